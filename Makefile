@@ -1,0 +1,19 @@
+.PHONY: demo test bench shots
+
+demo:
+	@scripts/setup run
+	@.venv/bin/orvik demo
+
+test:
+	@scripts/setup test
+	.venv/bin/ruff check src tests benchmarks scripts
+	.venv/bin/mypy
+	.venv/bin/pytest
+
+bench:
+	@scripts/setup test
+	.venv/bin/python -m benchmarks
+
+shots:
+	@scripts/setup test
+	.venv/bin/python scripts/shots.py

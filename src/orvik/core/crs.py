@@ -1,0 +1,237 @@
+"""The project's coordinate system: what it is, whether it can serve, and how it bends the ground."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+import pyproj
+from numpy.typing import NDArray
+from pyproj.exceptions import CRSError as PyprojCrsError
+
+from .errors import CoordinateRefused, CrsRefused
+
+Floats = NDArray[np.float64]
+Numbers = Floats | float
+
+# How far outside its area of use a system may still be drawn in, in degrees. A neighbouring zone is
+# common practice on sheets that straddle a zone's edge; more is a slip of the hand.
+MARGIN_DEGREES = 3.0
+
+
+@dataclass(frozen=True)
+class AreaOfUse:
+    """Where a coordinate system is meant to be used, in degrees from Greenwich and the equator."""
+
+    name: str
+    west: float
+    south: float
+    east: float
+    north: float
+
+    @property
+    def short_name(self) -> str:
+        """The name up to its first clause, for sentences and lists."""
+        first = self.name.split(". ")[0].split(" onshore and ")[0].rstrip(" .,-")
+        return first if len(first) <= 80 else first[:79].rstrip() + "…"
+
+    def holds(self, longitude: float, latitude: float, margin: float = 0.0) -> bool:
+        """Whether a place lies inside, with ``margin`` degrees to spare; areas may cross 180°."""
+        if not self.south - margin <= latitude <= self.north + margin:
+            return False
+        west, east = self.west - margin, self.east + margin
+        if self.west > self.east:
+            return longitude >= west or longitude <= east
+        return west <= longitude <= east
+
+
+@dataclass(frozen=True)
+class ProjectCrs:
+    """A projected coordinate system that can serve a map.
+
+    Attributes
+    ----------
+    text
+        ``EPSG:CODE`` where there is one, otherwise WKT2.
+    metres_per_unit
+        Length of one coordinate unit in metres.
+    """
+
+    text: str
+    name: str
+    unit: str
+    metres_per_unit: float
+    method: str
+    datum: str
+    area: AreaOfUse | None
+
+    @property
+    def label(self) -> str:
+        """The short form for strips and credit notes."""
+        return self.text if self.text.startswith("EPSG:") else self.name
+
+    def to_geographic(self, x: Numbers, y: Numbers) -> tuple[Floats, Floats]:
+        """Longitude and latitude in degrees, on the system's own datum, of projected coordinates."""
+        longitude, latitude = _transformers(self.text)[1].transform(x, y)
+        return np.asarray(longitude, dtype=float), np.asarray(latitude, dtype=float)
+
+    def from_geographic(self, longitude: Numbers, latitude: Numbers) -> tuple[Floats, Floats]:
+        """Projected coordinates of longitude and latitude in degrees, on the system's own datum."""
+        x, y = _transformers(self.text)[0].transform(longitude, latitude)
+        return np.asarray(x, dtype=float), np.asarray(y, dtype=float)
+
+    def convergence(self, x: Numbers, y: Numbers) -> Floats:
+        """Grid convergence in degrees: the true azimuth of grid north, clockwise positive.
+
+        Found from the direction of a short piece of the meridian through each place, so that it holds
+        for every projection alike. An azimuth on the grid is the true azimuth less the convergence.
+        """
+        longitude, latitude = self.to_geographic(x, y)
+        step = 1e-4
+        x0, y0 = self.from_geographic(longitude, latitude - step)
+        x1, y1 = self.from_geographic(longitude, latitude + step)
+        return np.asarray(-np.degrees(np.arctan2(x1 - x0, y1 - y0)))
+
+    def scale_factor(self, x: Numbers, y: Numbers) -> tuple[Floats, Floats]:
+        """Scale factors along the meridian and along the parallel at each place (1 is true to scale).
+
+        Each compares a piece of about 20 m on the grid with its geodesic length on the ellipsoid.
+        """
+        geod = _crs(self.text).get_geod()
+        if geod is None:
+            raise CrsRefused(f"{self.label} has no ellipsoid, so its scale cannot be known; choose another.")
+        longitude, latitude = self.to_geographic(x, y)
+        step = 1e-4
+        factors = []
+        for along_longitude, along_latitude in ((0.0, step), (step, 0.0)):
+            a = (longitude - along_longitude, latitude - along_latitude)
+            b = (longitude + along_longitude, latitude + along_latitude)
+            (x0, y0), (x1, y1) = self.from_geographic(*a), self.from_geographic(*b)
+            _, _, ground = geod.inv(*a, *b)
+            factors.append(np.hypot(x1 - x0, y1 - y0) * self.metres_per_unit / np.asarray(ground))
+        return factors[0], factors[1]
+
+    def check_place(self, x: float, y: float) -> None:
+        """Refuse a coordinate that cannot lie on a sheet in this system.
+
+        Raises
+        ------
+        CoordinateRefused
+            Not a number, degrees where the system's unit belongs, or far from the area of use.
+        """
+        if not (np.isfinite(x) and np.isfinite(y)):
+            raise CoordinateRefused("A coordinate is not a number; type it again as plain figures.")
+        if abs(x) <= 360 and abs(y) <= 90 and self._outside(x, y):
+            raise CoordinateRefused(
+                f"{x:g}, {y:g} look like degrees, but {self.label} counts in {self.unit}. "
+                "Choose geographic coordinates, or type grid coordinates."
+            )
+        if not self._near(x, y):
+            where = self.area.short_name if self.area else "the ground that the projection can show"
+            raise CoordinateRefused(
+                f"{x:.1f}, {y:.1f} lies far outside the area of use of {self.label} ({where}). "
+                "Check the figures and their order: easting first, then northing."
+            )
+
+    def _outside(self, x: float, y: float) -> bool:
+        """Whether a place is known to lie outside the area of use, without any margin."""
+        longitude, latitude = (float(v) for v in self.to_geographic(x, y))
+        return self.area is not None and not self.area.holds(longitude, latitude)
+
+    def _near(self, x: float, y: float) -> bool:
+        longitude, latitude = (float(v) for v in self.to_geographic(x, y))
+        if not (np.isfinite(longitude) and np.isfinite(latitude)):
+            return False
+        back_x, back_y = self.from_geographic(longitude, latitude)
+        if not np.hypot(back_x - x, back_y - y) * self.metres_per_unit < 1.0:
+            return False
+        return self.area is None or self.area.holds(longitude, latitude, MARGIN_DEGREES)
+
+
+def project_crs(text: str) -> ProjectCrs:
+    """The coordinate system named by an EPSG code, WKT or PROJ string, if it can serve a map.
+
+    Raises
+    ------
+    CrsRefused
+        Unknown, geographic, not projected, or with axes to the west or south.
+    """
+    return _project_crs(text.strip())
+
+
+@lru_cache(maxsize=512)
+def _project_crs(text: str) -> ProjectCrs:
+    crs = _crs(text)
+    label = crs.name
+    if crs.is_geographic:
+        raise CrsRefused(
+            f"{label} counts in degrees, which are not fit for measuring on a sheet; "
+            "choose a projected system such as a UTM zone."
+        )
+    if crs.is_compound or crs.is_bound:
+        raise CrsRefused(
+            f"{label} joins several systems in one; choose its horizontal projected system alone."
+        )
+    if not crs.is_projected:
+        raise CrsRefused(f"{label} is not a projected system; choose one that has eastings and northings.")
+    axes = crs.axis_info
+    directions = [axis.direction.lower() for axis in axes]
+    if any(d in ("west", "south") for d in directions):
+        which = " and ".join(d for d in directions if d in ("west", "south"))
+        raise CrsRefused(
+            f"{label} counts towards the {which}, so every map in it would be mirrored or turned; "
+            "choose a system with eastings and northings."
+        )
+    factor = float(axes[0].unit_conversion_factor)
+    if not factor > 0 or any(axis.unit_conversion_factor != factor for axis in axes[:2]):
+        raise CrsRefused(
+            f"{label} has a unit of length that cannot be used; choose a system in metres or feet."
+        )
+    authority = crs.to_authority(min_confidence=100)
+    canonical = f"EPSG:{authority[1]}" if authority and authority[0] == "EPSG" else crs.to_wkt("WKT2_2019")
+    area = crs.area_of_use
+    return ProjectCrs(
+        text=canonical,
+        name=crs.name,
+        unit=axes[0].unit_name,
+        metres_per_unit=factor,
+        method=crs.coordinate_operation.method_name if crs.coordinate_operation else "unknown projection",
+        datum=crs.datum.name if crs.datum else "unknown datum",
+        area=AreaOfUse(area.name, *area.bounds) if area else None,
+    )
+
+
+@lru_cache(maxsize=512)
+def _crs(text: str) -> pyproj.CRS:
+    if not text:
+        raise CrsRefused("No coordinate system is given; type a code such as EPSG:32628, or search by words.")
+    try:
+        return pyproj.CRS.from_user_input(int(text) if text.isdigit() else text)
+    except PyprojCrsError:
+        shown = text if len(text) < 40 else text[:37] + "…"
+        raise CrsRefused(
+            f"“{shown}” is not a coordinate system that is known here; "
+            "type a code such as EPSG:32628, or search by words."
+        ) from None
+
+
+@lru_cache(maxsize=64)
+def _transformers(text: str) -> tuple[pyproj.Transformer, pyproj.Transformer]:
+    crs = _crs(text)
+    geodetic = crs.geodetic_crs
+    if geodetic is None:
+        raise CrsRefused(f"{crs.name} has no geographic system beneath it; choose another.")
+    forward = pyproj.Transformer.from_crs(geodetic, crs, always_xy=True)
+    inverse = pyproj.Transformer.from_crs(crs, geodetic, always_xy=True)
+    return forward, inverse
+
+
+def wkt_forms(text: str) -> tuple[str, str]:
+    """The WKT1 and WKT2 definitions of a system; WKT1 is ``undefined`` where it cannot say it."""
+    crs = _crs(text)
+    try:
+        one = crs.to_wkt("WKT1_GDAL")
+    except PyprojCrsError:
+        one = "undefined"
+    return one or "undefined", crs.to_wkt("WKT2_2019")

@@ -1,0 +1,147 @@
+"""Finding a coordinate system by code or by words among all that PROJ's database carries."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from functools import lru_cache
+
+from pyproj.database import query_crs_info
+from pyproj.enums import PJType
+
+from .crs import project_crs
+from .errors import CrsRefused
+
+
+@dataclass(frozen=True)
+class CrsCandidate:
+    """One found system: what a person needs to choose it, or why it cannot serve."""
+
+    code: str
+    name: str
+    area: str
+    bounds: tuple[float, float, float, float] | None
+    unit: str
+    refusal: str | None
+
+
+@dataclass(frozen=True)
+class _Entry:
+    code: str
+    name: str
+    area: str
+    bounds: tuple[float, float, float, float] | None
+    name_words: tuple[str, ...]
+    area_words: tuple[str, ...]
+    projected: bool
+
+
+def search(words: str, limit: int = 12, place: tuple[float, float] | None = None) -> list[CrsCandidate]:
+    """Systems for a code or words, best first.
+
+    Parameters
+    ----------
+    words
+        A code (``32628`` or ``EPSG:32628``) or words, each of which must stand in the name or the area
+        of use; the start of a word is enough.
+    limit
+        How many at the most.
+    place
+        Longitude and latitude in degrees; systems whose area of use holds it come first.
+
+    Returns
+    -------
+    Candidates; those that cannot serve stand among them with the reason, after those that can.
+    """
+    text = words.strip().lower()
+    code = re.fullmatch(r"(?:epsg\s*[: ]\s*)?(\d{4,6})", text)
+    entries = _entries()
+    if code:
+        found = [e for e in entries if e.code == code[1]]
+        found += [e for e in entries if e.code.startswith(code[1]) and e.code != code[1]]
+        ranked = found[: limit * 2]
+    else:
+        tokens = _words(text)
+        if not tokens:
+            return []
+        scored = []
+        for entry in entries:
+            score = _score(entry, tokens)
+            if score:
+                here = place is not None and _holds(entry.bounds, place)
+                scored.append((not entry.projected, not here, -score, _extent(entry.bounds), entry))
+        scored.sort(key=lambda row: (*row[:4], len(row[4].name), int(row[4].code)))
+        ranked = [row[4] for row in scored[: limit * 2]]
+    return sorted((_candidate(e) for e in ranked), key=lambda c: c.refusal is not None)[:limit]
+
+
+def warm() -> None:
+    """Read PROJ's list of systems once, so that the first search answers at once."""
+    _entries()
+
+
+@lru_cache(maxsize=1)
+def _entries() -> tuple[_Entry, ...]:
+    entries = []
+    kinds = [PJType.PROJECTED_CRS, PJType.GEOGRAPHIC_2D_CRS]
+    for info in query_crs_info(auth_name="EPSG", pj_types=kinds, allow_deprecated=False):
+        area = info.area_of_use
+        area_name = (area.name if area else None) or ""
+        entries.append(
+            _Entry(
+                code=info.code,
+                name=info.name,
+                area=area_name,
+                bounds=(area.west, area.south, area.east, area.north) if area else None,
+                name_words=_words(info.name.lower()),
+                area_words=_words(area_name.lower()),
+                projected=info.type is PJType.PROJECTED_CRS,
+            )
+        )
+    return tuple(entries)
+
+
+def _words(text: str) -> tuple[str, ...]:
+    return tuple(re.findall(r"\d+(?:\.\d+)?[a-z]?|[^\W\d_]+", text))
+
+
+def _score(entry: _Entry, tokens: tuple[str, ...]) -> int:
+    total = 0
+    for token in tokens:
+        if token in entry.name_words:
+            total += 6
+        elif any(w.startswith(token) for w in entry.name_words):
+            total += 4
+        elif token in entry.area_words:
+            total += 3
+        elif any(w.startswith(token) for w in entry.area_words):
+            total += 2
+        else:
+            return 0
+    return total
+
+
+def _holds(bounds: tuple[float, float, float, float] | None, place: tuple[float, float]) -> bool:
+    if bounds is None:
+        return False
+    west, south, east, north = bounds
+    longitude, latitude = place
+    inside = west <= longitude <= east if west <= east else longitude >= west or longitude <= east
+    return inside and south <= latitude <= north
+
+
+def _extent(bounds: tuple[float, float, float, float] | None) -> float:
+    """Size class of the area of use: world-wide systems come before national ones of equal wording."""
+    if bounds is None:
+        return 0.0
+    west, south, east, north = bounds
+    return -round(((east - west) % 360) * (north - south), 0)
+
+
+def _candidate(entry: _Entry) -> CrsCandidate:
+    code = f"EPSG:{entry.code}"
+    try:
+        crs = project_crs(code)
+        return CrsCandidate(code, entry.name, entry.area, entry.bounds, crs.unit, None)
+    except CrsRefused as refusal:
+        return CrsCandidate(code, entry.name, entry.area, entry.bounds, "", refusal.sentence)

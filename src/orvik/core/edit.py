@@ -1,0 +1,106 @@
+"""What may be kept: the rules every feature passes before it is stored."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from shapely.validation import explain_validity
+
+from .attitude import Attitude
+from .crs import ProjectCrs
+from .errors import FeatureRefused
+from .feature import CERTAINTIES, GEOMETRY_TYPES, Feature
+from .signs.catalogue import SignBook
+
+NOTE_LENGTH = 4000
+
+
+def checked(feature: Feature, crs: ProjectCrs, book: SignBook, unit_codes: set[str]) -> Feature:
+    """The feature as it may be kept.
+
+    Parameters
+    ----------
+    feature
+        As drawn, typed or imported, in the project's coordinates.
+    crs
+        The project's coordinate system.
+    book
+        The sign book, which knows the kinds.
+    unit_codes
+        Codes of the project's map units.
+
+    Raises
+    ------
+    FeatureRefused
+        The geometry is empty, of another type, invalid, or an attribute cannot be.
+    CoordinateRefused
+        A vertex lies where the coordinate system cannot.
+    ReadingRefused
+        An azimuth or inclination cannot be.
+    """
+    name = feature.name
+    geometry = feature.geometry
+    if geometry is None or geometry.is_empty:
+        raise FeatureRefused(f"This {name} has no vertices; draw it again.")
+    wanted = GEOMETRY_TYPES[feature.table]
+    if geometry.geom_type.upper() != wanted:
+        raise FeatureRefused(
+            f"This {name} is a {geometry.geom_type}, but {feature.table} hold single {wanted.title()}s; "
+            "split it into its parts first."
+        )
+    if shapely.has_z(geometry):
+        geometry = shapely.force_2d(geometry)
+    _check_places(geometry, crs)
+    _check_shape(feature, geometry, crs)
+    if feature.kind not in book.kinds(feature.table):
+        known = ", ".join(sorted(book.kinds(feature.table)))
+        raise FeatureRefused(f"“{feature.kind}” is not a kind of {feature.table}; the sign book has {known}.")
+    if feature.certainty not in CERTAINTIES:
+        raise FeatureRefused(f"“{feature.certainty}” is not a certainty; choose {', '.join(CERTAINTIES)}.")
+    if feature.map_unit and feature.map_unit not in unit_codes:
+        raise FeatureRefused(f"There is no map unit {feature.map_unit}; add it in Signs, or choose another.")
+    _check_reading(feature, book)
+    if len(feature.note) > NOTE_LENGTH:
+        raise FeatureRefused(f"The note is longer than {NOTE_LENGTH} characters; shorten it.")
+    return feature.changed(geometry=geometry, map_unit=feature.map_unit or None)
+
+
+def _check_places(geometry: shapely.geometry.base.BaseGeometry, crs: ProjectCrs) -> None:
+    xy = shapely.get_coordinates(geometry)
+    if not np.isfinite(xy).all():
+        bad = xy[~np.isfinite(xy).all(axis=1)][0]
+        crs.check_place(float(bad[0]), float(bad[1]))
+    west, south = xy.min(axis=0)
+    east, north = xy.max(axis=0)
+    for corner in {(west, south), (east, south), (east, north), (west, north)}:
+        crs.check_place(float(corner[0]), float(corner[1]))
+
+
+def _check_shape(feature: Feature, geometry: shapely.geometry.base.BaseGeometry, crs: ProjectCrs) -> None:
+    if feature.table == "lines":
+        if geometry.length == 0:
+            raise FeatureRefused(f"This {feature.name} has no length; give it two different vertices.")
+        if not geometry.is_simple:
+            raise FeatureRefused(
+                f"This {feature.name} crosses itself; take vertices back to before the crossing."
+            )
+        if feature.kind == "border" and not geometry.is_closed:
+            raise FeatureRefused("A sheet border must close on its first vertex.")
+    if feature.table == "areas":
+        if not geometry.is_valid:
+            why = explain_validity(geometry).split("[")[0].strip().lower()
+            raise FeatureRefused(
+                f"The edge of this {feature.name} is not sound ({why}); draw it without crossing itself."
+            )
+        if geometry.area * crs.metres_per_unit**2 < 1e-4:
+            raise FeatureRefused(
+                f"This {feature.name} covers no ground; give it three corners that are apart."
+            )
+
+
+def _check_reading(feature: Feature, book: SignBook) -> None:
+    azimuth, inclination = feature.azimuth, feature.inclination
+    if azimuth is not None or inclination is not None:
+        Attitude(azimuth if azimuth is not None else 0.0, inclination if inclination is not None else 0.0)
+    if book.needs_reading(feature.table, feature.kind) and (azimuth is None or inclination is None):
+        raise FeatureRefused(f"This {feature.name} needs a strike and a dip; type them as 350/60.")

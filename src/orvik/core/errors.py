@@ -1,0 +1,56 @@
+"""What can go wrong in a way that the person at work can put right.
+
+Every message is one sentence or two that say what is wrong and what to do.
+"""
+
+
+class OrvikError(Exception):
+    """Anything that is refused with a sentence for the person at work."""
+
+    @property
+    def sentence(self) -> str:
+        return str(self)
+
+
+class CrsRefused(OrvikError):
+    """A coordinate system that is unknown or cannot serve a map."""
+
+
+class ScaleRefused(OrvikError):
+    """A scale that cannot be read or that breaks the digitizing rule."""
+
+
+class CoordinateRefused(OrvikError):
+    """A coordinate that cannot be read or cannot be right."""
+
+
+class ReadingRefused(OrvikError):
+    """An attitude reading that cannot be read or cannot be right."""
+
+
+class FeatureRefused(OrvikError):
+    """A feature whose geometry or attributes cannot be kept."""
+
+
+class SignMissing(OrvikError):
+    """A sign or a pen that the sign book does not hold."""
+
+
+class SheetRefused(OrvikError):
+    """A sheet or a part that cannot be as asked."""
+
+
+class ProjectRefused(OrvikError):
+    """A file that is not a project, or a project that cannot be opened or made."""
+
+
+class Stale(OrvikError):
+    """An edit on something that has changed since it was shown."""
+
+
+class NotFound(OrvikError):
+    """Something that is not, or no longer, in the project."""
+
+
+class FileRefused(OrvikError):
+    """A file brought in that cannot be read or cannot serve."""

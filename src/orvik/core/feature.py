@@ -1,0 +1,115 @@
+"""Features: what a map is made of, one by one and in bulk."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any, Literal
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely.geometry.base import BaseGeometry
+
+Table = Literal["lines", "areas", "points"]
+TABLES: tuple[Table, ...] = ("lines", "areas", "points")
+GEOMETRY_TYPES: dict[Table, str] = {"lines": "LINESTRING", "areas": "POLYGON", "points": "POINT"}
+CERTAINTIES = ("certain", "approximate", "inferred", "concealed")
+
+
+@dataclass(frozen=True)
+class Feature:
+    """One feature of the map; ``id`` is None until it is kept.
+
+    ``azimuth`` and ``inclination`` are degrees, right-hand rule, from true north; ``capture_scale`` is
+    the coarsest scale denominator at which any of its vertices was drawn.
+    """
+
+    table: Table
+    geometry: BaseGeometry
+    kind: str
+    id: int | None = None
+    certainty: str = "certain"
+    questionable: bool = False
+    map_unit: str | None = None
+    azimuth: float | None = None
+    inclination: float | None = None
+    capture_scale: int | None = None
+    source_id: int | None = None
+    note: str = ""
+
+    def changed(self, **values: Any) -> Feature:
+        """The same feature with other values."""
+        return replace(self, **values)
+
+    @property
+    def name(self) -> str:
+        """How a feature is called in sentences: ``contact 118``."""
+        return f"{self.kind.replace('_', ' ')} {self.id}" if self.id else self.kind.replace("_", " ")
+
+
+@dataclass(frozen=True)
+class Features:
+    """The features of one table as columns, in order of id; for work on all of them at once."""
+
+    table: Table
+    ids: NDArray[np.int64]
+    geometries: NDArray[np.object_]
+    columns: dict[str, list[Any]] = field(default_factory=dict)
+
+    def __len__(self) -> int:
+        return len(self.ids)
+
+    def column(self, name: str) -> NDArray[np.object_]:
+        """One attribute column as an object array."""
+        out = np.empty(len(self.ids), dtype=object)
+        out[:] = self.columns[name]
+        return out
+
+    def select(self, keep: NDArray[np.bool_]) -> Features:
+        """The features for which ``keep`` is true."""
+        rows = np.flatnonzero(keep)
+        columns = {name: [values[i] for i in rows] for name, values in self.columns.items()}
+        return Features(self.table, self.ids[rows], self.geometries[rows], columns)
+
+    @staticmethod
+    def of(table: Table, features: Sequence[Feature]) -> Features:
+        """Columns from single features, which must have been kept."""
+        names = ("kind", "certainty", "questionable", "map_unit", "azimuth", "inclination")
+        geometries = np.empty(len(features), dtype=object)
+        geometries[:] = [f.geometry for f in features]
+        return Features(
+            table,
+            np.array([f.id for f in features], dtype=np.int64),
+            geometries,
+            {name: [getattr(f, name) for f in features] for name in names},
+        )
+
+
+@dataclass(frozen=True)
+class Paths:
+    """Many paths in one array: path ``i`` is ``xy[starts[i]:starts[i + 1]]``."""
+
+    xy: NDArray[np.float64]
+    starts: NDArray[np.int64]
+
+    def __len__(self) -> int:
+        return len(self.starts) - 1
+
+    def __getitem__(self, i: int) -> NDArray[np.float64]:
+        return self.xy[self.starts[i] : self.starts[i + 1]]
+
+    @staticmethod
+    def of_lines(lines: NDArray[np.object_]) -> Paths:
+        """The vertices of an array of linestrings or rings."""
+        xy = shapely.get_coordinates(lines)
+        counts = shapely.get_num_coordinates(lines) if len(lines) else np.zeros(0, dtype=np.int64)
+        return Paths(xy, np.concatenate([[0], np.cumsum(counts)]).astype(np.int64))
+
+    @staticmethod
+    def of(*paths: Sequence[tuple[float, float]]) -> Paths:
+        """Paths from lists of points."""
+        arrays = [np.asarray(p, dtype=float).reshape(-1, 2) for p in paths]
+        counts = [len(a) for a in arrays]
+        xy = np.vstack(arrays) if arrays else np.zeros((0, 2))
+        return Paths(xy, np.concatenate([[0], np.cumsum(counts)]).astype(np.int64))

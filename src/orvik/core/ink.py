@@ -1,0 +1,176 @@
+"""Ink: the short list of primitives that every painter paints.
+
+Places (``paths``, ``at``) are in the *frame* of the ink: ground coordinates with y to the north, or
+sheet millimetres with y downwards. Everything that has a size (line widths, dashes, symbols, text) is
+in millimetres on the sheet, whatever the frame; angles are degrees clockwise from the top of the frame.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .feature import Paths
+
+Floats = NDArray[np.float64]
+Keys = NDArray[np.int64]
+# Two by three: x' = a x + b y + c, y' = d x + e y + f.
+Affine = tuple[float, float, float, float, float, float]
+
+
+@dataclass(frozen=True)
+class LineStyle:
+    """How a line is drawn. Dashes are lengths of mark and gap in millimetres."""
+
+    width: float
+    colour: str
+    dash: tuple[float, ...] = ()
+    cap: str = "butt"
+    join: str = "round"
+
+
+@dataclass(frozen=True)
+class Stroke:
+    """Lines in one style. ``keys`` says for each path which feature it belongs to."""
+
+    style: LineStyle
+    paths: Paths
+    keys: Keys | None = None
+
+
+@dataclass(frozen=True)
+class Fill:
+    """Areas in one colour, even-odd.
+
+    ``parts`` groups rings into areas: area ``i`` has the rings ``parts[i]`` up to ``parts[i + 1]``.
+    ``spread`` is how far the fill reaches past its edge, so that neighbours show no seam.
+    """
+
+    colour: str
+    paths: Paths
+    parts: NDArray[np.int64]
+    keys: Keys | None = None
+    spread: float = 0.0
+
+
+@dataclass(frozen=True)
+class Run:
+    """Characters with their places along a baseline, from the alignment point, in millimetres."""
+
+    font: str
+    size: float
+    chars: str
+    x: tuple[float, ...]
+    width: float
+
+
+@dataclass(frozen=True)
+class Text:
+    """One run of text.
+
+    ``at`` is in the frame; ``offset`` is in millimetres right and down from it, turned with ``angle``
+    only if ``offset_turns``. ``largest`` is the coarsest scale denominator at which the text is shown.
+    """
+
+    run: Run
+    at: tuple[float, float]
+    colour: str
+    angle: float = 0.0
+    offset: tuple[float, float] = (0.0, 0.0)
+    halo: str | None = None
+    largest: float | None = None
+    key: int | None = None
+
+
+@dataclass(frozen=True)
+class Symbol:
+    """A small drawing in its own millimetres: x to the right, y downwards, turned about its origin."""
+
+    name: str
+    items: tuple[Stroke | Fill, ...]
+
+
+@dataclass(frozen=True)
+class Marks:
+    """One symbol at many places."""
+
+    symbol: Symbol
+    at: Floats
+    angles: Floats
+    keys: Keys | None = None
+
+
+@dataclass(frozen=True)
+class Picture:
+    """A picture as PNG bytes. ``place`` maps the unit square (y downwards) to the frame."""
+
+    png: bytes
+    place: Affine
+    name: str = ""
+
+
+@dataclass(frozen=True)
+class Group:
+    """Items painted together: clipped, then laid over what is below with a strength and a blend."""
+
+    name: str
+    items: tuple[Item, ...]
+    clip: Paths | None = None
+    strength: float = 1.0
+    multiply: bool = False
+
+
+Item = Stroke | Fill | Text | Marks | Picture | Group
+
+
+def moved(items: Iterable[Item], m: Affine) -> tuple[Item, ...]:
+    """The same ink in another frame; sizes in millimetres stay as they are.
+
+    ``m`` may scale and flip y (ground to sheet) and turn; angles turn with it.
+    """
+    turn = _turn(m)
+    return tuple(_moved(item, m, turn) for item in items)
+
+
+def walk(items: Iterable[Item]) -> Iterator[Item]:
+    """Every primitive below the items, groups opened."""
+    for item in items:
+        if isinstance(item, Group):
+            yield from walk(item.items)
+        else:
+            yield item
+
+
+def apply(m: Affine, xy: Floats) -> Floats:
+    """Points through an affine mapping; ``xy`` is (n, 2)."""
+    moved_xy: Floats = xy @ np.array([[m[0], m[3]], [m[1], m[4]]]) + np.array([m[2], m[5]])
+    return moved_xy
+
+
+def _turn(m: Affine) -> float:
+    """By how many degrees clockwise the frame's upward direction turns."""
+    flipped = m[0] * m[4] - m[1] * m[3] < 0
+    up = -np.array([m[1], m[4]]) if not flipped else np.array([m[1], m[4]])
+    return float(np.degrees(np.arctan2(up[0], -up[1])))
+
+
+def _moved(item: Item, m: Affine, turn: float) -> Item:
+    if isinstance(item, Stroke | Fill):
+        return replace(item, paths=Paths(apply(m, item.paths.xy), item.paths.starts))
+    if isinstance(item, Text):
+        x, y = apply(m, np.array([item.at]))[0]
+        return replace(item, at=(float(x), float(y)), angle=item.angle + turn)
+    if isinstance(item, Marks):
+        return replace(item, at=apply(m, item.at), angles=item.angles + turn)
+    if isinstance(item, Picture):
+        a, b, c, d, e, f = item.place
+        placed = (
+            m[0] * a + m[1] * d, m[0] * b + m[1] * e, m[0] * c + m[1] * f + m[2],
+            m[3] * a + m[4] * d, m[3] * b + m[4] * e, m[3] * c + m[4] * f + m[5],
+        )  # fmt: skip
+        return replace(item, place=placed)
+    clip = Paths(apply(m, item.clip.xy), item.clip.starts) if item.clip is not None else None
+    return replace(item, items=moved(item.items, m), clip=clip)

@@ -1,0 +1,88 @@
+"""Scales: the representative fraction, the digitizing rule, the ladder, sheet and ground."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from .errors import ScaleRefused
+
+# Common practice: the digitizing scale is at least four times larger than the publication scale.
+DIGITIZING_FACTOR = 4
+SMALLEST_DENOMINATOR = 100
+LARGEST_DENOMINATOR = 50_000_000
+NARROW_SPACE = "\u2009"
+
+
+@dataclass(frozen=True)
+class Rung:
+    """One of the scales that the view may stand at."""
+
+    denominator: int
+    name: str
+
+
+@dataclass(frozen=True)
+class Scales:
+    """The scales of a project, as denominators of representative fractions."""
+
+    publication: int
+    digitizing: int
+
+    def __post_init__(self) -> None:
+        for denominator in (self.publication, self.digitizing):
+            if not SMALLEST_DENOMINATOR <= denominator <= LARGEST_DENOMINATOR:
+                raise ScaleRefused(
+                    f"1:{spaced(denominator)} is no scale for a map; choose one between "
+                    f"1:{SMALLEST_DENOMINATOR} and 1:{spaced(LARGEST_DENOMINATOR)}."
+                )
+        if self.digitizing * DIGITIZING_FACTOR > self.publication:
+            proposed = proposed_digitizing(self.publication)
+            raise ScaleRefused(
+                f"1:{spaced(self.digitizing)} is too coarse to digitize for 1:{spaced(self.publication)}: "
+                f"lines drawn at it would show their corners in print. Use 1:{spaced(proposed)} or larger."
+            )
+
+    @property
+    def ladder(self) -> tuple[Rung, ...]:
+        """Overview, publication and digitizing scale, coarsest first."""
+        return (
+            Rung(self.publication * DIGITIZING_FACTOR, "overview"),
+            Rung(self.publication, "publication"),
+            Rung(self.digitizing, "digitizing"),
+        )
+
+
+def proposed_digitizing(publication: int) -> int:
+    """A quarter of the publication denominator, the coarsest that the rule allows."""
+    return publication // DIGITIZING_FACTOR
+
+
+def parse_scale(text: str) -> int:
+    """The denominator of ``1:25 000``, ``25000`` or ``1/25,000``.
+
+    Raises
+    ------
+    ScaleRefused
+        The text is not a representative fraction.
+    """
+    match = re.fullmatch(r"\s*(?:1\s*[:/]\s*)?(\d[\d\s\u2009\u202f\u00a0,.']*)\s*", text)
+    digits = re.sub(r"\D", "", match[1]) if match else ""
+    if not digits or int(digits) == 0:
+        raise ScaleRefused(f"“{text.strip()}” is not a scale; type it as 1:25 000 or 25000.")
+    return int(digits)
+
+
+def spaced(number: float, decimals: int = 0) -> str:
+    """A number with thin spaces between its thousands, as every number that is read is written."""
+    return f"{number:,.{decimals}f}".replace(",", NARROW_SPACE).replace("-", "−")
+
+
+def on_sheet(ground_metres: float, denominator: float) -> float:
+    """Millimetres on the sheet of a length on the ground."""
+    return ground_metres * 1000.0 / denominator
+
+
+def on_ground(sheet_mm: float, denominator: float) -> float:
+    """Metres on the ground of a length on the sheet."""
+    return sheet_mm * denominator / 1000.0

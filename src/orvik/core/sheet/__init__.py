@@ -1,0 +1,1 @@
+"""The publication sheet: pages, parts, and their composition to ink."""

@@ -1,0 +1,178 @@
+"""Composition: a sheet and its parts become ink in millimetres on the page, a group for each part."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from ..crs import ProjectCrs
+from ..feature import Features, Table
+from ..ink import Fill, Group, Item, LineStyle, Picture, Stroke, Text, moved
+from ..lettering import ITALIC, ROMAN, cap_height, run, wrapped
+from ..scale import Scales, spaced
+from ..signs.catalogue import INK, SignBook
+from ..signs.portray import portray
+from ..units import MapUnit
+from . import explanation, grid, north_arrow, scale_bar
+from .page import PART_KINDS, Part
+from .panel import NEATLINE, Panel
+
+# From the lowest to the highest; tags and the border are aids for compiling and are not printed.
+PANEL_LAYERS = ("units", "linework", "attitudes", "labels")
+LAYER_WORDS = {"units": "Units", "linework": "Linework", "attitudes": "Attitudes", "labels": "Unit codes"}
+
+
+@dataclass(frozen=True)
+class Underlay:
+    """A picture below or over the tints of a panel: an id in the project, a strength, a blend."""
+
+    id: int
+    name: str
+    strength: float
+    multiply: bool
+
+
+# Gives the picture of an underlay for a window of ground (west, south, east, north) and a width and
+# height in millimetres on the page, or None where the underlay shows nothing there.
+PictureSource = Callable[[Underlay, tuple[float, float, float, float], tuple[float, float]], Picture | None]
+
+
+@dataclass(frozen=True)
+class MapContext:
+    """All that the parts of a sheet speak of."""
+
+    project: str
+    crs: ProjectCrs
+    scales: Scales
+    book: SignBook
+    units: Mapping[str, MapUnit]
+    features: Mapping[Table, Features]
+    border: shapely.LineString | None
+    underlays: Sequence[Underlay] = ()
+    picture: PictureSource | None = None
+
+
+def compose(parts: Sequence[Part], context: MapContext) -> list[Group]:
+    """The ink of a sheet's parts in drawing order; each group is named ``part-ID``.
+
+    The scale bar, explanation, fraction, north arrow and credit note speak of the largest panel.
+    """
+    main = main_panel(parts, context)
+    shown = main.shown(dict(context.features)) if main else {}
+    groups = []
+    for part in sorted(parts, key=lambda p: (p.position, p.id or 0)):
+        if part.kind == "map_panel":
+            panel = Panel.of(part, context.crs, context.border)
+            own = shown if main is not None and part is main.part else panel.shown(dict(context.features))
+            items = _panel(panel, own, context)
+        else:
+            items = _part(part, main, shown, context)
+        groups.append(Group(f"part-{part.id}", tuple(items)))
+    return groups
+
+
+def main_panel(parts: Sequence[Part], context: MapContext) -> Panel | None:
+    """The largest panel of a sheet."""
+    panels = [p for p in parts if p.kind == "map_panel"]
+    if not panels:
+        return None
+    return Panel.of(max(panels, key=lambda p: p.width * p.height), context.crs, context.border)
+
+
+def _panel(panel: Panel, shown: Mapping[Table, Features], context: MapContext) -> list[Item]:
+    settings = panel.part.settings
+    strengths = {name: float(settings.get("layers", {}).get(name, 1.0)) for name in PANEL_LAYERS}
+    layers = portray(shown, context.book, context.units, context.crs)
+    inside: list[Item] = []
+    sea = settings.get("ground_colour")
+    if sea:
+        inside.append(_ground(panel, str(sea)))
+    underlays = settings.get("underlays", {})
+    wanted = [u for u in context.underlays if float(underlays.get(str(u.id), 0.0)) > 0]
+    for underlay in (u for u in wanted if not u.multiply):
+        inside += _underlay(panel, underlay, float(underlays[str(underlay.id)]), context)
+    for name in PANEL_LAYERS:
+        if strengths[name] > 0:
+            fitting = tuple(i for i in moved(layers[name].items, panel.to_page) if _fits(i, panel.scale))
+            inside.append(Group(name, fitting, strength=strengths[name]))
+        if name == "units":
+            for underlay in (u for u in wanted if u.multiply):
+                inside += _underlay(panel, underlay, float(underlays[str(underlay.id)]), context)
+    if settings.get("grid", True):
+        inside.append(Group("grid", tuple(grid.crosses(panel))))
+    items: list[Item] = [Group("map", tuple(inside), clip=panel.neatline)]
+    items.append(Stroke(LineStyle(NEATLINE, INK, join="miter"), panel.neatline))
+    if settings.get("grid", True):
+        items += grid.margin(panel)
+    return items
+
+
+def _ground(panel: Panel, colour: str) -> Item:
+    return Fill(colour, panel.neatline, np.array([0, 1]))
+
+
+def _underlay(panel: Panel, underlay: Underlay, strength: float, context: MapContext) -> list[Item]:
+    if context.picture is None:
+        return []
+    picture = context.picture(underlay, panel.window, (panel.part.width, panel.part.height))
+    if picture is None:
+        return []
+    placed = moved([picture], panel.to_page)
+    return [Group(f"underlay-{underlay.id}", placed, strength=strength, multiply=underlay.multiply)]
+
+
+def _fits(item: Item, scale: int) -> bool:
+    return not (isinstance(item, Text) and item.largest is not None and scale > item.largest)
+
+
+def _part(part: Part, main: Panel | None, shown: Mapping[Table, Features], context: MapContext) -> list[Item]:
+    text = str(part.settings.get("text", ""))
+    if part.kind == "title":
+        size = float(part.settings.get("size", 6.4))
+        return _lines(text, part, ROMAN, size)
+    if part.kind == "text":
+        return _lines(text, part, ROMAN, float(part.settings.get("size", 3.0)))
+    if main is None:
+        return _lines("Place a map panel first.", part, ITALIC, 2.6)
+    if part.kind == "explanation":
+        return explanation.ink(part, explanation.entries(shown, context.book, context.units))
+    if part.kind == "scale_bar":
+        return scale_bar.ink(part, main.scale)
+    if part.kind == "fraction":
+        letters = run(f"1:{spaced(main.scale)}", ROMAN, 4.0, "centre")
+        return [Text(letters, (part.x + part.width / 2, part.y + (part.height + cap_height(4.0)) / 2), INK)]
+    if part.kind == "north_arrow":
+        x, y = main.centre
+        return north_arrow.ink(part, float(context.crs.convergence(x, y)))
+    return _lines("\n".join([*credit_lines(context), *([text] if text else [])]), part, ROMAN, 2.4)
+
+
+def credit_lines(context: MapContext) -> list[str]:
+    """What a credit note says by itself: the coordinate system and how the map was drawn."""
+    crs = context.crs
+    code = f", {crs.text}" if crs.text.startswith("EPSG:") else ""
+    return [
+        f"{crs.name}{code}",
+        f"{crs.method}, {crs.datum}",
+        f"Digitized at 1:{spaced(context.scales.digitizing)} or larger",
+    ]
+
+
+def _lines(text: str, part: Part, font: str, size: float) -> list[Item]:
+    leading = size * 1.32
+    return [
+        Text(run(line, font, size), (part.x, part.y + cap_height(size) + 0.2 * size + i * leading), INK)
+        for i, line in enumerate(wrapped(text, font, size, part.width))
+        if line
+    ]
+
+
+def essentials(parts: Sequence[Part]) -> list[tuple[str, bool]]:
+    """The parts a published sheet must carry, and whether it has them."""
+    have = {p.kind for p in parts}
+    texts = any(p.kind == "title" and str(p.settings.get("text", "")).strip() for p in parts)
+    wanted = ("map_panel", "explanation", "scale_bar", "fraction", "north_arrow", "credit_note")
+    return [("Title", texts), *((PART_KINDS[kind], kind in have) for kind in wanted)]

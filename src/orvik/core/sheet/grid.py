@@ -1,0 +1,71 @@
+"""Grid ticks of a panel: crosses inside, ticks and coordinates along the neatline."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+
+from ..feature import Paths
+from ..ink import Item, LineStyle, Stroke, Text, apply
+from ..lettering import ROMAN, cap_height, run
+from ..scale import spaced
+from ..signs.catalogue import INK
+from .panel import Panel
+
+TICK = 1.5
+CROSS = 1.0
+SIZE = 1.9
+# Crosses further apart than this on the sheet are too few to measure from.
+CLOSEST_MM = 30.0
+
+
+def interval(panel: Panel) -> float:
+    """A round grid interval in project units whose crosses stand at least ``CLOSEST_MM`` apart."""
+    least = CLOSEST_MM / panel.mm_per_unit
+    power = 10.0 ** np.floor(np.log10(least))
+    for step in (1, 2, 5, 10):
+        if step * power >= least:
+            return float(step * power)
+    return float(10 * power)
+
+
+def crosses(panel: Panel) -> list[Item]:
+    """Small crosses where grid lines meet on the shown ground."""
+    step = interval(panel)
+    west, south, east, north = panel.window
+    xs = np.arange(np.ceil(west / step), np.floor(east / step) + 1) * step
+    ys = np.arange(np.ceil(south / step), np.floor(north / step) + 1) * step
+    places = np.array([(x, y) for x in xs for y in ys]).reshape(-1, 2)
+    if not len(places):
+        return []
+    inside = places[shapely.contains_xy(panel.ground, places[:, 0], places[:, 1])]
+    paths: list[list[tuple[float, float]]] = []
+    for x, y in apply(panel.to_page, inside):
+        paths.append([(x - CROSS, y), (x + CROSS, y)])
+        paths.append([(x, y - CROSS), (x, y + CROSS)])
+    return [Stroke(LineStyle(0.1, INK), Paths.of(*paths))] if paths else []
+
+
+def margin(panel: Panel) -> list[Item]:
+    """Ticks and coordinates outside the frame, along its lower and left edges."""
+    step = interval(panel)
+    west, south, east, north = panel.window
+    part = panel.part
+    paths: list[list[tuple[float, float]]] = []
+    items: list[Item] = []
+    bottom, left = part.y + part.height, part.x
+    for n in range(int(np.ceil(west / step)), int(np.floor(east / step)) + 1):
+        x = float(apply(panel.to_page, np.array([[n * step, south]]))[0, 0])
+        paths += [[(x, bottom), (x, bottom + TICK)], [(x, part.y), (x, part.y - TICK)]]
+        label = run(f"{spaced(n * step)} E", ROMAN, SIZE, "centre")
+        if part.x + label.width / 2 < x < part.x + part.width - label.width / 2:
+            items.append(Text(label, (x, bottom + TICK + 0.6 + cap_height(SIZE)), INK))
+    for n in range(int(np.ceil(south / step)), int(np.floor(north / step)) + 1):
+        y = float(apply(panel.to_page, np.array([[west, n * step]]))[0, 1])
+        paths += [[(left - TICK, y), (left, y)], [(left + part.width, y), (left + part.width + TICK, y)]]
+        label = run(f"{spaced(n * step)} N", ROMAN, SIZE, "centre")
+        if part.y + label.width / 2 < y < part.y + part.height - label.width / 2:
+            items.append(Text(label, (left - TICK - 0.8, y), INK, angle=-90.0))
+    if paths:
+        items.insert(0, Stroke(LineStyle(0.15, INK), Paths.of(*paths)))
+    return items

@@ -1,0 +1,134 @@
+"""Pages and what lies on them: papers, sheets and parts, all in millimetres from the upper left corner."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from ..errors import SheetRefused
+
+INCH = 25.4
+SMALLEST_MM, LARGEST_MM = 50.0, 3000.0
+
+
+@dataclass(frozen=True)
+class Paper:
+    """A paper size, upright: ``width`` is the shorter side in millimetres."""
+
+    name: str
+    width: float
+    height: float
+
+
+# ISO 216, and ASME Y14.1 in inches.
+PAPERS = (
+    Paper("A4", 210, 297),
+    Paper("A3", 297, 420),
+    Paper("A2", 420, 594),
+    Paper("A1", 594, 841),
+    Paper("A0", 841, 1189),
+    Paper("ANSI A", 8.5 * INCH, 11 * INCH),
+    Paper("ANSI B", 11 * INCH, 17 * INCH),
+    Paper("ANSI C", 17 * INCH, 22 * INCH),
+    Paper("ANSI D", 22 * INCH, 34 * INCH),
+    Paper("ANSI E", 34 * INCH, 44 * INCH),
+)
+PART_KINDS = {
+    "map_panel": "Map panel",
+    "title": "Title",
+    "explanation": "Explanation",
+    "scale_bar": "Scale bar",
+    "north_arrow": "North arrow",
+    "fraction": "Representative fraction",
+    "credit_note": "Credit note",
+    "text": "Text",
+}
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """A page of a project."""
+
+    name: str
+    paper: str
+    width: float
+    height: float
+    id: int | None = None
+
+    def __post_init__(self) -> None:
+        if not self.name.strip():
+            raise SheetRefused("A sheet needs a name, such as Harrack Head.")
+        for side in (self.width, self.height):
+            if not (math.isfinite(side) and SMALLEST_MM <= side <= LARGEST_MM):
+                raise SheetRefused(
+                    f"A page side of {side:g} mm cannot be; give {SMALLEST_MM:g} to {LARGEST_MM:g} mm."
+                )
+
+    @property
+    def size_label(self) -> str:
+        """Paper and orientation: ``A3 landscape``."""
+        return f"{self.paper} {'landscape' if self.width > self.height else 'portrait'}"
+
+
+@dataclass(frozen=True)
+class Part:
+    """Anything placed on a sheet; ``position`` counts from the lowest."""
+
+    kind: str
+    x: float
+    y: float
+    width: float
+    height: float
+    id: int | None = None
+    sheet_id: int | None = None
+    position: int = 1
+    locked: bool = False
+    settings: Mapping[str, Any] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        if self.kind not in PART_KINDS:
+            raise SheetRefused(f"“{self.kind}” is not a part of a sheet; choose {', '.join(PART_KINDS)}.")
+        if not all(math.isfinite(v) for v in (self.x, self.y, self.width, self.height)):
+            raise SheetRefused("A place or size is not a number; type millimetres such as 12.5.")
+        if not (1 <= self.width <= LARGEST_MM and 1 <= self.height <= LARGEST_MM):
+            raise SheetRefused(f"A part is 1 to {LARGEST_MM:g} mm wide and high; type another size.")
+        if not (-LARGEST_MM <= self.x <= LARGEST_MM and -LARGEST_MM <= self.y <= LARGEST_MM):
+            raise SheetRefused(
+                "That place lies far off the page; type millimetres from its upper left corner."
+            )
+
+    @property
+    def label(self) -> str:
+        return PART_KINDS[self.kind]
+
+    def changed(self, **values: Any) -> Part:
+        """The same part with other values."""
+        return replace(self, **values)
+
+
+def paper_size(name: str, landscape: bool) -> tuple[str, float, float]:
+    """Name, width and height of a paper in an orientation; own sizes are typed as ``300x400``.
+
+    Raises
+    ------
+    SheetRefused
+        No such paper.
+    """
+    wanted = name.strip().lower().replace("ansi", "").strip()
+    for paper in PAPERS:
+        if paper.name.lower().replace("ansi", "").strip() == wanted:
+            sides = (paper.height, paper.width) if landscape else (paper.width, paper.height)
+            return paper.name, *sides
+    parts = wanted.replace("×", "x").replace("mm", "").split("x")
+    try:
+        width, height = (float(p) for p in parts)
+    except ValueError:
+        known = ", ".join(p.name for p in PAPERS)
+        raise SheetRefused(
+            f"“{name}” is not a paper; choose {known}, or type millimetres as 300x400."
+        ) from None
+    if landscape and width < height:
+        width, height = height, width
+    return "Own size", width, height

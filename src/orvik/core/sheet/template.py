@@ -1,0 +1,101 @@
+"""The default template: a page for a border at the publication scale, or what paper would hold it."""
+
+from __future__ import annotations
+
+import shapely
+
+from ..crs import ProjectCrs
+from ..errors import SheetRefused
+from ..scale import spaced
+from .page import PAPERS, Part, paper_size
+from .panel import aimed
+
+MARGIN = 14.0
+HEAD = 24.0
+FOOT = 34.0
+COLUMN = 62.0
+GAP = 10.0
+
+
+def needed(width: float, height: float) -> tuple[tuple[float, float], tuple[float, float]]:
+    """Page sizes in millimetres for a panel, with the explanation beside it and below it."""
+    beside = (width + 2 * MARGIN + GAP + COLUMN, height + HEAD + FOOT + MARGIN)
+    below = (max(width, 150.0) + 2 * MARGIN, height + HEAD + FOOT + MARGIN + 80.0)
+    return beside, below
+
+
+def fits(paper: tuple[float, float], width: float, height: float) -> str | None:
+    """``beside`` or ``below`` if a page holds a panel and its explanation, else None."""
+    for name, (w, h) in zip(("beside", "below"), needed(width, height), strict=True):
+        if paper[0] + 1e-6 >= w and paper[1] + 1e-6 >= h:
+            return name
+    return None
+
+
+def smallest_paper(width: float, height: float, family: str) -> str | None:
+    """The smallest paper of a family (``A`` or ``ANSI``) that holds a panel, with its orientation."""
+    for paper in PAPERS:
+        if paper.name.startswith("ANSI") != (family == "ANSI"):
+            continue
+        for landscape in (True, False):
+            name, w, h = paper_size(paper.name, landscape)
+            if fits((w, h), width, height):
+                return f"{name} {'landscape' if landscape else 'portrait'}"
+    return None
+
+
+def laid_out(
+    name: str,
+    project: str,
+    page: tuple[float, float],
+    border: shapely.LineString,
+    scale: int,
+    crs: ProjectCrs,
+    paper: str = "A3",
+) -> list[Part]:
+    """The parts of a new sheet; its panel shows exactly the border at the scale.
+
+    Raises
+    ------
+    SheetRefused
+        The page is too small; says which paper would hold it.
+    """
+    centre, width, height = aimed(border, scale, crs)
+    place = fits(page, width, height)
+    if place is None:
+        family = "ANSI" if paper.startswith("ANSI") else "A"
+        better = smallest_paper(width, height, family)
+        advice = (
+            f"{better} would hold it."
+            if better
+            else "no standard paper would; use a smaller scale or own size."
+        )
+        raise SheetRefused(
+            f"At 1:{spaced(scale)} the map is {width:.1f} × {height:.1f} mm and does not fit "
+            f"{page[0]:g} × {page[1]:g} mm with its explanation; {advice}"
+        )
+    left, top = MARGIN, HEAD
+    bottom = top + height
+    strip = bottom + 9.0
+    parts = [
+        Part("map_panel", left, top, width, height, settings={"scale": scale, "centre": list(centre)}),
+        Part(
+            "title",
+            left,
+            9.0,
+            page[0] - 2 * MARGIN,
+            10.0,
+            settings={"text": f"Geologic map of {name}, {project}"},
+        ),
+        Part("fraction", left + width / 2 - 15, strip - 1, 30.0, 5.0),
+        Part("scale_bar", left + width / 2 - 42.5, strip + 4, 85.0, 8.0),
+        Part("credit_note", left, strip - 1, min(80.0, width / 2 - 45.0) if width > 190 else 45.0, 20.0),
+        Part("north_arrow", left + width - 40.0, strip - 2, 40.0, 24.0),
+    ]
+    if place == "beside":
+        x = left + width + GAP
+        parts.append(Part("explanation", x, top, page[0] - MARGIN - x, height))
+    else:
+        y = strip + 26.0
+        parts.append(Part("explanation", left, y, page[0] - 2 * MARGIN, page[1] - MARGIN - y))
+    return [part.changed(position=i) for i, part in enumerate(parts, 1)]

@@ -1,0 +1,1 @@
+"""The sign book: which sign a feature takes, and its portrayal as ink."""

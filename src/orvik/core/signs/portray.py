@@ -1,0 +1,167 @@
+"""Portrayal: features and their signs become ink, for one feature as for a hundred thousand."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ..crs import ProjectCrs
+from ..feature import TABLES, Features, Paths, Table
+from ..ink import Fill, Group, Item, Marks, Stroke, Text
+from ..lettering import BOLD, ROMAN, cap_height, run
+from ..units import MapUnit, readable_on
+from .catalogue import INK, LineSign, SignBook
+
+# Neighbouring tints overlap by this much on the sheet; otherwise painters leave a seam of light.
+SPREAD = 0.05
+CODE_SIZE = 2.6
+DIP_SIZE = 2.0
+NO_UNIT = "#E4E0D6"
+PAPER = "#FFFFFF"
+
+# The layers of a portrayal from the lowest to the highest.
+LAYERS = ("units", "linework", "attitudes", "labels", "tags", "border")
+
+
+def key_of(table: Table, feature_id: int) -> int:
+    """One number for a feature among all tables, as ink carries it."""
+    return feature_id * len(TABLES) + TABLES.index(table)
+
+
+def portray(
+    features: Mapping[Table, Features], book: SignBook, units: Mapping[str, MapUnit], crs: ProjectCrs
+) -> dict[str, Group]:
+    """The ink of features in ground coordinates, a group for each of ``LAYERS``.
+
+    Signs do not depend on the view's scale: they are millimetres. Where a label fits only at larger
+    scales, its ink says so.
+    """
+    layers: dict[str, list[Item]] = {name: [] for name in LAYERS}
+    if "areas" in features and len(features["areas"]):
+        _areas(features["areas"], units, crs, layers)
+    if "lines" in features and len(features["lines"]):
+        _lines(features["lines"], book, layers)
+    if "points" in features and len(features["points"]):
+        _points(features["points"], book, crs, layers)
+    return {name: Group(name, tuple(items)) for name, items in layers.items()}
+
+
+def _rows(*columns: NDArray[np.object_]) -> dict[tuple[object, ...], NDArray[np.int64]]:
+    """Row numbers by their values in some columns, in order of first appearance."""
+    groups: dict[tuple[object, ...], list[int]] = defaultdict(list)
+    for i, values in enumerate(zip(*columns, strict=True)):
+        groups[values].append(i)
+    return {values: np.array(rows) for values, rows in groups.items()}
+
+
+def _keys(features: Features, rows: NDArray[np.int64]) -> NDArray[np.int64]:
+    return features.ids[rows] * len(TABLES) + TABLES.index(features.table)
+
+
+def _areas(
+    areas: Features, units: Mapping[str, MapUnit], crs: ProjectCrs, layers: dict[str, list[Item]]
+) -> None:
+    codes = areas.column("map_unit")
+    for (code,), rows in _rows(codes).items():
+        unit = units.get(str(code))
+        colour = unit.colour if unit else NO_UNIT
+        geometries = areas.geometries[rows]
+        rings, owner = shapely.get_rings(geometries, return_index=True)
+        parts = np.concatenate([[0], np.cumsum(np.bincount(owner, minlength=len(rows)))]).astype(np.int64)
+        keys = _keys(areas, rows)
+        layers["units"].append(Fill(colour, Paths.of_lines(rings), parts, keys, SPREAD))
+    _codes(areas, units, crs, layers["labels"])
+
+
+def _codes(areas: Features, units: Mapping[str, MapUnit], crs: ProjectCrs, out: list[Item]) -> None:
+    """Unit codes at the middle of the widest place of each area, shown where they fit."""
+    geometries = areas.geometries
+    tolerance = np.sqrt(shapely.area(geometries)) / 40
+    circles = shapely.maximum_inscribed_circle(geometries, tolerance=np.maximum(tolerance, 1e-6))
+    places = shapely.get_coordinates(shapely.get_point(circles, 0))
+    radii = shapely.length(circles) * crs.metres_per_unit
+    for i, code in enumerate(areas.columns["map_unit"]):
+        doubt = bool(areas.columns["questionable"][i])
+        text = f"{code or '—'}{'?' if doubt else ''}"
+        letters = run(text, ROMAN, CODE_SIZE, "centre")
+        reach = np.hypot(letters.width, cap_height(CODE_SIZE)) / 2
+        unit = units.get(str(code))
+        out.append(
+            Text(
+                letters,
+                (float(places[i, 0]), float(places[i, 1])),
+                readable_on(unit.colour if unit else NO_UNIT, dark=INK),
+                offset=(0.0, cap_height(CODE_SIZE) / 2),
+                largest=float(radii[i] * 1000 / reach),
+                key=key_of("areas", int(areas.ids[i])),
+            )
+        )
+
+
+def _lines(lines: Features, book: SignBook, layers: dict[str, list[Item]]) -> None:
+    groups = _rows(lines.column("kind"), lines.column("certainty"))
+    signs = {values: book.line(str(values[0]), str(values[1])) for values in groups}
+    # Heavier lines last, so that a fault runs over the contacts that end on it.
+    for values in sorted(groups, key=lambda v: signs[v].style.width):
+        rows = groups[values]
+        layer = "border" if values[0] == "border" else "linework"
+        paths = Paths.of_lines(lines.geometries[rows])
+        layers[layer].append(Stroke(signs[values].style, paths, _keys(lines, rows)))
+    doubtful = np.flatnonzero(lines.column("questionable").astype(bool))
+    for i in doubtful:
+        sign = signs[(lines.columns["kind"][i], lines.columns["certainty"][i])]
+        layers["linework"].append(_doubt(lines, int(i), sign))
+
+
+def _doubt(lines: Features, i: int, sign: LineSign) -> Text:
+    """A question mark in the middle of the line, on a halo that interrupts it."""
+    middle = shapely.line_interpolate_point(lines.geometries[i], 0.5, normalized=True)
+    return Text(
+        run("?", BOLD, CODE_SIZE, "centre"),
+        (middle.x, middle.y),
+        sign.style.colour,
+        offset=(0.0, cap_height(CODE_SIZE) / 2),
+        halo=PAPER,
+        key=key_of("lines", int(lines.ids[i])),
+    )
+
+
+def _points(points: Features, book: SignBook, crs: ProjectCrs, layers: dict[str, list[Item]]) -> None:
+    xy = shapely.get_coordinates(points.geometries)
+    azimuth = np.array([a or 0.0 for a in points.columns["azimuth"]], dtype=float)
+    turned = azimuth - crs.convergence(xy[:, 0], xy[:, 1])
+    dips = points.columns["inclination"]
+    chosen = np.empty(len(points), dtype=object)
+    chosen[:] = [book.point(str(k), d) for k, d in zip(points.columns["kind"], dips, strict=True)]
+    by_sign: dict[str, list[int]] = defaultdict(list)
+    for i, sign in enumerate(chosen):
+        by_sign[sign.label].append(i)
+    for numbers in by_sign.values():
+        rows = np.array(numbers)
+        sign = chosen[rows[0]]
+        layer = layers["tags" if sign.shows_unit else "attitudes"]
+        angles = turned[rows] if sign.turns else np.zeros(len(rows))
+        layer.append(Marks(sign.symbol, xy[rows], angles, _keys(points, rows)))
+        for i in rows:
+            at, key = (float(xy[i, 0]), float(xy[i, 1])), key_of("points", int(points.ids[i]))
+            if sign.number is not None:
+                text = f"{round(dips[i])}{'?' if points.columns['questionable'][i] else ''}"
+                layer.append(_dip_figure(text, at, float(turned[i]), sign.number, key))
+            if sign.shows_unit:
+                code = str(points.columns["map_unit"][i] or "?")
+                layer.append(Text(run(code, ROMAN, DIP_SIZE), at, "#5B6B78", offset=(0.8, 0.7), key=key))
+
+
+def _dip_figure(
+    text: str, at: tuple[float, float], turned: float, place: tuple[float, float], key: int
+) -> Text:
+    """The dip beside the sign, upright: its middle goes round with the sign, the figures do not turn."""
+    angle = np.radians(turned)
+    x = place[0] * np.cos(angle) - place[1] * np.sin(angle)
+    y = place[0] * np.sin(angle) + place[1] * np.cos(angle)
+    offset = (float(x), float(y) + cap_height(DIP_SIZE) / 2)
+    return Text(run(text, ROMAN, DIP_SIZE, "centre"), at, INK, offset=offset, key=key)

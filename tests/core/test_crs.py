@@ -1,0 +1,83 @@
+from __future__ import annotations
+
+import pytest
+
+from orvik.core import crs_search
+from orvik.core.border import geographic_border, grid_border, rectangle_of
+from orvik.core.crs import ProjectCrs, project_crs
+from orvik.core.errors import CoordinateRefused, CrsRefused
+
+# pyproj's database is the reference for which systems there are; the reasons are ours.
+
+
+@pytest.mark.parametrize(
+    ("text", "why"),
+    [("EPSG:4326", "degrees"), ("EPSG:999999", "not a coordinate system"), ("", "No coordinate system"),
+     ("EPSG:4978", "not a projected"), ("EPSG:2065", "south and west|west"), ("nonsense", "not a coordinate system"),
+     ("EPSG:7405", "joins several")],
+)  # fmt: skip
+def test_what_cannot_serve_is_refused_with_the_reason(text: str, why: str) -> None:
+    with pytest.raises(CrsRefused, match=why):
+        project_crs(text)
+
+
+def test_names_of_one_system_are_one() -> None:
+    assert project_crs("32628") == project_crs("EPSG:32628") == project_crs("epsg:32628")
+
+
+def test_own_system_keeps_its_definition() -> None:
+    own = project_crs("+proj=lcc +lat_1=60 +lat_2=62 +lat_0=61 +lon_0=-15 +ellps=GRS80 +units=m +type=crs")
+    assert own.text.startswith("PROJCRS[")
+    assert project_crs(own.text) == own
+
+
+def test_search_by_code_and_words() -> None:
+    assert crs_search.search("32628")[0].code == "EPSG:32628"
+    assert "EPSG:32628" in [c.code for c in crs_search.search("wgs 84 utm 28n")][:1]
+    assert crs_search.search("british national grid")[0].code == "EPSG:27700"
+    assert crs_search.search("iceland lambert")[0].code == "EPSG:3057"
+    assert crs_search.search("qqqq zzzz") == []
+    refused = crs_search.search("EPSG:4326")[0]
+    assert refused.refusal is not None
+    assert "degrees" in refused.refusal
+
+
+def test_refused_candidates_stand_last() -> None:
+    found = crs_search.search("lambert iceland", 12)
+    refusals = [c.refusal is not None for c in found]
+    assert refusals == sorted(refusals)
+    assert any(refusals)
+
+
+def test_places(crs: ProjectCrs) -> None:
+    crs.check_place(513_000, 6_803_000)
+    for x, y, why in (
+        (-14.7, 61.3, "look like degrees"),
+        (float("nan"), 6_803_000, "not a number"),
+        (6_803_000, 513_000, "order"),
+        (513_000, 68_030_000, "far outside"),
+    ):
+        with pytest.raises(CoordinateRefused, match=why):
+            crs.check_place(x, y)
+
+
+def test_grid_border(crs: ProjectCrs) -> None:
+    line = grid_border(crs, "510 000", "6 800 000", "515 000", "6 804 000")
+    assert line.is_closed
+    assert rectangle_of(line) == (510_000, 6_800_000, 515_000, 6_804_000)
+    with pytest.raises(CoordinateRefused, match="swap the two eastings"):
+        grid_border(crs, "515000", "6800000", "510000", "6804000")
+
+
+def test_quadrangle_curves(crs: ProjectCrs) -> None:
+    """On the grid a parallel bulges; its middle lies off the chord by about L² tan(lat) / 8R."""
+    line = geographic_border(crs, "15°30' W", "61°15' N", "14°30' W", "61°30' N")
+    assert rectangle_of(line) is None
+    south = [p for p in line.coords if abs(crs.to_geographic(*p)[1] - 61.25) < 1e-9]
+    middle = min(south, key=lambda p: abs(crs.to_geographic(*p)[0] + 15))
+    chord = (south[0][1] + next(p for p in south if abs(crs.to_geographic(*p)[0] + 14.5) < 1e-9)[1]) / 2
+    length = 53_600.0
+    expected = length**2 * 1.823 / (8 * 6_390_000)
+    assert chord - middle[1] == pytest.approx(expected, rel=0.05)
+    with pytest.raises(CoordinateRefused, match="swap the two latitudes"):
+        geographic_border(crs, "15 W", "62 N", "14 W", "61 N")

@@ -1,0 +1,84 @@
+"""Facts of the trade: common practice, no source."""
+
+from __future__ import annotations
+
+import pytest
+import shapely
+
+from orvik.core.attitude import Attitude, compass_point, parse_reading
+from orvik.core.crs import project_crs
+from orvik.core.errors import ScaleRefused
+from orvik.core.scale import Scales, proposed_digitizing
+from orvik.core.sheet import scale_bar
+from orvik.core.signs import catalogue
+
+
+@pytest.mark.parametrize(("publication", "coarsest"), [(50_000, 12_500), (100_000, 25_000)])
+def test_digitizing_at_least_four_times_larger(publication: int, coarsest: int) -> None:
+    assert proposed_digitizing(publication) == coarsest
+    assert Scales(publication, coarsest).digitizing == coarsest
+    assert Scales(publication, coarsest // 2).digitizing == coarsest // 2
+    with pytest.raises(ScaleRefused, match="too coarse"):
+        Scales(publication, coarsest + 1)
+
+
+@pytest.mark.parametrize(
+    ("strike", "point"),
+    [(180, "west"), (85, "south"), (355, "east"), (0, "east"), (90, "south"), (270, "north")],
+)
+def test_plane_dips_to_the_right_of_the_strike(strike: float, point: str) -> None:
+    assert compass_point(Attitude(strike, 45).dip_direction) == point
+
+
+@pytest.mark.parametrize(
+    ("typed", "azimuth", "inclination"),
+    [("180/86", 180, 86), ("085/80", 85, 80), ("355/85", 355, 85), ("350/60", 350, 60), ("358/65", 358, 65),
+     ("010/60", 10, 60), ("000/65", 0, 65), ("005/66", 5, 66), ("5/66", 5, 66), ("5 66", 5, 66)],
+)  # fmt: skip
+def test_readings(typed: str, azimuth: float, inclination: float) -> None:
+    reading = parse_reading(typed)
+    assert (reading.azimuth, reading.inclination) == (azimuth, inclination)
+
+
+def test_three_figures() -> None:
+    assert parse_reading("5/66").text == parse_reading("005/66").text == "005/66"
+    assert parse_reading("350/60").words == "strikes 350, dips 60 to the east"
+
+
+def test_faults_are_about_twice_as_heavy_as_contacts() -> None:
+    book = catalogue.standard()
+    for certainty in ("certain", "approximate", "inferred"):
+        ratio = book.line("fault", certainty).style.width / book.line("contact", certainty).style.width
+        assert 1.8 <= ratio <= 2.6
+
+
+def test_weights_and_dashes() -> None:
+    """FGDC-STD-013-2006, from memory: 0.15 and 0.375 mm; certain solid, the others broken."""
+    book = catalogue.standard()
+    assert book.line("contact", "certain").style.width == 0.15
+    assert book.line("fault", "certain").style.width == 0.375
+    for kind in ("contact", "fault"):
+        certain, approximate, inferred, concealed = (
+            book.line(kind, c).style.dash for c in ("certain", "approximate", "inferred", "concealed")
+        )
+        assert certain == ()
+        assert approximate[0] > inferred[0] > concealed[0] == 0
+
+
+@pytest.mark.parametrize("scale", [1_000, 6_250, 10_000, 24_000, 25_000, 50_000, 62_500, 100_000, 250_000])
+def test_scale_bars_end_on_round_numbers(scale: int) -> None:
+    for width in (40.0, 71.0, 85.0, 120.0):
+        bar = scale_bar.fitted(width, scale)
+        assert bar.metres * 1000 / scale <= width
+        assert str(int(bar.step)).rstrip("0") in ("1", "2", "5")
+        # Nothing longer by a factor of two would have fitted: the room is used.
+        assert bar.metres * 1000 / scale > width / 2.6
+
+
+def test_border_of_one_inch_is_one_inch() -> None:
+    """1:63 360 is an inch to the mile."""
+    from orvik.core.sheet.panel import aimed
+
+    mile = shapely.LineString([(0, 0), (1609.344, 0), (1609.344, 1609.344), (0, 1609.344), (0, 0)])
+    _, width, height = aimed(mile, 63_360, project_crs("EPSG:32628"))
+    assert (width, height) == pytest.approx((25.4, 25.4))
