@@ -1,0 +1,133 @@
+"""The demo project: the island's lines, areas, points and pictures, and one composed sheet."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+from pathlib import Path
+
+import shapely
+
+from ..core.crs import project_crs
+from ..core.edit import checked
+from ..core.feature import Feature
+from ..core.scale import Scales
+from ..core.sheet.page import Sheet, paper_size
+from ..core.sheet.template import laid_out
+from ..core.signs import catalogue
+from ..exchange import raster
+from ..exchange.intake import underlay_from
+from ..store import rows
+from ..store.creation import create
+from ..store.project import Project
+from . import pictures
+from .island import BORDER, UNITS, Island, island
+
+NAME = "Isle of Quennet"
+FILE = "isle-of-quennet.gpkg"
+CRS = "EPSG:32628"
+SHEET = "Harrack Head"
+SEA = "#D9E9F0"
+
+
+def build(folder: Path) -> Path:
+    """Make the demo project in a folder, unless it is there; gives its path."""
+    path = folder / FILE
+    if path.exists():
+        return path
+    folder.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=folder, prefix=".demo-") as temporary:
+        made = Path(temporary) / FILE
+        _build(made)
+        shutil.move(raster.files_folder(made), raster.files_folder(path))
+        made.replace(path)
+    return path
+
+
+def _build(path: Path) -> None:
+    crs = project_crs(CRS)
+    ground = island()
+    create(path, NAME, crs, Scales(25_000, 6_250))
+    project = Project.open(path)
+    try:
+        project.apply("set up the map units", [rows.unit_change(None, unit) for unit in UNITS])
+        _pictures(project, ground)
+        _features(project, ground)
+        _sheet(project)
+        for layer, state in (
+            ("underlay-1", rows.LayerState(strength=0.45)),
+            ("underlay-2", rows.LayerState(strength=0.6)),
+        ):
+            project.set_layer(layer, state)
+    finally:
+        project.close()
+
+
+def _pictures(project: Project, ground: Island) -> None:
+    with tempfile.TemporaryDirectory() as temporary:
+        relief = Path(temporary) / "relief.tif"
+        pictures.relief(ground, relief, CRS)
+        underlay_from(project, relief, None, "Relief")
+        scan = Path(temporary) / "field-sheet-3.png"
+        world = pictures.field_sheet(ground, scan)
+        underlay_from(project, scan, world, "Field sheet 3")
+
+
+def _features(project: Project, ground: Island) -> None:
+    west, south, east, north = BORDER
+    edge = shapely.LineString([(west, south), (east, south), (east, north), (west, north), (west, south)])
+    capture = project.scales.digitizing
+    features = [Feature("lines", edge, "border", capture_scale=capture)]
+    for line in ground.lines:
+        features.append(
+            Feature(
+                "lines", line.geometry, line.kind, certainty=line.certainty,
+                questionable=line.questionable, capture_scale=capture,
+            )
+        )  # fmt: skip
+    for face in ground.faces:
+        features.append(
+            Feature("areas", face.geometry, "unit_area", map_unit=face.unit, capture_scale=capture)
+        )
+        if face.geometry.area > 250_000:
+            place = _beside_the_code(face.geometry)
+            features.append(Feature("points", place, "unit_tag", map_unit=face.unit, capture_scale=capture))
+    for number, station in enumerate(ground.stations, 201):
+        # Stations strike on the grid; what is kept is measured from true north.
+        convergence = float(project.crs.convergence(station.x, station.y))
+        features.append(
+            Feature(
+                "points", shapely.Point(station.x, station.y), "bedding",
+                questionable=station.questionable,
+                azimuth=round(station.azimuth + convergence) % 360, inclination=station.inclination,
+                capture_scale=capture, note=f"Station {number}",
+            )
+        )  # fmt: skip
+    book, codes = catalogue.standard(), {unit.code for unit in UNITS}
+    kept = [rows.feature_change(checked(f, project.crs, book, codes), project.srs_id) for f in features]
+    project.apply("compile the island", kept)
+
+
+def _beside_the_code(area: shapely.Polygon) -> shapely.Point:
+    """A place for a unit tag in the southern part of an area, clear of the code in its middle."""
+    west, south, east, north = area.bounds
+    part = shapely.intersection(area, shapely.box(west, south, east, south + 0.4 * (north - south)))
+    place: shapely.Point = shapely.point_on_surface(max(shapely.get_parts(part), key=shapely.area))
+    return place
+
+
+def _sheet(project: Project) -> None:
+    border = project.border()
+    if border is None:
+        raise AssertionError("the demo has a border")
+    paper, width, height = paper_size("A3", landscape=True)
+    parts = []
+    for part in laid_out(SHEET, NAME, (width, height), border, 25_000, project.crs):
+        settings = dict(part.settings)
+        if part.kind == "map_panel":
+            settings |= {"ground_colour": SEA, "underlays": {"1": 0.55}}
+        if part.kind == "credit_note":
+            settings["text"] = "Invented geology, drawn from a fixed random seed."
+        parts.append(part.changed(settings=settings))
+    changes = rows.sheet_changes(Sheet(SHEET, paper, width, height), parts, project.next_id("sheets"))
+    project.apply(f"add sheet {SHEET}", changes)

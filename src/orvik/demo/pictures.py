@@ -1,0 +1,188 @@
+"""The invented pictures: shaded relief as GeoTIFF, and a field sheet that looks scanned, with a world file."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import rasterio
+import shapely
+from numpy.typing import NDArray
+from PIL import Image, ImageDraw, ImageFilter, ImageFont
+from rasterio.enums import Resampling
+from rasterio.transform import from_origin
+from shapely.geometry.base import BaseGeometry
+
+from ..core.lettering import ITALIC, font_file
+from .island import SEED, UNITS, Island
+
+CELL = 10.0
+COARSE = 5
+# Ground of the field sheet: its upper left corner, metres a pixel, and how askew it lay on the scanner.
+SHEET_CORNER = (512_300.0, 6_804_300.0)
+SHEET_PIXEL = 1.6
+SHEET_SIZE = (2100, 1650)
+SHEET_TURN = 1.3
+
+
+@dataclass(frozen=True)
+class _Hand:
+    """Draws on the scan: from the ground to pixels, with a shake."""
+
+    back: NDArray[np.float64]
+    rng: np.random.Generator
+
+    def point(self, x: float, y: float) -> tuple[float, float]:
+        column, row = (np.array([x, y]) - SHEET_CORNER) @ self.back.T
+        return float(column), float(row)
+
+    def line(self, line: BaseGeometry, shake: float = 1.2) -> list[tuple[float, float]]:
+        xy = shapely.get_coordinates(shapely.segmentize(line, 14.0)) - SHEET_CORNER
+        moved = xy @ self.back.T + np.cumsum(self.rng.normal(0, shake * 0.25, (len(xy), 2)), axis=0) * 0.5
+        return [(float(x), float(y)) for x, y in moved]
+
+
+def relief(island: Island, target: Path, crs: str) -> None:
+    """Write the shaded relief, lit from the north-west, with overviews."""
+    heights, west, north = _heights(island)
+    shade = _hillshade(heights, CELL)
+    grey = np.clip(190 + 65 * (shade - 0.6) / 0.35, 90, 255)
+    grey = np.where(heights > 0, grey, 255).astype(np.uint8)
+    rgb = np.stack([grey, grey, np.minimum(grey.astype(int) + 3, 255).astype(np.uint8)])
+    profile = {
+        "driver": "GTiff", "width": grey.shape[1], "height": grey.shape[0], "count": 3, "dtype": "uint8",
+        "crs": crs, "transform": from_origin(west, north, CELL, CELL), "tiled": True, "compress": "deflate",
+        "blockxsize": 256, "blockysize": 256,
+    }  # fmt: skip
+    with rasterio.open(target, "w", **profile) as out:
+        out.write(rgb)
+        out.build_overviews([2, 4], Resampling.average)
+
+
+def _heights(island: Island) -> tuple[NDArray[np.float64], float, float]:
+    """Heights in metres on a grid, nought at sea, rising inland with ridges along the strike."""
+    west, south, east, north = (round(v, -2) for v in shapely.buffer(island.shore, 400).bounds)
+    columns, rows = int((east - west) / CELL), int((north - south) / CELL)
+    coarse_x = west + CELL * (np.arange(0, columns, COARSE) + COARSE / 2)
+    coarse_y = north - CELL * (np.arange(0, rows, COARSE) + COARSE / 2)
+    x, y = np.meshgrid(coarse_x, coarse_y)
+    points = shapely.points(x, y)
+    inside = shapely.contains_xy(island.shore, x, y)
+    shapely.prepare(island.shore.exterior)
+    away = np.where(inside, shapely.distance(points, shapely.simplify(island.shore.exterior, 12)), 0.0)
+    base = 260 * (1 - np.exp(-away / 900))
+    fine = np.asarray(
+        Image.fromarray(base.astype(np.float32)).resize((columns, rows), Image.Resampling.BICUBIC)
+    )
+    noise = _noise((rows, columns), np.random.default_rng(SEED + 1))
+    land = (
+        np.asarray(Image.fromarray(inside).convert("L").resize((columns, rows), Image.Resampling.BILINEAR))
+        > 127
+    )
+    heights = np.maximum(fine, 0) * (1 + 0.55 * noise) + 4
+    return np.where(land, np.maximum(heights, 1.0), 0.0), west, north
+
+
+def _noise(shape: tuple[int, int], rng: np.random.Generator) -> NDArray[np.float64]:
+    """Rough ground: random waves whose strength falls with their frequency, drawn out along the strike."""
+    fy, fx = np.meshgrid(np.fft.fftfreq(shape[0]), np.fft.fftfreq(shape[1]), indexing="ij")
+    along, across = 0.62 * fx + 0.79 * fy, -0.79 * fx + 0.62 * fy
+    frequency = np.hypot(along * 1.7, across)
+    frequency[0, 0] = 1.0
+    spectrum = np.fft.fft2(rng.normal(size=shape)) * frequency**-1.75
+    spectrum[frequency < 0.004] *= 0.2
+    field = np.real(np.fft.ifft2(spectrum))
+    return np.asarray(field / np.abs(field).max())
+
+
+def _hillshade(heights: NDArray[np.float64], cell: float) -> NDArray[np.float64]:
+    """Brightness 0 to 1 under a light from azimuth 315 at altitude 40 (Horn's slope, common practice)."""
+    rise_y, rise_x = np.gradient(heights, cell)
+    slope = np.arctan(1.6 * np.hypot(rise_x, rise_y))
+    aspect = np.arctan2(-rise_x, rise_y)
+    altitude, azimuth = np.radians(40), np.radians(315)
+    light = np.sin(altitude) * np.cos(slope) + np.cos(altitude) * np.sin(slope) * np.cos(azimuth - aspect)
+    return np.asarray(np.clip(light, 0, 1))
+
+
+def field_sheet(island: Island, target: Path) -> Path:
+    """Write the field sheet as PNG and its world file beside it; gives the world file."""
+    rng = np.random.default_rng(SEED + 2)
+    width, height = SHEET_SIZE
+    angle = np.radians(SHEET_TURN)
+    a, b = SHEET_PIXEL * np.cos(angle), SHEET_PIXEL * np.sin(angle)
+    # From pixel column and row to the ground, and back.
+    forward = np.array([[a, b], [b, -a]])
+    back = np.linalg.inv(forward)
+
+    hand = _Hand(back, rng)
+    paper = Image.new("RGB", (width, height), (246, 240, 224))
+    _crayon(paper, island, hand)
+    draw = ImageDraw.Draw(paper)
+    for line in island.lines:
+        colour, wide = (
+            ((60, 90, 140), 3)
+            if line.kind == "shoreline"
+            else ((70, 66, 62), 5 if line.kind == "fault" else 3)
+        )
+        path = hand.line(line.geometry)
+        if line.certainty == "certain" and line.kind != "dyke":
+            draw.line(path, fill=colour, width=wide, joint="curve")
+        else:
+            step = 3 if line.certainty != "concealed" else 2
+            for i in range(0, len(path) - 1, step * 2):
+                draw.line(path[i : i + step], fill=colour, width=wide)
+    _writing(draw, island, hand)
+    noisy = np.asarray(paper.filter(ImageFilter.GaussianBlur(0.8))).astype(np.float64)
+    grain = rng.normal(0, 3.2, (height, width, 1)) + 5 * _noise((height, width), rng)[:, :, None]
+    folds = np.ones((height, width, 1))
+    folds[:, width // 2 - 2 : width // 2 + 2] = 0.94
+    folds[height // 2 - 2 : height // 2 + 2] = 0.95
+    Image.fromarray(np.clip((noisy + grain) * folds, 0, 255).astype(np.uint8)).save(target, optimize=False)
+    world = target.with_suffix(".pgw")
+    # World files speak of the middle of the first pixel, column by column: a, d, b, e, x, y.
+    x, y = np.array(SHEET_CORNER) + forward @ np.array([0.5, 0.5])
+    world.write_text(f"{a:.10f}\n{b:.10f}\n{b:.10f}\n{-a:.10f}\n{x:.6f}\n{y:.6f}\n")
+    return world
+
+
+def _crayon(paper: Image.Image, island: Island, hand: _Hand) -> None:
+    colours = {unit.code: unit.colour for unit in UNITS}
+    for face in island.faces:
+        tint = tuple(int(colours[face.unit][i : i + 2], 16) for i in (1, 3, 5))
+        mask = Image.new("L", paper.size, 0)
+        ImageDraw.Draw(mask).polygon(hand.line(face.geometry.exterior, 0.6), fill=150)
+        strokes = Image.new("L", paper.size, 0)
+        pen = ImageDraw.Draw(strokes)
+        slope = 0.5 + 0.1 * hand.rng.normal()
+        for start in range(-1200, paper.size[0] + 200, 9):
+            wobble = hand.rng.normal(0, 2.5, 2)
+            pen.line([(start + wobble[0], paper.size[1]), (start + slope * paper.size[1] + wobble[1], 0)],
+                     fill=int(hand.rng.uniform(90, 190)), width=6)  # fmt: skip
+        paper.paste(
+            Image.new("RGB", paper.size, tint),
+            mask=Image.composite(strokes, Image.new("L", paper.size), mask.point(lambda v: 255 if v else 0)),
+        )
+
+
+def _writing(draw: ImageDraw.ImageDraw, island: Island, hand: _Hand) -> None:
+    large = ImageFont.truetype(str(font_file(ITALIC)), 34)
+    small = ImageFont.truetype(str(font_file(ITALIC)), 26)
+    pencil = (84, 78, 72)
+    for face in island.faces:
+        place = shapely.point_on_surface(face.geometry)
+        draw.text(hand.point(*shapely.get_coordinates(place)[0]), face.unit, fill=pencil, font=large)
+    for number, station in enumerate(island.stations, 201):
+        x, y = hand.point(station.x, station.y)
+        draw.ellipse([x - 3, y - 3, x + 3, y + 3], fill=pencil)
+        draw.text((x + 8, y - 16), f"{number}", fill=pencil, font=small)
+    for spot, words in (
+        ((513_060, 6_803_260), "bouldery, 2 m+"),
+        ((514_300, 6_803_250), "gully, no o/c"),
+        ((514_050, 6_802_650), "banded gneiss"),
+        ((513_250, 6_802_420), "edge by spring line"),
+        ((515_080, 6_802_760), "red sst, x-bedded"),
+    ):
+        draw.text(hand.point(*spot), words, fill=pencil, font=small)
+    draw.text((60, 36), "Field sheet 3   Quennet, NE", fill=pencil, font=large)

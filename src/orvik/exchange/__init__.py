@@ -1,0 +1,1 @@
+"""Files in and out: pictures, features, and the finished sheet."""

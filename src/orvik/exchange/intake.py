@@ -1,0 +1,51 @@
+"""Keeping what a file brings in: one journal entry a file."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+from ..core.border import check_reach
+from ..core.signs import catalogue
+from ..store import rows
+from ..store.journal import Change, Entry
+from ..store.project import Project
+from . import raster, vector
+
+
+def features_from(
+    project: Project, path: Path, kind: str | None = None, unit_field: str | None = None
+) -> tuple[Entry, int]:
+    """Bring the features of a file into a project; gives the entry and how many there were."""
+    units = [unit for _, unit in project.units()]
+    reading = vector.read(path, project.crs, catalogue.standard(), units, kind, unit_field)
+    border = project.border()
+    for number, feature in enumerate(reading.features, 1):
+        check_reach(f"{path.name}: feature {number}", feature.geometry.bounds, border)
+    changes = [rows.unit_change(None, unit) for unit in reading.units]
+    changes += [rows.feature_change(feature, project.srs_id) for feature in reading.features]
+    entry = project.apply(f"bring in {path.name}", changes)
+    return entry, len(reading.features)
+
+
+def underlay_change(project: Path, picture: Path, facts: raster.RasterFacts, name: str) -> Change:
+    """Copy an examined picture beside the project; gives the change that makes it an underlay."""
+    file, checksum = raster.taken_in(picture, project)
+    values = {
+        "kind": "underlay",
+        "name": name,
+        "file": file,
+        "checksum": checksum,
+        "crs": facts.crs,
+        "transform": json.dumps(facts.transform),
+        "multiply": 1,
+    }
+    return Change("sources", None, values)
+
+
+def underlay_from(project: Project, picture: Path, world: Path | None, name: str) -> Entry:
+    """Take a picture in as an underlay; raises FileRefused where it cannot serve."""
+    facts = raster.examined(picture, world, project.crs)
+    check_reach(picture.name, facts.bounds, project.border())
+    change = underlay_change(project.path, picture, facts, name)
+    return project.apply(f"add underlay {name}", [change])

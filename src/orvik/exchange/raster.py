@@ -1,0 +1,259 @@
+"""Underlays: taking a picture in beside the project, and showing a window of it in the project's system."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import json
+import shutil
+import warnings
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import rasterio
+from numpy.typing import NDArray
+from PIL import Image
+from rasterio.enums import Resampling
+from rasterio.errors import NotGeoreferencedWarning, RasterioError
+from rasterio.transform import Affine as RasterAffine
+from rasterio.transform import from_bounds
+from rasterio.vrt import WarpedVRT
+from rasterio.warp import transform_bounds
+
+from ..core.crs import ProjectCrs
+from ..core.errors import CoordinateRefused, FileRefused
+
+LARGEST_BYTES = 2_000_000_000
+LARGEST_PIXELS = 2_000_000_000
+WORLD_FILES = {".png": (".pgw", ".pngw", ".wld"), ".jpg": (".jgw", ".jpgw", ".wld"),
+               ".jpeg": (".jgw", ".jpegw", ".wld"), ".tif": (".tfw", ".wld"), ".tiff": (".tfw", ".wld")}  # fmt: skip
+
+Window = tuple[float, float, float, float]
+
+
+@dataclass(frozen=True)
+class RasterFacts:
+    """What is kept of a picture: its system, and the six numbers from pixels to coordinates."""
+
+    crs: str
+    transform: tuple[float, ...]
+    width: int
+    height: int
+    bounds: Window
+
+
+def files_folder(project: Path) -> Path:
+    """Where the pictures of a project lie: a folder beside it."""
+    return project.with_name(f"{project.stem}.files")
+
+
+def world_file_of(picture: Path) -> Path | None:
+    """The world file beside a picture, whatever the case of its ending."""
+    wanted = {e.lower() for e in WORLD_FILES.get(picture.suffix.lower(), ())}
+    for other in sorted(picture.parent.glob(f"{picture.stem}.*")):
+        if other.suffix.lower() in wanted:
+            return other
+    return None
+
+
+def examined(picture: Path, world: Path | None, crs: ProjectCrs) -> RasterFacts:
+    """What a picture is and where it lies, or why it cannot serve.
+
+    Parameters
+    ----------
+    picture
+        A GeoTIFF, or a PNG, JPEG or TIFF with a world file.
+    world
+        Its world file, whose coordinates are in the project's system.
+    crs
+        The project's system.
+
+    Raises
+    ------
+    FileRefused
+        Unreadable, empty, too large, without georeference, or lying elsewhere.
+    """
+    name = picture.name
+    if not picture.is_file() or picture.stat().st_size == 0:
+        raise FileRefused(f"{name} is empty; choose another file.")
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore", NotGeoreferencedWarning)
+            with rasterio.open(picture) as source:
+                if source.driver not in ("GTiff", "PNG", "JPEG"):
+                    raise FileRefused(f"{name} is {source.driver}; an underlay is a GeoTIFF, PNG or JPEG.")
+                if source.width * source.height > LARGEST_PIXELS:
+                    raise FileRefused(
+                        f"{name} has more than {LARGEST_PIXELS:,} pixels; make it smaller first."
+                    )
+                transform = parse_world(world) if world else tuple(source.transform)[:6]
+                system = crs.text if world or source.crs is None else source.crs.to_wkt()
+                if not world and (source.crs is None or source.transform.is_identity):
+                    raise FileRefused(
+                        f"{name} does not say where it lies; give its world file together with it."
+                    )
+                _probe(source)
+                width, height = source.width, source.height
+    except RasterioError as error:
+        raise FileRefused(
+            f"{name} cannot be read as a picture ({_short(error)}); it may be damaged."
+        ) from error
+    bounds = _bounds(name, transform, width, height, system, crs)
+    return RasterFacts(system, transform, width, height, bounds)
+
+
+def parse_world(path: Path) -> tuple[float, ...]:
+    """The six numbers of a world file, as pixel-corner mapping a, b, c, d, e, f.
+
+    Raises
+    ------
+    FileRefused
+        Not six finite numbers, or a mapping without area.
+    """
+    try:
+        a, d, b, e, x, y = (float(v.replace(",", ".")) for v in path.read_text().split())
+    except (ValueError, UnicodeDecodeError):
+        raise FileRefused(f"{path.name} is not a world file; it must hold six numbers, one a line.") from None
+    if not np.isfinite([a, b, d, e, x, y]).all() or a * e - b * d == 0:
+        raise FileRefused(f"{path.name} holds numbers that place the picture nowhere; check the six lines.")
+    # A world file speaks of the middle of the first pixel; the mapping starts at its corner.
+    return (a, b, x - a / 2 - b / 2, d, e, y - d / 2 - e / 2)
+
+
+def taken_in(picture: Path, project: Path) -> tuple[str, str]:
+    """Copy a picture beside the project under its checksum; gives file name and checksum."""
+    digest = hashlib.sha256()
+    with picture.open("rb") as source:
+        while block := source.read(1 << 20):
+            digest.update(block)
+    checksum = digest.hexdigest()
+    folder = files_folder(project)
+    folder.mkdir(exist_ok=True)
+    name = f"{checksum}{picture.suffix.lower()}"
+    if not (folder / name).exists():
+        part = folder / f".{name}.part"
+        shutil.copyfile(picture, part)
+        part.replace(folder / name)
+    return name, checksum
+
+
+def view(
+    path: Path, system: str, transform: str, crs: ProjectCrs, window: Window, width: int, height: int
+) -> bytes | None:
+    """A window of a picture, warped to the project's system, as PNG with transparency.
+
+    Parameters
+    ----------
+    path, system, transform
+        The file, its coordinate system and its six numbers as JSON.
+    window
+        West, south, east and north in project coordinates.
+    width, height
+        Size of the result in pixels.
+
+    Returns
+    -------
+    PNG bytes, or None where the picture shows nothing.
+
+    Raises
+    ------
+    FileRefused
+        The file is missing or damaged.
+    """
+    if not path.is_file():
+        raise FileRefused("The copy of this picture beside the project is missing; give the file again.")
+    own = RasterAffine(*json.loads(transform))
+    west, south, east, north = window
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore", NotGeoreferencedWarning)
+            with rasterio.open(path) as probe:
+                overviews = probe.overviews(1)
+                ratio = (east - west) / width / pixel_size(system, transform, crs, window)
+                levels = [i for i, factor in enumerate(overviews) if factor <= ratio]
+            options: dict[str, Any] = {"overview_level": levels[-1]} if levels else {}
+            with rasterio.open(path, **options) as source:
+                shrink = RasterAffine.scale(probe.width / source.width, probe.height / source.height)
+                with WarpedVRT(
+                    source,
+                    src_crs=system,
+                    src_transform=own * shrink,
+                    crs=crs.text,
+                    transform=from_bounds(west, south, east, north, width, height),
+                    width=width,
+                    height=height,
+                    resampling=Resampling.nearest if _paletted(source) else Resampling.bilinear,
+                    add_alpha=not _has_alpha(source),
+                ) as vrt:
+                    pixels = _rgba(source, vrt.read())
+    except RasterioError as error:
+        raise FileRefused(f"This picture cannot be shown ({_short(error)}); it may be damaged.") from error
+    if not pixels[3].any():
+        return None
+    out = io.BytesIO()
+    Image.fromarray(np.moveaxis(pixels, 0, -1), "RGBA").save(out, "PNG", compress_level=1)
+    return out.getvalue()
+
+
+def pixel_size(system: str, transform: str, crs: ProjectCrs, window: Window) -> float:
+    """About how large a pixel of a picture is in project units, over a window."""
+    west, _, east, _ = transform_bounds(crs.text, system, *window, densify_pts=21)
+    own = float(np.sqrt(abs(RasterAffine(*json.loads(transform)).determinant)))
+    return float(own * (window[2] - window[0]) / max(east - west, 1e-12))
+
+
+def _probe(source: Any) -> None:
+    """Read the last rows, so that a cut-off file is found out before it is taken in."""
+    strip = rasterio.windows.Window(0, max(0, source.height - 1), source.width, 1)
+    source.read(1, window=strip)
+
+
+def _bounds(
+    name: str, transform: tuple[float, ...], width: int, height: int, system: str, crs: ProjectCrs
+) -> Window:
+    own = RasterAffine(*transform)
+    if own.determinant > 0:
+        raise FileRefused(f"{name} is placed mirrored; check the signs of the pixel sizes in its world file.")
+    corners = [own * c for c in ((0, 0), (width, 0), (width, height), (0, height))]
+    xs, ys = [c[0] for c in corners], [c[1] for c in corners]
+    try:
+        bounds = transform_bounds(system, crs.text, min(xs), min(ys), max(xs), max(ys), densify_pts=21)
+        west, south, east, north = (float(v) for v in bounds)
+        crs.check_place((west + east) / 2, (south + north) / 2)
+    except (CoordinateRefused, RasterioError) as error:
+        raise FileRefused(f"{name} does not lie on this map. {error}") from error
+    return west, south, east, north
+
+
+def _paletted(source: Any) -> bool:
+    return source.count == 1 and rasterio.enums.ColorInterp.palette in source.colorinterp
+
+
+def _has_alpha(source: Any) -> bool:
+    return rasterio.enums.ColorInterp.alpha in source.colorinterp
+
+
+def _rgba(source: Any, bands: NDArray[Any]) -> NDArray[np.uint8]:
+    alpha = bands[-1]
+    colours = bands[:-1]
+    if _paletted(source):
+        table = np.zeros((256, 3), dtype=np.uint8)
+        for index, colour in source.colormap(1).items():
+            table[index] = colour[:3]
+        colours = np.moveaxis(table[colours[0]], -1, 0)
+    elif colours.dtype != np.uint8:
+        inside = colours[:, alpha > 0]
+        low, high = (float(v) for v in np.nanpercentile(inside, (2, 98))) if inside.size else (0.0, 1.0)
+        scaled = (colours.astype(np.float64) - low) / max(high - low, 1e-12) * 255
+        colours = np.clip(np.nan_to_num(scaled), 0, 255).astype(np.uint8)
+    if len(colours) < 3:
+        colours = np.repeat(colours[:1], 3, axis=0)
+    opaque = np.where(alpha > 0, 255, 0) if alpha.dtype != np.uint8 else alpha
+    return np.concatenate([colours[:3], opaque[None].astype(np.uint8)])
+
+
+def _short(error: Exception) -> str:
+    text = str(error).splitlines()[0] if str(error) else type(error).__name__
+    return text.split("/")[-1][:120]

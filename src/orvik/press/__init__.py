@@ -1,0 +1,1 @@
+"""Painters: ink to SVG and PDF, and through PDF to PNG. They paint; they decide nothing about the map."""

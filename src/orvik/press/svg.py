@@ -1,0 +1,163 @@
+"""Ink to SVG in millimetres, for the page on the screen, swatches and export."""
+
+from __future__ import annotations
+
+import base64
+from collections.abc import Sequence
+from html import escape
+from itertools import count
+
+import numpy as np
+
+from ..core.feature import Paths
+from ..core.ink import Fill, Group, Item, LineStyle, Marks, Picture, Stroke, Symbol, Text
+from ..core.lettering import font_file
+
+# How the fonts are called, with their weight and slant, in the stylesheet and in files.
+FAMILIES = {
+    "Spectral-Regular": ("Spectral", 400, "normal"),
+    "Spectral-Italic": ("Spectral", 400, "italic"),
+    "Spectral-SemiBold": ("Spectral", 600, "normal"),
+}
+
+
+def document(items: Sequence[Item], width: float, height: float, title: str) -> str:
+    """A self-contained SVG file of a page; fonts are embedded."""
+    painter = _Painter(standalone=True, prefix="s")
+    body = painter.paint(items)
+    faces = "".join(_face(name) for name in sorted(painter.fonts))
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:g}mm" height="{height:g}mm" '
+        f'viewBox="0 0 {width:g} {height:g}"><title>{escape(title)}</title>'
+        f"<style>{faces}</style><defs>{painter.defs()}</defs>"
+        f'<rect width="{width:g}" height="{height:g}" fill="#FFFFFF"/>{body}</svg>'
+    )
+
+
+def fragment(items: Sequence[Item], prefix: str) -> str:
+    """SVG elements for a page of ours, which brings the fonts; ids start with ``prefix``."""
+    painter = _Painter(standalone=False, prefix=prefix)
+    body = painter.paint(items)
+    return f"<defs>{painter.defs()}</defs>{body}"
+
+
+def swatch(items: Sequence[Item], width: float, height: float, label: str, prefix: str) -> str:
+    """A small picture of a sign at true size, with its name for those who cannot see it."""
+    return (
+        f'<svg class="swatch" xmlns="http://www.w3.org/2000/svg" width="{width:g}mm" height="{height:g}mm" '
+        f'viewBox="0 0 {width:g} {height:g}" role="img" aria-label="{escape(label)}">'
+        f"{fragment(items, prefix)}</svg>"
+    )
+
+
+class _Painter:
+    def __init__(self, standalone: bool, prefix: str) -> None:
+        self.standalone = standalone
+        self.prefix = prefix
+        self.fonts: set[str] = set()
+        self._defs: list[str] = []
+        self._numbers = count()
+
+    def defs(self) -> str:
+        return "".join(self._defs)
+
+    def paint(self, items: Sequence[Item]) -> str:
+        return "".join(self._one(item) for item in items)
+
+    def _one(self, item: Item) -> str:
+        if isinstance(item, Stroke):
+            return f'<path d="{_d(item.paths)}" fill="none" {_style(item.style)}/>' if len(item.paths) else ""
+        if isinstance(item, Fill):
+            return self._fill(item)
+        if isinstance(item, Text):
+            return self._text(item)
+        if isinstance(item, Marks):
+            return self._marks(item)
+        if isinstance(item, Picture):
+            return _picture(item)
+        return self._group(item)
+
+    def _fill(self, fill: Fill) -> str:
+        spread = ""
+        if fill.spread:
+            spread = f' stroke="{fill.colour}" stroke-width="{fill.spread * 2:g}" stroke-linejoin="round"'
+        out = []
+        for first, last in zip(fill.parts[:-1], fill.parts[1:], strict=True):
+            start, stop = fill.paths.starts[first], fill.paths.starts[last]
+            area = Paths(fill.paths.xy[start:stop], fill.paths.starts[first : last + 1] - start)
+            out.append(f'<path d="{_d(area, close=True)}" fill="{fill.colour}" fill-rule="evenodd"{spread}/>')
+        return "".join(out)
+
+    def _text(self, text: Text) -> str:
+        self.fonts.add(text.run.font)
+        family, weight, slant = FAMILIES[text.run.font]
+        x, y = text.at[0] + text.offset[0], text.at[1] + text.offset[1]
+        places = " ".join(f"{p:.3f}" for p in text.run.x)
+        turn = f" rotate({text.angle:.3f})" if text.angle else ""
+        halo = ""
+        if text.halo:
+            halo = f' stroke="{text.halo}" stroke-width="0.35" stroke-linejoin="round" paint-order="stroke"'
+        return (
+            f'<text transform="translate({x:.3f} {y:.3f}){turn}" x="{places}" xml:space="preserve" '
+            f'font-family="{family}" font-weight="{weight}" font-style="{slant}" '
+            f'font-size="{text.run.size:g}" fill="{text.colour}"{halo}>{escape(text.run.chars)}</text>'
+        )
+
+    def _marks(self, marks: Marks) -> str:
+        name = self._symbol(marks.symbol)
+        return "".join(
+            f'<use href="#{name}" transform="translate({x:.3f} {y:.3f}) rotate({angle:.3f})"/>'
+            for (x, y), angle in zip(marks.at, marks.angles, strict=True)
+        )
+
+    def _symbol(self, symbol: Symbol) -> str:
+        name = f"{self.prefix}-{next(self._numbers)}"
+        self._defs.append(f'<g id="{name}">{self.paint(symbol.items)}</g>')
+        return name
+
+    def _group(self, group: Group) -> str:
+        attributes = f'data-name="{escape(group.name)}"'
+        if group.clip is not None:
+            name = f"{self.prefix}-{next(self._numbers)}"
+            self._defs.append(f'<clipPath id="{name}"><path d="{_d(group.clip, close=True)}"/></clipPath>')
+            attributes += f' clip-path="url(#{name})"'
+        if group.strength < 1:
+            attributes += f' opacity="{group.strength:g}"'
+        if group.multiply:
+            attributes += ' style="mix-blend-mode:multiply"' if self.standalone else ' class="multiply"'
+        return f"<g {attributes}>{self.paint(group.items)}</g>"
+
+
+def _d(paths: Paths, close: bool = False) -> str:
+    pieces = []
+    for i in range(len(paths)):
+        xy = np.round(paths[i], 3).tolist()
+        if len(xy) > 1:
+            pieces.append("M" + "L".join(f"{x:g} {y:g}" if abs(x) < 1e5 else f"{x} {y}" for x, y in xy))
+    return ("Z".join(pieces) + "Z") if close and pieces else "".join(pieces)
+
+
+def _style(style: LineStyle) -> str:
+    dash = f' stroke-dasharray="{" ".join(f"{d:g}" for d in style.dash)}"' if style.dash else ""
+    return (
+        f'stroke="{style.colour}" stroke-width="{style.width:g}" stroke-linecap="{style.cap}" '
+        f'stroke-linejoin="{style.join}"{dash}'
+    )
+
+
+def _picture(picture: Picture) -> str:
+    a, b, c, d, e, f = picture.place
+    data = base64.b64encode(picture.png).decode()
+    return (
+        f'<image transform="matrix({a:.6f} {d:.6f} {b:.6f} {e:.6f} {c:.6f} {f:.6f})" width="1" height="1" '
+        f'preserveAspectRatio="none" href="data:image/png;base64,{data}"/>'
+    )
+
+
+def _face(name: str) -> str:
+    family, weight, slant = FAMILIES[name]
+    data = base64.b64encode(font_file(name).with_suffix(".woff2").read_bytes()).decode()
+    return (
+        f'@font-face{{font-family:"{family}";font-weight:{weight};font-style:{slant};'
+        f"src:url(data:font/woff2;base64,{data})}}"
+    )

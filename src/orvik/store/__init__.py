@@ -1,0 +1,1 @@
+"""Project files: one GeoPackage each, with a journal of every change. Plain SQL, no rule of the job."""

@@ -1,0 +1,150 @@
+"""Making a new project file."""
+
+from __future__ import annotations
+
+import os
+import sqlite3
+from pathlib import Path
+
+from ..core.crs import ProjectCrs, wkt_forms
+from ..core.errors import ProjectRefused
+from ..core.feature import GEOMETRY_TYPES, TABLES
+from ..core.scale import Scales
+from .geometry import add_functions
+
+SCHEMA = Path(__file__).with_name("schema.sql")
+CUSTOM_SRS_ID = 100_000
+ATTRIBUTE_TABLES = ("units", "sheets", "parts", "sources", "journal", "project", "stack")
+RTREE_DEFINITION = "http://www.geopackage.org/spec131/#extension_rtree"
+WKT_DEFINITION = "http://www.geopackage.org/spec131/#extension_crs_wkt"
+# R-tree triggers of OGC 12-128r18, annex F.3, with {t} for the table, geom and id for its columns.
+_RTREE = """
+CREATE VIRTUAL TABLE rtree_{t}_geom USING rtree(id, minx, maxx, miny, maxy);
+CREATE TRIGGER rtree_{t}_geom_insert AFTER INSERT ON {t}
+  WHEN (new.geom NOT NULL AND NOT ST_IsEmpty(NEW.geom))
+BEGIN
+  INSERT OR REPLACE INTO rtree_{t}_geom VALUES (NEW.id,
+    ST_MinX(NEW.geom), ST_MaxX(NEW.geom), ST_MinY(NEW.geom), ST_MaxY(NEW.geom));
+END;
+CREATE TRIGGER rtree_{t}_geom_update1 AFTER UPDATE OF geom ON {t}
+  WHEN OLD.id = NEW.id AND (NEW.geom NOTNULL AND NOT ST_IsEmpty(NEW.geom))
+BEGIN
+  INSERT OR REPLACE INTO rtree_{t}_geom VALUES (NEW.id,
+    ST_MinX(NEW.geom), ST_MaxX(NEW.geom), ST_MinY(NEW.geom), ST_MaxY(NEW.geom));
+END;
+CREATE TRIGGER rtree_{t}_geom_update2 AFTER UPDATE OF geom ON {t}
+  WHEN OLD.id = NEW.id AND (NEW.geom ISNULL OR ST_IsEmpty(NEW.geom))
+BEGIN
+  DELETE FROM rtree_{t}_geom WHERE id = OLD.id;
+END;
+CREATE TRIGGER rtree_{t}_geom_update3 AFTER UPDATE ON {t}
+  WHEN OLD.id != NEW.id AND (NEW.geom NOTNULL AND NOT ST_IsEmpty(NEW.geom))
+BEGIN
+  DELETE FROM rtree_{t}_geom WHERE id = OLD.id;
+  INSERT OR REPLACE INTO rtree_{t}_geom VALUES (NEW.id,
+    ST_MinX(NEW.geom), ST_MaxX(NEW.geom), ST_MinY(NEW.geom), ST_MaxY(NEW.geom));
+END;
+CREATE TRIGGER rtree_{t}_geom_update4 AFTER UPDATE ON {t}
+  WHEN OLD.id != NEW.id AND (NEW.geom ISNULL OR ST_IsEmpty(NEW.geom))
+BEGIN
+  DELETE FROM rtree_{t}_geom WHERE id IN (OLD.id, NEW.id);
+END;
+CREATE TRIGGER rtree_{t}_geom_delete AFTER DELETE ON {t} WHEN old.geom NOT NULL
+BEGIN
+  DELETE FROM rtree_{t}_geom WHERE id = OLD.id;
+END;
+"""
+
+
+def create(path: Path, name: str, crs: ProjectCrs, scales: Scales) -> None:
+    """Write a new, empty project file.
+
+    The file appears under its name only when it is whole.
+
+    Raises
+    ------
+    ProjectRefused
+        The name is empty, the file exists, or its folder cannot be written.
+    """
+    if not name.strip():
+        raise ProjectRefused("A project needs a name, such as Isle of Quennet.")
+    if path.exists():
+        raise ProjectRefused(f"There is a file {path.name} already; choose another name.")
+    part = path.with_name(f".{path.name}.part")
+    part.unlink(missing_ok=True)
+    try:
+        connection = sqlite3.connect(part, isolation_level=None)
+        try:
+            add_functions(connection)
+            connection.executescript(SCHEMA.read_text(encoding="utf-8"))
+            connection.execute("BEGIN")
+            _fill(connection, name.strip(), crs, scales)
+            connection.execute("COMMIT")
+        finally:
+            connection.close()
+        os.replace(part, path)
+    except (OSError, sqlite3.Error) as error:
+        part.unlink(missing_ok=True)
+        raise ProjectRefused(f"{path} cannot be written ({error}); choose another folder.") from error
+
+
+def _fill(connection: sqlite3.Connection, name: str, crs: ProjectCrs, scales: Scales) -> None:
+    srs_id = _reference_systems(connection, crs)
+    for table in TABLES:
+        connection.execute(
+            "INSERT INTO gpkg_contents (table_name, data_type, identifier, srs_id) VALUES (?, 'features', ?, ?)",
+            (table, table, srs_id),
+        )
+        connection.execute(
+            "INSERT INTO gpkg_geometry_columns VALUES (?, 'geom', ?, ?, 0, 0)",
+            (table, GEOMETRY_TYPES[table], srs_id),
+        )
+        for statement in _statements(_RTREE.format(t=table)):
+            connection.execute(statement)
+        connection.execute(
+            "INSERT INTO gpkg_extensions VALUES (?, 'geom', 'gpkg_rtree_index', ?, 'write-only')",
+            (table, RTREE_DEFINITION),
+        )
+    connection.execute(
+        "INSERT INTO gpkg_extensions VALUES ('gpkg_spatial_ref_sys', 'definition_12_063', 'gpkg_crs_wkt', ?, "
+        "'read-write')",
+        (WKT_DEFINITION,),
+    )
+    for attributes in ATTRIBUTE_TABLES:
+        connection.execute(
+            "INSERT INTO gpkg_contents (table_name, data_type, identifier) VALUES (?, 'attributes', ?)",
+            (attributes, attributes),
+        )
+    connection.execute(
+        "INSERT INTO project (id, name, crs, publication_scale, digitizing_scale) VALUES (1, ?, ?, ?, ?)",
+        (name, crs.text, scales.publication, scales.digitizing),
+    )
+
+
+def _reference_systems(connection: sqlite3.Connection, crs: ProjectCrs) -> int:
+    wgs1, wgs2 = wkt_forms("EPSG:4326")
+    rows: list[tuple[str, int, str, int, str, str, str]] = [
+        ("Undefined cartesian", -1, "NONE", -1, "undefined", "undefined cartesian system", "undefined"),
+        ("Undefined geographic", 0, "NONE", 0, "undefined", "undefined geographic system", "undefined"),
+        ("WGS 84 geodetic", 4326, "EPSG", 4326, wgs1, "longitude and latitude", wgs2),
+    ]
+    one, two = wkt_forms(crs.text)
+    if crs.text.startswith("EPSG:"):
+        srs_id = int(crs.text.removeprefix("EPSG:"))
+        rows.append((crs.name, srs_id, "EPSG", srs_id, one, crs.method, two))
+    else:
+        srs_id = CUSTOM_SRS_ID
+        rows.append((crs.name, srs_id, "ORVIK", srs_id, one, crs.method, two))
+    connection.executemany("INSERT INTO gpkg_spatial_ref_sys VALUES (?, ?, ?, ?, ?, ?, ?)", rows)
+    return srs_id
+
+
+def _statements(script: str) -> list[str]:
+    """A script's statements; triggers hold semicolons of their own."""
+    statements, current = [], ""
+    for line in script.strip().splitlines():
+        current += line + "\n"
+        if sqlite3.complete_statement(current):
+            statements.append(current)
+            current = ""
+    return statements

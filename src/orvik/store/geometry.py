@@ -1,0 +1,75 @@
+"""Geometry as GeoPackage stores it: a header with system and envelope, then WKB."""
+
+from __future__ import annotations
+
+import sqlite3
+import struct
+from collections.abc import Callable, Sequence
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely.geometry.base import BaseGeometry
+
+# Bytes of the envelope by its indicator in the header's flags (OGC 12-128r18, 2.1.3).
+_ENVELOPES = {0: 0, 1: 32, 2: 48, 3: 48, 4: 64}
+_HEADER = struct.Struct("<2sBBi4d")
+
+
+def encoded(geometry: BaseGeometry, srs_id: int) -> bytes:
+    """A geometry as a GeoPackage blob with a two-dimensional envelope."""
+    west, south, east, north = geometry.bounds
+    header = _HEADER.pack(b"GP", 0, 0b0000_0011, srs_id, west, east, south, north)
+    return header + shapely.to_wkb(geometry, byte_order=1)
+
+
+def encoded_all(geometries: NDArray[np.object_], srs_id: int) -> list[bytes]:
+    """``encoded`` for many geometries at once."""
+    bounds = shapely.bounds(geometries)[:, [0, 2, 1, 3]]
+    wkb = shapely.to_wkb(geometries, byte_order=1)
+    return [_HEADER.pack(b"GP", 0, 3, srs_id, *b) + w for b, w in zip(bounds.tolist(), wkb, strict=True)]
+
+
+def decoded(blob: bytes) -> BaseGeometry:
+    """The geometry in a GeoPackage blob."""
+    return shapely.from_wkb(blob[_wkb_start(blob) :])
+
+
+def decoded_all(blobs: Sequence[bytes]) -> NDArray[np.object_]:
+    """``decoded`` for many blobs at once."""
+    out = np.empty(len(blobs), dtype=object)
+    if blobs:
+        out[:] = shapely.from_wkb([b[_wkb_start(b) :] for b in blobs])
+    return out
+
+
+def _wkb_start(blob: bytes) -> int:
+    return 8 + _ENVELOPES[blob[3] >> 1 & 0b111]
+
+
+def add_functions(connection: sqlite3.Connection) -> None:
+    """The ST_ functions that the triggers of the R-tree call (OGC 12-128r18, annex F.3)."""
+    for name, place in (("ST_MinX", 0), ("ST_MaxX", 1), ("ST_MinY", 2), ("ST_MaxY", 3)):
+        connection.create_function(name, 1, _bound(place), deterministic=True)
+    connection.create_function("ST_IsEmpty", 1, _is_empty, deterministic=True)
+
+
+def _bound(place: int) -> Callable[[bytes | None], float | None]:
+    order = (0, 2, 1, 3)[place]
+
+    def bound(blob: bytes | None) -> float | None:
+        if blob is None:
+            return None
+        if blob[3] >> 1 & 0b111:
+            little = "<" if blob[3] & 1 else ">"
+            return float(struct.unpack_from(f"{little}d", blob, 8 + 8 * place)[0])
+        geometry = decoded(blob)
+        return None if geometry.is_empty else float(geometry.bounds[order])
+
+    return bound
+
+
+def _is_empty(blob: bytes | None) -> int | None:
+    if blob is None:
+        return None
+    return blob[3] >> 4 & 1

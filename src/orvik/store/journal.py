@@ -1,0 +1,172 @@
+"""The journal: every change is an entry, in the same transaction as the change; undo and redo read it."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from typing import Any
+
+from ..core.errors import NotFound
+
+Row = dict[str, Any]
+
+# Tables that edits may change; names go into SQL, so nothing else is let through.
+JOURNALED = frozenset({"lines", "areas", "points", "units", "sources", "sheets", "parts", "project"})
+
+
+@dataclass(frozen=True)
+class Change:
+    """One row to be: ``values`` None deletes, ``id`` None inserts, otherwise the given columns change."""
+
+    table: str
+    id: int | None
+    values: Mapping[str, Any] | None
+
+
+@dataclass(frozen=True)
+class RowChange:
+    """One row as it was and as it is; None where it was not or is not."""
+
+    table: str
+    id: int
+    before: Row | None
+    after: Row | None
+
+    def inverted(self) -> RowChange:
+        return RowChange(self.table, self.id, self.after, self.before)
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One journal entry; ``id`` is the revision after it."""
+
+    id: int
+    at: str
+    kind: str
+    label: str
+    of: int | None = None
+    changes: tuple[RowChange, ...] = ()
+
+
+@dataclass
+class History:
+    """Which entries can be undone and redone, in order."""
+
+    undo: list[Entry] = field(default_factory=list)
+    redo: list[Entry] = field(default_factory=list)
+
+    def took(self, entry: Entry) -> None:
+        """Follow an entry that was written."""
+        if entry.kind == "edit":
+            self.undo.append(entry)
+            self.redo.clear()
+        elif entry.kind == "undo":
+            self.redo.append(self.undo.pop())
+        elif entry.kind == "redo":
+            self.undo.append(self.redo.pop())
+        else:
+            self.undo.clear()
+            self.redo.clear()
+
+
+def history(connection: sqlite3.Connection) -> tuple[History, int]:
+    """The history that the journal tells, without the changes themselves, and the revision."""
+    told = History()
+    revision = 0
+    for row in connection.execute("SELECT id, at, kind, label, of FROM journal ORDER BY id"):
+        told.took(Entry(*row))
+        revision = row[0]
+    return told, revision
+
+
+def written(
+    connection: sqlite3.Connection, kind: str, label: str, changes: Sequence[RowChange], of: int | None
+) -> Entry:
+    """Add an entry within the transaction at hand."""
+    at = datetime.now(UTC).isoformat(timespec="milliseconds")
+    text = json.dumps([_packed(c) for c in changes], ensure_ascii=False)
+    cursor = connection.execute(
+        "INSERT INTO journal (at, kind, of, label, changes) VALUES (?, ?, ?, ?, ?)",
+        (at, kind, of, label, text),
+    )
+    return Entry(int(cursor.lastrowid or 0), at, kind, label, of, tuple(changes))
+
+
+def changes_of(connection: sqlite3.Connection, entry_id: int) -> list[RowChange]:
+    """The row changes of an entry."""
+    row = connection.execute("SELECT changes FROM journal WHERE id = ?", (entry_id,)).fetchone()
+    if row is None:
+        raise NotFound(f"The journal has no entry {entry_id}.")
+    return [RowChange(t, i, _unpacked(b), _unpacked(a)) for t, i, b, a in json.loads(row[0])]
+
+
+def made(connection: sqlite3.Connection, change: Change) -> list[RowChange]:
+    """Carry out a change and say what it did; deleting a sheet deletes its parts first."""
+    table = _table(change.table)
+    if change.id is None:
+        values = dict(change.values or {})
+        names = ", ".join(values)
+        marks = ", ".join("?" * len(values))
+        cursor = connection.execute(f"INSERT INTO {table} ({names}) VALUES ({marks})", tuple(values.values()))
+        row_id = int(cursor.lastrowid or 0)
+        return [RowChange(table, row_id, None, row(connection, table, row_id))]
+    before = row(connection, table, change.id)
+    if before is None:
+        raise NotFound(f"That is no longer in the project ({table} {change.id}).")
+    if change.values is None:
+        done: list[RowChange] = []
+        if table == "sheets":
+            parts = connection.execute("SELECT id FROM parts WHERE sheet_id = ?", (change.id,)).fetchall()
+            for (part,) in parts:
+                done += made(connection, Change("parts", part, None))
+        connection.execute(f"DELETE FROM {table} WHERE id = ?", (change.id,))
+        return [*done, RowChange(table, change.id, before, None)]
+    names = ", ".join(f"{name} = ?" for name in change.values)
+    connection.execute(f"UPDATE {table} SET {names} WHERE id = ?", (*change.values.values(), change.id))
+    return [RowChange(table, change.id, before, row(connection, table, change.id))]
+
+
+def restored(connection: sqlite3.Connection, change: RowChange) -> None:
+    """Put a row into the state ``after``, whatever it was."""
+    table = _table(change.table)
+    if change.after is None:
+        connection.execute(f"DELETE FROM {table} WHERE id = ?", (change.id,))
+    elif change.before is None:
+        names = ", ".join(change.after)
+        marks = ", ".join("?" * len(change.after))
+        connection.execute(f"INSERT INTO {table} ({names}) VALUES ({marks})", tuple(change.after.values()))
+    else:
+        names = ", ".join(f"{name} = ?" for name in change.after)
+        connection.execute(f"UPDATE {table} SET {names} WHERE id = ?", (*change.after.values(), change.id))
+
+
+def row(connection: sqlite3.Connection, table: str, row_id: int) -> Row | None:
+    """A row as a dictionary."""
+    cursor = connection.execute(f"SELECT * FROM {_table(table)} WHERE id = ?", (row_id,))
+    values = cursor.fetchone()
+    return dict(zip((d[0] for d in cursor.description), values, strict=True)) if values else None
+
+
+def _table(name: str) -> str:
+    if name not in JOURNALED:
+        raise NotFound(f"There is no table {name} to change.")
+    return name
+
+
+def _packed(change: RowChange) -> list[Any]:
+    return [change.table, change.id, _row_packed(change.before), _row_packed(change.after)]
+
+
+def _row_packed(values: Row | None) -> Row | None:
+    if values is None:
+        return None
+    return {k: {"hex": v.hex()} if isinstance(v, bytes) else v for k, v in values.items()}
+
+
+def _unpacked(values: Row | None) -> Row | None:
+    if values is None:
+        return None
+    return {k: bytes.fromhex(v["hex"]) if isinstance(v, dict) else v for k, v in values.items()}

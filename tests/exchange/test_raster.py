@@ -1,0 +1,161 @@
+from __future__ import annotations
+
+import io
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+import rasterio
+from PIL import Image
+from rasterio.transform import from_origin
+
+from orvik.core.crs import ProjectCrs
+from orvik.core.errors import FileRefused, OrvikError
+from orvik.exchange import raster
+from orvik.exchange.intake import underlay_from
+from orvik.store.project import Project
+
+
+def tiff(path: Path, crs: str | None = "EPSG:32628", west: float = 511_000, north: float = 6_803_000) -> Path:
+    """Red in the west half, blue in the east half, 10 m pixels."""
+    pixels = np.zeros((3, 100, 100), dtype=np.uint8)
+    pixels[0, :, :50] = 255
+    pixels[2, :, 50:] = 255
+    profile = {"driver": "GTiff", "width": 100, "height": 100, "count": 3, "dtype": "uint8"}
+    if crs:
+        profile |= {"crs": crs, "transform": from_origin(west, north, 10, 10)}
+    with rasterio.open(path, "w", **profile) as out:
+        out.write(pixels)
+    return path
+
+
+def seen(project: Project, window: tuple[float, float, float, float], size: int = 100) -> np.ndarray:
+    row = project.sources()[-1]
+    file = raster.files_folder(project.path) / row["file"]
+    data = raster.view(file, row["crs"], row["transform"], project.crs, window, size, size)
+    assert data is not None
+    return np.asarray(Image.open(io.BytesIO(data)))
+
+
+def test_a_geotiff_lies_where_it_says(project: Project, tmp_path: Path) -> None:
+    underlay_from(project, tiff(tmp_path / "a.tif"), None, "A")
+    pixels = seen(project, (511_000, 6_802_000, 512_000, 6_803_000))
+    assert tuple(pixels[50, 25]) == (255, 0, 0, 255)
+    assert tuple(pixels[50, 75]) == (0, 0, 255, 255)
+    wide = seen(project, (510_000, 6_801_000, 513_000, 6_804_000), 300)
+    assert wide[10, 10, 3] == 0
+    assert tuple(wide[150, 125]) == (255, 0, 0, 255)
+
+
+def test_another_system_is_warped(project: Project, tmp_path: Path, crs: ProjectCrs) -> None:
+    """The same ground written in longitude and latitude comes to the same place."""
+    longitude, latitude = crs.to_geographic(
+        np.array([511_000.0, 512_000.0]), np.array([6_803_000.0, 6_802_000.0])
+    )
+    path = tmp_path / "g.tif"
+    pixels = np.zeros((3, 100, 100), dtype=np.uint8)
+    pixels[1] = 200
+    step = ((longitude[1] - longitude[0]) / 100, (latitude[0] - latitude[1]) / 100)
+    profile = {"driver": "GTiff", "width": 100, "height": 100, "count": 3, "dtype": "uint8", "crs": "EPSG:4326",
+               "transform": from_origin(longitude[0], latitude[0], *step)}  # fmt: skip
+    with rasterio.open(path, "w", **profile) as out:
+        out.write(pixels)
+    underlay_from(project, path, None, "G")
+    pixels = seen(project, (511_000, 6_802_000, 512_000, 6_803_000))
+    assert (pixels[10:90, 10:90, 3] == 255).all()
+    assert abs(int(pixels[50, 50, 1]) - 200) <= 1
+
+
+def test_png_with_a_turned_world_file(project: Project, tmp_path: Path) -> None:
+    picture = tmp_path / "scan.png"
+    pixels = np.full((80, 100, 3), 250, dtype=np.uint8)
+    pixels[40, 50] = (0, 0, 0)
+    Image.fromarray(pixels).save(picture)
+    angle = np.radians(3)
+    a, b = 10 * np.cos(angle), 10 * np.sin(angle)
+    world = tmp_path / "scan.pgw"
+    world.write_text(f"{a}\n{b}\n{b}\n{-a}\n511000\n6803000\n")
+    assert raster.world_file_of(picture) == world
+    underlay_from(project, picture, world, "Scan")
+    # The middle of pixel (50, 40) by the definition of a world file.
+    x, y = 511_000 + a * 50 + b * 40, 6_803_000 + b * 50 - a * 40
+    view = seen(project, (x - 50, y - 50, x + 50, y + 50), 101)
+    dark = np.argwhere(view[:, :, 0] < 128)
+    assert dark.mean(axis=0) == pytest.approx((50, 50), abs=1.5)
+
+
+def test_overviews_are_used_and_agree(project: Project, tmp_path: Path) -> None:
+    path = tiff(tmp_path / "a.tif")
+    with rasterio.open(path, "r+") as out:
+        out.build_overviews([2, 4, 8])
+    underlay_from(project, path, None, "A")
+    small = seen(project, (511_000, 6_802_000, 512_000, 6_803_000), 12)
+    assert tuple(small[6, 2, :3]) == (255, 0, 0)
+    assert tuple(small[6, 9, :3]) == (0, 0, 255)
+
+
+def bad(tmp_path: Path, name: str) -> tuple[Path, Path | None]:
+    path = tmp_path / "bad.tif"
+    if name == "empty":
+        path.write_bytes(b"")
+    elif name == "text":
+        path.write_text("this is no picture")
+    elif name == "cut off":
+        whole = tiff(tmp_path / "whole.tif").read_bytes()
+        path.write_bytes(whole[: len(whole) // 2])
+    elif name == "nowhere":
+        tiff(path, crs=None)
+    elif name == "elsewhere":
+        tiff(path, west=511_000, north=680_300)
+    elif name == "degrees in the world file":
+        path = tmp_path / "bad.png"
+        Image.new("RGB", (10, 10)).save(path)
+        (tmp_path / "bad.pgw").write_text("0.001\n0\n0\n-0.001\n-14.7\n61.3\n")
+        return path, tmp_path / "bad.pgw"
+    elif name == "mirrored":
+        path = tmp_path / "bad.png"
+        Image.new("RGB", (10, 10)).save(path)
+        (tmp_path / "bad.pgw").write_text("10\n0\n0\n10\n511000\n6803000\n")
+        return path, tmp_path / "bad.pgw"
+    elif name == "five numbers":
+        path = tmp_path / "bad.png"
+        Image.new("RGB", (10, 10)).save(path)
+        (tmp_path / "bad.pgw").write_text("10\n0\n0\n-10\n511000\n")
+        return path, tmp_path / "bad.pgw"
+    return path, None
+
+
+@pytest.mark.parametrize(
+    ("name", "why"),
+    [("empty", "is empty"), ("text", "cannot be read"), ("cut off", "cannot be read"), ("nowhere", "world file"),
+     ("elsewhere", "away from the sheet border"), ("degrees in the world file", "look like degrees"),
+     ("mirrored", "mirrored"), ("five numbers", "six numbers")],
+)  # fmt: skip
+@pytest.mark.filterwarnings("ignore::rasterio.errors.NotGeoreferencedWarning")
+def test_bad_pictures_leave_nothing(project: Project, tmp_path: Path, name: str, why: str) -> None:
+    path, world = bad(tmp_path, name)
+    revision = project.revision
+    with pytest.raises(OrvikError, match=why):
+        underlay_from(project, path, world, "Bad")
+    assert project.revision == revision
+    assert not raster.files_folder(project.path).exists()
+
+
+def test_a_missing_copy_is_named(project: Project, tmp_path: Path) -> None:
+    underlay_from(project, tiff(tmp_path / "a.tif"), None, "A")
+    row = project.sources()[0]
+    (raster.files_folder(project.path) / row["file"]).unlink()
+    with pytest.raises(FileRefused, match="missing"):
+        seen(project, (511_000, 6_802_000, 512_000, 6_803_000))
+
+
+def test_checksum_names_the_copy(project: Project, tmp_path: Path) -> None:
+    import hashlib
+
+    path = tiff(tmp_path / "a.tif")
+    underlay_from(project, path, None, "A")
+    row = project.sources()[0]
+    assert row["checksum"] == hashlib.sha256(path.read_bytes()).hexdigest()
+    assert row["file"] == row["checksum"] + ".tif"
+    assert len(json.loads(row["transform"])) == 6
