@@ -1,0 +1,158 @@
+"""Takes docs/screenshots/ from the demo project: one picture of each main view, 1280 by 800.
+
+`make shots`, or `scripts/shots.py NAME ...` for some of them; `--to DIR` writes elsewhere.
+"""
+
+from __future__ import annotations
+
+import argparse
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from selenium.webdriver import ActionChains, Chrome, Keys
+from selenium.webdriver.common.by import By
+from selenium.webdriver.support.ui import WebDriverWait
+
+ROOT = Path(__file__).resolve().parent.parent
+sys.path.insert(0, str(ROOT))
+
+from tests.browser.chromium import application, browser  # noqa: E402
+
+PROJECT = "/p/isle-of-quennet"
+
+
+def rested(driver: Chrome) -> None:
+    """Wait until the map is painted and its pictures are in."""
+    WebDriverWait(driver, 20).until(lambda d: d.find_element(By.ID, "map").get_dom_attribute("data-painted"))
+    time.sleep(2.0)
+
+
+def home(driver: Chrome, address: str) -> None:
+    driver.get(address + "/")
+    WebDriverWait(driver, 20).until(
+        lambda d: d.execute_script("return [...document.images].every(i => i.complete && i.naturalWidth)")
+    )
+
+
+def new(driver: Chrome, address: str) -> None:
+    driver.get(address + "/new")
+    driver.find_element(By.ID, "name").send_keys("Outer Stills")
+    driver.find_element(By.ID, "crs-search").send_keys("iceland")
+    time.sleep(1.5)
+
+
+def ground(driver: Chrome, address: str) -> None:
+    driver.get(address + PROJECT + "/ground")
+    rested(driver)
+
+
+def at(driver: Chrome, x: float, y: float, denominator: int) -> None:
+    """Open Compile at a place and scale."""
+    driver.get(address_of(driver) + PROJECT + "/compile")
+    view = f'{{"x": {x}, "y": {y}, "denominator": {denominator}}}'
+    driver.execute_script("sessionStorage.setItem('orvik-view-isle-of-quennet', arguments[0])", view)
+    driver.get(address_of(driver) + PROJECT + "/compile")
+    rested(driver)
+
+
+def address_of(driver: Chrome) -> str:
+    return "/".join(driver.current_url.split("/")[:3])
+
+
+def compile_tracing(driver: Chrome, address: str) -> None:
+    driver.get(address + "/")
+    at(driver, 514_350.0, 6_803_100.0, 6250)
+    field = driver.find_element(By.ID, "map-field")
+    ActionChains(driver).send_keys("2").perform()
+    time.sleep(0.6)
+    for dx, dy in ((-40, 150), (-70, 110), (-105, 80), (-150, 62), (-200, 20), (-215, -40)):
+        ActionChains(driver).move_to_element_with_offset(field, dx, dy).click().pause(0.45).perform()
+    ActionChains(driver).move_to_element_with_offset(field, -138, -96).pause(0.8).perform()
+    time.sleep(0.5)
+
+
+def compile_overview(driver: Chrome, address: str) -> None:
+    driver.get(address + "/")
+    at(driver, 513_500.0, 6_802_500.0, 25_000)
+
+
+def compile_attitude(driver: Chrome, address: str) -> None:
+    driver.get(address + "/")
+    at(driver, 512_900.0, 6_802_300.0, 6250)
+    field = driver.find_element(By.ID, "map-field")
+    ActionChains(driver).key_down(Keys.SHIFT).send_keys("1").key_up(Keys.SHIFT).perform()
+    time.sleep(0.6)
+    ActionChains(driver).move_to_element_with_offset(field, 60, 40).click().pause(0.6).send_keys(
+        "350/60"
+    ).perform()
+    time.sleep(0.8)
+
+
+def compile_slip(driver: Chrome, address: str) -> None:
+    driver.get(address + "/")
+    at(driver, 513_800.0, 6_802_900.0, 12_500)
+    driver.execute_script("document.getElementById('map-field').focus()")
+    field = driver.find_element(By.ID, "map-field")
+    ActionChains(driver).move_to_element_with_offset(field, -60, 0).click().perform()
+    time.sleep(1.0)
+
+
+def signs(driver: Chrome, address: str) -> None:
+    driver.get(address + PROJECT + "/signs")
+    time.sleep(1.2)
+
+
+def sheet(driver: Chrome, address: str) -> None:
+    driver.get(address + PROJECT + "/sheet")
+    WebDriverWait(driver, 20).until(
+        lambda d: d.find_element(By.ID, "desk").get_dom_attribute("data-revision")
+    )
+    driver.find_element(By.CSS_SELECTOR, ".placed-part:last-of-type")
+    for row in driver.find_elements(By.CSS_SELECTOR, ".placed-part"):
+        if "Map panel" in row.text:
+            row.click()
+            break
+    time.sleep(1.5)
+
+
+def proof(driver: Chrome, address: str) -> None:
+    driver.get(address + PROJECT + "/proof")
+    WebDriverWait(driver, 20).until(
+        lambda d: d.execute_script("return [...document.images].every(i => i.complete && i.naturalWidth)")
+    )
+
+
+VIEWS: dict[str, Callable[[Chrome, str], None]] = {
+    "home": home, "new-project": new, "ground": ground, "compile": compile_overview,
+    "compile-tracing": compile_tracing, "compile-attitude": compile_attitude, "compile-slip": compile_slip,
+    "signs": signs, "sheet": sheet, "proof": proof,
+}  # fmt: skip
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("names", nargs="*", metavar="NAME", help=", ".join(VIEWS))
+    parser.add_argument("--to", type=Path, default=ROOT / "docs" / "screenshots")
+    parser.add_argument("--data", type=Path, help="a folder with the demo; a fresh one without it")
+    parser.add_argument("--size", default="1280x800")
+    options = parser.parse_args()
+    options.to.mkdir(parents=True, exist_ok=True)
+    width, height = (int(v) for v in options.size.split("x"))
+    with (
+        tempfile.TemporaryDirectory() as fresh,
+        application(options.data or Path(fresh), "demo") as (address, _),
+    ):
+        for name in options.names or VIEWS:
+            with browser(width, height) as driver:
+                VIEWS[name](driver, address)
+                driver.save_screenshot(str(options.to / f"{name}.png"))
+                for entry in driver.get_log("browser"):
+                    if entry["level"] in ("SEVERE", "WARNING"):
+                        print(name, entry["level"], entry["message"][:300])
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,168 @@
+"""The command line: ``orvik demo``, ``serve``, ``new``, ``import``, ``sheet`` and ``export``."""
+
+from __future__ import annotations
+
+import argparse
+import logging
+import sys
+from pathlib import Path
+
+from .core.border import grid_border
+from .core.crs import project_crs
+from .core.edit import checked
+from .core.errors import CoordinateRefused, OrvikError, SheetRefused
+from .core.feature import Feature
+from .core.scale import Scales, parse_scale, proposed_digitizing
+from .core.sheet.page import Sheet, paper_size
+from .core.sheet.template import laid_out
+from .core.signs import catalogue
+from .store import rows
+from .store.creation import create
+from .store.project import Project
+
+PORT = 8460
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run a command; 0, or 1 with one sentence on standard error."""
+    options = _parser().parse_args(arguments)
+    try:
+        options.run(options)
+    except OrvikError as refusal:
+        print(refusal.sentence, file=sys.stderr)
+        return 1
+    return 0
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="orvik", description="Compile a geologic map, from ground to print."
+    )
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+
+    demo = commands.add_parser("demo", help="start with the demo project")
+    demo.add_argument("--port", type=int, default=PORT)
+    demo.add_argument("--data", type=Path, default=Path("data"))
+    demo.set_defaults(run=_demo, host="127.0.0.1")
+
+    serve = commands.add_parser("serve", help="start with the projects of a folder")
+    serve.add_argument("--host", default="127.0.0.1")
+    serve.add_argument("--port", type=int, default=PORT)
+    serve.add_argument("--data", type=Path, default=Path("data"))
+    serve.set_defaults(run=_serve)
+
+    new = commands.add_parser("new", help="make a project file")
+    new.add_argument("project", type=Path, metavar="PROJECT.gpkg")
+    new.add_argument("--name", required=True)
+    new.add_argument("--crs", required=True, metavar="EPSG:CODE")
+    new.add_argument("--scale", required=True, metavar="25000")
+    new.add_argument("--border", metavar="WEST,SOUTH,EAST,NORTH")
+    new.set_defaults(run=_new)
+
+    bring = commands.add_parser("import", help="bring features into a project")
+    bring.add_argument("project", type=Path, metavar="PROJECT.gpkg")
+    bring.add_argument("files", type=Path, nargs="+", metavar="FILE")
+    bring.add_argument("--kind", help="kind of features that do not state one")
+    bring.add_argument("--unit-field", metavar="NAME", help="field that holds the unit code")
+    bring.set_defaults(run=_import)
+
+    sheet = commands.add_parser("sheet", help="add a sheet that shows the border")
+    sheet.add_argument("project", type=Path, metavar="PROJECT.gpkg")
+    sheet.add_argument("--name", required=True)
+    sheet.add_argument("--paper", default="A3")
+    sheet.add_argument("--landscape", action="store_true")
+    sheet.set_defaults(run=_sheet)
+
+    export = commands.add_parser("export", help="write a sheet to a file")
+    export.add_argument("project", type=Path, metavar="PROJECT.gpkg")
+    export.add_argument("--sheet", required=True, metavar="NAME")
+    export.add_argument("--to", type=Path, required=True, metavar="FILE.{pdf,svg,png,tif,jpg}")
+    export.add_argument("--dpi", type=float, default=300.0)
+    export.set_defaults(run=_export)
+    return parser
+
+
+def _demo(options: argparse.Namespace) -> None:
+    from .demo.build import build
+
+    build(options.data)
+    _serve(options)
+
+
+def _serve(options: argparse.Namespace) -> None:
+    import uvicorn
+
+    from .web.app import create_app
+    from .web.guard import LOCAL_NAMES
+
+    names = LOCAL_NAMES | {options.host}
+    config = uvicorn.Config(
+        create_app(options.data, names), host=options.host, port=options.port, log_level="warning",
+        ws="websockets-sansio", ws_per_message_deflate=False, ws_max_size=1 << 20, timeout_graceful_shutdown=2,
+    )  # fmt: skip
+    server = uvicorn.Server(config)
+    logging.getLogger("uvicorn.error").addFilter(lambda record: record.levelno >= logging.WARNING)
+    print(f"Orvik is at http://{options.host}:{options.port}/ (Ctrl+C stops it)", flush=True)
+    server.run()
+
+
+def _new(options: argparse.Namespace) -> None:
+    crs = project_crs(options.crs)
+    publication = parse_scale(options.scale)
+    scales = Scales(publication, proposed_digitizing(publication))
+    border = None
+    if options.border:
+        corners = options.border.split(",")
+        if len(corners) != 4:
+            raise CoordinateRefused("A border is four numbers: --border=WEST,SOUTH,EAST,NORTH.")
+        line = grid_border(crs, *corners)
+        feature = Feature("lines", line, "border", capture_scale=scales.digitizing)
+        border = checked(feature, crs, catalogue.standard(), set())
+    create(options.project, options.name, crs, scales)
+    if border is not None:
+        project = Project.open(options.project)
+        try:
+            project.apply("set the sheet border", [rows.feature_change(border, project.srs_id)])
+        finally:
+            project.close()
+
+
+def _import(options: argparse.Namespace) -> None:
+    from .exchange.intake import features_from
+
+    project = Project.open(options.project)
+    try:
+        for path in options.files:
+            _, count = features_from(project, path, options.kind, options.unit_field)
+            print(f"{path.name}: {count} features")
+    finally:
+        project.close()
+
+
+def _sheet(options: argparse.Namespace) -> None:
+    project = Project.open(options.project)
+    try:
+        border = project.border()
+        if border is None:
+            raise SheetRefused("The project has no sheet border; make it with --border, or set it in Ground.")
+        paper, width, height = paper_size(options.paper, options.landscape)
+        made = Sheet(options.name, paper, width, height)
+        scale = project.scales.publication
+        parts = laid_out(made.name, project.name, (width, height), border, scale, project.crs, paper)
+        project.apply(f"add sheet {made.name}", rows.sheet_changes(made, parts, project.next_id("sheets")))
+    finally:
+        project.close()
+
+
+def _export(options: argparse.Namespace) -> None:
+    from .exchange.prints import export, sheet_named
+
+    project = Project.open(options.project, read_only=True)
+    try:
+        export(project, sheet_named(project, options.sheet), options.to, options.dpi)
+    finally:
+        project.close_reader()
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,1 @@
+"""The application: pages, the live connection, and nothing that knows the job."""

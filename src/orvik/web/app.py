@@ -1,0 +1,99 @@
+"""The application put together."""
+
+from __future__ import annotations
+
+import asyncio
+import mimetypes
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI, Request, WebSocket
+from starlette.responses import PlainTextResponse, Response
+from starlette.staticfiles import StaticFiles
+
+from ..core import crs_search
+from ..core.errors import (
+    CoordinateRefused,
+    CrsRefused,
+    FileRefused,
+    NotFound,
+    OrvikError,
+    ProjectRefused,
+    ScaleRefused,
+    SheetRefused,
+    Stale,
+)
+from ..core.lettering import FONTS
+from . import compile_stage, ground, home, live, proof, sheet, signs
+from .chest import Chest
+from .guard import LOCAL_NAMES, Guard
+from .pages import HERE, page
+from .work import Workers
+
+mimetypes.add_type("font/woff2", ".woff2")
+mimetypes.add_type("text/javascript", ".js")
+
+# Which part of a form a refusal belongs to.
+WHERE: dict[type[OrvikError], str] = {
+    CrsRefused: "crs",
+    ScaleRefused: "scale",
+    CoordinateRefused: "border",
+    ProjectRefused: "name",
+    FileRefused: "file",
+    SheetRefused: "sheet",
+}
+
+
+def create_app(folder: Path, names: frozenset[str] = LOCAL_NAMES) -> FastAPI:
+    """The application over a folder of projects.
+
+    Parameters
+    ----------
+    folder
+        Where the project files lie; made if it is not there.
+    names
+        Host names that it answers to.
+    """
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        workers = Workers()
+        app.state.workers = workers
+        app.state.chest = Chest(folder, workers)
+        warm = asyncio.gather(asyncio.to_thread(crs_search.warm), workers.warm(), return_exceptions=True)
+        try:
+            yield
+        finally:
+            warm.cancel()
+            app.state.chest.close()
+            workers.close()
+
+    app = FastAPI(lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
+    app.add_middleware(Guard, names=names)
+    app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
+    app.mount("/fonts", StaticFiles(directory=FONTS), name="fonts")
+    for room in (home, ground, compile_stage, signs, sheet, proof):
+        app.include_router(room.router)
+
+    @app.websocket("/p/{slug}/live")
+    async def connect(socket: WebSocket, slug: str) -> None:
+        try:
+            workspace = await app.state.chest.workspace(slug)
+        except OrvikError as refusal:
+            await socket.accept()
+            await socket.close(1008, refusal.sentence[:120])
+            return
+        await live.serve(socket, workspace)
+
+    @app.exception_handler(OrvikError)
+    async def refused(request: Request, refusal: OrvikError) -> Response:
+        status = 404 if isinstance(refusal, NotFound) else 409 if isinstance(refusal, Stale) else 422
+        if "hx-request" in request.headers or request.method != "GET":
+            where = {"Orvik-Where": WHERE.get(type(refusal), "form")}
+            return PlainTextResponse(refusal.sentence, status, where)
+        response = page(request, "refused.html", sentence=refusal.sentence)
+        response.status_code = status
+        return response
+
+    return app

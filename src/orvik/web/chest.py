@@ -1,0 +1,112 @@
+"""The plan chest: the folder with the projects, and those that are open."""
+
+from __future__ import annotations
+
+import asyncio
+import re
+import unicodedata
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..core.crs import ProjectCrs
+from ..core.errors import NotFound, ProjectRefused
+from ..core.scale import Scales
+from ..store.creation import create
+from ..store.project import Project
+from .work import Workers
+from .workspace import Workspace
+
+
+@dataclass(frozen=True)
+class Drawer:
+    """What the home page shows of a project; ``trouble`` says why it cannot be opened."""
+
+    slug: str
+    name: str
+    kept_at: str | None = None
+    crs: str = ""
+    publication: int = 0
+    revision: int = 0
+    sheet_id: int | None = None
+    sheet_name: str = ""
+    sheet_size: tuple[float, float] = (297.0, 210.0)
+    trouble: str = ""
+
+
+class Chest:
+    """The projects of one folder."""
+
+    def __init__(self, folder: Path, workers: Workers) -> None:
+        self.folder = folder
+        self.workers = workers
+        self._open: dict[str, Workspace] = {}
+        self._opening = asyncio.Lock()
+        folder.mkdir(parents=True, exist_ok=True)
+
+    def path(self, slug: str) -> Path:
+        """The file of a project; raises NotFound."""
+        path = self.folder / f"{slug}.gpkg"
+        if not re.fullmatch(r"[A-Za-z0-9_-]+", slug) or not path.is_file():
+            raise NotFound(f"There is no project “{slug}” here.")
+        return path
+
+    async def workspace(self, slug: str) -> Workspace:
+        """A project, opened at its first use."""
+        found = self._open.get(slug)
+        if found is None:
+            async with self._opening:
+                found = self._open.get(slug)
+                if found is None:
+                    found = await Workspace.open(slug, self.path(slug), self.workers)
+                    self._open[slug] = found
+        return found
+
+    def drawers(self) -> list[Drawer]:
+        """All projects, the one that was kept last first."""
+        found = [_drawer(path) for path in sorted(self.folder.glob("*.gpkg"))]
+        return sorted(found, key=lambda d: d.kept_at or "", reverse=True)
+
+    def make(self, name: str, crs: ProjectCrs, scales: Scales) -> str:
+        """Make a project; gives its slug. Raises ProjectRefused."""
+        slug = slug_of(name)
+        if not slug:
+            raise ProjectRefused("A project needs a name with letters or figures, such as Isle of Quennet.")
+        if (self.folder / f"{slug}.gpkg").exists():
+            raise ProjectRefused(f"There is a project {name} already; choose another name.")
+        create(self.folder / f"{slug}.gpkg", name, crs, scales)
+        return slug
+
+    def close(self) -> None:
+        for workspace in self._open.values():
+            workspace.close()
+        self._open.clear()
+
+
+def slug_of(name: str) -> str:
+    """A name as it stands in addresses and file names."""
+    plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode().lower()
+    return re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:60]
+
+
+def _drawer(path: Path) -> Drawer:
+    slug = path.stem
+    try:
+        project = Project.open(path, read_only=True)
+    except ProjectRefused as refusal:
+        return Drawer(slug, path.name, trouble=refusal.sentence)
+    try:
+        sheets = project.sheets()
+        first = sheets[0] if sheets else None
+        return Drawer(
+            slug,
+            project.name,
+            project.kept_at,
+            project.crs.label,
+            project.scales.publication,
+            project.revision,
+            first.id if first else None,
+            first.name if first else "",
+            (first.width, first.height) if first else (297.0, 210.0),
+        )
+    finally:
+        project.close_reader()

@@ -1,0 +1,208 @@
+"""Ground: coordinate system, scales, border and underlays."""
+
+from __future__ import annotations
+
+import asyncio
+import shutil
+import tempfile
+from dataclasses import replace
+from pathlib import Path
+from typing import Annotated, Any
+
+import numpy as np
+from fastapi import APIRouter, File, Form, Request, UploadFile
+from starlette.responses import Response
+
+from ..core.border import check_reach, geographic_border, grid_border, rectangle_of
+from ..core.edit import checked
+from ..core.errors import FileRefused, NotFound
+from ..core.feature import Feature
+from ..core.scale import Scales, parse_scale, spaced
+from ..core.sheet.panel import aimed
+from ..core.sheet.template import smallest_paper
+from ..exchange import intake, raster
+from ..exchange.raster import WORLD_FILES
+from ..store import rows
+from ..store.journal import Change
+from .home import BorderForm
+from .pages import chest_of, page, stage_page, workers_of
+from .work import underlay_view
+from .workspace import LAYER_NAMES, Workspace
+
+router = APIRouter(prefix="/p/{slug}")
+LARGEST_VIEW = 4096
+
+
+@router.get("/ground")
+async def ground(request: Request, slug: str) -> Response:
+    workspace = await chest_of(request).workspace(slug)
+    return stage_page(request, workspace, "ground", **_facts(workspace), stack=stack_rows(workspace))
+
+
+@router.get("/ground/facts")
+async def facts(request: Request, slug: str) -> Response:
+    workspace = await chest_of(request).workspace(slug)
+    return page(request, "_ground_facts.html", slug=slug, project=workspace.project, **_facts(workspace))
+
+
+@router.post("/scales")
+async def set_scales(
+    request: Request, slug: str, publication: Annotated[str, Form()], digitizing: Annotated[str, Form()]
+) -> Response:
+    workspace = await chest_of(request).workspace(slug)
+    scales = Scales(parse_scale(publication), parse_scale(digitizing))
+    values = {"publication_scale": scales.publication, "digitizing_scale": scales.digitizing}
+    await workspace.apply(f"set the scale to 1:{spaced(scales.publication)}", [Change("project", 1, values)])
+    return Response(status_code=204, headers={"HX-Refresh": "true"})
+
+
+@router.post("/border")
+async def set_border(request: Request, slug: str, form: Annotated[BorderForm, Form()]) -> Response:
+    workspace = await chest_of(request).workspace(slug)
+    project = workspace.project
+    corners = (form.west, form.south, form.east, form.north)
+    line = (geographic_border if form.corners == "geographic" else grid_border)(project.crs, *corners)
+    feature = Feature("lines", line, "border", capture_scale=project.scales.digitizing)
+    kept = checked(feature, project.crs, workspace.book, set())
+    changes = [Change("lines", old, None) for old in project.border_ids()]
+    changes.append(rows.feature_change(kept, project.srs_id))
+    await workspace.apply("set the sheet border", changes)
+    return page(request, "_ground_facts.html", slug=slug, project=project, **_facts(workspace))
+
+
+@router.post("/underlays")
+async def add_underlay(request: Request, slug: str, files: Annotated[list[UploadFile], File()]) -> Response:
+    """A picture, with its world file among the files where it has one."""
+    workspace = await chest_of(request).workspace(slug)
+    with tempfile.TemporaryDirectory() as temporary:
+        folder = Path(temporary)
+        pictures = []
+        for file in files:
+            name = Path(file.filename or "").name
+            if not name:
+                raise FileRefused("Choose a picture first.")
+            target = folder / name
+            with target.open("wb") as out:
+                await asyncio.to_thread(shutil.copyfileobj, file.file, out)
+            if target.suffix.lower() in WORLD_FILES:
+                pictures.append(target)
+        if len(pictures) != 1:
+            raise FileRefused(
+                "Give one picture (GeoTIFF, PNG or JPEG), and its world file with it if it has one."
+            )
+        picture = pictures[0]
+        world = next((f for f in folder.iterdir() if f != picture), None)
+        if world is not None and world.suffix.lower() not in WORLD_FILES[picture.suffix.lower()]:
+            raise FileRefused(f"{world.name} is no world file of {picture.name}.")
+        facts = await asyncio.to_thread(raster.examined, picture, world, workspace.project.crs)
+        check_reach(picture.name, facts.bounds, workspace.project.border())
+        change = await asyncio.to_thread(
+            intake.underlay_change, workspace.project.path, picture, facts, picture.stem
+        )
+    await workspace.apply(f"add underlay {picture.stem}", [change])
+    return page(request, "_stack.html", slug=slug, stack=stack_rows(workspace))
+
+
+@router.delete("/underlays/{source_id}")
+async def remove_underlay(request: Request, slug: str, source_id: int) -> Response:
+    workspace = await chest_of(request).workspace(slug)
+    row = workspace.project.source(source_id)
+    await workspace.apply(f"remove underlay {row['name']}", [Change("sources", source_id, None)])
+    return page(request, "_stack.html", slug=slug, stack=stack_rows(workspace))
+
+
+@router.get("/underlays/{source_id}.png")
+async def underlay_png(
+    request: Request,
+    slug: str,
+    source_id: int,
+    west: float,
+    south: float,
+    east: float,
+    north: float,
+    width: int,
+    height: int,
+) -> Response:
+    if not (np.isfinite([west, south, east, north]).all() and west < east and south < north):
+        raise FileRefused("This view has no extent.")
+    if not (0 < width <= LARGEST_VIEW and 0 < height <= LARGEST_VIEW):
+        raise FileRefused("This view is too large.")
+    path = chest_of(request).path(slug)
+    window = (west, south, east, north)
+    data = await workers_of(request).run(underlay_view, path, source_id, window, width, height)
+    return Response(data, media_type="image/png") if data else Response(status_code=204)
+
+
+@router.get("/stack")
+async def stack(request: Request, slug: str) -> Response:
+    workspace = await chest_of(request).workspace(slug)
+    return page(request, "_stack.html", slug=slug, stack=stack_rows(workspace))
+
+
+@router.post("/stack/{layer}")
+async def set_layer(
+    request: Request,
+    slug: str,
+    layer: str,
+    shown: Annotated[bool | None, Form()] = None,
+    locked: Annotated[bool | None, Form()] = None,
+    strength: Annotated[float | None, Form()] = None,
+) -> Response:
+    workspace = await chest_of(request).workspace(slug)
+    if layer not in {row["layer"] for row in stack_rows(workspace)}:
+        raise NotFound("That layer is no longer in the stack.")
+    state = workspace.layer(layer)
+    if shown is not None:
+        state = replace(state, shown=shown)
+    if locked is not None:
+        state = replace(state, locked=locked)
+    if strength is not None:
+        state = replace(state, strength=min(1.0, max(0.0, strength / 100)))
+    await workspace.set_layer(layer, state)
+    return page(request, "_stack.html", slug=slug, stack=stack_rows(workspace))
+
+
+def stack_rows(workspace: Workspace) -> list[dict[str, Any]]:
+    """The layers of the stack from the top, as the page shows them."""
+    listed: list[dict[str, Any]] = [
+        {"layer": layer, "name": name, "underlay": None} for layer, name in LAYER_NAMES.items()
+    ]
+    for row in reversed(workspace.project.sources()):
+        if row["kind"] == "underlay":
+            listed.append(
+                {"layer": f"underlay-{row['id']}", "name": row["name"], "underlay": row["id"],
+                 "multiply": bool(row["multiply"])}
+            )  # fmt: skip
+    for entry in listed:
+        entry["state"] = workspace.layer(entry["layer"])
+    return listed
+
+
+def _facts(workspace: Workspace) -> dict[str, Any]:
+    """What the page says of the system over the border, and what paper the map would fill."""
+    project = workspace.project
+    border = project.border()
+    if border is None:
+        return {"border": None}
+    crs, scales = project.crs, project.scales
+    west, south, east, north = border.bounds
+    x, y = np.meshgrid(np.linspace(west, east, 15), np.linspace(south, north, 15))
+    factors = np.concatenate([f.ravel() for f in crs.scale_factor(x, y)])
+    low, high = float(factors.min()), float(factors.max())
+    worst = max(abs(low - 1), abs(high - 1))
+    centre = ((west + east) / 2, (south + north) / 2)
+    longitude, latitude = crs.to_geographic(np.array([west, east]), np.array([south, north]))
+    _, width, height = aimed(border, scales.publication, crs)
+    return {
+        "border": border,
+        "corners": (west, south, east, north),
+        "geographic": (longitude[0], latitude[0], longitude[1], latitude[1]),
+        "rectangle": rectangle_of(border) is not None,
+        "factor_low": low,
+        "factor_high": high,
+        "true_to": f"1 in {spaced(round(1 / worst, -2))}" if worst > 1e-7 else "better than 1 in a million",
+        "far_from_true": worst > 0.002,
+        "convergence": float(crs.convergence(*centre)),
+        "paper": smallest_paper(width, height, "A"),
+        "map_size": (width, height),
+    }

@@ -1,0 +1,104 @@
+"""The door: local hosts and origins only, a strict content security policy, uploads capped."""
+
+from __future__ import annotations
+
+from urllib.parse import urlsplit
+
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.responses import PlainTextResponse
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data: blob:; "
+    "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+)
+UPLOAD_BYTES = 512 * 1024 * 1024
+LOCAL_NAMES = frozenset({"127.0.0.1", "localhost", "::1", "[::1]"})
+
+
+class Guard:
+    """ASGI middleware for HTTP and WebSocket alike.
+
+    Parameters
+    ----------
+    app
+        What is guarded.
+    names
+        Host names that the application answers to.
+    upload_bytes
+        The largest body that is taken.
+    """
+
+    def __init__(
+        self, app: ASGIApp, names: frozenset[str] = LOCAL_NAMES, upload_bytes: int = UPLOAD_BYTES
+    ) -> None:
+        self.app = app
+        self.names = names
+        self.upload_bytes = upload_bytes
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] not in ("http", "websocket"):
+            await self.app(scope, receive, send)
+            return
+        headers = Headers(scope=scope)
+        if not self._welcome(headers):
+            await self._refuse(scope, receive, send, 403, "This address is not served here.")
+            return
+        if scope["type"] == "websocket":
+            await self.app(scope, receive, send)
+            return
+        length = headers.get("content-length", "0")
+        if not length.isdigit() or int(length) > self.upload_bytes:
+            limit = self.upload_bytes // (1024 * 1024)
+            await self._refuse(
+                scope, receive, send, 413, f"This file is larger than {limit} MB; make it smaller."
+            )
+            return
+        await self.app(scope, self._counted(receive), self._sealed(send))
+
+    def _welcome(self, headers: Headers) -> bool:
+        host = headers.get("host", "")
+        if _name(f"//{host}") not in self.names:
+            return False
+        origin = headers.get("origin")
+        return origin is None or (_name(origin) in self.names and urlsplit(origin).netloc == host)
+
+    def _counted(self, receive: Receive) -> Receive:
+        """Bodies without a stated length are cut off at the cap."""
+        taken = 0
+
+        async def counted() -> Message:
+            nonlocal taken
+            message = await receive()
+            taken += len(message.get("body", b""))
+            if taken > self.upload_bytes:
+                return {"type": "http.disconnect"}
+            return message
+
+        return counted
+
+    def _sealed(self, send: Send) -> Send:
+        async def sealed(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers = MutableHeaders(scope=message)
+                headers["Content-Security-Policy"] = POLICY
+                headers["X-Content-Type-Options"] = "nosniff"
+                headers["Referrer-Policy"] = "no-referrer"
+                headers.setdefault("Cache-Control", "no-cache")
+            await send(message)
+
+        return sealed
+
+    async def _refuse(self, scope: Scope, receive: Receive, send: Send, status: int, why: str) -> None:
+        if scope["type"] == "websocket":
+            await receive()
+            await send({"type": "websocket.close", "code": 1008, "reason": why})
+            return
+        await PlainTextResponse(why, status)(scope, receive, self._sealed(send))
+
+
+def _name(address: str) -> str:
+    try:
+        return urlsplit(address).hostname or ""
+    except ValueError:
+        return ""

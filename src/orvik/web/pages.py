@@ -1,0 +1,90 @@
+"""What all pages share: templates, and the strip with the five stages."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any, cast
+
+from fastapi import Request
+from fastapi.templating import Jinja2Templates
+from starlette.responses import Response
+
+from ..core.coordinates import format_angle
+from ..core.scale import spaced
+from ..core.units import readable_on
+from .chest import Chest
+from .work import Workers
+from .workspace import Workspace
+
+HERE = Path(__file__).parent
+STAGES = ("ground", "compile", "signs", "sheet", "proof")
+
+
+@dataclass(frozen=True)
+class Station:
+    """One stage on the traverse of the strip."""
+
+    name: str
+    label: str
+    how: str
+
+
+def _templates() -> Jinja2Templates:
+    templates = Jinja2Templates(directory=HERE / "templates")
+    templates.env.filters.update(spaced=spaced, angle=format_angle, readable_on=readable_on, ago=ago)
+    templates.env.trim_blocks = True
+    templates.env.lstrip_blocks = True
+    return templates
+
+
+def ago(at: str | None) -> str:
+    """How long ago a moment was (ISO 8601), in words."""
+    if not at:
+        return "nothing kept yet"
+    seconds = (datetime.now(UTC) - datetime.fromisoformat(at)).total_seconds()
+    for size, word in ((86400, "day"), (3600, "hour"), (60, "minute")):
+        if seconds >= size:
+            number = int(seconds // size)
+            return f"kept {number} {word}{'s' if number > 1 else ''} ago"
+    return "kept just now"
+
+
+templates = _templates()
+
+
+def stations(current: str) -> list[Station]:
+    """The traverse: stages before the current one are done, later ones open."""
+    at = STAGES.index(current)
+    how = ["done" if i < at else "current" if i == at else "open" for i in range(len(STAGES))]
+    return [Station(s, s.capitalize(), h) for s, h in zip(STAGES, how, strict=True)]
+
+
+def page(request: Request, name: str, **values: Any) -> Response:
+    """A page or a piece of one."""
+    return templates.TemplateResponse(request, name, values)
+
+
+def stage_page(request: Request, workspace: Workspace, stage: str, **values: Any) -> Response:
+    """A page of one stage of a project."""
+    return page(
+        request,
+        f"{stage}.html",
+        stage=stage,
+        stations=stations(stage),
+        slug=workspace.slug,
+        project=workspace.project,
+        workspace=workspace,
+        **values,
+    )
+
+
+def chest_of(request: Request) -> Chest:
+    """The plan chest of this application."""
+    return cast(Chest, request.app.state.chest)
+
+
+def workers_of(request: Request) -> Workers:
+    """The worker processes of this application."""
+    return cast(Workers, request.app.state.workers)

@@ -1,0 +1,62 @@
+// The live connection: one request in flight at a time, answers by number, notices by listener.
+
+export class Live {
+  constructor(slug) {
+    const scheme = location.protocol === "https:" ? "wss" : "ws";
+    this.url = `${scheme}://${location.host}/p/${slug}/live`;
+    this.listeners = { state: [], changed: [], ink: [], lost: [], found: [] };
+    this.queue = [];
+    this.pending = null;
+    this.number = 0;
+    this.connect();
+  }
+
+  on(name, listener) { this.listeners[name].push(listener); }
+
+  tell(name, value) { for (const listener of this.listeners[name]) listener(value); }
+
+  connect() {
+    this.socket = new WebSocket(this.url);
+    this.socket.binaryType = "arraybuffer";
+    this.socket.onopen = () => { this.tell("found"); this.send(); };
+    this.socket.onmessage = (event) => this.take(event.data);
+    this.socket.onclose = () => {
+      const waiting = [this.pending, ...this.queue].filter(Boolean);
+      this.pending = null;
+      this.queue = [];
+      for (const request of waiting) request.fail(new Error("Not kept: the connection to Orvik is lost."));
+      this.tell("lost");
+      setTimeout(() => this.connect(), 1000);
+    };
+  }
+
+  get idle() { return !this.pending && !this.queue.length && this.socket.readyState === WebSocket.OPEN; }
+
+  // The answer to a message; a refusal is an answer with `refused`.
+  ask(message) {
+    return new Promise((done, fail) => {
+      this.queue.push({ message: { ...message, n: ++this.number }, done, fail });
+      this.send();
+    });
+  }
+
+  send() {
+    if (this.pending || !this.queue.length || this.socket.readyState !== WebSocket.OPEN) return;
+    this.pending = this.queue.shift();
+    this.socket.send(JSON.stringify(this.pending.message));
+  }
+
+  take(data) {
+    if (typeof data !== "string") { this.tell("ink", data); return; }
+    const words = JSON.parse(data);
+    if (this.pending && words.n === this.pending.message.n) {
+      const { done } = this.pending;
+      this.pending = null;
+      done(words);
+      this.send();
+    } else if (words.do === "state" || words.do === "changed") {
+      this.tell("state", words);
+      if (words.do === "changed") this.tell("changed", words);
+    }
+  }
+}

@@ -1,0 +1,340 @@
+// The map: a cached picture of the ink that pans and zooms at once and is painted sharp when it rests.
+
+import { drawCollar } from "./collar.js";
+import { InkStore } from "./ink.js";
+import { facesReady, paintItem } from "./paint.js";
+import { PX_PER_MM, View } from "./view.js";
+import { typing } from "./strip.js";
+
+const MARGIN = 0.3;
+const REST_MS = 90;
+const OVER_UNITS = ["linework", "attitudes", "labels", "tags", "border"];
+// The layer of the stack that an ink layer belongs to.
+const STACK = { units: "units", labels: "units", linework: "linework", border: "linework", attitudes: "attitudes", tags: "attitudes" };
+
+export class OrvikMap {
+  constructor(root) {
+    this.root = root;
+    this.slug = root.dataset.slug;
+    this.field = document.getElementById("map-field");
+    this.canvas = document.getElementById("map-canvas");
+    this.overlay = document.getElementById("map-overlay");
+    this.ladder = JSON.parse(root.dataset.ladder);
+    this.view = new View(0, 0, this.ladder[1], Number(root.dataset.metresPerUnit));
+    this.ink = new InkStore(this.slug);
+    this.pictures = new Map();
+    this.cache = document.createElement("canvas");
+    this.cacheView = null;
+    this.free = false;
+    this.pointer = null;
+    this.hooks = { overlay: [], view: [], pointer: [] };
+    this.measure();
+    this.goHome();
+    this.restoreView();
+    new ResizeObserver(() => { this.measure(); this.moved(); }).observe(this.field);
+    this.listen();
+    this.readStack();
+    document.body.addEventListener("htmx:afterSwap", () => { this.readStack(); this.sharpen(); });
+  }
+
+  on(name, hook) { this.hooks[name].push(hook); }
+
+  async start() {
+    const busy = document.getElementById("map-busy");
+    const timer = setTimeout(() => { busy.hidden = false; }, 200);
+    try {
+      await Promise.all([this.ink.load(), facesReady()]);
+      this.paintSharp();
+      this.root.dataset.painted = String(Math.round(performance.now()));
+    } catch (error) {
+      this.notice(error.message);
+    } finally {
+      clearTimeout(timer);
+      busy.hidden = true;
+    }
+  }
+
+  async reload() {
+    try { await this.ink.load(); this.sharpen(0); } catch (error) { this.notice(error.message); }
+  }
+
+  takeInk(buffer) {
+    if (this.ink.add(buffer)) this.reload();
+    else this.sharpen(0);
+  }
+
+  notice(sentence) {
+    const p = document.getElementById("map-notice");
+    p.textContent = sentence;
+    p.hidden = !sentence;
+    clearTimeout(this.noticeTimer);
+    if (sentence) this.noticeTimer = setTimeout(() => { p.hidden = true; }, 7000);
+  }
+
+  measure() {
+    const box = this.field.getBoundingClientRect();
+    this.dpr = window.devicePixelRatio || 1;
+    this.view.width = Math.max(1, box.width);
+    this.view.height = Math.max(1, box.height);
+    for (const canvas of [this.canvas, this.overlay]) {
+      canvas.width = Math.round(this.view.width * this.dpr);
+      canvas.height = Math.round(this.view.height * this.dpr);
+    }
+  }
+
+  goHome() {
+    const home = JSON.parse(this.root.dataset.home);
+    if (home) {
+      this.view.x = (home[0] + home[2]) / 2;
+      this.view.y = (home[1] + home[3]) / 2;
+      const need = (d) => (home[2] - home[0]) * this.view.metresPerUnit * 1000 * PX_PER_MM / d > this.view.width * 1.02;
+      this.view.denominator = this.ladder.findLast((d) => !need(d)) || this.ladder[0];
+    }
+  }
+
+  restoreView() {
+    const kept = JSON.parse(sessionStorage.getItem(`orvik-view-${this.slug}`) || "null");
+    if (kept && Number.isFinite(kept.x) && kept.denominator > 0) {
+      Object.assign(this.view, { x: kept.x, y: kept.y, denominator: kept.denominator });
+      this.free = !this.ladder.includes(kept.denominator);
+    }
+  }
+
+  // What has to follow when the view has moved: the cached picture at once, the sharp one after a rest.
+  moved() {
+    this.paintFast();
+    this.sharpen();
+    sessionStorage.setItem(`orvik-view-${this.slug}`, JSON.stringify({ x: this.view.x, y: this.view.y, denominator: this.view.denominator }));
+    for (const hook of this.hooks.view) hook(this.view);
+  }
+
+  sharpen(after = REST_MS) {
+    clearTimeout(this.restTimer);
+    this.restTimer = setTimeout(() => this.paintSharp(), after);
+  }
+
+  paintFast() {
+    const context = this.canvas.getContext("2d");
+    context.setTransform(this.dpr, 0, 0, this.dpr, 0, 0);
+    context.fillStyle = "#FFFFFF";
+    context.fillRect(0, 0, this.view.width, this.view.height);
+    if (this.cacheView) {
+      const old = this.cacheView;
+      const k = old.unitsPerPx / this.view.unitsPerPx;
+      const [gx, gy] = old.toGround(0, 0);
+      const [x, y] = this.view.toScreen(gx, gy);
+      context.drawImage(this.cache, x, y, old.width * k, old.height * k);
+    }
+    this.paintOverlay();
+    this.frames = (this.frames || 0) + 1;
+  }
+
+  paintSharp() {
+    const wide = this.view.copy();
+    wide.width = this.view.width * (1 + 2 * MARGIN);
+    wide.height = this.view.height * (1 + 2 * MARGIN);
+    this.cache.width = Math.round(wide.width * this.dpr);
+    this.cache.height = Math.round(wide.height * this.dpr);
+    const context = this.cache.getContext("2d");
+    context.setTransform(this.dpr, 0, 0, this.dpr, 0, 0);
+    context.fillStyle = "#FFFFFF";
+    context.fillRect(0, 0, wide.width, wide.height);
+    const window = wide.window(20);
+    const layer = (name) => this.ink.each(name, (item, gone) => paintItem(context, item, wide, gone, window));
+    for (const row of this.underlays.filter((u) => !u.multiply)) this.paintPicture(context, row, wide);
+    this.withStrength(context, wide, "units", (inner) => this.ink.each("units", (item, gone) => paintItem(inner, item, wide, gone, window)));
+    for (const row of this.underlays.filter((u) => u.multiply)) this.paintPicture(context, row, wide);
+    for (const name of OVER_UNITS) {
+      const state = this.stack[STACK[name]];
+      if (!state || !state.shown || !state.strength) continue;
+      if (state.strength < 1 && name !== "labels") {
+        this.withStrength(context, wide, STACK[name], (inner) => this.ink.each(name, (item, gone) => paintItem(inner, item, wide, gone, window)));
+      } else layer(name);
+    }
+    this.cacheView = wide;
+    this.paintFast();
+    this.askPictures(wide);
+    this.root.dataset.sharp = String(Number(this.root.dataset.sharp || 0) + 1);
+  }
+
+  // Paints into a layer of its own, then lays that over the map with the layer's strength.
+  withStrength(context, wide, name, paint) {
+    const state = this.stack[name];
+    if (!state || !state.shown || !state.strength) return;
+    if (state.strength >= 1) { paint(context); return; }
+    const inner = document.createElement("canvas");
+    inner.width = this.cache.width;
+    inner.height = this.cache.height;
+    const own = inner.getContext("2d");
+    own.setTransform(this.dpr, 0, 0, this.dpr, 0, 0);
+    paint(own);
+    context.globalAlpha = state.strength;
+    context.drawImage(inner, 0, 0, wide.width, wide.height);
+    context.globalAlpha = 1;
+  }
+
+  paintPicture(context, row, wide) {
+    const held = this.pictures.get(row.id);
+    if (!row.shown || !row.strength || !held || !held.image) return;
+    const [x, y] = wide.toScreen(held.window[0], held.window[3]);
+    const [x2, y2] = wide.toScreen(held.window[2], held.window[1]);
+    context.globalAlpha = row.strength;
+    context.globalCompositeOperation = row.multiply ? "multiply" : "source-over";
+    context.drawImage(held.image, x, y, x2 - x, y2 - y);
+    context.globalAlpha = 1;
+    context.globalCompositeOperation = "source-over";
+  }
+
+  // Asks for each underlay in sight as it would be sharp in this view.
+  async askPictures(wide) {
+    for (const row of this.underlays) {
+      if (!row.shown || !row.strength) continue;
+      const [west, south, east, north] = wide.window();
+      const size = Math.min(1, 4096 / (Math.max(wide.width, wide.height) * this.dpr)) * this.dpr;
+      const asked = new URLSearchParams({
+        west, south, east, north,
+        width: Math.round(wide.width * size), height: Math.round(wide.height * size),
+      }).toString();
+      const held = this.pictures.get(row.id) || {};
+      if (held.asked === asked) continue;
+      held.asked = asked;
+      this.pictures.set(row.id, held);
+      this.fetchPicture(row, held, asked, [west, south, east, north]);
+    }
+  }
+
+  async fetchPicture(row, held, asked, window) {
+    try {
+      const response = await fetch(`/p/${this.slug}/underlays/${row.id}.png?${asked}`);
+      if (held.asked !== asked) return;
+      if (response.status === 204) { held.image = null; return; }
+      if (!response.ok) { this.notice(`${row.name}: ${await response.text()}`); return; }
+      const image = await createImageBitmap(await response.blob());
+      if (held.asked !== asked) return;
+      held.image = image;
+      held.window = window;
+      this.sharpen(0);
+    } catch {
+      this.notice(`${row.name} cannot be shown: Orvik does not answer.`);
+    }
+  }
+
+  readStack() {
+    this.stack = {};
+    this.underlays = [];
+    for (const row of document.querySelectorAll("#stack .stack-row[data-layer]")) {
+      const state = { shown: row.dataset.shown === "1", strength: Number(row.dataset.strength) };
+      this.stack[row.dataset.layer] = state;
+      if (row.dataset.underlay) {
+        this.underlays.unshift({
+          ...state, id: row.dataset.underlay, multiply: row.dataset.multiply === "1",
+          name: row.querySelector(".stack-name").firstChild.textContent.trim(),
+        });
+      }
+    }
+  }
+
+  paintOverlay() {
+    const context = this.overlay.getContext("2d");
+    context.setTransform(this.dpr, 0, 0, this.dpr, 0, 0);
+    context.clearRect(0, 0, this.view.width, this.view.height);
+    for (const hook of this.hooks.overlay) hook(context, this.view);
+    drawCollar(document.getElementById("collar-top"), "top", this.view, this.pointer);
+    drawCollar(document.getElementById("collar-left"), "left", this.view, this.pointer);
+  }
+
+  step(direction, px, py) {
+    if (this.free) { this.view.scaleTo(this.view.denominator * (direction > 0 ? 1 / 1.4 : 1.4), px, py); this.moved(); return; }
+    const at = this.ladder.indexOf(this.view.denominator);
+    const to = this.ladder[at + direction];
+    if (to) { this.view.scaleTo(to, px, py); this.moved(); }
+  }
+
+  stand(denominator) {
+    this.free = false;
+    this.view.scaleTo(denominator);
+    this.moved();
+  }
+
+  listen() {
+    let turned = 0;
+    this.field.addEventListener("wheel", (event) => {
+      event.preventDefault();
+      const [px, py] = this.place(event);
+      const delta = event.deltaY || event.deltaX;
+      if (event.shiftKey && !this.free) { this.free = true; }
+      if (this.free) {
+        const denominator = Math.min(5e7, Math.max(50, this.view.denominator * Math.exp(delta * 0.0012)));
+        this.view.scaleTo(denominator, px, py);
+        this.moved();
+        return;
+      }
+      turned += delta;
+      if (Math.abs(turned) >= 60) { this.step(turned > 0 ? -1 : 1, px, py); turned = 0; }
+    }, { passive: false });
+    this.field.addEventListener("pointerdown", (event) => {
+      if (event.button === 1 || (event.button === 0 && this.spaceHeld)) {
+        event.preventDefault();
+        this.panFrom = [event.clientX, event.clientY];
+        this.field.setPointerCapture(event.pointerId);
+        this.field.classList.add("moving");
+      }
+    });
+    this.field.addEventListener("pointermove", (event) => {
+      const at = this.place(event);
+      this.pointer = at;
+      if (this.panFrom) {
+        this.view.moveBy(event.clientX - this.panFrom[0], event.clientY - this.panFrom[1]);
+        this.panFrom = [event.clientX, event.clientY];
+        this.soon(() => this.moved());
+        return;
+      }
+      for (const hook of this.hooks.pointer) hook(at, event);
+      this.soon(() => this.paintOverlay());
+    });
+    const end = () => { this.panFrom = null; this.field.classList.remove("moving"); };
+    this.field.addEventListener("pointerup", end);
+    this.field.addEventListener("pointercancel", end);
+    this.field.addEventListener("pointerleave", () => { this.pointer = null; this.paintOverlay(); });
+    document.addEventListener("keydown", (event) => {
+      if (typing(event.target)) return;
+      if (event.code === "Space") { this.spaceHeld = true; if (event.target === document.body || event.target === this.field) event.preventDefault(); }
+      if (event.key === "+" || event.key === "=") this.step(1);
+      if (event.key === "-") this.step(-1);
+    });
+    document.addEventListener("keyup", (event) => { if (event.code === "Space") this.spaceHeld = false; });
+    window.addEventListener("blur", () => { this.spaceHeld = false; });
+  }
+
+  place(event) {
+    const box = this.field.getBoundingClientRect();
+    return [event.clientX - box.left, event.clientY - box.top];
+  }
+
+  // At most one repaint a frame.
+  soon(paint) {
+    this.next = paint;
+    if (this.frame) return;
+    this.frame = requestAnimationFrame(() => { this.frame = 0; this.next(); });
+  }
+}
+
+// The ladder in the bottom strip.
+export function startLadder(map) {
+  const ladder = document.getElementById("ladder");
+  const free = document.getElementById("free-zoom");
+  const figures = document.getElementById("free-scale");
+  function paint() {
+    for (const rung of ladder.querySelectorAll("[data-denominator]")) {
+      rung.setAttribute("aria-pressed", String(!map.free && Number(rung.dataset.denominator) === map.view.denominator));
+    }
+    free.setAttribute("aria-pressed", String(map.free));
+    figures.textContent = map.free ? `1:${Math.round(map.view.denominator).toLocaleString("en").replaceAll(",", "\u2009")}` : "free";
+  }
+  for (const rung of ladder.querySelectorAll("[data-denominator]")) {
+    rung.addEventListener("click", () => map.stand(Number(rung.dataset.denominator)));
+  }
+  free.addEventListener("click", () => { map.free = true; paint(); });
+  map.on("view", paint);
+  paint();
+}

@@ -1,0 +1,35 @@
+// Shows what the server refuses where the hand is: in the form that asked, next to the field it concerns.
+
+function clear(form) {
+  for (const p of form.querySelectorAll(".refusal")) p.hidden = true;
+}
+
+function show(element, sentence) {
+  element.textContent = sentence;
+  element.hidden = false;
+}
+
+export function flag(sentence) {
+  const p = document.getElementById("refusal-flag");
+  if (!p) return;
+  show(p, sentence);
+  clearTimeout(flag.timer);
+  flag.timer = setTimeout(() => { p.hidden = true; }, 8000);
+}
+
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const form = event.detail.elt.closest("form");
+  if (form) clear(form);
+});
+
+document.addEventListener("htmx:responseError", (event) => {
+  const { elt, xhr } = event.detail;
+  const sentence = xhr.status === 500 ? "Orvik has met an error of its own; nothing was kept." : xhr.responseText;
+  const form = elt.closest("form");
+  const where = xhr.getResponseHeader("Orvik-Where") || "form";
+  const place = form && (form.querySelector(`[data-refusal="${where}"]`) || form.querySelector('[data-refusal="form"]'));
+  if (place) show(place, sentence);
+  else flag(sentence);
+});
+
+document.addEventListener("htmx:sendError", () => flag("Not kept: Orvik does not answer. Is it still running?"));

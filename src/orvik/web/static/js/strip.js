@@ -1,0 +1,73 @@
+// The top strip of a project: save state, undo and redo, help.
+
+import { flag } from "./refusals.js";
+
+export function startStrip(live) {
+  const save = document.getElementById("save-state");
+  const undo = document.getElementById("undo");
+  const redo = document.getElementById("redo");
+  let keptAt = save.dataset.kept ? Date.parse(save.dataset.kept) : null;
+  let revision = Number(save.dataset.revision);
+  let lost = false;
+  let keeping = 0;
+
+  function paint() {
+    save.className = lost ? "not-kept" : keeping ? "keeping" : "";
+    if (lost) save.textContent = "Not kept: no connection";
+    else if (keeping) save.textContent = "Keeping…";
+    else if (!keptAt) save.textContent = "Nothing to keep yet";
+    else save.textContent = `Kept ${ago((Date.now() - keptAt) / 1000)} · rev ${revision}`;
+  }
+
+  live.on("state", (words) => {
+    keptAt = words.kept_at ? Date.parse(words.kept_at) : null;
+    revision = words.revision;
+    undo.disabled = !words.undo;
+    redo.disabled = !words.redo;
+    undo.title = words.undo ? `Undo: ${words.undo}` : "";
+    redo.title = words.redo ? `Redo: ${words.redo}` : "";
+    paint();
+  });
+  live.on("lost", () => { lost = true; paint(); });
+  live.on("found", () => { lost = false; paint(); });
+  live.on("changed", () => document.body.dispatchEvent(new CustomEvent("orvik-changed")));
+  document.addEventListener("htmx:beforeRequest", (event) => {
+    if (event.detail.requestConfig.verb !== "get") { keeping += 1; paint(); }
+  });
+  document.addEventListener("htmx:afterRequest", (event) => {
+    if (event.detail.requestConfig.verb !== "get") { keeping = Math.max(0, keeping - 1); paint(); }
+  });
+  setInterval(paint, 1000);
+  paint();
+
+  async function turn(what) {
+    try {
+      const answer = await live.ask({ do: what });
+      if (answer.refused) flag(answer.refused);
+    } catch (error) { flag(error.message); }
+  }
+  undo.addEventListener("click", () => turn("undo"));
+  redo.addEventListener("click", () => turn("redo"));
+  document.addEventListener("keydown", (event) => {
+    if (!(event.ctrlKey || event.metaKey) || typing(event.target)) return;
+    const key = event.key.toLowerCase();
+    if (key === "z") { event.preventDefault(); turn(event.shiftKey ? "redo" : "undo"); }
+  });
+  const dialog = document.getElementById("help-dialog");
+  document.getElementById("help").addEventListener("click", () => dialog.showModal());
+  document.addEventListener("keydown", (event) => {
+    if (event.key === "?" && !typing(event.target)) dialog.showModal();
+  });
+}
+
+export function typing(element) {
+  return element.closest?.("input:not([type=range]):not([type=radio]):not([type=checkbox]), textarea, select, dialog") != null;
+}
+
+function ago(seconds) {
+  const s = Math.max(0, Math.round(seconds));
+  if (s < 60) return `${s} s ago`;
+  if (s < 3600) return `${Math.floor(s / 60)} min ago`;
+  if (s < 86400) return `${Math.floor(s / 3600)} h ago`;
+  return `${Math.floor(s / 86400)} d ago`;
+}

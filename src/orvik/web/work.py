@@ -1,0 +1,78 @@
+"""Heavy work in processes of their own, so that the live connection never waits for it."""
+
+from __future__ import annotations
+
+import asyncio
+import multiprocessing
+import os
+from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+from typing import ParamSpec, TypeVar
+
+from ..core.signs import catalogue
+from ..core.signs.portray import portray
+from ..exchange import prints, raster
+from ..store.project import Project
+from .inkwire import packed
+
+P = ParamSpec("P")
+T = TypeVar("T")
+
+
+class Workers:
+    """A few processes that step back when the live connection wants the processor."""
+
+    def __init__(self, count: int = 2) -> None:
+        context = multiprocessing.get_context("spawn")
+        self._pool = ProcessPoolExecutor(count, mp_context=context, initializer=_step_back)
+
+    async def run(self, function: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
+        """A function of this module, or another that a new process can import, carried out there."""
+        loop = asyncio.get_running_loop()
+        if kwargs:
+            raise TypeError("give positional arguments")
+        return await loop.run_in_executor(self._pool, function, *args)
+
+    async def warm(self) -> None:
+        """Start the processes and their imports before they are needed."""
+        await asyncio.gather(*(self.run(_ready) for _ in range(4)))
+
+    def close(self) -> None:
+        self._pool.shutdown(wait=False, cancel_futures=True)
+
+
+def _step_back() -> None:
+    os.nice(10)
+
+
+def _ready() -> bool:
+    return bool(prints) and bool(raster)
+
+
+def map_ink(path: Path) -> bytes:
+    """All of a project's ground ink, as of the revision it states."""
+    project = Project.open(path, read_only=True)
+    try:
+        with project.snapshot():
+            layers = portray(
+                project.all_features(), catalogue.standard(), project.units_by_code(), project.crs
+            )
+            extent = project.extent() or (0.0, 0.0, 0.0, 0.0)
+            origin = (round((extent[0] + extent[2]) / 2), round((extent[1] + extent[3]) / 2))
+            return packed(layers, origin, project.revision)
+    finally:
+        project.close_reader()
+
+
+def underlay_view(
+    path: Path, source_id: int, window: tuple[float, float, float, float], width: int, height: int
+) -> bytes | None:
+    """A window of an underlay as PNG."""
+    project = Project.open(path, read_only=True)
+    try:
+        row = project.source(source_id)
+        file = raster.files_folder(path) / row["file"]
+        return raster.view(file, row["crs"], row["transform"], project.crs, window, width, height)
+    finally:
+        project.close_reader()

@@ -1,0 +1,223 @@
+"""An open project as the application holds it: the file, the snap index, and who is looking."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Awaitable, Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, cast
+
+from ..core.errors import FeatureRefused, Stale
+from ..core.feature import TABLES, Feature, Features, Table
+from ..core.ink import Group
+from ..core.signs import catalogue
+from ..core.signs.portray import key_of, portray
+from ..core.snap import SnapIndex
+from ..store import rows
+from ..store.geometry import decoded
+from ..store.journal import Change, Entry
+from ..store.project import Project
+from .inkwire import packed
+from .work import Workers, map_ink
+
+REST_SECONDS = 3.0
+# The layer of the stack that each table's features lie in, and how sentences call it.
+LAYER_OF: dict[Table, str] = {"points": "attitudes", "lines": "linework", "areas": "units"}
+LAYER_NAMES = {"attitudes": "Attitudes", "linework": "Linework", "units": "Units"}
+
+
+@dataclass(frozen=True)
+class Notice:
+    """What open pages are told after a change: the words, and the ink that has changed."""
+
+    words: dict[str, Any]
+    ink: bytes | None
+
+
+Listener = Callable[[Notice], Awaitable[None]]
+
+
+class Workspace:
+    """One project in use. All methods run on the event loop; the file is written in a thread."""
+
+    def __init__(self, slug: str, project: Project, index: SnapIndex, workers: Workers) -> None:
+        self.slug = slug
+        self.project = project
+        self.index = index
+        self.book = catalogue.standard()
+        self.listeners: set[Listener] = set()
+        self._workers = workers
+        self._writing = asyncio.Lock()
+        self._touched: dict[int, int] = {}
+        self._ink: tuple[int, asyncio.Task[bytes]] | None = None
+        self._rest: asyncio.TimerHandle | None = None
+        self._stack = project.stack()
+
+    @staticmethod
+    async def open(slug: str, path: Path, workers: Workers) -> Workspace:
+        """Open a project and index its features; raises ProjectRefused."""
+
+        def read() -> tuple[Project, SnapIndex]:
+            project = Project.open(path)
+            return project, SnapIndex(project.all_features())
+
+        project, index = await asyncio.to_thread(read)
+        return Workspace(slug, project, index, workers)
+
+    def close(self) -> None:
+        if self._rest:
+            self._rest.cancel()
+        self.project.close()
+
+    async def apply(self, label: str, changes: Sequence[Change], based_on: int | None = None) -> Entry:
+        """Keep changes as one entry and tell all open pages; returns after commit.
+
+        Parameters
+        ----------
+        based_on
+            The revision that the person saw. If a row has changed since, nothing is kept.
+
+        Raises
+        ------
+        Stale
+            A row was changed meanwhile.
+        """
+        async with self._writing:
+            if based_on is not None:
+                for change in changes:
+                    self._refuse_stale(change, based_on)
+            return await self._carry_out(lambda: self.project.apply(label, changes))
+
+    async def undo(self) -> Entry:
+        async with self._writing:
+            return await self._carry_out(self.project.undo)
+
+    async def redo(self) -> Entry:
+        async with self._writing:
+            return await self._carry_out(self.project.redo)
+
+    async def notice_outside(self) -> None:
+        """Take over what another program has written to the file."""
+        async with self._writing:
+            if await asyncio.to_thread(self.project.notice_outside):
+                self.index = await asyncio.to_thread(lambda: SnapIndex(self.project.all_features()))
+                await self._tell(Notice(self.state() | {"reload": True}, None))
+
+    def changed_since(self, table: Table, feature_id: int, revision: int) -> bool:
+        """Whether a feature was changed after a revision."""
+        return self._touched.get(key_of(table, feature_id), 0) > revision
+
+    def layer(self, name: str) -> rows.LayerState:
+        """How a layer of the stack stands."""
+        return self._stack.get(name, rows.LayerState())
+
+    async def set_layer(self, name: str, state: rows.LayerState) -> None:
+        """Keep how a layer stands."""
+        await asyncio.to_thread(self.project.set_layer, name, state)
+        self._stack[name] = state
+
+    def tables_in_sight(self) -> frozenset[Table]:
+        """Tables whose features are seen; what is hidden cannot be touched."""
+        return frozenset(table for table, layer in LAYER_OF.items() if self.layer(layer).shown)
+
+    def refuse_locked(self, table: Table) -> None:
+        """Raise FeatureRefused if a table's layer is locked or hidden."""
+        name = LAYER_OF[table]
+        state = self.layer(name)
+        if state.locked or not state.shown:
+            how = "locked; unlock" if state.locked else "hidden; show"
+            raise FeatureRefused(f"{LAYER_NAMES[name]} is {how} it in the stack first.")
+
+    def state(self) -> dict[str, Any]:
+        """What the strip of every page shows."""
+        project = self.project
+        return {
+            "do": "state",
+            "revision": project.revision,
+            "kept_at": project.kept_at,
+            "undo": project.undo_label,
+            "redo": project.redo_label,
+        }
+
+    async def all_ink(self) -> bytes:
+        """All ground ink of the present revision; made once a revision, in a worker."""
+        revision = self.project.revision
+        if self._ink is None or self._ink[0] != revision or _failed(self._ink[1]):
+            task = asyncio.ensure_future(self._workers.run(map_ink, self.project.path))
+            self._ink = (revision, task)
+        return await asyncio.shield(self._ink[1])
+
+    def ink_of(self, features: Iterable[Feature]) -> dict[str, Group]:
+        """The ground ink of a few features."""
+        listed = list(features)
+        columns: Mapping[Table, Features] = {
+            table: Features.of(table, [f for f in listed if f.table == table]) for table in TABLES
+        }
+        return portray(columns, self.book, self.project.units_by_code(), self.project.crs)
+
+    def _refuse_stale(self, change: Change, based_on: int) -> None:
+        if change.id is None or change.table not in TABLES:
+            return
+        table = change.table
+        if self.changed_since(table, change.id, based_on):
+            raise Stale(
+                "This feature was changed in another window meanwhile. It is shown here as it is now; "
+                "make your change again."
+            )
+
+    async def _carry_out(self, write: Callable[[], Entry]) -> Entry:
+        revision = self.project.revision
+        entry = await asyncio.to_thread(write)
+        if entry.id != revision + 1:
+            # A barrier was written first: another program has changed the file.
+            self.index = await asyncio.to_thread(lambda: SnapIndex(self.project.all_features()))
+            await self._tell(Notice(self.state() | {"reload": True}, None))
+            return entry
+        put, gone, keys = [], [], []
+        for change in entry.changes:
+            if change.table not in TABLES:
+                continue
+            table = change.table
+            key = key_of(table, change.id)
+            keys.append(key)
+            self._touched[key] = entry.id
+            if change.after is None:
+                gone.append((table, change.id))
+            else:
+                row = cast(Any, change.after)
+                put.append(rows.feature(table, row, decoded(row["geom"])))
+        self.index.update(put, gone)
+        units = any(change.table in ("units", "project") for change in entry.changes)
+        ink = None
+        if keys and not units:
+            ink = packed(self.ink_of(put), _origin(put), entry.id, keys)
+        tables = sorted({change.table for change in entry.changes})
+        words = self.state() | {"label": entry.label, "kind": entry.kind, "tables": tables, "reload": units}
+        await self._tell(Notice(words, ink))
+        self._schedule_rest()
+        return entry
+
+    async def _tell(self, notice: Notice) -> None:
+        for listener in list(self.listeners):
+            await listener(notice)
+
+    def _schedule_rest(self) -> None:
+        """Tidy the file when nothing has been written for a while."""
+        if self._rest:
+            self._rest.cancel()
+        loop = asyncio.get_running_loop()
+        self._rest = loop.call_later(
+            REST_SECONDS, lambda: loop.run_in_executor(None, self.project.checkpoint)
+        )
+
+
+def _failed(task: asyncio.Task[bytes]) -> bool:
+    return task.done() and (task.cancelled() or task.exception() is not None)
+
+
+def _origin(features: Sequence[Feature]) -> tuple[float, float]:
+    if not features:
+        return (0.0, 0.0)
+    west, south, _, _ = features[0].geometry.bounds
+    return (round(west), round(south))

@@ -1,0 +1,82 @@
+"""Debian's Chromium, headless, and an application of our own to look at with it."""
+
+from __future__ import annotations
+
+import os
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from selenium import webdriver
+from selenium.webdriver.chrome.options import Options
+from selenium.webdriver.chrome.service import Service
+
+FLAGS = (
+    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    "--disable-dev-shm-usage", "--hide-scrollbars", "--force-device-scale-factor=1",
+)  # fmt: skip
+
+
+@contextmanager
+def browser(
+    width: int = 1280, height: int = 800, downloads: Path | None = None
+) -> Iterator[webdriver.Chrome]:
+    """A browser whose page is exactly so large."""
+    with tempfile.TemporaryDirectory() as profile:
+        options = Options()
+        options.binary_location = "/usr/bin/chromium"
+        for flag in (*FLAGS, f"--user-data-dir={profile}", f"--window-size={width},{height}"):
+            options.add_argument(flag)
+        options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+        if downloads:
+            options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
+        driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+        try:
+            driver.execute_cdp_cmd(
+                "Emulation.setDeviceMetricsOverride",
+                {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False},
+            )
+            yield driver
+        finally:
+            driver.quit()
+
+
+def free_port() -> int:
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        return int(s.getsockname()[1])
+
+
+@contextmanager
+def application(data: Path, command: str = "serve") -> Iterator[tuple[str, subprocess.Popen[bytes]]]:
+    """Orvik in a process of its own; gives its address and the process."""
+    port = free_port()
+    process = subprocess.Popen(
+        [sys.executable, "-m", "orvik.cli", command, "--port", str(port), "--data", str(data)],
+        stdout=subprocess.DEVNULL, env=os.environ | {"PYTHONUNBUFFERED": "1"},
+    )  # fmt: skip
+    address = f"http://127.0.0.1:{port}"
+    try:
+        for _ in range(300):
+            try:
+                urllib.request.urlopen(address, timeout=2).read()
+                break
+            except OSError:
+                if process.poll() is not None:
+                    raise RuntimeError("orvik did not start") from None
+                time.sleep(0.1)
+        yield address, process
+    finally:
+        process.terminate()
+        try:
+            process.wait(8)
+        except subprocess.TimeoutExpired:
+            process.kill()
+            process.wait()
