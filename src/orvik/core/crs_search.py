@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from bisect import bisect_left
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -65,11 +66,10 @@ def search(words: str, limit: int = 12, place: tuple[float, float] | None = None
         if not tokens:
             return []
         scored = []
-        for entry in entries:
-            score = _score(entry, tokens)
-            if score:
-                here = place is not None and _holds(entry.bounds, place)
-                scored.append((not entry.projected, not here, -score, _extent(entry.bounds), entry))
+        for number, score in _scores(tokens).items():
+            entry = entries[number]
+            here = place is not None and _holds(entry.bounds, place)
+            scored.append((not entry.projected, not here, -score, _extent(entry.bounds), entry))
         scored.sort(key=lambda row: (*row[:4], len(row[4].name), int(row[4].code)))
         ranked = [row[4] for row in scored[: limit * 2]]
     return sorted((_candidate(e) for e in ranked), key=lambda c: c.refusal is not None)[:limit]
@@ -77,7 +77,7 @@ def search(words: str, limit: int = 12, place: tuple[float, float] | None = None
 
 def warm() -> None:
     """Read PROJ's list of systems once, so that the first search answers at once."""
-    _entries()
+    _vocabulary()
 
 
 @lru_cache(maxsize=1)
@@ -105,20 +105,31 @@ def _words(text: str) -> tuple[str, ...]:
     return tuple(re.findall(r"\d+(?:\.\d+)?[a-z]?|[^\W\d_]+", text))
 
 
-def _score(entry: _Entry, tokens: tuple[str, ...]) -> int:
-    total = 0
+@lru_cache(maxsize=1)
+def _vocabulary() -> tuple[list[str], dict[str, dict[int, int]]]:
+    """All words in order, and for each the entries that have it with what a hit there is worth."""
+    postings: dict[str, dict[int, int]] = {}
+    for number, entry in enumerate(_entries()):
+        for words, worth in ((entry.area_words, 3), (entry.name_words, 6)):
+            for word in words:
+                postings.setdefault(word, {})[number] = worth
+    return sorted(postings), postings
+
+
+def _scores(tokens: tuple[str, ...]) -> dict[int, int]:
+    """Entries that have every token, with their scores; the start of a word counts less than all of it."""
+    words, postings = _vocabulary()
+    total: dict[int, int] | None = None
     for token in tokens:
-        if token in entry.name_words:
-            total += 6
-        elif any(w.startswith(token) for w in entry.name_words):
-            total += 4
-        elif token in entry.area_words:
-            total += 3
-        elif any(w.startswith(token) for w in entry.area_words):
-            total += 2
-        else:
-            return 0
-    return total
+        hits: dict[int, int] = {}
+        for i in range(bisect_left(words, token), len(words)):
+            if not words[i].startswith(token):
+                break
+            part = words[i] != token
+            for number, worth in postings[words[i]].items():
+                hits[number] = max(hits.get(number, 0), worth - (2 if part else 0))
+        total = hits if total is None else {n: total[n] + w for n, w in hits.items() if n in total}
+    return total or {}
 
 
 def _holds(bounds: tuple[float, float, float, float] | None, place: tuple[float, float]) -> bool:

@@ -133,7 +133,7 @@ async def placed(request: Request, slug: str, sheet_id: int, part: int | None = 
     workspace = await chest_of(request).workspace(slug)
     parts = workspace.project.parts(sheet_id)
     return page(request, "_placed.html", slug=slug, parts=list(reversed(parts)), chosen=part,
-                essentials=essentials(parts))  # fmt: skip
+                essentials=essentials(parts), with_essentials=True)  # fmt: skip
 
 
 @router.post("/sheets/{sheet_id}/parts")

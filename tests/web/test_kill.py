@@ -1,0 +1,62 @@
+"""Nothing that was acknowledged is lost when the server dies in the middle of a stream of edits."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import sqlite3
+import threading
+from pathlib import Path
+
+import websockets.sync.client
+from websockets.exceptions import ConnectionClosed
+
+from orvik.store.project import Project
+from tests.browser.chromium import application
+
+
+def test_sigkill_loses_no_acknowledged_edit(project: Project) -> None:
+    project.close()
+    path: Path = project.path
+    acknowledged: list[tuple[int, float]] = []
+    with application(path.parent) as (address, process):
+        url = address.replace("http", "ws") + "/p/small/live"
+        with websockets.sync.client.connect(url, origin=address) as socket:
+            number = 0
+
+            def ask(**message: object) -> dict[str, object]:
+                nonlocal number
+                number += 1
+                socket.send(json.dumps({"n": number, **message}))
+                while True:
+                    data = socket.recv()
+                    if isinstance(data, str) and (answer := json.loads(data)).get("n") == number:
+                        return answer  # type: ignore[no-any-return]
+
+            ask(do="pen", name="contact-certain")
+            killer = threading.Timer(1.2, lambda: os.kill(process.pid, signal.SIGKILL))
+            killer.start()
+            try:
+                for i in range(100_000):
+                    x = 512_500.0 + i * 0.01
+                    ask(do="press", x=x, y=6_801_100.0, ring=None, scale=6250)
+                    ask(do="press", x=x, y=6_801_900.0, ring=None, scale=6250)
+                    answer = ask(do="finish")
+                    assert "refused" not in answer
+                    acknowledged.append((int(answer["feature"]["id"]), x))  # type: ignore[index]
+            except (ConnectionClosed, OSError):
+                pass
+            killer.join()
+        process.wait(5)
+    assert len(acknowledged) > 20
+    again = Project.open(path)
+    for feature_id, x in acknowledged:
+        assert again.feature("lines", feature_id).geometry.coords[0] == (x, 6_801_100.0)
+    # What was under way but not acknowledged is there whole or not at all: rows and journal agree.
+    assert again.count("lines") == 2 + again.revision - 2
+    again.undo()
+    again.close()
+    connection = sqlite3.connect(path)
+    assert connection.execute("PRAGMA integrity_check").fetchall() == [("ok",)]
+    connection.close()

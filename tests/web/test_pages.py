@@ -1,0 +1,246 @@
+"""Pages as a client sees them."""
+
+from __future__ import annotations
+
+import io
+import math
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+from PIL import Image
+
+from orvik.store.project import Project
+from orvik.web.app import create_app
+
+NEW = {"name": "Outer Stills", "crs": "EPSG:32628", "publication": "1:25 000", "digitizing": "1:6 250"}
+BORDER = {"corners": "grid", "west": "510 000", "south": "6 800 000", "east": "515 000", "north": "6 804 000"}
+
+
+@pytest.fixture
+def client(demo: Path) -> Iterator[TestClient]:
+    with TestClient(create_app(demo.parent), base_url="http://127.0.0.1:8460") as client:
+        yield client
+
+
+def make(client: TestClient, **changes: str) -> object:
+    return client.post("/new", data=NEW | BORDER | changes)
+
+
+@pytest.mark.parametrize("stage", ["ground", "compile", "signs", "sheet", "proof"])
+def test_every_stage_opens(client: TestClient, stage: str) -> None:
+    text = client.get(f"/p/isle-of-quennet/{stage}").text
+    assert "Isle of Quennet" in text
+    assert 'aria-current="page"' in text
+
+
+def test_home_shows_projects_and_troubles(client: TestClient, demo: Path) -> None:
+    (demo.parent / "broken.gpkg").write_text("no project")
+    text = client.get("/").text
+    assert "Isle of Quennet" in text
+    assert "broken.gpkg" in text
+    thumbnail = client.get("/p/isle-of-quennet/sheets/1/thumbnail.png")
+    assert Image.open(io.BytesIO(thumbnail.content)).size[0] > 300
+
+
+def test_a_project_is_made(client: TestClient, demo: Path) -> None:
+    answer = make(client)
+    assert answer.headers["HX-Redirect"] == "/p/outer-stills/ground"  # type: ignore[attr-defined]
+    project = Project.open(demo.parent / "outer-stills.gpkg", read_only=True)
+    border = project.border()
+    assert border is not None
+    assert border.bounds == (510_000, 6_800_000, 515_000, 6_804_000)
+    assert (project.scales.publication, project.scales.digitizing) == (25_000, 6_250)
+    project.close_reader()
+
+
+@pytest.mark.parametrize(
+    ("changes", "where", "why"),
+    [({"crs": "EPSG:4326"}, "crs", "degrees"), ({"crs": ""}, "crs", "No coordinate system"),
+     ({"crs": "EPSG:123456"}, "crs", "not a coordinate system"), ({"digitizing": "1:10 000"}, "scale", "too coarse"),
+     ({"publication": "big"}, "scale", "not a scale"), ({"name": "  "}, "name", "needs a name"),
+     ({"west": "-14.8", "south": "61.3", "east": "-14.7", "north": "61.4"}, "border", "look like degrees"),
+     ({"north": ""}, "border", "all four"), ({"north": "abc"}, "border", "is not a"),
+     ({"name": "Isle of Quennet"}, "name", "already")],
+)  # fmt: skip
+def test_bad_projects_are_refused_where_it_matters(
+    client: TestClient, demo: Path, changes: dict[str, str], where: str, why: str
+) -> None:
+    before = sorted(p.name for p in demo.parent.iterdir() if p.suffix == ".gpkg")
+    answer = client.post("/new", data=NEW | BORDER | changes)
+    assert answer.status_code == 422
+    assert answer.headers["Orvik-Where"] == where
+    assert why in answer.text
+    assert sorted(p.name for p in demo.parent.iterdir() if p.suffix == ".gpkg") == before
+
+
+def test_geographic_border(client: TestClient, demo: Path) -> None:
+    make(client, corners="geographic", west="14°50' W", south="61°20' N", east="14°40' W", north="61°23' N")
+    project = Project.open(demo.parent / "outer-stills.gpkg", read_only=True)
+    border = project.border()
+    assert border is not None
+    longitude, latitude = project.crs.to_geographic(*np.array(border.coords)[0])
+    assert (float(longitude), float(latitude)) == pytest.approx((-14 - 50 / 60, 61 + 20 / 60))
+    project.close_reader()
+
+
+def test_digitizing_scale_is_proposed(client: TestClient) -> None:
+    assert "1:12\u2009500" in client.get("/digitizing", params={"publication": "1:50 000"}).text
+
+
+def test_slip_changes_a_feature(client: TestClient) -> None:
+    point = "/p/isle-of-quennet/slip/points/20"
+    text = client.get(point).text
+    revision = text.split('name="revision" value="')[1].split('"')[0]
+    for path in (point, "/p/isle-of-quennet/slip/points/60"):
+        if "Strike / dip" in client.get(path).text:
+            point = path
+    values = {"revision": revision, "certainty": "certain", "reading": "5 66", "note": "by the spring"}
+    answer = client.post(point, data=values)
+    assert "005/66" in answer.text
+    assert "dips 66 to the east" in answer.text
+    assert client.post(point, data=values | {"reading": "400/20"}).status_code == 422
+    assert "005/66" in client.get(point).text
+
+
+def test_stale_changes_are_refused(client: TestClient) -> None:
+    path = "/p/isle-of-quennet/slip/lines/2"
+    values = {"revision": "4", "certainty": "inferred", "note": ""}
+    kind = client.get(path).text
+    assert "lines" in kind
+    revision = kind.split('name="revision" value="')[1].split('"')[0]
+    assert client.post(path, data=values | {"revision": revision}).status_code == 200
+    answer = client.post(path, data=values | {"revision": revision, "certainty": "certain"})
+    assert answer.status_code == 409
+    assert "another window" in answer.text
+
+
+def test_units_are_added_changed_moved_and_guarded(client: TestClient, demo: Path) -> None:
+    base = "/p/isle-of-quennet/units"
+    assert (
+        client.post(
+            base, data={"code": "Td", "name": "Dolerite", "age": "Paleogene", "colour": "#2E7D4F"}
+        ).status_code
+        == 200
+    )
+    assert client.post(base, data={"code": "Td", "name": "Again", "colour": "#2E7D4F"}).status_code == 422
+    assert client.post(base, data={"code": "", "name": "", "colour": "#2E7D4F"}).status_code == 422
+    client.post(f"{base}/8/move/-1")
+    answer = client.post(
+        f"{base}/7", data={"code": "pCq", "name": "Quennet Gneiss", "age": "", "colour": "#D59E90"}
+    )
+    assert answer.status_code == 200
+    project = Project.open(demo, read_only=True)
+    assert [u.code for _, u in project.units()] == ["Qal", "Qt", "Kp", "Kw", "Jh", "Jc", "Td", "pCq"]
+    assert project.unit_use("pCq") > 0
+    assert project.unit_use("pCg") == 0
+    project.close_reader()
+    assert "belong to pCq" in client.delete(f"{base}/7").text
+    assert client.delete(f"{base}/8").status_code == 200
+
+
+def test_parts_by_figures(client: TestClient) -> None:
+    part = "/p/isle-of-quennet/parts/1"
+    assert 'value="20.50"' in client.post(part, data={"x": "20.5"}).text
+    answer = client.post(part, data={"width": "wide"})
+    assert answer.status_code == 422
+    assert "not a length in millimetres" in answer.text
+    assert client.post(part, data={"width": "0"}).status_code == 422
+    assert client.post(part, data={"scale": "0"}).status_code == 422
+    client.post(part, data={"locked": "true"})
+    assert "locked" in client.post(part, data={"x": "30"}).text
+    assert "locked" in client.delete(part).text
+    assert 'value="20.50"' in client.get(part).text
+
+
+def test_every_kind_of_part_can_be_placed(client: TestClient) -> None:
+    from orvik.core.sheet.page import PART_KINDS
+
+    for kind in PART_KINDS:
+        answer = client.post("/p/isle-of-quennet/sheets/1/parts", data={"kind": kind})
+        assert answer.status_code == 204
+        assert client.get(f"/p/isle-of-quennet/parts/{answer.headers['Orvik-Part']}").status_code == 200
+    ink = client.get("/p/isle-of-quennet/sheets/1/ink").json()
+    assert len(ink["parts"]) == 7 + len(PART_KINDS)
+    assert all(p["svg"] for p in ink["parts"])
+
+
+def test_a_second_sheet_or_what_paper_would_hold_it(client: TestClient) -> None:
+    answer = client.post("/p/isle-of-quennet/sheets", data={"name": "Small", "paper": "A4"})
+    assert answer.status_code == 422
+    assert "A3 landscape would hold it" in answer.text
+    answer = client.post(
+        "/p/isle-of-quennet/sheets", data={"name": "Large", "paper": "A2", "orientation": "portrait"}
+    )
+    assert answer.headers["HX-Redirect"].endswith("sheet=2")
+    assert client.post("/p/isle-of-quennet/sheets", data={"name": "Large", "paper": "A2"}).status_code == 422
+
+
+def test_ways_out(client: TestClient) -> None:
+    pdf = client.get("/p/isle-of-quennet/sheets/1/pdf")
+    assert pdf.content.startswith(b"%PDF-")
+    assert "Harrack-Head.pdf" in pdf.headers["content-disposition"]
+    png = Image.open(io.BytesIO(client.get("/p/isle-of-quennet/sheets/1/png?dpi=100").content))
+    assert png.size == (math.ceil(420 / 0.254), math.ceil(297 / 0.254))
+    assert client.get("/p/isle-of-quennet/sheets/1/png?dpi=5", headers={"HX-Request": "1"}).status_code == 422
+
+
+def test_underlays_by_upload(client: TestClient, demo: Path) -> None:
+    picture = io.BytesIO()
+    Image.new("RGB", (100, 80), (200, 30, 30)).save(picture, "PNG")
+    world = b"10\n0\n0\n-10\n513000\n6803000\n"
+    url = "/p/isle-of-quennet/underlays"
+    files = [("files", ("scan.png", picture.getvalue())), ("files", ("scan.pgw", world))]
+    assert "scan" in client.post(url, files=files).text
+    window = {
+        "west": 513_100,
+        "south": 6_802_500,
+        "east": 513_500,
+        "north": 6_802_800,
+        "width": 40,
+        "height": 30,
+    }
+    view = Image.open(io.BytesIO(client.get(f"{url}/3.png", params=window).content)).convert("RGB")
+    assert view.getpixel((20, 15)) == (200, 30, 30)
+    far = window | {"west": 0, "east": 400}
+    assert client.get(f"{url}/3.png", params=far).status_code == 204
+    assert client.get(f"{url}/3.png", params=window | {"width": 99_999}).status_code == 422
+    for bad in ([("files", ("scan.png", picture.getvalue()))], [("files", ("a.pgw", world))],
+                [("files", ("x.png", b"broken")), ("files", ("x.pgw", world))]):  # fmt: skip
+        answer = client.post(url, files=bad)
+        assert answer.status_code == 422
+        assert answer.headers["Orvik-Where"] == "file"
+    project = Project.open(demo, read_only=True)
+    assert len(project.sources()) == 3
+    project.close_reader()
+    assert "scan" not in client.delete(f"{url}/3").text
+
+
+def test_stack_is_kept(client: TestClient) -> None:
+    url = "/p/isle-of-quennet/stack/units"
+    assert 'value="40"' in client.post(url, data={"strength": "40"}).text
+    assert 'aria-pressed="false" aria-label="See Units"' in client.post(url, data={"shown": "false"}).text
+    assert client.post("/p/isle-of-quennet/stack/nothing", data={"shown": "false"}).status_code == 404
+
+
+def test_border_and_scales_can_be_changed_and_undone(client: TestClient, demo: Path) -> None:
+    values = BORDER | {"west": "511 000"}
+    assert "160.0" in client.post("/p/isle-of-quennet/border", data=values).text
+    assert (
+        client.post(
+            "/p/isle-of-quennet/scales", data={"publication": "50000", "digitizing": "20000"}
+        ).status_code
+        == 422
+    )
+    assert (
+        client.post(
+            "/p/isle-of-quennet/scales", data={"publication": "50000", "digitizing": "12500"}
+        ).status_code
+        == 204
+    )
+    project = Project.open(demo, read_only=True)
+    assert project.scales.publication == 50_000
+    assert len(project.border_ids()) == 1
+    project.close_reader()
