@@ -41,7 +41,7 @@ def new(driver: Chrome, address: str) -> None:
     driver.get(address + "/new")
     driver.find_element(By.ID, "name").send_keys("Outer Stills")
     driver.find_element(By.ID, "crs-search").send_keys("iceland")
-    time.sleep(1.5)
+    WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.CSS_SELECTOR, ".crs-row"))
 
 
 def ground(driver: Chrome, address: str) -> None:
@@ -53,7 +53,7 @@ def at(driver: Chrome, x: float, y: float, denominator: int) -> None:
     """Open Compile at a place and scale."""
     driver.get(address_of(driver) + PROJECT + "/compile")
     view = f'{{"x": {x}, "y": {y}, "denominator": {denominator}}}'
-    driver.execute_script("sessionStorage.setItem('orvik-view-isle-of-quennet', arguments[0])", view)
+    driver.execute_script("sessionStorage.setItem('orvik-view-compile-isle-of-quennet', arguments[0])", view)
     driver.get(address_of(driver) + PROJECT + "/compile")
     rested(driver)
 
@@ -68,9 +68,9 @@ def compile_tracing(driver: Chrome, address: str) -> None:
     field = driver.find_element(By.ID, "map-field")
     ActionChains(driver).send_keys("2").perform()
     time.sleep(0.6)
-    for dx, dy in ((-40, 150), (-70, 110), (-105, 80), (-150, 62), (-200, 20), (-215, -40)):
+    for dx, dy in ((-40, 150), (-70, 110), (-105, 80), (-140, 42), (-150, 0), (-130, -50), (-90, -105)):
         ActionChains(driver).move_to_element_with_offset(field, dx, dy).click().pause(0.45).perform()
-    ActionChains(driver).move_to_element_with_offset(field, -138, -96).pause(0.8).perform()
+    ActionChains(driver).move_to_element_with_offset(field, -1, -174).pause(0.8).perform()
     time.sleep(0.5)
 
 

@@ -7,7 +7,7 @@ import logging
 import sys
 from pathlib import Path
 
-from .core.border import grid_border
+from .core.border import check_size, grid_border
 from .core.crs import project_crs
 from .core.edit import checked
 from .core.errors import CoordinateRefused, OrvikError, SheetRefused
@@ -116,6 +116,7 @@ def _new(options: argparse.Namespace) -> None:
         if len(corners) != 4:
             raise CoordinateRefused("A border is four numbers: --border=WEST,SOUTH,EAST,NORTH.")
         line = grid_border(crs, *corners)
+        check_size(line, crs, publication)
         feature = Feature("lines", line, "border", capture_scale=scales.digitizing)
         border = checked(feature, crs, catalogue.standard(), set())
     create(options.project, options.name, crs, scales)

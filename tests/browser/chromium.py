@@ -21,6 +21,7 @@ FLAGS = (
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
     "--disable-dev-shm-usage", "--hide-scrollbars", "--force-device-scale-factor=1",
+    "--font-render-hinting=none",
 )  # fmt: skip
 
 

@@ -7,6 +7,7 @@ import os
 import signal
 import sqlite3
 import threading
+import time
 from pathlib import Path
 
 import websockets.sync.client
@@ -14,6 +15,11 @@ from websockets.exceptions import ConnectionClosed
 
 from orvik.store.project import Project
 from tests.browser.chromium import application
+
+
+def children(pid: int) -> list[int]:
+    """Processes that a process has started."""
+    return [int(c) for c in Path(f"/proc/{pid}/task/{pid}/children").read_text().split()]
 
 
 def test_sigkill_loses_no_acknowledged_edit(project: Project) -> None:
@@ -35,6 +41,8 @@ def test_sigkill_loses_no_acknowledged_edit(project: Project) -> None:
                         return answer  # type: ignore[no-any-return]
 
             ask(do="pen", name="contact-certain")
+            workers = children(process.pid)
+            assert workers
             killer = threading.Timer(1.2, lambda: os.kill(process.pid, signal.SIGKILL))
             killer.start()
             try:
@@ -50,6 +58,12 @@ def test_sigkill_loses_no_acknowledged_edit(project: Project) -> None:
             killer.join()
         process.wait(5)
     assert len(acknowledged) > 20
+    # The worker processes notice and end by themselves.
+    for _ in range(100):
+        if not any(Path(f"/proc/{pid}").exists() for pid in workers):
+            break
+        time.sleep(0.1)
+    assert [pid for pid in workers if Path(f"/proc/{pid}").exists()] == []
     again = Project.open(path)
     for feature_id, x in acknowledged:
         assert again.feature("lines", feature_id).geometry.coords[0] == (x, 6_801_100.0)

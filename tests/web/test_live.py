@@ -77,7 +77,7 @@ def test_a_contact_shares_the_exact_end_of_another(page: Page, project: Project)
 
 
 def test_ring_settings_and_switches(page: Page) -> None:
-    assert page.ask("snap", radius=1, unit="mm", vertex=True, edge=True, end=True)["words"] == "25 m · 1 mm"
+    assert page.ask("snap", radius=1, unit="mm", vertex=True, edge=True, end=True)["words"] == "= 25 m"
     page.ask("pen", name="contact-certain")
     assert page.ask("hover", x=512_020.0, y=6_802_500.0)["held"]["what"] == "end"
     page.ask("snap", radius=15, unit="m", vertex=True, edge=True, end=True)

@@ -45,6 +45,16 @@ def test_home_shows_projects_and_troubles(client: TestClient, demo: Path) -> Non
     assert Image.open(io.BytesIO(thumbnail.content)).size[0] > 300
 
 
+def test_an_empty_chest_offers_the_demo(tmp_path: Path) -> None:
+    with TestClient(create_app(tmp_path / "empty"), base_url="http://127.0.0.1:8460") as client:
+        assert "Lay out the demo" in client.get("/").text
+        answer = client.post("/demo")
+        assert answer.headers["HX-Redirect"] == "/p/isle-of-quennet/compile"
+        text = client.get("/").text
+        assert "Isle of Quennet" in text
+        assert "Lay out the demo" not in text
+
+
 def test_a_project_is_made(client: TestClient, demo: Path) -> None:
     answer = make(client)
     assert answer.headers["HX-Redirect"] == "/p/outer-stills/ground"  # type: ignore[attr-defined]
@@ -62,7 +72,7 @@ def test_a_project_is_made(client: TestClient, demo: Path) -> None:
      ({"crs": "EPSG:123456"}, "crs", "not a coordinate system"), ({"digitizing": "1:10 000"}, "scale", "too coarse"),
      ({"publication": "big"}, "scale", "not a scale"), ({"name": "  "}, "name", "needs a name"),
      ({"west": "-14.8", "south": "61.3", "east": "-14.7", "north": "61.4"}, "border", "look like degrees"),
-     ({"north": ""}, "border", "all four"), ({"north": "abc"}, "border", "is not a"),
+     ({"north": ""}, "border", "all four"), ({"south": "-61"}, "border", "no page is longer"), ({"north": "abc"}, "border", "is not a"),
      ({"name": "Isle of Quennet"}, "name", "already")],
 )  # fmt: skip
 def test_bad_projects_are_refused_where_it_matters(

@@ -8,6 +8,8 @@ import shapely
 from .coordinates import parse_angle, parse_number
 from .crs import ProjectCrs
 from .errors import CoordinateRefused
+from .scale import on_sheet, spaced
+from .sheet.page import LARGEST_MM
 
 # Parallels and meridians are curves on the grid. 64 pieces a side keep the chord within 0.01 mm on the
 # sheet for a side of half a metre in every projection that is drawn here.
@@ -53,6 +55,23 @@ def geographic_border(crs: ProjectCrs, west: str, south: str, east: str, north: 
         crs.check_place(float(x[corner]), float(y[corner]))
     ring = np.column_stack([x, y])
     return shapely.LineString(np.vstack([ring, ring[:1]]))
+
+
+def check_size(border: shapely.LineString, crs: ProjectCrs, publication: int) -> None:
+    """Refuse a border that no page can hold at the publication scale.
+
+    Raises
+    ------
+    CoordinateRefused
+        A side is longer than the longest page; most often one figure is in degrees or lacks a digit.
+    """
+    west, south, east, north = border.bounds
+    width, height = (on_sheet(side * crs.metres_per_unit, publication) for side in (east - west, north - south))
+    if max(width, height) > LARGEST_MM:
+        raise CoordinateRefused(
+            f"At 1:{spaced(publication)} this border is {spaced(width)} × {spaced(height)} mm on the sheet, "
+            f"and no page is longer than {spaced(LARGEST_MM)} mm; check the four figures."
+        )
 
 
 def check_reach(what: str, bounds: Bounds, border: shapely.LineString | None) -> None:

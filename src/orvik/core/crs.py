@@ -81,6 +81,15 @@ class ProjectCrs:
         x, y = _transformers(self.text)[0].transform(longitude, latitude)
         return np.asarray(x, dtype=float), np.asarray(y, dtype=float)
 
+    def area_bounds(self) -> tuple[float, float, float, float] | None:
+        """West, south, east and north of the area of use in projected coordinates, where it is stated."""
+        if self.area is None:
+            return None
+        area = (self.area.west, self.area.south, self.area.east, self.area.north)
+        west, south, east, north = _transformers(self.text)[0].transform_bounds(*area, densify_pts=21)
+        bounds = (float(west), float(south), float(east), float(north))
+        return bounds if np.isfinite(bounds).all() else None
+
     def convergence(self, x: Numbers, y: Numbers) -> Floats:
         """Grid convergence in degrees: the true azimuth of grid north, clockwise positive.
 

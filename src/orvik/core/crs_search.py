@@ -70,7 +70,7 @@ def search(words: str, limit: int = 12, place: tuple[float, float] | None = None
             entry = entries[number]
             here = place is not None and _holds(entry.bounds, place)
             scored.append((not entry.projected, not here, -score, _extent(entry.bounds), entry))
-        scored.sort(key=lambda row: (*row[:4], len(row[4].name), int(row[4].code)))
+        scored.sort(key=lambda row: (*row[:4], _superseded(row[4].name), len(row[4].name), int(row[4].code)))
         ranked = [row[4] for row in scored[: limit * 2]]
     return sorted((_candidate(e) for e in ranked), key=lambda c: c.refusal is not None)[:limit]
 
@@ -105,12 +105,19 @@ def _words(text: str) -> tuple[str, ...]:
     return tuple(re.findall(r"\d+(?:\.\d+)?[a-z]?|[^\W\d_]+", text))
 
 
+def _named_first(area: str) -> tuple[str, ...]:
+    """The country or countries that an area of use opens with; none where it opens with a zone or a list."""
+    words = _words(re.split(r" - |\.|\(", area.lower())[0])
+    return words if len(words) <= 4 else ()
+
+
 @lru_cache(maxsize=1)
 def _vocabulary() -> tuple[list[str], dict[str, dict[int, int]]]:
     """All words in order, and for each the entries that have it with what a hit there is worth."""
     postings: dict[str, dict[int, int]] = {}
     for number, entry in enumerate(_entries()):
-        for words, worth in ((entry.area_words, 3), (entry.name_words, 6)):
+        # A system made for a country names it first among its area of use; one that only reaches it, later.
+        for words, worth in ((entry.area_words, 3), (_named_first(entry.area), 5), (entry.name_words, 6)):
             for word in words:
                 postings.setdefault(word, {})[number] = worth
     return sorted(postings), postings
@@ -130,6 +137,13 @@ def _scores(tokens: tuple[str, ...]) -> dict[int, int]:
                 hits[number] = max(hits.get(number, 0), worth - (2 if part else 0))
         total = hits if total is None else {n: total[n] + w for n, w in hits.items() if n in total}
     return total or {}
+
+
+def _superseded(name: str) -> int:
+    """How far from the datums in present use a name is: 0 for those, 2 for what WGS 84 has replaced."""
+    if name.startswith(("WGS 84", "ETRS89", "NAD83(2011)", "GDA2020", "ISN2016")):
+        return 0
+    return 2 if name.startswith("WGS 72") else 1
 
 
 def _holds(bounds: tuple[float, float, float, float] | None, place: tuple[float, float]) -> bool:

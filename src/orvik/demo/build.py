@@ -55,7 +55,8 @@ def _build(path: Path) -> None:
         _features(project, ground)
         _sheet(project)
         for layer, state in (
-            ("underlay-1", rows.LayerState(strength=0.45)),
+            ("units", rows.LayerState(strength=0.75)),
+            ("underlay-1", rows.LayerState(strength=0.3)),
             ("underlay-2", rows.LayerState(strength=0.6)),
         ):
             project.set_layer(layer, state)

@@ -14,7 +14,7 @@ from ..core.units import MapUnit
 
 SEED = 20_260_401
 CENTRE = (513_400.0, 6_802_300.0)
-BORDER = (510_000.0, 6_799_750.0, 517_000.0, 6_805_250.0)
+BORDER = (509_750.0, 6_799_750.0, 516_750.0, 6_805_250.0)
 # Direction in which the beds strike on the grid, in degrees from north.
 STRIKE = 52.0
 GRID = 0.01
@@ -146,12 +146,7 @@ def island() -> Island:
     sources.append(("drift", shapely.boundary(till)))
     sources.append(("alluvium", shapely.boundary(alluvium)))
     lines, faces = _noded(rng, sources, shore, till, alluvium, blocks, throws, bed_line, cover)
-    dyke = shapely.intersection(
-        shapely.LineString(
-            _ground(np.array([-1900, -700, 500, 1500.0]), np.array([1500, 300, -450, -1350.0]))
-        ),
-        shore,
-    )
+    dyke = shapely.intersection(_dyke(rng), shore)
     lines.append(Line("dyke", "certain", shapely.LineString(np.round(shapely.get_coordinates(dyke), 2))))
     return Island(shore, tuple(lines), tuple(faces), tuple(_stations(rng, faces, fold, u)))
 
@@ -160,6 +155,13 @@ def _fault(rng: np.random.Generator, u: float, lean: float) -> shapely.LineStrin
     v = np.linspace(-6000, 6000, 90)
     wave = _waves(rng, 4, 5200.0, 0.5)
     return shapely.LineString(_ground(u + np.tan(np.radians(lean)) * v + 70 * wave(v), v))
+
+
+def _dyke(rng: np.random.Generator) -> shapely.LineString:
+    """A nearly straight course across the beds, with the gentle bends that dykes have."""
+    t = np.linspace(0, 1, 50)
+    bend = _waves(rng, 5, 1.0, 0.6)(t)
+    return shapely.LineString(_ground(-1900 + 3400 * t + 30 * bend, 1500 - 2850 * t + 26 * bend))
 
 
 def _blob(rng: np.random.Generator, place: tuple[float, float]) -> shapely.Polygon:

@@ -296,6 +296,11 @@ class Project:
         west, south, east, north = zip(*bounds, strict=True)
         return min(west), min(south), max(east), max(north)
 
+    def home(self) -> tuple[float, float, float, float] | None:
+        """What a map shows first: the sheet border, else all features, else the system's area of use."""
+        border = self.border()
+        return border.bounds if border is not None else self.extent() or self.crs.area_bounds()
+
     def count(self, table: Table) -> int:
         return int(self._select(f"SELECT count(*) AS n FROM {_feature_table(table)}")[0]["n"])
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Annotated
 
-import numpy as np
 from fastapi import APIRouter, Form, Request
 from pydantic import BaseModel
 from starlette.responses import Response
@@ -12,14 +11,13 @@ from starlette.responses import Response
 from ..core.attitude import Attitude, parse_reading
 from ..core.edit import checked
 from ..core.errors import NotFound
-from ..core.feature import CERTAINTIES, TABLES, Feature, Paths, Table
-from ..core.ink import Marks, Stroke
+from ..core.feature import CERTAINTIES, TABLES, Feature, Table
 from ..core.scale import on_sheet, spaced
-from ..core.signs.catalogue import LineSign, Pen, PointSign, SignBook
-from ..press.svg import swatch
+from ..core.signs.catalogue import Pen, SignBook
 from ..store import rows
 from .ground import stack_rows
 from .pages import chest_of, page, stage_page
+from .swatches import dash_picture, feature_swatch, pen_swatch
 from .workspace import Workspace
 
 router = APIRouter(prefix="/p/{slug}")
@@ -42,10 +40,7 @@ async def compile_page(request: Request, slug: str) -> Response:
     groups: dict[str, list[tuple[Pen, str]]] = {}
     for pen in workspace.book.pens:
         groups.setdefault(pen.group, []).append((pen, pen_swatch(workspace.book, pen)))
-    measures = {pen.name: _measures(workspace.book, pen) for pen in workspace.book.pens}
-    return stage_page(
-        request, workspace, "compile", pen_groups=groups, measures=measures, stack=stack_rows(workspace)
-    )
+    return stage_page(request, workspace, "compile", pen_groups=groups, stack=stack_rows(workspace))
 
 
 @router.get("/ink")
@@ -62,7 +57,7 @@ async def pen_slip(request: Request, slug: str, name: str) -> Response:
     reading = workspace.book.needs_reading(pen.table, pen.kind)
     return page(
         request, "_slip_pen.html", pen=pen, slug=slug, needs_unit=needs_unit, reading=reading,
-        swatch=pen_swatch(workspace.book, pen, "slip"), units=[u for _, u in workspace.project.units()],
+        swatch=pen_swatch(workspace.book, pen, "slip"), dash=dash_picture(workspace.book, pen), units=[u for _, u in workspace.project.units()],
     )  # fmt: skip
 
 
@@ -104,7 +99,7 @@ async def change_feature(
 
 @router.get("/empty-slip")
 async def empty_slip(request: Request, slug: str) -> Response:
-    return page(request, "_slip_empty.html", slug=slug)
+    return page(request, "_slip_empty.html", slug=slug, with_foot=True)
 
 
 def _slip(request: Request, workspace: Workspace, feature: Feature) -> Response:
@@ -120,7 +115,7 @@ def _slip(request: Request, workspace: Workspace, feature: Feature) -> Response:
         feature=feature,
         revision=project.revision,
         title=_title(book, feature),
-        swatch=feature_swatch(book, feature),
+        swatch=feature_swatch(book, feature, project.units_by_code()),
         needs_reading=book.needs_reading(feature.table, feature.kind),
         reading=reading,
         certainties=CERTAINTIES,
@@ -138,47 +133,6 @@ def _title(book: SignBook, feature: Feature) -> str:
     if feature.table == "points":
         return book.point(feature.kind, feature.inclination).label
     return "Unit area"
-
-
-def _measures(book: SignBook, pen: Pen) -> str:
-    """What the printed line measures, for the foot of the tray."""
-    if pen.table != "lines":
-        return ""
-    style = book.line(pen.kind, pen.certainty).style
-    dash = f"dash {style.dash[0]:g} · gap {style.dash[1]:g} · " if style.dash and style.dash[0] else ""
-    dots = f"dots {style.dash[1]:g} apart · " if style.dash and not style.dash[0] else ""
-    return f"{dash}{dots}{style.width:.2f} mm"
-
-
-def pen_swatch(book: SignBook, pen: Pen, prefix: str = "pen") -> str:
-    """The sign of a pen as a small picture at true size."""
-    if pen.table == "lines":
-        return line_swatch(book.line(pen.kind, pen.certainty))
-    if pen.table == "points":
-        return point_swatch(book.point(pen.kind, 45.0), f"{prefix}-{pen.name}")
-    return '<span class="swatch area-swatch" aria-hidden="true"></span>'
-
-
-def feature_swatch(book: SignBook, feature: Feature) -> str:
-    """The sign of a feature as a small picture at true size."""
-    if feature.table == "lines":
-        return line_swatch(book.line(feature.kind, feature.certainty))
-    if feature.table == "points":
-        return point_swatch(book.point(feature.kind, feature.inclination), "in-hand")
-    return ""
-
-
-def line_swatch(sign: LineSign, width: float = 12.4) -> str:
-    """A stretch of a line sign."""
-    path = Paths.of([(0.2, 1.5), (width - 0.2, 1.5)])
-    return swatch([Stroke(sign.style, path)], width, 3.0, sign.label, f"l-{sign.kind}-{sign.certainty}")
-
-
-def point_swatch(sign: PointSign, prefix: str, angle: float = 60.0) -> str:
-    """A point sign, striking to the north-east."""
-    turned = angle if sign.turns else 0.0
-    marks = Marks(sign.symbol, np.array([[6.2, 2.7]]), np.array([turned]))
-    return swatch([marks], 12.4, 5.4, sign.label, prefix)
 
 
 def _table(name: str) -> Table:

@@ -13,7 +13,7 @@ import numpy as np
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from starlette.responses import Response
 
-from ..core.border import check_reach, geographic_border, grid_border, rectangle_of
+from ..core.border import check_reach, check_size, geographic_border, grid_border, rectangle_of
 from ..core.edit import checked
 from ..core.errors import FileRefused, NotFound
 from ..core.feature import Feature
@@ -62,6 +62,7 @@ async def set_border(request: Request, slug: str, form: Annotated[BorderForm, Fo
     project = workspace.project
     corners = (form.west, form.south, form.east, form.north)
     line = (geographic_border if form.corners == "geographic" else grid_border)(project.crs, *corners)
+    check_size(line, project.crs, project.scales.publication)
     feature = Feature("lines", line, "border", capture_scale=project.scales.digitizing)
     kept = checked(feature, project.crs, workspace.book, set())
     changes = [Change("lines", old, None) for old in project.border_ids()]

@@ -10,15 +10,16 @@ from pydantic import BaseModel
 from starlette.responses import Response
 
 from ..core import crs_search
-from ..core.border import geographic_border, grid_border
+from ..core.border import check_size, geographic_border, grid_border
 from ..core.crs import project_crs
 from ..core.edit import checked
 from ..core.errors import CoordinateRefused
 from ..core.feature import Feature
 from ..core.scale import Scales, parse_scale, proposed_digitizing
 from ..core.signs import catalogue
+from ..demo.build import build
 from ..store import rows
-from .pages import chest_of, page
+from .pages import chest_of, page, workers_of
 
 router = APIRouter()
 
@@ -55,6 +56,13 @@ async def home(request: Request) -> Response:
     return page(request, "home.html", drawers=drawers)
 
 
+@router.post("/demo")
+async def lay_out_demo(request: Request) -> Response:
+    """Make the demo project in this chest."""
+    path = await workers_of(request).run(build, chest_of(request).folder)
+    return Response(status_code=204, headers={"HX-Redirect": f"/p/{path.stem}/compile"})
+
+
 @router.get("/new")
 async def new(request: Request) -> Response:
     return page(request, "new.html")
@@ -82,6 +90,7 @@ async def make(request: Request, form: Annotated[NewProject, Form()]) -> Respons
     if form.given:
         corners = (form.west, form.south, form.east, form.north)
         line = (geographic_border if form.corners == "geographic" else grid_border)(crs, *corners)
+        check_size(line, crs, scales.publication)
         feature = Feature("lines", line, "border", capture_scale=digitizing)
         border = checked(feature, crs, catalogue.standard(), set())
     chest = chest_of(request)

@@ -154,10 +154,8 @@ class Live:
         self.radius_m = radius
         self.switches = Switches(bool(message["vertex"]), bool(message["edge"]), bool(message["end"]))
         sheet = on_sheet(radius, self.workspace.project.scales.publication)
-        return {
-            "radius": radius / self.workspace.project.crs.metres_per_unit,
-            "words": f"{_trimmed(radius)} m · {_trimmed(sheet)} mm",
-        }
+        other = f"{_trimmed(radius)} m" if message.get("unit") == "mm" else f"{_trimmed(sheet)} mm"
+        return {"radius": radius / self.workspace.project.crs.metres_per_unit, "words": f"= {other}"}
 
     # Drawing
 

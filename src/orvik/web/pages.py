@@ -20,6 +20,8 @@ from .workspace import Workspace
 
 HERE = Path(__file__).parent
 STAGES = ("ground", "compile", "signs", "sheet", "proof")
+# Height of each station of the traverse in the strip, in pixels from its top; the stylesheet has them too.
+RISES = (19, 10, 18, 11, 17)
 
 
 @dataclass(frozen=True)
@@ -34,6 +36,7 @@ class Station:
 def _templates() -> Jinja2Templates:
     templates = Jinja2Templates(directory=HERE / "templates")
     templates.env.filters.update(spaced=spaced, angle=format_angle, readable_on=readable_on, ago=ago)
+    templates.env.globals["rises"] = RISES
     templates.env.trim_blocks = True
     templates.env.lstrip_blocks = True
     return templates

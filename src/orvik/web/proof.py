@@ -14,7 +14,7 @@ from .pages import chest_of, stage_page, workers_of
 
 router = APIRouter(prefix="/p/{slug}")
 
-PREVIEW_DPI = 96.0
+PREVIEW_DPI = 150.0
 
 
 @router.get("/proof")

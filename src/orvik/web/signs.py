@@ -13,8 +13,8 @@ from ..core.feature import TABLES
 from ..core.units import MapUnit
 from ..store import rows
 from ..store.journal import Change
-from .compile_stage import line_swatch, point_swatch
 from .pages import chest_of, page, stage_page
+from .swatches import line_swatch, point_swatch
 from .workspace import Workspace
 
 router = APIRouter(prefix="/p/{slug}")

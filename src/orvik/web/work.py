@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import asyncio
 import multiprocessing
+import multiprocessing.connection
 import os
+import threading
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
@@ -39,11 +41,20 @@ class Workers:
         await asyncio.gather(*(self.run(_ready) for _ in range(4)))
 
     def close(self) -> None:
-        self._pool.shutdown(wait=False, cancel_futures=True)
+        self._pool.shutdown(cancel_futures=True)
 
 
 def _step_back() -> None:
     os.nice(10)
+    threading.Thread(target=_leave_with_parent, daemon=True).start()
+
+
+def _leave_with_parent() -> None:
+    """End this process when the application is gone, however it went."""
+    parent = multiprocessing.parent_process()
+    if parent is not None:
+        multiprocessing.connection.wait([parent.sentinel])
+        os._exit(1)
 
 
 def _ready() -> bool:

@@ -194,6 +194,8 @@ class Workspace:
             ink = packed(self.ink_of(put), _origin(put), entry.id, keys)
         tables = sorted({change.table for change in entry.changes})
         words = self.state() | {"label": entry.label, "kind": entry.kind, "tables": tables, "reload": units}
+        if any((row or {}).get("kind") == "border" for c in entry.changes for row in (c.before, c.after)):
+            words["home"] = self.project.home()
         await self._tell(Notice(words, ink))
         self._schedule_rest()
         return entry

@@ -60,10 +60,8 @@ async function takePen(name) {
   for (const pen of document.querySelectorAll(".pen")) {
     const taken = pen.dataset.pen === name;
     pen.setAttribute("aria-pressed", String(taken));
-    if (taken) { hand.table = pen.dataset.table; document.getElementById("pen-says").textContent = pen.dataset.says; document.getElementById("pen-measures").textContent = pen.dataset.measures; }
+    if (taken) hand.table = pen.dataset.table;
   }
-  if (!name) document.getElementById("pen-measures").textContent = "";
-  if (!name) document.getElementById("pen-says").textContent = "Take a pen by its key or a click. Without a pen, a click takes a feature in hand.";
   map.field.classList.toggle("drawing", Boolean(name));
   await fetchSlip(name ? `slip/pen/${name}` : "empty-slip");
   map.paintOverlay();
@@ -72,7 +70,7 @@ async function takePen(name) {
 
 document.getElementById("pens").addEventListener("click", (event) => {
   const pen = event.target.closest(".pen");
-  if (pen) { takePen(pen.dataset.pen === hand.pen ? null : pen.dataset.pen); map.field.focus(); }
+  if (pen) { inTurn(() => takePen(pen.dataset.pen === hand.pen ? null : pen.dataset.pen)); map.field.focus(); }
 });
 
 // The ring: the latest place is asked for as soon as the answer before is in.
@@ -132,16 +130,22 @@ function nudge(dx, dy) {
   hover();
 }
 
-// Presses are carried out one after the other, each with the ring that its own place shows.
-let presses = Promise.resolve();
-function press(px, py) {
-  presses = presses.then(async () => {
-    const [x, y] = map.view.toGround(px, py);
+// Clicks and keys are carried out one after the other, however fast they come; each click with the ring
+// that its own place shows.
+let turn = Promise.resolve();
+function inTurn(work) {
+  turn = turn.then(work).catch((error) => refuse(error.message));
+}
+
+function press(px, py, free) {
+  const [x, y] = map.view.toGround(px, py);
+  const scale = map.view.denominator;
+  inTurn(async () => {
     if (!hand.pen) { await pick(x, y); return; }
-    const ring = await ask({ do: "hover", x, y, free: hand.free });
+    const ring = await ask({ do: "hover", x, y, free });
     if (ring.refused) return;
     showRing(ring);
-    const answer = await ask({ do: "press", x, y, ring: ring.ring, scale: map.view.denominator, unit: unit() });
+    const answer = await ask({ do: "press", x, y, ring: ring.ring, scale, unit: unit() });
     if (answer.refused) return;
     refuse("");
     if (answer.waiting) startReading(answer);
@@ -149,7 +153,6 @@ function press(px, py) {
     if (answer.closed) await finish();
     map.paintOverlay();
   });
-  return presses;
 }
 
 map.field.addEventListener("pointerdown", (event) => {
@@ -158,9 +161,9 @@ map.field.addEventListener("pointerdown", (event) => {
   hand.free = event.ctrlKey;
   // The second press of a double-click would fall on the vertex just placed.
   if (event.detail >= 2 && hand.pen && hand.table !== "points") return;
-  press(...map.place(event));
+  press(...map.place(event), event.ctrlKey);
 });
-map.field.addEventListener("dblclick", () => { if (hand.pen && hand.table !== "points") presses = presses.then(finish); });
+map.field.addEventListener("dblclick", () => { if (hand.pen && hand.table !== "points") inTurn(finish); });
 map.on("pointer", (at, event) => { hand.free = event.ctrlKey; hover(); });
 map.field.addEventListener("pointerleave", () => { label.hidden = true; });
 
@@ -169,7 +172,6 @@ async function finish() {
   if (answer.refused) return;
   refuse("");
   showDrawing(null);
-  if (hand.pen === "border-certain") map.root.dataset.home = "null";
   map.paintOverlay();
 }
 
@@ -250,28 +252,28 @@ async function deletePicked() {
   map.paintOverlay();
 }
 
-slip.addEventListener("click", (event) => { if (event.target.closest("#delete-feature")) deletePicked(); });
+slip.addEventListener("click", (event) => { if (event.target.closest("#delete-feature")) inTurn(deletePicked); });
 
 // Keys
 
 document.addEventListener("keydown", (event) => {
-  if (event.key === "Escape" && event.target.id === "reading") { drop(); map.field.focus(); return; }
+  if (event.key === "Escape" && event.target.id === "reading") { inTurn(drop); map.field.focus(); return; }
   if (typing(event.target) || event.ctrlKey || event.metaKey) return;
   const digit = /^(?:Digit|Numpad)(\d)$/.exec(event.code);
   if (digit) {
     const key = `${event.shiftKey ? "Shift+" : event.altKey ? "Alt+" : ""}${digit[1]}`;
     const pen = document.querySelector(`.pen[data-key="${key}"]`);
-    if (pen) { event.preventDefault(); takePen(pen.dataset.pen); }
+    if (pen) { event.preventDefault(); inTurn(() => takePen(pen.dataset.pen)); }
     return;
   }
   const arrows = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
   const onButton = event.target.closest?.("button, a, input");
   if (arrows && !onButton) { event.preventDefault(); const far = event.shiftKey ? 1 : 10; nudge(arrows[0] * far, arrows[1] * far); }
-  else if (event.key === "." && map.pointer) { hand.free = false; press(...map.pointer); }
-  else if (event.key === "Enter" && !onButton && hand.vertices.length) { event.preventDefault(); presses = presses.then(finish); }
-  else if (event.key === "Backspace") { event.preventDefault(); presses = presses.then(back); }
-  else if (event.key === "Delete") { event.preventDefault(); deletePicked(); }
-  else if (event.key === "Escape") escape();
+  else if (event.key === "." && map.pointer) press(...map.pointer, false);
+  else if (event.key === "Enter" && !onButton) { event.preventDefault(); inTurn(async () => { if (hand.vertices.length) await finish(); }); }
+  else if (event.key === "Backspace") { event.preventDefault(); inTurn(back); }
+  else if (event.key === "Delete") { event.preventDefault(); inTurn(deletePicked); }
+  else if (event.key === "Escape") inTurn(escape);
 });
 
 async function back() {
@@ -293,7 +295,7 @@ live.on("found", async () => {
   if (hand.pen) { const pen = hand.pen; hand.pen = null; hand.vertices = []; await takePen(pen); }
 });
 live.on("changed", async (words) => {
-  if (words.reload) map.reload();
+  map.takeWords(words);
   if (hand.picked && !hand.pen) {
     const { table, id } = hand.picked;
     const answer = await live.ask({ do: "show", table, id }).catch(() => null);

@@ -13,7 +13,7 @@ map.start();
 
 live.on("ink", (buffer) => map.takeInk(buffer));
 live.on("changed", (words) => {
-  if (words.reload) map.reload();
+  map.takeWords(words);
   if (words.tables?.includes("sources")) {
     htmx.ajax("GET", `/p/${map.slug}/stack`, { target: "#stack", swap: "outerHTML" });
   }

@@ -58,6 +58,15 @@ export class OrvikMap {
     try { await this.ink.load(); this.sharpen(0); } catch (error) { this.notice(error.message); }
   }
 
+  // What a change means for the map: another home, or all ink anew.
+  takeWords(words) {
+    if ("home" in words) {
+      this.root.dataset.home = JSON.stringify(words.home);
+      document.getElementById("whole-sheet").disabled = !words.home;
+    }
+    if (words.reload) this.reload();
+  }
+
   takeInk(buffer) {
     if (this.ink.add(buffer)) this.reload();
     else this.sharpen(0);
@@ -82,18 +91,35 @@ export class OrvikMap {
     }
   }
 
+  // The publication rung at the middle of the sheet, or the whole sheet where the stage is for looking.
   goHome() {
-    const home = JSON.parse(this.root.dataset.home);
-    if (home) {
-      this.view.x = (home[0] + home[2]) / 2;
-      this.view.y = (home[1] + home[3]) / 2;
-      const need = (d) => (home[2] - home[0]) * this.view.metresPerUnit * 1000 * PX_PER_MM / d > this.view.width * 1.02;
-      this.view.denominator = this.ladder.findLast((d) => !need(d)) || this.ladder[0];
-    }
+    const home = this.home();
+    if (!home) return;
+    this.view.x = (home[0] + home[2]) / 2;
+    this.view.y = (home[1] + home[3]) / 2;
+    if (this.root.dataset.whole) this.standWhole();
   }
 
+  home() { return JSON.parse(this.root.dataset.home || "null"); }
+
+  // Leaves the ladder to show all of the sheet border, or all features where there is none.
+  standWhole() {
+    const home = this.home();
+    if (!home) return;
+    const { metresPerUnit, width, height } = this.view;
+    const fill = (side, pixels) => (side * metresPerUnit * 1000 * PX_PER_MM) / (pixels * 0.94);
+    const exact = Math.max(fill(home[2] - home[0], width), fill(home[3] - home[1], height), 50);
+    // Rounded up to two figures, so that the scale can be read.
+    const step = 10 ** (Math.floor(Math.log10(exact)) - 1);
+    Object.assign(this.view, { x: (home[0] + home[2]) / 2, y: (home[1] + home[3]) / 2, denominator: Math.ceil(exact / step) * step });
+    this.free = !this.ladder.includes(this.view.denominator);
+  }
+
+  // Each stage keeps its own view: looking at the whole in one does not leave the ladder in another.
+  viewKey() { return `orvik-view-${this.root.dataset.stage}-${this.slug}`; }
+
   restoreView() {
-    const kept = JSON.parse(sessionStorage.getItem(`orvik-view-${this.slug}`) || "null");
+    const kept = JSON.parse(sessionStorage.getItem(this.viewKey()) || "null");
     if (kept && Number.isFinite(kept.x) && kept.denominator > 0) {
       Object.assign(this.view, { x: kept.x, y: kept.y, denominator: kept.denominator });
       this.free = !this.ladder.includes(kept.denominator);
@@ -104,7 +130,7 @@ export class OrvikMap {
   moved() {
     this.paintFast();
     this.sharpen();
-    sessionStorage.setItem(`orvik-view-${this.slug}`, JSON.stringify({ x: this.view.x, y: this.view.y, denominator: this.view.denominator }));
+    sessionStorage.setItem(this.viewKey(), JSON.stringify({ x: this.view.x, y: this.view.y, denominator: this.view.denominator }));
     for (const hook of this.hooks.view) hook(this.view);
   }
 
@@ -301,6 +327,7 @@ export class OrvikMap {
       if (event.code === "Space") { this.spaceHeld = true; if (event.target === document.body || event.target === this.field) event.preventDefault(); }
       if (event.key === "+" || event.key === "=") this.step(1);
       if (event.key === "-") this.step(-1);
+      if (event.key === "Home") { event.preventDefault(); this.standWhole(); this.moved(); }
     });
     document.addEventListener("keyup", (event) => { if (event.code === "Space") this.spaceHeld = false; });
     window.addEventListener("blur", () => { this.spaceHeld = false; });
@@ -335,6 +362,9 @@ export function startLadder(map) {
     rung.addEventListener("click", () => map.stand(Number(rung.dataset.denominator)));
   }
   free.addEventListener("click", () => { map.free = true; paint(); });
+  const whole = document.getElementById("whole-sheet");
+  whole.disabled = !map.home();
+  whole.addEventListener("click", () => { map.standWhole(); map.moved(); });
   map.on("view", paint);
   paint();
 }

@@ -52,7 +52,8 @@ function trace(context, xy, from, to, frame) {
 
 function dress(context, item) {
   context.strokeStyle = item.colour;
-  context.lineWidth = item.width * PX_PER_MM;
+  // A line thinner than a dot of the screen would only grow pale, and be hard to follow.
+  context.lineWidth = Math.max(item.width * PX_PER_MM, 1 / (window.devicePixelRatio || 1));
   context.lineCap = item.cap;
   context.lineJoin = item.join;
   context.setLineDash(item.dash.map((d) => d * PX_PER_MM));

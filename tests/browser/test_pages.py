@@ -1,0 +1,58 @@
+"""Every main view: no complaint of axe-core, and the map by keyboard alone."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from selenium.webdriver import Chrome, Keys
+
+from .hands import MapHand, find, text_of, until
+
+pytestmark = pytest.mark.browser
+
+AXE = Path(__file__).with_name("vendor") / "axe.min.js"
+PROJECT = "/p/isle-of-quennet"
+# What must be there before a view is judged.
+VIEWS = {
+    "/": "img", "/new": "#crs-search", f"{PROJECT}/ground": "#map[data-painted]",
+    f"{PROJECT}/compile": "#map[data-painted]", f"{PROJECT}/signs": ".specimen",
+    f"{PROJECT}/sheet": "#desk[data-revision]", f"{PROJECT}/proof": ".proof-picture",
+}  # fmt: skip
+
+
+def test_axe_has_no_complaint(driver: Chrome, demo_address: str) -> None:
+    found = []
+    for path, ready in VIEWS.items():
+        driver.get(demo_address + path)
+        until(driver, lambda d, css=ready: d.find_elements("css selector", css), 20)
+        driver.execute_script(AXE.read_text(encoding="utf-8"))
+        report = driver.execute_async_script("axe.run(document).then(arguments[0])")
+        found += [(path, v["id"], [n["html"][:120] for n in v["nodes"][:3]]) for v in report["violations"]]
+    assert not found, "\n".join(map(str, found))
+
+
+def test_a_line_by_keyboard_alone(driver: Chrome, demo_address: str) -> None:
+    driver.get(f"{demo_address}{PROJECT}/compile")
+    hand = MapHand(driver, 0, 0, 25_000).wait()
+    before = hand.revision()
+    hand.pen("7")
+    hand.keys(*[Keys.ARROW_LEFT] * 3, ".", *[Keys.ARROW_UP] * 12, ".")
+    hand.keys(*[Keys.ARROW_RIGHT] * 20, ".", Keys.BACKSPACE, Keys.ARROW_DOWN, ".", Keys.ENTER)
+    hand.kept(before + 1)
+    find(driver, "#undo").send_keys(Keys.ENTER)
+    hand.kept(before + 2)
+    assert "Undo" in text_of(driver, "#undo")
+
+
+def test_nothing_scrolls_but_lists(driver: Chrome, demo_address: str) -> None:
+    """At 1280 by 800 every stage shows all that it has without scrolling the page or a tray."""
+    for stage in ("ground", "compile", "signs", "sheet", "proof"):
+        driver.get(f"{demo_address}{PROJECT}/{stage}")
+        until(driver, lambda d: d.find_elements("css selector", ".bottom-strip"))
+        overflowing = driver.execute_script(
+            "return [...document.querySelectorAll('html, .tray, .strip')]"
+            ".filter(e => e.scrollHeight > e.clientHeight + 1 || e.scrollWidth > e.clientWidth + 1)"
+            ".map(e => e.className)"
+        )
+        assert overflowing == [], stage
