@@ -57,7 +57,9 @@ class MapHand:
         return round((x - self.x) * k), round((self.y - y) * k)
 
     def move(self, x: float, y: float) -> None:
-        self.chain().move_to_element_with_offset(find(self.driver, "#map-field"), *self.offset(x, y)).perform()
+        self.chain().move_to_element_with_offset(
+            find(self.driver, "#map-field"), *self.offset(x, y)
+        ).perform()
         time.sleep(0.12)
 
     def click(self, x: float, y: float) -> None:
@@ -78,7 +80,10 @@ class MapHand:
             chain.key_down(modifier).send_keys(digit).key_up(modifier).perform()
         else:
             chain.send_keys(digit).perform()
-        until(self.driver, lambda d: find(d, f'.pen[data-key="{key}"]').get_dom_attribute("aria-pressed") == "true")
+        until(
+            self.driver,
+            lambda d: find(d, f'.pen[data-key="{key}"]').get_dom_attribute("aria-pressed") == "true",
+        )
         until(self.driver, lambda d: "new" in text_of(d, "#slip .tray-head"))
 
     def ring(self) -> str:

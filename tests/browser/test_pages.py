@@ -7,7 +7,10 @@ from pathlib import Path
 import pytest
 from selenium.webdriver import Chrome, Keys
 
-from .hands import MapHand, find, text_of, until
+from orvik.core.errors import NotFound
+from orvik.store.project import Project
+
+from .hands import MapHand, find, until
 
 pytestmark = pytest.mark.browser
 
@@ -32,7 +35,7 @@ def test_axe_has_no_complaint(driver: Chrome, demo_address: str) -> None:
     assert not found, "\n".join(map(str, found))
 
 
-def test_a_line_by_keyboard_alone(driver: Chrome, demo_address: str) -> None:
+def test_a_line_by_keyboard_alone(driver: Chrome, demo_address: str, demo: Path) -> None:
     driver.get(f"{demo_address}{PROJECT}/compile")
     hand = MapHand(driver, 0, 0, 25_000).wait()
     before = hand.revision()
@@ -40,9 +43,14 @@ def test_a_line_by_keyboard_alone(driver: Chrome, demo_address: str) -> None:
     hand.keys(*[Keys.ARROW_LEFT] * 3, ".", *[Keys.ARROW_UP] * 12, ".")
     hand.keys(*[Keys.ARROW_RIGHT] * 20, ".", Keys.BACKSPACE, Keys.ARROW_DOWN, ".", Keys.ENTER)
     hand.kept(before + 1)
+    project = Project.open(demo, read_only=True)
+    newest = project.feature("lines", project.count("lines"))
+    assert (newest.kind, len(newest.geometry.coords)) == ("dyke", 3)
     find(driver, "#undo").send_keys(Keys.ENTER)
     hand.kept(before + 2)
-    assert "Undo" in text_of(driver, "#undo")
+    with pytest.raises(NotFound):
+        project.feature("lines", newest.id or 0)
+    project.close_reader()
 
 
 def test_nothing_scrolls_but_lists(driver: Chrome, demo_address: str) -> None:

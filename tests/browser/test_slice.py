@@ -163,7 +163,13 @@ def lay_out(driver: Chrome, address: str) -> None:
     find(driver, ".new-sheet .main-button").click()
     until(driver, lambda d: find(d, "#desk").get_dom_attribute("data-revision") == "11")
     words = text_of(driver, "#page")
-    for shown in ("Harrack Sandstone", "Contact, certain", "Contact, inferred", "Bedding, inclined", "1:25\u2009000"):
+    for shown in (
+        "Harrack Sandstone",
+        "Contact, certain",
+        "Contact, inferred",
+        "Bedding, inclined",
+        "1:25\u2009000",
+    ):
         assert shown in words
     # Not on the map, so not in the explanation.
     assert "Fault" not in words
@@ -173,7 +179,9 @@ def lay_out(driver: Chrome, address: str) -> None:
     before = float(value_of(driver, "#part-x"))
     part = find(driver, "#part-form").get_dom_attribute("data-part")
     rect = find(driver, f'[data-hit="{part}"]')
-    ActionChains(driver).move_to_element(rect).click_and_hold().move_by_offset(20, 0).move_by_offset(20, 0).release().perform()
+    ActionChains(driver).move_to_element(rect).click_and_hold().move_by_offset(20, 0).move_by_offset(
+        20, 0
+    ).release().perform()
     until(driver, lambda d: float(value_of(d, "#part-x")) > before + 5)
     # By figures: the panel, to a place of its own.
     take_part(driver, "Map panel")
@@ -184,7 +192,11 @@ def lay_out(driver: Chrome, address: str) -> None:
 
 def pdf(driver: Chrome, downloads: Path) -> bytes:
     find(driver, ".bottom-strip .main-button").click()
-    until(driver, lambda d: d.execute_script("return document.querySelector('.proof-picture')?.naturalWidth"), 30)
+    until(
+        driver,
+        lambda d: d.execute_script("return document.querySelector('.proof-picture')?.naturalWidth"),
+        30,
+    )
     find(driver, "#get-pdf").click()
     target = downloads / "Stills-West.pdf"
     for _ in range(200):
@@ -219,7 +231,14 @@ def check_layers(path: Path) -> None:
     """GDAL reads the file without us: every layer with the system and its count."""
     told = subprocess.run(["ogrinfo", "-so", "-al", path], capture_output=True, text=True, check=True)
     assert "ERROR" not in told.stderr
-    for layer, count in (("lines", 4), ("areas", 1), ("points", 1), ("units", 1), ("sheets", 1), ("parts", 7)):
+    for layer, count in (
+        ("lines", 4),
+        ("areas", 1),
+        ("points", 1),
+        ("units", 1),
+        ("sheets", 1),
+        ("parts", 7),
+    ):
         assert re.search(rf"Layer name: {layer}\n.*?Feature Count: {count}\n", told.stdout, re.DOTALL), layer
     assert told.stdout.count('ID["EPSG",32628]') == 3
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 
 from .errors import FeatureRefused
 
@@ -48,6 +49,7 @@ def contrast(one: str, other: str) -> float:
     return (a + 0.05) / (b + 0.05)
 
 
+@lru_cache(maxsize=1024)
 def readable_on(colour: str, dark: str = "#22303C", light: str = "#FFFFFF") -> str:
     """Whichever of two text colours stands out more on a ground."""
     return dark if contrast(dark, colour) >= contrast(light, colour) else light

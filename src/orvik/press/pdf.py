@@ -57,7 +57,8 @@ def page_pdf(items: Sequence[Item], width: float, height: float, title: str) -> 
     pdf.docinfo["/Title"] = title
     pdf.docinfo["/Producer"] = "Orvik"
     out = io.BytesIO()
-    pdf.save(out, compress_streams=True, recompress_flate=False)
+    # Transparency and metadata streams need 1.4; readers of the last twenty years know 1.7.
+    pdf.save(out, min_version="1.7", compress_streams=True, recompress_flate=False)
     return out.getvalue()
 
 

@@ -37,6 +37,7 @@ class SlipForm(BaseModel):
 @router.get("/compile")
 async def compile_page(request: Request, slug: str) -> Response:
     workspace = await chest_of(request).workspace(slug)
+    workspace.foresee_ink()
     groups: dict[str, list[tuple[Pen, str]]] = {}
     for pen in workspace.book.pens:
         groups.setdefault(pen.group, []).append((pen, pen_swatch(workspace.book, pen)))

@@ -36,6 +36,7 @@ LARGEST_VIEW = 4096
 @router.get("/ground")
 async def ground(request: Request, slug: str) -> Response:
     workspace = await chest_of(request).workspace(slug)
+    workspace.foresee_ink()
     return stage_page(request, workspace, "ground", **_facts(workspace), stack=stack_rows(workspace))
 
 

@@ -142,11 +142,16 @@ class Workspace:
 
     async def all_ink(self) -> bytes:
         """All ground ink of the present revision; made once a revision, in a worker."""
+        return await asyncio.shield(self.foresee_ink())
+
+    def foresee_ink(self) -> asyncio.Task[bytes]:
+        """Begin to make the ink that a page will ask for in a moment."""
         revision = self.project.revision
         if self._ink is None or self._ink[0] != revision or _failed(self._ink[1]):
             task = asyncio.ensure_future(self._workers.run(map_ink, self.project.path))
+            task.add_done_callback(_failed)
             self._ink = (revision, task)
-        return await asyncio.shield(self._ink[1])
+        return self._ink[1]
 
     def ink_of(self, features: Iterable[Feature]) -> dict[str, Group]:
         """The ground ink of a few features."""
@@ -215,6 +220,7 @@ class Workspace:
 
 
 def _failed(task: asyncio.Task[bytes]) -> bool:
+    """Whether a task ended without a result; also takes note of its error, so that none goes unheard of."""
     return task.done() and (task.cancelled() or task.exception() is not None)
 
 

@@ -76,11 +76,12 @@ document.getElementById("pens").addEventListener("click", (event) => {
 // The ring: the latest place is asked for as soon as the answer before is in.
 
 let hovering = false;
+let pressing = false;
 let asked = null;
 async function hover() {
-  if (hovering || !map.pointer || !live.idle) return;
+  if (hovering || pressing || !map.pointer || !live.idle) return;
   hovering = true;
-  while (map.pointer && asked !== map.pointer) {
+  while (map.pointer && asked !== map.pointer && !pressing) {
     asked = map.pointer;
     const [x, y] = map.view.toGround(...asked);
     const answer = await live.ask({ do: "hover", x, y, free: hand.free }).catch(() => null);
@@ -142,17 +143,23 @@ function press(px, py, free) {
   const scale = map.view.denominator;
   inTurn(async () => {
     if (!hand.pen) { await pick(x, y); return; }
-    const ring = await ask({ do: "hover", x, y, free });
-    if (ring.refused) return;
-    showRing(ring);
-    const answer = await ask({ do: "press", x, y, ring: ring.ring, scale, unit: unit() });
-    if (answer.refused) return;
-    refuse("");
-    if (answer.waiting) startReading(answer);
-    if (answer.drawing) showDrawing(answer.drawing);
-    if (answer.closed) await finish();
+    // The ring stands still from the moment it is asked for until its click is answered.
+    pressing = true;
+    try { await place({ x, y, free, scale }); } finally { pressing = false; }
     map.paintOverlay();
   });
+}
+
+async function place({ x, y, free, scale }) {
+  const ring = await ask({ do: "hover", x, y, free });
+  if (ring.refused) return;
+  showRing(ring);
+  const answer = await ask({ do: "press", x, y, ring: ring.ring, scale, unit: unit() });
+  if (answer.refused) return;
+  refuse("");
+  if (answer.waiting) startReading(answer);
+  if (answer.drawing) showDrawing(answer.drawing);
+  if (answer.closed) await finish();
 }
 
 map.field.addEventListener("pointerdown", (event) => {

@@ -7,7 +7,7 @@ import { PX_PER_MM, View } from "./view.js";
 import { typing } from "./strip.js";
 
 const MARGIN = 0.3;
-const REST_MS = 90;
+const REST_MS = 60;
 const OVER_UNITS = ["linework", "attitudes", "labels", "tags", "border"];
 // The layer of the stack that an ink layer belongs to.
 const STACK = { units: "units", labels: "units", linework: "linework", border: "linework", attitudes: "attitudes", tags: "attitudes" };

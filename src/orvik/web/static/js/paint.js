@@ -36,18 +36,33 @@ function hidden(item, i, gone, near) {
   return b[j] > near[2] || b[j + 2] < near[0] || b[j + 1] > near[3] || b[j + 3] < near[1];
 }
 
+// How far in pixels a painted line may pass beside its vertices: less than can be seen.
+const UNSEEN = 0.2;
+
+// Leaves out vertices that the line passes within UNSEEN: from the last vertex painted, a cone holds the
+// directions that pass all vertices since; a vertex outside it, or one that turns back, ends the stretch.
 function trace(context, xy, from, to, frame) {
   const { x, y, k } = frame;
-  context.moveTo(x + xy[2 * from] * k, y - xy[2 * from + 1] * k);
-  let lastX = Infinity, lastY = Infinity;
+  let px = x + xy[2 * from] * k, py = y - xy[2 * from + 1] * k;
+  context.moveTo(px, py);
+  let leftX = 0, leftY = 0, rightX = 0, rightY = 0, reach = 0, lastX = px, lastY = py;
   for (let j = from + 1; j < to; j += 1) {
-    const px = x + xy[2 * j] * k, py = y - xy[2 * j + 1] * k;
-    // Vertices closer than a third of a pixel cannot be seen apart.
-    if (j < to - 1 && Math.abs(px - lastX) < 0.3 && Math.abs(py - lastY) < 0.3) continue;
-    context.lineTo(px, py);
-    lastX = px;
-    lastY = py;
+    const qx = x + xy[2 * j] * k, qy = y - xy[2 * j + 1] * k;
+    let dx = qx - px, dy = qy - py, far = Math.sqrt(dx * dx + dy * dy);
+    if (reach && (far < reach || dx * leftY - dy * leftX < 0 || dx * rightY - dy * rightX > 0)) {
+      context.lineTo(lastX, lastY);
+      px = lastX; py = lastY;
+      dx = qx - px; dy = qy - py; far = Math.sqrt(dx * dx + dy * dy);
+      reach = 0;
+    }
+    lastX = qx; lastY = qy;
+    if (far <= UNSEEN) continue;
+    const tx = (-dy / far) * UNSEEN, ty = (dx / far) * UNSEEN;
+    if (!reach || (dx + tx) * leftY - (dy + ty) * leftX > 0) { leftX = dx + tx; leftY = dy + ty; }
+    if (!reach || (dx - tx) * rightY - (dy - ty) * rightX < 0) { rightX = dx - tx; rightY = dy - ty; }
+    reach = far;
   }
+  context.lineTo(lastX, lastY);
 }
 
 function dress(context, item) {
@@ -93,21 +108,32 @@ function inside(x, y, near) {
   return !near || (x >= near[0] && x <= near[2] && y >= near[1] && y <= near[3]);
 }
 
+// One path for all places of a symbol, piece by piece: a hundred times fewer calls than one mark at a time.
 function paintMarks(context, item, frame, gone, near) {
-  const local = { x: 0, y: 0, k: PX_PER_MM };
+  const turns = [];
   for (let i = 0; i < item.angles.length; i += 1) {
     const x = item.at[2 * i], y = item.at[2 * i + 1];
     if ((gone && item.keys && gone.has(item.keys[i])) || !inside(x, y, near)) continue;
-    context.save();
-    context.translate(frame.x + x * frame.k, frame.y - y * frame.k);
-    context.rotate((item.angles[i] * Math.PI) / 180);
-    // Symbols have y downwards, the ground upwards.
-    context.scale(1, -1);
-    for (const piece of item.symbol) {
-      if (piece.t === "stroke") paintStroke(context, piece, local, null, null);
-      else paintFill(context, piece, local, null, null);
+    const angle = (item.angles[i] * Math.PI) / 180;
+    turns.push(frame.x + x * frame.k, frame.y - y * frame.k, Math.cos(angle) * PX_PER_MM, Math.sin(angle) * PX_PER_MM);
+  }
+  for (const piece of item.symbol) {
+    if (piece.t === "stroke") dress(context, piece); else context.fillStyle = piece.colour;
+    context.beginPath();
+    for (let t = 0; t < turns.length; t += 4) traceTurned(context, piece, turns[t], turns[t + 1], turns[t + 2], turns[t + 3]);
+    if (piece.t === "stroke") context.stroke(); else context.fill("nonzero");
+  }
+  context.setLineDash([]);
+}
+
+function traceTurned(context, piece, x, y, cos, sin) {
+  const { xy, starts } = piece;
+  for (let i = 0; i < starts.length - 1; i += 1) {
+    for (let j = starts[i]; j < starts[i + 1]; j += 1) {
+      const px = x + xy[2 * j] * cos - xy[2 * j + 1] * sin, py = y + xy[2 * j] * sin + xy[2 * j + 1] * cos;
+      if (j === starts[i]) context.moveTo(px, py); else context.lineTo(px, py);
     }
-    context.restore();
+    if (piece.t === "fill") context.closePath();
   }
 }
 
@@ -124,22 +150,28 @@ function paintTexts(context, item, frame, gone, near, denominator) {
     const wanted = `${style} ${(run.size * PX_PER_MM).toFixed(2)}px "${family}"`;
     if (wanted !== face) { context.font = wanted; face = wanted; }
     const [colour, halo] = item.colours[item.colour[i]];
-    context.save();
-    context.translate(frame.x + x * frame.k + item.offset[2 * i] * PX_PER_MM, frame.y - y * frame.k + item.offset[2 * i + 1] * PX_PER_MM);
-    if (item.angles[i]) context.rotate((item.angles[i] * Math.PI) / 180);
+    let left = frame.x + x * frame.k + item.offset[2 * i] * PX_PER_MM, base = frame.y - y * frame.k + item.offset[2 * i + 1] * PX_PER_MM;
+    const turned = item.angles[i] !== 0;
+    if (turned) {
+      context.save();
+      context.translate(left, base);
+      context.rotate((item.angles[i] * Math.PI) / 180);
+      left = 0;
+      base = 0;
+    }
     for (const pass of halo ? ["halo", "text"] : ["text"]) {
       for (let c = 0; c < run.x.length; c += 1) {
         if (pass === "halo") {
           context.strokeStyle = halo;
           context.lineWidth = 0.35 * PX_PER_MM;
           context.lineJoin = "round";
-          context.strokeText(run.chars[c], run.x[c] * PX_PER_MM, 0);
+          context.strokeText(run.chars[c], left + run.x[c] * PX_PER_MM, base);
         } else {
           context.fillStyle = colour;
-          context.fillText(run.chars[c], run.x[c] * PX_PER_MM, 0);
+          context.fillText(run.chars[c], left + run.x[c] * PX_PER_MM, base);
         }
       }
     }
-    context.restore();
+    if (turned) context.restore();
   }
 }
