@@ -85,7 +85,7 @@ def compile_attitude(driver: Chrome, address: str) -> None:
     field = driver.find_element(By.ID, "map-field")
     ActionChains(driver).key_down(Keys.SHIFT).send_keys("1").key_up(Keys.SHIFT).perform()
     time.sleep(0.6)
-    ActionChains(driver).move_to_element_with_offset(field, 60, 40).click().pause(0.6).send_keys(
+    ActionChains(driver).move_to_element_with_offset(field, 60, 140).click().pause(0.6).send_keys(
         "350/60"
     ).perform()
     time.sleep(0.8)

@@ -75,6 +75,11 @@ def trace(hand: MapHand) -> None:
     hand.click(512_900, 6_801_100)
     hand.keys(Keys.BACKSPACE)
     until(driver, lambda d: text_of(d, '[data-fact="count"]') == "2")
+    # Undo while drawing takes a vertex, too, and nothing that is kept.
+    hand.click(512_900, 6_801_100)
+    hand.chain().key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()
+    until(driver, lambda d: text_of(d, '[data-fact="count"]') == "2")
+    assert hand.revision() == 2
     hand.click(EAST - 30, SOUTH + 30)
     hand.keys(Keys.ENTER)
     hand.kept(3)

@@ -16,7 +16,12 @@ const line = document.getElementById("place-line");
 // What is in hand: the pen, the drawing, the ring, an attitude that waits, and the picked feature.
 const hand = { pen: null, table: null, vertices: [], ring: null, at: null, waiting: null, picked: null, radius: 15, crosses: false, free: false };
 
-startStrip(live);
+// While something is being drawn, undo takes back its last vertex, not what was kept before it.
+startStrip(live, (what) => {
+  const drawing = hand.vertices.length > 0 || Boolean(hand.waiting);
+  if (drawing && what === "undo") inTurn(back);
+  return drawing;
+});
 startLadder(map);
 startSnapBar(live, (radius) => { hand.radius = radius; map.paintOverlay(); });
 map.on("overlay", (context, view) => drawHand(context, view, hand));

@@ -2,7 +2,8 @@
 
 import { flag } from "./refusals.js";
 
-export function startStrip(live) {
+// `first` may take an undo or redo for what is in hand and not kept yet; it says whether it did.
+export function startStrip(live, first = () => false) {
   const save = document.getElementById("save-state");
   const undo = document.getElementById("undo");
   const redo = document.getElementById("redo");
@@ -41,6 +42,7 @@ export function startStrip(live) {
   paint();
 
   async function turn(what) {
+    if (first(what)) return;
     try {
       const answer = await live.ask({ do: what });
       if (answer.refused) flag(answer.refused);
