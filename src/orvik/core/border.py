@@ -57,6 +57,15 @@ def geographic_border(crs: ProjectCrs, west: str, south: str, east: str, north: 
     return shapely.LineString(np.vstack([ring, ring[:1]]))
 
 
+def ground_of(crs: ProjectCrs, border: shapely.LineString) -> Bounds:
+    """West, south, east and north in degrees of the ground within a border; east may pass 180."""
+    xy = shapely.get_coordinates(shapely.segmentize(border, border.length / 100))
+    longitude, latitude = crs.to_geographic(xy[:, 0], xy[:, 1])
+    if longitude.max() - longitude.min() > 180:
+        longitude = np.where(longitude < 0, longitude + 360, longitude)
+    return float(longitude.min()), float(latitude.min()), float(longitude.max()), float(latitude.max())
+
+
 def check_size(border: shapely.LineString, crs: ProjectCrs, publication: int) -> None:
     """Refuse a border that no page can hold at the publication scale.
 
@@ -66,7 +75,9 @@ def check_size(border: shapely.LineString, crs: ProjectCrs, publication: int) ->
         A side is longer than the longest page; most often one figure is in degrees or lacks a digit.
     """
     west, south, east, north = border.bounds
-    width, height = (on_sheet(side * crs.metres_per_unit, publication) for side in (east - west, north - south))
+    width, height = (
+        on_sheet(side * crs.metres_per_unit, publication) for side in (east - west, north - south)
+    )
     if max(width, height) > LARGEST_MM:
         raise CoordinateRefused(
             f"At 1:{spaced(publication)} this border is {spaced(width)} × {spaced(height)} mm on the sheet, "

@@ -9,6 +9,7 @@ import numpy as np
 import pyproj
 from numpy.typing import NDArray
 from pyproj.exceptions import CRSError as PyprojCrsError
+from pyproj.exceptions import ProjError
 
 from .errors import CoordinateRefused, CrsRefused
 
@@ -67,6 +68,15 @@ class ProjectCrs:
     area: AreaOfUse | None
 
     @property
+    def ellipsoid(self) -> tuple[float, float]:
+        """Semi-major axis in metres, and flattening."""
+        ellipsoid = _crs(self.text).ellipsoid
+        if ellipsoid is None:
+            raise CrsRefused(f"{self.label} has no ellipsoid, so its scale cannot be known; choose another.")
+        inverse = ellipsoid.inverse_flattening
+        return float(ellipsoid.semi_major_metre), 1 / inverse if inverse else 0.0
+
+    @property
     def label(self) -> str:
         """The short form for strips and credit notes."""
         return self.text if self.text.startswith("EPSG:") else self.name
@@ -101,25 +111,6 @@ class ProjectCrs:
         x0, y0 = self.from_geographic(longitude, latitude - step)
         x1, y1 = self.from_geographic(longitude, latitude + step)
         return np.asarray(-np.degrees(np.arctan2(x1 - x0, y1 - y0)))
-
-    def scale_factor(self, x: Numbers, y: Numbers) -> tuple[Floats, Floats]:
-        """Scale factors along the meridian and along the parallel at each place (1 is true to scale).
-
-        Each compares a piece of about 20 m on the grid with its geodesic length on the ellipsoid.
-        """
-        geod = _crs(self.text).get_geod()
-        if geod is None:
-            raise CrsRefused(f"{self.label} has no ellipsoid, so its scale cannot be known; choose another.")
-        longitude, latitude = self.to_geographic(x, y)
-        step = 1e-4
-        factors = []
-        for along_longitude, along_latitude in ((0.0, step), (step, 0.0)):
-            a = (longitude - along_longitude, latitude - along_latitude)
-            b = (longitude + along_longitude, latitude + along_latitude)
-            (x0, y0), (x1, y1) = self.from_geographic(*a), self.from_geographic(*b)
-            _, _, ground = geod.inv(*a, *b)
-            factors.append(np.hypot(x1 - x0, y1 - y0) * self.metres_per_unit / np.asarray(ground))
-        return factors[0], factors[1]
 
     def check_place(self, x: float, y: float) -> None:
         """Refuse a coordinate that cannot lie on a sheet in this system.
@@ -197,6 +188,7 @@ def _project_crs(text: str) -> ProjectCrs:
         raise CrsRefused(
             f"{label} has a unit of length that cannot be used; choose a system in metres or feet."
         )
+    _transformers(text)
     authority = crs.to_authority(min_confidence=100)
     canonical = f"EPSG:{authority[1]}" if authority and authority[0] == "EPSG" else crs.to_wkt("WKT2_2019")
     area = crs.area_of_use
@@ -225,14 +217,19 @@ def _crs(text: str) -> pyproj.CRS:
         ) from None
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=512)
 def _transformers(text: str) -> tuple[pyproj.Transformer, pyproj.Transformer]:
     crs = _crs(text)
     geodetic = crs.geodetic_crs
     if geodetic is None:
         raise CrsRefused(f"{crs.name} has no geographic system beneath it; choose another.")
-    forward = pyproj.Transformer.from_crs(geodetic, crs, always_xy=True)
-    inverse = pyproj.Transformer.from_crs(crs, geodetic, always_xy=True)
+    try:
+        forward = pyproj.Transformer.from_crs(geodetic, crs, always_xy=True)
+        inverse = pyproj.Transformer.from_crs(crs, geodetic, always_xy=True)
+    except ProjError:
+        raise CrsRefused(
+            f"{crs.name} uses a projection that cannot be computed here; choose another system."
+        ) from None
     return forward, inverse
 
 

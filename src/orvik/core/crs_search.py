@@ -27,7 +27,9 @@ class CrsCandidate:
 
 
 @dataclass(frozen=True)
-class _Entry:
+class Entry:
+    """One system of the list, with what it is searched by."""
+
     code: str
     name: str
     area: str
@@ -35,6 +37,29 @@ class _Entry:
     name_words: tuple[str, ...]
     area_words: tuple[str, ...]
     projected: bool
+
+    @property
+    def extent(self) -> float:
+        """Size of the area of use in square degrees; the whole world where none is stated."""
+        if self.bounds is None:
+            return 64_800.0
+        west, south, east, north = self.bounds
+        return ((east - west) % 360) * (north - south)
+
+    def holds(self, longitude: float, latitude: float) -> bool:
+        """Whether the area of use holds a place."""
+        if self.bounds is None:
+            return False
+        west, south, east, north = self.bounds
+        inside = west <= longitude <= east if west <= east else longitude >= west or longitude <= east
+        return inside and south <= latitude <= north
+
+
+def covering(ground: tuple[float, float, float, float]) -> list[Entry]:
+    """Projected systems whose area of use holds a ground (west, south, east and north in degrees)."""
+    west, south, east, north = ground
+    corners = [(x, y) for x in (west, east) for y in (south, north)]
+    return [e for e in _entries() if e.projected and all(e.holds(*corner) for corner in corners)]
 
 
 def search(words: str, limit: int = 12, place: tuple[float, float] | None = None) -> list[CrsCandidate]:
@@ -68,9 +93,9 @@ def search(words: str, limit: int = 12, place: tuple[float, float] | None = None
         scored = []
         for number, score in _scores(tokens).items():
             entry = entries[number]
-            here = place is not None and _holds(entry.bounds, place)
-            scored.append((not entry.projected, not here, -score, _extent(entry.bounds), entry))
-        scored.sort(key=lambda row: (*row[:4], _superseded(row[4].name), len(row[4].name), int(row[4].code)))
+            here = place is not None and entry.holds(*place)
+            scored.append((not entry.projected, not here, -score, -round(entry.extent), entry))
+        scored.sort(key=lambda row: (*row[:4], superseded(row[4].name), len(row[4].name), int(row[4].code)))
         ranked = [row[4] for row in scored[: limit * 2]]
     return sorted((_candidate(e) for e in ranked), key=lambda c: c.refusal is not None)[:limit]
 
@@ -81,14 +106,14 @@ def warm() -> None:
 
 
 @lru_cache(maxsize=1)
-def _entries() -> tuple[_Entry, ...]:
+def _entries() -> tuple[Entry, ...]:
     entries = []
     kinds = [PJType.PROJECTED_CRS, PJType.GEOGRAPHIC_2D_CRS]
     for info in query_crs_info(auth_name="EPSG", pj_types=kinds, allow_deprecated=False):
         area = info.area_of_use
         area_name = (area.name if area else None) or ""
         entries.append(
-            _Entry(
+            Entry(
                 code=info.code,
                 name=info.name,
                 area=area_name,
@@ -139,31 +164,17 @@ def _scores(tokens: tuple[str, ...]) -> dict[int, int]:
     return total or {}
 
 
-def _superseded(name: str) -> int:
+def superseded(name: str) -> int:
     """How far from the datums in present use a name is: 0 for those, 2 for what WGS 84 has replaced."""
+    if name.endswith("(N-E)"):
+        # The double of another system, with its axes the other way round.
+        return 2
     if name.startswith(("WGS 84", "ETRS89", "NAD83(2011)", "GDA2020", "ISN2016")):
         return 0
     return 2 if name.startswith("WGS 72") else 1
 
 
-def _holds(bounds: tuple[float, float, float, float] | None, place: tuple[float, float]) -> bool:
-    if bounds is None:
-        return False
-    west, south, east, north = bounds
-    longitude, latitude = place
-    inside = west <= longitude <= east if west <= east else longitude >= west or longitude <= east
-    return inside and south <= latitude <= north
-
-
-def _extent(bounds: tuple[float, float, float, float] | None) -> float:
-    """Size class of the area of use: world-wide systems come before national ones of equal wording."""
-    if bounds is None:
-        return 0.0
-    west, south, east, north = bounds
-    return -round(((east - west) % 360) * (north - south), 0)
-
-
-def _candidate(entry: _Entry) -> CrsCandidate:
+def _candidate(entry: Entry) -> CrsCandidate:
     code = f"EPSG:{entry.code}"
     try:
         crs = project_crs(code)

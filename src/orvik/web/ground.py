@@ -13,7 +13,8 @@ import numpy as np
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from starlette.responses import Response
 
-from ..core.border import check_reach, check_size, geographic_border, grid_border, rectangle_of
+from ..core import distortion
+from ..core.border import check_reach, check_size, geographic_border, grid_border, ground_of, rectangle_of
 from ..core.edit import checked
 from ..core.errors import FileRefused, NotFound
 from ..core.feature import Feature
@@ -188,11 +189,6 @@ def _facts(workspace: Workspace) -> dict[str, Any]:
         return {"border": None}
     crs, scales = project.crs, project.scales
     west, south, east, north = border.bounds
-    x, y = np.meshgrid(np.linspace(west, east, 15), np.linspace(south, north, 15))
-    factors = np.concatenate([f.ravel() for f in crs.scale_factor(x, y)])
-    low, high = float(factors.min()), float(factors.max())
-    worst = max(abs(low - 1), abs(high - 1))
-    centre = ((west + east) / 2, (south + north) / 2)
     longitude, latitude = crs.to_geographic(np.array([west, east]), np.array([south, north]))
     _, width, height = aimed(border, scales.publication, crs)
     return {
@@ -200,11 +196,7 @@ def _facts(workspace: Workspace) -> dict[str, Any]:
         "corners": (west, south, east, north),
         "geographic": (longitude[0], latitude[0], longitude[1], latitude[1]),
         "rectangle": rectangle_of(border) is not None,
-        "factor_low": low,
-        "factor_high": high,
-        "true_to": f"1 in {spaced(round(1 / worst, -2))}" if worst > 1e-7 else "better than 1 in a million",
-        "far_from_true": worst > 0.002,
-        "convergence": float(crs.convergence(*centre)),
+        "distortion": distortion.over(crs, ground_of(crs, border)),
         "paper": smallest_paper(width, height, "A"),
         "map_size": (width, height),
     }

@@ -9,6 +9,7 @@ from pydantic import BaseModel
 from starlette.responses import Response
 
 from ..core.coordinates import parse_number
+from ..core.distortion import tissot
 from ..core.errors import NotFound, SheetRefused
 from ..core.scale import parse_scale
 from ..core.sheet.compose import LAYER_WORDS, essentials
@@ -253,8 +254,9 @@ def _part_slip(request: Request, workspace: Workspace, part: Part) -> Response:
     factors = None
     if part.kind == "map_panel":
         x, y = part.settings["centre"]
-        along, across = workspace.project.crs.scale_factor(float(x), float(y))
-        factors = (float(along), float(across))
+        crs = workspace.project.crs
+        here = tissot(crs, *crs.to_geographic(float(x), float(y)))
+        factors = (float(here.smallest), float(here.largest))
     return page(
         request, "_part.html", slug=workspace.slug, part=part, layers=layers, factors=factors,
         project=workspace.project,
