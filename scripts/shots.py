@@ -49,11 +49,17 @@ def ground(driver: Chrome, address: str) -> None:
     rested(driver)
 
 
+def systems(driver: Chrome, address: str) -> None:
+    driver.get(address + PROJECT + "/systems")
+    driver.find_element(By.CSS_SELECTOR, ".system-card:nth-child(4) .system-take").click()
+    WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.CSS_SELECTOR, "#system-report .main-button"))
+
+
 def at(driver: Chrome, x: float, y: float, denominator: int) -> None:
     """Open Compile at a place and scale."""
     driver.get(address_of(driver) + PROJECT + "/compile")
     view = f'{{"x": {x}, "y": {y}, "denominator": {denominator}}}'
-    driver.execute_script("sessionStorage.setItem('orvik-view-compile-isle-of-quennet', arguments[0])", view)
+    driver.execute_script("sessionStorage.setItem('orvik-view-compile-32628-isle-of-quennet', arguments[0])", view)
     driver.get(address_of(driver) + PROJECT + "/compile")
     rested(driver)
 
@@ -126,7 +132,7 @@ def proof(driver: Chrome, address: str) -> None:
 
 
 VIEWS: dict[str, Callable[[Chrome, str], None]] = {
-    "home": home, "new-project": new, "ground": ground, "compile": compile_overview,
+    "home": home, "new-project": new, "ground": ground, "systems": systems, "compile": compile_overview,
     "compile-tracing": compile_tracing, "compile-attitude": compile_attitude, "compile-slip": compile_slip,
     "signs": signs, "sheet": sheet, "proof": proof,
 }  # fmt: skip

@@ -169,7 +169,7 @@ def test_two_pages_see_each_other(client: TestClient) -> None:
         one.ask("finish")
         two.ask("pen", name="fault-certain")
         assert two.ask("hover", x=513_502, y=6_801_401)["held"]["label"] == "end of contact 3"
-        assert two.notices[-1]["label"] == "draw contact"
+        assert (two.notices[-1]["do"], two.notices[-1]["label"]) == ("changed", "draw contact")
         # What the ring showed has changed meanwhile: the click is refused, not taken.
         ring = two.ask("hover", x=513_502, y=6_801_401)["ring"]
         one.ask("delete", table="lines", id=3, revision=3)

@@ -40,9 +40,9 @@ class Method:
 METHODS = {
     method.name: method
     for method in (
-        Method("lcc", "Lambert conformal conic, two parallels",
+        Method("lcc", "Lambert conformal, two parallels",
                ("parallel_1", "parallel_2", "latitude", "longitude"), "ground that runs east to west"),
-        Method("lcc1", "Lambert conformal conic, one parallel", ("latitude", "longitude", "scale"),
+        Method("lcc1", "Lambert conformal, one parallel", ("latitude", "longitude", "scale"),
                "a narrow belt along one parallel"),
         Method("albers", "Albers equal-area conic", ("parallel_1", "parallel_2", "latitude", "longitude"),
                "comparing areas on ground that runs east to west"),

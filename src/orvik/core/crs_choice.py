@@ -57,7 +57,9 @@ def short_list(ground: Geographic, limit: int = 8) -> list[Choice]:
         key = (band, superseded(entry.name), entry.extent, len(entry.name), float(entry.code))
         ranked.append((key, Choice(crs, crs.text, entry.area, found)))
     ranked.sort(key=lambda pair: pair[0])
-    chosen = [choice for _, choice in ranked[:limit]]
+    # A system that another has replaced, and that bends the ground in the same way, adds nothing to the list.
+    present = {_shape(choice) for _, choice in ranked if superseded(choice.crs.name) < 2}
+    chosen = [c for _, c in ranked if superseded(c.crs.name) < 2 or _shape(c) not in present][:limit]
     for method in ("lcc", "tm"):
         parameters = crs_build.proposed(method, ground)
         crs = crs_build.built(parameters)
@@ -65,3 +67,9 @@ def short_list(ground: Geographic, limit: int = 8) -> list[Choice]:
         if found is not None:
             chosen.append(Choice(crs, "own", "Made for this ground", found, parameters))
     return chosen
+
+
+def _shape(choice: Choice) -> tuple[str, float, float]:
+    """What a system does to the ground, to a few parts in a million."""
+    found = choice.distortion
+    return choice.crs.method, round(found.largest, 5), round(found.smallest, 5)

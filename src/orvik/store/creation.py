@@ -6,14 +6,14 @@ import os
 import sqlite3
 from pathlib import Path
 
-from ..core.crs import ProjectCrs, wkt_forms
+from ..core.crs import ProjectCrs
 from ..core.errors import ProjectRefused
 from ..core.feature import GEOMETRY_TYPES, TABLES
 from ..core.scale import Scales
+from . import reference_systems
 from .geometry import add_functions
 
 SCHEMA = Path(__file__).with_name("schema.sql")
-CUSTOM_SRS_ID = 100_000
 ATTRIBUTE_TABLES = ("units", "sheets", "parts", "sources", "journal", "project", "stack")
 RTREE_DEFINITION = "http://www.geopackage.org/spec131/#extension_rtree"
 WKT_DEFINITION = "http://www.geopackage.org/spec131/#extension_crs_wkt"
@@ -89,7 +89,8 @@ def create(path: Path, name: str, crs: ProjectCrs, scales: Scales) -> None:
 
 
 def _fill(connection: sqlite3.Connection, name: str, crs: ProjectCrs, scales: Scales) -> None:
-    srs_id = _reference_systems(connection, crs)
+    reference_systems.define_required(connection)
+    srs_id = reference_systems.use(connection, crs)
     for table in TABLES:
         connection.execute(
             "INSERT INTO gpkg_contents (table_name, data_type, identifier, srs_id) VALUES (?, 'features', ?, ?)",
@@ -119,24 +120,6 @@ def _fill(connection: sqlite3.Connection, name: str, crs: ProjectCrs, scales: Sc
         "INSERT INTO project (id, name, crs, publication_scale, digitizing_scale) VALUES (1, ?, ?, ?, ?)",
         (name, crs.text, scales.publication, scales.digitizing),
     )
-
-
-def _reference_systems(connection: sqlite3.Connection, crs: ProjectCrs) -> int:
-    wgs1, wgs2 = wkt_forms("EPSG:4326")
-    rows: list[tuple[str, int, str, int, str, str, str]] = [
-        ("Undefined cartesian", -1, "NONE", -1, "undefined", "undefined cartesian system", "undefined"),
-        ("Undefined geographic", 0, "NONE", 0, "undefined", "undefined geographic system", "undefined"),
-        ("WGS 84 geodetic", 4326, "EPSG", 4326, wgs1, "longitude and latitude", wgs2),
-    ]
-    one, two = wkt_forms(crs.text)
-    if crs.text.startswith("EPSG:"):
-        srs_id = int(crs.text.removeprefix("EPSG:"))
-        rows.append((crs.name, srs_id, "EPSG", srs_id, one, crs.method, two))
-    else:
-        srs_id = CUSTOM_SRS_ID
-        rows.append((crs.name, srs_id, "ORVIK", srs_id, one, crs.method, two))
-    connection.executemany("INSERT INTO gpkg_spatial_ref_sys VALUES (?, ?, ?, ?, ?, ?, ?)", rows)
-    return srs_id
 
 
 def _statements(script: str) -> list[str]:

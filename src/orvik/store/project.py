@@ -18,7 +18,7 @@ from ..core.feature import TABLES, Feature, Features, Table
 from ..core.scale import Scales
 from ..core.sheet.page import Part, Sheet
 from ..core.units import MapUnit, stratigraphic_order
-from . import journal, rows
+from . import journal, reference_systems, rows
 from .geometry import add_functions, decoded, decoded_all
 from .journal import Change, Entry, RowChange
 
@@ -35,15 +35,8 @@ class Project:
         self._closed = False
         self._history, self.revision = journal.history(connection)
         self._data_version = self._pragma("data_version")
-        settings = connection.execute(
-            "SELECT name, crs, publication_scale, digitizing_scale FROM project WHERE id = 1"
-        ).fetchone()
-        self.crs: ProjectCrs = project_crs(settings[1])
-        self.srs_id = int(
-            connection.execute(
-                "SELECT srs_id FROM gpkg_geometry_columns WHERE table_name = 'lines'"
-            ).fetchone()[0]
-        )
+        self.crs: ProjectCrs = self._kept_crs()
+        self.srs_id = reference_systems.number_of(connection, self.crs)
 
     @staticmethod
     def open(path: Path, read_only: bool = False) -> Project:
@@ -194,6 +187,9 @@ class Project:
             try:
                 self._connection.execute("BEGIN IMMEDIATE")
                 changes = carry_out()
+                crs = self._kept_crs()
+                # What the standard's own tables say of the system follows the project; it is no edit.
+                srs_id = reference_systems.use(self._connection, crs) if crs != self.crs else self.srs_id
                 entry = journal.written(self._connection, kind, label, changes, of)
                 self._connection.execute("COMMIT")
             except sqlite3.IntegrityError as error:
@@ -205,9 +201,18 @@ class Project:
             except BaseException:
                 self._rollback()
                 raise
+            self.crs, self.srs_id = crs, srs_id
             self._history.took(entry)
             self.revision = entry.id
             return entry
+
+    def _kept_crs(self) -> ProjectCrs:
+        return project_crs(self._connection.execute("SELECT crs FROM project WHERE id = 1").fetchone()[0])
+
+    def number_of(self, crs: ProjectCrs) -> int:
+        """The number of a system in this file, or the one it would have."""
+        with self._lock:
+            return reference_systems.number_of(self._connection, crs)
 
     def _rollback(self) -> None:
         if self._connection.in_transaction:

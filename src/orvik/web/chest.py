@@ -11,6 +11,7 @@ from pathlib import Path
 from ..core.crs import ProjectCrs
 from ..core.errors import NotFound, ProjectRefused
 from ..core.scale import Scales
+from ..exchange import grids
 from ..store.creation import create
 from ..store.project import Project
 from .work import Workers
@@ -42,6 +43,7 @@ class Chest:
         self._open: dict[str, Workspace] = {}
         self._opening = asyncio.Lock()
         folder.mkdir(parents=True, exist_ok=True)
+        grids.use_folder(folder)
 
     def path(self, slug: str) -> Path:
         """The file of a project; raises NotFound."""

@@ -101,10 +101,14 @@ class Live:
         await self.socket.send_text(json.dumps(words, separators=(",", ":"), ensure_ascii=False))
 
     async def _notify(self, notice: Notice) -> None:
+        if notice.words.get("moved"):
+            # What was being drawn stands in the system that is no more.
+            self.waiting = None
+            self.drawing = Drawing(self.drawing.pen) if self.drawing else None
         with contextlib.suppress(WebSocketDisconnect, RuntimeError):
             if notice.ink is not None:
                 await self.socket.send_bytes(notice.ink)
-            await self._send({"do": "changed", **notice.words})
+            await self._send({**notice.words, "do": "changed"})
 
     # The ring
 

@@ -172,12 +172,14 @@ class Workspace:
             )
 
     async def _carry_out(self, write: Callable[[], Entry]) -> Entry:
-        revision = self.project.revision
+        revision, crs = self.project.revision, self.project.crs
         entry = await asyncio.to_thread(write)
-        if entry.id != revision + 1:
-            # A barrier was written first: another program has changed the file.
+        moved = self.project.crs != crs
+        if moved or entry.id != revision + 1:
+            # All is new: another coordinate system, or a barrier because another program has changed the file.
             self.index = await asyncio.to_thread(lambda: SnapIndex(self.project.all_features()))
-            await self._tell(Notice(self.state() | {"reload": True}, None))
+            self._touched.update({key_of(c.table, c.id): entry.id for c in entry.changes if c.table in TABLES})
+            await self._tell(Notice(self.state() | {"reload": True, "moved": moved}, None))
             return entry
         put, gone, keys = [], [], []
         for change in entry.changes:

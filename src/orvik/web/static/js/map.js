@@ -116,7 +116,7 @@ export class OrvikMap {
   }
 
   // Each stage keeps its own view: looking at the whole in one does not leave the ladder in another.
-  viewKey() { return `orvik-view-${this.root.dataset.stage}-${this.slug}`; }
+  viewKey() { return `orvik-view-${this.root.dataset.stage}-${this.root.dataset.crs}-${this.slug}`; }
 
   restoreView() {
     const kept = JSON.parse(sessionStorage.getItem(this.viewKey()) || "null");
