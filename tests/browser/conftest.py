@@ -26,7 +26,9 @@ def driver(downloads: Path) -> Iterator[Chrome]:
         yield driver
         complaints = [e["message"] for e in driver.get_log("browser") if e["level"] == "SEVERE"]
         # The application is stopped before the browser, and the page says so. A refusal is answered with a status of 4xx, which the browser logs though the page shows it.
-        assert [c for c in complaints if not re.search(r"status of 4|Status Error Code 4|CONNECTION_REFUSED", c)] == []
+        assert [
+            c for c in complaints if not re.search(r"status of 4|Status Error Code 4|CONNECTION_REFUSED", c)
+        ] == []
 
 
 @pytest.fixture

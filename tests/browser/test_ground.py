@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 from selenium.webdriver import Chrome, Keys
 
 from orvik.core.feature import TABLES
+from orvik.core.georef import ControlSet, Mapping, fit
+from orvik.exchange.raster import files_folder
 from orvik.store.geometry import encoded
 from orvik.store.project import Project
 
@@ -47,3 +50,73 @@ def test_another_system_and_back(driver: Chrome, demo_address: str, demo: Path) 
     until(driver, lambda d: "EPSG:32628" in text_of(d, "#ground-facts"))
     until(driver, lambda d: text_of(d, "#save-state").endswith(f"rev {revision + 1}"))
     assert geometry_bytes(demo) == before
+
+
+def test_a_skewed_field_sheet_by_six_control_points(
+    driver: Chrome, demo_address: str, demo: Path, tmp_path: Path
+) -> None:
+    project = Project.open(demo, read_only=True)
+    kept = project.source(2)
+    truth = Mapping.of_json(kept["transform"])
+    points = ControlSet.of_json(kept["fit"]).points
+    scan = tmp_path / "sheet.png"
+    scan.write_bytes((files_folder(demo) / kept["file"]).read_bytes())
+    project.close_reader()
+    # A scan that does not say where it lies leads straight to its georeferencing.
+    driver.get(f"{demo_address}{PROJECT}/ground")
+    until(driver, lambda d: d.find_elements("css selector", "#map[data-painted]"))
+    find(driver, "#underlay-files").send_keys(str(scan))
+    find(driver, "#underlay-form .plain-button").click()
+    until(driver, lambda d: d.current_url.endswith("/underlays/3/georeference"), 20)
+    until(driver, lambda d: d.find_elements("css selector", "#scan-field[data-sharp]"), 20)
+    until(driver, lambda d: d.find_elements("css selector", "#map[data-painted]"), 20)
+    assert "needs 3 control points" in text_of(driver, "#control-points")
+    # The whole scan is in its pane, the publication rung on the ground.
+    width, height = 2100, 1650
+    pane = find(driver, "#scan-field").rect
+    k = min(pane["width"] / width, pane["height"] / height) * 0.96
+    find(driver, '.rung[data-denominator="25000"]').click()
+    home = (513_250.0, 6_802_500.0)
+    hand = MapHand(driver, *home, 25_000)
+    for number, point in enumerate(points, 1):
+        dx, dy = (point.column - width / 2) * k, (point.row - height / 2) * k
+        hand.chain().move_to_element_with_offset(
+            find(driver, "#scan-field"), round(dx), round(dy)
+        ).click().perform()
+        until(driver, lambda d: text_of(d, "#pending-pixel") != "click it")
+        if abs(point.x - home[0]) < 1200 and abs(point.y - home[1]) < 1500:
+            # A little beside the crossing: the ring holds it.
+            hand.move(point.x + 30, point.y + 25)
+            until(driver, lambda d: text_of(d, "#ring-label").startswith("grid"))
+            hand.chain().click().perform()
+        else:
+            find(driver, "#typed-east").send_keys(f"{point.x:.0f}")
+            find(driver, "#typed-north").send_keys(f"{point.y:.0f}", Keys.ENTER)
+        until(
+            driver,
+            lambda d, n=number: len(d.find_elements("css selector", "#control-points tbody tr th")) == n,
+        )
+    until(driver, lambda d: "RMS error" in text_of(d, "#control-points"))
+    project = Project.open(demo, read_only=True)
+    placed = project.source(3)
+    control = ControlSet.of_json(placed["fit"])
+    found = fit(control.points, control.kind)
+    assert [(p.x, p.y) for p in control.points] == [(p.x, p.y) for p in points]
+    # A pixel of the screen is six of the scan here: the fit is as good as the picking.
+    corners = np.array([[0, 0], [width, 0], [width, height], [0, height]], dtype=float)
+    away = np.hypot(*(Mapping.of_json(placed["transform"]).ground(corners) - truth.ground(corners)).T)
+    assert away.max() < 20
+    assert found.rms_pixels < 6
+    # Switching one off and on again, and another kind of fit, are there at once.
+    find(driver, '[aria-label="Use point 2"]').click()
+    until(driver, lambda d: d.find_elements("css selector", "#control-points tr.off"))
+    find(driver, '[aria-label="Use point 2"]').click()
+    until(driver, lambda d: not d.find_elements("css selector", "#control-points tr.off"))
+    find(driver, 'input[name="kind"][value="projective"]').click()
+    until(driver, lambda d: Mapping.of_json(project.source(3)["transform"]).kind == "projective")
+    assert "left out" in text_of(driver, "#control-points")
+    # Two rows of three lie on one curve of the second order (two lines): no such fit, and the picture stays.
+    find(driver, 'input[name="kind"][value="second_order"]').click()
+    until(driver, lambda d: "on one curve" in text_of(d, "#control-points"))
+    assert Mapping.of_json(project.source(3)["transform"]).kind == "projective"
+    project.close_reader()

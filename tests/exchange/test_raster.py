@@ -104,8 +104,6 @@ def bad(tmp_path: Path, name: str) -> tuple[Path, Path | None]:
     elif name == "cut off":
         whole = tiff(tmp_path / "whole.tif").read_bytes()
         path.write_bytes(whole[: len(whole) // 2])
-    elif name == "nowhere":
-        tiff(path, crs=None)
     elif name == "elsewhere":
         tiff(path, west=511_000, north=680_300)
     elif name == "degrees in the world file":
@@ -128,7 +126,7 @@ def bad(tmp_path: Path, name: str) -> tuple[Path, Path | None]:
 
 @pytest.mark.parametrize(
     ("name", "why"),
-    [("empty", "is empty"), ("text", "cannot be read"), ("cut off", "cannot be read"), ("nowhere", "world file"),
+    [("empty", "is empty"), ("text", "cannot be read"), ("cut off", "cannot be read"),
      ("elsewhere", "away from the sheet border"), ("degrees in the world file", "look like degrees"),
      ("mirrored", "mirrored"), ("five numbers", "six numbers")],
 )  # fmt: skip
@@ -140,6 +138,14 @@ def test_bad_pictures_leave_nothing(project: Project, tmp_path: Path, name: str,
         underlay_from(project, path, world, "Bad")
     assert project.revision == revision
     assert not raster.files_folder(project.path).exists()
+
+
+@pytest.mark.filterwarnings("ignore::rasterio.errors.NotGeoreferencedWarning")
+def test_a_scan_without_place_waits(project: Project, tmp_path: Path) -> None:
+    path = tmp_path / "scan.tif"
+    tiff(path, crs=None)
+    underlay_from(project, path, None, "Scan")
+    assert project.sources()[0]["transform"] == ""
 
 
 def test_a_missing_copy_is_named(project: Project, tmp_path: Path) -> None:

@@ -161,7 +161,10 @@ def test_locked_and_hidden_layers_cannot_be_touched(page: Page, client: TestClie
 
 
 def test_two_pages_see_each_other(client: TestClient) -> None:
-    with client.websocket_connect("ws://127.0.0.1:8460/p/small/live") as a, client.websocket_connect("ws://127.0.0.1:8460/p/small/live") as b:
+    with (
+        client.websocket_connect("ws://127.0.0.1:8460/p/small/live") as a,
+        client.websocket_connect("ws://127.0.0.1:8460/p/small/live") as b,
+    ):
         one, two = Page(a), Page(b)
         one.ask("pen", name="contact-certain")
         one.press(513_000, 6_801_000)

@@ -81,6 +81,14 @@ class ProjectCrs:
         """The short form for strips and credit notes."""
         return self.text if self.text.startswith("EPSG:") else self.name
 
+    @property
+    def geographic_text(self) -> str:
+        """The geographic system on the same datum: a code, or WKT2."""
+        base = _crs(self.text).geodetic_crs
+        if base is None:
+            raise CrsRefused(f"{self.label} has no geographic system beneath it; choose another.")
+        return str(base.to_wkt("WKT2_2019"))
+
     def to_geographic(self, x: Numbers, y: Numbers) -> tuple[Floats, Floats]:
         """Longitude and latitude in degrees, on the system's own datum, of projected coordinates."""
         longitude, latitude = _transformers(self.text)[1].transform(x, y)

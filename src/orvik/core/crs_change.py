@@ -10,12 +10,12 @@ import pyproj
 import shapely
 from numpy.typing import NDArray
 from pyproj.aoi import AreaOfInterest
-from pyproj.exceptions import ProjError
+from pyproj.exceptions import CRSError, ProjError
 from pyproj.transformer import TransformerGroup
 
 from .crs import ProjectCrs
 from .distortion import Geographic
-from .errors import CrsRefused
+from .errors import CoordinateRefused, CrsRefused
 
 # Pieces that each side of a border is cut into before it is moved, so that it goes on covering the same ground.
 BORDER_PIECES = 64
@@ -120,6 +120,35 @@ class CrsChange:
         )
         away = np.hypot(x - xy[:, 0], y - xy[:, 1]) * self.source.metres_per_unit
         return float(np.max(away))
+
+
+def converted(x: float, y: float, stated: str, system: str) -> tuple[float, float]:
+    """A place given in one system, in another.
+
+    Parameters
+    ----------
+    x, y
+        Easting and northing, or longitude and latitude in degrees, as the stated system counts.
+    stated, system
+        Codes, WKT or PROJ strings; the stated one may be geographic.
+
+    Raises
+    ------
+    CrsRefused
+        A system is unknown.
+    CoordinateRefused
+        The place cannot be in the other system.
+    """
+    try:
+        transformer = pyproj.Transformer.from_crs(stated, system, always_xy=True)
+    except (CRSError, ProjError):
+        raise CrsRefused(
+            f"“{stated[:40]}” is not a coordinate system that is known here; type a code."
+        ) from None
+    there = transformer.transform(x, y)
+    if not np.isfinite(there).all():
+        raise CoordinateRefused(f"{x:g}, {y:g} cannot be in {stated[:40]}; check the figures and the system.")
+    return float(there[0]), float(there[1])
 
 
 def densified(border: shapely.LineString) -> shapely.LineString:

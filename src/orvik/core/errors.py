@@ -44,6 +44,10 @@ class ProjectRefused(OrvikError):
     """A file that is not a project, or a project that cannot be opened or made."""
 
 
+class FitRefused(OrvikError):
+    """Control points that cannot hold a fit."""
+
+
 class Stale(OrvikError):
     """An edit on something that has changed since it was shown."""
 

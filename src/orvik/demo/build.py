@@ -16,7 +16,7 @@ from ..core.sheet.page import Sheet, paper_size
 from ..core.sheet.template import laid_out
 from ..core.signs import catalogue
 from ..exchange import raster
-from ..exchange.intake import underlay_from
+from ..exchange.intake import scan_from, underlay_from
 from ..store import rows
 from ..store.creation import create
 from ..store.project import Project
@@ -70,8 +70,7 @@ def _pictures(project: Project, ground: Island) -> None:
         pictures.relief(ground, relief, CRS)
         underlay_from(project, relief, None, "Relief")
         scan = Path(temporary) / "field-sheet-3.png"
-        world = pictures.field_sheet(ground, scan)
-        underlay_from(project, scan, world, "Field sheet 3")
+        scan_from(project, scan, pictures.field_sheet(ground, scan), "Field sheet 3")
 
 
 def _features(project: Project, ground: Island) -> None:

@@ -1,4 +1,4 @@
-"""The invented pictures: shaded relief as GeoTIFF, and a field sheet that looks scanned, with a world file."""
+"""The invented pictures: shaded relief as GeoTIFF, and a field sheet that looks scanned."""
 
 from __future__ import annotations
 
@@ -14,7 +14,8 @@ from rasterio.enums import Resampling
 from rasterio.transform import from_origin
 from shapely.geometry.base import BaseGeometry
 
-from ..core.lettering import ITALIC, font_file
+from ..core.georef import ControlPoint, ControlSet
+from ..core.lettering import ITALIC, ROMAN, font_file
 from .island import SEED, UNITS, Island
 
 CELL = 10.0
@@ -24,6 +25,8 @@ SHEET_CORNER = (512_300.0, 6_804_300.0)
 SHEET_PIXEL = 1.6
 SHEET_SIZE = (2100, 1650)
 SHEET_TURN = 1.3
+# Crossings of the kilometre grid that are printed on it.
+CROSSES = tuple((x, y) for x in (513_000.0, 514_000.0, 515_000.0) for y in (6_802_000.0, 6_804_000.0))
 
 
 @dataclass(frozen=True)
@@ -106,16 +109,14 @@ def _hillshade(heights: NDArray[np.float64], cell: float) -> NDArray[np.float64]
     return np.asarray(np.clip(light, 0, 1))
 
 
-def field_sheet(island: Island, target: Path) -> Path:
-    """Write the field sheet as PNG and its world file beside it; gives the world file."""
+def field_sheet(island: Island, target: Path) -> ControlSet:
+    """Write the field sheet as a scan that does not say where it lies; gives control points on its grid crosses."""
     rng = np.random.default_rng(SEED + 2)
     width, height = SHEET_SIZE
     angle = np.radians(SHEET_TURN)
     a, b = SHEET_PIXEL * np.cos(angle), SHEET_PIXEL * np.sin(angle)
     # From pixel column and row to the ground, and back.
-    forward = np.array([[a, b], [b, -a]])
-    back = np.linalg.inv(forward)
-
+    back = np.linalg.inv(np.array([[a, b], [b, -a]]))
     hand = _Hand(back, rng)
     paper = Image.new("RGB", (width, height), (246, 240, 224))
     _crayon(paper, island, hand)
@@ -133,6 +134,7 @@ def field_sheet(island: Island, target: Path) -> Path:
             step = 3 if line.certainty != "concealed" else 2
             for i in range(0, len(path) - 1, step * 2):
                 draw.line(path[i : i + step], fill=colour, width=wide)
+    _crosses(draw, hand)
     _writing(draw, island, hand)
     noisy = np.asarray(paper.filter(ImageFilter.GaussianBlur(0.8))).astype(np.float64)
     grain = rng.normal(0, 3.2, (height, width, 1)) + 5 * _noise((height, width), rng)[:, :, None]
@@ -140,11 +142,14 @@ def field_sheet(island: Island, target: Path) -> Path:
     folds[:, width // 2 - 2 : width // 2 + 2] = 0.94
     folds[height // 2 - 2 : height // 2 + 2] = 0.95
     Image.fromarray(np.clip((noisy + grain) * folds, 0, 255).astype(np.uint8)).save(target, optimize=False)
-    world = target.with_suffix(".pgw")
-    # World files speak of the middle of the first pixel, column by column: a, d, b, e, x, y.
-    x, y = np.array(SHEET_CORNER) + forward @ np.array([0.5, 0.5])
-    world.write_text(f"{a:.10f}\n{b:.10f}\n{b:.10f}\n{-a:.10f}\n{x:.6f}\n{y:.6f}\n")
-    return world
+    # Read off the scan as a person would, to about a pixel.
+    read = np.random.default_rng(SEED + 3)
+    points = [
+        ControlPoint(round(c + read.normal(0, 0.8), 1), round(r + read.normal(0, 0.8), 1), x, y)
+        for x, y in CROSSES
+        for c, r in [hand.point(x, y)]
+    ]
+    return ControlSet("affine", tuple(points))
 
 
 def _crayon(paper: Image.Image, island: Island, hand: _Hand) -> None:
@@ -164,6 +169,16 @@ def _crayon(paper: Image.Image, island: Island, hand: _Hand) -> None:
             Image.new("RGB", paper.size, tint),
             mask=Image.composite(strokes, Image.new("L", paper.size), mask.point(lambda v: 255 if v else 0)),
         )
+
+
+def _crosses(draw: ImageDraw.ImageDraw, hand: _Hand) -> None:
+    """The kilometre grid as printed on the base of the field sheet: fine crosses with their coordinates."""
+    small = ImageFont.truetype(str(font_file(ROMAN)), 22)
+    for x, y in CROSSES:
+        for dx, dy in ((36.0, 0.0), (0.0, 36.0)):
+            draw.line([hand.point(x - dx, y - dy), hand.point(x + dx, y + dy)], fill=(40, 44, 52), width=2)
+        c, r = hand.point(x, y)
+        draw.text((c + 6, r + 4), f"{x / 1000:.0f} / {y / 1000:.0f}", fill=(40, 44, 52), font=small)
 
 
 def _writing(draw: ImageDraw.ImageDraw, island: Island, hand: _Hand) -> None:

@@ -49,4 +49,3 @@ def taken_in(chest: Path, file: Path, wanted: tuple[str, ...]) -> None:
     shutil.copyfile(file, part)
     part.replace(folder / file.name)
     use_folder(chest)
-

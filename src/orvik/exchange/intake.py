@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from pathlib import Path
 
 from ..core.border import check_reach
+from ..core.georef import ControlSet, fit
 from ..core.signs import catalogue
 from ..store import rows
 from ..store.journal import Change, Entry
@@ -37,7 +39,7 @@ def underlay_change(project: Path, picture: Path, facts: raster.RasterFacts, nam
         "file": file,
         "checksum": checksum,
         "crs": facts.crs,
-        "transform": json.dumps(facts.transform),
+        "transform": json.dumps(facts.transform) if facts.transform else "",
         "multiply": 1,
     }
     return Change("sources", None, values)
@@ -46,6 +48,17 @@ def underlay_change(project: Path, picture: Path, facts: raster.RasterFacts, nam
 def underlay_from(project: Project, picture: Path, world: Path | None, name: str) -> Entry:
     """Take a picture in as an underlay; raises FileRefused where it cannot serve."""
     facts = raster.examined(picture, world, project.crs)
-    check_reach(picture.name, facts.bounds, project.border())
+    if facts.bounds is not None:
+        check_reach(picture.name, facts.bounds, project.border())
     change = underlay_change(project.path, picture, facts, name)
     return project.apply(f"add underlay {name}", [change])
+
+
+def scan_from(project: Project, picture: Path, control: ControlSet, name: str) -> Entry:
+    """Take in a scan that does not say where it lies, placed by control points; raises FitRefused."""
+    facts = raster.examined(picture, None, project.crs)
+    change = underlay_change(project.path, picture, facts, name)
+    placed = {"fit": control.json, "transform": fit(control.points, control.kind).mapping.json}
+    return project.apply(
+        f"add underlay {name}", [replace(change, values={**(change.values or {}), **placed})]
+    )

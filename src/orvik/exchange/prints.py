@@ -22,7 +22,7 @@ LARGEST_SIDE = 6000
 
 def context(project: Project, dpi: float = PRINT_DPI) -> MapContext:
     """What the parts of a project's sheets speak of; pictures come at a resolution."""
-    sources = {row["id"]: row for row in project.sources() if row["kind"] == "underlay"}
+    sources = {r["id"]: r for r in project.sources() if r["kind"] == "underlay" and r["transform"]}
     folder = raster.files_folder(project.path)
 
     def picture(

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import io
-import json
 import shutil
 import warnings
 from dataclasses import dataclass
@@ -24,6 +23,8 @@ from rasterio.warp import transform_bounds
 
 from ..core.crs import ProjectCrs
 from ..core.errors import CoordinateRefused, FileRefused
+from ..core.georef import Mapping
+from . import warp
 
 LARGEST_BYTES = 2_000_000_000
 LARGEST_PIXELS = 2_000_000_000
@@ -35,13 +36,16 @@ Window = tuple[float, float, float, float]
 
 @dataclass(frozen=True)
 class RasterFacts:
-    """What is kept of a picture: its system, and the six numbers from pixels to coordinates."""
+    """What is kept of a picture: its system, and the six numbers from pixels to coordinates.
+
+    A scan that does not say where it lies has neither numbers nor bounds: it waits to be georeferenced.
+    """
 
     crs: str
     transform: tuple[float, ...]
     width: int
     height: int
-    bounds: Window
+    bounds: Window | None
 
 
 def files_folder(project: Path) -> Path:
@@ -73,7 +77,7 @@ def examined(picture: Path, world: Path | None, crs: ProjectCrs) -> RasterFacts:
     Raises
     ------
     FileRefused
-        Unreadable, empty, too large, without georeference, or lying elsewhere.
+        Unreadable, empty, too large, mirrored, or lying elsewhere.
     """
     name = picture.name
     if not picture.is_file() or picture.stat().st_size == 0:
@@ -90,16 +94,15 @@ def examined(picture: Path, world: Path | None, crs: ProjectCrs) -> RasterFacts:
                     )
                 transform = parse_world(world) if world else tuple(source.transform)[:6]
                 system = crs.text if world or source.crs is None else source.crs.to_wkt()
-                if not world and (source.crs is None or source.transform.is_identity):
-                    raise FileRefused(
-                        f"{name} does not say where it lies; give its world file together with it."
-                    )
+                placed = bool(world) or not (source.crs is None or source.transform.is_identity)
                 _probe(source)
                 width, height = source.width, source.height
     except RasterioError as error:
         raise FileRefused(
             f"{name} cannot be read as a picture ({_short(error)}); it may be damaged."
         ) from error
+    if not placed:
+        return RasterFacts(crs.text, (), width, height, None)
     bounds = _bounds(name, transform, width, height, system, crs)
     return RasterFacts(system, transform, width, height, bounds)
 
@@ -164,7 +167,12 @@ def view(
     """
     if not path.is_file():
         raise FileRefused("The copy of this picture beside the project is missing; give the file again.")
-    own = RasterAffine(*json.loads(transform))
+    if not transform:
+        return None
+    mapping = Mapping.of_json(transform)
+    if mapping.affine is None:
+        return warp.view(path, system, mapping, crs, window, width, height)
+    own = RasterAffine(*mapping.affine)
     west, south, east, north = window
     try:
         with warnings.catch_warnings():
@@ -184,23 +192,73 @@ def view(
                     transform=from_bounds(west, south, east, north, width, height),
                     width=width,
                     height=height,
-                    resampling=Resampling.nearest if _paletted(source) else Resampling.bilinear,
-                    add_alpha=not _has_alpha(source),
+                    resampling=Resampling.nearest if warp.paletted(source) else Resampling.bilinear,
+                    add_alpha=not warp.has_alpha(source),
                 ) as vrt:
-                    pixels = _rgba(source, vrt.read())
+                    pixels = warp.rgba(source, vrt.read())
     except RasterioError as error:
         raise FileRefused(f"This picture cannot be shown ({_short(error)}); it may be damaged.") from error
     if not pixels[3].any():
         return None
+    return png_of(pixels)
+
+
+def png_of(pixels: NDArray[np.uint8]) -> bytes:
+    """A PNG of four bands."""
     out = io.BytesIO()
     Image.fromarray(np.moveaxis(pixels, 0, -1), "RGBA").save(out, "PNG", compress_level=1)
     return out.getvalue()
 
 
+def size(path: Path) -> tuple[int, int]:
+    """Columns and rows of a picture; raises FileRefused."""
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore", NotGeoreferencedWarning)
+            with rasterio.open(path) as source:
+                return int(source.width), int(source.height)
+    except RasterioError as error:
+        raise FileRefused("The copy of this picture beside the project is missing or damaged.") from error
+
+
+def scan_view(path: Path, box: tuple[float, float, float, float], width: int, height: int) -> bytes:
+    """A part of a picture as it lies on the scanner, for picking control points.
+
+    Parameters
+    ----------
+    box
+        Left, top, right and bottom in pixels of the picture; what lies outside it is transparent.
+    width, height
+        Size of the result in pixels.
+
+    Raises
+    ------
+    FileRefused
+        The file is missing or damaged.
+    """
+    if not path.is_file():
+        raise FileRefused("The copy of this picture beside the project is missing; give the file again.")
+    left, top, right, bottom = box
+    x = left + (np.arange(width) + 0.5) * (right - left) / width
+    y = top + (np.arange(height) + 0.5) * (bottom - top) / height
+    columns, rows = np.meshgrid(x, y)
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore", NotGeoreferencedWarning)
+            return png_of(warp.sampled(path, columns, rows))
+    except RasterioError as error:
+        raise FileRefused(f"This picture cannot be shown ({_short(error)}); it may be damaged.") from error
+
+
 def pixel_size(system: str, transform: str, crs: ProjectCrs, window: Window) -> float:
     """About how large a pixel of a picture is in project units, over a window."""
     west, _, east, _ = transform_bounds(crs.text, system, *window, densify_pts=21)
-    own = float(np.sqrt(abs(RasterAffine(*json.loads(transform)).determinant)))
+    mapping = Mapping.of_json(transform)
+    if mapping.affine is not None:
+        own = float(np.sqrt(abs(RasterAffine(*mapping.affine).determinant)))
+    else:
+        corner, right = mapping.ground(np.array([[0.0, 0.0], [100.0, 0.0]]))
+        own = float(np.hypot(*(right - corner))) / 100
     return float(own * (window[2] - window[0]) / max(east - west, 1e-12))
 
 
@@ -225,33 +283,6 @@ def _bounds(
     except (CoordinateRefused, RasterioError) as error:
         raise FileRefused(f"{name} does not lie on this map. {error}") from error
     return west, south, east, north
-
-
-def _paletted(source: Any) -> bool:
-    return source.count == 1 and rasterio.enums.ColorInterp.palette in source.colorinterp
-
-
-def _has_alpha(source: Any) -> bool:
-    return rasterio.enums.ColorInterp.alpha in source.colorinterp
-
-
-def _rgba(source: Any, bands: NDArray[Any]) -> NDArray[np.uint8]:
-    alpha = bands[-1]
-    colours = bands[:-1]
-    if _paletted(source):
-        table = np.zeros((256, 3), dtype=np.uint8)
-        for index, colour in source.colormap(1).items():
-            table[index] = colour[:3]
-        colours = np.moveaxis(table[colours[0]], -1, 0)
-    elif colours.dtype != np.uint8:
-        inside = colours[:, alpha > 0]
-        low, high = (float(v) for v in np.nanpercentile(inside, (2, 98))) if inside.size else (0.0, 1.0)
-        scaled = (colours.astype(np.float64) - low) / max(high - low, 1e-12) * 255
-        colours = np.clip(np.nan_to_num(scaled), 0, 255).astype(np.uint8)
-    if len(colours) < 3:
-        colours = np.repeat(colours[:1], 3, axis=0)
-    opaque = np.where(alpha > 0, 255, 0) if alpha.dtype != np.uint8 else alpha
-    return np.concatenate([colours[:3], opaque[None].astype(np.uint8)])
 
 
 def _short(error: Exception) -> str:

@@ -75,6 +75,7 @@ CREATE TABLE sources (
   checksum TEXT NOT NULL DEFAULT '',
   crs TEXT NOT NULL DEFAULT '',
   transform TEXT NOT NULL DEFAULT '',
+  fit TEXT NOT NULL DEFAULT '',
   multiply INTEGER NOT NULL DEFAULT 1,
   note TEXT NOT NULL DEFAULT ''
 );

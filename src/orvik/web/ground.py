@@ -98,11 +98,15 @@ async def add_underlay(request: Request, slug: str, files: Annotated[list[Upload
         if world is not None and world.suffix.lower() not in WORLD_FILES[picture.suffix.lower()]:
             raise FileRefused(f"{world.name} is no world file of {picture.name}.")
         facts = await asyncio.to_thread(raster.examined, picture, world, workspace.project.crs)
-        check_reach(picture.name, facts.bounds, workspace.project.border())
+        if facts.bounds is not None:
+            check_reach(picture.name, facts.bounds, workspace.project.border())
         change = await asyncio.to_thread(
             intake.underlay_change, workspace.project.path, picture, facts, picture.stem
         )
-    await workspace.apply(f"add underlay {picture.stem}", [change])
+    entry = await workspace.apply(f"add underlay {picture.stem}", [change])
+    if facts.bounds is None:
+        where = f"/p/{slug}/underlays/{entry.changes[0].id}/georeference"
+        return Response(status_code=204, headers={"HX-Redirect": where})
     return page(request, "_stack.html", slug=slug, stack=stack_rows(workspace))
 
 
@@ -174,7 +178,7 @@ def stack_rows(workspace: Workspace) -> list[dict[str, Any]]:
         if row["kind"] == "underlay":
             listed.append(
                 {"layer": f"underlay-{row['id']}", "name": row["name"], "underlay": row["id"],
-                 "multiply": bool(row["multiply"])}
+                 "multiply": bool(row["multiply"]), "placed": bool(row["transform"]), "fitted": bool(row["fit"])}
             )  # fmt: skip
     for entry in listed:
         entry["state"] = workspace.layer(entry["layer"])

@@ -17,6 +17,7 @@ from fastapi import WebSocket, WebSocketDisconnect
 
 from ..core.attitude import parse_reading
 from ..core.coordinates import format_angle, format_grid
+from ..core.crossings import nearest_crossing
 from ..core.edit import checked
 from ..core.errors import FeatureRefused, NotFound, OrvikError, Stale
 from ..core.feature import TABLES, Feature, Table
@@ -49,6 +50,7 @@ class Live:
         self.waiting: Vertex | None = None
         self._handlers: dict[str, Callable[[Answer], Awaitable[Answer]]] = {
             "hover": self._hover,
+            "aim": self._aim,
             "snap": self._snap_settings,
             "pen": self._take_pen,
             "press": self._press,
@@ -128,6 +130,25 @@ class Live:
         if self.drawing and self.drawing.vertices:
             answer["drawing"] = self._drawing_words(at)
         return answer
+
+    async def _aim(self, message: Answer) -> Answer:
+        """The ground meant by a pointer that looks for a control point: a vertex, or a crossing of the grid."""
+        x, y = _place(message)
+        project = self.workspace.project
+        radius = float(message["reach"])
+        switches = Switches(vertex=True, edge=False, end=True)
+        target = self.workspace.index.snap(x, y, radius, switches, self.workspace.tables_in_sight())
+        crossing = nearest_crossing(project.crs, x, y, radius)
+        if target is not None and (
+            crossing is None
+            or math.hypot(target.x - x, target.y - y) <= math.hypot(crossing.x - x, crossing.y - y)
+        ):
+            at, label = (target.x, target.y), target.label
+        elif crossing is not None:
+            at, label = (crossing.x, crossing.y), crossing.label
+        else:
+            at, label = (x, y), ""
+        return {"at": at, "label": label, "place": self._place_words(*at)}
 
     def _own_start(self, x: float, y: float, radius: float, target: Target | None) -> Target | None:
         """The first vertex of what is being drawn is held too, so that figures can be closed."""

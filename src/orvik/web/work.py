@@ -87,3 +87,15 @@ def underlay_view(
         return raster.view(file, row["crs"], row["transform"], project.crs, window, width, height)
     finally:
         project.close_reader()
+
+
+def scan_picture(
+    path: Path, source_id: int, box: tuple[float, float, float, float], width: int, height: int
+) -> bytes:
+    """A part of a scan as it lies on the scanner, as PNG."""
+    project = Project.open(path, read_only=True)
+    try:
+        file = raster.files_folder(path) / project.source(source_id)["file"]
+        return raster.scan_view(file, box, width, height)
+    finally:
+        project.close_reader()

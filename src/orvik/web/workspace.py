@@ -178,7 +178,9 @@ class Workspace:
         if moved or entry.id != revision + 1:
             # All is new: another coordinate system, or a barrier because another program has changed the file.
             self.index = await asyncio.to_thread(lambda: SnapIndex(self.project.all_features()))
-            self._touched.update({key_of(c.table, c.id): entry.id for c in entry.changes if c.table in TABLES})
+            self._touched.update(
+                {key_of(c.table, c.id): entry.id for c in entry.changes if c.table in TABLES}
+            )
             await self._tell(Notice(self.state() | {"reload": True, "moved": moved}, None))
             return entry
         put, gone, keys = [], [], []

@@ -1,0 +1,133 @@
+"""Showing a picture through any mapping: bilinear samples of what a view needs, read at the view's resolution."""
+
+from __future__ import annotations
+
+import io
+import warnings
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pyproj
+import rasterio
+from numpy.typing import NDArray
+from PIL import Image
+from rasterio.enums import Resampling
+from rasterio.errors import NotGeoreferencedWarning
+from rasterio.windows import Window as PixelWindow
+
+from ..core.crs import ProjectCrs
+from ..core.georef import Mapping
+
+Floats = NDArray[np.float64]
+
+# The mapping is carried out at every sixteenth pixel of the view and interpolated between them.
+COARSE = 16
+
+
+def view(
+    path: Path, system: str, mapping: Mapping, crs: ProjectCrs, window: tuple[float, float, float, float],
+    width: int, height: int,
+) -> bytes | None:  # fmt: skip
+    """A window of a picture as PNG with transparency, or None where it shows nothing there.
+
+    Parameters
+    ----------
+    system, mapping
+        The system that the mapping leads to.
+    window
+        West, south, east and north in project coordinates.
+    """
+    west, south, east, north = window
+    across, down = width // COARSE + 2, height // COARSE + 2
+    x = west + np.arange(across) * COARSE * (east - west) / width
+    y = north - np.arange(down) * COARSE * (north - south) / height
+    gx, gy = np.meshgrid(x, y)
+    if system != crs.text:
+        to_own = pyproj.Transformer.from_crs(crs.text, system, always_xy=True)
+        gx, gy = to_own.transform(gx, gy)
+    places = mapping.pixels(np.column_stack([gx.ravel(), gy.ravel()]))
+    columns = _spread(places[:, 0].reshape(down, across), width, height)
+    rows = _spread(places[:, 1].reshape(down, across), width, height)
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", NotGeoreferencedWarning)
+        pixels = sampled(path, columns, rows)
+    if not pixels[3].any():
+        return None
+    out = io.BytesIO()
+    Image.fromarray(np.moveaxis(pixels, 0, -1), "RGBA").save(out, "PNG", compress_level=1)
+    return out.getvalue()
+
+
+def sampled(path: Path, columns: Floats, rows: Floats) -> NDArray[np.uint8]:
+    """Red, green, blue and opacity of a picture at places in its pixels, which count from its corner."""
+    shape = columns.shape
+    empty = np.zeros((4, *shape), dtype=np.uint8)
+    with rasterio.open(path) as source:
+        inside = (columns >= 0) & (rows >= 0) & (columns <= source.width) & (rows <= source.height)
+        if not inside.any():
+            return empty
+        left, right = int(columns[inside].min()) - 2, int(columns[inside].max()) + 3
+        top, bottom = int(rows[inside].min()) - 2, int(rows[inside].max()) + 3
+        left, top = max(left, 0), max(top, 0)
+        right, bottom = min(right, source.width), min(bottom, source.height)
+        # Coarser than the view needs nothing, finer adds weight: read about one pixel for each of the view.
+        shrink = max(1.0, np.sqrt((right - left) * (bottom - top) / max(int(inside.sum()), 1)))
+        wide, high = max(2, round((right - left) / shrink)), max(2, round((bottom - top) / shrink))
+        method = Resampling.nearest if paletted(source) or shrink == 1 else Resampling.average
+        box = PixelWindow(left, top, right - left, bottom - top)
+        bands = source.read(window=box, out_shape=(source.count, high, wide), resampling=method)
+        opaque = (
+            bands[-1:] if has_alpha(source) else source.dataset_mask(window=box, out_shape=(high, wide))[None]
+        )
+        colours = bands[:-1] if has_alpha(source) else bands
+        picture = rgba(source, np.concatenate([colours, opaque.astype(colours.dtype)])).astype(np.float32)
+    u = np.clip((columns - left) * wide / (right - left) - 0.5, 0, wide - 1)
+    v = np.clip((rows - top) * high / (bottom - top) - 0.5, 0, high - 1)
+    u, v = np.nan_to_num(u), np.nan_to_num(v)
+    i, j = np.minimum(u.astype(int), wide - 2), np.minimum(v.astype(int), high - 2)
+    s, t = (u - i).astype(np.float32), (v - j).astype(np.float32)
+    upper = picture[:, j, i] * (1 - s) + picture[:, j, i + 1] * s
+    lower = picture[:, j + 1, i] * (1 - s) + picture[:, j + 1, i + 1] * s
+    mixed = np.rint(upper * (1 - t) + lower * t).astype(np.uint8)
+    return np.where(inside, mixed, empty)
+
+
+def _spread(coarse: Floats, width: int, height: int) -> Floats:
+    """A coarse grid interpolated to the middle of every pixel."""
+    x, y = (np.arange(width) + 0.5) / COARSE, (np.arange(height) + 0.5) / COARSE
+    i, j = x.astype(int), y.astype(int)
+    s, t = x - i, (y - j)[:, None]
+    upper = coarse[j][:, i] * (1 - s) + coarse[j][:, i + 1] * s
+    lower = coarse[j + 1][:, i] * (1 - s) + coarse[j + 1][:, i + 1] * s
+    return np.asarray(upper * (1 - t) + lower * t)
+
+
+def paletted(source: Any) -> bool:
+    """Whether a picture has one band of numbers into a colour table."""
+    return source.count == 1 and rasterio.enums.ColorInterp.palette in source.colorinterp
+
+
+def has_alpha(source: Any) -> bool:
+    """Whether a picture has a band of its own for transparency."""
+    return rasterio.enums.ColorInterp.alpha in source.colorinterp
+
+
+def rgba(source: Any, bands: NDArray[Any]) -> NDArray[np.uint8]:
+    """Red, green, blue and opacity of whatever bands a picture has; the last one given is its opacity."""
+    alpha = bands[-1]
+    colours = bands[:-1]
+    if paletted(source):
+        table = np.zeros((256, 3), dtype=np.uint8)
+        for index, colour in source.colormap(1).items():
+            table[index] = colour[:3]
+        colours = np.moveaxis(table[colours[0]], -1, 0)
+    elif colours.dtype != np.uint8:
+        inside = colours[:, alpha > 0]
+        low, high = (float(v) for v in np.nanpercentile(inside, (2, 98))) if inside.size else (0.0, 1.0)
+        scaled = (colours.astype(np.float64) - low) / max(high - low, 1e-12) * 255
+        colours = np.clip(np.nan_to_num(scaled), 0, 255).astype(np.uint8)
+    if len(colours) < 3:
+        colours = np.repeat(colours[:1], 3, axis=0)
+    opaque = np.where(alpha > 0, 255, 0) if alpha.dtype != np.uint8 else alpha
+    return np.concatenate([colours[:3], opaque[None].astype(np.uint8)])
