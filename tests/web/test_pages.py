@@ -217,7 +217,10 @@ def test_underlays_by_upload(client: TestClient, demo: Path) -> None:
     far = window | {"west": 0, "east": 400}
     assert client.get(f"{url}/3.png", params=far).status_code == 204
     assert client.get(f"{url}/3.png", params=window | {"width": 99_999}).status_code == 422
-    for bad in ([("files", ("a.pgw", world))], [("files", ("x.png", b"broken")), ("files", ("x.pgw", world))]):
+    for bad in (
+        [("files", ("a.pgw", world))],
+        [("files", ("x.png", b"broken")), ("files", ("x.pgw", world))],
+    ):
         answer = client.post(url, files=bad)
         assert answer.status_code == 422
         assert answer.headers["Orvik-Where"] == "file"

@@ -48,6 +48,10 @@ class FitRefused(OrvikError):
     """Control points that cannot hold a fit."""
 
 
+class ReliefRefused(OrvikError):
+    """A way of showing heights that cannot be."""
+
+
 class Stale(OrvikError):
     """An edit on something that has changed since it was shown."""
 

@@ -11,6 +11,7 @@ import shapely
 from ..core.crs import project_crs
 from ..core.edit import checked
 from ..core.feature import Feature
+from ..core.relief import ReliefStyle
 from ..core.scale import Scales
 from ..core.sheet.page import Sheet, paper_size
 from ..core.sheet.template import laid_out
@@ -19,6 +20,7 @@ from ..exchange import raster
 from ..exchange.intake import scan_from, underlay_from
 from ..store import rows
 from ..store.creation import create
+from ..store.journal import Change
 from ..store.project import Project
 from . import pictures
 from .island import BORDER, UNITS, Island, island
@@ -68,7 +70,9 @@ def _pictures(project: Project, ground: Island) -> None:
     with tempfile.TemporaryDirectory() as temporary:
         relief = Path(temporary) / "relief.tif"
         pictures.relief(ground, relief, CRS)
-        underlay_from(project, relief, None, "Relief")
+        entry = underlay_from(project, relief, None, "Relief")
+        style = ReliefStyle(around=True, altitude=50, exaggeration=1.4).json
+        project.apply("light the relief", [Change("sources", entry.changes[0].id, {"relief": style})])
         scan = Path(temporary) / "field-sheet-3.png"
         scan_from(project, scan, pictures.field_sheet(ground, scan), "Field sheet 3")
 

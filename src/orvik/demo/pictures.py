@@ -1,4 +1,4 @@
-"""The invented pictures: shaded relief as GeoTIFF, and a field sheet that looks scanned."""
+"""The invented pictures: heights as GeoTIFF, and a field sheet that looks scanned."""
 
 from __future__ import annotations
 
@@ -47,19 +47,16 @@ class _Hand:
 
 
 def relief(island: Island, target: Path, crs: str) -> None:
-    """Write the shaded relief, lit from the north-west, with overviews."""
+    """Write the heights of the island as a grid with overviews; the sea is not known."""
     heights, west, north = _heights(island)
-    shade = _hillshade(heights, CELL)
-    grey = np.clip(190 + 65 * (shade - 0.6) / 0.35, 90, 255)
-    grey = np.where(heights > 0, grey, 255).astype(np.uint8)
-    rgb = np.stack([grey, grey, np.minimum(grey.astype(int) + 3, 255).astype(np.uint8)])
+    grid = np.where(heights > 0, heights, np.nan).astype(np.float32)
     profile = {
-        "driver": "GTiff", "width": grey.shape[1], "height": grey.shape[0], "count": 3, "dtype": "uint8",
+        "driver": "GTiff", "width": grid.shape[1], "height": grid.shape[0], "count": 1, "dtype": "float32",
         "crs": crs, "transform": from_origin(west, north, CELL, CELL), "tiled": True, "compress": "deflate",
-        "blockxsize": 256, "blockysize": 256,
+        "predictor": 3, "blockxsize": 256, "blockysize": 256, "nodata": np.nan,
     }  # fmt: skip
     with rasterio.open(target, "w", **profile) as out:
-        out.write(rgb)
+        out.write(grid, 1)
         out.build_overviews([2, 4], Resampling.average)
 
 
@@ -97,16 +94,6 @@ def _noise(shape: tuple[int, int], rng: np.random.Generator) -> NDArray[np.float
     spectrum[frequency < 0.004] *= 0.2
     field = np.real(np.fft.ifft2(spectrum))
     return np.asarray(field / np.abs(field).max())
-
-
-def _hillshade(heights: NDArray[np.float64], cell: float) -> NDArray[np.float64]:
-    """Brightness 0 to 1 under a light from azimuth 315 at altitude 40 (Horn's slope, common practice)."""
-    rise_y, rise_x = np.gradient(heights, cell)
-    slope = np.arctan(1.6 * np.hypot(rise_x, rise_y))
-    aspect = np.arctan2(-rise_x, rise_y)
-    altitude, azimuth = np.radians(40), np.radians(315)
-    light = np.sin(altitude) * np.cos(slope) + np.cos(altitude) * np.sin(slope) * np.cos(azimuth - aspect)
-    return np.asarray(np.clip(light, 0, 1))
 
 
 def field_sheet(island: Island, target: Path) -> ControlSet:

@@ -8,11 +8,12 @@ from pathlib import Path
 
 from ..core.border import check_reach
 from ..core.georef import ControlSet, fit
+from ..core.relief import ReliefStyle
 from ..core.signs import catalogue
 from ..store import rows
 from ..store.journal import Change, Entry
 from ..store.project import Project
-from . import raster, vector
+from . import elevation, raster, vector
 
 
 def features_from(
@@ -40,6 +41,7 @@ def underlay_change(project: Path, picture: Path, facts: raster.RasterFacts, nam
         "checksum": checksum,
         "crs": facts.crs,
         "transform": json.dumps(facts.transform) if facts.transform else "",
+        "relief": ReliefStyle().json if facts.transform and elevation.is_grid(picture) else "",
         "multiply": 1,
     }
     return Change("sources", None, values)

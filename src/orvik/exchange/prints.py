@@ -14,7 +14,7 @@ from ..core.sheet.page import Sheet
 from ..core.signs import catalogue
 from ..press import pdf, png, svg
 from ..store.project import Project
-from . import raster
+from . import raster, underlays
 
 PRINT_DPI = 300.0
 LARGEST_SIDE = 6000
@@ -23,7 +23,6 @@ LARGEST_SIDE = 6000
 def context(project: Project, dpi: float = PRINT_DPI) -> MapContext:
     """What the parts of a project's sheets speak of; pictures come at a resolution."""
     sources = {r["id"]: r for r in project.sources() if r["kind"] == "underlay" and r["transform"]}
-    folder = raster.files_folder(project.path)
 
     def picture(
         underlay: Underlay, window: tuple[float, float, float, float], size: tuple[float, float]
@@ -34,9 +33,7 @@ def context(project: Project, dpi: float = PRINT_DPI) -> MapContext:
         native = (window[2] - window[0]) / own / size[0]
         factor = min(dpi / 25.4, native, LARGEST_SIDE / max(size))
         width, height = (max(1, round(side * factor)) for side in size)
-        data = raster.view(
-            folder / row["file"], row["crs"], row["transform"], project.crs, window, width, height
-        )
+        data = underlays.view(project, row, window, width, height)
         if data is None:
             return None
         west, south, east, north = window

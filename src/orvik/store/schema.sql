@@ -76,6 +76,7 @@ CREATE TABLE sources (
   crs TEXT NOT NULL DEFAULT '',
   transform TEXT NOT NULL DEFAULT '',
   fit TEXT NOT NULL DEFAULT '',
+  relief TEXT NOT NULL DEFAULT '',
   multiply INTEGER NOT NULL DEFAULT 1,
   note TEXT NOT NULL DEFAULT ''
 );

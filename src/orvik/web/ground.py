@@ -107,7 +107,7 @@ async def add_underlay(request: Request, slug: str, files: Annotated[list[Upload
     if facts.bounds is None:
         where = f"/p/{slug}/underlays/{entry.changes[0].id}/georeference"
         return Response(status_code=204, headers={"HX-Redirect": where})
-    return page(request, "_stack.html", slug=slug, stack=stack_rows(workspace))
+    return _stack(request, workspace)
 
 
 @router.delete("/underlays/{source_id}")
@@ -115,7 +115,7 @@ async def remove_underlay(request: Request, slug: str, source_id: int) -> Respon
     workspace = await chest_of(request).workspace(slug)
     row = workspace.project.source(source_id)
     await workspace.apply(f"remove underlay {row['name']}", [Change("sources", source_id, None)])
-    return page(request, "_stack.html", slug=slug, stack=stack_rows(workspace))
+    return _stack(request, workspace)
 
 
 @router.get("/underlays/{source_id}.png")
@@ -143,7 +143,7 @@ async def underlay_png(
 @router.get("/stack")
 async def stack(request: Request, slug: str) -> Response:
     workspace = await chest_of(request).workspace(slug)
-    return page(request, "_stack.html", slug=slug, stack=stack_rows(workspace))
+    return _stack(request, workspace)
 
 
 @router.post("/stack/{layer}")
@@ -166,7 +166,14 @@ async def set_layer(
     if strength is not None:
         state = replace(state, strength=min(1.0, max(0.0, strength / 100)))
     await workspace.set_layer(layer, state)
-    return page(request, "_stack.html", slug=slug, stack=stack_rows(workspace))
+    return _stack(request, workspace)
+
+
+def _stack(request: Request, workspace: Workspace) -> Response:
+    """The stack for the page that asks; where a relief's slip has its place there, a link leads to it."""
+    on_ground = request.headers.get("HX-Current-URL", "").split("?")[0].endswith("/ground")
+    stage = "ground" if on_ground else ""
+    return page(request, "_stack.html", slug=workspace.slug, stack=stack_rows(workspace), stage=stage)
 
 
 def stack_rows(workspace: Workspace) -> list[dict[str, Any]]:
@@ -178,7 +185,7 @@ def stack_rows(workspace: Workspace) -> list[dict[str, Any]]:
         if row["kind"] == "underlay":
             listed.append(
                 {"layer": f"underlay-{row['id']}", "name": row["name"], "underlay": row["id"],
-                 "multiply": bool(row["multiply"]), "placed": bool(row["transform"]), "fitted": bool(row["fit"])}
+                 "multiply": bool(row["multiply"]), "placed": bool(row["transform"]), "fitted": bool(row["fit"]), "relief": bool(row["relief"])}
             )  # fmt: skip
     for entry in listed:
         entry["state"] = workspace.layer(entry["layer"])

@@ -14,7 +14,7 @@ from typing import ParamSpec, TypeVar
 
 from ..core.signs import catalogue
 from ..core.signs.portray import portray
-from ..exchange import prints, raster
+from ..exchange import prints, raster, underlays
 from ..store.project import Project
 from .inkwire import packed
 
@@ -82,9 +82,7 @@ def underlay_view(
     """A window of an underlay as PNG."""
     project = Project.open(path, read_only=True)
     try:
-        row = project.source(source_id)
-        file = raster.files_folder(path) / row["file"]
-        return raster.view(file, row["crs"], row["transform"], project.crs, window, width, height)
+        return underlays.view(project, project.source(source_id), window, width, height)
     finally:
         project.close_reader()
 
@@ -97,5 +95,14 @@ def scan_picture(
     try:
         file = raster.files_folder(path) / project.source(source_id)["file"]
         return raster.scan_view(file, box, width, height)
+    finally:
+        project.close_reader()
+
+
+def height_of(path: Path, x: float, y: float) -> float | None:
+    """The height at a place of a project in metres."""
+    project = Project.open(path, read_only=True)
+    try:
+        return underlays.height_at(project, x, y)
     finally:
         project.close_reader()

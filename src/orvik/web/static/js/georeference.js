@@ -158,7 +158,5 @@ live.on("ink", (buffer) => map.takeInk(buffer));
 live.on("changed", async (words) => {
   map.takeWords(words);
   if (!words.tables?.includes("sources")) return;
-  map.pictures.clear();
-  await htmx.ajax("GET", `/p/${map.slug}/stack`, { target: "#stack", swap: "outerHTML" });
   await htmx.ajax("GET", `/p/${map.slug}/underlays/${root.dataset.source}/points`, { target: "#control-points", swap: "outerHTML" });
 });

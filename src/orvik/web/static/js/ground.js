@@ -14,18 +14,36 @@ map.start();
 live.on("ink", (buffer) => map.takeInk(buffer));
 live.on("changed", (words) => {
   map.takeWords(words);
-  if (words.tables?.includes("sources")) {
-    htmx.ajax("GET", `/p/${map.slug}/stack`, { target: "#stack", swap: "outerHTML" });
-  }
 });
 
 const line = document.getElementById("place-line");
+let place = "";
+let height = "";
+const say = () => { line.textContent = height ? `${height} · ${place}` : place; };
 map.on("pointer", async ([px, py]) => {
   const [x, y] = map.view.toGround(px, py);
+  askHeight(x, y);
   if (!live.idle) return;
   const answer = await live.ask({ do: "hover", x, y }).catch(() => null);
-  if (answer?.place) line.textContent = `${answer.place.grid} · ${answer.place.geographic}`;
+  if (answer?.place) { place = `${answer.place.grid} · ${answer.place.geographic}`; say(); }
 });
+
+// The height at the pointer, where a grid of heights lies below it; one question at a time.
+let asking = false;
+let last = null;
+async function askHeight(x, y) {
+  last = [x, y];
+  if (asking || !document.querySelector("#stack [data-heights]")) return;
+  asking = true;
+  while (last) {
+    const [qx, qy] = last;
+    last = null;
+    const response = await fetch(`/p/${map.slug}/height?x=${qx}&y=${qy}`).catch(() => null);
+    height = response?.ok ? await response.text() : "";
+    say();
+  }
+  asking = false;
+}
 document.getElementById("underlay-form").addEventListener("htmx:afterRequest", (event) => {
   if (event.detail.successful) event.target.reset();
 });

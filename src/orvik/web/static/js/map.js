@@ -58,8 +58,12 @@ export class OrvikMap {
     try { await this.ink.load(); this.sharpen(0); } catch (error) { this.notice(error.message); }
   }
 
-  // What a change means for the map: another home, or all ink anew.
+  // What a change means for the map: another home, all ink anew, or another stack of underlays.
   takeWords(words) {
+    if (words.tables?.includes("sources")) {
+      for (const held of this.pictures.values()) held.asked = "";
+      htmx.ajax("GET", `/p/${this.slug}/stack`, { target: "#stack", swap: "outerHTML" });
+    }
     if ("home" in words) {
       this.root.dataset.home = JSON.stringify(words.home);
       document.getElementById("whole-sheet").disabled = !words.home;

@@ -1,0 +1,149 @@
+"""Elevation grids as underlays: heights of a window, shown as relief at the view's resolution."""
+
+from __future__ import annotations
+
+import io
+import warnings
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import rasterio
+from PIL import Image, ImageDraw
+from rasterio.enums import Resampling
+from rasterio.errors import NotGeoreferencedWarning, RasterioError
+from rasterio.transform import Affine as RasterAffine
+from rasterio.transform import from_bounds
+from rasterio.vrt import WarpedVRT
+
+from ..core.crs import ProjectCrs
+from ..core.errors import FileRefused
+from ..core.georef import Mapping
+from ..core.relief import Heights, ReliefStyle, contour_lines, hillshade, level_ground, tint
+
+Window = tuple[float, float, float, float]
+
+# Cells around a window that are read with it, so that shading and contours run on past its edge.
+MARGIN = 2
+CONTOUR = (110, 82, 60, 200)
+# Every fifth contour line is drawn heavier (common practice).
+INDEX = 5
+
+
+def is_grid(path: Path) -> bool:
+    """Whether a raster holds heights: one band of numbers that are no tones of grey."""
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", NotGeoreferencedWarning)
+        with rasterio.open(path) as source:
+            return bool(source.count == 1 and source.dtypes[0] != "uint8")
+
+
+def heights(
+    path: Path, system: str, transform: str, crs: ProjectCrs, window: Window, width: int, height: int
+) -> Heights:
+    """Heights in metres over a window of ground in the project's system; NaN where nothing is known.
+
+    Raises
+    ------
+    FileRefused
+        The file is missing or damaged, or not placed by six numbers.
+    """
+    if not path.is_file():
+        raise FileRefused("The copy of this grid beside the project is missing; give the file again.")
+    own = Mapping.of_json(transform).affine
+    if own is None:
+        raise FileRefused("Heights need a grid that says where it lies.")
+    west, south, east, north = window
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore", NotGeoreferencedWarning)
+            with rasterio.open(path) as probe:
+                ratio = (east - west) / width * crs.metres_per_unit / max(abs(own[0]), 1e-9)
+                levels = [i for i, factor in enumerate(probe.overviews(1)) if factor <= ratio]
+                full = (probe.width, probe.height)
+            options: dict[str, Any] = {"overview_level": levels[-1]} if levels else {}
+            with rasterio.open(path, **options) as source:
+                shrink = RasterAffine.scale(full[0] / source.width, full[1] / source.height)
+                with WarpedVRT(
+                    source, src_crs=system, src_transform=RasterAffine(*own) * shrink, crs=crs.text,
+                    transform=from_bounds(west, south, east, north, width, height), width=width, height=height,
+                    resampling=Resampling.bilinear, dtype="float32", nodata=np.nan, src_nodata=source.nodata,
+                ) as vrt:  # fmt: skip
+                    found: Heights = vrt.read(1)
+                    return found
+    except RasterioError as error:
+        raise FileRefused("This grid cannot be read; it may be damaged.") from error
+
+
+def span(path: Path) -> tuple[float, float]:
+    """The lowest and highest height of a grid, from a coarse reading of all of it."""
+    try:
+        with rasterio.open(path) as source:
+            shape = (min(source.height, 1024), min(source.width, 1024))
+            coarse = source.read(1, out_shape=shape, masked=True)
+    except RasterioError as error:
+        raise FileRefused("This grid cannot be read; it may be damaged.") from error
+    known = np.ma.masked_invalid(coarse).compressed()
+    return (float(known.min()), float(known.max())) if len(known) else (0.0, 1.0)
+
+
+def view(
+    path: Path, system: str, transform: str, crs: ProjectCrs, window: Window, width: int, height: int, style: ReliefStyle
+) -> bytes | None:  # fmt: skip
+    """Relief over a window as PNG with transparency, or None where nothing is known."""
+    west, south, east, north = window
+    dx, dy = (east - west) / width, (north - south) / height
+    wide = (west - MARGIN * dx, south - MARGIN * dy, east + MARGIN * dx, north + MARGIN * dy)
+    z = heights(path, system, transform, crs, wide, width + 2 * MARGIN, height + 2 * MARGIN)
+    if not np.isfinite(z).any():
+        return None
+    cell = (dx * crs.metres_per_unit, dy * crs.metres_per_unit)
+    inner = (slice(MARGIN, -MARGIN), slice(MARGIN, -MARGIN))
+    known = np.isfinite(z[inner])
+    pixels = np.full((height, width, 4), 255, dtype=np.uint8)
+    if style.ramp:
+        low, high = span(path)
+        pixels[..., :3] = tint(
+            z[inner],
+            style,
+            low if style.low is None else style.low,
+            high if style.high is None else style.high,
+        )
+    if style.shade:
+        shade = hillshade(z, cell, style)[inner]
+        known &= shade > 0
+        # Level ground keeps its colour, so that a tint on the map is the tint in the explanation.
+        lit = np.minimum(shade / level_ground(style), 1.0)
+        pixels[..., :3] = np.rint(pixels[..., :3] * lit[..., None]).astype(np.uint8)
+    pixels[..., 3] = np.where(known, 255, 0)
+    if style.contours and not (style.ramp or style.shade):
+        pixels[..., 3] = 0
+    image = Image.fromarray(pixels, "RGBA")
+    if style.contours:
+        image.alpha_composite(_contours(z, style.contours, (width, height)))
+    out = io.BytesIO()
+    image.save(out, "PNG", compress_level=1)
+    return out.getvalue()
+
+
+def height_at(path: Path, system: str, transform: str, crs: ProjectCrs, x: float, y: float) -> float | None:
+    """The height in metres at a place of the project, between the four cells around it."""
+    own = Mapping.of_json(transform).affine
+    size = abs(own[0]) if own else 1.0
+    reach = size / crs.metres_per_unit
+    z = heights(path, system, transform, crs, (x - reach, y - reach, x + reach, y + reach), 3, 3)
+    middle = float(z[1, 1])
+    return middle if np.isfinite(middle) else None
+
+
+def _contours(z: Heights, interval: float, size: tuple[int, int]) -> Image.Image:
+    """The lines drawn at twice the size and brought down, so that they are smooth."""
+    twice = (size[0] * 2, size[1] * 2)
+    layer = Image.new("RGBA", twice, (*CONTOUR[:3], 0))
+    pen = ImageDraw.Draw(layer)
+    for level, lines in contour_lines(z, interval, 0.0, 0.0, (1.0, 1.0)):
+        heavy = round(level / interval) % INDEX == 0
+        for line in lines:
+            places = [((x - MARGIN) * 2, (-y - MARGIN) * 2) for x, y in line.tolist()]
+            pen.line(places, fill=CONTOUR, width=3 if heavy else 2, joint="curve")
+    return layer.resize(size, Image.Resampling.BOX)

@@ -1,0 +1,41 @@
+"""What an underlay of a project shows in a window: a picture, a scan by its fit, or relief from heights."""
+
+from __future__ import annotations
+
+import sqlite3
+
+from ..core.relief import ReliefStyle
+from ..store.project import Project
+from . import elevation, raster
+
+
+def view(
+    project: Project, source: sqlite3.Row, window: tuple[float, float, float, float], width: int, height: int
+) -> bytes | None:
+    """A window of an underlay as PNG with transparency; None where it shows nothing.
+
+    Parameters
+    ----------
+    source
+        Its row in the project file.
+    window
+        West, south, east and north in project coordinates.
+    """
+    path = raster.files_folder(project.path) / source["file"]
+    if source["relief"]:
+        style = ReliefStyle.of_json(source["relief"])
+        return elevation.view(
+            path, source["crs"], source["transform"], project.crs, window, width, height, style
+        )
+    return raster.view(path, source["crs"], source["transform"], project.crs, window, width, height)
+
+
+def height_at(project: Project, x: float, y: float) -> float | None:
+    """The height in metres at a place, by the uppermost grid of heights that knows it."""
+    for source in reversed(project.sources()):
+        if source["relief"] and source["transform"]:
+            path = raster.files_folder(project.path) / source["file"]
+            found = elevation.height_at(path, source["crs"], source["transform"], project.crs, x, y)
+            if found is not None:
+                return found
+    return None
