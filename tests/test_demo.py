@@ -7,6 +7,7 @@ from pathlib import Path
 
 import shapely
 
+from orvik.core.georef import ControlSet
 from orvik.demo.island import BORDER, island
 from orvik.store.project import Project
 
@@ -21,6 +22,8 @@ def test_it_holds_what_a_map_holds(demo: Path) -> None:
     assert 55 <= Counter(points.columns["kind"])["bedding"] <= 70
     assert [s.name for s in project.sheets()] == ["Harrack Head"]
     assert [r["name"] for r in project.sources()] == ["Relief", "Field sheet 3"]
+    assert [v["name"] for v in project.views()] == ["Head of the burn", "Whole of the island"]
+    assert ControlSet.of_json(project.sources()[1]["fit"]).kind == "affine"
     assert project.scales.publication == 25_000
     project.close()
 

@@ -30,6 +30,16 @@ FILE = "isle-of-quennet.gpkg"
 CRS = "EPSG:32628"
 SHEET = "Harrack Head"
 SEA = "#D9E9F0"
+VIEWS = [
+    Change("views", None, {"name": name, "x": x, "y": y, "denominator": scale, "position": i})
+    for i, (name, x, y, scale) in enumerate(
+        (
+            ("Head of the burn", 515_050.0, 6_803_050.0, 6_250),
+            ("Whole of the island", 513_250.0, 6_802_500.0, 40_000),
+        ),
+        1,
+    )
+]
 
 
 def build(folder: Path) -> Path:
@@ -56,6 +66,7 @@ def _build(path: Path) -> None:
         _pictures(project, ground)
         _features(project, ground)
         _sheet(project)
+        project.apply("save two views", VIEWS)
         for layer, state in (
             ("units", rows.LayerState(strength=0.75)),
             ("underlay-1", rows.LayerState(strength=0.3)),

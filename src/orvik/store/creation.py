@@ -14,7 +14,7 @@ from . import reference_systems
 from .geometry import add_functions
 
 SCHEMA = Path(__file__).with_name("schema.sql")
-ATTRIBUTE_TABLES = ("units", "sheets", "parts", "sources", "journal", "project", "stack")
+ATTRIBUTE_TABLES = ("units", "sheets", "parts", "sources", "journal", "project", "stack", "views")
 RTREE_DEFINITION = "http://www.geopackage.org/spec131/#extension_rtree"
 WKT_DEFINITION = "http://www.geopackage.org/spec131/#extension_crs_wkt"
 # R-tree triggers of OGC 12-128r18, annex F.3, with {t} for the table, geom and id for its columns.

@@ -360,6 +360,10 @@ class Project:
                 return row
         raise NotFound("That underlay is no longer in the project.")
 
+    def views(self) -> list[sqlite3.Row]:
+        """Saved views in order: id, name, x, y, denominator."""
+        return self._select("SELECT * FROM views ORDER BY position, id")
+
     # The stack: a way of looking, kept but not journalled
 
     def stack(self) -> dict[str, rows.LayerState]:

@@ -75,5 +75,8 @@ def relocation(project: Project, target: ProjectCrs) -> Relocation:
                 x, y = change.places(np.array([part.settings["centre"]], dtype=float))[0]
                 settings: dict[str, Any] = dict(part.settings) | {"centre": [float(x), float(y)]}
                 changes.append(rows.part_change(part.changed(settings=settings)))
+    for view in project.views():
+        x, y = change.places(np.array([[view["x"], view["y"]]]))[0]
+        changes.append(Change("views", view["id"], {"x": float(x), "y": float(y)}))
     changes.append(Change("project", 1, {"crs": target.text}))
     return Relocation(target, change.shift, worst, vertices, count, tuple(changes))

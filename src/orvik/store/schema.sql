@@ -145,6 +145,16 @@ CREATE TABLE parts (
 );
 CREATE INDEX parts_by_sheet ON parts (sheet_id, position);
 
+-- Places and scales by name.
+CREATE TABLE views (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  name TEXT NOT NULL UNIQUE,
+  x REAL NOT NULL,
+  y REAL NOT NULL,
+  denominator INTEGER NOT NULL,
+  position INTEGER NOT NULL
+);
+
 -- Every change. The id is the revision of the project after it. `changes` holds the rows before and
 -- after; `of` names the entry that an undo or redo turns on; a barrier is a change from outside.
 CREATE TABLE journal (

@@ -4,6 +4,7 @@ import "./refusals.js";
 import { Live } from "./live.js";
 import { OrvikMap, startLadder } from "./map.js";
 import { drawHand } from "./hand.js";
+import { startViews } from "./saved_views.js";
 import { startSnapBar } from "./snap_bar.js";
 import { startStrip, typing } from "./strip.js";
 import { PX_PER_MM } from "./view.js";
@@ -23,6 +24,7 @@ startStrip(live, (what) => {
   return drawing;
 });
 startLadder(map);
+startViews(map);
 startSnapBar(live, (radius) => { hand.radius = radius; map.paintOverlay(); });
 map.on("overlay", (context, view) => drawHand(context, view, hand));
 map.start();

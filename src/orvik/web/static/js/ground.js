@@ -3,12 +3,14 @@
 import "./refusals.js";
 import { Live } from "./live.js";
 import { OrvikMap, startLadder } from "./map.js";
+import { startViews } from "./saved_views.js";
 import { startStrip } from "./strip.js";
 
 const map = new OrvikMap(document.getElementById("map"));
 const live = new Live(map.slug);
 startStrip(live);
 startLadder(map);
+startViews(map);
 map.start();
 
 live.on("ink", (buffer) => map.takeInk(buffer));

@@ -60,6 +60,9 @@ export class OrvikMap {
 
   // What a change means for the map: another home, all ink anew, or another stack of underlays.
   takeWords(words) {
+    if (words.tables?.includes("views") && document.getElementById("views")) {
+      htmx.ajax("GET", `/p/${this.slug}/views`, { target: "#views", swap: "outerHTML" });
+    }
     if (words.tables?.includes("sources")) {
       for (const held of this.pictures.values()) held.asked = "";
       htmx.ajax("GET", `/p/${this.slug}/stack`, { target: "#stack", swap: "outerHTML" });
