@@ -54,7 +54,7 @@ def test_heights_are_known_for_what_they_are(client: TestClient, demo: Path) -> 
     project = Project.open(demo, read_only=True)
     assert ReliefStyle.of_json(project.source(3)["relief"]) == ReliefStyle()
     project.close_reader()
-    text = client.get(f"{BASE}/relief").text
+    text = client.get(f"{BASE}/slip").text
     assert "50.0" in text
     assert "149.0" in text
 

@@ -31,9 +31,10 @@ def features_from(
     return entry, len(reading.features)
 
 
-def underlay_change(project: Path, picture: Path, facts: raster.RasterFacts, name: str) -> Change:
+def underlay_change(project: Project, picture: Path, facts: raster.RasterFacts, name: str) -> Change:
     """Copy an examined picture beside the project; gives the change that makes it an underlay."""
-    file, checksum = raster.taken_in(picture, project)
+    file, checksum = raster.taken_in(picture, project.path)
+    position = max((row["position"] for row in project.sources()), default=0) + 1
     values = {
         "kind": "underlay",
         "name": name,
@@ -43,6 +44,7 @@ def underlay_change(project: Path, picture: Path, facts: raster.RasterFacts, nam
         "transform": json.dumps(facts.transform) if facts.transform else "",
         "relief": ReliefStyle().json if facts.transform and elevation.is_grid(picture) else "",
         "multiply": 1,
+        "position": position,
     }
     return Change("sources", None, values)
 
@@ -52,14 +54,14 @@ def underlay_from(project: Project, picture: Path, world: Path | None, name: str
     facts = raster.examined(picture, world, project.crs)
     if facts.bounds is not None:
         check_reach(picture.name, facts.bounds, project.border())
-    change = underlay_change(project.path, picture, facts, name)
+    change = underlay_change(project, picture, facts, name)
     return project.apply(f"add underlay {name}", [change])
 
 
 def scan_from(project: Project, picture: Path, control: ControlSet, name: str) -> Entry:
     """Take in a scan that does not say where it lies, placed by control points; raises FitRefused."""
     facts = raster.examined(picture, None, project.crs)
-    change = underlay_change(project.path, picture, facts, name)
+    change = underlay_change(project, picture, facts, name)
     placed = {"fit": control.json, "transform": fit(control.points, control.kind).mapping.json}
     return project.apply(
         f"add underlay {name}", [replace(change, values={**(change.values or {}), **placed})]

@@ -20,8 +20,11 @@ PRINT_DPI = 300.0
 LARGEST_SIDE = 6000
 
 
-def context(project: Project, dpi: float = PRINT_DPI) -> MapContext:
-    """What the parts of a project's sheets speak of; pictures come at a resolution."""
+def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> MapContext:
+    """What the parts of a project's sheets speak of; pictures come at a resolution.
+
+    A print must be ``whole``: a picture that is missing is refused. A page on the screen shows the rest.
+    """
     sources = {r["id"]: r for r in project.sources() if r["kind"] == "underlay" and r["transform"]}
 
     def picture(
@@ -33,7 +36,14 @@ def context(project: Project, dpi: float = PRINT_DPI) -> MapContext:
         native = (window[2] - window[0]) / own / size[0]
         factor = min(dpi / 25.4, native, LARGEST_SIDE / max(size))
         width, height = (max(1, round(side * factor)) for side in size)
-        data = underlays.view(project, row, window, width, height)
+        try:
+            data = underlays.view(project, row, window, width, height)
+        except FileRefused as refusal:
+            if not whole:
+                return None
+            raise FileRefused(
+                f"{underlay.name}: {refusal.sentence} Or set its strength in the panel to 0."
+            ) from refusal
         if data is None:
             return None
         west, south, east, north = window
@@ -52,10 +62,12 @@ def context(project: Project, dpi: float = PRINT_DPI) -> MapContext:
     )
 
 
-def composed(project: Project, sheet_id: int, dpi: float = PRINT_DPI) -> tuple[Sheet, list[Group]]:
+def composed(
+    project: Project, sheet_id: int, dpi: float = PRINT_DPI, whole: bool = True
+) -> tuple[Sheet, list[Group]]:
     """A sheet and its ink."""
     sheet = project.sheet(sheet_id)
-    return sheet, compose(project.parts(sheet_id), context(project, dpi))
+    return sheet, compose(project.parts(sheet_id), context(project, dpi, whole))
 
 
 def sheet_named(project: Project, name: str) -> Sheet:
@@ -96,7 +108,7 @@ def sheet_fragments(path: Path, sheet_id: int, dpi: float) -> dict[int, str]:
     """SVG of each part of a sheet for the page on the screen, by part id."""
     project = Project.open(path, read_only=True)
     try:
-        groups = composed(project, sheet_id, dpi)[1]
+        groups = composed(project, sheet_id, dpi, whole=False)[1]
         return {int(g.name.removeprefix("part-")): svg.fragment(g.items, g.name) for g in groups}
     finally:
         project.close_reader()

@@ -7,6 +7,7 @@ import io
 import shutil
 import warnings
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -125,13 +126,51 @@ def parse_world(path: Path) -> tuple[float, ...]:
     return (a, b, x - a / 2 - b / 2, d, e, y - d / 2 - e / 2)
 
 
-def taken_in(picture: Path, project: Path) -> tuple[str, str]:
-    """Copy a picture beside the project under its checksum; gives file name and checksum."""
+def checksum_of(file: Path) -> str:
+    """SHA-256 of a file's bytes."""
     digest = hashlib.sha256()
-    with picture.open("rb") as source:
+    with file.open("rb") as source:
         while block := source.read(1 << 20):
             digest.update(block)
-    checksum = digest.hexdigest()
+    return digest.hexdigest()
+
+
+@lru_cache(maxsize=256)
+def _checksum_at(file: Path, size: int, modified: int) -> str:
+    """The checksum of a file as it stood at a moment, so that it is reckoned once."""
+    return checksum_of(file)
+
+
+def trouble_with(file: Path, checksum: str) -> str:
+    """What is wrong with the copy of a picture: empty, ``missing`` or ``altered``."""
+    if not file.is_file():
+        return "missing"
+    stat = file.stat()
+    return "" if _checksum_at(file, stat.st_size, stat.st_mtime_ns) == checksum else "altered"
+
+
+def mended(project: Path, file: str, checksum: str, given: Path) -> None:
+    """Put the copy of a picture back from a file that is given again, whatever its name.
+
+    Raises
+    ------
+    FileRefused
+        It is another file.
+    """
+    if checksum_of(given) != checksum:
+        raise FileRefused(
+            f"{given.name} is not the same file: its contents differ. Look for the one that was brought in."
+        )
+    folder = files_folder(project)
+    folder.mkdir(exist_ok=True)
+    part = folder / f".{file}.part"
+    shutil.copyfile(given, part)
+    part.replace(folder / file)
+
+
+def taken_in(picture: Path, project: Path) -> tuple[str, str]:
+    """Copy a picture beside the project under its checksum; gives file name and checksum."""
+    checksum = checksum_of(picture)
     folder = files_folder(project)
     folder.mkdir(exist_ok=True)
     name = f"{checksum}{picture.suffix.lower()}"

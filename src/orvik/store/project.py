@@ -351,8 +351,8 @@ class Project:
         return rows.part(found[0])
 
     def sources(self) -> list[sqlite3.Row]:
-        """Underlays and files brought in, in drawing order."""
-        return self._select("SELECT * FROM sources ORDER BY id")
+        """Underlays and files brought in, in drawing order, the lowest first."""
+        return self._select("SELECT * FROM sources ORDER BY position, id")
 
     def source(self, source_id: int) -> sqlite3.Row:
         for row in self.sources():

@@ -26,7 +26,20 @@ from ..core.errors import (
     Stale,
 )
 from ..core.lettering import FONTS
-from . import compile_stage, georeference, ground, home, live, proof, relief, sheet, signs, systems, views
+from . import (
+    compile_stage,
+    georeference,
+    ground,
+    home,
+    live,
+    proof,
+    relief,
+    sheet,
+    signs,
+    systems,
+    underlays,
+    views,
+)
 from .chest import Chest
 from .guard import LOCAL_NAMES, Guard
 from .pages import HERE, page
@@ -75,7 +88,19 @@ def create_app(folder: Path, names: frozenset[str] = LOCAL_NAMES) -> FastAPI:
     app.add_middleware(Guard, names=names)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
     app.mount("/fonts", StaticFiles(directory=FONTS), name="fonts")
-    for room in (home, ground, systems, georeference, relief, views, compile_stage, signs, sheet, proof):
+    for room in (
+        home,
+        ground,
+        systems,
+        underlays,
+        georeference,
+        relief,
+        views,
+        compile_stage,
+        signs,
+        sheet,
+        proof,
+    ):
         app.include_router(room.router)
 
     @app.websocket("/p/{slug}/live")

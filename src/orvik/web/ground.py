@@ -2,32 +2,26 @@
 
 from __future__ import annotations
 
-import asyncio
-import shutil
-import tempfile
 from dataclasses import replace
-from pathlib import Path
 from typing import Annotated, Any
 
 import numpy as np
-from fastapi import APIRouter, File, Form, Request, UploadFile
+from fastapi import APIRouter, Form, Request
 from starlette.responses import Response
 
 from ..core import distortion
-from ..core.border import check_reach, check_size, geographic_border, grid_border, ground_of, rectangle_of
+from ..core.border import check_size, geographic_border, grid_border, ground_of, rectangle_of
 from ..core.edit import checked
-from ..core.errors import FileRefused, NotFound
+from ..core.errors import NotFound
 from ..core.feature import Feature
 from ..core.scale import Scales, parse_scale, spaced
 from ..core.sheet.panel import aimed
 from ..core.sheet.template import smallest_paper
-from ..exchange import intake, raster
-from ..exchange.raster import WORLD_FILES
+from ..exchange import raster
 from ..store import rows
 from ..store.journal import Change
 from .home import BorderForm
-from .pages import chest_of, page, stage_page, workers_of
-from .work import underlay_view
+from .pages import chest_of, page, stage_page
 from .workspace import LAYER_NAMES, Workspace
 
 router = APIRouter(prefix="/p/{slug}")
@@ -73,77 +67,10 @@ async def set_border(request: Request, slug: str, form: Annotated[BorderForm, Fo
     return page(request, "_ground_facts.html", slug=slug, project=project, **_facts(workspace))
 
 
-@router.post("/underlays")
-async def add_underlay(request: Request, slug: str, files: Annotated[list[UploadFile], File()]) -> Response:
-    """A picture, with its world file among the files where it has one."""
-    workspace = await chest_of(request).workspace(slug)
-    with tempfile.TemporaryDirectory() as temporary:
-        folder = Path(temporary)
-        pictures = []
-        for file in files:
-            name = Path(file.filename or "").name
-            if not name:
-                raise FileRefused("Choose a picture first.")
-            target = folder / name
-            with target.open("wb") as out:
-                await asyncio.to_thread(shutil.copyfileobj, file.file, out)
-            if target.suffix.lower() in WORLD_FILES:
-                pictures.append(target)
-        if len(pictures) != 1:
-            raise FileRefused(
-                "Give one picture (GeoTIFF, PNG or JPEG), and its world file with it if it has one."
-            )
-        picture = pictures[0]
-        world = next((f for f in folder.iterdir() if f != picture), None)
-        if world is not None and world.suffix.lower() not in WORLD_FILES[picture.suffix.lower()]:
-            raise FileRefused(f"{world.name} is no world file of {picture.name}.")
-        facts = await asyncio.to_thread(raster.examined, picture, world, workspace.project.crs)
-        if facts.bounds is not None:
-            check_reach(picture.name, facts.bounds, workspace.project.border())
-        change = await asyncio.to_thread(
-            intake.underlay_change, workspace.project.path, picture, facts, picture.stem
-        )
-    entry = await workspace.apply(f"add underlay {picture.stem}", [change])
-    if facts.bounds is None:
-        where = f"/p/{slug}/underlays/{entry.changes[0].id}/georeference"
-        return Response(status_code=204, headers={"HX-Redirect": where})
-    return _stack(request, workspace)
-
-
-@router.delete("/underlays/{source_id}")
-async def remove_underlay(request: Request, slug: str, source_id: int) -> Response:
-    workspace = await chest_of(request).workspace(slug)
-    row = workspace.project.source(source_id)
-    await workspace.apply(f"remove underlay {row['name']}", [Change("sources", source_id, None)])
-    return _stack(request, workspace)
-
-
-@router.get("/underlays/{source_id}.png")
-async def underlay_png(
-    request: Request,
-    slug: str,
-    source_id: int,
-    west: float,
-    south: float,
-    east: float,
-    north: float,
-    width: int,
-    height: int,
-) -> Response:
-    if not (np.isfinite([west, south, east, north]).all() and west < east and south < north):
-        raise FileRefused("This view has no extent.")
-    if not (0 < width <= LARGEST_VIEW and 0 < height <= LARGEST_VIEW):
-        raise FileRefused("This view is too large.")
-    path = chest_of(request).path(slug)
-    window = (west, south, east, north)
-    data = await workers_of(request).run(underlay_view, path, source_id, window, width, height)
-    return Response(data, media_type="image/png") if data else Response(status_code=204)
-
-
 @router.get("/stack")
 async def stack(request: Request, slug: str) -> Response:
     workspace = await chest_of(request).workspace(slug)
-    return _stack(request, workspace)
+    return stack_page(request, workspace)
 
 
 @router.post("/stack/{layer}")
@@ -166,14 +93,16 @@ async def set_layer(
     if strength is not None:
         state = replace(state, strength=min(1.0, max(0.0, strength / 100)))
     await workspace.set_layer(layer, state)
-    return _stack(request, workspace)
+    return stack_page(request, workspace)
 
 
-def _stack(request: Request, workspace: Workspace) -> Response:
+def stack_page(request: Request, workspace: Workspace, emptied: bool = False) -> Response:
     """The stack for the page that asks; where a relief's slip has its place there, a link leads to it."""
     on_ground = request.headers.get("HX-Current-URL", "").split("?")[0].endswith("/ground")
     stage = "ground" if on_ground else ""
-    return page(request, "_stack.html", slug=workspace.slug, stack=stack_rows(workspace), stage=stage)
+    return page(
+        request, "_stack.html", slug=workspace.slug, stack=stack_rows(workspace), stage=stage, emptied=emptied
+    )
 
 
 def stack_rows(workspace: Workspace) -> list[dict[str, Any]]:
@@ -181,11 +110,13 @@ def stack_rows(workspace: Workspace) -> list[dict[str, Any]]:
     listed: list[dict[str, Any]] = [
         {"layer": layer, "name": name, "underlay": None} for layer, name in LAYER_NAMES.items()
     ]
+    folder = raster.files_folder(workspace.project.path)
     for row in reversed(workspace.project.sources()):
         if row["kind"] == "underlay":
             listed.append(
                 {"layer": f"underlay-{row['id']}", "name": row["name"], "underlay": row["id"],
-                 "multiply": bool(row["multiply"]), "placed": bool(row["transform"]), "fitted": bool(row["fit"]), "relief": bool(row["relief"])}
+                 "multiply": bool(row["multiply"]), "placed": bool(row["transform"]), "fitted": bool(row["fit"]), "relief": bool(row["relief"]),
+                 "trouble": raster.trouble_with(folder / row["file"], row["checksum"])}
             )  # fmt: skip
     for entry in listed:
         entry["state"] = workspace.layer(entry["layer"])

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import asyncio
-from typing import Annotated
+import sqlite3
+from typing import Annotated, Any
 
 import numpy as np
 from fastapi import APIRouter, Form, Request
@@ -38,11 +39,6 @@ class ReliefForm(BaseModel):
     contours: str = "0"
 
 
-@router.get("/underlays/{source_id}/relief")
-async def relief(request: Request, slug: str, source_id: int) -> Response:
-    return await _slip(request, await chest_of(request).workspace(slug), source_id)
-
-
 @router.post("/underlays/{source_id}/relief")
 async def set_relief(
     request: Request, slug: str, source_id: int, form: Annotated[ReliefForm, Form()]
@@ -66,7 +62,8 @@ async def set_relief(
     if style.json != source["relief"]:
         change = Change("sources", source_id, {"relief": style.json})
         await workspace.apply(f"show {source['name']} another way", [change])
-    return await _slip(request, workspace, source_id)
+    source = workspace.project.source(source_id)
+    return page(request, "_relief.html", slug=slug, source=source, **await relief_values(workspace, source))
 
 
 @router.get("/height")
@@ -77,11 +74,10 @@ async def height(request: Request, slug: str, x: float, y: float) -> Response:
     return Response(f"{spaced(found, 1)} m" if found is not None else "", media_type="text/plain")
 
 
-async def _slip(request: Request, workspace: Workspace, source_id: int) -> Response:
-    source = workspace.project.source(source_id)
+async def relief_values(workspace: Workspace, source: sqlite3.Row) -> dict[str, Any]:
+    """What the slip of a grid of heights shows; nothing for other pictures."""
+    if not source["relief"]:
+        return {}
     path = raster.files_folder(workspace.project.path) / source["file"]
     low, high = await asyncio.to_thread(elevation.span, path)
-    return page(
-        request, "_relief.html", slug=workspace.slug, source=source, style=ReliefStyle.of_json(source["relief"]),
-        ramps=RAMPS, low=low, high=high,
-    )  # fmt: skip
+    return {"style": ReliefStyle.of_json(source["relief"]), "ramps": RAMPS, "low": low, "high": high}

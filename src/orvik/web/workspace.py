@@ -129,6 +129,10 @@ class Workspace:
             how = "locked; unlock" if state.locked else "hidden; show"
             raise FeatureRefused(f"{LAYER_NAMES[name]} is {how} it in the stack first.")
 
+    async def forget_pictures(self) -> None:
+        """Tell all open pages that a picture is there again, though nothing in the project has changed."""
+        await self._tell(Notice(self.state() | {"tables": ["sources"]}, None))
+
     def state(self) -> dict[str, Any]:
         """What the strip of every page shows."""
         project = self.project

@@ -261,7 +261,7 @@ export class OrvikMap {
       if (row.dataset.underlay) {
         this.underlays.unshift({
           ...state, id: row.dataset.underlay, multiply: row.dataset.multiply === "1",
-          name: row.querySelector(".stack-name").firstChild.textContent.trim(),
+          name: row.dataset.name,
         });
       }
     }

@@ -1,0 +1,163 @@
+"""Ground, the underlays: bringing them in, how each lies in the stack, and mending a copy that is gone."""
+
+from __future__ import annotations
+
+import asyncio
+import shutil
+import tempfile
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+from typing import Annotated
+
+import numpy as np
+from fastapi import APIRouter, File, Form, Request, UploadFile
+from starlette.responses import Response
+
+from ..core.border import check_reach
+from ..core.errors import FileRefused, NotFound
+from ..exchange import intake, raster
+from ..exchange.raster import WORLD_FILES
+from ..store.journal import Change
+from .ground import stack_page
+from .pages import chest_of, page, workers_of
+from .relief import relief_values
+from .work import underlay_view
+from .workspace import Workspace
+
+router = APIRouter(prefix="/p/{slug}")
+LARGEST_VIEW = 4096
+
+
+@router.post("/underlays")
+async def add_underlay(request: Request, slug: str, files: Annotated[list[UploadFile], File()]) -> Response:
+    """A picture, with its world file among the files where it has one."""
+    workspace = await chest_of(request).workspace(slug)
+    async with _kept(files) as paths:
+        pictures = [path for path in paths if path.suffix.lower() in WORLD_FILES]
+        if len(pictures) != 1:
+            raise FileRefused(
+                "Give one picture (GeoTIFF, PNG or JPEG), and its world file with it if it has one."
+            )
+        picture = pictures[0]
+        world = next((path for path in paths if path != picture), None)
+        if world is not None and world.suffix.lower() not in WORLD_FILES[picture.suffix.lower()]:
+            raise FileRefused(f"{world.name} is no world file of {picture.name}.")
+        facts = await asyncio.to_thread(raster.examined, picture, world, workspace.project.crs)
+        if facts.bounds is not None:
+            check_reach(picture.name, facts.bounds, workspace.project.border())
+        change = await asyncio.to_thread(
+            intake.underlay_change, workspace.project, picture, facts, picture.stem
+        )
+    entry = await workspace.apply(f"add underlay {picture.stem}", [change])
+    if facts.bounds is None:
+        where = f"/p/{slug}/underlays/{entry.changes[0].id}/georeference"
+        return Response(status_code=204, headers={"HX-Redirect": where})
+    return stack_page(request, workspace)
+
+
+@router.delete("/underlays/{source_id}")
+async def remove_underlay(request: Request, slug: str, source_id: int) -> Response:
+    workspace = await chest_of(request).workspace(slug)
+    row = workspace.project.source(source_id)
+    await workspace.apply(f"remove underlay {row['name']}", [Change("sources", source_id, None)])
+    return stack_page(request, workspace, emptied=True)
+
+
+@router.get("/underlays/{source_id}.png")
+async def underlay_png(
+    request: Request,
+    slug: str,
+    source_id: int,
+    west: float,
+    south: float,
+    east: float,
+    north: float,
+    width: int,
+    height: int,
+) -> Response:
+    if not (np.isfinite([west, south, east, north]).all() and west < east and south < north):
+        raise FileRefused("This view has no extent.")
+    if not (0 < width <= LARGEST_VIEW and 0 < height <= LARGEST_VIEW):
+        raise FileRefused("This view is too large.")
+    path = chest_of(request).path(slug)
+    window = (west, south, east, north)
+    data = await workers_of(request).run(underlay_view, path, source_id, window, width, height)
+    return Response(data, media_type="image/png") if data else Response(status_code=204)
+
+
+@router.get("/underlays/{source_id}/slip")
+async def underlay_slip(request: Request, slug: str, source_id: int) -> Response:
+    return await _slip(request, await chest_of(request).workspace(slug), source_id)
+
+
+@router.post("/underlays/{source_id}/slip")
+async def change_underlay(
+    request: Request, slug: str, source_id: int, name: Annotated[str, Form()] = "",
+    multiply: Annotated[bool, Form()] = False,
+) -> Response:  # fmt: skip
+    workspace = await chest_of(request).workspace(slug)
+    source = workspace.project.source(source_id)
+    values = {"name": name.strip()[:80] or source["name"], "multiply": int(multiply)}
+    if any(values[key] != source[key] for key in values):
+        await workspace.apply(f"change underlay {source['name']}", [Change("sources", source_id, values)])
+    return await _slip(request, workspace, source_id)
+
+
+@router.post("/underlays/{source_id}/move/{step}")
+async def move_underlay(request: Request, slug: str, source_id: int, step: int) -> Response:
+    """One place up (1) or down (-1) in the stack."""
+    workspace = await chest_of(request).workspace(slug)
+    order = [row["id"] for row in workspace.project.sources()]
+    if source_id not in order:
+        raise NotFound("That underlay is no longer in the project.")
+    at = order.index(source_id)
+    to = at + (1 if step > 0 else -1)
+    if 0 <= to < len(order):
+        order.insert(to, order.pop(at))
+        changes = [Change("sources", row_id, {"position": i}) for i, row_id in enumerate(order, 1)]
+        await workspace.apply("reorder the underlays", changes)
+    return await _slip(request, workspace, source_id)
+
+
+@router.post("/underlays/{source_id}/file")
+async def mend_underlay(
+    request: Request, slug: str, source_id: int, file: Annotated[UploadFile, File()]
+) -> Response:
+    """The file given again; all settings stand."""
+    workspace = await chest_of(request).workspace(slug)
+    source = workspace.project.source(source_id)
+    async with _kept([file]) as paths:
+        await asyncio.to_thread(
+            raster.mended, workspace.project.path, source["file"], source["checksum"], paths[0]
+        )
+    await workspace.forget_pictures()
+    return await _slip(request, workspace, source_id)
+
+
+@asynccontextmanager
+async def _kept(files: list[UploadFile]) -> AsyncIterator[list[Path]]:
+    """Uploads as files of their own names, for as long as they are looked at."""
+    with tempfile.TemporaryDirectory() as temporary:
+        paths = []
+        for file in files:
+            name = Path(file.filename or "").name
+            if not name:
+                raise FileRefused("Choose a file first.")
+            target = Path(temporary) / name
+            with target.open("wb") as out:
+                await asyncio.to_thread(shutil.copyfileobj, file.file, out)
+            paths.append(target)
+        yield paths
+
+
+async def _slip(request: Request, workspace: Workspace, source_id: int) -> Response:
+    source = workspace.project.source(source_id)
+    path = raster.files_folder(workspace.project.path) / source["file"]
+    trouble = await asyncio.to_thread(raster.trouble_with, path, source["checksum"])
+    values = {} if trouble else await relief_values(workspace, source)
+    size = None if trouble else await asyncio.to_thread(raster.size, path)
+    return page(
+        request, "_underlay.html", slug=workspace.slug, source=source, trouble=trouble, size=size,
+        project=workspace.project, **values,
+    )  # fmt: skip

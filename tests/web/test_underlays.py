@@ -1,0 +1,86 @@
+"""Underlays in the stack: order, names, and copies that are gone."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from orvik.exchange.raster import files_folder
+from orvik.store.project import Project
+from orvik.web.app import create_app
+
+BASE = "/p/isle-of-quennet/underlays"
+VIEW = {"west": 513_000, "south": 6_802_000, "east": 514_000, "north": 6_803_000, "width": 50, "height": 50}
+GROUND = {"HX-Current-URL": "http://127.0.0.1:8460/p/isle-of-quennet/ground"}
+
+
+@pytest.fixture
+def client(demo: Path) -> Iterator[TestClient]:
+    with TestClient(create_app(demo.parent), base_url="http://127.0.0.1:8460") as client:
+        yield client
+
+
+def copy_of(demo: Path, number: int) -> Path:
+    project = Project.open(demo, read_only=True)
+    path = files_folder(demo) / project.source(number)["file"]
+    project.close_reader()
+    return path
+
+
+def test_name_blend_and_order(client: TestClient, demo: Path) -> None:
+    text = client.get("/p/isle-of-quennet/stack", headers=GROUND).text
+    assert text.index("Field sheet 3") < text.index("Relief")
+    client.post(f"{BASE}/1/move/1")
+    text = client.get("/p/isle-of-quennet/stack", headers=GROUND).text
+    assert text.index("Relief") < text.index("Field sheet 3")
+    assert "Hills" in client.post(f"{BASE}/1/slip", data={"name": "Hills", "multiply": "false"}).text
+    project = Project.open(demo)
+    assert (project.source(1)["name"], project.source(1)["multiply"]) == ("Hills", 0)
+    project.undo()
+    project.undo()
+    assert [row["name"] for row in project.sources()] == ["Relief", "Field sheet 3"]
+    project.close()
+
+
+@pytest.mark.parametrize("trouble", ["missing", "altered"])
+def test_a_copy_that_is_gone_is_named_and_mended(client: TestClient, demo: Path, trouble: str) -> None:
+    path = copy_of(demo, 2)
+    original = path.read_bytes()
+    before = client.get(f"{BASE}/2.png", params=VIEW).content
+    if trouble == "missing":
+        path.unlink()
+        assert "missing" in client.get(f"{BASE}/2.png", params=VIEW, headers={"HX-Request": "1"}).text
+    else:
+        path.write_bytes(original[:-1000])
+    assert f">{trouble}</strong>" in client.get("/p/isle-of-quennet/stack", headers=GROUND).text
+    assert "all settings stand" in client.get(f"{BASE}/2/slip").text
+    # Everything else works: the map, the page on the screen, the other underlay.
+    assert client.get("/p/isle-of-quennet/compile").status_code == 200
+    assert client.get(f"{BASE}/1.png", params=VIEW).status_code == 200
+    assert client.get("/p/isle-of-quennet/sheets/1/ink").status_code == 200
+    wrong = client.post(f"{BASE}/2/file", files={"file": ("sheet.png", b"something else")})
+    assert wrong.status_code == 422
+    assert "contents differ" in wrong.text
+    text = client.post(f"{BASE}/2/file", files={"file": ("another name.png", original)}).text
+    assert "all settings stand" not in text
+    assert "by control points" in text
+    assert client.get(f"{BASE}/2.png", params=VIEW).content == before
+
+
+def test_a_print_does_not_leave_a_picture_out(client: TestClient, demo: Path) -> None:
+    copy_of(demo, 1).unlink()
+    answer = client.get("/p/isle-of-quennet/sheets/1/pdf", headers={"HX-Request": "1"})
+    assert answer.status_code == 422
+    assert answer.text.startswith("Relief: ")
+    assert "strength" in answer.text
+    client.post("/p/isle-of-quennet/parts/1", data={"layer": "underlay-1", "strength": "0"})
+    assert client.get("/p/isle-of-quennet/sheets/1/pdf").status_code == 200
+
+
+def test_removing_empties_its_slip(client: TestClient) -> None:
+    text = client.delete(f"{BASE}/2").text
+    assert "Field sheet 3" not in text
+    assert 'id="underlay-slip" hx-swap-oob' in text
