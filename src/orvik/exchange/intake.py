@@ -20,15 +20,27 @@ def features_from(
     project: Project, path: Path, kind: str | None = None, unit_field: str | None = None
 ) -> tuple[Entry, int]:
     """Bring the features of a file into a project; gives the entry and how many there were."""
+    reading = checked_reading(project, path, kind, unit_field)
+    return project.apply(f"bring in {path.name}", feature_changes(project, reading)), len(reading.features)
+
+
+def checked_reading(
+    project: Project, path: Path, kind: str | None = None, unit_field: str | None = None,
+    plan: vector.Plan | None = None,
+) -> vector.Reading:  # fmt: skip
+    """What a file would bring in, within reach of the sheet; nothing is kept. Raises FileRefused."""
     units = [unit for _, unit in project.units()]
-    reading = vector.read(path, project.crs, catalogue.standard(), units, kind, unit_field)
+    reading = vector.read(path, project.crs, catalogue.standard(), units, kind, unit_field, plan)
     border = project.border()
     for number, feature in enumerate(reading.features, 1):
         check_reach(f"{path.name}: feature {number}", feature.geometry.bounds, border)
+    return reading
+
+
+def feature_changes(project: Project, reading: vector.Reading) -> list[Change]:
+    """The changes that keep what was read, new map units first."""
     changes = [rows.unit_change(None, unit) for unit in reading.units]
-    changes += [rows.feature_change(feature, project.srs_id) for feature in reading.features]
-    entry = project.apply(f"bring in {path.name}", changes)
-    return entry, len(reading.features)
+    return changes + [rows.feature_change(feature, project.srs_id) for feature in reading.features]
 
 
 def underlay_change(project: Project, picture: Path, facts: raster.RasterFacts, name: str) -> Change:

@@ -20,22 +20,48 @@ from ..core.errors import FileRefused, OrvikError
 from ..core.feature import Feature, Table
 from ..core.signs.catalogue import SignBook
 from ..core.units import MapUnit
+from .fields import OWN, translated
 
-_TABLE_OF = {"LineString": "lines", "MultiLineString": "lines", "Polygon": "areas", "MultiPolygon": "areas",
-             "Point": "points", "MultiPoint": "points"}  # fmt: skip
-_DEFAULT_KIND: dict[Table, str] = {"lines": "contact", "areas": "unit_area", "points": "unit_tag"}
-TAKEN_OVER = (
-    "kind",
-    "certainty",
-    "questionable",
-    "map_unit",
-    "azimuth",
-    "inclination",
-    "capture_scale",
-    "note",
-)
+TABLE_OF: dict[str, Table] = {
+    "LineString": "lines", "MultiLineString": "lines", "Polygon": "areas", "MultiPolygon": "areas",
+    "Point": "points", "MultiPoint": "points",
+}  # fmt: skip
+DEFAULT_KIND: dict[Table, str] = {"lines": "contact", "areas": "unit_area", "points": "unit_tag"}
+CSV_OPTIONS = {
+    "X_POSSIBLE_NAMES": "x,lon*,east*,utm_e,e", "Y_POSSIBLE_NAMES": "y,lat*,north*,utm_n,n", "AUTODETECT_TYPE": "YES",
+}  # fmt: skip
 # Tints for units that a file names and the project does not know yet, told apart but quiet.
 NEW_COLOURS = ("#F4E6A8", "#D8C9B0", "#BFD8B8", "#A9CFC9", "#F2C3A4", "#E3B07A", "#D9A08F", "#C9BBD8")
+
+
+@dataclass(frozen=True)
+class Layer:
+    """One layer of a file as it is: its own system may not be stated."""
+
+    name: str
+    geometries: Any
+    columns: list[str]
+    values: list[dict[str, Any]]
+    crs: str
+
+
+@dataclass(frozen=True)
+class Plan:
+    """How a file is to be understood.
+
+    Attributes
+    ----------
+    fields
+        The file's field for each attribute of ours; see ``fields.OWN``.
+    kinds
+        The kind of features that do not say it, for each table.
+    stated
+        The coordinate system of a file that does not state one.
+    """
+
+    fields: dict[str, str]
+    kinds: dict[Table, str]
+    stated: str = ""
 
 
 @dataclass(frozen=True)
@@ -53,58 +79,56 @@ def read(
     units: Sequence[MapUnit],
     kind: str | None = None,
     unit_field: str | None = None,
+    plan: Plan | None = None,
 ) -> Reading:
     """The features of a file in the project's system.
 
     Parameters
     ----------
     path
-        Any vector file that GDAL reads and that states its coordinate system.
+        Any vector file that GDAL reads.
     crs, book, units
         The project's system, signs and map units.
     kind
         The kind for features that have no field ``kind``.
     unit_field
         The field with the unit code, if it is not ``map_unit``. Codes that are new make new units.
+    plan
+        What its fields mean, its kinds, and its system where it does not state one; without a plan, fields
+        named like the columns of a project are taken over as they are.
 
     Raises
     ------
     FileRefused
         Unreadable, empty, without coordinate system, or a feature cannot be kept; nothing is brought in.
     """
-    if not path.exists():
-        raise FileRefused(f"There is no file {path}.")
-    try:
-        layers = [str(name) for name, _ in pyogrio.list_layers(path)]
-        tables = [pyogrio.raw.read(path, layer=layer, force_2d=True) for layer in layers]
-    except (DataSourceError, DataLayerError) as error:
-        raise FileRefused(f"{path.name} cannot be read as features ({str(error)[:120]}).") from error
+    layers = opened(path)
+    fields = plan.fields if plan else {name: name for name in OWN}
+    if unit_field:
+        fields = fields | {"map_unit": unit_field}
     known = {unit.code for unit in units}
-    rows: list[tuple[Table, Any, dict[str, Any]]] = []
-    for meta, _, wkb, fields in tables:
-        if wkb is None or not len(wkb):
-            continue
-        geometries = _to_project(path.name, shapely.from_wkb(wkb), meta["crs"], crs)
-        names = [str(n) for n in meta["fields"]]
-        for i, geometry in enumerate(geometries):
-            values = {name: _plain(column[i]) for name, column in zip(names, fields, strict=True)}
+    features: list[Feature] = []
+    codes: list[str] = []
+    number = 0
+    for layer in layers:
+        stated = layer.crs or (plan.stated if plan else "")
+        for geometry, values in zip(
+            _to_project(path.name, layer.geometries, stated, crs), layer.values, strict=True
+        ):
+            number += 1
             if geometry is None or geometry.is_empty:
-                raise FileRefused(f"{path.name}: feature {i + 1} has no geometry; nothing was brought in.")
-            table = _TABLE_OF.get(geometry.geom_type)
+                raise FileRefused(f"{path.name}: feature {number} has no geometry; nothing was brought in.")
+            table = TABLE_OF.get(geometry.geom_type)
             if table is None:
-                raise FileRefused(f"{path.name}: feature {i + 1} is a {geometry.geom_type}; split it first.")
-            rows += [(table, part, values) for part in shapely.get_parts(geometry)]  # type: ignore[misc]
-    if not rows:
-        raise FileRefused(f"{path.name} holds no features.")
-    features, codes = [], []
-    for number, (table, geometry, values) in enumerate(rows, 1):
-        if unit_field:
-            values["map_unit"] = values.get(unit_field)
-        code = values.get("map_unit")
-        if code is not None and str(code) not in known:
-            known.add(str(code))
-            codes.append(str(code))
-        features.append(_feature(path.name, number, table, geometry, values, kind, crs, book, known))
+                raise FileRefused(f"{path.name}: feature {number} is a {geometry.geom_type}; split it first.")
+            own = translated(values, fields)
+            code = own.get("map_unit")
+            if code is not None and str(code) not in known:
+                known.add(str(code))
+                codes.append(str(code))
+            default = (plan.kinds.get(table) if plan else kind) or DEFAULT_KIND[table]
+            for part in shapely.get_parts(geometry):
+                features.append(_feature(path.name, number, table, part, own, default, crs, book, known))
     start = max((u.position for u in units), default=0)
     new = tuple(
         MapUnit(code, code, "", NEW_COLOURS[i % len(NEW_COLOURS)], position=start + 1 + i)
@@ -113,9 +137,45 @@ def read(
     return Reading(tuple(features), new)
 
 
-def _to_project(name: str, geometries: Any, stated: str | None, crs: ProjectCrs) -> Any:
+def opened(path: Path) -> list[Layer]:
+    """The layers of a file that hold features.
+
+    Raises
+    ------
+    FileRefused
+        Unreadable or empty.
+    """
+    if not path.exists():
+        raise FileRefused(f"There is no file {path}.")
+    options = CSV_OPTIONS if path.suffix.lower() == ".csv" else {}
+    try:
+        names = [str(name) for name, _ in pyogrio.list_layers(path)]
+        tables = [pyogrio.raw.read(path, layer=name, force_2d=True, **options) for name in names]
+    except (DataSourceError, DataLayerError, UnicodeDecodeError) as error:
+        raise FileRefused(f"{path.name} cannot be read as features ({str(error)[:120]}).") from error
+    layers = []
+    for name, (meta, _, wkb, fields) in zip(names, tables, strict=True):
+        if wkb is None or not len(wkb) or meta["geometry_type"] is None:
+            continue
+        columns = [str(n) for n in meta["fields"]]
+        rows = [
+            {column: _plain(field[i]) for column, field in zip(columns, fields, strict=True)}
+            for i in range(len(wkb))
+        ]
+        layers.append(Layer(name, shapely.from_wkb(wkb), columns, rows, meta["crs"] or ""))
+    if not layers:
+        hint = (
+            "; its columns for x and y must be named so, or easting and northing, or longitude and latitude"
+        )
+        raise FileRefused(f"{path.name} holds no features{hint if options else ''}.")
+    return layers
+
+
+def _to_project(name: str, geometries: Any, stated: str, crs: ProjectCrs) -> Any:
     if not stated:
-        raise FileRefused(f"{name} does not state its coordinate system; add it to the file first.")
+        raise FileRefused(
+            f"{name} does not state its coordinate system; add it to the file, or say which it is."
+        )
     try:
         transformer = pyproj.Transformer.from_crs(stated, crs.text, always_xy=True)
         if pyproj.CRS(stated).equals(pyproj.CRS(crs.text), ignore_axis_order=True):
@@ -130,19 +190,18 @@ def _feature(
     number: int,
     table: Table,
     geometry: Any,
-    values: dict[str, Any],
-    kind: str | None,
+    own: dict[str, Any],
+    kind: str,
     crs: ProjectCrs,
     book: SignBook,
     codes: set[str],
 ) -> Feature:
-    own = {key: values[key] for key in TAKEN_OVER if values.get(key) is not None}
     try:
         return checked(
             Feature(
                 table,
                 geometry,
-                str(own.get("kind", kind or _DEFAULT_KIND[table])),
+                str(own.get("kind", kind)),
                 certainty=str(own.get("certainty", "certain")),
                 questionable=bool(int(own.get("questionable", 0))),
                 map_unit=str(own["map_unit"]) if "map_unit" in own else None,

@@ -3,11 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import shutil
-import tempfile
-from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
-from pathlib import Path
 from typing import Annotated
 
 import numpy as np
@@ -22,6 +17,7 @@ from ..store.journal import Change
 from .ground import stack_page
 from .pages import chest_of, page, workers_of
 from .relief import relief_values
+from .uploads import uploaded
 from .work import underlay_view
 from .workspace import Workspace
 
@@ -33,7 +29,7 @@ LARGEST_VIEW = 4096
 async def add_underlay(request: Request, slug: str, files: Annotated[list[UploadFile], File()]) -> Response:
     """A picture, with its world file among the files where it has one."""
     workspace = await chest_of(request).workspace(slug)
-    async with _kept(files) as paths:
+    async with uploaded(files) as paths:
         pictures = [path for path in paths if path.suffix.lower() in WORLD_FILES]
         if len(pictures) != 1:
             raise FileRefused(
@@ -127,28 +123,12 @@ async def mend_underlay(
     """The file given again; all settings stand."""
     workspace = await chest_of(request).workspace(slug)
     source = workspace.project.source(source_id)
-    async with _kept([file]) as paths:
+    async with uploaded([file]) as paths:
         await asyncio.to_thread(
             raster.mended, workspace.project.path, source["file"], source["checksum"], paths[0]
         )
     await workspace.forget_pictures()
     return await _slip(request, workspace, source_id)
-
-
-@asynccontextmanager
-async def _kept(files: list[UploadFile]) -> AsyncIterator[list[Path]]:
-    """Uploads as files of their own names, for as long as they are looked at."""
-    with tempfile.TemporaryDirectory() as temporary:
-        paths = []
-        for file in files:
-            name = Path(file.filename or "").name
-            if not name:
-                raise FileRefused("Choose a file first.")
-            target = Path(temporary) / name
-            with target.open("wb") as out:
-                await asyncio.to_thread(shutil.copyfileobj, file.file, out)
-            paths.append(target)
-        yield paths
 
 
 async def _slip(request: Request, workspace: Workspace, source_id: int) -> Response:

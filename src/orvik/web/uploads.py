@@ -1,0 +1,68 @@
+"""Files that a page sends: looked at and thrown away, or laid aside until a person has decided."""
+
+from __future__ import annotations
+
+import asyncio
+import re
+import shutil
+import tempfile
+import time
+import uuid
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import UploadFile
+
+from ..core.errors import FileRefused, NotFound
+
+ASIDE = ".incoming"
+# What was laid aside and never decided on is thrown away after a day.
+OLDEST_SECONDS = 86_400
+
+
+@asynccontextmanager
+async def uploaded(files: list[UploadFile]) -> AsyncIterator[list[Path]]:
+    """Uploads as files of their own names, for as long as they are looked at."""
+    with tempfile.TemporaryDirectory() as temporary:
+        paths = []
+        for file in files:
+            name = Path(file.filename or "").name
+            if not name:
+                raise FileRefused("Choose a file first.")
+            target = Path(temporary) / name
+            with target.open("wb") as out:
+                await asyncio.to_thread(shutil.copyfileobj, file.file, out)
+            paths.append(target)
+        yield paths
+
+
+async def laid_aside(chest: Path, file: UploadFile) -> tuple[str, Path]:
+    """Keep an upload until it is decided on; gives a token for it and its path."""
+    name = Path(file.filename or "").name
+    if not name:
+        raise FileRefused("Choose a file first.")
+    aside = chest / ASIDE
+    aside.mkdir(exist_ok=True)
+    for old in aside.iterdir():
+        if time.time() - old.stat().st_mtime > OLDEST_SECONDS:
+            shutil.rmtree(old, ignore_errors=True)
+    token = uuid.uuid4().hex
+    (aside / token).mkdir()
+    target = aside / token / name
+    with target.open("wb") as out:
+        await asyncio.to_thread(shutil.copyfileobj, file.file, out)
+    return token, target
+
+
+def aside(chest: Path, token: str) -> Path:
+    """The file that a token stands for; raises NotFound."""
+    folder = chest / ASIDE / token
+    if not re.fullmatch(r"[0-9a-f]{32}", token) or not folder.is_dir():
+        raise NotFound("That file is no longer here; choose it again.")
+    return next(folder.iterdir())
+
+
+def thrown_away(chest: Path, token: str) -> None:
+    """Forget a file that was laid aside."""
+    shutil.rmtree(aside(chest, token).parent, ignore_errors=True)

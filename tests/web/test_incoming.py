@@ -1,0 +1,165 @@
+"""Features from files, as a client brings them in; the files are written by GDAL's own ogr2ogr."""
+
+from __future__ import annotations
+
+import re
+import subprocess
+import zipfile
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+import shapely
+from fastapi.testclient import TestClient
+
+from orvik.exchange.fields import guessed, translated
+from orvik.store.project import Project
+from orvik.web.app import create_app
+
+BASE = "/p/isle-of-quennet/incoming"
+
+
+@pytest.fixture
+def client(demo: Path) -> Iterator[TestClient]:
+    with TestClient(create_app(demo.parent), base_url="http://127.0.0.1:8460") as client:
+        yield client
+
+
+def written(demo: Path, target: Path, layer: str = "points", *flags: str) -> Path:
+    subprocess.run(["ogr2ogr", *flags, target, demo, layer], check=True, capture_output=True)
+    return target
+
+
+def zipped(folder: Path) -> Path:
+    target = folder.with_suffix(".zip")
+    with zipfile.ZipFile(target, "w") as archive:
+        for file in folder.iterdir():
+            archive.write(file, file.name)
+    return target
+
+
+def token_of(text: str) -> str:
+    found = re.search(r"incoming/([0-9a-f]{32})/keep", text)
+    assert found is not None
+    return found[1]
+
+
+@pytest.mark.parametrize("ending", ["gpkg", "geojson", "shp.zip", "kml", "fgb"])
+def test_every_format_brings_the_same_places(
+    client: TestClient, demo: Path, tmp_path: Path, ending: str
+) -> None:
+    beds = ("-where", "kind='bedding'")
+    if ending == "shp.zip":
+        (tmp_path / "beds").mkdir()
+        written(demo, tmp_path / "beds" / "beds.shp", "points", *beds)
+        file = zipped(tmp_path / "beds")
+    else:
+        file = written(demo, tmp_path / f"beds.{ending}", "points", *beds)
+    project = Project.open(demo, read_only=True)
+    old = project.features("points")
+    beds_now = shapely.get_coordinates(old.select(old.column("kind") == "bedding").geometries)
+    text = client.post(BASE, files={"file": (file.name, file.read_bytes())}).text
+    assert f"{len(beds_now)} points" in text
+    assert project.count("points") == len(old)
+    answer = client.post(f"{BASE}/{token_of(text)}/keep", data=plan_of(text))
+    assert f"{len(beds_now)} features" in answer.text
+    new = project.features("points")
+    added = new.select(new.ids > old.ids.max())
+    places = shapely.get_coordinates(added.geometries)
+    # Some formats lay features in an order of their own.
+    nearest = shapely.STRtree(shapely.points(places)).nearest(shapely.points(beds_now))
+    assert sorted(nearest.tolist()) == list(range(len(beds_now)))
+    assert places[nearest] == pytest.approx(beds_now, abs=0.05)
+    if ending != "kml":
+        was = old.select(old.column("kind") == "bedding")
+        assert [added.columns["azimuth"][i] for i in nearest] == was.columns["azimuth"]
+    project.close_reader()
+
+
+def plan_of(text: str) -> dict[str, str]:
+    """The form as the page would send it back."""
+    plan: dict[str, str] = {}
+    for name, body in re.findall(r'<select id="[\w-]+" name="([\w-]+)">(.*?)</select>', text, re.DOTALL):
+        chosen = re.search(r'<option(?: value="(\w*)")? selected>([^<]*)<', body)
+        plan[name] = (chosen[1] or chosen[2]) if chosen else ""
+    stated = re.search(r'name="stated" value="([^"]+)" checked', text)
+    return plan | ({"stated": stated[1]} if stated else {})
+
+
+def test_a_notebook_table_with_strikes(client: TestClient, demo: Path) -> None:
+    table = "station,Easting,Northing,Strike,Dip,Remarks\nA1,513000,6802000,350,60,by the burn\nA2,513200,6802100,005,66,\n"
+    text = client.post(BASE, files={"file": ("stations.csv", table.encode())}).text
+    # It states no system: each answer says where it would put the stations; the only near one is taken.
+    assert "on the sheet" in text
+    assert "km from the sheet" in text or "cannot be" in text
+    assert plan_of(text)["stated"] == "EPSG:32628"
+    assert plan_of(text)["field-azimuth"] == "Strike"
+    token = token_of(text)
+    changed = plan_of(text) | {"kind-points": "bedding"}
+    assert "2 points" in client.post(f"{BASE}/{token}/preview", data=changed).text
+    client.post(f"{BASE}/{token}/keep", data=changed)
+    project = Project.open(demo)
+    last = project.feature("points", project.next_id("points") - 1)
+    assert (last.kind, last.azimuth, last.inclination) == ("bedding", 5, 66)
+    project.undo()
+    assert project.count("points") == last.id - 2  # type: ignore[operator]
+    project.close()
+
+
+def test_degrees_are_told_from_metres(client: TestClient) -> None:
+    table = "name,lon,lat,dip direction,dip\nB,-14.75,61.35,80,60\n"
+    text = client.post(BASE, files={"file": ("b.csv", table.encode())}).text
+    assert plan_of(text).get("stated", "") in ("", "EPSG:4326", "EPSG:4230")
+    assert text.count("on the sheet") >= 1
+
+
+def test_new_units_are_named_before_they_are_made(client: TestClient, demo: Path, tmp_path: Path) -> None:
+    file = written(
+        demo,
+        tmp_path / "areas.geojson",
+        "areas",
+        "-sql",
+        "SELECT geom, 'X' || map_unit AS unit FROM areas",
+        "-dialect",
+        "SQLite",
+    )
+    text = client.post(BASE, files={"file": ("areas.geojson", file.read_bytes())}).text
+    assert "new units" in text
+    assert "XQt" in text
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "why"),
+    [("broken.gpkg", b"nothing", "cannot be read"), ("empty.geojson", b'{"type":"FeatureCollection","features":[]}', "holds no features"),
+     ("table.csv", b"a,b\n1,2\n", "columns for x and y")],
+)  # fmt: skip
+def test_bad_files_leave_nothing(client: TestClient, demo: Path, name: str, data: bytes, why: str) -> None:
+    answer = client.post(BASE, files={"file": (name, data)})
+    assert answer.status_code == 422
+    assert answer.headers["Orvik-Where"] == "file"
+    assert why in answer.text
+    assert list((demo.parent / ".incoming").iterdir()) == []
+
+
+def test_what_cannot_be_kept_is_said_in_the_preview(client: TestClient, demo: Path) -> None:
+    table = "Easting,Northing,Strike,Dip\n513000,6802000,400,60\n"
+    text = client.post(BASE, files={"file": ("s.csv", table.encode())}).text
+    assert "feature 1" in text
+    assert "no direction" in text
+    assert client.post(f"{BASE}/{token_of(text)}/keep", data=plan_of(text)).status_code == 422
+    assert client.delete(f"{BASE}/{token_of(text)}").status_code == 200
+    assert client.post(f"{BASE}/{token_of(text)}/keep", data={}).status_code == 404
+
+
+def test_fields_are_guessed_and_translated() -> None:
+    found = guessed(["OBJECTID", "MapUnit", "STRIKE", "Dip", "LocationConfidence", "Notes"])
+    assert found == {"map_unit": "MapUnit", "azimuth": "STRIKE", "inclination": "Dip",
+                     "certainty": "LocationConfidence", "note": "Notes"}  # fmt: skip
+    own = translated(
+        {"DipDir": 10.0, "Conf": "Observed ", "k": "Unit Tag"},
+        {"dip_direction": "DipDir", "certainty": "Conf", "kind": "k"},
+    )
+    # Right-hand rule: the plane dips to the right of its strike, so it strikes 90 degrees to the left of its dip.
+    assert own == {"azimuth": 280.0, "certainty": "certain", "kind": "unit_tag"}
+    assert np.isclose(translated({"s": 360}, {"azimuth": "s"})["azimuth"], 0)
