@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 import shapely
 
-from .coordinates import parse_angle, parse_number
+from .coordinates import format_angle, parse_angle, parse_number
 from .crs import ProjectCrs
 from .errors import CoordinateRefused
 from .scale import on_sheet, spaced
@@ -16,6 +18,8 @@ from .sheet.page import LARGEST_MM
 PIECES = 64
 # How many diagonals of the border away something may lie and still belong to the project.
 REACH = 10.0
+# Steps of sheet series.
+SERIES_MINUTES = (7.5, 15.0, 30.0, 60.0)
 
 Bounds = tuple[float, float, float, float]
 
@@ -55,6 +59,35 @@ def geographic_border(crs: ProjectCrs, west: str, south: str, east: str, north: 
         crs.check_place(float(x[corner]), float(y[corner]))
     ring = np.column_stack([x, y])
     return shapely.LineString(np.vstack([ring, ring[:1]]))
+
+
+def series_corners(longitude: float, latitude: float, step: float) -> dict[str, str]:
+    """Corner values, ready to be typed, of the sheet of a series that holds a place.
+
+    Sheets of a series are quadrangles whose sides are whole multiples of the step (common practice).
+
+    Parameters
+    ----------
+    longitude, latitude
+        In degrees.
+    step
+        Minutes: 7.5, 15, 30 or 60.
+
+    Raises
+    ------
+    CoordinateRefused
+        Another step.
+    """
+    if step not in SERIES_MINUTES:
+        raise CoordinateRefused("Sheets of a series are 7.5, 15, 30 or 60 minutes wide; choose one of these.")
+    degrees = step / 60
+    west, south = math.floor(longitude / degrees) * degrees, math.floor(latitude / degrees) * degrees
+    return {
+        "west": format_angle(west, "longitude", 0),
+        "south": format_angle(south, "latitude", 0),
+        "east": format_angle(west + degrees, "longitude", 0),
+        "north": format_angle(south + degrees, "latitude", 0),
+    }
 
 
 def ground_of(crs: ProjectCrs, border: shapely.LineString) -> Bounds:

@@ -9,6 +9,9 @@ from .errors import ScaleRefused
 
 # Common practice: the digitizing scale is at least four times larger than the publication scale.
 DIGITIZING_FACTOR = 4
+# The smallest distance that a sheet shows (common practice).
+SEEN_MM = 0.2
+MOST_OTHERS = 4
 SMALLEST_DENOMINATOR = 100
 LARGEST_DENOMINATOR = 50_000_000
 NARROW_SPACE = "\u2009"
@@ -28,9 +31,12 @@ class Scales:
 
     publication: int
     digitizing: int
+    others: tuple[int, ...] = ()
 
     def __post_init__(self) -> None:
-        for denominator in (self.publication, self.digitizing):
+        if len(self.others) > MOST_OTHERS:
+            raise ScaleRefused(f"A ladder holds at most {MOST_OTHERS} rungs of your own; leave some out.")
+        for denominator in (self.publication, self.digitizing, *self.others):
             if not SMALLEST_DENOMINATOR <= denominator <= LARGEST_DENOMINATOR:
                 raise ScaleRefused(
                     f"1:{spaced(denominator)} is no scale for a map; choose one between "
@@ -45,12 +51,19 @@ class Scales:
 
     @property
     def ladder(self) -> tuple[Rung, ...]:
-        """Overview, publication and digitizing scale, coarsest first."""
-        return (
-            Rung(self.publication * DIGITIZING_FACTOR, "overview"),
-            Rung(self.publication, "publication"),
-            Rung(self.digitizing, "digitizing"),
-        )
+        """Overview, publication and digitizing scale and the project's own rungs, coarsest first."""
+        named = {
+            self.publication * DIGITIZING_FACTOR: "overview",
+            self.publication: "publication",
+            self.digitizing: "digitizing",
+        }
+        rungs = {**dict.fromkeys(self.others, "own rung"), **named}
+        return tuple(Rung(d, rungs[d]) for d in sorted(rungs, reverse=True))
+
+    @property
+    def tolerance_metres(self) -> float:
+        """What two tenths of a millimetre on the sheet are on the ground."""
+        return on_ground(SEEN_MM, self.publication)
 
 
 def proposed_digitizing(publication: int) -> int:
@@ -71,6 +84,12 @@ def parse_scale(text: str) -> int:
     if not digits or int(digits) == 0:
         raise ScaleRefused(f"“{text.strip()}” is not a scale; type it as 1:25 000 or 25000.")
     return int(digits)
+
+
+def parse_rungs(text: str) -> tuple[int, ...]:
+    """Scales typed one after the other, with commas or semicolons between them; raises ScaleRefused."""
+    pieces = [piece for piece in re.split(r"[;,](?!\d{3}\b)|\n", text) if piece.strip()]
+    return tuple(dict.fromkeys(parse_scale(piece) for piece in pieces))
 
 
 def spaced(number: float, decimals: int = 0) -> str:

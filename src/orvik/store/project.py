@@ -243,8 +243,9 @@ class Project:
 
     @property
     def scales(self) -> Scales:
-        row = self._select("SELECT publication_scale, digitizing_scale FROM project WHERE id = 1")[0]
-        return Scales(row["publication_scale"], row["digitizing_scale"])
+        row = self._select("SELECT publication_scale, digitizing_scale, rungs FROM project WHERE id = 1")[0]
+        others = tuple(int(rung) for rung in row["rungs"].split(",") if rung)
+        return Scales(row["publication_scale"], row["digitizing_scale"], others)
 
     @property
     def kept_at(self) -> str | None:

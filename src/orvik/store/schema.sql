@@ -54,7 +54,8 @@ CREATE TABLE project (
   name TEXT NOT NULL,
   crs TEXT NOT NULL,
   publication_scale INTEGER NOT NULL,
-  digitizing_scale INTEGER NOT NULL
+  digitizing_scale INTEGER NOT NULL,
+  rungs TEXT NOT NULL DEFAULT ''
 );
 
 CREATE TABLE units (

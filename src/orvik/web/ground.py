@@ -10,16 +10,19 @@ from fastapi import APIRouter, Form, Request
 from starlette.responses import Response
 
 from ..core import distortion
-from ..core.border import check_size, geographic_border, grid_border, ground_of, rectangle_of
+from ..core.border import check_size, geographic_border, grid_border, ground_of, rectangle_of, series_corners
 from ..core.edit import checked
-from ..core.errors import NotFound
+from ..core.errors import CoordinateRefused, NotFound, ScaleRefused
 from ..core.feature import Feature
-from ..core.scale import Scales, parse_scale, spaced
+from ..core.scale import Scales, parse_rungs, parse_scale, proposed_digitizing, spaced
+from ..core.sheet.fitting import scale_fits
+from ..core.sheet.page import PAPERS
 from ..core.sheet.panel import aimed
 from ..core.sheet.template import smallest_paper
 from ..exchange import raster
 from ..store import rows
 from ..store.journal import Change
+from ..store.relocation import ground as ground_in_degrees
 from .home import BorderForm
 from .pages import chest_of, page, stage_page
 from .workspace import LAYER_NAMES, Workspace
@@ -43,13 +46,48 @@ async def facts(request: Request, slug: str) -> Response:
 
 @router.post("/scales")
 async def set_scales(
-    request: Request, slug: str, publication: Annotated[str, Form()], digitizing: Annotated[str, Form()]
+    request: Request,
+    slug: str,
+    publication: Annotated[str, Form()],
+    digitizing: Annotated[str, Form()] = "",
+    rungs: Annotated[str, Form()] = "",
 ) -> Response:
+    """Set the scales; without a digitizing scale, the one that the publication scale asks for."""
     workspace = await chest_of(request).workspace(slug)
-    scales = Scales(parse_scale(publication), parse_scale(digitizing))
-    values = {"publication_scale": scales.publication, "digitizing_scale": scales.digitizing}
+    denominator = parse_scale(publication)
+    fine = parse_scale(digitizing) if digitizing.strip() else proposed_digitizing(denominator)
+    scales = Scales(denominator, fine, parse_rungs(rungs))
+    values = {
+        "publication_scale": scales.publication,
+        "digitizing_scale": scales.digitizing,
+        "rungs": ",".join(str(rung) for rung in scales.others),
+    }
     await workspace.apply(f"set the scale to 1:{spaced(scales.publication)}", [Change("project", 1, values)])
     return Response(status_code=204, headers={"HX-Refresh": "true"})
+
+
+@router.get("/scales/fits")
+async def scales_that_fit(request: Request, slug: str, paper: str = "A3") -> Response:
+    """The scales that the border allows on a paper."""
+    workspace = await chest_of(request).workspace(slug)
+    border = workspace.project.border()
+    if border is None:
+        raise ScaleRefused("Set the sheet border first; then scales can be fitted to a paper.")
+    found = scale_fits(border, workspace.project.crs, paper)
+    return page(request, "_scale_fits.html", slug=slug, found=found, scales=workspace.project.scales)
+
+
+@router.get("/border/series")
+async def series_sheet(request: Request, slug: str, step: float = 15.0) -> Response:
+    """Corner values of the sheet of a series that holds the middle of the project's ground."""
+    workspace = await chest_of(request).workspace(slug)
+    here = ground_in_degrees(workspace.project)
+    if here is None:
+        raise CoordinateRefused(
+            "There is no ground yet that a sheet of the series could hold; type one corner first."
+        )
+    typed = series_corners((here[0] + here[2]) / 2, (here[1] + here[3]) / 2, step)
+    return page(request, "_border_fields.html", typed=typed, in_degrees=True)
 
 
 @router.post("/border")
@@ -128,13 +166,14 @@ def _facts(workspace: Workspace) -> dict[str, Any]:
     project = workspace.project
     border = project.border()
     if border is None:
-        return {"border": None}
+        return {"border": None, "papers": PAPERS}
     crs, scales = project.crs, project.scales
     west, south, east, north = border.bounds
     longitude, latitude = crs.to_geographic(np.array([west, east]), np.array([south, north]))
     _, width, height = aimed(border, scales.publication, crs)
     return {
         "border": border,
+        "papers": PAPERS,
         "corners": (west, south, east, north),
         "geographic": (longitude[0], latitude[0], longitude[1], latitude[1]),
         "rectangle": rectangle_of(border) is not None,

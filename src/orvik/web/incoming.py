@@ -43,7 +43,12 @@ async def look_at(request: Request, slug: str, file: Annotated[UploadFile, File(
         thrown_away(chest.folder, token)
         raise
     columns = [column for layer in layers for column in layer.columns]
-    plan = vector.Plan(fields.guessed(columns), dict(vector.DEFAULT_KIND))
+    meant = fields.guessed(columns)
+    kinds = dict(vector.DEFAULT_KIND)
+    if "inclination" in meant:
+        # Points with a dip are attitudes.
+        kinds["points"] = "bedding"
+    plan = vector.Plan(meant, kinds)
     return await _preview(request, workspace, token, path, plan)
 
 

@@ -125,6 +125,9 @@ class Live:
         self.ring = (self.ring[0] + 1, target, project.revision)
         at = (target.x, target.y) if target else (x, y)
         answer: Answer = {"ring": self.ring[0], "at": at, "place": self._place_words(*at)}
+        scale = message.get("scale")
+        if self.pen is not None and scale is not None:
+            answer["coarse"] = float(scale) > project.scales.digitizing
         if target:
             answer["held"] = {"what": target.what, "label": target.label}
         if self.drawing and self.drawing.vertices:

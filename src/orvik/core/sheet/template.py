@@ -24,6 +24,14 @@ def needed(width: float, height: float) -> tuple[tuple[float, float], tuple[floa
     return beside, below
 
 
+def room(page: tuple[float, float]) -> tuple[tuple[float, float], tuple[float, float]]:
+    """The largest panels in millimetres that a page holds, with the explanation beside it and below it."""
+    width, height = page
+    beside = (width - 2 * MARGIN - GAP - COLUMN, height - HEAD - FOOT - MARGIN)
+    below = (width - 2 * MARGIN, height - HEAD - FOOT - MARGIN - 80.0)
+    return beside, below
+
+
 def fits(paper: tuple[float, float], width: float, height: float) -> str | None:
     """``beside`` or ``below`` if a page holds a panel and its explanation, else None."""
     for name, (w, h) in zip(("beside", "below"), needed(width, height), strict=True):

@@ -91,7 +91,7 @@ async function hover() {
   while (map.pointer && asked !== map.pointer && !pressing) {
     asked = map.pointer;
     const [x, y] = map.view.toGround(...asked);
-    const answer = await live.ask({ do: "hover", x, y, free: hand.free }).catch(() => null);
+    const answer = await live.ask({ do: "hover", x, y, free: hand.free, scale: map.view.denominator }).catch(() => null);
     if (!answer || answer.refused) break;
     showRing(answer);
   }
@@ -103,6 +103,7 @@ function showRing(answer) {
   hand.at = answer.at;
   hand.held = answer.held || null;
   line.textContent = `${answer.place.grid} · ${answer.place.geographic}`;
+  document.getElementById("coarse-note").hidden = !answer.coarse;
   if (answer.drawing) showDrawing(answer.drawing, false);
   if (hand.held && hand.pen) {
     const [px, py] = map.view.toScreen(...hand.at);
@@ -158,7 +159,7 @@ function press(px, py, free) {
 }
 
 async function place({ x, y, free, scale }) {
-  const ring = await ask({ do: "hover", x, y, free });
+  const ring = await ask({ do: "hover", x, y, free, scale });
   if (ring.refused) return;
   showRing(ring);
   const answer = await ask({ do: "press", x, y, ring: ring.ring, scale, unit: unit() });
