@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import sys
 
-from . import canvas, printing, snapping
+from . import canvas, ground, printing, snapping
 
-ROOMS = {"printing": printing, "snapping": snapping, "canvas": canvas}
+ROOMS = {"printing": printing, "snapping": snapping, "canvas": canvas, "ground": ground}
 
 
 def main(names: list[str]) -> int:

@@ -6,7 +6,7 @@ import sqlite3
 
 from ..core.relief import ReliefStyle
 from ..store.project import Project
-from . import elevation, raster
+from . import elevation, raster, tiling
 
 
 def view(
@@ -21,7 +21,7 @@ def view(
     window
         West, south, east and north in project coordinates.
     """
-    path = raster.files_folder(project.path) / source["file"]
+    path = tiling.best(raster.files_folder(project.path) / source["file"])
     if source["relief"]:
         style = ReliefStyle.of_json(source["relief"])
         return elevation.view(
@@ -34,7 +34,7 @@ def height_at(project: Project, x: float, y: float) -> float | None:
     """The height in metres at a place, by the uppermost grid of heights that knows it."""
     for source in reversed(project.sources()):
         if source["relief"] and source["transform"]:
-            path = raster.files_folder(project.path) / source["file"]
+            path = tiling.best(raster.files_folder(project.path) / source["file"])
             found = elevation.height_at(path, source["crs"], source["transform"], project.crs, x, y)
             if found is not None:
                 return found

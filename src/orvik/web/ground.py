@@ -19,7 +19,7 @@ from ..core.sheet.fitting import scale_fits
 from ..core.sheet.page import PAPERS
 from ..core.sheet.panel import aimed
 from ..core.sheet.template import smallest_paper
-from ..exchange import raster
+from ..exchange import raster, tiling
 from ..store import rows
 from ..store.journal import Change
 from ..store.relocation import ground as ground_in_degrees
@@ -154,6 +154,7 @@ def stack_rows(workspace: Workspace) -> list[dict[str, Any]]:
             listed.append(
                 {"layer": f"underlay-{row['id']}", "name": row["name"], "underlay": row["id"],
                  "multiply": bool(row["multiply"]), "placed": bool(row["transform"]), "fitted": bool(row["fit"]), "relief": bool(row["relief"]),
+                 "tiling": tiling.progress(folder / row["file"]) is not None,
                  "trouble": raster.trouble_with(folder / row["file"], row["checksum"])}
             )  # fmt: skip
     for entry in listed:

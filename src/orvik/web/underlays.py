@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import asyncio
+from contextlib import suppress
+from pathlib import Path
 from typing import Annotated
 
 import numpy as np
@@ -11,14 +13,14 @@ from starlette.responses import Response
 
 from ..core.border import check_reach
 from ..core.errors import FileRefused, NotFound
-from ..exchange import intake, raster
+from ..exchange import intake, raster, tiling
 from ..exchange.raster import WORLD_FILES
 from ..store.journal import Change
 from .ground import stack_page
 from .pages import chest_of, page, workers_of
 from .relief import relief_values
 from .uploads import uploaded
-from .work import underlay_view
+from .work import tile, underlay_view
 from .workspace import Workspace
 
 router = APIRouter(prefix="/p/{slug}")
@@ -46,6 +48,7 @@ async def add_underlay(request: Request, slug: str, files: Annotated[list[Upload
             intake.underlay_change, workspace.project, picture, facts, picture.stem
         )
     entry = await workspace.apply(f"add underlay {picture.stem}", [change])
+    _begin_tiling(request, workspace, entry.changes[0].id)
     if facts.bounds is None:
         where = f"/p/{slug}/underlays/{entry.changes[0].id}/georeference"
         return Response(status_code=204, headers={"HX-Redirect": where})
@@ -80,6 +83,40 @@ async def underlay_png(
     window = (west, south, east, north)
     data = await workers_of(request).run(underlay_view, path, source_id, window, width, height)
     return Response(data, media_type="image/png") if data else Response(status_code=204)
+
+
+@router.get("/underlays/{source_id}/tiling")
+async def tiling_progress(request: Request, slug: str, source_id: int) -> Response:
+    """How far the tiled copy is; the page asks again until it is done."""
+    workspace = await chest_of(request).workspace(slug)
+    part = tiling.progress(_file(workspace, source_id))
+    return page(request, "_tiling.html", slug=slug, source_id=source_id, part=part)
+
+
+@router.delete("/underlays/{source_id}/tiling")
+async def cancel_tiling(request: Request, slug: str, source_id: int) -> Response:
+    workspace = await chest_of(request).workspace(slug)
+    tiling.cancel(_file(workspace, source_id))
+    return page(request, "_tiling.html", slug=slug, source_id=source_id, part=None)
+
+
+def _file(workspace: Workspace, source_id: int) -> Path:
+    return raster.files_folder(workspace.project.path) / str(workspace.project.source(source_id)["file"])
+
+
+def _begin_tiling(request: Request, workspace: Workspace, source_id: int) -> None:
+    """Start making the tiled copy of a large picture; it can be seen meanwhile, only more slowly."""
+    file = _file(workspace, source_id)
+    if not tiling.is_large(file) or tiling.best(file) != file or tiling.progress(file) is not None:
+        return
+    tiling.begin(file)
+
+    async def carry_out() -> None:
+        with suppress(FileRefused):
+            if await workers_of(request).run(tile, file):
+                await workspace.forget_pictures()
+
+    workspace.in_background(carry_out())
 
 
 @router.get("/underlays/{source_id}/slip")

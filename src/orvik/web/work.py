@@ -14,7 +14,7 @@ from typing import ParamSpec, TypeVar
 
 from ..core.signs import catalogue
 from ..core.signs.portray import portray
-from ..exchange import prints, raster, underlays
+from ..exchange import prints, raster, tiling, underlays
 from ..store.project import Project
 from .inkwire import packed
 
@@ -93,7 +93,7 @@ def scan_picture(
     """A part of a scan as it lies on the scanner, as PNG."""
     project = Project.open(path, read_only=True)
     try:
-        file = raster.files_folder(path) / project.source(source_id)["file"]
+        file = tiling.best(raster.files_folder(path) / project.source(source_id)["file"])
         return raster.scan_view(file, box, width, height)
     finally:
         project.close_reader()
@@ -106,3 +106,8 @@ def height_of(path: Path, x: float, y: float) -> float | None:
         return underlays.height_at(project, x, y)
     finally:
         project.close_reader()
+
+
+def tile(file: Path) -> bool:
+    """Make the tiled copy of a large picture."""
+    return tiling.make(file)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Awaitable, Callable, Iterable, Mapping, Sequence
+from collections.abc import Awaitable, Callable, Coroutine, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, cast
@@ -14,6 +14,7 @@ from ..core.ink import Group
 from ..core.signs import catalogue
 from ..core.signs.portray import key_of, portray
 from ..core.snap import SnapIndex
+from ..exchange import raster, tiling
 from ..store import rows
 from ..store.geometry import decoded
 from ..store.journal import Change, Entry
@@ -53,6 +54,7 @@ class Workspace:
         self._ink: tuple[int, asyncio.Task[bytes]] | None = None
         self._rest: asyncio.TimerHandle | None = None
         self._stack = project.stack()
+        self._background: set[asyncio.Task[None]] = set()
 
     @staticmethod
     async def open(slug: str, path: Path, workers: Workers) -> Workspace:
@@ -60,6 +62,7 @@ class Workspace:
 
         def read() -> tuple[Project, SnapIndex]:
             project = Project.open(path)
+            tiling.forget_unfinished(raster.files_folder(path))
             return project, SnapIndex(project.all_features())
 
         project, index = await asyncio.to_thread(read)
@@ -68,6 +71,8 @@ class Workspace:
     def close(self) -> None:
         if self._rest:
             self._rest.cancel()
+        for task in self._background:
+            task.cancel()
         self.project.close()
 
     async def apply(self, label: str, changes: Sequence[Change], based_on: int | None = None) -> Entry:
@@ -128,6 +133,12 @@ class Workspace:
         if state.locked or not state.shown:
             how = "locked; unlock" if state.locked else "hidden; show"
             raise FeatureRefused(f"{LAYER_NAMES[name]} is {how} it in the stack first.")
+
+    def in_background(self, work: Coroutine[Any, Any, None]) -> None:
+        """Carry something out beside all else; it is held until it is done."""
+        task = asyncio.ensure_future(work)
+        self._background.add(task)
+        task.add_done_callback(self._background.discard)
 
     async def forget_pictures(self) -> None:
         """Tell all open pages that a picture is there again, though nothing in the project has changed."""
