@@ -51,6 +51,12 @@ def _parser() -> argparse.ArgumentParser:
     serve.add_argument("--data", type=Path, default=Path("data"))
     serve.set_defaults(run=_serve)
 
+    tiles = commands.add_parser("tiles", help="the stand-in for a map-tile service, from the demo")
+    tiles.add_argument("--host", default="127.0.0.1")
+    tiles.add_argument("--port", type=int, default=PORT + 1)
+    tiles.add_argument("--data", type=Path, default=Path("data"))
+    tiles.set_defaults(run=_tiles)
+
     new = commands.add_parser("new", help="make a project file")
     new.add_argument("project", type=Path, metavar="PROJECT.gpkg")
     new.add_argument("--name", required=True)
@@ -104,6 +110,19 @@ def _serve(options: argparse.Namespace) -> None:
     logging.getLogger("uvicorn.error").addFilter(lambda record: record.levelno >= logging.WARNING)
     print(f"Orvik is at http://{options.host}:{options.port}/ (Ctrl+C stops it)", flush=True)
     server.run()
+
+
+def _tiles(options: argparse.Namespace) -> None:
+    import uvicorn
+
+    from .web.stand_in import create_service
+
+    app = create_service(options.data)
+    print(
+        f"Tiles are at http://{options.host}:{options.port}/{{z}}/{{x}}/{{y}}.png (Ctrl+C stops it)",
+        flush=True,
+    )
+    uvicorn.run(app, host=options.host, port=options.port, log_level="warning")
 
 
 def _new(options: argparse.Namespace) -> None:

@@ -25,15 +25,17 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
 
     A print must be ``whole``: a picture that is missing is refused. A page on the screen shows the rest.
     """
-    sources = {r["id"]: r for r in project.sources() if r["kind"] == "underlay" and r["transform"]}
+    sources = {r["id"]: r for r in project.sources() if underlays.can_be_shown(r)}
 
     def picture(
         underlay: Underlay, window: tuple[float, float, float, float], size: tuple[float, float]
     ) -> Picture | None:
         row = sources[underlay.id]
         # More dots than the picture has pixels would add weight and no detail.
-        own = raster.pixel_size(row["crs"], row["transform"], project.crs, window)
-        native = (window[2] - window[0]) / own / size[0]
+        native = dpi / 25.4
+        if row["kind"] != "service":
+            own = raster.pixel_size(row["crs"], row["transform"], project.crs, window)
+            native = (window[2] - window[0]) / own / size[0]
         factor = min(dpi / 25.4, native, LARGEST_SIDE / max(size))
         width, height = (max(1, round(side * factor)) for side in size)
         try:

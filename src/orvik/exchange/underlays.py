@@ -1,4 +1,4 @@
-"""What an underlay of a project shows in a window: a picture, a scan by its fit, or relief from heights."""
+"""What an underlay of a project shows in a window: a picture, a scan by its fit, relief, or a tile service."""
 
 from __future__ import annotations
 
@@ -6,7 +6,14 @@ import sqlite3
 
 from ..core.relief import ReliefStyle
 from ..store.project import Project
-from . import elevation, raster, tiling
+from . import elevation, raster, service, tiling
+
+KINDS = ("underlay", "service")
+
+
+def can_be_shown(source: sqlite3.Row) -> bool:
+    """Whether an underlay has a place: a scan that waits to be georeferenced has none."""
+    return source["kind"] == "service" or bool(source["kind"] == "underlay" and source["transform"])
 
 
 def view(
@@ -21,6 +28,9 @@ def view(
     window
         West, south, east and north in project coordinates.
     """
+    if source["kind"] == "service":
+        cache = raster.files_folder(project.path) / "tiles"
+        return service.view(source["file"], cache, project.crs, window, width, height)
     path = tiling.best(raster.files_folder(project.path) / source["file"])
     if source["relief"]:
         style = ReliefStyle.of_json(source["relief"])

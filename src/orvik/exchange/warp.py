@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import warnings
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -38,17 +39,12 @@ def view(
     window
         West, south, east and north in project coordinates.
     """
-    west, south, east, north = window
-    across, down = width // COARSE + 2, height // COARSE + 2
-    x = west + np.arange(across) * COARSE * (east - west) / width
-    y = north - np.arange(down) * COARSE * (north - south) / height
-    gx, gy = np.meshgrid(x, y)
-    if system != crs.text:
-        to_own = pyproj.Transformer.from_crs(crs.text, system, always_xy=True)
-        gx, gy = to_own.transform(gx, gy)
-    places = mapping.pixels(np.column_stack([gx.ravel(), gy.ravel()]))
-    columns = _spread(places[:, 0].reshape(down, across), width, height)
-    rows = _spread(places[:, 1].reshape(down, across), width, height)
+    to_own = None if system == crs.text else pyproj.Transformer.from_crs(crs.text, system, always_xy=True)
+
+    def places(x: Floats, y: Floats) -> Floats:
+        return mapping.pixels(np.column_stack([x, y] if to_own is None else to_own.transform(x, y)))
+
+    columns, rows = spread_over(window, width, height, places)
     with warnings.catch_warnings():
         warnings.simplefilter("ignore", NotGeoreferencedWarning)
         pixels = sampled(path, columns, rows)
@@ -81,16 +77,53 @@ def sampled(path: Path, columns: Floats, rows: Floats) -> NDArray[np.uint8]:
             bands[-1:] if has_alpha(source) else source.dataset_mask(window=box, out_shape=(high, wide))[None]
         )
         colours = bands[:-1] if has_alpha(source) else bands
-        picture = rgba(source, np.concatenate([colours, opaque.astype(colours.dtype)])).astype(np.float32)
-    u = np.clip((columns - left) * wide / (right - left) - 0.5, 0, wide - 1)
-    v = np.clip((rows - top) * high / (bottom - top) - 0.5, 0, high - 1)
-    u, v = np.nan_to_num(u), np.nan_to_num(v)
-    i, j = np.minimum(u.astype(int), wide - 2), np.minimum(v.astype(int), high - 2)
+        picture = rgba(source, np.concatenate([colours, opaque.astype(colours.dtype)]))
+    u = (columns - left) * wide / (right - left)
+    v = (rows - top) * high / (bottom - top)
+    return bilinear(picture, u, v, inside)
+
+
+def bilinear(
+    picture: NDArray[Any], columns: Floats, rows: Floats, inside: NDArray[np.bool_]
+) -> NDArray[np.uint8]:
+    """Samples of a picture (bands, rows, columns) between its pixels; nought where not ``inside``."""
+    high, wide = picture.shape[1:]
+    u = np.nan_to_num(np.clip(columns - 0.5, 0, wide - 1))
+    v = np.nan_to_num(np.clip(rows - 0.5, 0, high - 1))
+    i, j = np.minimum(u.astype(int), max(wide - 2, 0)), np.minimum(v.astype(int), max(high - 2, 0))
     s, t = (u - i).astype(np.float32), (v - j).astype(np.float32)
-    upper = picture[:, j, i] * (1 - s) + picture[:, j, i + 1] * s
-    lower = picture[:, j + 1, i] * (1 - s) + picture[:, j + 1, i + 1] * s
+    right, below = np.minimum(i + 1, wide - 1), np.minimum(j + 1, high - 1)
+    upper = picture[:, j, i] * (1 - s) + picture[:, j, right] * s
+    lower = picture[:, below, i] * (1 - s) + picture[:, below, right] * s
     mixed = np.rint(upper * (1 - t) + lower * t).astype(np.uint8)
-    return np.where(inside, mixed, empty)
+    return np.where(inside, mixed, np.uint8(0))
+
+
+def spread_over(
+    window: tuple[float, float, float, float],
+    width: int,
+    height: int,
+    places: Callable[[Floats, Floats], Floats],
+) -> tuple[Floats, Floats]:
+    """A mapping of the ground at the middle of every pixel of a view; carried out on a coarse grid.
+
+    Parameters
+    ----------
+    window
+        West, south, east and north of the view.
+    places
+        Gives (n, 2) for n eastings and northings.
+    """
+    west, south, east, north = window
+    across, down = width // COARSE + 2, height // COARSE + 2
+    x = west + np.arange(across) * COARSE * (east - west) / width
+    y = north - np.arange(down) * COARSE * (north - south) / height
+    gx, gy = np.meshgrid(x, y)
+    found = places(gx.ravel(), gy.ravel())
+    return (
+        _spread(found[:, 0].reshape(down, across), width, height),
+        _spread(found[:, 1].reshape(down, across), width, height),
+    )
 
 
 def _spread(coarse: Floats, width: int, height: int) -> Floats:

@@ -19,7 +19,7 @@ from ..core.sheet.fitting import scale_fits
 from ..core.sheet.page import PAPERS
 from ..core.sheet.panel import aimed
 from ..core.sheet.template import smallest_paper
-from ..exchange import raster, tiling
+from ..exchange import raster, tiling, underlays
 from ..store import rows
 from ..store.journal import Change
 from ..store.relocation import ground as ground_in_degrees
@@ -150,12 +150,12 @@ def stack_rows(workspace: Workspace) -> list[dict[str, Any]]:
     ]
     folder = raster.files_folder(workspace.project.path)
     for row in reversed(workspace.project.sources()):
-        if row["kind"] == "underlay":
+        if row["kind"] in underlays.KINDS:
             listed.append(
                 {"layer": f"underlay-{row['id']}", "name": row["name"], "underlay": row["id"],
-                 "multiply": bool(row["multiply"]), "placed": bool(row["transform"]), "fitted": bool(row["fit"]), "relief": bool(row["relief"]),
+                 "multiply": bool(row["multiply"]), "placed": underlays.can_be_shown(row), "fitted": bool(row["fit"]), "relief": bool(row["relief"]),
                  "tiling": tiling.progress(folder / row["file"]) is not None,
-                 "trouble": raster.trouble_with(folder / row["file"], row["checksum"])}
+                 "trouble": raster.trouble_with(folder / row["file"], row["checksum"]) if row["checksum"] else ""}
             )  # fmt: skip
     for entry in listed:
         entry["state"] = workspace.layer(entry["layer"])

@@ -16,6 +16,7 @@ from ..core.sheet.compose import LAYER_WORDS, essentials
 from ..core.sheet.page import PAPERS, PART_KINDS, Part, Sheet, paper_size
 from ..core.sheet.panel import aimed
 from ..core.sheet.template import laid_out
+from ..exchange import underlays
 from ..exchange.prints import sheet_fragments, sheet_png
 from ..store import rows
 from ..store.journal import Change
@@ -248,7 +249,7 @@ def _part_slip(request: Request, workspace: Workspace, part: Part) -> Response:
         (name, words, part.settings.get("layers", {}).get(name, 1.0)) for name, words in LAYER_WORDS.items()
     ]
     for row in workspace.project.sources():
-        if row["kind"] == "underlay":
+        if row["kind"] in underlays.KINDS:
             strength = part.settings.get("underlays", {}).get(str(row["id"]), 0.0)
             layers.append((f"underlay-{row['id']}", row["name"], strength))
     factors = None

@@ -13,7 +13,7 @@ from starlette.responses import Response
 
 from ..core.border import check_reach
 from ..core.errors import FileRefused, NotFound
-from ..exchange import intake, raster, tiling
+from ..exchange import intake, raster, service, tiling
 from ..exchange.raster import WORLD_FILES
 from ..store.journal import Change
 from .ground import stack_page
@@ -52,6 +52,32 @@ async def add_underlay(request: Request, slug: str, files: Annotated[list[Upload
     if facts.bounds is None:
         where = f"/p/{slug}/underlays/{entry.changes[0].id}/georeference"
         return Response(status_code=204, headers={"HX-Redirect": where})
+    return stack_page(request, workspace)
+
+
+@router.post("/services")
+async def add_service(
+    request: Request, slug: str, address: Annotated[str, Form()] = "", name: Annotated[str, Form()] = ""
+) -> Response:
+    """An underlay from a tile service; it must answer now."""
+    workspace = await chest_of(request).workspace(slug)
+    project = workspace.project
+    checked = service.checked_address(address)
+    home = project.home()
+    if home is not None:
+        middle = ((home[0] + home[2]) / 2, (home[1] + home[3]) / 2)
+        await asyncio.to_thread(service.probe, checked, project.crs, *middle)
+    title = name.strip()[:80] or checked.split("/")[2]
+    position = max((row["position"] for row in project.sources()), default=0) + 1
+    values = {
+        "kind": "service",
+        "name": title,
+        "file": checked,
+        "crs": service.SYSTEM,
+        "multiply": 1,
+        "position": position,
+    }
+    await workspace.apply(f"add underlay {title}", [Change("sources", None, values)])
     return stack_page(request, workspace)
 
 
@@ -171,9 +197,10 @@ async def mend_underlay(
 async def _slip(request: Request, workspace: Workspace, source_id: int) -> Response:
     source = workspace.project.source(source_id)
     path = raster.files_folder(workspace.project.path) / source["file"]
-    trouble = await asyncio.to_thread(raster.trouble_with, path, source["checksum"])
+    from_file = source["kind"] == "underlay"
+    trouble = await asyncio.to_thread(raster.trouble_with, path, source["checksum"]) if from_file else ""
     values = {} if trouble else await relief_values(workspace, source)
-    size = None if trouble else await asyncio.to_thread(raster.size, path)
+    size = await asyncio.to_thread(raster.size, path) if from_file and not trouble else None
     return page(
         request, "_underlay.html", slug=workspace.slug, source=source, trouble=trouble, size=size,
         project=workspace.project, **values,

@@ -1,0 +1,180 @@
+"""Underlays from a tile service: a real HTTP client with time-outs, retries and a cache beside the project.
+
+Tiles are 256 pixels square in the scheme that OGC 17-083r4 (Two Dimensional Tile Matrix Set) calls
+WebMercatorQuad: level z has 2**z tiles a side, from the north-west corner.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import math
+import re
+from pathlib import Path
+
+import numpy as np
+import pyproj
+import urllib3
+from numpy.typing import NDArray
+from PIL import Image
+
+from ..core.crs import ProjectCrs
+from ..core.errors import FileRefused
+from . import warp
+
+SYSTEM = "EPSG:3857"
+TILE = 256
+# Half the side of the world in metres of the projection.
+HALF = 20_037_508.342789244
+LARGEST_LEVEL = 19
+# A view never asks for more tiles than this; it takes a coarser level instead.
+MOST_TILES = 80
+TIMEOUT = urllib3.Timeout(connect=2.0, read=6.0)
+RETRIES = urllib3.Retry(
+    total=2, backoff_factor=0.2, status_forcelist=(500, 502, 503, 504), raise_on_status=False
+)
+LARGEST_BYTES = 4_000_000
+
+Window = tuple[float, float, float, float]
+_pool = urllib3.PoolManager(num_pools=4, maxsize=4, headers={"User-Agent": "Orvik"})
+
+
+def checked_address(address: str) -> str:
+    """An address with {z}, {x} and {y} in it.
+
+    Raises
+    ------
+    FileRefused
+        Not an http address, or a placeholder is missing.
+    """
+    text = address.strip()
+    if not re.match(r"https?://[^/\s]+/", text):
+        raise FileRefused(
+            f"“{text[:60]}” is not the address of a service; it begins with http:// or https://."
+        )
+    missing = [p for p in ("{z}", "{x}", "{y}") if p not in text]
+    if missing:
+        raise FileRefused(
+            f"The address lacks {', '.join(missing)}, which stand for level, column and row of a tile."
+        )
+    return text
+
+
+def view(address: str, cache: Path, crs: ProjectCrs, window: Window, width: int, height: int) -> bytes | None:
+    """A window of a service's map as PNG with transparency, warped to the project's system.
+
+    Parameters
+    ----------
+    address
+        With {z}, {x} and {y}.
+    cache
+        A folder for tiles; those that are there are not asked for again.
+    window
+        West, south, east and north in project coordinates.
+
+    Raises
+    ------
+    FileRefused
+        The service is away, or answers with something else than tiles, and no tile is in the cache.
+    """
+    columns, rows, level = _places(crs, window, width, height)
+    known = np.isfinite(columns) & np.isfinite(rows)
+    side = TILE * 2**level
+    known &= (columns >= 0) & (columns < side) & (rows >= 0) & (rows < side)
+    if not known.any():
+        return None
+    left, right = int(columns[known].min()) // TILE, int(columns[known].max()) // TILE
+    top, bottom = int(rows[known].min()) // TILE, int(rows[known].max()) // TILE
+    mosaic = np.zeros((4, (bottom - top + 1) * TILE, (right - left + 1) * TILE), dtype=np.uint8)
+    folder = cache / hashlib.sha256(address.encode()).hexdigest()[:16]
+    trouble: FileRefused | None = None
+    shown = 0
+    for row in range(top, bottom + 1):
+        for column in range(left, right + 1):
+            try:
+                tile = _tile(address, folder, level, column, row, asks=trouble is None)
+            except FileRefused as refusal:
+                # One time-out is enough: what is in the cache is shown, the rest stays empty.
+                trouble = refusal
+                continue
+            if tile is not None:
+                shown += 1
+                y, x = (row - top) * TILE, (column - left) * TILE
+                mosaic[:, y : y + TILE, x : x + TILE] = tile
+    if not shown:
+        if trouble is not None:
+            raise trouble
+        return None
+    pixels = warp.bilinear(mosaic, columns - left * TILE, rows - top * TILE, known)
+    out = io.BytesIO()
+    Image.fromarray(np.moveaxis(pixels, 0, -1), "RGBA").save(out, "PNG", compress_level=1)
+    return out.getvalue()
+
+
+def probe(address: str, crs: ProjectCrs, x: float, y: float) -> None:
+    """Ask for one tile at a place, to hear whether the service is there; raises FileRefused."""
+    columns, rows, level = _places(crs, (x - 500, y - 500, x + 500, y + 500), 64, 64)
+    _fetched(address, level, int(columns[32, 32]) // TILE, int(rows[32, 32]) // TILE)
+
+
+def _places(
+    crs: ProjectCrs, window: Window, width: int, height: int
+) -> tuple[NDArray[np.float64], NDArray[np.float64], int]:
+    """Pixels of the service's map at the middle of every pixel of a view, and the level they count on."""
+    to_tiles = pyproj.Transformer.from_crs(crs.text, SYSTEM, always_xy=True)
+
+    def ground(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
+        mx, my = to_tiles.transform(x, y)
+        return np.column_stack([mx, my])
+
+    columns, rows = warp.spread_over(window, width, height, ground)
+    step = (
+        abs(float(columns[height // 2, min(width // 2 + 1, width - 1)] - columns[height // 2, width // 2]))
+        or 1.0
+    )
+    level = max(0, min(LARGEST_LEVEL, math.ceil(math.log2(2 * HALF / TILE / step) - 0.3)))
+    while level > 0 and width * height * (step * TILE * 2**level / (2 * HALF)) ** 2 / TILE**2 > MOST_TILES:
+        level -= 1
+    k = TILE * 2**level / (2 * HALF)
+    return (columns + HALF) * k, (HALF - rows) * k, level
+
+
+def _tile(
+    address: str, folder: Path, level: int, column: int, row: int, asks: bool
+) -> NDArray[np.uint8] | None:
+    file = folder / str(level) / f"{column}-{row}.png"
+    if file.is_file():
+        data = file.read_bytes()
+    elif asks:
+        data = _fetched(address, level, column, row)
+        file.parent.mkdir(parents=True, exist_ok=True)
+        part = file.with_suffix(".part")
+        part.write_bytes(data)
+        part.replace(file)
+    else:
+        return None
+    if not data:
+        return None
+    image = Image.open(io.BytesIO(data)).convert("RGBA").resize((TILE, TILE))
+    return np.moveaxis(np.asarray(image), -1, 0)
+
+
+def _fetched(address: str, level: int, column: int, row: int) -> bytes:
+    """The bytes of a tile; empty where the service has none there."""
+    url = address.replace("{z}", str(level)).replace("{x}", str(column)).replace("{y}", str(row))
+    where = re.sub(r"^https?://([^/]+)/.*", r"\1", url)
+    try:
+        answer = _pool.request("GET", url, timeout=TIMEOUT, retries=RETRIES, preload_content=False)
+        data = answer.read(LARGEST_BYTES + 1)
+        answer.release_conn()
+    except urllib3.exceptions.HTTPError:
+        raise FileRefused(f"The service {where} does not answer; start it, or look at its address.") from None
+    if answer.status in (204, 404):
+        return b""
+    if answer.status != 200:
+        raise FileRefused(f"The service {where} answers with status {answer.status}; try again later.")
+    try:
+        Image.open(io.BytesIO(data)).verify()
+    except Exception:
+        raise FileRefused(f"The service {where} does not answer with tiles; look at its address.") from None
+    return data

@@ -1,0 +1,47 @@
+"""The stand-in for a map-tile service: tiles of the demo's relief, on an address of its own.
+
+It exists so that underlays from a service are fetched by a real HTTP client, with nothing but this machine.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from fastapi import FastAPI
+from starlette.responses import Response
+
+from ..core.crs import project_crs
+from ..core.relief import ReliefStyle
+from ..demo.build import build
+from ..exchange import elevation, raster
+from ..exchange.service import HALF, LARGEST_LEVEL, SYSTEM, TILE
+from ..store.project import Project
+from .guard import Guard
+
+STYLE = ReliefStyle(ramp="meadow", around=True, altitude=50)
+
+
+def create_service(folder: Path) -> FastAPI:
+    """The service over the demo in a folder, which is made if it is not there."""
+    path = build(folder)
+    project = Project.open(path, read_only=True)
+    try:
+        source = next(row for row in project.sources() if row["relief"])
+    finally:
+        project.close_reader()
+    file = raster.files_folder(path) / source["file"]
+    crs = project_crs(SYSTEM)
+    app = FastAPI(docs_url=None, redoc_url=None, openapi_url=None)
+    app.add_middleware(Guard)
+
+    @app.get("/{level}/{column}/{row}.png")
+    def tile(level: int, column: int, row: int) -> Response:
+        if not (0 <= level <= LARGEST_LEVEL and 0 <= column < 2**level and 0 <= row < 2**level):
+            return Response(status_code=404)
+        side = 2 * HALF / 2**level
+        west, north = -HALF + column * side, HALF - row * side
+        window = (west, north - side, west + side, north)
+        data = elevation.view(file, source["crs"], source["transform"], crs, window, TILE, TILE, STYLE)
+        return Response(data, media_type="image/png") if data else Response(status_code=204)
+
+    return app

@@ -1,0 +1,151 @@
+"""Underlays from a tile service: a real client against the stand-in, in a process of its own."""
+
+from __future__ import annotations
+
+import io
+import socket
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Iterator
+from http.server import BaseHTTPRequestHandler, HTTPServer
+from pathlib import Path
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+from PIL import Image
+
+from orvik.core.crs import project_crs
+from orvik.core.errors import FileRefused
+from orvik.core.relief import ReliefStyle
+from orvik.exchange import elevation, service
+from orvik.exchange.raster import files_folder
+from orvik.store.project import Project
+from orvik.web.app import create_app
+from tests.browser.chromium import free_port
+
+CRS = project_crs("EPSG:32628")
+WINDOW = (512_500.0, 6_801_500.0, 514_500.0, 6_803_000.0)
+STYLE = ReliefStyle(ramp="meadow", around=True, altitude=50)
+
+
+@pytest.fixture
+def stand_in(demo: Path) -> Iterator[tuple[str, subprocess.Popen[bytes]]]:
+    port = free_port()
+    process = subprocess.Popen(
+        [sys.executable, "-m", "orvik.cli", "tiles", "--port", str(port), "--data", str(demo.parent)],
+        stdout=subprocess.DEVNULL,
+    )
+    for _ in range(200):
+        with socket.socket() as probe:
+            if probe.connect_ex(("127.0.0.1", port)) == 0:
+                break
+        time.sleep(0.1)
+    yield f"http://127.0.0.1:{port}/{{z}}/{{x}}/{{y}}.png", process
+    process.kill()
+    process.wait()
+
+
+def pixels(data: bytes | None) -> np.ndarray:
+    assert data is not None
+    return np.asarray(Image.open(io.BytesIO(data)).convert("RGBA")).astype(int)
+
+
+def test_tiles_show_the_ground_where_it_is(
+    stand_in: tuple[str, subprocess.Popen[bytes]], demo: Path, tmp_path: Path
+) -> None:
+    """Warped from the tiles, against the same heights shown straight in the project's system."""
+    found = pixels(service.view(stand_in[0], tmp_path, CRS, WINDOW, 400, 300))
+    project = Project.open(demo, read_only=True)
+    row = project.source(1)
+    project.close_reader()
+    path = files_folder(demo) / row["file"]
+    straight = pixels(elevation.view(path, row["crs"], row["transform"], CRS, WINDOW, 400, 300, STYLE))
+    # Shading is made before the warp in one and after it in the other: close on the whole, not to the pixel.
+    assert np.abs(found - straight)[..., :3].mean() < 9
+    shifted = np.abs(found[:, 8:] - straight[:, :-8])[..., :3].mean()
+    assert np.abs(found - straight)[..., :3].mean() < 0.8 * shifted
+
+
+def test_what_was_fetched_stays_when_the_service_goes(
+    stand_in: tuple[str, subprocess.Popen[bytes]], tmp_path: Path
+) -> None:
+    address, process = stand_in
+    before = pixels(service.view(address, tmp_path, CRS, WINDOW, 300, 225))
+    process.kill()
+    process.wait()
+    assert np.array_equal(pixels(service.view(address, tmp_path, CRS, WINDOW, 300, 225)), before)
+    far = (510_000.0, 6_800_000.0, 510_400.0, 6_800_300.0)
+    start = time.perf_counter()
+    with pytest.raises(FileRefused, match=r"127\.0\.0\.1:\d+ does not answer"):
+        service.view(address, tmp_path, CRS, far, 300, 225)
+    assert time.perf_counter() - start < 20
+
+
+@pytest.fixture
+def odd() -> Iterator[tuple[str, list[int]]]:
+    """A service that answers with the statuses it is told, then with a page that is no tile."""
+    statuses: list[int] = []
+
+    class Odd(BaseHTTPRequestHandler):
+        def do_GET(self) -> None:
+            status = statuses.pop(0) if statuses else 200
+            self.send_response(status)
+            self.end_headers()
+            self.wfile.write(b"<html>no tile</html>")
+
+        def log_message(self, *_: object) -> None:
+            pass
+
+    server = HTTPServer(("127.0.0.1", 0), Odd)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    yield f"http://127.0.0.1:{server.server_port}/{{z}}/{{x}}/{{y}}", statuses
+    server.shutdown()
+    server.server_close()
+
+
+def test_odd_answers_are_said(odd: tuple[str, list[int]]) -> None:
+    address, statuses = odd
+    with pytest.raises(FileRefused, match="not answer with tiles"):
+        service.probe(address, CRS, 513_000, 6_802_000)
+    statuses.extend([403])
+    with pytest.raises(FileRefused, match="status 403"):
+        service.probe(address, CRS, 513_000, 6_802_000)
+    # Twice busy, then there: asked again by itself.
+    statuses.extend([503, 503, 404])
+    service.probe(address, CRS, 513_000, 6_802_000)
+    assert statuses == []
+
+
+@pytest.mark.parametrize(
+    ("address", "why"),
+    [
+        ("ftp://x/{z}/{x}/{y}", "begins with http"),
+        ("http://x/{z}/{x}", "lacks {y}"),
+        ("", "is not the address"),
+    ],
+)
+def test_bad_addresses(address: str, why: str) -> None:
+    with pytest.raises(FileRefused, match=why):
+        service.checked_address(address)
+
+
+def test_as_an_underlay(stand_in: tuple[str, subprocess.Popen[bytes]], demo: Path) -> None:
+    with TestClient(create_app(demo.parent), base_url="http://127.0.0.1:8460") as client:
+        base = "/p/isle-of-quennet"
+        assert (
+            client.post(f"{base}/services", data={"address": "http://127.0.0.1:9/{z}/{x}/{y}"}).status_code
+            == 422
+        )
+        assert "127.0.0.1" in client.post(f"{base}/services", data={"address": stand_in[0]}).text
+        view = dict(zip(("west", "south", "east", "north"), WINDOW, strict=True)) | {
+            "width": 80,
+            "height": 60,
+        }
+        assert client.get(f"{base}/underlays/3.png", params=view).status_code == 200
+        assert "kept beside the project" in client.get(f"{base}/underlays/3/slip").text
+        assert client.get(f"{base}/parts/1").text.count("panel-strength-underlay") == 3
+        client.post(f"{base}/parts/1", data={"layer": "underlay-3", "strength": "50"})
+        assert client.get(f"{base}/sheets/1/pdf").content.startswith(b"%PDF")
