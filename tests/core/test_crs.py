@@ -81,3 +81,13 @@ def test_quadrangle_curves(crs: ProjectCrs) -> None:
     assert chord - middle[1] == pytest.approx(expected, rel=0.05)
     with pytest.raises(CoordinateRefused, match="swap the two latitudes"):
         geographic_border(crs, "15 W", "62 N", "14 W", "61 N")
+
+
+def test_a_pasted_definition_is_found_for_what_it_is() -> None:
+    found = crs_search.search("+proj=lcc +lat_1=61 +lat_2=62 +lat_0=60 +lon_0=-15 +datum=WGS84 +type=crs")
+    assert [c.refusal for c in found] == [None]
+    assert project_crs(found[0].code).method == "Lambert Conic Conformal (2SP)"
+    assert crs_search.search(project_crs("EPSG:32628").text)[0].code == "EPSG:32628"
+    bad = crs_search.search("+proj=longlat +datum=WGS84 +type=crs")[0]
+    assert bad.refusal is not None
+    assert "degrees" in bad.refusal

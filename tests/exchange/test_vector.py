@@ -47,7 +47,7 @@ def test_fields_named_like_columns_are_taken_over(project: Project, tmp_path: Pa
     )
     entry, count = features_from(project, path)
     assert count == 2
-    kept = project.feature("points", entry.changes[0].id)
+    kept = project.feature("points", entry.changes[1].id)
     assert (kept.kind, kept.azimuth, kept.inclination, kept.note) == ("bedding", 5, 66, "x")
     project.undo()
     assert project.count("points") == 1
@@ -73,7 +73,7 @@ def test_another_system_comes_to_the_same_place_as_gdal(project: Project, tmp_pa
         path, shapely.to_wkb(np.array([line])), [], [], geometry_type="LineString", crs="EPSG:4326"
     )
     entry, _ = features_from(project, path, kind="fault")
-    kept = project.feature("lines", entry.changes[0].id)
+    kept = project.feature("lines", entry.changes[1].id)
     out = tmp_path / "out.geojson"
     subprocess.run(
         ["ogr2ogr", "-t_srs", "EPSG:32628", "-lco", "COORDINATE_PRECISION=9", out, path], check=True
@@ -81,6 +81,10 @@ def test_another_system_comes_to_the_same_place_as_gdal(project: Project, tmp_pa
     expected = json.loads(out.read_text())["features"][0]["geometry"]["coordinates"]
     assert shapely.get_coordinates(kept.geometry) == pytest.approx(np.array(expected), abs=1e-6)
     assert kept.kind == "fault"
+    # Where it came from, and in which system, is remembered.
+    origin = project.source(kept.source_id or 0)
+    assert (origin["kind"], origin["name"]) == ("file", "in.gpkg")
+    assert "4326" in origin["crs"]
 
 
 @pytest.mark.parametrize(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import re
 import subprocess
 import zipfile
@@ -12,6 +13,7 @@ import numpy as np
 import pytest
 import shapely
 from fastapi.testclient import TestClient
+from PIL import Image
 
 from orvik.exchange.fields import guessed, translated
 from orvik.store.project import Project
@@ -127,6 +129,37 @@ def test_new_units_are_named_before_they_are_made(client: TestClient, demo: Path
     text = client.post(BASE, files={"file": ("areas.geojson", file.read_bytes())}).text
     assert "new units" in text
     assert "XQt" in text
+
+
+def test_a_reference_layer_is_seen_but_not_compiled(client: TestClient, demo: Path) -> None:
+    line = b'{"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":{"type":"LineString","coordinates":[[-14.76,61.355],[-14.72,61.355]]}}]}'
+    text = client.post(BASE, files={"file": ("road.geojson", line)}).text
+    project = Project.open(demo, read_only=True)
+    before = project.count("lines")
+    assert "reference layer" in client.post(f"{BASE}/{token_of(text)}/refer", data=plan_of(text)).text
+    assert project.count("lines") == before
+    x, y = (float(v) for v in project.crs.from_geographic(-14.74, 61.355))
+    project.close_reader()
+    window = {
+        "west": x - 500,
+        "south": y - 500,
+        "east": x + 500,
+        "north": y + 500,
+        "width": 200,
+        "height": 200,
+    }
+    view = np.asarray(
+        Image.open(io.BytesIO(client.get("/p/isle-of-quennet/underlays/3.png", params=window).content))
+    )
+    assert (view[98:103, 100, 3] > 100).any()
+    assert view[60, 100, 3] == 0
+    assert (
+        client.get(
+            "/p/isle-of-quennet/underlays/3.png", params=window | {"south": y + 900, "north": y + 1900}
+        ).status_code
+        == 204
+    )
+    assert "Colour" in client.get("/p/isle-of-quennet/underlays/3/slip").text
 
 
 @pytest.mark.parametrize(

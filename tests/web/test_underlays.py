@@ -84,3 +84,42 @@ def test_removing_empties_its_slip(client: TestClient) -> None:
     text = client.delete(f"{BASE}/2").text
     assert "Field sheet 3" not in text
     assert 'id="underlay-slip" hx-swap-oob' in text
+
+
+def test_groups_are_shown_and_hidden_together(client: TestClient) -> None:
+    for number, name in ((1, "Relief"), (2, "Field sheet 3")):
+        client.post(f"{BASE}/{number}/slip", data={"name": name, "multiply": "true", "group": "Base"})
+    assert client.get("/p/isle-of-quennet/stack").text.count('aria-label="See all of Base"') == 1
+    text = client.post("/p/isle-of-quennet/stack/group", data={"group": "Base", "shown": "false"}).text
+    assert text.count('data-shown="0"') == 2
+    assert (
+        client.post("/p/isle-of-quennet/stack/group", data={"group": "Base", "shown": "true"}).text.count(
+            'data-shown="0"'
+        )
+        == 0
+    )
+
+
+def test_set_aside_and_taken_back(client: TestClient, demo: Path) -> None:
+    text = client.post(f"{BASE}/2/aside", data={"aside": "true"}, headers=GROUND).text
+    assert 'data-name="Field sheet 3"' not in text
+    assert "take back" in text
+    project = Project.open(demo, read_only=True)
+    assert len([r for r in project.sources() if r["kind"] == "underlay"]) == 2
+    project.close_reader()
+    assert client.get("/p/isle-of-quennet/sheets/1/pdf").status_code == 200
+    text = client.post(f"{BASE}/2/aside", data={"aside": "false"}, headers=GROUND).text
+    assert 'data-name="Field sheet 3"' in text
+
+
+def test_a_locked_underlay_cannot_be_touched(client: TestClient) -> None:
+    client.post("/p/isle-of-quennet/stack/underlay-2", data={"locked": "true"})
+    calls = (
+        client.post(f"{BASE}/2/slip", data={"name": "X"}), client.post(f"{BASE}/2/move/1"), client.delete(f"{BASE}/2"),
+        client.post(f"{BASE}/2/aside", data={"aside": "true"}), client.post(f"{BASE}/2/points/0/switch"),
+    )  # fmt: skip
+    for answer in calls:
+        assert answer.status_code == 422
+        assert "locked" in answer.text
+    client.post("/p/isle-of-quennet/stack/underlay-2", data={"locked": "false"})
+    assert client.post(f"{BASE}/2/slip", data={"name": "X"}).status_code == 200

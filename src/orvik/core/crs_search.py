@@ -68,8 +68,8 @@ def search(words: str, limit: int = 12, place: tuple[float, float] | None = None
     Parameters
     ----------
     words
-        A code (``32628`` or ``EPSG:32628``) or words, each of which must stand in the name or the area
-        of use; the start of a word is enough.
+        A code (``32628`` or ``EPSG:32628``), a definition as WKT or PROJ string, or words, each of which must
+        stand in the name or the area of use; the start of a word is enough.
     limit
         How many at the most.
     place
@@ -79,6 +79,8 @@ def search(words: str, limit: int = 12, place: tuple[float, float] | None = None
     -------
     Candidates; those that cannot serve stand among them with the reason, after those that can.
     """
+    if re.match(r"\s*(\+proj=|\w*CRS\[|PROJCS\[)", words):
+        return [_defined(words.strip())]
     text = words.strip().lower()
     code = re.fullmatch(r"(?:epsg\s*[: ]\s*)?(\d{4,6})", text)
     entries = _entries()
@@ -181,3 +183,12 @@ def _candidate(entry: Entry) -> CrsCandidate:
         return CrsCandidate(code, entry.name, entry.area, entry.bounds, crs.unit, None)
     except CrsRefused as refusal:
         return CrsCandidate(code, entry.name, entry.area, entry.bounds, "", refusal.sentence)
+
+
+def _defined(definition: str) -> CrsCandidate:
+    """The system of a pasted definition; its code is the definition itself."""
+    try:
+        crs = project_crs(definition)
+        return CrsCandidate(crs.text, crs.name, "By its definition", None, crs.unit, None)
+    except CrsRefused as refusal:
+        return CrsCandidate(definition, "Definition", "", None, "", refusal.sentence)

@@ -21,7 +21,9 @@ def features_from(
 ) -> tuple[Entry, int]:
     """Bring the features of a file into a project; gives the entry and how many there were."""
     reading = checked_reading(project, path, kind, unit_field)
-    return project.apply(f"bring in {path.name}", feature_changes(project, reading)), len(reading.features)
+    return project.apply(f"bring in {path.name}", feature_changes(project, reading, path.name)), len(
+        reading.features
+    )
 
 
 def checked_reading(
@@ -37,10 +39,25 @@ def checked_reading(
     return reading
 
 
-def feature_changes(project: Project, reading: vector.Reading) -> list[Change]:
-    """The changes that keep what was read, new map units first."""
-    changes = [rows.unit_change(None, unit) for unit in reading.units]
-    return changes + [rows.feature_change(feature, project.srs_id) for feature in reading.features]
+def feature_changes(project: Project, reading: vector.Reading, name: str) -> list[Change]:
+    """The changes that keep what was read: where it came from, new map units, and the features."""
+    source_id = project.next_id("sources")
+    origin = {"id": source_id, "kind": "file", "name": name, "crs": reading.crs}
+    features = (feature.changed(source_id=source_id) for feature in reading.features)
+    return [
+        Change("sources", None, origin),
+        *(rows.unit_change(None, unit) for unit in reading.units),
+        *(rows.feature_change(feature, project.srs_id) for feature in features),
+    ]
+
+
+def reference_change(project: Project, file: Path, stated: str) -> Change:
+    """Copy a file of features beside the project; gives the change that shows it as a reference layer."""
+    name, checksum = raster.taken_in(file, project.path)
+    position = max((row["position"] for row in project.sources()), default=0) + 1
+    values = {"kind": "reference", "name": file.stem, "file": name, "checksum": checksum, "crs": stated,
+              "multiply": 0, "position": position, "colour": "#7A3E9D"}  # fmt: skip
+    return Change("sources", None, values)
 
 
 def underlay_change(project: Project, picture: Path, facts: raster.RasterFacts, name: str) -> Change:

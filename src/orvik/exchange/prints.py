@@ -33,7 +33,7 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
         row = sources[underlay.id]
         # More dots than the picture has pixels would add weight and no detail.
         native = dpi / 25.4
-        if row["kind"] != "service":
+        if row["kind"] == "underlay":
             own = raster.pixel_size(row["crs"], row["transform"], project.crs, window)
             native = (window[2] - window[0]) / own / size[0]
         factor = min(dpi / 25.4, native, LARGEST_SIDE / max(size))

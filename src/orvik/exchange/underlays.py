@@ -6,14 +6,16 @@ import sqlite3
 
 from ..core.relief import ReliefStyle
 from ..store.project import Project
-from . import elevation, raster, service, tiling
+from . import elevation, raster, reference, service, tiling
 
-KINDS = ("underlay", "service")
+KINDS = ("underlay", "service", "reference")
 
 
 def can_be_shown(source: sqlite3.Row) -> bool:
-    """Whether an underlay has a place: a scan that waits to be georeferenced has none."""
-    return source["kind"] == "service" or bool(source["kind"] == "underlay" and source["transform"])
+    """Whether an underlay can be seen: not one set aside, nor a scan that waits to be georeferenced."""
+    if source["aside"] or source["kind"] not in KINDS:
+        return False
+    return source["kind"] != "underlay" or bool(source["transform"])
 
 
 def view(
@@ -31,7 +33,10 @@ def view(
     if source["kind"] == "service":
         cache = raster.files_folder(project.path) / "tiles"
         return service.view(source["file"], cache, project.crs, window, width, height)
-    path = tiling.best(raster.files_folder(project.path) / source["file"])
+    path = raster.files_folder(project.path) / source["file"]
+    if source["kind"] == "reference":
+        return reference.view(path, source["crs"], project.crs, window, width, height, source["colour"])
+    path = tiling.best(path)
     if source["relief"]:
         style = ReliefStyle.of_json(source["relief"])
         return elevation.view(

@@ -66,10 +66,11 @@ class Plan:
 
 @dataclass(frozen=True)
 class Reading:
-    """What a file would bring in."""
+    """What a file would bring in, and the system it was in."""
 
     features: tuple[Feature, ...]
     units: tuple[MapUnit, ...]
+    crs: str = ""
 
 
 def read(
@@ -113,7 +114,7 @@ def read(
     for layer in layers:
         stated = layer.crs or (plan.stated if plan else "")
         for geometry, values in zip(
-            _to_project(path.name, layer.geometries, stated, crs), layer.values, strict=True
+            to_project(path.name, layer.geometries, stated, crs), layer.values, strict=True
         ):
             number += 1
             if geometry is None or geometry.is_empty:
@@ -134,7 +135,7 @@ def read(
         MapUnit(code, code, "", NEW_COLOURS[i % len(NEW_COLOURS)], position=start + 1 + i)
         for i, code in enumerate(codes)
     )
-    return Reading(tuple(features), new)
+    return Reading(tuple(features), new, layers[0].crs or (plan.stated if plan else ""))
 
 
 def opened(path: Path) -> list[Layer]:
@@ -171,7 +172,8 @@ def opened(path: Path) -> list[Layer]:
     return layers
 
 
-def _to_project(name: str, geometries: Any, stated: str, crs: ProjectCrs) -> Any:
+def to_project(name: str, geometries: Any, stated: str, crs: ProjectCrs) -> Any:
+    """Geometries of a file in the project's system; raises FileRefused where it does not state its own."""
     if not stated:
         raise FileRefused(
             f"{name} does not state its coordinate system; add it to the file, or say which it is."

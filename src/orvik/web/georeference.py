@@ -157,6 +157,7 @@ async def _keep(
     request: Request, workspace: Workspace, source: sqlite3.Row, held: ControlSet, label: str
 ) -> Response:
     """Keep the points; the picture moves with them as soon as they hold a fit."""
+    workspace.refuse_locked_picture(source["id"])
     values: dict[str, Any] = {"fit": held.json}
     found = _fitted(held)
     if isinstance(found, Fit):

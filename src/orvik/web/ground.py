@@ -35,7 +35,14 @@ LARGEST_VIEW = 4096
 async def ground(request: Request, slug: str) -> Response:
     workspace = await chest_of(request).workspace(slug)
     workspace.foresee_ink()
-    return stage_page(request, workspace, "ground", **_facts(workspace), stack=stack_rows(workspace))
+    return stage_page(
+        request,
+        workspace,
+        "ground",
+        **_facts(workspace),
+        stack=stack_rows(workspace),
+        set_aside=set_aside(workspace),
+    )
 
 
 @router.get("/ground/facts")
@@ -111,6 +118,18 @@ async def stack(request: Request, slug: str) -> Response:
     return stack_page(request, workspace)
 
 
+@router.post("/stack/group")
+async def see_group(
+    request: Request, slug: str, group: Annotated[str, Form()], shown: Annotated[bool, Form()]
+) -> Response:
+    """Show or hide all underlays of a group."""
+    workspace = await chest_of(request).workspace(slug)
+    for row in stack_rows(workspace):
+        if row.get("group") == group:
+            await workspace.set_layer(row["layer"], replace(row["state"], shown=shown))
+    return stack_page(request, workspace)
+
+
 @router.post("/stack/{layer}")
 async def set_layer(
     request: Request,
@@ -139,8 +158,19 @@ def stack_page(request: Request, workspace: Workspace, emptied: bool = False) ->
     on_ground = request.headers.get("HX-Current-URL", "").split("?")[0].endswith("/ground")
     stage = "ground" if on_ground else ""
     return page(
-        request, "_stack.html", slug=workspace.slug, stack=stack_rows(workspace), stage=stage, emptied=emptied
+        request,
+        "_stack.html",
+        slug=workspace.slug,
+        stack=stack_rows(workspace),
+        stage=stage,
+        emptied=emptied,
+        set_aside=set_aside(workspace),
     )
+
+
+def set_aside(workspace: Workspace) -> list[dict[str, Any]]:
+    """Underlays that are set aside: neither shown nor deleted."""
+    return [{"id": r["id"], "name": r["name"]} for r in workspace.project.sources() if r["aside"]]
 
 
 def stack_rows(workspace: Workspace) -> list[dict[str, Any]]:
@@ -150,11 +180,11 @@ def stack_rows(workspace: Workspace) -> list[dict[str, Any]]:
     ]
     folder = raster.files_folder(workspace.project.path)
     for row in reversed(workspace.project.sources()):
-        if row["kind"] in underlays.KINDS:
+        if row["kind"] in underlays.KINDS and not row["aside"]:
             listed.append(
                 {"layer": f"underlay-{row['id']}", "name": row["name"], "underlay": row["id"],
                  "multiply": bool(row["multiply"]), "placed": underlays.can_be_shown(row), "fitted": bool(row["fit"]), "relief": bool(row["relief"]),
-                 "tiling": tiling.progress(folder / row["file"]) is not None,
+                 "tiling": tiling.progress(folder / row["file"]) is not None, "group": row["grouping"],
                  "trouble": raster.trouble_with(folder / row["file"], row["checksum"]) if row["checksum"] else ""}
             )  # fmt: skip
     for entry in listed:

@@ -68,9 +68,26 @@ async def keep(request: Request, slug: str, token: str) -> Response:
     path = aside(chest.folder, token)
     plan = await _plan(request)
     reading = await asyncio.to_thread(intake.checked_reading, workspace.project, path, None, None, plan)
-    await workspace.apply(f"bring in {path.name}", intake.feature_changes(workspace.project, reading))
+    await workspace.apply(
+        f"bring in {path.name}", intake.feature_changes(workspace.project, reading, path.name)
+    )
     thrown_away(chest.folder, token)
     return page(request, "_brought_in.html", title=path.name, count=len(reading.features))
+
+
+@router.post("/{token}/refer")
+async def refer(request: Request, slug: str, token: str) -> Response:
+    """Show the file as a reference layer; its features are not compiled."""
+    chest = chest_of(request)
+    workspace = await chest.workspace(slug)
+    path = aside(chest.folder, token)
+    plan = await _plan(request)
+    for layer in await asyncio.to_thread(vector.opened, path):
+        vector.to_project(path.name, layer.geometries, layer.crs or plan.stated, workspace.project.crs)
+    change = await asyncio.to_thread(intake.reference_change, workspace.project, path, plan.stated)
+    await workspace.apply(f"refer to {path.name}", [change])
+    thrown_away(chest.folder, token)
+    return page(request, "_brought_in.html", title=path.name, count=0)
 
 
 @router.delete("/{token}")

@@ -44,6 +44,7 @@ async def set_relief(
     request: Request, slug: str, source_id: int, form: Annotated[ReliefForm, Form()]
 ) -> Response:
     workspace = await chest_of(request).workspace(slug)
+    workspace.refuse_locked_picture(source_id)
     source = workspace.project.source(source_id)
     if not source["relief"]:
         raise NotFound(f"{source['name']} holds no heights.")

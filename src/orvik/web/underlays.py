@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import re
 from contextlib import suppress
 from pathlib import Path
 from typing import Annotated
@@ -15,6 +16,7 @@ from ..core.border import check_reach
 from ..core.errors import FileRefused, NotFound
 from ..exchange import intake, raster, service, tiling
 from ..exchange.raster import WORLD_FILES
+from ..exchange.underlays import KINDS
 from ..store.journal import Change
 from .ground import stack_page
 from .pages import chest_of, page, workers_of
@@ -84,6 +86,7 @@ async def add_service(
 @router.delete("/underlays/{source_id}")
 async def remove_underlay(request: Request, slug: str, source_id: int) -> Response:
     workspace = await chest_of(request).workspace(slug)
+    workspace.refuse_locked_picture(source_id)
     row = workspace.project.source(source_id)
     await workspace.apply(f"remove underlay {row['name']}", [Change("sources", source_id, None)])
     return stack_page(request, workspace, emptied=True)
@@ -153,21 +156,43 @@ async def underlay_slip(request: Request, slug: str, source_id: int) -> Response
 @router.post("/underlays/{source_id}/slip")
 async def change_underlay(
     request: Request, slug: str, source_id: int, name: Annotated[str, Form()] = "",
-    multiply: Annotated[bool, Form()] = False,
+    multiply: Annotated[bool, Form()] = False, group: Annotated[str, Form()] = "", colour: Annotated[str, Form()] = "",
 ) -> Response:  # fmt: skip
     workspace = await chest_of(request).workspace(slug)
+    workspace.refuse_locked_picture(source_id)
     source = workspace.project.source(source_id)
-    values = {"name": name.strip()[:80] or source["name"], "multiply": int(multiply)}
+    if colour and not re.fullmatch(r"#[0-9A-Fa-f]{6}", colour):
+        raise FileRefused(f"“{colour[:20]}” is not a colour; give six figures such as #7A3E9D.")
+    values = {
+        "name": name.strip()[:80] or source["name"],
+        "multiply": int(multiply),
+        "grouping": group.strip()[:40],
+        "colour": colour or source["colour"],
+    }
     if any(values[key] != source[key] for key in values):
         await workspace.apply(f"change underlay {source['name']}", [Change("sources", source_id, values)])
     return await _slip(request, workspace, source_id)
+
+
+@router.post("/underlays/{source_id}/aside")
+async def set_underlay_aside(
+    request: Request, slug: str, source_id: int, aside: Annotated[bool, Form()]
+) -> Response:
+    """Take an underlay out of the stack without deleting it, or back."""
+    workspace = await chest_of(request).workspace(slug)
+    workspace.refuse_locked_picture(source_id)
+    name = workspace.project.source(source_id)["name"]
+    what = f"set {name} aside" if aside else f"take {name} back"
+    await workspace.apply(what, [Change("sources", source_id, {"aside": int(aside)})])
+    return stack_page(request, workspace, emptied=True)
 
 
 @router.post("/underlays/{source_id}/move/{step}")
 async def move_underlay(request: Request, slug: str, source_id: int, step: int) -> Response:
     """One place up (1) or down (-1) in the stack."""
     workspace = await chest_of(request).workspace(slug)
-    order = [row["id"] for row in workspace.project.sources()]
+    workspace.refuse_locked_picture(source_id)
+    order = [row["id"] for row in workspace.project.sources() if row["kind"] in KINDS]
     if source_id not in order:
         raise NotFound("That underlay is no longer in the project.")
     at = order.index(source_id)
@@ -197,10 +222,12 @@ async def mend_underlay(
 async def _slip(request: Request, workspace: Workspace, source_id: int) -> Response:
     source = workspace.project.source(source_id)
     path = raster.files_folder(workspace.project.path) / source["file"]
-    from_file = source["kind"] == "underlay"
+    from_file = source["kind"] != "service"
     trouble = await asyncio.to_thread(raster.trouble_with, path, source["checksum"]) if from_file else ""
     values = {} if trouble else await relief_values(workspace, source)
-    size = await asyncio.to_thread(raster.size, path) if from_file and not trouble else None
+    size = (
+        await asyncio.to_thread(raster.size, path) if source["kind"] == "underlay" and not trouble else None
+    )
     return page(
         request, "_underlay.html", slug=workspace.slug, source=source, trouble=trouble, size=size,
         project=workspace.project, **values,

@@ -144,6 +144,11 @@ class Workspace:
         """Tell all open pages that a picture is there again, though nothing in the project has changed."""
         await self._tell(Notice(self.state() | {"tables": ["sources"]}, None))
 
+    def refuse_locked_picture(self, source_id: int) -> None:
+        """Raise FeatureRefused if an underlay is locked."""
+        if self.layer(f"underlay-{source_id}").locked:
+            raise FeatureRefused("This underlay is locked; unlock it in the stack first.")
+
     def state(self) -> dict[str, Any]:
         """What the strip of every page shows."""
         project = self.project
