@@ -9,6 +9,8 @@ import argparse
 import sys
 import tempfile
 import time
+import urllib.parse
+import urllib.request
 from collections.abc import Callable
 from pathlib import Path
 
@@ -55,11 +57,46 @@ def systems(driver: Chrome, address: str) -> None:
     WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.CSS_SELECTOR, "#system-report .main-button"))
 
 
+def georeferencing(driver: Chrome, address: str) -> None:
+    driver.get(address + PROJECT + "/underlays/2/georeference")
+    WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.CSS_SELECTOR, "#scan-field[data-sharp]"))
+    rested(driver)
+
+
+def relief(driver: Chrome, address: str) -> None:
+    """The relief alone, tinted, with contour lines; the last picture, for it changes the demo."""
+    driver.get(address + PROJECT + "/ground")
+    rested(driver)
+    style = {"ramp": "meadow", "shade": "true", "around": "true", "azimuth": "315", "altitude": "50",
+             "exaggeration": "1.4", "contours": "20"}  # fmt: skip
+    post(address, "/underlays/1/relief", style)
+    for layer in ("units", "underlay-2"):
+        post(address, f"/stack/{layer}", {"shown": "false"})
+    post(address, "/stack/underlay-1", {"strength": "100"})
+    driver.get(address + PROJECT + "/ground")
+    rested(driver)
+    row = driver.find_element(By.CSS_SELECTOR, '.stack-row[data-name="Relief"] .text-link')
+    row.click()
+    WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.ID, "relief-low"))
+    ActionChains(driver).move_to_element_with_offset(driver.find_element(By.ID, "map-field"), 60, 20).pause(
+        0.6
+    ).perform()
+
+
+def post(address: str, path: str, values: dict[str, str]) -> None:
+    request = urllib.request.Request(
+        address + PROJECT + path, urllib.parse.urlencode(values).encode(), {"Origin": address}
+    )
+    urllib.request.urlopen(request).read()
+
+
 def at(driver: Chrome, x: float, y: float, denominator: int) -> None:
     """Open Compile at a place and scale."""
     driver.get(address_of(driver) + PROJECT + "/compile")
     view = f'{{"x": {x}, "y": {y}, "denominator": {denominator}}}'
-    driver.execute_script("sessionStorage.setItem('orvik-view-compile-32628-isle-of-quennet', arguments[0])", view)
+    driver.execute_script(
+        "sessionStorage.setItem('orvik-view-compile-32628-isle-of-quennet', arguments[0])", view
+    )
     driver.get(address_of(driver) + PROJECT + "/compile")
     rested(driver)
 
@@ -132,9 +169,10 @@ def proof(driver: Chrome, address: str) -> None:
 
 
 VIEWS: dict[str, Callable[[Chrome, str], None]] = {
-    "home": home, "new-project": new, "ground": ground, "systems": systems, "compile": compile_overview,
+    "home": home, "new-project": new, "ground": ground, "systems": systems, "georeferencing": georeferencing,
+    "compile": compile_overview,
     "compile-tracing": compile_tracing, "compile-attitude": compile_attitude, "compile-slip": compile_slip,
-    "signs": signs, "sheet": sheet, "proof": proof,
+    "signs": signs, "sheet": sheet, "proof": proof, "relief": relief,
 }  # fmt: skip
 
 
