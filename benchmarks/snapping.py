@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import tempfile
 import threading
 import time
@@ -12,10 +11,9 @@ from pathlib import Path
 
 import numpy as np
 import shapely
-import websockets.sync.client
 from numpy.typing import NDArray
 from tests.browser.chromium import application
-from websockets import Origin
+from tests.web.wire import wire
 
 from orvik.core.snap import SnapIndex, Switches
 from orvik.store.project import Project
@@ -63,43 +61,30 @@ def _core(path: Path) -> Iterator[Row]:
 
 
 def _live(path: Path) -> Iterator[Row]:
-    with application(path.parent) as (address, process):
-        url = address.replace("http", "ws") + "/p/hundred/live"
-        with websockets.sync.client.connect(
-            url, origin=Origin(address), compression=None, max_size=None
-        ) as socket:
-            number = 0
+    with application(path.parent) as (address, process), wire(address, "hundred") as page:
+        ask = page.ask
 
-            def ask(**message: object) -> dict[str, object]:
-                nonlocal number
-                number += 1
-                socket.send(json.dumps({"n": number, **message}))
-                while True:
-                    told = socket.recv()
-                    if isinstance(told, str) and (answer := json.loads(told)).get("n") == number:
-                        return answer  # type: ignore[no-any-return]
-
-            def percentile(until: threading.Thread | None = None) -> tuple[float, int]:
-                taken = []
-                for x, y in _places(20_000).tolist():
-                    start = time.perf_counter()
-                    ask(do="hover", x=x, y=y)
-                    taken.append(time.perf_counter() - start)
-                    # About as often as a pointer reports.
-                    time.sleep(0.004)
-                    if (until is None and len(taken) == 1500) or (until is not None and not until.is_alive()):
-                        break
-                return float(np.percentile(taken, 95)) * 1000, len(taken)
-
-            ask(do="pen", name="contact-certain")
-            for x, y in _places(50).tolist():
+        def percentile(until: threading.Thread | None = None) -> tuple[float, int]:
+            taken = []
+            for x, y in _places(20_000).tolist():
+                start = time.perf_counter()
                 ask(do="hover", x=x, y=y)
-            yield limit_row("Snap over the WebSocket, 100 000 lines, 95th percentile", percentile()[0], 8)
-            printing = threading.Thread(
-                target=lambda: urllib.request.urlopen(f"{address}/p/hundred/sheets/1/pdf").read()
-            )
-            printing.start()
-            worst, count = percentile(printing)
-            yield limit_row(f"the same while a PDF is made ({count} queries)", worst, 8)
-            memory = resident_mb(process.pid)
-            yield Row("Memory of the server with 2 million vertices open", f"{memory:.0f} MB", "", None)
+                taken.append(time.perf_counter() - start)
+                # About as often as a pointer reports.
+                time.sleep(0.004)
+                if (until is None and len(taken) == 1500) or (until is not None and not until.is_alive()):
+                    break
+            return float(np.percentile(taken, 95)) * 1000, len(taken)
+
+        ask(do="pen", name="contact-certain")
+        for x, y in _places(50).tolist():
+            ask(do="hover", x=x, y=y)
+        yield limit_row("Snap over the WebSocket, 100 000 lines, 95th percentile", percentile()[0], 8)
+        printing = threading.Thread(
+            target=lambda: urllib.request.urlopen(f"{address}/p/hundred/sheets/1/pdf").read()
+        )
+        printing.start()
+        worst, count = percentile(printing)
+        yield limit_row(f"the same while a PDF is made ({count} queries)", worst, 8)
+        memory = resident_mb(process.pid)
+        yield Row("Memory of the server with 2 million vertices open", f"{memory:.0f} MB", "", None)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import os
 import signal
 import sqlite3
@@ -10,11 +9,12 @@ import threading
 import time
 from pathlib import Path
 
-import websockets.sync.client
 from websockets.exceptions import ConnectionClosed
 
 from orvik.store.project import Project
 from tests.browser.chromium import application
+
+from .wire import wire
 
 
 def children(pid: int) -> list[int]:
@@ -27,19 +27,8 @@ def test_sigkill_loses_no_acknowledged_edit(project: Project) -> None:
     path: Path = project.path
     acknowledged: list[tuple[int, float]] = []
     with application(path.parent) as (address, process):
-        url = address.replace("http", "ws") + "/p/small/live"
-        with websockets.sync.client.connect(url, origin=address) as socket:
-            number = 0
-
-            def ask(**message: object) -> dict[str, object]:
-                nonlocal number
-                number += 1
-                socket.send(json.dumps({"n": number, **message}))
-                while True:
-                    data = socket.recv()
-                    if isinstance(data, str) and (answer := json.loads(data)).get("n") == number:
-                        return answer  # type: ignore[no-any-return]
-
+        with wire(address, "small") as page:
+            ask = page.ask
             ask(do="pen", name="contact-certain")
             workers = children(process.pid)
             assert workers
@@ -52,7 +41,7 @@ def test_sigkill_loses_no_acknowledged_edit(project: Project) -> None:
                     ask(do="press", x=x, y=6_801_900.0, ring=None, scale=6250)
                     answer = ask(do="finish")
                     assert "refused" not in answer
-                    acknowledged.append((int(answer["feature"]["id"]), x))  # type: ignore[index]
+                    acknowledged.append((int(answer["feature"]["id"]), x))
             except (ConnectionClosed, OSError):
                 pass
             killer.join()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import io
 import shutil
 import warnings
 from dataclasses import dataclass
@@ -13,8 +12,6 @@ from typing import Any
 
 import numpy as np
 import rasterio
-from numpy.typing import NDArray
-from PIL import Image
 from rasterio.enums import Resampling
 from rasterio.errors import NotGeoreferencedWarning, RasterioError
 from rasterio.transform import Affine as RasterAffine
@@ -239,14 +236,7 @@ def view(
         raise FileRefused(f"This picture cannot be shown ({_short(error)}); it may be damaged.") from error
     if not pixels[3].any():
         return None
-    return png_of(pixels)
-
-
-def png_of(pixels: NDArray[np.uint8]) -> bytes:
-    """A PNG of four bands."""
-    out = io.BytesIO()
-    Image.fromarray(np.moveaxis(pixels, 0, -1), "RGBA").save(out, "PNG", compress_level=1)
-    return out.getvalue()
+    return warp.png_of(pixels)
 
 
 def size(path: Path) -> tuple[int, int]:
@@ -284,7 +274,7 @@ def scan_view(path: Path, box: tuple[float, float, float, float], width: int, he
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", NotGeoreferencedWarning)
-            return png_of(warp.sampled(path, columns, rows))
+            return warp.png_of(warp.sampled(path, columns, rows))
     except RasterioError as error:
         raise FileRefused(f"This picture cannot be shown ({_short(error)}); it may be damaged.") from error
 

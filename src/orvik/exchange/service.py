@@ -106,9 +106,7 @@ def view(address: str, cache: Path, crs: ProjectCrs, window: Window, width: int,
             raise trouble
         return None
     pixels = warp.bilinear(mosaic, columns - left * TILE, rows - top * TILE, known)
-    out = io.BytesIO()
-    Image.fromarray(np.moveaxis(pixels, 0, -1), "RGBA").save(out, "PNG", compress_level=1)
-    return out.getvalue()
+    return warp.png_of(pixels)
 
 
 def probe(address: str, crs: ProjectCrs, x: float, y: float) -> None:

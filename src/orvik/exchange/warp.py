@@ -50,6 +50,11 @@ def view(
         pixels = sampled(path, columns, rows)
     if not pixels[3].any():
         return None
+    return png_of(pixels)
+
+
+def png_of(pixels: NDArray[np.uint8]) -> bytes:
+    """A PNG of four bands."""
     out = io.BytesIO()
     Image.fromarray(np.moveaxis(pixels, 0, -1), "RGBA").save(out, "PNG", compress_level=1)
     return out.getvalue()
