@@ -120,3 +120,62 @@ def test_a_skewed_field_sheet_by_six_control_points(
     until(driver, lambda d: "on one curve" in text_of(d, "#control-points"))
     assert Mapping.of_json(project.source(3)["transform"]).kind == "projective"
     project.close_reader()
+
+
+def test_a_view_is_saved_and_come_back_to(driver: Chrome, demo_address: str, demo: Path) -> None:
+    driver.get(f"{demo_address}{PROJECT}/ground")
+    until(driver, lambda d: d.find_elements("css selector", "#map[data-painted]"))
+    find(driver, '.rung[data-denominator="6250"]').click()
+    find(driver, '#view-form input[name="name"]').send_keys("Near", Keys.ENTER)
+    until(driver, lambda d: "Near" in text_of(d, "#views"))
+    find(driver, "#whole-sheet").click()
+    until(driver, lambda d: find(d, "#free-zoom").get_dom_attribute("aria-pressed") == "true")
+    driver.find_elements("css selector", ".view-go")[-1].click()
+    until(
+        driver,
+        lambda d: find(d, '.rung[data-denominator="6250"]').get_dom_attribute("aria-pressed") == "true",
+    )
+    project = Project.open(demo, read_only=True)
+    kept = project.views()[-1]
+    assert (kept["name"], kept["denominator"]) == ("Near", 6250)
+    assert (kept["x"], kept["y"]) == pytest.approx((513_250, 6_802_500), abs=1)
+    project.close_reader()
+
+
+def test_stations_are_brought_in_after_a_look(
+    driver: Chrome, demo_address: str, demo: Path, tmp_path: Path
+) -> None:
+    table = tmp_path / "stations.csv"
+    table.write_text(
+        "station,Easting,Northing,Strike,Dip\nA1,513000,6802000,350,60\nA2,513200,6802100,5,66\n"
+    )
+    project = Project.open(demo, read_only=True)
+    before = project.count("points")
+    driver.get(f"{demo_address}{PROJECT}/ground")
+    until(driver, lambda d: d.find_elements("css selector", "#map[data-painted]"))
+    find(driver, 'input[aria-label="A file of features"]').send_keys(str(table))
+    until(driver, lambda d: "2 points" in text_of(d, "#incoming"))
+    assert project.count("points") == before
+    # A dip among the fields makes them attitudes without asking.
+    assert find(driver, "#kind-points").get_property("value") == "bedding"
+    find(driver, "#incoming .main-button").click()
+    until(driver, lambda d: "2 features of stations.csv are kept" in text_of(d, "#incoming"))
+    assert project.count("points") == before + 2
+    hand = MapHand(driver, 0, 0, 1)
+    hand.chain().key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()
+    until(driver, lambda _: project.count("points") == before)
+    project.close_reader()
+
+
+def test_a_new_project_for_a_known_ground(driver: Chrome, demo_address: str) -> None:
+    driver.get(f"{demo_address}/new")
+    find(driver, 'input[name="corners"][value="geographic"]').click()
+    for side, value in (("west", "14°50'W"), ("east", "14°40'W"), ("north", "61°23'N"), ("south", "61°20'N")):
+        find(driver, f"#{side}").send_keys(value)
+    find(driver, ".new-project .hint .plain-button").click()
+    until(driver, lambda d: "True to 1 in 2\u2009500" in text_of(d, "#crs-found"))
+    find(driver, 'input[name="crs"][value="EPSG:32628"]').click()
+    find(driver, "#name").send_keys("Fell")
+    find(driver, ".form-end .main-button").click()
+    until(driver, lambda d: d.current_url.endswith("/p/fell/ground"))
+    until(driver, lambda d: "EPSG:32628" in text_of(d, "#ground-facts"))

@@ -11,6 +11,7 @@ from PIL import Image
 from rasterio.transform import from_origin
 
 from orvik.core.crs import ProjectCrs
+from orvik.core.crs_build import Parameters, built
 from orvik.core.errors import FileRefused, OrvikError
 from orvik.exchange import raster
 from orvik.exchange.intake import underlay_from
@@ -165,3 +166,52 @@ def test_checksum_names_the_copy(project: Project, tmp_path: Path) -> None:
     assert row["checksum"] == hashlib.sha256(path.read_bytes()).hexdigest()
     assert row["file"] == row["checksum"] + ".tif"
     assert len(json.loads(row["transform"])) == 6
+
+
+def test_a_decompression_bomb_is_not_taken(project: Project, tmp_path: Path) -> None:
+    """20 000 by 20 000 pixels of nothing in some hundred kilobytes."""
+    path = tmp_path / "bomb.tif"
+    profile = {"driver": "GTiff", "width": 20_000, "height": 20_000, "count": 1, "dtype": "uint8", "crs": "EPSG:32628",
+               "transform": from_origin(510_000, 6_804_000, 0.25, 0.25), "compress": "deflate", "tiled": True,
+               "SPARSE_OK": "TRUE"}  # fmt: skip
+    with rasterio.open(path, "w", **profile):
+        pass
+    assert path.stat().st_size < 400_000_000 / 500
+    with pytest.raises(FileRefused, match="may be made to do harm"):
+        underlay_from(project, path, None, "Bomb")
+    assert project.sources() == []
+
+
+def test_a_picture_in_feet_lies_where_it_is(project: Project, tmp_path: Path) -> None:
+    """The same ground in a system of US survey feet: units are converted, not mixed."""
+    feet = built(
+        Parameters(
+            "tm",
+            latitude=0,
+            longitude=-15,
+            scale=0.9996,
+            false_easting=500_000 / (1200 / 3937),
+            unit="US survey foot",
+        )
+    )
+    foot = 1200 / 3937
+    path = tmp_path / "feet.tif"
+    profile = {"driver": "GTiff", "width": 100, "height": 100, "count": 3, "dtype": "uint8", "crs": feet.text,
+               "transform": from_origin(511_000 / foot, 6_803_000 / foot, 10 / foot, 10 / foot)}  # fmt: skip
+    with rasterio.open(path, "w", **profile) as out:
+        out.write(np.full((3, 100, 100), 90, dtype=np.uint8))
+    underlay_from(project, path, None, "Feet")
+    row = project.sources()[0]
+    window = (510_900.0, 6_801_900.0, 512_100.0, 6_803_100.0)
+    data = raster.view(
+        raster.files_folder(project.path) / row["file"],
+        row["crs"],
+        row["transform"],
+        project.crs,
+        window,
+        120,
+        120,
+    )
+    assert data is not None
+    alpha = np.asarray(Image.open(io.BytesIO(data)).getchannel("A"))
+    assert np.flatnonzero(alpha[60]).tolist() == list(range(10, 110))

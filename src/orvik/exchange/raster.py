@@ -26,6 +26,9 @@ from . import warp
 
 LARGEST_BYTES = 2_000_000_000
 LARGEST_PIXELS = 2_000_000_000
+# A file that unpacks to so many pixels, and so many for each of its bytes, holds nothing but a trap.
+BOMB_PIXELS = 100_000_000
+BOMB_RATIO = 500
 WORLD_FILES = {".png": (".pgw", ".pngw", ".wld"), ".jpg": (".jgw", ".jpgw", ".wld"),
                ".jpeg": (".jgw", ".jpegw", ".wld"), ".tif": (".tfw", ".wld"), ".tiff": (".tfw", ".wld")}  # fmt: skip
 
@@ -92,6 +95,15 @@ def examined(picture: Path, world: Path | None, crs: ProjectCrs) -> RasterFacts:
                     )
                 transform = parse_world(world) if world else tuple(source.transform)[:6]
                 system = crs.text if world or source.crs is None else source.crs.to_wkt()
+                packed = picture.stat().st_size
+                if (
+                    source.width * source.height > BOMB_PIXELS
+                    and source.width * source.height > BOMB_RATIO * packed
+                ):
+                    raise FileRefused(
+                        f"{name} claims {source.width * source.height / 1e6:,.0f} million pixels in "
+                        f"{packed / 1e6:.1f} MB, which no picture of ground does; it may be made to do harm."
+                    )
                 placed = bool(world) or not (source.crs is None or source.transform.is_identity)
                 _probe(source)
                 width, height = source.width, source.height

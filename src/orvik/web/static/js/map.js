@@ -60,6 +60,7 @@ export class OrvikMap {
 
   // What a change means for the map: another home, all ink anew, or another stack of underlays.
   takeWords(words) {
+    if (words.moved) return;
     if (words.tables?.includes("views") && document.getElementById("views")) {
       htmx.ajax("GET", `/p/${this.slug}/views`, { target: "#views", swap: "outerHTML" });
     }

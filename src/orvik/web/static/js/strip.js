@@ -32,8 +32,10 @@ export function startStrip(live, first = () => false) {
   live.on("lost", () => { lost = true; paint(); });
   live.on("found", () => { lost = false; paint(); });
   // In another coordinate system every number on the page is another.
-  live.on("changed", (words) => { if (words.moved) location.reload(); });
-  live.on("changed", () => document.body.dispatchEvent(new CustomEvent("orvik-changed")));
+  live.on("changed", (words) => {
+    if (words.moved) location.reload();
+    else document.body.dispatchEvent(new CustomEvent("orvik-changed"));
+  });
   document.addEventListener("htmx:beforeRequest", (event) => {
     if (event.detail.requestConfig.verb !== "get") { keeping += 1; paint(); }
   });
