@@ -33,7 +33,7 @@ export function startStrip(live, first = () => false) {
   live.on("found", () => { lost = false; paint(); });
   // In another coordinate system every number on the page is another.
   live.on("changed", (words) => {
-    if (words.moved) location.reload();
+    if (words.moved) loadAgain();
     else document.body.dispatchEvent(new CustomEvent("orvik-changed"));
   });
   document.addEventListener("htmx:beforeRequest", (event) => {
@@ -44,6 +44,17 @@ export function startStrip(live, first = () => false) {
   });
   setInterval(paint, 1000);
   paint();
+
+  // Not before the answer to what this page itself has asked for: it may lead elsewhere.
+  let leaving = false;
+  document.addEventListener("htmx:beforeOnLoad", (event) => {
+    if (event.detail.xhr.getResponseHeader("HX-Redirect")) leaving = true;
+  });
+  function loadAgain() {
+    if (leaving) return;
+    if (keeping) setTimeout(loadAgain, 100);
+    else location.reload();
+  }
 
   async function turn(what) {
     if (first(what)) return;
