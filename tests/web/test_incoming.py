@@ -109,6 +109,29 @@ def test_a_notebook_table_with_strikes(client: TestClient, demo: Path) -> None:
     project.close()
 
 
+def test_a_drawing_states_no_system_and_says_its_layers(
+    client: TestClient, demo: Path, tmp_path: Path
+) -> None:
+    """DXF has no coordinate system; its lines come in as what they are said to be."""
+    file = written(
+        demo,
+        tmp_path / "lines.dxf",
+        "lines",
+        "-sql",
+        "SELECT geom FROM lines WHERE kind = 'fault'",
+        "-dialect",
+        "SQLite",
+    )
+    text = client.post(BASE, files={"file": ("lines.dxf", file.read_bytes())}).text
+    assert "on the sheet" in text
+    changed = plan_of(text) | {"kind-lines": "fault", "field-kind": "", "field-map_unit": ""}
+    assert " features" in client.post(f"{BASE}/{token_of(text)}/keep", data=changed).text
+    project = Project.open(demo, read_only=True)
+    faults = [k for k in project.features("lines").columns["kind"] if k == "fault"]
+    assert len(faults) % 2 == 0
+    project.close_reader()
+
+
 def test_degrees_are_told_from_metres(client: TestClient) -> None:
     table = "name,lon,lat,dip direction,dip\nB,-14.75,61.35,80,60\n"
     text = client.post(BASE, files={"file": ("b.csv", table.encode())}).text

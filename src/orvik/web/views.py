@@ -45,17 +45,6 @@ async def save_view(
     return _list(request, workspace)
 
 
-@router.post("/{view_id}/name")
-async def rename_view(
-    request: Request, slug: str, view_id: int, name: Annotated[str, Form()] = ""
-) -> Response:
-    workspace = await chest_of(request).workspace(slug)
-    title = name.strip()[:80]
-    if title:
-        await workspace.apply(f"rename a view to {title}", [Change("views", view_id, {"name": title})])
-    return _list(request, workspace)
-
-
 @router.delete("/{view_id}")
 async def remove_view(request: Request, slug: str, view_id: int) -> Response:
     workspace = await chest_of(request).workspace(slug)
