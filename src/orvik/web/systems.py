@@ -101,9 +101,7 @@ async def try_system(request: Request, slug: str, crs: Annotated[str, Form()] = 
 async def change(request: Request, slug: str, crs: Annotated[str, Form()] = "") -> Response:
     """Move the whole project; one entry, which undo takes back."""
     workspace = await chest_of(request).workspace(slug)
-    target = project_crs(crs)
-    plan = await asyncio.to_thread(relocation, workspace.project, target)
-    await workspace.apply(f"change the coordinate system to {target.label}", plan.changes)
+    await workspace.move_to(project_crs(crs))
     return Response(status_code=204, headers={"HX-Redirect": f"/p/{slug}/ground"})
 
 

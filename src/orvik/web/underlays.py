@@ -50,7 +50,9 @@ async def add_underlay(request: Request, slug: str, files: Annotated[list[Upload
             intake.underlay_change, workspace.project, picture, facts, picture.stem
         )
     entry = await workspace.apply(f"add underlay {picture.stem}", [change])
-    _begin_tiling(request, workspace, entry.changes[0].id)
+    source = workspace.project.source(entry.changes[0].id)
+    await asyncio.to_thread(raster.trouble_with, _file(workspace, source["id"]), source["checksum"])
+    _begin_tiling(request, workspace, source["id"])
     if facts.bounds is None:
         where = f"/p/{slug}/underlays/{entry.changes[0].id}/georeference"
         return Response(status_code=204, headers={"HX-Redirect": where})

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, cast
 
+from ..core.crs import ProjectCrs
 from ..core.errors import FeatureRefused, Stale
 from ..core.feature import TABLES, Feature, Features, Table
 from ..core.ink import Group
@@ -19,6 +20,7 @@ from ..store import rows
 from ..store.geometry import decoded
 from ..store.journal import Change, Entry
 from ..store.project import Project
+from ..store.relocation import relocation
 from .inkwire import packed
 from .work import Workers, map_ink
 
@@ -62,7 +64,12 @@ class Workspace:
 
         def read() -> tuple[Project, SnapIndex]:
             project = Project.open(path)
-            tiling.forget_unfinished(raster.files_folder(path))
+            folder = raster.files_folder(path)
+            tiling.forget_unfinished(folder)
+            for source in project.sources():
+                # Reckoned here, in a thread, and remembered: the stack asks for it again and again.
+                if source["checksum"]:
+                    raster.trouble_with(folder / source["file"], source["checksum"])
             return project, SnapIndex(project.all_features())
 
         project, index = await asyncio.to_thread(read)
@@ -93,6 +100,16 @@ class Workspace:
                 for change in changes:
                     self._refuse_stale(change, based_on)
             return await self._carry_out(lambda: self.project.apply(label, changes))
+
+    async def move_to(self, target: ProjectCrs) -> Entry:
+        """Move the whole project into another system; no edit comes between the reckoning and the keeping."""
+        async with self._writing:
+
+            def carry_out() -> Entry:
+                plan = relocation(self.project, target)
+                return self.project.apply(f"change the coordinate system to {target.label}", plan.changes)
+
+            return await self._carry_out(carry_out)
 
     async def undo(self) -> Entry:
         async with self._writing:
