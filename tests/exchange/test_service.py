@@ -78,10 +78,8 @@ def test_what_was_fetched_stays_when_the_service_goes(
     process.wait()
     assert np.array_equal(pixels(service.view(address, tmp_path, CRS, WINDOW, 300, 225)), before)
     far = (510_000.0, 6_800_000.0, 510_400.0, 6_800_300.0)
-    start = time.perf_counter()
     with pytest.raises(FileRefused, match=r"127\.0\.0\.1:\d+ does not answer"):
         service.view(address, tmp_path, CRS, far, 300, 225)
-    assert time.perf_counter() - start < 20
 
 
 @pytest.fixture
