@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
@@ -11,9 +11,19 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
+from .band import Band
+from .stretch import Stretch
+
 Table = Literal["lines", "areas", "points"]
 TABLES: tuple[Table, ...] = ("lines", "areas", "points")
 GEOMETRY_TYPES: dict[Table, str] = {"lines": "LINESTRING", "areas": "POLYGON", "points": "POINT"}
+_SHARED = ("kind", "certainty", "questionable", "map_unit", "azimuth", "inclination", "capture_scale", "fields")
+# The attributes that work on all features at once needs.
+COLUMNS: dict[Table, tuple[str, ...]] = {
+    "lines": (*_SHARED, "stretches", "band"),
+    "areas": _SHARED,
+    "points": _SHARED,
+}
 CERTAINTIES = ("certain", "approximate", "inferred", "concealed")
 
 
@@ -23,6 +33,9 @@ class Feature:
 
     ``azimuth`` and ``inclination`` are degrees, right-hand rule, from true north; ``capture_scale`` is
     the coarsest scale denominator at which any of its vertices was drawn.
+
+    ``knots`` are the vertices that a smooth line was drawn through; the others follow from them.
+    ``fields`` holds the values of a kind of one's own.
     """
 
     table: Table
@@ -37,6 +50,10 @@ class Feature:
     capture_scale: int | None = None
     source_id: int | None = None
     note: str = ""
+    stretches: tuple[Stretch, ...] = ()
+    knots: tuple[int, ...] = ()
+    band: Band | None = None
+    fields: Mapping[str, Any] = field(default_factory=dict)
 
     def changed(self, **values: Any) -> Feature:
         """The same feature with other values."""
@@ -75,14 +92,13 @@ class Features:
     @staticmethod
     def of(table: Table, features: Sequence[Feature]) -> Features:
         """Columns from single features, which must have been kept."""
-        names = ("kind", "certainty", "questionable", "map_unit", "azimuth", "inclination")
         geometries = np.empty(len(features), dtype=object)
         geometries[:] = [f.geometry for f in features]
         return Features(
             table,
             np.array([f.id for f in features], dtype=np.int64),
             geometries,
-            {name: [getattr(f, name) for f in features] for name in names},
+            {name: [getattr(f, name) for f in features] for name in COLUMNS[table]},
         )
 
 

@@ -14,7 +14,9 @@ from . import reference_systems
 from .geometry import add_functions
 
 SCHEMA = Path(__file__).with_name("schema.sql")
-ATTRIBUTE_TABLES = ("units", "sheets", "parts", "sources", "journal", "project", "stack", "views")
+ATTRIBUTE_TABLES = (
+    "units", "sheets", "parts", "sources", "journal", "project", "stack", "views", "kinds", "stations", "drafts",
+)  # fmt: skip
 RTREE_DEFINITION = "http://www.geopackage.org/spec131/#extension_rtree"
 WKT_DEFINITION = "http://www.geopackage.org/spec131/#extension_crs_wkt"
 # R-tree triggers of OGC 12-128r18, annex F.3, with {t} for the table, geom and id for its columns.
@@ -100,7 +102,7 @@ def _fill(connection: sqlite3.Connection, name: str, crs: ProjectCrs, scales: Sc
             "INSERT INTO gpkg_geometry_columns VALUES (?, 'geom', ?, ?, 0, 0)",
             (table, GEOMETRY_TYPES[table], srs_id),
         )
-        for statement in _statements(_RTREE.format(t=table)):
+        for statement in statements(_RTREE.format(t=table)):
             connection.execute(statement)
         connection.execute(
             "INSERT INTO gpkg_extensions VALUES (?, 'geom', 'gpkg_rtree_index', ?, 'write-only')",
@@ -122,7 +124,7 @@ def _fill(connection: sqlite3.Connection, name: str, crs: ProjectCrs, scales: Sc
     )
 
 
-def _statements(script: str) -> list[str]:
+def statements(script: str) -> list[str]:
     """A script's statements; triggers hold semicolons of their own."""
     statements, current = [], ""
     for line in script.strip().splitlines():

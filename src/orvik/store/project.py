@@ -14,11 +14,11 @@ import shapely
 
 from ..core.crs import ProjectCrs, project_crs
 from ..core.errors import NotFound, ProjectRefused
-from ..core.feature import TABLES, Feature, Features, Table
+from ..core.feature import COLUMNS, TABLES, Feature, Features, Table
 from ..core.scale import Scales
 from ..core.sheet.page import Part, Sheet
 from ..core.units import MapUnit, stratigraphic_order
-from . import journal, reference_systems, rows
+from . import journal, reference_systems, rows, upgrade
 from .geometry import add_functions, decoded, decoded_all
 from .journal import Change, Entry, RowChange
 
@@ -66,12 +66,16 @@ class Project:
                     f"{path.name} is a GeoPackage but not a project of Orvik; bring it in as a file instead."
                 )
             add_functions(connection)
+            if read_only and not upgrade.is_current(connection):
+                # Reading needs the present form, too.
+                Project.open(path).close()
             connection.execute("PRAGMA foreign_keys = ON")
             connection.execute("PRAGMA busy_timeout = 5000")
             if not read_only:
                 connection.execute("PRAGMA journal_mode = WAL")
                 connection.execute("PRAGMA synchronous = FULL")
                 connection.execute("PRAGMA wal_autocheckpoint = 0")
+                upgrade.upgrade(connection)
             return Project(path, connection)
         except sqlite3.DatabaseError as error:
             connection.close()
@@ -262,8 +266,8 @@ class Project:
 
     def features(self, table: Table) -> Features:
         """All features of a table as columns."""
-        names = ("id", "geom", "kind", "certainty", "questionable", "map_unit", "azimuth", "inclination")
-        sql = f"SELECT {', '.join(names)} FROM {_feature_table(table)} ORDER BY id"
+        names = ("id", "geom", *COLUMNS[_feature_table(table)])
+        sql = f"SELECT {', '.join(names)} FROM {table} ORDER BY id"
         with self._lock:
             found = self._connection.execute(sql).fetchall()
         columns = list(zip(*found, strict=True)) if found else [()] * len(names)
@@ -271,7 +275,7 @@ class Project:
             table,
             np.array(columns[0], dtype=np.int64),
             decoded_all(columns[1]),
-            {name: list(values) for name, values in zip(names[2:], columns[2:], strict=True)},
+            {name: rows.column(name, values) for name, values in zip(names[2:], columns[2:], strict=True)},
         )
 
     def all_features(self) -> dict[Table, Features]:
@@ -382,7 +386,7 @@ class Project:
             )
 
 
-def _feature_table(table: str) -> str:
+def _feature_table(table: Table) -> Table:
     if table not in TABLES:
         raise NotFound(f"There is no feature table {table}.")
     return table

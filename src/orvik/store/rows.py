@@ -10,6 +10,8 @@ from typing import Any
 
 from shapely.geometry.base import BaseGeometry
 
+from ..core import stretch
+from ..core.band import Band
 from ..core.feature import Feature, Table
 from ..core.sheet.page import Part, Sheet
 from ..core.units import MapUnit
@@ -40,7 +42,28 @@ def feature(table: Table, row: sqlite3.Row, geometry: BaseGeometry) -> Feature:
         capture_scale=row["capture_scale"],
         source_id=row["source_id"],
         note=row["note"],
+        fields=json.loads(row["fields"] or "{}"),
+        **(_line_values(row) if table == "lines" else {}),
     )
+
+
+def _line_values(row: sqlite3.Row) -> dict[str, Any]:
+    return {
+        "stretches": stretch.loaded(row["stretches"]),
+        "knots": tuple(json.loads(row["knots"] or "[]")),
+        "band": Band.of(row["band"]),
+    }
+
+
+def column(name: str, values: Sequence[Any]) -> list[Any]:
+    """A column of many rows as the core takes it."""
+    if name == "stretches":
+        return [stretch.loaded(text) for text in values]
+    if name == "band":
+        return [Band.of(text) for text in values]
+    if name == "fields":
+        return [json.loads(text) if text else {} for text in values]
+    return list(values)
 
 
 def feature_change(kept: Feature, srs_id: int) -> Change:
@@ -56,7 +79,14 @@ def feature_change(kept: Feature, srs_id: int) -> Change:
         "capture_scale": kept.capture_scale,
         "source_id": kept.source_id,
         "note": kept.note,
+        "fields": json.dumps(dict(kept.fields), ensure_ascii=False, sort_keys=True) if kept.fields else "",
     }
+    if kept.table == "lines":
+        values |= {
+            "stretches": stretch.dumped(kept.stretches),
+            "knots": json.dumps(kept.knots, separators=(",", ":")) if kept.knots else "",
+            "band": kept.band.text if kept.band else "",
+        }
     return Change(kept.table, kept.id, values)
 
 

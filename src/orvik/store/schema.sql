@@ -97,7 +97,11 @@ CREATE TABLE lines (
   inclination REAL,
   capture_scale INTEGER,
   source_id INTEGER REFERENCES sources(id),
-  note TEXT NOT NULL DEFAULT ''
+  note TEXT NOT NULL DEFAULT '',
+  stretches TEXT NOT NULL DEFAULT '',
+  knots TEXT NOT NULL DEFAULT '',
+  band TEXT NOT NULL DEFAULT '',
+  fields TEXT NOT NULL DEFAULT ''
 );
 
 CREATE TABLE areas (
@@ -111,7 +115,8 @@ CREATE TABLE areas (
   inclination REAL,
   capture_scale INTEGER,
   source_id INTEGER REFERENCES sources(id),
-  note TEXT NOT NULL DEFAULT ''
+  note TEXT NOT NULL DEFAULT '',
+  fields TEXT NOT NULL DEFAULT ''
 );
 
 CREATE TABLE points (
@@ -125,7 +130,8 @@ CREATE TABLE points (
   inclination REAL,
   capture_scale INTEGER,
   source_id INTEGER REFERENCES sources(id),
-  note TEXT NOT NULL DEFAULT ''
+  note TEXT NOT NULL DEFAULT '',
+  fields TEXT NOT NULL DEFAULT ''
 );
 
 CREATE TABLE sheets (
@@ -158,6 +164,37 @@ CREATE TABLE views (
   y REAL NOT NULL,
   denominator INTEGER NOT NULL,
   position INTEGER NOT NULL
+);
+
+-- Kinds of one's own: a pen, its sign, its fields.
+CREATE TABLE kinds (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  name TEXT NOT NULL UNIQUE,
+  label TEXT NOT NULL,
+  family TEXT NOT NULL CHECK (family IN ('lines', 'areas', 'points')),
+  sign TEXT NOT NULL DEFAULT '{}',
+  fields TEXT NOT NULL DEFAULT '[]',
+  position INTEGER NOT NULL
+);
+
+-- The field notebook: stations to be ticked off. `point_id` is the feature that logs a station's reading.
+CREATE TABLE stations (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  name TEXT NOT NULL,
+  x REAL NOT NULL,
+  y REAL NOT NULL,
+  kind TEXT NOT NULL DEFAULT 'bedding',
+  azimuth REAL,
+  inclination REAL,
+  note TEXT NOT NULL DEFAULT '',
+  point_id INTEGER
+);
+
+-- Lines begun and not finished, one for each window; they outlive a reload and a crash.
+CREATE TABLE drafts (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  seat TEXT NOT NULL UNIQUE,
+  drawing TEXT NOT NULL
 );
 
 -- Every change. The id is the revision of the project after it. `changes` holds the rows before and

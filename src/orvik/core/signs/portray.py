@@ -85,8 +85,9 @@ def _codes(areas: Features, units: Mapping[str, MapUnit], crs: ProjectCrs, out: 
     sound = (shapely.get_type_id(coarse) == shapely.GeometryType.POLYGON) & shapely.is_valid(coarse)
     coarse = np.where(sound & ~shapely.is_empty(coarse), coarse, areas.geometries)
     circles = shapely.maximum_inscribed_circle(coarse, tolerance=size / 30)
-    places = shapely.get_coordinates(shapely.get_point(circles, 0))
-    radii = shapely.length(circles) * crs.metres_per_unit
+    middles = shapely.get_point(circles, 0)
+    places = shapely.get_coordinates(middles)
+    radii = shapely.distance(shapely.boundary(areas.geometries), middles) * crs.metres_per_unit
     for i, code in enumerate(areas.columns["map_unit"]):
         doubt = bool(areas.columns["questionable"][i])
         text = f"{code or '—'}{'?' if doubt else ''}"
