@@ -1,8 +1,9 @@
-"""The command line: ``orvik demo``, ``serve``, ``new``, ``import``, ``sheet`` and ``export``."""
+"""The command line: ``orvik demo``, ``serve``, ``new``, ``import``, ``form-units``, ``check``, ``sheet`` and ``export``."""
 
 from __future__ import annotations
 
 import argparse
+import json
 import logging
 import sys
 from pathlib import Path
@@ -27,11 +28,11 @@ def main(arguments: list[str] | None = None) -> int:
     """Run a command; 0, or 1 with one sentence on standard error."""
     options = _parser().parse_args(arguments)
     try:
-        options.run(options)
+        status: int | None = options.run(options)
     except OrvikError as refusal:
         print(refusal.sentence, file=sys.stderr)
         return 1
-    return 0
+    return status or 0
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -71,6 +72,15 @@ def _parser() -> argparse.ArgumentParser:
     bring.add_argument("--kind", help="kind of features that do not state one")
     bring.add_argument("--unit-field", metavar="NAME", help="field that holds the unit code")
     bring.set_defaults(run=_import)
+
+    form = commands.add_parser("form-units", help="build unit areas from linework and tags")
+    form.add_argument("project", type=Path, metavar="PROJECT.gpkg")
+    form.set_defaults(run=_form_units)
+
+    check = commands.add_parser("check", help="list the findings; exit status 1 if any is an error")
+    check.add_argument("project", type=Path, metavar="PROJECT.gpkg")
+    check.add_argument("--json", action="store_true", help="as JSON, for programs")
+    check.set_defaults(run=_check)
 
     sheet = commands.add_parser("sheet", help="add a sheet that shows the border")
     sheet.add_argument("project", type=Path, metavar="PROJECT.gpkg")
@@ -157,6 +167,34 @@ def _import(options: argparse.Namespace) -> None:
             print(f"{path.name}: {count} features")
     finally:
         project.close()
+
+
+def _form_units(options: argparse.Namespace) -> None:
+    from .store.surveying import form_units
+
+    project = Project.open(options.project)
+    try:
+        plan = form_units(project)
+        print(f"{plan.formed} faces have their unit; {len(plan.put)} areas made or changed, {len(plan.gone)} gave way")
+    finally:
+        project.close()
+
+
+def _check(options: argparse.Namespace) -> int:
+    from .store.surveying import survey_of
+
+    project = Project.open(options.project, read_only=True)
+    try:
+        findings = survey_of(project).findings
+    finally:
+        project.close_reader()
+    if options.json:
+        print(json.dumps({"findings": [f.json for f in findings]}, ensure_ascii=False, indent=1))
+    else:
+        for finding in findings:
+            print(f"{finding.severity}: {finding.message} ({finding.at[0]:.2f}, {finding.at[1]:.2f})")
+        print(f"{len(findings)} findings" if findings else "Nothing was found.")
+    return int(any(f.severity == "error" for f in findings))
 
 
 def _sheet(options: argparse.Namespace) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
@@ -88,6 +88,37 @@ class Features:
         rows = np.flatnonzero(keep)
         columns = {name: [values[i] for i in rows] for name, values in self.columns.items()}
         return Features(self.table, self.ids[rows], self.geometries[rows], columns)
+
+    def patched(self, put: Sequence[Feature], gone: Iterable[int]) -> Features:
+        """The columns after an edit: features added or changed, and the ids of those that are gone."""
+        there = [f for f in put if f.id is not None]
+        there.sort(key=lambda f: f.id or 0)
+        wanted = np.array([f.id for f in there], dtype=np.int64)
+        rows = np.searchsorted(self.ids, wanted)
+        known = np.zeros(len(wanted), dtype=bool)
+        inside = rows < len(self.ids)
+        known[inside] = self.ids[rows[inside]] == wanted[inside]
+        ids, geometries = self.ids, self.geometries.copy()
+        columns = {name: list(values) for name, values in self.columns.items()}
+        fresh = Features.of(self.table, there)
+        for i in np.flatnonzero(known).tolist():
+            geometries[rows[i]] = there[i].geometry
+            for name, values in columns.items():
+                values[rows[i]] = fresh.columns[name][i]
+        new = np.flatnonzero(~known)
+        if len(new):
+            ids = np.insert(ids, rows[new], wanted[new])
+            geometries = np.insert(geometries, rows[new], fresh.geometries[new])
+            for name, values in columns.items():
+                for shift, i in enumerate(new.tolist()):
+                    values.insert(int(rows[i]) + shift, fresh.columns[name][i])
+        dropped = np.flatnonzero(np.isin(ids, np.array(sorted(gone), dtype=np.int64)))
+        if len(dropped):
+            ids, geometries = np.delete(ids, dropped), np.delete(geometries, dropped)
+            for values in columns.values():
+                for row in reversed(dropped.tolist()):
+                    del values[row]
+        return Features(self.table, ids, geometries, columns)
 
     @staticmethod
     def of(table: Table, features: Sequence[Feature]) -> Features:

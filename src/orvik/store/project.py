@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 import threading
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -278,9 +278,30 @@ class Project:
             {name: rows.column(name, values) for name, values in zip(names[2:], columns[2:], strict=True)},
         )
 
+    def whole(self, table: Table, ids: Iterable[int]) -> dict[int, Feature]:
+        """Features with all their attributes by id; those that are not there are left out."""
+        found: dict[int, Feature] = {}
+        wanted = list(ids)
+        for start in range(0, len(wanted), 500):
+            some = wanted[start : start + 500]
+            sql = f"SELECT * FROM {_feature_table(table)} WHERE id IN ({', '.join('?' * len(some))})"
+            for row in self._select(sql, tuple(some)):
+                found[row["id"]] = rows.feature(table, row, decoded(row["geom"]))
+        return found
+
     def all_features(self) -> dict[Table, Features]:
         """``features`` of every table."""
         return {table: self.features(table) for table in TABLES}
+
+    def changed_since(self, revision: int) -> set[tuple[str, int]] | None:
+        """Tables and ids of the rows that entries after a revision changed; None where another program wrote."""
+        changed: set[tuple[str, int]] = set()
+        for row in self._select("SELECT id, kind FROM journal WHERE id > ? ORDER BY id", (revision,)):
+            if row["kind"] == "barrier":
+                return None
+            with self._lock:
+                changed |= {(c.table, c.id) for c in journal.changes_of(self._connection, row["id"])}
+        return changed
 
     def border(self) -> shapely.LineString | None:
         """The sheet border, if there is one."""

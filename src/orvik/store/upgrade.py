@@ -3,47 +3,60 @@
 from __future__ import annotations
 
 import sqlite3
+from functools import lru_cache
 
 from .creation import ATTRIBUTE_TABLES, SCHEMA, statements
 
-_NEW_COLUMNS = {
-    "lines": ("stretches", "knots", "band", "fields"),
-    "areas": ("fields",),
-    "points": ("fields",),
-}
+
+@lru_cache(maxsize=1)
+def _present() -> dict[str, dict[str, str]]:
+    """Each table of the schema with the definitions of its columns."""
+    scratch = sqlite3.connect(":memory:")
+    try:
+        scratch.executescript(SCHEMA.read_text(encoding="utf-8"))
+        names = [row[0] for row in scratch.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
+        return {
+            name: {
+                column: f"{kind} {'NOT NULL' if required else ''} {f'DEFAULT {default}' if default is not None else ''}"
+                for _, column, kind, required, default, _ in scratch.execute(f"PRAGMA table_info({name})")
+            }
+            for name in names
+            if not name.startswith("sqlite_")
+        }
+    finally:
+        scratch.close()
 
 
 def is_current(connection: sqlite3.Connection) -> bool:
     """Whether a file has all that the present form has."""
-    held = {row[0] for row in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
-    return set(ATTRIBUTE_TABLES) <= held and not any(_missing(connection, table) for table in _NEW_COLUMNS)
+    return all(set(columns) <= _held(connection, table) for table, columns in _present().items())
 
 
 def upgrade(connection: sqlite3.Connection) -> None:
     """Add the columns and tables that are missing, in one transaction; what is there stays as it is."""
     if is_current(connection):
         return
+    script = statements(SCHEMA.read_text(encoding="utf-8"))
     connection.execute("BEGIN IMMEDIATE")
     try:
-        for table in _NEW_COLUMNS:
-            for name in _missing(connection, table):
-                connection.execute(f"ALTER TABLE {table} ADD COLUMN {name} TEXT NOT NULL DEFAULT ''")
-        held = {row[0] for row in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
-        script = statements(SCHEMA.read_text(encoding="utf-8"))
-        for table in ATTRIBUTE_TABLES:
-            if table in held:
+        for table, columns in _present().items():
+            held = _held(connection, table)
+            if not held:
+                connection.execute(next(s for s in script if f"CREATE TABLE {table} (" in s))
+                if table in ATTRIBUTE_TABLES:
+                    connection.execute(
+                        "INSERT INTO gpkg_contents (table_name, data_type, identifier) VALUES (?, 'attributes', ?)",
+                        (table, table),
+                    )
                 continue
-            connection.execute(next(s for s in script if f"CREATE TABLE {table} (" in s))
-            connection.execute(
-                "INSERT INTO gpkg_contents (table_name, data_type, identifier) VALUES (?, 'attributes', ?)",
-                (table, table),
-            )
+            for name in columns:
+                if name not in held:
+                    connection.execute(f"ALTER TABLE {table} ADD COLUMN {name} {columns[name]}")
         connection.execute("COMMIT")
     except BaseException:
         connection.execute("ROLLBACK")
         raise
 
 
-def _missing(connection: sqlite3.Connection, table: str) -> list[str]:
-    held = {row[1] for row in connection.execute(f"PRAGMA table_info({table})")}
-    return [name for name in _NEW_COLUMNS[table] if name not in held]
+def _held(connection: sqlite3.Connection, table: str) -> set[str]:
+    return {row[1] for row in connection.execute(f"PRAGMA table_info({table})")}

@@ -79,13 +79,14 @@ class Pen:
 
 @dataclass(frozen=True)
 class SignBook:
-    """A set of signs and pens."""
+    """A set of signs and pens; ``bounding`` names the kinds of line that bound map units."""
 
     name: str
     lines: tuple[LineSign, ...]
     points: tuple[PointSign, ...]
     areas: tuple[AreaSign, ...]
     pens: tuple[Pen, ...]
+    bounding: frozenset[str] = frozenset()
 
     def kinds(self, table: Table) -> set[str]:
         """The kinds of feature that the book has signs for."""
@@ -153,7 +154,7 @@ def load(path: Path) -> SignBook:
     )
     points = tuple(_point(row) for row in data["point"])
     areas = tuple(AreaSign(row["kind"], row["label"], row["says"]) for row in data["area"])
-    return SignBook(data["name"], lines, points, areas, tuple(_pens(data)))
+    return SignBook(data["name"], lines, points, areas, tuple(_pens(data)), frozenset(data["bounding"]))
 
 
 def _point(row: dict[str, Any]) -> PointSign:

@@ -1,0 +1,123 @@
+"""One finding, and the ground that the checks look at."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ..feature import Features, Table
+from ..forming import Faces
+from ..scale import Scales, on_ground, on_sheet, spaced
+from ..units import MapUnit
+
+Place = tuple[float, float]
+# What touches is at most so far apart, in metres: the rounding of a foot on an edge, and nothing that a hand draws.
+TOUCH_M = 1e-6
+# A gap up to this on the sheet is a slip of the hand, and can be mended.
+NEAR_MM = 1.0
+KIND_WORDS = {"unit_tag": "unit tag"}
+
+
+@dataclass(frozen=True)
+class Mend:
+    """What one click does about a finding.
+
+    Attributes
+    ----------
+    kind
+        ``extend``, ``trim``, ``join``, ``cut``, ``delete``, ``tag`` or ``move``.
+    label
+        The words on the button.
+    place
+        Where a vertex is to be, if the mend moves or adds one.
+    end
+        0 for the first vertex of the first feature, -1 for the last.
+    """
+
+    kind: str
+    label: str
+    place: Place | None = None
+    end: int | None = None
+
+
+@dataclass(frozen=True)
+class Finding:
+    """What a check has to say. ``error`` must be mended before a map is published; ``warning`` wants a look."""
+
+    rule: str
+    severity: str
+    message: str
+    at: Place
+    features: tuple[tuple[Table, int], ...]
+    mend: Mend | None = None
+
+    @property
+    def key(self) -> str:
+        """The same for the same finding, however often it is checked."""
+        names = "-".join(f"{table}{number}" for table, number in self.features)
+        return f"{self.rule}:{names}:{self.at[0]:.2f},{self.at[1]:.2f}"
+
+    @property
+    def json(self) -> dict[str, Any]:
+        """As the command line gives it."""
+        return {
+            "rule": self.rule,
+            "severity": self.severity,
+            "message": self.message,
+            "at": list(self.at),
+            "features": [{"table": table, "id": number} for table, number in self.features],
+            "mend": self.mend.label if self.mend else None,
+        }
+
+
+@dataclass(frozen=True)
+class Ground:
+    """What there is to check: linework, points and faces, and what the project says of scales and units."""
+
+    lines: Features
+    points: Features
+    areas: Features
+    faces: Faces
+    units: Mapping[str, MapUnit]
+    scales: Scales
+    metres_per_unit: float
+    bounding: frozenset[str]
+    frame: shapely.Polygon | None = None
+
+    def units_on_ground(self, sheet_mm: float) -> float:
+        """Project units of a length on the sheet."""
+        return on_ground(sheet_mm, self.scales.publication) / self.metres_per_unit
+
+    def length_words(self, units: float) -> str:
+        """A length on the ground and on the sheet: ``8 m (0.3 mm on the sheet)``."""
+        metres = units * self.metres_per_unit
+        figures = spaced(metres, 1 if metres < 10 else 0)
+        return f"{figures} m ({on_sheet(metres, self.scales.publication):.2g} mm on the sheet)"
+
+    def is_bounding(self) -> NDArray[np.bool_]:
+        """Which lines bound units or may: the concealed ones, too."""
+        return np.array([k in self.bounding for k in self.lines.columns["kind"]], dtype=bool)
+
+    @cached_property
+    def line_tree(self) -> shapely.STRtree:
+        return shapely.STRtree(self.lines.geometries)
+
+    @cached_property
+    def face_tree(self) -> shapely.STRtree:
+        return shapely.STRtree(self.faces.polygons)
+
+    def line_name(self, row: int) -> str:
+        """``contact 118``."""
+        return f"{str(self.lines.columns['kind'][row]).replace('_', ' ')} {self.lines.ids[row]}"
+
+    def within_frame(self, place: Place) -> bool:
+        """Whether a place is on the sheet; its border counts."""
+        return self.frame is None or bool(
+            shapely.dwithin(self.frame, shapely.Point(place), TOUCH_M / self.metres_per_unit)
+        )

@@ -1,0 +1,215 @@
+"""What the faces on both sides of a contact, and the tags within a face, say against each other."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ..feature import Table
+from ..scale import spaced
+from .finding import Finding, Ground, Mend
+
+Ints = NDArray[np.int64]
+# A face is a sliver below this mean width or this area on the sheet.
+SLIVER_MM = 0.3
+SLIVER_MM2 = 0.25
+# Of the rim of the sea so much may be something else than shoreline and border.
+SEA_SHARE = 0.05
+# How many places of a contact are looked at on both sides.
+SAMPLES = 5
+# Readings this far from a contact on the sheet speak of the beds that meet there.
+READING_MM = 15.0
+ALONG_DEGREES = 35.0
+
+
+def faces(ground: Ground, rows: Ints | None = None) -> list[Finding]:
+    """Faces with no tag or with two that do not agree, and slivers."""
+    chosen = np.arange(len(ground.faces)) if rows is None else rows
+    if not len(chosen):
+        return []
+    polygons = ground.faces.polygons[chosen]
+    places = shapely.get_coordinates(shapely.point_on_surface(polygons))
+    mm = 1000 * ground.metres_per_unit / ground.scales.publication
+    areas = shapely.area(polygons) * mm * mm
+    widths = 2 * areas / np.maximum(shapely.length(polygons) * mm, 1e-12)
+    sea = _sea(ground, polygons)
+    found = []
+    for i, row in enumerate(chosen.tolist()):
+        place = (float(places[i, 0]), float(places[i, 1]))
+        units, tags = ground.faces.units[row], ground.faces.tags[row]
+        if areas[i] < SLIVER_MM2 or widths[i] < SLIVER_MM:
+            found.append(
+                Finding(
+                    "sliver", "warning",
+                    f"This face is {areas[i]:.2g} mm² on the sheet and {widths[i]:.2g} mm wide: too small to be seen.",
+                    place, (),
+                )
+            )  # fmt: skip
+        elif not units and not sea[i]:
+            found.append(
+                Finding(
+                    "untagged", "error",
+                    f"No unit tag stands in this face of {_hectares(ground, float(areas[i]))}; say which unit it is.",
+                    place, (), Mend("tag", "Tag it", place),
+                )
+            )  # fmt: skip
+        if len(units) > 1:
+            found.append(
+                Finding(
+                    "two_tags", "error",
+                    f"Tags of {' and '.join(units)} stand in one face; a contact is missing between them, or one is wrong.",
+                    place, tuple(("points", t) for t in tags),
+                )
+            )  # fmt: skip
+    return found
+
+
+def _hectares(ground: Ground, mm2: float) -> str:
+    square_metres = mm2 * (ground.scales.publication / 1000) ** 2
+    return f"{spaced(square_metres / 10_000, 1)} ha"
+
+
+def _sea(ground: Ground, polygons: NDArray[np.object_]) -> NDArray[np.bool_]:
+    """Faces between the shoreline and the border and hardly anything else: the sea, which needs no tag."""
+    kinds = ground.lines.columns["kind"]
+    out = np.zeros(len(polygons), dtype=bool)
+    shores = [i for i, k in enumerate(kinds) if k == "shoreline"]
+    if not shores or ground.frame is None:
+        return out
+    borders = np.array([k == "border" for k in kinds], dtype=bool)
+    others = [
+        i for i, k in enumerate(kinds)
+        if k in ground.bounding and k not in ("shoreline", "border") and ground.lines.columns["certainty"][i] != "concealed"
+    ]  # fmt: skip
+    edge = shapely.union_all(ground.lines.geometries[borders])
+    coast = shapely.union_all(ground.lines.geometries[shores])
+    tree = shapely.STRtree(ground.lines.geometries[others])
+    touch = 1e-6 / ground.metres_per_unit
+    for i, polygon in enumerate(polygons):
+        rim = polygon.boundary
+        if not shapely.dwithin(polygon, edge, touch) or not shapely.dwithin(polygon, coast, touch):
+            continue
+        near = tree.query(rim, predicate="intersects")
+        along = [float(shapely.length(shapely.intersection(rim, tree.geometries[j]))) for j in near]
+        out[i] = sum(along) <= SEA_SHARE * rim.length
+    return out
+
+
+def contacts(ground: Ground, rows: Ints | None = None) -> list[Finding]:
+    """Contacts with one unit on both sides, and those that the beds beside them speak against."""
+    lines = ground.lines
+    kinds, certainty = lines.columns["kind"], lines.columns["certainty"]
+    chosen = [
+        r for r in (range(len(lines)) if rows is None else rows.tolist())
+        if kinds[r] == "contact" and certainty[r] != "concealed"
+    ]  # fmt: skip
+    if not chosen or not len(ground.faces):
+        return []
+    left, right, at, course = _both_sides(ground, chosen)
+    found = []
+    for i, row in enumerate(chosen):
+        both = [
+            (ground.faces.unit(a), ground.faces.unit(b), k)
+            for k, (a, b) in enumerate(zip(left[i], right[i], strict=True))
+            # One face on both sides is a loose end, which is told as such.
+            if a >= 0 and b >= 0 and a != b
+        ]
+        both = [(a, b, k) for a, b, k in both if a and b]
+        if not both:
+            continue
+        same = [(a, k) for a, b, k in both if a == b]
+        me: tuple[tuple[Table, int], ...] = (("lines", int(lines.ids[row])),)
+        if len(same) * 2 > len(both):
+            unit, k = same[0]
+            found.append(
+                Finding(
+                    "same_unit", "warning", f"{unit} lies on both sides of {ground.line_name(row)}.",
+                    (float(at[i, k, 0]), float(at[i, k, 1])), me,
+                )
+            )  # fmt: skip
+            continue
+        for a, b, k in both:
+            place = (float(at[i, k, 0]), float(at[i, k, 1]))
+            words = _against_the_beds(ground, str(a), str(b), place, float(course[i, k]))
+            if words:
+                found.append(
+                    Finding("order", "warning", f"{ground.line_name(row).capitalize()}: {words}", place, me)
+                )
+                break
+    return found
+
+
+def _both_sides(
+    ground: Ground, rows: list[int]
+) -> tuple[Ints, Ints, NDArray[np.float64], NDArray[np.float64]]:
+    """Faces to the left and right of some places of each line, with their places and courses in degrees."""
+    places = np.zeros((len(rows), SAMPLES, 2))
+    course = np.zeros((len(rows), SAMPLES))
+    for i, row in enumerate(rows):
+        xy = shapely.get_coordinates(ground.lines.geometries[row])
+        steps = np.diff(xy, axis=0)
+        order = np.argsort(-np.hypot(*steps.T), kind="stable")
+        picks = order[np.linspace(0, len(order) - 1, SAMPLES).astype(int)]
+        places[i] = (xy[picks] + xy[picks + 1]) / 2
+        course[i] = np.arctan2(steps[picks, 0], steps[picks, 1])
+    # Far below what a hand draws, and above the rounding of coordinates in the millions.
+    aside = 1e-3 / ground.metres_per_unit
+    normal = np.stack([-np.cos(course), np.sin(course)], axis=2) * aside
+    sides = []
+    for sign in (1, -1):
+        beside = (places + sign * normal).reshape(-1, 2)
+        hit, face = ground.face_tree.query(shapely.points(beside), predicate="intersects")
+        held = np.full(len(beside), -1, dtype=np.int64)
+        held[hit] = face
+        sides.append(held.reshape(len(rows), SAMPLES))
+    return sides[0], sides[1], places, np.degrees(course)
+
+
+def _against_the_beds(ground: Ground, left: str, right: str, place: tuple[float, float], course: float) -> str:
+    """What the beds say of the order of two units, in words; empty where they do not speak against it.
+
+    Beds that lie right way up grow younger down their dip (the law of superposition, common practice). Only
+    readings that run along the contact count, and only where both sides have one and all dip to one side.
+    """
+    one, two = ground.units.get(left), ground.units.get(right)
+    if one is None or two is None or one.position == two.position:
+        return ""
+    points = ground.points
+    reach = ground.units_on_ground(READING_MM)
+    here = np.array(place)
+    dips: dict[str, list[float]] = {left: [], right: []}
+    rows = _bedding_rows(ground)
+    if not len(rows):
+        return ""
+    xy = shapely.get_coordinates(points.geometries[rows])
+    for row, spot in zip(rows[np.hypot(*(xy - here).T) <= reach].tolist(), xy[np.hypot(*(xy - here).T) <= reach], strict=True):
+        dip, strike = points.columns["inclination"][row], points.columns["azimuth"][row]
+        if not 5 <= dip <= 85:
+            continue
+        apart = (strike - course + 90) % 180 - 90
+        if abs(apart) > ALONG_DEGREES:
+            continue
+        for face in ground.face_tree.query(shapely.Point(spot), predicate="intersects").tolist():
+            unit = ground.faces.unit(face)
+            if unit in dips:
+                # Right of the contact's direction is where a strike along it dips to.
+                dips[unit].append(1.0 if np.cos(np.radians(strike - course)) > 0 else -1.0)
+    if not dips[left] or not dips[right] or len(set(dips[left] + dips[right])) != 1:
+        return ""
+    down, up = (two, one) if dips[left][0] > 0 else (one, two)
+    if down.position < up.position:
+        return ""
+    return (
+        f"the beds dip from the younger {up.code} to the older {down.code}. "
+        "They are overturned, a fault is missing, or the column is the wrong way round."
+    )
+
+
+def _bedding_rows(ground: Ground) -> Ints:
+    kinds, dips = ground.points.columns["kind"], ground.points.columns["inclination"]
+    strikes = ground.points.columns["azimuth"]
+    return np.array(
+        [i for i, k in enumerate(kinds) if k == "bedding" and dips[i] is not None and strikes[i] is not None],
+        dtype=np.int64,
+    )

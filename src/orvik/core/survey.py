@@ -1,0 +1,248 @@
+"""The survey of a project: its faces, its findings, and what forming units would do, kept up with every edit."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from . import forming
+from .feature import TABLES, Feature, Features, Table
+from .findings import ends, pairs, sides, single
+from .findings.finding import NEAR_MM, Finding, Ground
+from .forming import Faces, Plan
+from .scale import Scales
+from .units import MapUnit
+
+Ints = NDArray[np.int64]
+ORDER = {"error": 0, "warning": 1}
+
+
+@dataclass(frozen=True)
+class Setting:
+    """What a survey takes from the project beside its features."""
+
+    units: Mapping[str, MapUnit]
+    scales: Scales
+    metres_per_unit: float
+    bounding: frozenset[str]
+
+
+@dataclass(frozen=True)
+class _Change:
+    """What an edit has touched: lines as they were and are, points likewise, ids of lines, and faces."""
+
+    moved: NDArray[np.object_]
+    spots: NDArray[np.object_]
+    edited: set[int | None]
+    faces: NDArray[np.bool_]
+
+
+class Survey:
+    """Faces and findings of all features; ``update`` looks again only at what an edit can have changed."""
+
+    def __init__(self, features: Mapping[Table, Features], setting: Setting) -> None:
+        self.features = dict(features)
+        self.setting = setting
+        self._begin()
+
+    def _begin(self) -> None:
+        self._pieces = forming.pieces_of(self.features["lines"], self.setting.bounding)
+        self.frame = frame_of(self.features["lines"])
+        self.faces = forming.tagged(
+            forming.faces_of(self._pieces.geometries, self.frame), self.features["points"]
+        )
+        # Faces that may not have their area yet.
+        self._dirty = np.ones(len(self.faces), dtype=bool)
+        ground = self._look()
+        self._ends = ends.dangles(ground)
+        self._pairs = pairs.pairs(ground)
+        self._contacts = sides.contacts(ground)
+        self._of_faces = _by_face(self.faces, sides.faces(ground))
+
+    def _look(self) -> Ground:
+        setting = self.setting
+        self.ground = Ground(
+            self.features["lines"], self.features["points"], self.features["areas"], self.faces, setting.units,
+            setting.scales, setting.metres_per_unit, setting.bounding, self.frame,
+        )  # fmt: skip
+        return self.ground
+
+    @property
+    def findings(self) -> list[Finding]:
+        """All findings, errors first, then in the order of their rules and places."""
+        found = [
+            *self._ends, *self._pairs, *self._contacts, *(f for fs in self._of_faces for f in fs),
+            *(f for table in TABLES for f in single.coarse(self.ground, self.features[table])),
+            *single.outside(self.ground),
+        ]  # fmt: skip
+        return sorted(found, key=lambda f: (ORDER[f.severity], f.rule, f.features, f.at))
+
+    def plan(self, whole: Mapping[int, Feature] | None = None) -> Plan:
+        """What forming units would do now; ``whole`` holds areas with all their attributes."""
+        rows = np.flatnonzero(self._dirty)
+        areas = self.features["areas"]
+        faces = Faces(
+            self.faces.polygons[rows],
+            [self.faces.units[i] for i in rows.tolist()],
+            [self.faces.tags[i] for i in rows.tolist()],
+        )
+        if len(rows) < len(self.faces) and len(areas):
+            near = np.unique(shapely.STRtree(areas.geometries).query(faces.polygons, predicate="intersects")[1])
+            keep = np.zeros(len(areas), dtype=bool)
+            keep[near] = True
+            areas = areas.select(keep)
+        return forming.plan(faces, areas, self.setting.scales.digitizing, dict(whole or {}))
+
+    def formed(self) -> None:
+        """Take note that the plan has been carried out."""
+        self._dirty[:] = False
+
+    def update(
+        self, put: Sequence[Feature], gone: Iterable[tuple[Table, int]] = (), setting: Setting | None = None
+    ) -> None:
+        """Follow an edit.
+
+        Parameters
+        ----------
+        put
+            Features added or changed, as they are now.
+        gone
+            Features that are no more.
+        setting
+            Units or scales, where these have changed.
+        """
+        change = self.update_faces(put, gone, setting)
+        if change is not None:
+            self._follow_findings(change)
+
+    def update_faces(
+        self, put: Sequence[Feature], gone: Iterable[tuple[Table, int]] = (), setting: Setting | None = None
+    ) -> _Change | None:
+        """The first part of ``update``: features and faces; None where all had to begin anew."""
+        gone = list(gone)
+        before = self.features
+        changed = {t: {f.id for f in put if f.table == t} | {i for u, i in gone if u == t} for t in TABLES}
+        self.features = {
+            t: before[t].patched([f for f in put if f.table == t], [i for u, i in gone if u == t]) if changed[t] else before[t]
+            for t in TABLES
+        }  # fmt: skip
+        if setting is not None and setting != self.setting:
+            self.setting = setting
+            self._begin_keeping_clean()
+            return None
+        frame = frame_of(self.features["lines"]) if changed["lines"] else self.frame
+        if (frame is None) != (self.frame is None) or (frame is not None and not frame.equals(self.frame)):
+            self._begin()
+            return None
+        lines = [_named(f["lines"], changed["lines"]) for f in (before, self.features)]
+        points = [_named(f["points"], changed["points"]).geometries for f in (before, self.features)]
+        spots = np.concatenate(points)
+        again = self._retag(self._follow_lines(*lines), spots)
+        self._mark_dirty(again, before["areas"], changed["areas"])
+        return _Change(np.concatenate([f.geometries for f in lines]), spots, changed["lines"], again)
+
+    def _begin_keeping_clean(self) -> None:
+        dirty = self._dirty
+        self._begin()
+        if len(dirty) == len(self._dirty):
+            self._dirty = dirty
+
+    def _follow_lines(self, old: Features, new: Features) -> NDArray[np.bool_]:
+        """Build faces again where lines have changed; says which faces are new."""
+        if not len(old) and not len(new):
+            return np.zeros(len(self.faces), dtype=bool)
+        was, now = (forming.pieces_of(f, self.setting.bounding).geometries for f in (old, new))
+        self._pieces = forming.pieces_of(self.features["lines"], self.setting.bounding)
+        keep, built = forming.refaced(
+            self.faces.polygons, self._pieces.geometries, np.concatenate([was, now]), self.frame
+        )
+        rows = np.flatnonzero(keep).tolist()
+        self.faces = Faces(
+            np.concatenate([self.faces.polygons[keep], built]),
+            [self.faces.units[i] for i in rows] + [()] * len(built),
+            [self.faces.tags[i] for i in rows] + [()] * len(built),
+        )
+        self._of_faces = [self._of_faces[i] for i in rows] + [[] for _ in built]
+        self._dirty = np.concatenate([self._dirty[keep], np.ones(len(built), dtype=bool)])
+        fresh = np.zeros(len(self.faces), dtype=bool)
+        fresh[len(rows) :] = True
+        return fresh
+
+    def _retag(self, fresh: NDArray[np.bool_], spots: NDArray[np.object_]) -> NDArray[np.bool_]:
+        """Read the tags again in new faces and where points have changed; says which faces that are."""
+        again = fresh.copy()
+        if len(spots) and len(self.faces):
+            again[np.unique(shapely.STRtree(self.faces.polygons).query(spots, predicate="intersects")[1])] = True
+        rows = np.flatnonzero(again)
+        if len(rows):
+            told = forming.tagged(self.faces.polygons[rows], self.features["points"])
+            for i, row in enumerate(rows.tolist()):
+                self.faces.units[row], self.faces.tags[row] = told.units[i], told.tags[i]
+        return again
+
+    def _mark_dirty(self, retagged: NDArray[np.bool_], areas: Features, changed: set[int | None]) -> None:
+        self._dirty |= retagged
+        edited = np.concatenate([_named(areas, changed).geometries, _named(self.features["areas"], changed).geometries])
+        if len(edited) and len(self.faces):
+            hit = shapely.STRtree(self.faces.polygons).query(edited, predicate="intersects")[1]
+            self._dirty[np.unique(hit)] = True
+
+    def _follow_findings(self, change: _Change) -> None:
+        moved, spots, edited, faces = change.moved, change.spots, change.edited, change.faces
+        ground = self._look()
+        near = self._rows_near(moved, NEAR_MM)
+        ids = set(self.features["lines"].ids[near].tolist()) | edited
+        self._ends = [f for f in self._ends if f.features[0][1] not in ids] + ends.dangles(ground, near)
+        self._pairs = [f for f in self._pairs if not ids & {i for _, i in f.features}] + pairs.pairs(ground, near)
+        rows = np.flatnonzero(faces)
+        for row in rows.tolist():
+            self._of_faces[row] = []
+        for row, found in zip(rows.tolist(), _by_face(_subset(self.faces, rows), sides.faces(ground, rows)), strict=True):
+            self._of_faces[row] = found
+        beside = np.union1d(
+            self._rows_near(spots, sides.READING_MM), self._rows_near(self.faces.polygons[rows], 0.0)
+        )
+        beside = np.union1d(beside, near).astype(np.int64)
+        told = set(self.features["lines"].ids[beside].tolist()) | edited
+        self._contacts = [f for f in self._contacts if f.features[0][1] not in told] + sides.contacts(ground, beside)
+
+    def _rows_near(self, geometries: NDArray[np.object_], sheet_mm: float) -> Ints:
+        if not len(geometries) or not len(self.features["lines"]):
+            return np.empty(0, dtype=np.int64)
+        reach = self.ground.units_on_ground(sheet_mm) + 1e-6
+        return np.unique(self.ground.line_tree.query(geometries, predicate="dwithin", distance=reach)[1])
+
+
+def frame_of(lines: Features) -> shapely.Polygon | None:
+    """The ground within the sheet border."""
+    rows = [i for i, kind in enumerate(lines.columns["kind"]) if kind == "border"]
+    if not rows:
+        return None
+    ring = lines.geometries[rows[-1]]
+    return shapely.Polygon(ring) if ring.is_closed else None
+
+
+def _named(features: Features, ids: set[int | None]) -> Features:
+    return features.select(np.isin(features.ids, np.array(sorted(i for i in ids if i is not None), dtype=np.int64)))
+
+
+def _subset(faces: Faces, rows: Ints) -> Faces:
+    return Faces(faces.polygons[rows])
+
+
+def _by_face(faces: Faces, findings: list[Finding]) -> list[list[Finding]]:
+    """Findings at places within faces, sorted into these."""
+    out: list[list[Finding]] = [[] for _ in range(len(faces))]
+    if findings:
+        points = shapely.points([f.at for f in findings])
+        hits, rows = shapely.STRtree(faces.polygons).query(points, predicate="intersects")
+        seen: set[int] = set()
+        for hit, row in zip(hits.tolist(), rows.tolist(), strict=True):
+            if hit not in seen:
+                seen.add(hit)
+                out[row].append(findings[hit])
+    return out

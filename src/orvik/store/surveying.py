@@ -1,0 +1,84 @@
+"""The survey of a project file: begun, kept up with its journal, and carried out as an entry."""
+
+from __future__ import annotations
+
+from ..core.edit import checked
+from ..core.errors import FeatureRefused
+from ..core.feature import TABLES
+from ..core.forming import Plan, proven
+from ..core.signs import catalogue
+from ..core.survey import Setting, Survey
+from . import rows
+from .journal import Change
+from .project import Project
+
+# After so many changed rows it is quicker to begin anew.
+MANY = 3000
+# How much ground overlaps may cover in all, as a share of the ground: the rounding of a sum.
+ROUNDING = 1e-9
+
+
+def setting_of(project: Project) -> Setting:
+    """What a survey takes from the project beside its features."""
+    bounding = catalogue.standard().bounding
+    return Setting(project.units_by_code(), project.scales, project.crs.metres_per_unit, bounding)
+
+
+def survey_of(project: Project) -> Survey:
+    """A whole survey of a project as it is."""
+    return Survey(project.all_features(), setting_of(project))
+
+
+class Follower:
+    """A survey that is kept up with the journal of one project."""
+
+    def __init__(self) -> None:
+        self.survey: Survey | None = None
+        self.revision = -1
+        self._crs = ""
+
+    def follow(self, project: Project) -> Survey:
+        """The survey at the revision of a snapshot of the project."""
+        changed = project.changed_since(self.revision) if self.survey is not None else None
+        if self.survey is None or changed is None or len(changed) > MANY or project.crs.text != self._crs:
+            self.survey = survey_of(project)
+        elif changed:
+            put, gone = [], []
+            for table in TABLES:
+                ids = {number for name, number in changed if name == table}
+                there = project.whole(table, sorted(ids))
+                put += list(there.values())
+                gone += [(table, number) for number in ids - set(there)]
+            self.survey.update(put, gone, setting_of(project))
+        self.revision, self._crs = project.revision, project.crs.text
+        return self.survey
+
+
+def plan_changes(project: Project, plan: Plan) -> list[Change]:
+    """The changes that carry out a plan; every area passes the rules that all features pass.
+
+    Raises
+    ------
+    FeatureRefused
+        The areas would not make a sound coverage; nothing is changed.
+    """
+    book, codes = catalogue.standard(), set(project.units_by_code())
+    areas = [checked(area, project.crs, book, codes) for area in plan.put]
+    sound, over = proven(a.geometry for a in areas)
+    ground = sum(a.geometry.area for a in areas)
+    if areas and (not sound or over > ROUNDING * ground):
+        raise FeatureRefused("The faces do not fit together without gap or overlap; look at the findings first.")
+    return [
+        *(Change("areas", number, None) for number in plan.gone),
+        *(rows.feature_change(area, project.srs_id) for area in areas),
+    ]
+
+
+def form_units(project: Project) -> Plan:
+    """Build unit areas from linework and tags, in one entry."""
+    survey = survey_of(project)
+    plan = survey.plan(project.whole("areas", project.features("areas").ids.tolist()))
+    changes = plan_changes(project, plan)
+    if changes:
+        project.apply("form units", changes)
+    return plan
