@@ -1,13 +1,15 @@
 """Snapping: what the ring holds. An index over all linework that follows every edit.
 
-The order in which ties are broken is fixed: an end or a vertex before an edge; the nearest first; at one
-place an end before a vertex, lines before areas before points, and then the lower number.
+The order in which ties are broken is fixed. An end or a vertex is held before a crossing, a crossing before
+the middle of an edge, that before any place of an edge, and an edge before the extension of a line. Of one
+sort the nearest is held; at one place an end before a vertex, lines before areas before points, and then the
+lower number.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -17,6 +19,10 @@ from .feature import TABLES, Feature, Features, Table
 
 # A tier is frozen when it holds this many features, so that keeping up with an edit stays cheap.
 TIER = 1000
+# How many rings away from the end of a line its extension is held.
+REACH = 8.0
+# Places so near to an edge are on it: the rounding of a foot, in project units.
+TOUCH = 1e-6
 
 
 @dataclass(frozen=True)
@@ -26,11 +32,17 @@ class Switches:
     vertex: bool = True
     edge: bool = True
     end: bool = True
+    crossing: bool = False
+    middle: bool = False
+    extension: bool = False
 
 
 @dataclass(frozen=True)
 class Target:
-    """A place held by the ring, with the feature it belongs to. Coordinates are bit-equal to it."""
+    """A place held by the ring, with the feature it belongs to. Coordinates are bit-equal to it.
+
+    A crossing belongs to a second feature, too.
+    """
 
     what: str
     table: Table
@@ -38,11 +50,15 @@ class Target:
     kind: str
     x: float
     y: float
+    other: tuple[Table, int, str] | None = None
 
     @property
     def label(self) -> str:
         """What the ring says: ``end of contact 118``."""
-        return f"{self.what} of {self.kind.replace('_', ' ')} {self.id}"
+        name = f"{self.kind.replace('_', ' ')} {self.id}"
+        if self.other is not None:
+            return f"crossing of {name} and {self.other[2].replace('_', ' ')} {self.other[1]}"
+        return f"{self.what} of {name}"
 
 
 class _Tier:
@@ -140,46 +156,57 @@ class SnapIndex:
         tables
             Tables whose features may be held, such as those of the layers in sight.
         """
+        near = self._near(x, y, radius, tables)
+        held = _vertex(near, radius, switches)
+        if held is None and switches.crossing:
+            held = _crossing(near, x, y, radius)
+        if held is None and switches.middle:
+            held = _middle(near, x, y, radius)
+        if held is None and switches.edge:
+            held = _edge(near, x, y, radius)
+        if held is None and switches.extension:
+            held = _extension(self._near(x, y, radius * REACH, tables), x, y, radius)
+        return held
+
+    def _near(self, x: float, y: float, radius: float, tables: frozenset[Table]) -> list[_Path]:
+        """The paths within reach of the pointer."""
         point = shapely.points(x, y)
-        best: tuple[float, int, int, int] | None = None
-        held: tuple[float, float] = (x, y)
-        kind = ""
-        edge: tuple[float, int, float, float, str] | None = None
+        found = []
         for number, tier in enumerate(self._tiers):
             for i in tier.tree.query(point, predicate="dwithin", distance=radius):
                 key = int(tier.owner[i])
-                if self._home.get(key, 0) != number:
-                    continue
                 table = TABLES[key % len(TABLES)]
-                if table not in tables:
-                    continue
-                start, stop = tier.starts[i], tier.starts[i + 1]
-                path = tier.xy[start:stop]
-                dx, dy = path[:, 0] - x, path[:, 1] - y
-                squared = dx * dx + dy * dy
-                open_line = table == "lines" and len(path) > 1 and not _closed(path)
-                if open_line and switches.end:
-                    for j in (0, len(path) - 1):
-                        rank = (float(squared[j]), 0, TABLES.index(table), key)
-                        if rank[0] <= radius * radius and (best is None or rank < best):
-                            best, held, kind = rank, (float(path[j, 0]), float(path[j, 1])), tier.kinds[i]
-                if switches.vertex:
-                    inner = squared[1:-1] if open_line else squared
-                    if len(inner):
-                        j = int(np.argmin(inner)) + (1 if open_line else 0)
-                        rank = (float(squared[j]), 1, TABLES.index(table), key)
-                        if rank[0] <= radius * radius and (best is None or rank < best):
-                            best, held, kind = rank, (float(path[j, 0]), float(path[j, 1])), tier.kinds[i]
-                if switches.edge and len(path) > 1 and best is None:
-                    gap, foot_x, foot_y = _foot(path, dx, dy, x, y)
-                    if gap <= radius and (edge is None or (gap, key) < edge[:2]):
-                        edge = (gap, key, foot_x, foot_y, tier.kinds[i])
-        if best is not None:
-            what = "end" if best[1] == 0 else "vertex"
-            return _target(what, best[3], kind, held)
-        if edge is not None:
-            return _target("edge", edge[1], edge[4], (edge[2], edge[3]))
-        return None
+                if self._home.get(key, 0) == number and table in tables:
+                    path = tier.xy[tier.starts[i] : tier.starts[i + 1]]
+                    found.append(_Path(key, table, tier.kinds[i], path, path[:, 0] - x, path[:, 1] - y))
+        return found
+
+    def touching(self, x: float, y: float, reach: float = TOUCH) -> list[tuple[Table, int]]:
+        """Every feature with an edge or a vertex at a place."""
+        keys = {path.key for path in self._near(x, y, reach, frozenset(TABLES))}
+        return [(TABLES[key % len(TABLES)], key // len(TABLES)) for key in sorted(keys)]
+
+    def within(
+        self, bounds: tuple[float, float, float, float], tables: frozenset[Table], whole: bool = False
+    ) -> list[tuple[Table, int]]:
+        """Every feature that a box touches, or that lies wholly in it."""
+        box = shapely.box(*bounds)
+        keys: set[int] = set()
+        outside: set[int] = set()
+        for number, tier in enumerate(self._tiers):
+            hits = tier.tree.query(box, predicate="intersects")
+            keys |= {int(tier.owner[i]) for i in hits if self._home.get(int(tier.owner[i]), 0) == number}
+            if whole:
+                inside = set(tier.tree.query(box, predicate="covers").tolist())
+                outside |= {int(tier.owner[i]) for i in hits if int(i) not in inside}
+            hits = tier.polygon_tree.query(box, predicate="intersects")
+            over = {int(tier.polygon_owner[i]) for i in hits if self._home.get(int(tier.polygon_owner[i]), 0) == number}
+            outside |= over - keys
+            keys |= over
+        keys = keys - outside if whole else keys
+        return [
+            (TABLES[key % len(TABLES)], key // len(TABLES)) for key in sorted(keys) if TABLES[key % len(TABLES)] in tables
+        ]
 
     def pick(
         self, x: float, y: float, radius: float, tables: frozenset[Table] = frozenset(TABLES)
@@ -207,12 +234,137 @@ class SnapIndex:
         return (TABLES[best[2] % len(TABLES)], best[2] // len(TABLES)) if best else None
 
 
+@dataclass(frozen=True)
+class _Path:
+    """A path near the pointer; ``dx`` and ``dy`` are its vertices from there."""
+
+    key: int
+    table: Table
+    kind: str
+    xy: NDArray[np.float64]
+    dx: NDArray[np.float64]
+    dy: NDArray[np.float64]
+
+    def target(self, what: str, x: float, y: float) -> Target:
+        return Target(what, self.table, self.key // len(TABLES), self.kind, x, y)
+
+
+def _vertex(near: list[_Path], radius: float, switches: Switches) -> Target | None:
+    best: tuple[float, int, int, int] | None = None
+    held: Target | None = None
+    for path in near:
+        squared = path.dx * path.dx + path.dy * path.dy
+        order = TABLES.index(path.table)
+        open_line = path.table == "lines" and len(path.xy) > 1 and not _closed(path.xy)
+        places: list[tuple[int, int]] = []
+        if open_line and switches.end:
+            places += [(0, 0), (0, len(squared) - 1)]
+        if switches.vertex:
+            inner = squared[1:-1] if open_line else squared
+            if len(inner):
+                places.append((1, int(np.argmin(inner)) + (1 if open_line else 0)))
+        for sort, j in places:
+            rank = (float(squared[j]), sort, order, path.key)
+            if rank[0] <= radius * radius and (best is None or rank < best):
+                best = rank
+                held = path.target("vertex" if sort else "end", float(path.xy[j, 0]), float(path.xy[j, 1]))
+    return held
+
+
+def _edge(near: list[_Path], x: float, y: float, radius: float) -> Target | None:
+    best: tuple[float, int] | None = None
+    held: Target | None = None
+    for path in near:
+        if len(path.xy) < 2:
+            continue
+        gap, foot_x, foot_y = _foot(path.xy, path.dx, path.dy, x, y)
+        if gap <= radius and (best is None or (gap, path.key) < best):
+            best, held = (gap, path.key), path.target("edge", foot_x, foot_y)
+    return held
+
+
+def _middle(near: list[_Path], x: float, y: float, radius: float) -> Target | None:
+    """The middle of an edge between two vertices."""
+    best: tuple[float, int] | None = None
+    held: Target | None = None
+    for path in near:
+        if len(path.xy) < 2:
+            continue
+        middles = (path.xy[1:] + path.xy[:-1]) / 2
+        gaps = np.hypot(middles[:, 0] - x, middles[:, 1] - y)
+        j = int(np.argmin(gaps))
+        if gaps[j] <= radius and (best is None or (float(gaps[j]), path.key) < best):
+            best = (float(gaps[j]), path.key)
+            held = path.target("middle", float(middles[j, 0]), float(middles[j, 1]))
+    return held
+
+
+def _crossing(near: list[_Path], x: float, y: float, radius: float) -> Target | None:
+    """Where two lines or edges cross within the ring; vertices in common are held as such before."""
+    pieces = [(path, piece) for path in near if len(path.xy) > 1 for piece in _pieces(path, radius)]
+    best: tuple[float, int, int] | None = None
+    held: Target | None = None
+    for n, (one, (a, b)) in enumerate(pieces):
+        for two, (c, d) in pieces[n + 1 :]:
+            if one.key == two.key:
+                continue
+            place = _meeting(a, b, c, d)
+            if place is None:
+                continue
+            gap = float(np.hypot(place[0] - x, place[1] - y))
+            first, second = (one, two) if one.key < two.key else (two, one)
+            rank = (gap, first.key, second.key)
+            if gap <= radius and (best is None or rank < best):
+                best = rank
+                target = first.target("crossing", float(place[0]), float(place[1]))
+                held = replace(target, other=(second.table, second.key // len(TABLES), second.kind))
+    return held
+
+
+def _pieces(path: _Path, radius: float) -> list[tuple[NDArray[np.float64], NDArray[np.float64]]]:
+    """The segments of a path that come within the ring."""
+    low_x, high_x = np.minimum(path.dx[1:], path.dx[:-1]), np.maximum(path.dx[1:], path.dx[:-1])
+    low_y, high_y = np.minimum(path.dy[1:], path.dy[:-1]), np.maximum(path.dy[1:], path.dy[:-1])
+    rows = np.flatnonzero((low_x <= radius) & (high_x >= -radius) & (low_y <= radius) & (high_y >= -radius))
+    return [(path.xy[i], path.xy[i + 1]) for i in rows[:40]]
+
+
+def _meeting(
+    a: NDArray[np.float64], b: NDArray[np.float64], c: NDArray[np.float64], d: NDArray[np.float64]
+) -> NDArray[np.float64] | None:
+    """Where two segments cross."""
+    r, s = b - a, d - c
+    across = r[0] * s[1] - r[1] * s[0]
+    if across == 0:
+        return None
+    q = c - a
+    t = (q[0] * s[1] - q[1] * s[0]) / across
+    u = (q[0] * r[1] - q[1] * r[0]) / across
+    return a + t * r if 0 <= t <= 1 and 0 <= u <= 1 else None
+
+
+def _extension(near: list[_Path], x: float, y: float, radius: float) -> Target | None:
+    """Straight on from the end of a line, up to ``REACH`` times the ring away from it."""
+    best: tuple[float, int] | None = None
+    held: Target | None = None
+    for path in near:
+        if path.table != "lines" or len(path.xy) < 2 or _closed(path.xy):
+            continue
+        for end, before in ((path.xy[0], path.xy[1]), (path.xy[-1], path.xy[-2])):
+            course = end - before
+            course = course / max(float(np.hypot(*course)), 1e-12)
+            along = float((x - end[0]) * course[0] + (y - end[1]) * course[1])
+            if not 0 < along <= radius * REACH:
+                continue
+            foot = end + along * course
+            gap = float(np.hypot(foot[0] - x, foot[1] - y))
+            if gap <= radius and (best is None or (gap, path.key) < best):
+                best, held = (gap, path.key), path.target("extension", float(foot[0]), float(foot[1]))
+    return held
+
+
 def _closed(path: NDArray[np.float64]) -> bool:
     return bool(path[0, 0] == path[-1, 0] and path[0, 1] == path[-1, 1])
-
-
-def _target(what: str, key: int, kind: str, place: tuple[float, float]) -> Target:
-    return Target(what, TABLES[key % len(TABLES)], key // len(TABLES), kind, place[0], place[1])
 
 
 def _foot(
