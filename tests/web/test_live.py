@@ -14,6 +14,9 @@ from orvik.store.project import Project
 from orvik.web.app import create_app
 
 
+LINE = {"table": "lines", "id": 2}
+
+
 class Page:
     """A page's side of the connection."""
 
@@ -137,10 +140,10 @@ def test_a_new_border_takes_the_place_of_the_old_in_one_entry(page: Page, projec
 
 
 def test_what_is_picked_deleted_and_undone(page: Page, project: Project) -> None:
-    picked = page.ask("pick", x=511_500, y=6_801_752, reach=10)["picked"]
+    (picked,) = page.ask("pick", x=511_500, y=6_801_752, reach=10)["hand"]
     assert (picked["table"], picked["id"]) == ("lines", 2)
-    page.ask("delete", table="lines", id=2, revision=2)
-    assert "no longer" in page.ask("show", table="lines", id=2)["refused"]
+    page.ask("delete", features=[LINE], revision=2)
+    assert page.ask("show", features=[LINE])["hand"] == []
     page.ask("undo")
     line = reopened(project).feature("lines", 2).geometry
     assert line.equals_exact(shapely.LineString([(511_000, 6_801_000), (512_000, 6_802_500)]), 0)
@@ -151,7 +154,7 @@ def test_what_is_picked_deleted_and_undone(page: Page, project: Project) -> None
 def test_locked_and_hidden_layers_cannot_be_touched(page: Page, client: TestClient) -> None:
     client.post("/p/small/stack/linework", data={"locked": "true"})
     assert "locked" in page.ask("pen", name="contact-certain")["refused"]
-    assert "locked" in page.ask("delete", table="lines", id=2, revision=2)["refused"]
+    assert "locked" in page.ask("delete", features=[LINE], revision=2)["refused"]
     client.post("/p/small/stack/linework", data={"locked": "false", "shown": "false"})
     assert "hidden" in page.ask("pen", name="contact-certain")["refused"]
     page.ask("pen", name="bedding-certain")
@@ -172,10 +175,11 @@ def test_two_pages_see_each_other(client: TestClient) -> None:
         one.ask("finish")
         two.ask("pen", name="fault-certain")
         assert two.ask("hover", x=513_502, y=6_801_401)["held"]["label"] == "end of contact 3"
-        assert (two.notices[-1]["do"], two.notices[-1]["label"]) == ("changed", "draw contact")
+        told = [n for n in two.notices if n["do"] == "changed"]
+        assert told[-1]["label"] == "draw contact"
         # What the ring showed has changed meanwhile: the click is refused, not taken.
         ring = two.ask("hover", x=513_502, y=6_801_401)["ring"]
-        one.ask("delete", table="lines", id=3, revision=3)
+        one.ask("delete", features=[{"table": "lines", "id": 3}], revision=3)
         assert (
             "changed in another window"
             in two.ask("press", x=513_502, y=6_801_401, ring=ring, scale=6250)["refused"]

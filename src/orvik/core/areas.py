@@ -67,7 +67,7 @@ def filled_at(x: float, y: float, areas: Sequence[Feature], lines: Sequence[Feat
     raise FeatureRefused("The edges around this place do not close; draw the area instead.")
 
 
-def cut_out(areas: Sequence[Feature], drawn: shapely.Polygon, neighbours: Sequence[Feature], fill: Feature | None) -> Outcome:
+def cut_out(areas: Sequence[Feature], drawn: BaseGeometry, neighbours: Sequence[Feature], fill: Feature | None) -> Outcome:
     """A hole cut into areas, or a notch where it reaches over their edge, filled with another unit if told.
 
     Parameters
@@ -177,7 +177,7 @@ def clip_to_shore(area: Feature, shore: Sequence[Feature], neighbours: Sequence[
     pieces = [p for p in faces_of(cuts, None) if area.geometry.contains(p.point_on_surface())]
     if len(pieces) < 2:
         raise FeatureRefused(f"The shoreline ends within {area.name}; lead it on first.")
-    closed = [shapely.Polygon(line) for line in near if line.is_closed]
+    closed = [shapely.Polygon(shapely.get_coordinates(line)) for line in near if line.is_closed]
     if closed:
         land = shapely.union_all(closed)
         inside = [p for p in pieces if land.contains(p.point_on_surface())]

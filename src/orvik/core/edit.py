@@ -11,6 +11,7 @@ from .crs import ProjectCrs
 from .errors import FeatureRefused
 from .feature import CERTAINTIES, GEOMETRY_TYPES, Feature
 from .signs.catalogue import SignBook
+from .stretch import SIDES
 
 NOTE_LENGTH = 4000
 
@@ -55,11 +56,17 @@ def checked(feature: Feature, crs: ProjectCrs, book: SignBook, unit_codes: set[s
     if feature.kind not in book.kinds(feature.table):
         known = ", ".join(sorted(book.kinds(feature.table)))
         raise FeatureRefused(f"“{feature.kind}” is not a kind of {feature.table}; the sign book has {known}.")
+    own = book.own.get(feature.kind)
+    if own is not None:
+        feature = feature.changed(fields=own.checked(feature.fields))
+    elif feature.fields:
+        raise FeatureRefused(f"A {feature.kind.replace('_', ' ')} has no fields of its own.")
     if feature.certainty not in CERTAINTIES:
         raise FeatureRefused(f"“{feature.certainty}” is not a certainty; choose {', '.join(CERTAINTIES)}.")
     if feature.map_unit and feature.map_unit not in unit_codes:
         raise FeatureRefused(f"There is no map unit {feature.map_unit}; add it in Signs, or choose another.")
     _check_reading(feature, book)
+    _check_line(feature, geometry)
     if len(feature.note) > NOTE_LENGTH:
         raise FeatureRefused(f"The note is longer than {NOTE_LENGTH} characters; shorten it.")
     return feature.changed(geometry=geometry, map_unit=feature.map_unit or None)
@@ -96,6 +103,20 @@ def _check_shape(feature: Feature, geometry: shapely.geometry.base.BaseGeometry,
             raise FeatureRefused(
                 f"This {feature.name} covers no ground; give it three corners that are apart."
             )
+
+
+def _check_line(feature: Feature, geometry: shapely.geometry.base.BaseGeometry) -> None:
+    """Stretches and knots must be vertices of the line."""
+    if feature.table != "lines":
+        return
+    last = int(shapely.get_num_coordinates(geometry)) - 1
+    for stretch in feature.stretches:
+        if not 0 <= stretch.first < stretch.last <= last or stretch.side not in SIDES:
+            raise FeatureRefused(f"A stretch of this {feature.name} lies beyond its ends; set it again.")
+        if stretch.certainty not in CERTAINTIES:
+            raise FeatureRefused(f"“{stretch.certainty}” is not a certainty; choose {', '.join(CERTAINTIES)}.")
+    if any(not 0 <= knot <= last for knot in feature.knots):
+        raise FeatureRefused(f"A knot of this {feature.name} is no vertex of it; draw it again.")
 
 
 def _check_reading(feature: Feature, book: SignBook) -> None:

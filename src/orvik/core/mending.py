@@ -53,6 +53,7 @@ def mended(finding: Finding, get: Get, unit: str | None = None, capture_scale: i
     place = mend.place
     assert place is not None
     if mend.kind == "tag":
+        unit = mend.unit or unit
         if not unit:
             raise FeatureRefused("Choose the map unit for this face first.")
         tag = Feature("points", shapely.Point(place), "unit_tag", map_unit=unit, capture_scale=capture_scale)

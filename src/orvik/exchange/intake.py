@@ -9,8 +9,8 @@ from pathlib import Path
 from ..core.border import check_reach
 from ..core.georef import ControlSet, fit
 from ..core.relief import ReliefStyle
-from ..core.signs import catalogue
 from ..store import rows
+from ..store.books import book_of
 from ..store.journal import Change, Entry
 from ..store.project import Project
 from . import elevation, raster, vector
@@ -32,7 +32,7 @@ def checked_reading(
 ) -> vector.Reading:  # fmt: skip
     """What a file would bring in, within reach of the sheet; nothing is kept. Raises FileRefused."""
     units = [unit for _, unit in project.units()]
-    reading = vector.read(path, project.crs, catalogue.standard(), units, kind, unit_field, plan)
+    reading = vector.read(path, project.crs, book_of(project), units, kind, unit_field, plan)
     border = project.border()
     for number, feature in enumerate(reading.features, 1):
         check_reach(f"{path.name}: feature {number}", feature.geometry.bounds, border)

@@ -11,8 +11,8 @@ from ..core.ink import Group, Picture
 from ..core.scale import spaced
 from ..core.sheet.compose import MapContext, Underlay, compose
 from ..core.sheet.page import Sheet
-from ..core.signs import catalogue
 from ..press import pdf, png, svg
+from ..store.books import book_of
 from ..store.project import Project
 from . import raster, underlays
 
@@ -55,7 +55,7 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
         project=project.name,
         crs=project.crs,
         scales=project.scales,
-        book=catalogue.standard(),
+        book=book_of(project),
         units=project.units_by_code(),
         features=project.all_features(),
         border=project.border(),

@@ -390,6 +390,52 @@ class Project:
         """Saved views in order: id, name, x, y, denominator."""
         return self._select("SELECT * FROM views ORDER BY position, id")
 
+    def kinds(self) -> list[sqlite3.Row]:
+        """Kinds of the project's own in order: id, name, label, family, sign, fields, position."""
+        return self._select("SELECT * FROM kinds ORDER BY position, id")
+
+    def stations(self) -> list[sqlite3.Row]:
+        """The field notebook in order: id, name, x, y, kind, azimuth, inclination, note, point_id."""
+        return self._select("SELECT * FROM stations ORDER BY id")
+
+    def kind_use(self, table: Table, kind: str) -> int:
+        """How many features are of a kind."""
+        return int(self._select(f"SELECT count(*) AS n FROM {_feature_table(table)} WHERE kind = ?", (kind,))[0]["n"])
+
+    # Drafts: lines begun and not finished, kept but not journalled
+
+    def draft(self, seat: str, taken: frozenset[str]) -> tuple[str, str | None]:
+        """What was being drawn at a seat; else what was left at one that nobody takes any more.
+
+        Parameters
+        ----------
+        seat
+            The window that asks.
+        taken
+            The windows that are open.
+        """
+        rows = {r["seat"]: str(r["drawing"]) for r in self._select("SELECT seat, drawing FROM drafts ORDER BY id")}
+        if seat in rows:
+            return seat, rows[seat]
+        left = [name for name in rows if name not in taken]
+        return (left[-1], rows[left[-1]]) if left else (seat, None)
+
+    def set_draft(self, seat: str, drawing: str | None) -> None:
+        """Keep what is being drawn at a seat, or forget it."""
+        with self._lock:
+            if drawing is None:
+                self._connection.execute("DELETE FROM drafts WHERE seat = ?", (seat,))
+                return
+            self._connection.execute(
+                "INSERT INTO drafts (seat, drawing) VALUES (?, ?) ON CONFLICT (seat) DO UPDATE SET drawing = excluded.drawing",
+                (seat, drawing),
+            )
+
+    def forget_drafts(self) -> None:
+        """Forget all that is being drawn; it stands in a coordinate system that is no more."""
+        with self._lock:
+            self._connection.execute("DELETE FROM drafts")
+
     # The stack: a way of looking, kept but not journalled
 
     def stack(self) -> dict[str, rows.LayerState]:

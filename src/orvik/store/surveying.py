@@ -6,9 +6,9 @@ from ..core.edit import checked
 from ..core.errors import FeatureRefused
 from ..core.feature import TABLES
 from ..core.forming import Plan, proven
-from ..core.signs import catalogue
 from ..core.survey import Setting, Survey
 from . import rows
+from .books import book_of
 from .journal import Change
 from .project import Project
 
@@ -20,7 +20,7 @@ ROUNDING = 1e-9
 
 def setting_of(project: Project) -> Setting:
     """What a survey takes from the project beside its features."""
-    bounding = catalogue.standard().bounding
+    bounding = book_of(project).bounding
     return Setting(project.units_by_code(), project.scales, project.crs.metres_per_unit, bounding)
 
 
@@ -62,7 +62,7 @@ def plan_changes(project: Project, plan: Plan) -> list[Change]:
     FeatureRefused
         The areas would not make a sound coverage; nothing is changed.
     """
-    book, codes = catalogue.standard(), set(project.units_by_code())
+    book, codes = book_of(project), set(project.units_by_code())
     areas = [checked(area, project.crs, book, codes) for area in plan.put]
     sound, over = proven(a.geometry for a in areas)
     ground = sum(a.geometry.area for a in areas)

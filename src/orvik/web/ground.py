@@ -25,7 +25,7 @@ from ..store.journal import Change
 from ..store.relocation import ground as ground_in_degrees
 from .home import BorderForm
 from .pages import chest_of, page, stage_page
-from .workspace import LAYER_NAMES, Workspace
+from .workspace import LAYER_NAMES, TABLE_OF, Workspace
 
 router = APIRouter(prefix="/p/{slug}")
 LARGEST_VIEW = 4096
@@ -154,9 +154,9 @@ async def set_layer(
 
 
 def stack_page(request: Request, workspace: Workspace, emptied: bool = False) -> Response:
-    """The stack for the page that asks; where a relief's slip has its place there, a link leads to it."""
-    on_ground = request.headers.get("HX-Current-URL", "").split("?")[0].endswith("/ground")
-    stage = "ground" if on_ground else ""
+    """The stack for the page that asks; what it offers depends on the stage."""
+    last = request.headers.get("HX-Current-URL", "").split("?")[0].rpartition("/")[2]
+    stage = last if last in ("ground", "compile") else ""
     return page(
         request,
         "_stack.html",
@@ -176,7 +176,7 @@ def set_aside(workspace: Workspace) -> list[dict[str, Any]]:
 def stack_rows(workspace: Workspace) -> list[dict[str, Any]]:
     """The layers of the stack from the top, as the page shows them."""
     listed: list[dict[str, Any]] = [
-        {"layer": layer, "name": name, "underlay": None} for layer, name in LAYER_NAMES.items()
+        {"layer": layer, "name": name, "underlay": None, "table": TABLE_OF[layer]} for layer, name in LAYER_NAMES.items()
     ]
     folder = raster.files_folder(workspace.project.path)
     for row in reversed(workspace.project.sources()):

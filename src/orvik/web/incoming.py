@@ -17,7 +17,6 @@ from starlette.responses import Response
 from ..core.errors import OrvikError
 from ..core.feature import TABLES
 from ..core.scale import spaced
-from ..core.signs import catalogue
 from ..exchange import fields, intake, vector
 from .pages import chest_of, page
 from .uploads import aside, laid_aside, thrown_away
@@ -129,7 +128,7 @@ async def _preview(
         request, "_incoming.html", slug=workspace.slug, token=token, title=path.name, plan=plan, why=why, reading=reading,
         counts={TABLE_WORDS[t]: n for t, n in counts.items()}, columns=columns, labels=fields.LABELS, places=places,
         own=list(fields.OWN), tables=[t for t in TABLES if tables.get(t)], words=TABLE_WORDS,
-        kinds={t: sorted(catalogue.standard().kinds(t) - {"border"}) for t in TABLES},
+        kinds={t: sorted(workspace.book.kinds(t) - {"border"}) for t in TABLES},
         picture=_picture(workspace, reading) if reading else "",
         stated="" if unstated else layers[0].crs[:60],
     )  # fmt: skip

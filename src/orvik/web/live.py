@@ -1,7 +1,8 @@
 """The live connection of a page: pointer and keys in, what the ring holds and what was kept out.
 
 One message is answered by one message with the same number ``n``. A refusal is an answer too: it holds the
-sentence under ``refused``.
+sentence under ``refused``. What each message does is told in the rooms beside this one: ``live_ring``,
+``live_drawing``, ``live_attitudes``, ``live_hand``, ``live_changing``, ``live_areas`` and ``live_findings``.
 """
 
 from __future__ import annotations
@@ -9,29 +10,39 @@ from __future__ import annotations
 import contextlib
 import json
 import math
-from collections.abc import Awaitable, Callable
+from collections.abc import Awaitable, Callable, Iterable, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import shapely
 from fastapi import WebSocket, WebSocketDisconnect
 
-from ..core.attitude import parse_reading
-from ..core.coordinates import format_angle, format_grid
-from ..core.crossings import nearest_crossing
+from ..core.curve import FLAT_MM
 from ..core.edit import checked
-from ..core.errors import FeatureRefused, NotFound, OrvikError, Stale
+from ..core.errors import NotFound, OrvikError, Stale
 from ..core.feature import TABLES, Feature, Table
-from ..core.scale import on_sheet, spaced
+from ..core.scale import on_ground
+from ..core.shared import with_shared_vertices
 from ..core.signs.catalogue import Pen
 from ..core.snap import Switches, Target
 from ..core.stroke import Drawing, Vertex
+from ..core.vertices import paths_of
 from ..store import rows
-from ..store.journal import Change
-from .inkwire import plain
+from ..store.journal import Change, Entry
 from .workspace import Notice, Workspace
 
 Answer = dict[str, Any]
-LARGEST_MESSAGE = 64_000
+Handler = Callable[["Live", Answer], Awaitable[Answer]]
+LARGEST_MESSAGE = 256_000
+
+
+@dataclass(frozen=True)
+class Purpose:
+    """What a line is being drawn for, if not for a feature of its own: to reshape, split or cut a feature in hand."""
+
+    what: str
+    features: tuple[tuple[Table, int], ...]
+    revision: int
 
 
 class Live:
@@ -40,44 +51,40 @@ class Live:
     def __init__(self, socket: WebSocket, workspace: Workspace) -> None:
         self.socket = socket
         self.workspace = workspace
+        self.seat = ""
         self.pen: Pen | None = None
         self.drawing: Drawing | None = None
+        self.purpose: Purpose | None = None
+        self.way = "straight"
         self.switches = Switches()
+        self.snapping: frozenset[Table] = frozenset(TABLES)
         self.radius_m = 15.0
-        # The ring as last shown: its number, what it holds, and the revision it was true at.
+        # A ring in screen pixels follows the scale; None where it is measured otherwise.
+        self.radius_px: float | None = None
+        # Directions on the grid, in degrees, that the next span keeps to.
+        self.courses: tuple[float, ...] = ()
+        # The ring as last shown: its number, what it holds, where, and the revision it was true at.
         self.ring: tuple[int, Target | None, int] = (0, None, 0)
-        # Where an attitude that waits for its reading stands.
+        self.ring_at: tuple[float, float] = (0.0, 0.0)
+        # Where an attitude that waits for its reading stands, and the strike that was drawn for it.
         self.waiting: Vertex | None = None
-        self._handlers: dict[str, Callable[[Answer], Awaitable[Answer]]] = {
-            "hover": self._hover,
-            "aim": self._aim,
-            "snap": self._snap_settings,
-            "pen": self._take_pen,
-            "press": self._press,
-            "back": self._back,
-            "finish": self._finish,
-            "drop": self._drop,
-            "reading": self._reading,
-            "keep_reading": self._keep_reading,
-            "pick": self._pick,
-            "show": self._show,
-            "delete": self._delete,
-            "undo": self._undo,
-            "redo": self._redo,
-            "state": self._state,
-        }
+        # The station of the notebook that the reading which waits belongs to.
+        self.station: int | None = None
+        # First clicks of tools that take two.
+        self.begun: tuple[str, tuple[float, float]] | None = None
 
     async def run(self) -> None:
         """Answer until the page goes away."""
         self.workspace.listeners.add(self._notify)
         try:
-            await self._send(self.workspace.state())
+            await self.send(self.workspace.state())
             while True:
                 await self._answer(await self.socket.receive_text())
         except WebSocketDisconnect:
             pass
         finally:
             self.workspace.listeners.discard(self._notify)
+            self.workspace.seats.discard(self.seat)
 
     async def _answer(self, text: str) -> None:
         try:
@@ -85,280 +92,151 @@ class Live:
         except ValueError:
             message = None
         if not isinstance(message, dict):
-            await self._send({"n": None, "refused": "This message cannot be read."})
+            await self.send({"n": None, "refused": "This message cannot be read."})
             return
         number = message.get("n")
-        handler = self._handlers.get(str(message.get("do")))
+        handler = handlers().get(str(message.get("do")))
         try:
             if handler is None:
                 raise NotFound("The page asked for something that is not known; load it again.")
-            answer = await handler(message)
+            answer = await handler(self, message)
         except OrvikError as refusal:
             answer = {"refused": refusal.sentence, "where": type(refusal).__name__}
         except (KeyError, TypeError, ValueError):
             answer = {"refused": "The page sent something that cannot be read; load it again."}
-        await self._send({"n": number, **answer})
+        await self.send({"n": number, **answer})
 
-    async def _send(self, words: Answer) -> None:
+    async def send(self, words: Answer) -> None:
+        """Send words to the page."""
         await self.socket.send_text(json.dumps(words, separators=(",", ":"), ensure_ascii=False))
 
     async def _notify(self, notice: Notice) -> None:
         if notice.words.get("moved"):
             # What was being drawn stands in the system that is no more.
             self.waiting = None
-            self.drawing = Drawing(self.drawing.pen) if self.drawing else None
+            self.drawing = self.fresh() if self.drawing else None
         with contextlib.suppress(WebSocketDisconnect, RuntimeError):
             if notice.ink is not None:
                 await self.socket.send_bytes(notice.ink)
-            await self._send({**notice.words, "do": "changed"})
+            await self.send({"do": "changed", **notice.words})
 
-    # The ring
+    # What the rooms share
 
-    async def _hover(self, message: Answer) -> Answer:
-        x, y = _place(message)
+    @property
+    def flat(self) -> float:
+        """How far a chord may leave a curve, in project units."""
+        return self.sheet_units(FLAT_MM)
+
+    def sheet_units(self, millimetres: float) -> float:
+        """Project units of a length on the sheet."""
         project = self.workspace.project
-        radius = self.radius_m / project.crs.metres_per_unit
-        target = None
-        if self.pen is not None and not message.get("free"):
-            target = self.workspace.index.snap(x, y, radius, self.switches, self.workspace.tables_in_sight())
-            target = self._own_start(x, y, radius, target)
-        self.ring = (self.ring[0] + 1, target, project.revision)
-        at = (target.x, target.y) if target else (x, y)
-        answer: Answer = {"ring": self.ring[0], "at": at, "place": self._place_words(*at)}
-        scale = message.get("scale")
-        if self.pen is not None and scale is not None:
-            answer["coarse"] = float(scale) > project.scales.digitizing
-        if target:
-            answer["held"] = {"what": target.what, "label": target.label}
-        if self.drawing and self.drawing.vertices:
-            answer["drawing"] = self._drawing_words(at)
-        return answer
+        return on_ground(millimetres, project.scales.publication) / project.crs.metres_per_unit
 
-    async def _aim(self, message: Answer) -> Answer:
-        """The ground meant by a pointer that looks for a control point: a vertex, or a crossing of the grid."""
-        x, y = _place(message)
-        project = self.workspace.project
-        radius = float(message["reach"])
-        switches = Switches(vertex=True, edge=False, end=True)
-        target = self.workspace.index.snap(x, y, radius, switches, self.workspace.tables_in_sight())
-        crossing = nearest_crossing(project.crs, x, y, radius)
-        if target is not None and (
-            crossing is None
-            or math.hypot(target.x - x, target.y - y) <= math.hypot(crossing.x - x, crossing.y - y)
-        ):
-            at, label = (target.x, target.y), target.label
-        elif crossing is not None:
-            at, label = (crossing.x, crossing.y), crossing.label
-        else:
-            at, label = (x, y), ""
-        return {"at": at, "label": label, "place": self._place_words(*at)}
+    def fresh(self) -> Drawing | None:
+        """An empty drawing with the pen in hand."""
+        if self.pen is None or self.pen.table == "points":
+            return None
+        return Drawing(self.pen, tolerance=self.flat)
 
-    def _own_start(self, x: float, y: float, radius: float, target: Target | None) -> Target | None:
-        """The first vertex of what is being drawn is held too, so that figures can be closed."""
-        if not (self.drawing and len(self.drawing.vertices) >= 3 and self.switches.end):
-            return target
-        first = self.drawing.vertices[0]
-        reach = math.hypot(first.x - x, first.y - y)
-        if reach <= radius and (target is None or reach <= math.hypot(target.x - x, target.y - y)):
-            return Target("start", self.drawing.pen.table, 0, self.drawing.pen.kind, first.x, first.y)
-        return target
+    def own(self, message: Answer) -> list[Feature]:
+        """The features in hand that a message names; raises Stale where one has changed since the page saw it."""
+        revision = int(message["revision"])
+        features = []
+        for named in message["features"]:
+            table, number = feature_key(named)
+            features.append(self.workspace.project.feature(table, number))
+            if self.workspace.changed_since(table, number, revision):
+                raise Stale(
+                    "This feature was changed in another window meanwhile. It is shown here as it is now; "
+                    "make your change again."
+                )
+        return features
 
-    def _place_words(self, x: float, y: float) -> Answer:
-        crs = self.workspace.project.crs
-        longitude, latitude = crs.to_geographic(x, y)
-        geographic = ""
-        if math.isfinite(longitude) and math.isfinite(latitude):
-            geographic = (
-                f"{format_angle(float(latitude), 'latitude')} {format_angle(float(longitude), 'longitude')}"
-            )
-        return {"grid": format_grid(x, y), "geographic": geographic}
-
-    async def _snap_settings(self, message: Answer) -> Answer:
-        radius = float(message["radius"])
-        if message.get("unit") == "mm":
-            radius = radius * self.workspace.project.scales.publication / 1000
-        if not 0 < radius <= 10_000:
-            raise FeatureRefused("A ring needs a radius above nought and up to 10 km; type another.")
-        self.radius_m = radius
-        self.switches = Switches(bool(message["vertex"]), bool(message["edge"]), bool(message["end"]))
-        sheet = on_sheet(radius, self.workspace.project.scales.publication)
-        other = f"{_trimmed(radius)} m" if message.get("unit") == "mm" else f"{_trimmed(sheet)} mm"
-        return {"radius": radius / self.workspace.project.crs.metres_per_unit, "words": f"= {other}"}
-
-    # Drawing
-
-    async def _take_pen(self, message: Answer) -> Answer:
-        if self.drawing and self.drawing.vertices:
-            raise FeatureRefused(
-                "Finish with Enter or drop with Escape what is being drawn, then change pens."
-            )
-        name = message.get("name")
-        pen = self.workspace.book.pen(str(name)) if name else None
-        if pen is not None:
-            self.workspace.refuse_locked(pen.table)
-        self.pen, self.waiting = pen, None
-        self.drawing = Drawing(pen) if pen is not None and pen.table != "points" else None
-        return {"pen": pen.name if pen else None}
-
-    async def _press(self, message: Answer) -> Answer:
-        if self.pen is None:
-            raise FeatureRefused("Take a pen from the tray first.")
-        vertex = self._vertex(message)
-        if self.pen.table == "points":
-            if self.workspace.book.needs_reading(self.pen.table, self.pen.kind):
-                self.waiting = vertex
-                return {"waiting": vertex.place, **self._preview("000/45", vertex)}
-            tag = Feature(
-                "points", shapely.Point(vertex.place), self.pen.kind,
-                map_unit=_text(message.get("unit")), capture_scale=vertex.capture_scale,
-            )  # fmt: skip
-            if not tag.map_unit:
-                raise FeatureRefused("A unit tag needs a map unit; choose one in the slip first.")
-            return await self._keep(tag, "add unit tag")
-        if self.drawing is None:
-            self.drawing = Drawing(self.pen)
-        longer = self.drawing.pressed(vertex)
-        closing = len(longer.vertices) > 3 and longer.vertices[-1].place == longer.vertices[0].place
-        if longer.crosses() and not closing:
-            raise FeatureRefused("That would make the line cross itself; click elsewhere.")
-        self.drawing = longer
-        return {"drawing": self._drawing_words(), "closed": closing}
-
-    def _vertex(self, message: Answer) -> Vertex:
-        x, y = _place(message)
-        scale = max(1, round(float(message["scale"])))
-        number, target, revision = self.ring
-        if message.get("ring") is None:
-            self.workspace.project.crs.check_place(x, y)
-            return Vertex(x, y, scale)
-        if message["ring"] != number:
-            raise Stale("The ring has moved on; click again.")
-        if target is None:
-            self.workspace.project.crs.check_place(x, y)
-            return Vertex(x, y, scale)
-        if target.id and self.workspace.changed_since(target.table, target.id, revision):
-            raise Stale(f"{target.kind} {target.id} was changed in another window meanwhile; click again.")
-        return Vertex(target.x, target.y, scale, target)
-
-    async def _back(self, message: Answer) -> Answer:
-        if self.waiting is not None:
-            self.waiting = None
-            return {"drawing": None}
-        if self.drawing is None or not self.drawing.vertices:
-            raise FeatureRefused("There is no vertex to take back.")
-        self.drawing = self.drawing.back()
-        return {"drawing": self._drawing_words() if self.drawing.vertices else None}
-
-    async def _finish(self, message: Answer) -> Answer:
-        if self.drawing is None or not self.drawing.vertices:
-            raise FeatureRefused("Nothing is being drawn.")
-        unit = _text(message.get("unit"))
-        feature = self.drawing.finished(unit)
-        answer = await self._keep(feature, f"draw {feature.kind.replace('_', ' ')}")
-        self.drawing = Drawing(self.drawing.pen)
-        return answer
-
-    async def _drop(self, message: Answer) -> Answer:
-        self.waiting = None
-        self.drawing = Drawing(self.pen) if self.pen is not None and self.pen.table != "points" else None
-        return {"drawing": None}
-
-    def _drawing_words(self, pointer: tuple[float, float] | None = None) -> Answer:
-        drawing = self.drawing
-        assert drawing is not None
-        project = self.workspace.project
-        metres = drawing.length(pointer) * project.crs.metres_per_unit
-        return {
-            "vertices": [v.place for v in drawing.vertices],
-            "crosses": drawing.crosses(pointer),
-            "count": f"{len(drawing.vertices)}",
-            "length": f"{spaced(metres)} m",
-            "sheet": f"{spaced(on_sheet(metres, project.scales.publication), 1)} mm",
-            "sheet_mm": on_sheet(metres, project.scales.publication),
-            "captured": f"1:{spaced(max(v.capture_scale for v in drawing.vertices))}",
-        }
-
-    # Attitudes
-
-    def _preview(self, text: str, vertex: Vertex) -> Answer:
-        """The sign as it would be kept, as ink, and the reading in words."""
-        attitude = parse_reading(text)
-        pen = self.pen
-        assert pen is not None
-        sign = Feature(
-            "points", shapely.Point(vertex.place), pen.kind, id=0,
-            azimuth=attitude.azimuth, inclination=attitude.inclination,
-        )  # fmt: skip
-        items = self.workspace.ink_of([sign])["attitudes"].items
-        return {"sign": plain(items, vertex.place), "origin": vertex.place, "words": attitude.words}
-
-    async def _reading(self, message: Answer) -> Answer:
-        if self.waiting is None:
-            raise FeatureRefused("Click where the reading was taken first.")
-        return self._preview(str(message["text"]), self.waiting)
-
-    async def _keep_reading(self, message: Answer) -> Answer:
-        if self.waiting is None or self.pen is None:
-            raise FeatureRefused("Click where the reading was taken first.")
-        attitude = parse_reading(str(message["text"]))
-        feature = Feature(
-            "points", shapely.Point(self.waiting.place), self.pen.kind,
-            azimuth=attitude.azimuth, inclination=attitude.inclination,
-            capture_scale=self.waiting.capture_scale,
-        )  # fmt: skip
-        answer = await self._keep(feature, f"add {self.pen.kind} {attitude.text}")
-        self.waiting = None
-        return {**answer, "words": attitude.words}
-
-    # What is in hand
-
-    async def _pick(self, message: Answer) -> Answer:
-        x, y = _place(message)
-        found = self.workspace.index.pick(x, y, float(message["reach"]), self.workspace.tables_in_sight())
-        return self._outline(*found) if found else {"picked": None}
-
-    async def _show(self, message: Answer) -> Answer:
-        table, feature_id = _feature_key(message)
-        return self._outline(table, feature_id)
-
-    def _outline(self, table: Table, feature_id: int) -> Answer:
-        geometry = self.workspace.project.feature(table, feature_id).geometry
-        rings = shapely.get_rings(geometry) if table == "areas" else [geometry]
-        paths = [shapely.get_coordinates(ring).tolist() for ring in rings]
-        return {"picked": {"table": table, "id": feature_id, "paths": paths}}
-
-    async def _delete(self, message: Answer) -> Answer:
-        table, feature_id = _feature_key(message)
-        self.workspace.refuse_locked(table)
-        feature = self.workspace.project.feature(table, feature_id)
-        change = Change(table, feature_id, None)
-        entry = await self.workspace.apply(f"delete {feature.name}", [change], int(message["revision"]))
-        return {"kept": entry.id}
-
-    async def _keep(self, feature: Feature, label: str) -> Answer:
-        """Keep a new feature; a new border takes the place of the old one."""
+    def beside(self, places: Iterable[tuple[float, float]], but: Iterable[Feature]) -> list[Feature]:
+        """Features with an edge or a vertex at one of some places, in layers that may be touched."""
         workspace = self.workspace
-        workspace.refuse_locked(feature.table)
+        names = {(f.table, f.id) for f in but}
+        keys = {key for x, y in places for key in workspace.index.touching(x, y)}
+        return [
+            workspace.project.feature(table, number)
+            for table, number in sorted(keys)
+            if (table, number) not in names and table != "points" and workspace.may_touch(table)
+        ]
+
+    async def keep(
+        self, label: str, put: Sequence[Feature], gone: Sequence[tuple[Table, int]] = (),
+        nodes: Sequence[tuple[float, float]] = (), also: Sequence[Change] = (),
+    ) -> Entry:  # fmt: skip
+        """Keep features as one entry.
+
+        Parameters
+        ----------
+        nodes
+            Places on the edges of other features, which get a vertex there in the same entry.
+        also
+            Changes of other tables in the same entry.
+        """
+        workspace = self.workspace
         project = workspace.project
-        feature = checked(feature, project.crs, workspace.book, set(project.units_by_code()))
-        changes = [rows.feature_change(feature, project.srs_id)]
-        if feature.kind == "border":
-            changes = [Change("lines", old, None) for old in project.border_ids()] + changes
-        entry = await workspace.apply(label, changes)
-        new = entry.changes[-1]
-        return {"kept": entry.id, "feature": {"table": new.table, "id": new.id}}
+        seen = project.revision
+        for table in {f.table for f in put} | {t for t, _ in gone}:
+            workspace.refuse_locked(table)
+        if nodes:
+            put = [*put, *with_shared_vertices(nodes, self.beside(nodes, put))]
+        codes = set(project.units_by_code())
+        kept = [checked(f, project.crs, workspace.book, codes) for f in put]
+        changes = [Change(table, number, None) for table, number in gone]
+        if any(f.kind == "border" and f.id is None for f in kept):
+            changes += [Change("lines", old, None) for old in project.border_ids()]
+        changes += [rows.feature_change(f, project.srs_id) for f in kept]
+        return await workspace.apply(label, [*changes, *also], seen)
 
-    async def _undo(self, message: Answer) -> Answer:
-        entry = await self.workspace.undo()
-        return {"kept": entry.id}
+    def outlines(self, keys: Iterable[tuple[Table, int]]) -> list[Answer]:
+        """Features as the page shows them in hand; those that are gone are left out."""
+        out = []
+        for table, number in keys:
+            with contextlib.suppress(NotFound):
+                out.append(outline(self.workspace.project.feature(table, number)))
+        return out
 
-    async def _redo(self, message: Answer) -> Answer:
-        entry = await self.workspace.redo()
-        return {"kept": entry.id}
+    def kept_answer(self, entry: Entry, keys: Iterable[tuple[Table, int]]) -> Answer:
+        """What a page is told after an edit: the revision, and the features that are in hand now."""
+        return {"kept": entry.id, "hand": self.outlines(keys)}
 
-    async def _state(self, message: Answer) -> Answer:
-        await self.workspace.notice_outside()
-        return self.workspace.state()
+
+def new_ids(entry: Entry, table: Table) -> list[tuple[Table, int]]:
+    """The features of a table that an entry added."""
+    return [(table, c.id) for c in entry.changes if c.table == table and c.before is None]
+
+
+def outline(feature: Feature) -> Answer:
+    """A feature in hand: its paths, and which vertices can be taken hold of."""
+    paths = [path.tolist() for path in paths_of(feature)]
+    return {"table": feature.table, "id": feature.id, "paths": paths, "knots": list(feature.knots) or None}
+
+
+def handlers() -> dict[str, Handler]:
+    """All messages and what answers them."""
+    if not _HANDLERS:
+        from . import (
+            live_areas,
+            live_attitudes,
+            live_changing,
+            live_drawing,
+            live_findings,
+            live_hand,
+            live_ring,
+        )
+
+        rooms: tuple[Any, ...] = (
+            live_ring, live_drawing, live_attitudes, live_hand, live_changing, live_areas, live_findings,
+        )  # fmt: skip
+        for room in rooms:
+            _HANDLERS.update(room.HANDLERS)
+    return _HANDLERS
+
+
+_HANDLERS: dict[str, Handler] = {}
 
 
 async def serve(socket: WebSocket, workspace: Workspace) -> None:
@@ -367,23 +245,52 @@ async def serve(socket: WebSocket, workspace: Workspace) -> None:
     await Live(socket, workspace).run()
 
 
-def _place(message: Answer) -> tuple[float, float]:
+def place_of(message: Answer) -> tuple[float, float]:
+    """The place that a message names."""
     x, y = float(message["x"]), float(message["y"])
     if not (math.isfinite(x) and math.isfinite(y)):
         raise ValueError("not a place")
     return x, y
 
 
-def _text(value: Any) -> str | None:
+def text_of(value: Any) -> str | None:
+    """A text, or None for an empty one."""
     return str(value) if value else None
 
 
-def _feature_key(message: Answer) -> tuple[Table, int]:
+def feature_key(message: Answer) -> tuple[Table, int]:
+    """The feature that a message names."""
     for table in TABLES:
         if table == message["table"]:
             return table, int(message["id"])
     raise NotFound("That feature is no longer in the project.")
 
 
-def _trimmed(value: float) -> str:
-    return f"{value:.2f}".rstrip("0").rstrip(".")
+def vertex_of(live: Live, message: Answer) -> Vertex:
+    """The vertex that a click means: what the ring showed, or the place itself."""
+    x, y = place_of(message)
+    scale = max(1, round(float(message["scale"])))
+    number, target, revision = live.ring
+    crs = live.workspace.project.crs
+    if message.get("ring") is None:
+        crs.check_place(x, y)
+        return Vertex(x, y, scale, way=live.way)
+    if message["ring"] != number:
+        raise Stale("The ring has moved on; click again.")
+    if target is None:
+        x, y = live.ring_at if live.courses else (x, y)
+        crs.check_place(x, y)
+        return Vertex(x, y, scale, way=live.way)
+    if target.id and live.workspace.changed_since(target.table, target.id, revision):
+        raise Stale(f"{target.kind} {target.id} was changed in another window meanwhile; click again.")
+    return Vertex(target.x, target.y, scale, target, live.way)
+
+
+def nodes_of(vertices: Iterable[Vertex]) -> list[tuple[float, float]]:
+    """Places on edges of other features that must become vertices there, and vertices that must stay knots."""
+    return [v.place for v in vertices if v.target is not None and v.target.id and v.target.table != "points"]
+
+
+def point_geometry(vertex: Vertex) -> shapely.Point:
+    """The geometry of a point feature at a vertex."""
+    return shapely.Point(vertex.place)

@@ -10,7 +10,7 @@ import numpy as np
 from ..core.feature import Feature, Paths
 from ..core.ink import Fill, Item, LineStyle, Marks, Stroke, Text
 from ..core.lettering import ROMAN, cap_height, run
-from ..core.signs.catalogue import INK, LineSign, Pen, PointSign, SignBook
+from ..core.signs.catalogue import INK, AreaSign, LineSign, Pen, PointSign, SignBook
 from ..core.signs.portray import NO_UNIT
 from ..core.units import MapUnit, readable_on
 from ..press.svg import fragment, swatch
@@ -56,16 +56,26 @@ def pen_swatch(book: SignBook, pen: Pen, prefix: str = "pen") -> str:
         return line_swatch(book.line(pen.kind, pen.certainty))
     if pen.table == "points":
         return point_swatch(book.point(pen.kind, 45.0), f"{prefix}-{pen.name}")
-    return area_swatch(None, prefix)
+    return area_swatch(None, prefix) if pen.kind not in book.own else own_area_swatch(book.area(pen.kind, ""), prefix)
 
 
 def feature_swatch(book: SignBook, feature: Feature, units: Mapping[str, MapUnit]) -> str:
     """The sign of a feature as a small picture at true size."""
     if feature.table == "lines":
-        return line_swatch(book.line(feature.kind, feature.certainty))
+        return line_swatch(book.line(feature.kind, book.variant(feature.kind, feature.certainty, feature.fields)))
     if feature.table == "points":
-        return point_swatch(book.point(feature.kind, feature.inclination), "in-hand")
+        variant = book.variant(feature.kind, "", feature.fields)
+        return point_swatch(book.point(feature.kind, feature.inclination, variant), "in-hand")
+    if feature.kind in book.own:
+        return own_area_swatch(book.area(feature.kind, book.variant(feature.kind, "", feature.fields)), "in-hand")
     return area_swatch(units.get(feature.map_unit or ""), "in-hand")
+
+
+def own_area_swatch(sign: AreaSign, prefix: str) -> str:
+    """The tint of an own kind of area."""
+    box = Paths.of([(0.1, 0.2), (12.2, 0.2), (12.2, 4.8), (0.1, 4.8), (0.1, 0.2)])
+    items: list[Item] = [Fill(sign.colour, box, np.array([0, 1])), Stroke(LineStyle(0.2, INK, join="miter"), box)]
+    return swatch(items, 12.4, 5.0, sign.label, prefix)
 
 
 def area_swatch(unit: MapUnit | None, prefix: str) -> str:
@@ -84,6 +94,13 @@ def area_swatch(unit: MapUnit | None, prefix: str) -> str:
 def line_swatch(sign: LineSign, width: float = 12.4) -> str:
     """A stretch of a line sign."""
     path = Paths.of([(0.2, 1.5), (width - 0.2, 1.5)])
+    if sign.fill:
+        # A band: its tint between two margins.
+        top, foot = [(0.2, 0.7), (width - 0.2, 0.7)], [(0.2, 2.3), (width - 0.2, 2.3)]
+        ring = Paths.of([*top, *foot[::-1], top[0]])
+        margins = LineStyle(0.15, INK, sign.style.dash, sign.style.cap)
+        items: list[Item] = [Fill(sign.fill, ring, np.array([0, 1])), Stroke(margins, Paths.of(top, foot))]
+        return swatch(items, width, 3.0, sign.label, f"l-{sign.kind}-{sign.certainty}")
     return swatch([Stroke(sign.style, path)], width, 3.0, sign.label, f"l-{sign.kind}-{sign.certainty}")
 
 

@@ -12,9 +12,9 @@ from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 from typing import ParamSpec, TypeVar
 
-from ..core.signs import catalogue
 from ..core.signs.portray import portray
 from ..exchange import prints, raster, tiling, underlays
+from ..store import books
 from ..store.project import Project
 from .inkwire import packed
 
@@ -28,6 +28,8 @@ class Workers:
     def __init__(self, count: int = 2) -> None:
         context = multiprocessing.get_context("spawn")
         self._pool = ProcessPoolExecutor(count, mp_context=context, initializer=_step_back)
+        # One process alone, so that what it remembers of a project is there the next time.
+        self._surveyor = ProcessPoolExecutor(1, mp_context=context, initializer=_step_back)
 
     async def run(self, function: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
         """A function of this module, or another that a new process can import, carried out there."""
@@ -36,12 +38,17 @@ class Workers:
             raise TypeError("give positional arguments")
         return await loop.run_in_executor(self._pool, function, *args)
 
+    async def ask_surveyor(self, function: Callable[[Path], T], path: Path) -> T:
+        """A function of ``surveyor`` on a project, carried out where its survey is kept."""
+        return await asyncio.get_running_loop().run_in_executor(self._surveyor, function, path)
+
     async def warm(self) -> None:
         """Start the processes and their imports before they are needed."""
         await asyncio.gather(*(self.run(_ready) for _ in range(4)))
 
     def close(self) -> None:
         self._pool.shutdown(cancel_futures=True)
+        self._surveyor.shutdown(cancel_futures=True)
 
 
 def _step_back() -> None:
@@ -67,7 +74,8 @@ def map_ink(path: Path) -> bytes:
     try:
         with project.snapshot():
             layers = portray(
-                project.all_features(), catalogue.standard(), project.units_by_code(), project.crs
+                project.all_features(), books.book_of(project), project.units_by_code(), project.crs,
+                project.scales.publication,
             )
             extent = project.extent() or (0.0, 0.0, 0.0, 0.0)
             origin = (round((extent[0] + extent[2]) / 2), round((extent[1] + extent[3]) / 2))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import pickle
 from collections.abc import Awaitable, Callable, Coroutine, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -11,22 +12,26 @@ from typing import Any, cast
 from ..core.crs import ProjectCrs
 from ..core.errors import FeatureRefused, Stale
 from ..core.feature import TABLES, Feature, Features, Table
+from ..core.forming import Plan
 from ..core.ink import Group
-from ..core.signs import catalogue
 from ..core.signs.portray import key_of, portray
 from ..core.snap import SnapIndex
 from ..exchange import raster, tiling
 from ..store import rows
+from ..store.books import book_of
 from ..store.geometry import decoded
 from ..store.journal import Change, Entry
 from ..store.project import Project
 from ..store.relocation import relocation
+from . import surveyor
 from .inkwire import packed
+from .surveyor import Told
 from .work import Workers, map_ink
 
 REST_SECONDS = 3.0
 # The layer of the stack that each table's features lie in, and how sentences call it.
 LAYER_OF: dict[Table, str] = {"points": "attitudes", "lines": "linework", "areas": "units"}
+TABLE_OF: dict[str, Table] = {layer: table for table, layer in LAYER_OF.items()}
 LAYER_NAMES = {"attitudes": "Attitudes", "linework": "Linework", "units": "Units"}
 
 
@@ -48,8 +53,11 @@ class Workspace:
         self.slug = slug
         self.project = project
         self.index = index
-        self.book = catalogue.standard()
+        self.book = book_of(project)
         self.listeners: set[Listener] = set()
+        # Windows that are open, by the name that each keeps for itself.
+        self.seats: set[str] = set()
+        self._surveying: asyncio.Task[None] | None = None
         self._workers = workers
         self._writing = asyncio.Lock()
         self._touched: dict[int, int] = {}
@@ -107,6 +115,7 @@ class Workspace:
 
             def carry_out() -> Entry:
                 plan = relocation(self.project, target)
+                self.project.forget_drafts()
                 return self.project.apply(f"change the coordinate system to {target.label}", plan.changes)
 
             return await self._carry_out(carry_out)
@@ -125,6 +134,41 @@ class Workspace:
             if await asyncio.to_thread(self.project.notice_outside):
                 self.index = await asyncio.to_thread(lambda: SnapIndex(self.project.all_features()))
                 await self._tell(Notice(self.state() | {"reload": True}, None))
+
+    async def survey(self) -> Told:
+        """The findings at the present revision."""
+        return await self._workers.ask_surveyor(surveyor.survey, self.project.path)
+
+    async def plan(self) -> tuple[Plan, int]:
+        """What forming units would do, and the revision that this is true at."""
+        made: tuple[Plan, int] = pickle.loads(await self._workers.ask_surveyor(surveyor.plan, self.project.path))
+        return made
+
+    def _survey_soon(self) -> None:
+        """Have the findings told to all pages; one look at a time, and another if something changed meanwhile."""
+        if not self.listeners or (self._surveying is not None and not self._surveying.done()):
+            return
+        self._surveying = asyncio.ensure_future(self._tell_findings())
+        self._background.add(self._surveying)
+        self._surveying.add_done_callback(self._background.discard)
+
+    async def _tell_findings(self) -> None:
+        from .live_findings import words_of
+
+        while True:
+            survey = await self.survey()
+            await self._tell(Notice(words_of(survey), None))
+            if survey.revision >= self.project.revision or not self.listeners:
+                return
+
+    def around(self, bounds: tuple[float, float, float, float], tables: frozenset[Table]) -> list[Feature]:
+        """Features that a box touches."""
+        return [self.project.feature(*key) for key in self.index.within(bounds, tables)]
+
+    def may_touch(self, table: Table) -> bool:
+        """Whether a table's layer is neither locked nor hidden."""
+        state = self.layer(LAYER_OF[table])
+        return state.shown and not state.locked
 
     def changed_since(self, table: Table, feature_id: int, revision: int) -> bool:
         """Whether a feature was changed after a revision."""
@@ -196,7 +240,10 @@ class Workspace:
         columns: Mapping[Table, Features] = {
             table: Features.of(table, [f for f in listed if f.table == table]) for table in TABLES
         }
-        return portray(columns, self.book, self.project.units_by_code(), self.project.crs)
+        return portray(
+            columns, self.book, self.project.units_by_code(), self.project.crs,
+            self.project.scales.publication,
+        )  # fmt: skip
 
     def _refuse_stale(self, change: Change, based_on: int) -> None:
         if change.id is None or change.table not in TABLES:
@@ -220,6 +267,8 @@ class Workspace:
             )
             await self._tell(Notice(self.state() | {"reload": True, "moved": moved}, None))
             return entry
+        if any(change.table == "kinds" for change in entry.changes):
+            self.book = book_of(self.project)
         put, gone, keys = [], [], []
         for change in entry.changes:
             if change.table not in TABLES:
@@ -234,7 +283,7 @@ class Workspace:
                 row = cast(Any, change.after)
                 put.append(rows.feature(table, row, decoded(row["geom"])))
         self.index.update(put, gone)
-        units = any(change.table in ("units", "project") for change in entry.changes)
+        units = any(change.table in ("units", "project", "kinds") for change in entry.changes)
         ink = None
         if keys and not units:
             ink = packed(self.ink_of(put), _origin(put), entry.id, keys)
@@ -243,6 +292,7 @@ class Workspace:
         if any((row or {}).get("kind") == "border" for c in entry.changes for row in (c.before, c.after)):
             words["home"] = self.project.home()
         await self._tell(Notice(words, ink))
+        self._survey_soon()
         self._schedule_rest()
         return entry
 

@@ -38,12 +38,15 @@ class Mend:
         Where a vertex is to be, if the mend moves or adds one.
     end
         0 for the first vertex of the first feature, -1 for the last.
+    unit
+        The map unit that a tag says; None where it is to be chosen.
     """
 
     kind: str
     label: str
     place: Place | None = None
     end: int | None = None
+    unit: str | None = None
 
 
 @dataclass(frozen=True)
@@ -111,6 +114,10 @@ class Ground:
     @cached_property
     def face_tree(self) -> shapely.STRtree:
         return shapely.STRtree(self.faces.polygons)
+
+    @cached_property
+    def area_tree(self) -> shapely.STRtree:
+        return shapely.STRtree(self.areas.geometries)
 
     def line_name(self, row: int) -> str:
         """``contact 118``."""

@@ -47,11 +47,12 @@ def faces(ground: Ground, rows: Ints | None = None) -> list[Finding]:
                 )
             )  # fmt: skip
         elif not units and not sea[i]:
+            there = _unit_there(ground, place)
             found.append(
                 Finding(
                     "untagged", "error",
                     f"No unit tag stands in this face of {_hectares(ground, float(areas[i]))}; say which unit it is.",
-                    place, (), Mend("tag", "Tag it", place),
+                    place, (), Mend("tag", f"Tag it {there}" if there else "Tag it", place, unit=there),
                 )
             )  # fmt: skip
         if len(units) > 1:
@@ -63,6 +64,14 @@ def faces(ground: Ground, rows: Ints | None = None) -> list[Finding]:
                 )
             )  # fmt: skip
     return found
+
+
+def _unit_there(ground: Ground, place: tuple[float, float]) -> str | None:
+    """The unit of the area that lies at a place."""
+    for row in ground.area_tree.query(shapely.Point(place), predicate="intersects").tolist():
+        if ground.areas.columns["kind"][row] == "unit_area" and ground.areas.columns["map_unit"][row]:
+            return str(ground.areas.columns["map_unit"][row])
+    return None
 
 
 def _hectares(ground: Ground, mm2: float) -> str:

@@ -85,7 +85,7 @@ def main_panel(parts: Sequence[Part], context: MapContext) -> Panel | None:
 def _panel(panel: Panel, shown: Mapping[Table, Features], context: MapContext) -> list[Item]:
     settings = panel.part.settings
     strengths = {name: float(settings.get("layers", {}).get(name, 1.0)) for name in PANEL_LAYERS}
-    layers = portray(shown, context.book, context.units, context.crs)
+    layers = portray(shown, context.book, context.units, context.crs, round(panel.scale))
     inside: list[Item] = []
     sea = settings.get("ground_colour")
     if sea:

@@ -36,13 +36,18 @@ def entries(shown: Mapping[Table, Features], book: SignBook, units: Mapping[str,
     lines: set[tuple[str, str]] = set()
     if "lines" in shown:
         columns = shown["lines"].columns
-        signs = (book.line(k, c) for k, c in zip(columns["kind"], columns["certainty"], strict=True))
+        told = zip(columns["kind"], columns["certainty"], columns["fields"], columns["stretches"], strict=True)
+        signs = (
+            book.line(k, value) for k, c, f, stretches in told
+            for value in (book.variant(k, c, f), *(s.certainty for s in stretches))
+        )  # fmt: skip
         lines = {(sign.kind, sign.certainty) for sign in signs}
     points: set[str] = set()
     if "points" in shown:
         columns = shown["points"].columns
         points = {
-            book.point(k, d).label for k, d in zip(columns["kind"], columns["inclination"], strict=True)
+            book.point(k, d, book.variant(k, "", f)).label
+            for k, d, f in zip(columns["kind"], columns["inclination"], columns["fields"], strict=True)
         }
     return Entries(
         tuple(stratigraphic_order([units[code] for code in codes if code in units])),
@@ -102,7 +107,13 @@ def _unit(unit: MapUnit, part: Part, y: float, k: float) -> list[Item]:
 def _line(sign: LineSign, x: float, y: float, k: float) -> list[Item]:
     path = Paths.of([(x, y), (x + BOX[0] * k, y)])
     label = Text(run(sign.label, ROMAN, 2.5 * k), (x + (BOX[0] + 3.0) * k, y + cap_height(2.5 * k) / 2), INK)
-    return [Stroke(sign.style, path), label]
+    if not sign.fill:
+        return [Stroke(sign.style, path), label]
+    # A band: its tint between two margins.
+    top, foot = [(x, y - 0.8 * k), (x + BOX[0] * k, y - 0.8 * k)], [(x, y + 0.8 * k), (x + BOX[0] * k, y + 0.8 * k)]
+    margins = LineStyle(0.15, INK, sign.style.dash, sign.style.cap)
+    tint = Fill(sign.fill, Paths.of([*top, *foot[::-1], top[0]]), np.array([0, 1]))
+    return [tint, Stroke(margins, Paths.of(top, foot)), label]
 
 
 def _point(sign: PointSign, x: float, y: float, k: float) -> list[Item]:

@@ -4,16 +4,20 @@ from __future__ import annotations
 
 import math
 import tomllib
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from functools import lru_cache
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from ..errors import SignMissing
 from ..feature import Paths, Table
-from ..ink import LineStyle, Stroke, Symbol
+from ..ink import Fill, LineStyle, Stroke, Symbol
+
+if TYPE_CHECKING:
+    from ..own_kinds import OwnKind
 
 INK = "#22303C"
 _TABLES: dict[str, Table] = {"line": "lines", "point": "points", "area": "areas"}
@@ -21,7 +25,7 @@ _TABLES: dict[str, Table] = {"line": "lines", "point": "points", "area": "areas"
 
 @dataclass(frozen=True)
 class LineSign:
-    """The sign of a kind of line at one certainty."""
+    """The sign of a kind of line at one certainty; ``fill`` is the tint of a band of this kind."""
 
     kind: str
     certainty: str
@@ -29,6 +33,7 @@ class LineSign:
     style: LineStyle
     says: str
     explained: bool
+    fill: str = ""
 
 
 @dataclass(frozen=True)
@@ -48,15 +53,18 @@ class PointSign:
     shows_unit: bool
     says: str
     explained: bool
+    variant: str = ""
 
 
 @dataclass(frozen=True)
 class AreaSign:
-    """The sign of a kind of area: the tint of its map unit."""
+    """The sign of a kind of area: the tint of its map unit, or a colour of its own."""
 
     kind: str
     label: str
     says: str
+    colour: str = ""
+    variant: str = ""
 
 
 @dataclass(frozen=True)
@@ -79,7 +87,11 @@ class Pen:
 
 @dataclass(frozen=True)
 class SignBook:
-    """A set of signs and pens; ``bounding`` names the kinds of line that bound map units."""
+    """A set of signs and pens; ``bounding`` names the kinds of line that bound map units.
+
+    ``own`` holds the kinds that a project has made for itself; their signs stand among the others, with the
+    chosen value in the place of a certainty.
+    """
 
     name: str
     lines: tuple[LineSign, ...]
@@ -87,6 +99,7 @@ class SignBook:
     areas: tuple[AreaSign, ...]
     pens: tuple[Pen, ...]
     bounding: frozenset[str] = frozenset()
+    own: Mapping[str, OwnKind] = field(default_factory=dict)
 
     def kinds(self, table: Table) -> set[str]:
         """The kinds of feature that the book has signs for."""
@@ -106,8 +119,22 @@ class SignBook:
                 return sign
         raise SignMissing(f"The sign book has no line sign for {kind}.")
 
-    def point(self, kind: str, inclination: float | None) -> PointSign:
-        """The sign of a point at an inclination in degrees."""
+    def variant(self, kind: str, certainty: str, fields: Mapping[str, Any]) -> str:
+        """Which of the signs of a kind a feature takes: by certainty, or by its own list."""
+        return self.own[kind].variant(fields) if kind in self.own else certainty
+
+    def area(self, kind: str, variant: str) -> AreaSign:
+        """The sign of an area."""
+        found = [sign for sign in self.areas if sign.kind == kind]
+        if not found:
+            raise SignMissing(f"The sign book has no area sign for {kind}.")
+        return next((sign for sign in found if sign.variant == variant), found[0])
+
+    def point(self, kind: str, inclination: float | None, variant: str = "") -> PointSign:
+        """The sign of a point at an inclination in degrees, or for the value of an own list."""
+        for sign in self.points:
+            if sign.kind == kind and kind in self.own and sign.variant == variant:
+                return sign
         for sign in self.points:
             if sign.kind != kind:
                 continue
@@ -149,6 +176,7 @@ def load(path: Path) -> SignBook:
             ),
             says=row["says"],
             explained=row.get("explained", True),
+            fill=row.get("fill", ""),
         )
         for row in data["line"]
     )
@@ -158,9 +186,7 @@ def load(path: Path) -> SignBook:
 
 
 def _point(row: dict[str, Any]) -> PointSign:
-    items = tuple(
-        Stroke(LineStyle(s["width"], s.get("colour", INK), (), "butt"), _path(s)) for s in row["strokes"]
-    )
+    items = tuple(_piece(s) for s in row["strokes"])
     dips = row.get("inclination")
     return PointSign(
         kind=row["kind"],
@@ -173,6 +199,15 @@ def _point(row: dict[str, Any]) -> PointSign:
         says=row["says"],
         explained=row.get("explained", True),
     )
+
+
+def _piece(stroke: dict[str, Any]) -> Stroke | Fill:
+    colour = stroke.get("colour", INK)
+    if stroke.get("fill"):
+        path = _path(stroke)
+        ring = Paths.of([*map(tuple, path.xy.tolist()), tuple(path.xy[0].tolist())])
+        return Fill(colour, ring, np.array([0, 1]))
+    return Stroke(LineStyle(stroke["width"], colour, (), "butt"), _path(stroke))
 
 
 def _path(stroke: dict[str, Any]) -> Paths:

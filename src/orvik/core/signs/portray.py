@@ -9,11 +9,14 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ..band import FAULTS
 from ..crs import ProjectCrs
 from ..feature import TABLES, Features, Paths, Table
 from ..ink import Fill, Group, Item, Marks, Stroke, Text
 from ..lettering import BOLD, ROMAN, cap_height, run
+from ..stretch import certainties, runs
 from ..units import MapUnit, readable_on
+from .bands import bands
 from .catalogue import INK, LineSign, SignBook
 
 # Neighbouring tints overlap by this much on the sheet; otherwise painters leave a seam of light.
@@ -33,18 +36,20 @@ def key_of(table: Table, feature_id: int) -> int:
 
 
 def portray(
-    features: Mapping[Table, Features], book: SignBook, units: Mapping[str, MapUnit], crs: ProjectCrs
-) -> dict[str, Group]:
+    features: Mapping[Table, Features], book: SignBook, units: Mapping[str, MapUnit], crs: ProjectCrs,
+    publication: int = 25_000,
+) -> dict[str, Group]:  # fmt: skip
     """The ink of features in ground coordinates, a group for each of ``LAYERS``.
 
     Signs do not depend on the view's scale: they are millimetres. Where a label fits only at larger
-    scales, its ink says so.
+    scales, its ink says so. ``publication`` is the denominator that the width of a band on the sheet is
+    measured at.
     """
     layers: dict[str, list[Item]] = {name: [] for name in LAYERS}
     if "areas" in features and len(features["areas"]):
-        _areas(features["areas"], units, crs, layers)
+        _areas(features["areas"], book, units, crs, layers)
     if "lines" in features and len(features["lines"]):
-        _lines(features["lines"], book, layers)
+        _lines(features["lines"], book, layers, publication, crs.metres_per_unit)
     if "points" in features and len(features["points"]):
         _points(features["points"], book, crs, layers)
     return {name: Group(name, tuple(items)) for name, items in layers.items()}
@@ -63,18 +68,31 @@ def _keys(features: Features, rows: NDArray[np.int64]) -> NDArray[np.int64]:
 
 
 def _areas(
-    areas: Features, units: Mapping[str, MapUnit], crs: ProjectCrs, layers: dict[str, list[Item]]
+    areas: Features, book: SignBook, units: Mapping[str, MapUnit], crs: ProjectCrs, layers: dict[str, list[Item]]
 ) -> None:
-    codes = areas.column("map_unit")
-    for (code,), rows in _rows(codes).items():
+    for (kind, variant, code), rows in _rows(areas.column("kind"), _variants(areas, book), areas.column("map_unit")).items():
         unit = units.get(str(code))
-        colour = unit.colour if unit else NO_UNIT
+        own = book.area(str(kind), str(variant)).colour if kind in book.own else ""
+        colour = own or (unit.colour if unit else NO_UNIT)
         geometries = areas.geometries[rows]
         rings, owner = shapely.get_rings(geometries, return_index=True)
         parts = np.concatenate([[0], np.cumsum(np.bincount(owner, minlength=len(rows)))]).astype(np.int64)
         keys = _keys(areas, rows)
         layers["units"].append(Fill(colour, Paths.of_lines(rings), parts, keys, SPREAD))
-    _codes(areas, units, crs, layers["labels"])
+    of_units = np.array([k not in book.own for k in areas.columns["kind"]], dtype=bool)
+    _codes(areas if of_units.all() else areas.select(of_units), units, crs, layers["labels"])
+
+
+def _variants(features: Features, book: SignBook) -> NDArray[np.object_]:
+    """Which sign of its kind each feature takes."""
+    if not book.own:
+        return features.column("certainty")
+    out = np.empty(len(features), dtype=object)
+    columns = features.columns
+    out[:] = [
+        book.variant(k, c, f) for k, c, f in zip(columns["kind"], columns["certainty"], columns["fields"], strict=True)
+    ]
+    return out
 
 
 def _codes(areas: Features, units: Mapping[str, MapUnit], crs: ProjectCrs, out: list[Item]) -> None:
@@ -106,19 +124,57 @@ def _codes(areas: Features, units: Mapping[str, MapUnit], crs: ProjectCrs, out: 
         )
 
 
-def _lines(lines: Features, book: SignBook, layers: dict[str, list[Item]]) -> None:
-    groups = _rows(lines.column("kind"), lines.column("certainty"))
+def _lines(
+    lines: Features, book: SignBook, layers: dict[str, list[Item]], publication: int, metres_per_unit: float
+) -> None:
+    paths, kinds, certainty, owners = _parts(lines, book)
+    groups = _rows(kinds, certainty)
     signs = {values: book.line(str(values[0]), str(values[1])) for values in groups}
+    banded = [i for i, band in enumerate(lines.columns["band"]) if band is not None]
+    below = [i for i in banded if FAULTS in lines.columns["band"][i].cut_by]
+    above = [i for i in banded if FAULTS not in lines.columns["band"][i].cut_by]
+    layers["linework"] += bands(lines, below, book, publication, metres_per_unit)
     # Heavier lines last, so that a fault runs over the contacts that end on it.
     for values in sorted(groups, key=lambda v: signs[v].style.width):
         rows = groups[values]
         layer = "border" if values[0] == "border" else "linework"
-        paths = Paths.of_lines(lines.geometries[rows])
-        layers[layer].append(Stroke(signs[values].style, paths, _keys(lines, rows)))
+        keys = lines.ids[owners[rows]] * len(TABLES) + TABLES.index("lines")
+        layers[layer].append(Stroke(signs[values].style, Paths.of_lines(paths[rows]), keys))
+    layers["linework"] += bands(lines, above, book, publication, metres_per_unit)
     doubtful = np.flatnonzero(lines.column("questionable").astype(bool))
     for i in doubtful:
-        sign = signs[(lines.columns["kind"][i], lines.columns["certainty"][i])]
+        sign = book.line(str(lines.columns["kind"][i]), str(lines.columns["certainty"][i]))
         layers["linework"].append(_doubt(lines, int(i), sign))
+
+
+def _parts(
+    lines: Features, book: SignBook
+) -> tuple[NDArray[np.object_], NDArray[np.object_], NDArray[np.object_], NDArray[np.int64]]:
+    """Lines, cut where their certainty changes; with kind and certainty of each part, and the row it is of.
+
+    Bands are left out: they are drawn by their margins.
+    """
+    told, banded = lines.columns["stretches"], lines.columns["band"]
+    whole = np.array([not s and b is None for s, b in zip(told, banded, strict=True)], dtype=bool)
+    kinds, certainty = lines.column("kind"), _variants(lines, book)
+    rows = np.flatnonzero(whole)
+    if whole.all():
+        return lines.geometries, kinds, certainty, rows
+    paths: list[shapely.LineString] = list(lines.geometries[whole])
+    own_kind, own_certainty, owners = list(kinds[whole]), list(certainty[whole]), rows.tolist()
+    for i in np.flatnonzero(~whole).tolist():
+        if banded[i] is not None:
+            continue
+        xy = shapely.get_coordinates(lines.geometries[i])
+        for a, b, value in runs(certainties(str(certainty[i]), told[i], len(xy) - 1)):
+            paths.append(shapely.LineString(xy[a : b + 1]))
+            own_kind.append(kinds[i])
+            own_certainty.append(value)
+            owners.append(i)
+    out = [np.empty(len(paths), dtype=object) for _ in range(3)]
+    for array, values in zip(out, (paths, own_kind, own_certainty), strict=True):
+        array[:] = values
+    return out[0], out[1], out[2], np.array(owners, dtype=np.int64)
 
 
 def _doubt(lines: Features, i: int, sign: LineSign) -> Text:
@@ -140,7 +196,10 @@ def _points(points: Features, book: SignBook, crs: ProjectCrs, layers: dict[str,
     turned = azimuth - crs.convergence(xy[:, 0], xy[:, 1])
     dips = points.columns["inclination"]
     chosen = np.empty(len(points), dtype=object)
-    chosen[:] = [book.point(str(k), d) for k, d in zip(points.columns["kind"], dips, strict=True)]
+    variants = _variants(points, book)
+    chosen[:] = [
+        book.point(str(k), d, str(v)) for k, d, v in zip(points.columns["kind"], dips, variants, strict=True)
+    ]
     by_sign: dict[str, list[int]] = defaultdict(list)
     for i, sign in enumerate(chosen):
         by_sign[sign.label].append(i)

@@ -4,7 +4,7 @@ export class Live {
   constructor(slug) {
     const scheme = location.protocol === "https:" ? "wss" : "ws";
     this.url = `${scheme}://${location.host}/p/${slug}/live`;
-    this.listeners = { state: [], changed: [], ink: [], lost: [], found: [] };
+    this.listeners = { state: [], changed: [], ink: [], lost: [], found: [], findings: [] };
     this.queue = [];
     this.pending = null;
     this.number = 0;
@@ -54,6 +54,8 @@ export class Live {
       this.pending = null;
       done(words);
       this.send();
+    } else if (words.do === "findings") {
+      this.tell("findings", words);
     } else if (words.do === "state" || words.do === "changed") {
       this.tell("state", words);
       if (words.do === "changed") this.tell("changed", words);

@@ -88,6 +88,16 @@ export class OrvikMap {
     if (sentence) this.noticeTimer = setTimeout(() => { p.hidden = true; }, 7000);
   }
 
+  // A word that is no refusal.
+  say(sentence) {
+    const p = document.getElementById("map-words");
+    if (!p) return;
+    p.textContent = sentence || "";
+    p.hidden = !sentence;
+    clearTimeout(this.wordsTimer);
+    if (sentence) this.wordsTimer = setTimeout(() => { p.hidden = true; }, 6000);
+  }
+
   measure() {
     const box = this.field.getBoundingClientRect();
     this.dpr = window.devicePixelRatio || 1;

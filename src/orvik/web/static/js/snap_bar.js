@@ -1,4 +1,4 @@
-// The snap bar: the ring's radius and what it may hold, kept for this browser.
+// The snap bar: the ring's radius, what it may hold and in which layers, kept for this browser.
 
 export function startSnapBar(live, changed) {
   const bar = document.getElementById("snap-bar");
@@ -6,15 +6,21 @@ export function startSnapBar(live, changed) {
   const unit = document.getElementById("snap-unit");
   const words = document.getElementById("snap-words");
   const switches = [...bar.querySelectorAll(".switch")];
+  const layers = () => [...document.querySelectorAll("[data-snap-layer]")];
   const kept = JSON.parse(localStorage.getItem("orvik-snap") || "null");
+  let held = kept?.layers || {};
   if (kept) {
     radius.value = kept.radius;
     unit.value = kept.unit;
-    for (const s of switches) s.setAttribute("aria-pressed", String(kept[s.dataset.switch]));
+    for (const s of switches) if (s.dataset.switch in kept) s.setAttribute("aria-pressed", String(kept[s.dataset.switch]));
+  }
+
+  function paintLayers() {
+    for (const b of layers()) b.setAttribute("aria-pressed", String(held[b.dataset.snapLayer] !== false));
   }
 
   async function send() {
-    const settings = { radius: radius.value.replace(",", "."), unit: unit.value };
+    const settings = { radius: radius.value.replace(",", "."), unit: unit.value, layers: held };
     for (const s of switches) settings[s.dataset.switch] = s.getAttribute("aria-pressed") === "true";
     const answer = await live.ask({ do: "snap", ...settings }).catch(() => null);
     if (!answer) return;
@@ -35,4 +41,13 @@ export function startSnapBar(live, changed) {
   for (const s of switches) {
     s.addEventListener("click", () => { s.setAttribute("aria-pressed", String(s.getAttribute("aria-pressed") !== "true")); send(); });
   }
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest?.("[data-snap-layer]");
+    if (!button) return;
+    held = { ...held, [button.dataset.snapLayer]: button.getAttribute("aria-pressed") !== "true" };
+    paintLayers();
+    send();
+  });
+  document.body.addEventListener("htmx:afterSwap", paintLayers);
+  paintLayers();
 }

@@ -1,0 +1,220 @@
+"""Kinds of one's own: a pen for points, lines or areas, with fields of its own and a sign for each choice."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, field
+from datetime import date
+from typing import Any
+
+import numpy as np
+
+from .errors import FeatureRefused
+from .feature import Paths, Table
+from .ink import Fill, LineStyle, Stroke, Symbol
+from .signs.catalogue import AreaSign, LineSign, Pen, PointSign, SignBook
+
+TYPES = ("choice", "number", "text", "date")
+SHAPES = ("circle", "square", "triangle", "diamond", "cross")
+DASHES: dict[str, tuple[float, ...]] = {"solid": (), "dashed": (2.4, 1.0), "dotted": (0.4, 0.8)}
+COLOURS = ("#7A3E9D", "#1F6F6B", "#A86A12", "#2C5F8A", "#8A2F4B", "#4E6B2A", "#5B6B78", "#C07A2B")
+NAMES: dict[Table, str] = {"points": "Point", "lines": "Line", "areas": "Area"}
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One value of a list, with its colour and the key that logs it."""
+
+    value: str
+    colour: str = ""
+    key: str = ""
+
+
+@dataclass(frozen=True)
+class FieldOfOwn:
+    """A field: what it is called, what it takes, and whether it must be filled in."""
+
+    name: str
+    kind: str = "text"
+    choices: tuple[Choice, ...] = ()
+    required: bool = False
+
+    def checked(self, text: Any) -> Any:
+        """A value as it is kept; None for nothing.
+
+        Raises
+        ------
+        FeatureRefused
+            It is required and missing, or is not what the field takes.
+        """
+        value = str(text).strip() if text is not None else ""
+        if not value:
+            if self.required:
+                raise FeatureRefused(f"“{self.name}” must be filled in.")
+            return None
+        if self.kind == "choice":
+            if value not in [c.value for c in self.choices]:
+                listed = ", ".join(c.value for c in self.choices)
+                raise FeatureRefused(f"“{value}” is not in the list of {self.name}; choose {listed}.")
+            return value
+        if self.kind == "number":
+            try:
+                return float(value.replace(",", ".").replace("\u2009", "").replace("−", "-"))
+            except ValueError as error:
+                raise FeatureRefused(f"{self.name} takes a number, not “{value}”.") from error
+        if self.kind == "date":
+            try:
+                return date.fromisoformat(value).isoformat()
+            except ValueError as error:
+                raise FeatureRefused(f"{self.name} takes a date as 2026-05-31, not “{value}”.") from error
+        return value
+
+
+@dataclass(frozen=True)
+class OwnKind:
+    """A kind of feature that a project has made for itself.
+
+    Attributes
+    ----------
+    name
+        As features hold it: small letters and underscores.
+    shape
+        Of a point's sign; one of ``SHAPES``.
+    width, dash
+        Of a line's sign, in millimetres; the dash is one of ``DASHES``.
+    """
+
+    name: str
+    label: str
+    table: Table
+    colour: str = COLOURS[0]
+    shape: str = "circle"
+    width: float = 0.3
+    dash: str = "solid"
+    fields: tuple[FieldOfOwn, ...] = field(default_factory=tuple)
+    position: int = 1
+
+    def __post_init__(self) -> None:
+        if not re.fullmatch(r"[a-z][a-z0-9_]{0,39}", self.name):
+            raise FeatureRefused("A kind needs a name that begins with a letter, such as Spring.")
+        if not re.fullmatch(r"#[0-9A-Fa-f]{6}", self.colour):
+            raise FeatureRefused(f"“{self.colour}” is not a colour; give six figures such as #7A3E9D.")
+        if self.table not in NAMES or self.shape not in SHAPES or self.dash not in DASHES:
+            raise FeatureRefused("A kind is a point, a line or an area, with one of the signs in the list.")
+        if not 0.05 <= self.width <= 5:
+            raise FeatureRefused("A line is 0.05 to 5 mm wide on the sheet; type another width.")
+        names = [f.name for f in self.fields]
+        if len(set(names)) != len(names):
+            raise FeatureRefused("Two fields have the same name; give each its own.")
+        for one in self.fields:
+            if one.kind not in TYPES or not one.name.strip():
+                raise FeatureRefused("A field needs a name, and takes a choice, a number, a text or a date.")
+            if one.kind == "choice" and not one.choices:
+                raise FeatureRefused(f"The list of {one.name} is empty; type its values with commas between them.")
+
+    @property
+    def signed_by(self) -> FieldOfOwn | None:
+        """The list that the sign depends on: the first one."""
+        return next((f for f in self.fields if f.kind == "choice"), None)
+
+    def variant(self, values: Mapping[str, Any]) -> str:
+        """Which of the kind's signs a feature takes: the value of the list, empty where it has none."""
+        by = self.signed_by
+        return str(values.get(by.name) or "") if by else ""
+
+    def checked(self, values: Mapping[str, Any]) -> dict[str, Any]:
+        """The fields of a feature as they are kept; raises FeatureRefused."""
+        unknown = set(values) - {f.name for f in self.fields}
+        if unknown:
+            raise FeatureRefused(f"{self.label} has no field {sorted(unknown)[0]}.")
+        kept = {f.name: f.checked(values.get(f.name)) for f in self.fields}
+        return {name: value for name, value in kept.items() if value is not None}
+
+    @property
+    def sign_text(self) -> str:
+        """Its sign as the project file holds it."""
+        return json.dumps(
+            {"colour": self.colour, "shape": self.shape, "width": self.width, "dash": self.dash}, sort_keys=True
+        )
+
+    @property
+    def fields_text(self) -> str:
+        """Its fields as the project file holds them."""
+        return json.dumps([asdict(f) for f in self.fields], ensure_ascii=False)
+
+    @staticmethod
+    def of(name: str, label: str, table: Table, sign: str, fields: str, position: int) -> OwnKind:
+        """From the project file."""
+        made = tuple(
+            FieldOfOwn(f["name"], f["kind"], tuple(Choice(**c) for c in f["choices"]), f["required"])
+            for f in json.loads(fields)
+        )
+        return OwnKind(name, label, table, fields=made, position=position, **json.loads(sign))
+
+    def variants(self) -> list[tuple[str, str, str]]:
+        """Its signs: variant, label and colour; the plain one first."""
+        by = self.signed_by
+        told = [("", self.label, self.colour)]
+        if by:
+            for i, choice in enumerate(by.choices):
+                colour = choice.colour or COLOURS[(i + 1) % len(COLOURS)]
+                told.append((choice.value, f"{self.label}, {choice.value}", colour))
+        return told
+
+
+def parse_choices(text: str) -> tuple[Choice, ...]:
+    """A list typed as ``dry, damp #2C5F8A, wet``; each value gets its first free letter or figure as key."""
+    out: list[Choice] = []
+    keys: set[str] = set()
+    for piece in text.split(","):
+        match = re.fullmatch(r"\s*(.*?)\s*(#[0-9A-Fa-f]{6})?\s*", piece)
+        if match is None or not match[1]:
+            continue
+        letters = [c.upper() for c in match[1] if c.isalnum() and c.isascii()]
+        key = next((c for c in letters if c not in keys and not c.isdigit()), "")
+        keys.add(key)
+        out.append(Choice(match[1], match[2] or "", key))
+    return tuple(out)
+
+
+def with_own(book: SignBook, kinds: list[OwnKind]) -> SignBook:
+    """A sign book with the kinds of a project beside its own."""
+    lines, points, areas, pens = list(book.lines), list(book.points), list(book.areas), list(book.pens)
+    for kind in kinds:
+        for variant, label, colour in kind.variants():
+            if kind.table == "lines":
+                style = LineStyle(kind.width, colour, DASHES[kind.dash])
+                lines.append(LineSign(kind.name, variant or "certain", label, style, "A kind of this project.", True))
+            elif kind.table == "points":
+                symbol = Symbol(label, _shape(kind.shape, colour))
+                points.append(
+                    PointSign(
+                        kind.name, label, symbol, None, None, False, False, "A kind of this project.", True, variant
+                    )
+                )
+            else:
+                areas.append(AreaSign(kind.name, label, "A kind of this project.", colour, variant))
+        pens.append(Pen("", "Own kinds", kind.table, kind.name, "certain", kind.label, "A kind of this project."))
+    own = {kind.name: kind for kind in kinds}
+    return SignBook(book.name, tuple(lines), tuple(points), tuple(areas), tuple(pens), book.bounding, own)
+
+
+def _shape(shape: str, colour: str) -> tuple[Stroke | Fill, ...]:
+    """A point's sign, 2 mm across, with a dark edge so that it stands out on every tint."""
+    if shape == "cross":
+        path = Paths.of([(-0.9, -0.9), (0.9, 0.9)], [(-0.9, 0.9), (0.9, -0.9)])
+        return (Stroke(LineStyle(0.4, colour), path),)
+    if shape == "circle":
+        turns = np.linspace(0, 2 * np.pi, 33)
+        ring = [(float(np.cos(t)), float(np.sin(t))) for t in turns]
+    else:
+        corners = {
+            "square": [(-0.9, -0.9), (0.9, -0.9), (0.9, 0.9), (-0.9, 0.9)],
+            "triangle": [(0.0, -1.1), (1.05, 0.8), (-1.05, 0.8)],
+            "diamond": [(0.0, -1.2), (1.0, 0.0), (0.0, 1.2), (-1.0, 0.0)],
+        }[shape]
+        ring = [*corners, corners[0]]
+    path = Paths.of(ring)
+    return (Fill(colour, path, np.array([0, 1])), Stroke(LineStyle(0.15, "#22303C"), path))

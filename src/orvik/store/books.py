@@ -1,0 +1,31 @@
+"""The sign book of a project: the standard one, with the kinds that the project has made for itself."""
+
+from __future__ import annotations
+
+from ..core.own_kinds import OwnKind, with_own
+from ..core.signs import catalogue
+from ..core.signs.catalogue import SignBook
+from .journal import Change
+from .project import Project
+
+
+def book_of(project: Project) -> SignBook:
+    """All signs and pens of a project."""
+    return with_own(catalogue.standard(), [kind for _, kind in own_kinds(project)])
+
+
+def own_kinds(project: Project) -> list[tuple[int, OwnKind]]:
+    """The kinds that a project has made for itself, with their row ids."""
+    return [
+        (row["id"], OwnKind.of(row["name"], row["label"], row["family"], row["sign"], row["fields"], row["position"]))
+        for row in project.kinds()
+    ]
+
+
+def kind_change(row_id: int | None, kind: OwnKind) -> Change:
+    """The change that keeps a kind, new or changed."""
+    values = {
+        "name": kind.name, "label": kind.label, "family": kind.table, "sign": kind.sign_text,
+        "fields": kind.fields_text, "position": kind.position,
+    }  # fmt: skip
+    return Change("kinds", row_id, values)

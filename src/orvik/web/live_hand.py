@@ -1,0 +1,101 @@
+"""What is in hand: taken by a click, by a box, by what it has in common, or as the next of its kind."""
+
+from __future__ import annotations
+
+from ..core.errors import FeatureRefused
+from ..core.feature import Feature, Table
+from .live import Answer, Handler, Live, feature_key, outline, place_of
+
+# More than this in hand cannot be shown vertex by vertex.
+MOST = 500
+
+
+async def pick(live: Live, message: Answer) -> Answer:
+    """The feature at the pointer."""
+    x, y = place_of(message)
+    found = live.workspace.index.pick(x, y, float(message["reach"]), live.workspace.tables_in_sight())
+    return {"hand": live.outlines([found] if found else [])}
+
+
+async def pick_box(live: Live, message: Answer) -> Answer:
+    """All features that lie wholly in a box."""
+    bounds = (float(message["west"]), float(message["south"]), float(message["east"]), float(message["north"]))
+    keys = live.workspace.index.within(bounds, live.workspace.tables_in_sight(), whole=True)
+    return _many(live, keys)
+
+
+async def show(live: Live, message: Answer) -> Answer:
+    """Features as they are now."""
+    return {"hand": live.outlines(feature_key(named) for named in message["features"])}
+
+
+async def alike(live: Live, message: Answer) -> Answer:
+    """All features that have the kind, the certainty and the unit of the one in hand."""
+    table, number = feature_key(message["features"][0])
+    like = live.workspace.project.feature(table, number)
+    features = live.workspace.project.features(table)
+    columns = features.columns
+    keys: list[tuple[Table, int]] = [
+        (table, int(i)) for row, i in enumerate(features.ids)
+        if columns["kind"][row] == like.kind and columns["certainty"][row] == like.certainty
+        and columns["map_unit"][row] == like.map_unit
+    ]  # fmt: skip
+    return _many(live, keys)
+
+
+async def neighbour(live: Live, message: Answer) -> Answer:
+    """The next or the previous feature of the same kind, by number; round at the end."""
+    table, number = feature_key(message["features"][0])
+    like = live.workspace.project.feature(table, number)
+    features = live.workspace.project.features(table)
+    ids = [int(i) for row, i in enumerate(features.ids) if features.columns["kind"][row] == like.kind]
+    at = ids.index(number)
+    chosen = ids[(at + (1 if message.get("forward") else -1)) % len(ids)]
+    feature = live.workspace.project.feature(table, chosen)
+    return {"hand": [outline(feature)], "at": _middle(feature)}
+
+
+def _middle(feature: Feature) -> tuple[float, float]:
+    if feature.table == "lines":
+        point = feature.geometry.interpolate(0.5, normalized=True)
+    else:
+        point = feature.geometry.point_on_surface()
+    return point.x, point.y
+
+
+def _many(live: Live, keys: list[tuple[Table, int]]) -> Answer:
+    if len(keys) > MOST:
+        raise FeatureRefused(f"{len(keys)} features are more than fit in a hand; take at most {MOST}.")
+    return {"hand": live.outlines(keys)}
+
+
+async def delete(live: Live, message: Answer) -> Answer:
+    """Delete what is in hand."""
+    features = live.own(message)
+    if not features:
+        raise FeatureRefused("Nothing is in hand.")
+    name = features[0].name if len(features) == 1 else f"{len(features)} features"
+    entry = await live.keep(f"delete {name}", [], [(f.table, f.id or 0) for f in features])
+    return live.kept_answer(entry, [])
+
+
+async def undo(live: Live, message: Answer) -> Answer:
+    """Take back the last edit."""
+    return {"kept": (await live.workspace.undo()).id}
+
+
+async def redo(live: Live, message: Answer) -> Answer:
+    """Carry it out again."""
+    return {"kept": (await live.workspace.redo()).id}
+
+
+async def state(live: Live, message: Answer) -> Answer:
+    """What the strip shows, after a look at what other programs did."""
+    await live.workspace.notice_outside()
+    return live.workspace.state()
+
+
+HANDLERS: dict[str, Handler] = {
+    "pick": pick, "pick_box": pick_box, "show": show, "alike": alike, "neighbour": neighbour, "delete": delete,
+    "undo": undo, "redo": redo, "state": state,
+}  # fmt: skip

@@ -1,0 +1,111 @@
+// Findings: a count in the strip that opens into a list beside the map; each leads to its place and may be mended.
+
+export function startFindings(desk) {
+  const { map, live } = desk;
+  const count = document.getElementById("findings-count");
+  const list = document.getElementById("findings");
+  const rows = document.getElementById("findings-list");
+  const form = document.getElementById("form-units");
+  const unit = document.getElementById("finding-unit");
+  let marks = [];
+
+  function take(words) {
+    marks = words.findings;
+    const parts = [];
+    if (words.errors) parts.push(`${words.errors} ${words.errors === 1 ? "error" : "errors"}`);
+    if (words.warnings) parts.push(words.errors ? `+${words.warnings}` : `${words.warnings} to look at`);
+    count.querySelector(".count-words").textContent = parts.join(" ") || "none";
+    count.dataset.worst = words.errors ? "error" : words.warnings ? "warning" : "none";
+    form.querySelector(".count-words").textContent = words.open ? `${words.open} to form` : "formed";
+    form.dataset.open = words.open ? "1" : "0";
+    rows.replaceChildren(...marks.map(row));
+    document.getElementById("no-findings").hidden = marks.length > 0;
+    map.paintOverlay();
+  }
+
+  function row(finding, i) {
+    const li = document.createElement("li");
+    li.className = `finding ${finding.severity}`;
+    li.dataset.rule = finding.rule;
+    const go = document.createElement("button");
+    go.type = "button";
+    go.className = "finding-go";
+    const number = document.createElement("span");
+    number.className = "finding-number figures";
+    number.textContent = String(i + 1);
+    const words = document.createElement("span");
+    words.textContent = finding.message;
+    go.append(number, words);
+    go.addEventListener("click", () => jump(finding));
+    li.append(go);
+    if (finding.mend) {
+      const mend = document.createElement("button");
+      mend.type = "button";
+      mend.className = "plain-button finding-mend";
+      mend.textContent = finding.mend;
+      mend.addEventListener("click", () => desk.inTurn(async () => {
+        const answer = await desk.ask({ do: "mend", key: finding.key, unit: unit?.value });
+        if (!answer.refused) desk.refuse("");
+      }));
+      li.append(mend);
+    }
+    return li;
+  }
+
+  function jump(finding) {
+    map.view.x = finding.at[0];
+    map.view.y = finding.at[1];
+    map.stand(map.ladder.at(-1));
+    if (desk.drawing || !finding.features.length) return;
+    desk.inTurn(async () => {
+      const answer = await desk.ask({ do: "show", features: finding.features });
+      if (!answer.refused) await desk.takeInHand(answer.hand);
+    });
+  }
+
+  function toggle(open = list.hidden) {
+    list.hidden = !open;
+    count.setAttribute("aria-expanded", String(open));
+    document.querySelector(".middle").classList.toggle("with-list", open || !document.getElementById("notebook").hidden);
+  }
+
+  count.addEventListener("click", () => { document.getElementById("close-notebook")?.click(); toggle(); });
+  document.getElementById("close-findings").addEventListener("click", () => { toggle(false); map.field.focus(); });
+  form.addEventListener("click", () => desk.inTurn(async () => {
+    form.disabled = true;
+    try {
+      const answer = await desk.ask({ do: "form_units" });
+      if (!answer.refused) { desk.refuse(""); map.say(answer.words); }
+    } finally { form.disabled = false; }
+  }));
+  live.on("findings", take);
+  map.on("overlay", (context, view) => { if (!list.hidden) paint(context, view); });
+
+  // Numbered marks on the map while the list is open.
+  function paint(context, view) {
+    context.font = '600 12px "Barlow Semi Condensed"';
+    context.textAlign = "center";
+    context.textBaseline = "middle";
+    marks.forEach((finding, i) => {
+      const [x, y] = view.toScreen(...finding.at);
+      if (x < -20 || y < -20 || x > view.width + 20 || y > view.height + 20) return;
+      context.beginPath();
+      context.arc(x, y, 10, 0, 2 * Math.PI);
+      context.lineWidth = 1.5;
+      context.strokeStyle = finding.severity === "error" ? "#A61B1B" : "#8F5A0F";
+      context.stroke();
+      context.fillStyle = "#FBFAF6";
+      context.fillRect(x + 8, y - 22, 18, 16);
+      context.strokeRect(x + 8, y - 22, 18, 16);
+      context.fillStyle = context.strokeStyle;
+      context.fillText(String(i + 1), x + 17, y - 14);
+    });
+  }
+
+  async function ask() {
+    const words = await live.ask({ do: "findings" }).catch(() => null);
+    if (words && !words.refused) take(words);
+  }
+
+  return { ask, toggle };
+}

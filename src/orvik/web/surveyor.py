@@ -1,0 +1,62 @@
+"""The surveyor: one process that keeps the survey of open projects, so that checking never holds up a hand."""
+
+from __future__ import annotations
+
+import pickle
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..core.findings.finding import Finding
+from ..core.forming import Plan
+from ..store.project import Project
+from ..store.surveying import Follower
+
+# Projects whose survey is kept; the one used longest ago is given up first.
+MOST = 4
+_followers: dict[Path, Follower] = {}
+
+
+@dataclass(frozen=True)
+class Told:
+    """The findings at a revision, and how many faces wait to be formed."""
+
+    revision: int
+    findings: tuple[Finding, ...]
+    to_form: int
+
+
+def survey(path: Path) -> Told:
+    """Look at a project as it is now; runs in the surveyor's process."""
+    project = Project.open(path, read_only=True)
+    try:
+        with project.snapshot():
+            follower = _follower(path)
+            found = follower.follow(project)
+            plan = found.plan()
+            if not plan.put and not plan.gone:
+                found.formed()
+            return Told(project.revision, tuple(found.findings), len(plan.put) + len(plan.gone))
+    finally:
+        project.close_reader()
+
+
+def plan(path: Path) -> bytes:
+    """What forming units would do now, with the revision that it is true at, pickled once."""
+    project = Project.open(path, read_only=True)
+    try:
+        with project.snapshot():
+            found = _follower(path).follow(project)
+            first = found.plan()
+            whole = project.whole("areas", [f.id for f in first.put if f.id is not None])
+            made: Plan = found.plan(whole)
+            return pickle.dumps((made, project.revision))
+    finally:
+        project.close_reader()
+
+
+def _follower(path: Path) -> Follower:
+    found = _followers.pop(path, None) or Follower()
+    _followers[path] = found
+    while len(_followers) > MOST:
+        del _followers[next(iter(_followers))]
+    return found
