@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterator
-from typing import Any
 
 import pytest
 import shapely
@@ -13,52 +11,9 @@ from fastapi.testclient import TestClient
 from orvik.store.project import Project
 from orvik.web.app import create_app
 
+from .pages import Page
 
 LINE = {"table": "lines", "id": 2}
-
-
-class Page:
-    """A page's side of the connection."""
-
-    def __init__(self, socket: Any) -> None:
-        self.socket = socket
-        self.number = 0
-        self.notices: list[dict[str, Any]] = []
-        self.inks: list[bytes] = []
-        assert self.take()["do"] == "state"
-
-    def take(self) -> dict[str, Any]:
-        message = self.socket.receive()
-        if message.get("bytes"):
-            self.inks.append(message["bytes"])
-            return self.take()
-        return json.loads(message["text"])  # type: ignore[no-any-return]
-
-    def ask(self, do: str, **values: Any) -> dict[str, Any]:
-        self.number += 1
-        self.socket.send_text(json.dumps({"do": do, "n": self.number, **values}))
-        while True:
-            answer = self.take()
-            if answer.get("n") == self.number:
-                return answer
-            self.notices.append(answer)
-
-    def press(self, x: float, y: float, scale: float = 6250, **values: Any) -> dict[str, Any]:
-        ring = self.ask("hover", x=x, y=y)
-        return self.ask("press", x=x, y=y, ring=ring["ring"], scale=scale, **values)
-
-
-@pytest.fixture
-def client(project: Project) -> Iterator[TestClient]:
-    project.close()
-    with TestClient(create_app(project.path.parent), base_url="http://127.0.0.1:8460") as client:
-        yield client
-
-
-@pytest.fixture
-def page(client: TestClient) -> Iterator[Page]:
-    with client.websocket_connect("ws://127.0.0.1:8460/p/small/live") as socket:
-        yield Page(socket)
 
 
 def reopened(project: Project) -> Project:

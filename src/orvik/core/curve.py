@@ -73,11 +73,12 @@ def smoothed(places: Floats, tolerance: float, closed: bool = False) -> tuple[Fl
     vertices, knots
         (m, 2), and the numbers of the vertices that are the places, to the last bit.
     """
-    t, derivatives = tangents(places, closed)
+    _, derivatives = tangents(places, closed)
+    # Not the differences of the parameters: their rounding depends on all that lies before.
+    steps = np.sqrt(np.hypot(*np.diff(places, axis=0).T))
     out, knots = [places[:1]], [0]
     count = 1
-    for i in range(len(places) - 1):
-        h = t[i + 1] - t[i]
+    for i, h in enumerate(steps):
         inner = _span(places[i], places[i + 1], derivatives[i] * h, derivatives[i + 1] * h, tolerance)
         out += [inner, places[i + 1 : i + 2]]
         count += len(inner) + 1

@@ -118,7 +118,8 @@ class Live:
         with contextlib.suppress(WebSocketDisconnect, RuntimeError):
             if notice.ink is not None:
                 await self.socket.send_bytes(notice.ink)
-            await self.send({"do": "changed", **notice.words})
+            told = notice.words.get("do") == "findings"
+            await self.send(notice.words if told else {**notice.words, "do": "changed"})
 
     # What the rooms share
 
