@@ -5,9 +5,9 @@ from __future__ import annotations
 import pytest
 import shapely
 
-from orvik.core.attitude import Attitude, compass_point, parse_reading
+from orvik.core.attitude import Attitude, compass_point, drawn_strike, parse_reading
 from orvik.core.crs import project_crs
-from orvik.core.errors import ScaleRefused
+from orvik.core.errors import ReadingRefused, ScaleRefused
 from orvik.core.scale import Scales, proposed_digitizing
 from orvik.core.sheet import scale_bar
 from orvik.core.signs import catalogue
@@ -82,3 +82,50 @@ def test_border_of_one_inch_is_one_inch() -> None:
     mile = shapely.LineString([(0, 0), (1609.344, 0), (1609.344, 1609.344), (0, 1609.344), (0, 0)])
     _, width, height = aimed(mile, 63_360, project_crs("EPSG:32628"))
     assert (width, height) == pytest.approx((25.4, 25.4))
+
+
+@pytest.mark.parametrize(
+    ("text", "azimuth", "inclination"),
+    [
+        # Quadrant bearings and their azimuths by the right-hand rule (common practice).
+        ("N10W 60E", 350, 60), ("N10W 60W", 170, 60), ("S10E 60E", 350, 60), ("N45E 30SE", 45, 30), ("N45E/30NW", 225, 30),
+        ("n 80 e, 20 s", 80, 20), ("EW 35N", 270, 35), ("EW 35S", 90, 35), ("NS 40E", 0, 40), ("N-S", None, None),
+        ("N20E 90", 20, 90),
+    ],
+)  # fmt: skip
+def test_quadrant_readings(text: str, azimuth: float | None, inclination: float | None) -> None:
+    if azimuth is None:
+        with pytest.raises(ReadingRefused):
+            parse_reading(text)
+        return
+    told = parse_reading(text)
+    assert (told.azimuth, told.inclination) == (azimuth, inclination)
+
+
+def test_dip_direction_with_the_switch() -> None:
+    """A dip direction is the strike and 90 degrees (right-hand rule, common practice)."""
+    told = parse_reading("080/60", dip_direction=True)
+    assert told.text == "350/60"
+    assert told.words == "strikes 350, dips 60 to the east"
+    assert parse_reading("045/30", dip_direction=True).azimuth == 315
+
+
+def test_lines_have_trend_and_plunge() -> None:
+    told = parse_reading("120/30", dip_direction=True, kind="lineation")
+    assert (told.azimuth, told.words) == (120, "plunges 30 towards 120 (southeast)")
+
+
+@pytest.mark.parametrize("text", ["N10W 60", "N100W 60E", "N10W 60N 3", "N00E 60N", "60E", "N10X 60E"])
+def test_readings_that_cannot_be(text: str) -> None:
+    with pytest.raises(ReadingRefused):
+        parse_reading(text)
+
+
+def test_a_strike_that_was_drawn_over_the_sign() -> None:
+    # On the grid to the north-north-west, the dip to the east; grid north lies 2 degrees west of true north.
+    assert drawn_strike((0, 0), (-10, 56.713), (30, 20), 0.0) == 350
+    assert drawn_strike((-10, 56.713), (0, 0), (30, 20), 0.0) == 350
+    assert drawn_strike((0, 0), (-10, 56.713), (-30, 20), 0.0) == 170
+    assert drawn_strike((0, 0), (-10, 56.713), (30, 20), 2.0) == 352
+    with pytest.raises(ReadingRefused):
+        drawn_strike((0, 0), (1, 1), (2, 2), 0.0)

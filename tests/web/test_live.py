@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
 import pytest
 import shapely
 from fastapi.testclient import TestClient
 
 from orvik.store.project import Project
-from orvik.web.app import create_app
 
 from .pages import Page
 
