@@ -1,4 +1,4 @@
-"""The command line: ``orvik demo``, ``serve``, ``new``, ``import``, ``form-units``, ``check``, ``sheet`` and ``export``."""
+"""The command line: ``orvik demo``, ``serve``, ``tiles``, ``notebook``, ``new``, ``import``, ``form-units``, ``check``, ``sheet`` and ``export``."""
 
 from __future__ import annotations
 
@@ -57,6 +57,12 @@ def _parser() -> argparse.ArgumentParser:
     tiles.add_argument("--port", type=int, default=PORT + 1)
     tiles.add_argument("--data", type=Path, default=Path("data"))
     tiles.set_defaults(run=_tiles)
+
+    notebook = commands.add_parser("notebook", help="the stand-in for a field notebook that sends stations")
+    notebook.add_argument("--to", default=f"http://127.0.0.1:{PORT}/p/isle-of-quennet", metavar="ADDRESS")
+    notebook.add_argument("--count", type=int, default=5)
+    notebook.add_argument("--every", type=float, default=2.0, metavar="SECONDS")
+    notebook.set_defaults(run=_notebook)
 
     new = commands.add_parser("new", help="make a project file")
     new.add_argument("project", type=Path, metavar="PROJECT.gpkg")
@@ -133,6 +139,13 @@ def _tiles(options: argparse.Namespace) -> None:
         flush=True,
     )
     uvicorn.run(app, host=options.host, port=options.port, log_level="warning")
+
+
+def _notebook(options: argparse.Namespace) -> None:
+    from .demo.field_notebook import send
+
+    for told in send(options.to, options.count, options.every):
+        print(told, flush=True)
 
 
 def _new(options: argparse.Namespace) -> None:

@@ -78,5 +78,8 @@ def relocation(project: Project, target: ProjectCrs) -> Relocation:
     for view in project.views():
         x, y = change.places(np.array([[view["x"], view["y"]]]))[0]
         changes.append(Change("views", view["id"], {"x": float(x), "y": float(y)}))
+    for station in project.stations():
+        x, y = change.places(np.array([[station["x"], station["y"]]]))[0]
+        changes.append(Change("stations", station["id"], {"x": float(x), "y": float(y)}))
     changes.append(Change("project", 1, {"crs": target.text}))
     return Relocation(target, change.shift, worst, vertices, count, tuple(changes))

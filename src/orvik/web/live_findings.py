@@ -15,8 +15,8 @@ def words_of(survey: Told) -> Answer:
     return {
         "do": "findings",
         "revision": survey.revision,
-        "errors": sum(f.severity == "error" for f in survey.findings),
-        "warnings": sum(f.severity == "warning" for f in survey.findings),
+        "errors": survey.errors,
+        "warnings": survey.warnings,
         "open": survey.to_form,
         "findings": [{**f.json, "key": f.key, "mend": f.mend.label if f.mend else None} for f in survey.findings],
     }

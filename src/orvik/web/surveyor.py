@@ -13,14 +13,18 @@ from ..store.surveying import Follower
 
 # Projects whose survey is kept; the one used longest ago is given up first.
 MOST = 4
+# So many findings are listed; nobody reads more before mending some.
+LISTED = 300
 _followers: dict[Path, Follower] = {}
 
 
 @dataclass(frozen=True)
 class Told:
-    """The findings at a revision, and how many faces wait to be formed."""
+    """The findings at a revision, the first of them one by one, and how many areas wait to be formed."""
 
     revision: int
+    errors: int
+    warnings: int
     findings: tuple[Finding, ...]
     to_form: int
 
@@ -35,7 +39,12 @@ def survey(path: Path) -> Told:
             plan = found.plan()
             if not plan.put and not plan.gone:
                 found.formed()
-            return Told(project.revision, tuple(found.findings), len(plan.put) + len(plan.gone))
+            findings = found.findings
+            errors = sum(f.severity == "error" for f in findings)
+            return Told(
+                project.revision, errors, len(findings) - errors, tuple(findings[:LISTED]),
+                len(plan.put) + len(plan.gone),
+            )  # fmt: skip
     finally:
         project.close_reader()
 

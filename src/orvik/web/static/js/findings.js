@@ -20,6 +20,10 @@ export function startFindings(desk) {
     form.dataset.open = words.open ? "1" : "0";
     rows.replaceChildren(...marks.map(row));
     document.getElementById("no-findings").hidden = marks.length > 0;
+    const more = words.errors + words.warnings - marks.length;
+    const rest = document.getElementById("more-findings");
+    rest.hidden = more <= 0;
+    rest.textContent = `and ${more} more, which follow when some of these are mended`;
     map.paintOverlay();
   }
 

@@ -1,0 +1,68 @@
+"""Findings while working: told to every page, mended by one click; units formed as one entry."""
+
+from __future__ import annotations
+
+import pytest
+from fastapi.testclient import TestClient
+
+from orvik.core.forming import proven
+from orvik.store.project import Project
+
+from .pages import Page
+
+URL = "ws://127.0.0.1:8460/p/small/live"
+
+
+def reopened(project: Project) -> Project:
+    return Project.open(project.path, read_only=True)
+
+
+def rules(page: Page) -> list[str]:
+    return [f["rule"] for f in page.ask("findings")["findings"]]
+
+
+def test_findings_follow_every_edit_and_reach_every_page(client: TestClient, project: Project) -> None:
+    with client.websocket_connect(URL) as a, client.websocket_connect(URL) as b:
+        one, two = Page(a), Page(b)
+        # The contact of the small project ends in the open on both sides.
+        assert rules(one).count("dangle") == 2
+        one.draw("contact-certain", (512_000, 6_802_500), (515_000, 6_803_000))
+        told = two.told("findings")
+        assert [f["rule"] for f in told["findings"]].count("dangle") == 1
+        assert told["errors"] == sum(f["severity"] == "error" for f in told["findings"])
+
+
+def test_one_click_mends(page: Page, project: Project) -> None:
+    page.draw("contact-certain", (512_000, 6_802_500), (514_980, 6_803_000))
+    told = page.ask("findings")["findings"]
+    short = next(f for f in told if f["mend"] and f["mend"].startswith("Extend to border"))
+    page.ask("mend", key=short["key"])
+    line = reopened(project).feature("lines", 3)
+    assert line.geometry.coords[-1][0] == 515_000
+    assert line.geometry.coords[-1] in reopened(project).feature("lines", 1).geometry.coords
+    assert "no longer there" in page.ask("mend", key=short["key"])["refused"]
+    untagged = next(f for f in page.ask("findings")["findings"] if f["rule"] == "untagged")
+    page.ask("mend", key=untagged["key"], unit="Qt")
+    tag = reopened(project).feature("points", 2)
+    # Where an area lies already, its unit is the one that is proposed.
+    assert tag.kind == "unit_tag"
+    assert tag.map_unit == untagged["mend"].removeprefix("Tag it ").strip() or tag.map_unit == "Qt"
+
+
+def test_units_are_formed_once_and_locked_layers_refuse(client: TestClient, page: Page, project: Project) -> None:
+    page.draw("contact-certain", (510_000, 6_802_600), (515_000, 6_802_700))
+    for unit, y in (("Qt", 6_803_500), ("Kp", 6_800_500)):
+        page.ask("pen", name="unit_tag-certain")
+        page.press(510_500, y, unit=unit)
+    page.ask("pen", name=None)
+    before = reopened(project).revision
+    answer = page.ask("form_units")
+    assert answer["kept"] == before + 1
+    assert "formed" in answer["words"]
+    areas = reopened(project).features("areas")
+    assert sorted(areas.columns["map_unit"]) == ["Kp", "Qt"]
+    assert proven(areas.geometries) == (True, pytest.approx(0, abs=1e-3))
+    assert page.ask("findings")["open"] == 0
+    assert page.ask("form_units")["kept"] == before + 1
+    client.post("/p/small/stack/units", data={"locked": "true"})
+    assert "locked" in page.ask("form_units")["refused"]
