@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import sys
 
-from . import canvas, forming, ground, printing, snapping
+from . import canvas, editing, forming, ground, printing, snapping
 
-ROOMS = {"printing": printing, "snapping": snapping, "canvas": canvas, "ground": ground, "forming": forming}
+ROOMS = {"printing": printing, "snapping": snapping, "canvas": canvas, "ground": ground, "forming": forming, "editing": editing}
 
 
 def main(names: list[str]) -> int:

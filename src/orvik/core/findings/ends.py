@@ -34,7 +34,11 @@ def dangles(ground: Ground, rows: NDArray[np.int64] | None = None) -> list[Findi
     rows
         Rows of the lines to look at; all without it.
     """
-    ends = list(_ends(ground, range(len(ground.lines)) if rows is None else rows.tolist()))
+    found = list(_ends(ground, range(len(ground.lines)) if rows is None else rows.tolist()))
+    if not found:
+        return []
+    on_sheet = ground.within_frame(np.array([e.place for e in found]))
+    ends = [end for end, inside in zip(found, on_sheet.tolist(), strict=True) if inside]
     if not ends:
         return []
     points = shapely.points([e.place for e in ends])
@@ -71,9 +75,8 @@ def _ends(ground: Ground, rows: object) -> Iterator[_End]:
             continue
         told = certainties(columns["certainty"][row], columns["stretches"][row], len(xy) - 1)
         for end in (0, -1):
-            place = (float(xy[end, 0]), float(xy[end, 1]))
-            if told[end] != "concealed" and ground.within_frame(place):
-                yield _End(row, end, place)
+            if told[end] != "concealed":
+                yield _End(row, end, (float(xy[end, 0]), float(xy[end, 1])))
 
 
 def _finding(ground: Ground, end: _End) -> Iterator[Finding]:

@@ -119,12 +119,25 @@ class Ground:
     def area_tree(self) -> shapely.STRtree:
         return shapely.STRtree(self.areas.geometries)
 
+    @cached_property
+    def bedding(self) -> NDArray[np.int64]:
+        """Rows of the points that say how beds lie that are the right way up."""
+        kinds, dips = self.points.columns["kind"], self.points.columns["inclination"]
+        strikes = self.points.columns["azimuth"]
+        rows = [i for i, k in enumerate(kinds) if k == "bedding" and dips[i] is not None and strikes[i] is not None]
+        return np.array(rows, dtype=np.int64)
+
+    @cached_property
+    def bedding_tree(self) -> shapely.STRtree:
+        return shapely.STRtree(self.points.geometries[self.bedding])
+
     def line_name(self, row: int) -> str:
         """``contact 118``."""
         return f"{str(self.lines.columns['kind'][row]).replace('_', ' ')} {self.lines.ids[row]}"
 
-    def within_frame(self, place: Place) -> bool:
-        """Whether a place is on the sheet; its border counts."""
-        return self.frame is None or bool(
-            shapely.dwithin(self.frame, shapely.Point(place), TOUCH_M / self.metres_per_unit)
-        )
+    def within_frame(self, xy: NDArray[np.float64]) -> NDArray[np.bool_]:
+        """Which places, (n, 2), are on the sheet; its border counts."""
+        if self.frame is None:
+            return np.ones(len(xy), dtype=bool)
+        shapely.prepare(self.frame)
+        return np.asarray(shapely.dwithin(self.frame, shapely.points(xy), TOUCH_M / self.metres_per_unit))

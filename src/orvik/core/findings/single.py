@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 import shapely
 
 from ..feature import Features
@@ -13,9 +14,9 @@ def coarse(ground: Ground, features: Features) -> list[Finding]:
     """Features drawn at a coarser scale than the digitizing scale."""
     limit = ground.scales.digitizing
     found = []
-    for i, scale in enumerate(features.columns["capture_scale"]):
-        if not scale or scale <= limit:
-            continue
+    scales = features.columns["capture_scale"]
+    for i in [i for i, scale in enumerate(scales) if scale and scale > limit]:
+        scale = scales[i]
         name = f"{str(features.columns['kind'][i]).replace('_', ' ')} {features.ids[i]}"
         if features.columns["kind"][i] == "border":
             continue
@@ -35,11 +36,11 @@ def outside(ground: Ground) -> list[Finding]:
     if ground.frame is None:
         return []
     found = []
-    for i, kind in enumerate(ground.points.columns["kind"]):
-        if kind != "unit_tag":
-            continue
-        point = ground.points.geometries[i]
-        if not ground.within_frame((point.x, point.y)):
+    rows = np.flatnonzero(np.array([k == "unit_tag" for k in ground.points.columns["kind"]], dtype=bool))
+    if len(rows):
+        rows = rows[~ground.within_frame(shapely.get_coordinates(ground.points.geometries[rows]))]
+        for i in rows.tolist():
+            point = ground.points.geometries[i]
             number = int(ground.points.ids[i])
             found.append(
                 Finding(

@@ -47,10 +47,10 @@ export function startNotebook(desk, takePen) {
 
   // Tab after a reading goes on to the next station that is not ticked off.
   document.addEventListener("orvik-next-station", () => desk.inTurn(async () => {
-    await refresh();
     const rows = [...panel.querySelectorAll(".station-row")];
     const at = rows.findIndex((row) => row.dataset.station === current);
-    const next = [...rows.slice(at + 1), ...rows.slice(0, at + 1)].find((row) => !row.classList.contains("done"));
+    if (at < 0) return;
+    const next = [...rows.slice(at + 1), ...rows.slice(0, at)].find((row) => !row.classList.contains("done"));
     if (next) await take(next);
   }));
 

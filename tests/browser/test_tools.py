@@ -1,0 +1,184 @@
+"""Tools of Compile with real pointer and keys: boxes, drafts, two windows, own kinds, the notebook, help."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+
+import pytest
+from selenium.webdriver import Chrome, Keys
+
+from orvik.store.project import Project
+
+from .chromium import browser
+from .hands import MapHand, find, text_of, until
+
+pytestmark = pytest.mark.browser
+
+PROJECT = "isle-of-quennet"
+MIDDLE = (514_700.0, 6_802_600.0)
+
+
+def stand(driver: Chrome, address: str, x: float = MIDDLE[0], y: float = MIDDLE[1], denominator: int = 6250) -> MapHand:
+    driver.get(f"{address}/p/{PROJECT}/compile")
+    view = f'{{"x": {x}, "y": {y}, "denominator": {denominator}}}'
+    driver.execute_script(f"sessionStorage.setItem('orvik-view-compile-32628-{PROJECT}', arguments[0])", view)
+    driver.get(f"{address}/p/{PROJECT}/compile")
+    return MapHand(driver, x, y, denominator).wait()
+
+
+def contact(hand: MapHand, *places: tuple[float, float]) -> None:
+    hand.pen("1")
+    for place in places:
+        hand.click(*place)
+
+
+def test_a_half_drawn_line_survives_a_reload(driver: Chrome, demo_address: str, demo: Path) -> None:
+    hand = stand(driver, demo_address)
+    contact(hand, (514_500, 6_802_500), (514_600, 6_802_560), (514_700, 6_802_520))
+    before = hand.revision()
+    driver.refresh()
+    hand.wait()
+    until(driver, lambda d: text_of(d, '[data-fact="count"]') == "3")
+    assert find(driver, '.pen[data-key="1"]').get_dom_attribute("aria-pressed") == "true"
+    hand.click(514_800, 6_802_600)
+    hand.keys(Keys.ENTER)
+    hand.kept(before + 1)
+    project = Project.open(demo, read_only=True)
+    newest = max(project.features("lines").ids.tolist())
+    assert len(project.feature("lines", newest).geometry.coords) == 4
+    project.close_reader()
+
+
+def test_two_windows_see_each_other_within_a_second(driver: Chrome, demo_address: str) -> None:
+    one = stand(driver, demo_address)
+    with browser() as second:
+        two = stand(second, demo_address)
+        contact(one, (514_500, 6_802_500), (514_640, 6_802_580))
+        before = one.revision()
+        one.keys(Keys.ENTER)
+        one.kept(before + 1)
+        start = time.perf_counter()
+        two.kept(before + 1)
+        assert time.perf_counter() - start < 1
+        # Both take it in hand; what the first window changes, the second may not change as it was.
+        one.keys(Keys.ESCAPE)
+        for hand in (one, two):
+            hand.click(514_570, 6_802_540)
+            until(hand.driver, lambda d: "contact" in text_of(d, "#slip .tray-head"))
+        # The second window is held up while the first one edits.
+        second.execute_script("document.getElementById('feature-form').dataset.revision = '3'")
+        one.keys(Keys.DELETE)
+        one.kept(before + 2)
+        until(second, lambda d: "Nothing is in hand" in text_of(d, "#slip"))
+        two.chain().key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()
+        one.kept(before + 3)
+
+
+def test_a_stale_change_is_refused_in_words_and_nothing_is_lost(driver: Chrome, demo_address: str) -> None:
+    one = stand(driver, demo_address)
+    contact(one, (514_500, 6_802_500), (514_640, 6_802_580))
+    before = one.revision()
+    one.keys(Keys.ENTER)
+    one.kept(before + 1)
+    one.keys(Keys.ESCAPE)
+    one.click(514_570, 6_802_540)
+    until(driver, lambda d: "contact" in text_of(d, "#slip .tray-head"))
+    with browser() as second:
+        two = stand(second, demo_address)
+        two.click(514_570, 6_802_540)
+        until(second, lambda d: "contact" in text_of(d, "#slip .tray-head"))
+        # In the first window a note is being typed while the second changes the certainty.
+        note = find(driver, "#note")
+        note.send_keys("seen in the")
+        two.choose("#certainty", "inferred")
+        two.kept(before + 2)
+        one.kept(before + 2)
+        note.send_keys(" bank", Keys.TAB)
+        until(driver, lambda d: "changed in another window" in text_of(d, "#feature-form .refusal"))
+        assert find(driver, "#note").get_property("value") == "seen in the bank"
+        assert one.revision() == before + 2
+
+
+def test_a_box_takes_what_lies_in_it_and_the_slip_changes_all(driver: Chrome, demo_address: str) -> None:
+    hand = stand(driver, demo_address)
+    contact(hand, (514_450, 6_802_480), (514_550, 6_802_530))
+    hand.keys(Keys.ENTER)
+    for place in ((514_450, 6_802_560), (514_550, 6_802_600)):
+        hand.click(*place)
+    before = hand.revision()
+    hand.keys(Keys.ENTER)
+    hand.kept(before + 1)
+    hand.keys(Keys.ESCAPE)
+    field = find(driver, "#map-field")
+    chain = hand.chain().move_to_element_with_offset(field, *hand.offset(514_420, 6_802_630)).click_and_hold()
+    chain.move_to_element_with_offset(field, *hand.offset(514_500, 6_802_500))
+    chain.move_to_element_with_offset(field, *hand.offset(514_580, 6_802_450)).release().perform()
+    until(driver, lambda d: "2 in hand" in text_of(d, "#slip"))
+    hand.choose("#certainty", "concealed")
+    hand.kept(before + 2)
+    until(driver, lambda d: "Contact, concealed" in text_of(d, ".in-hand-list"))
+    field.click()
+    until(driver, lambda d: "in hand" not in text_of(d, "#slip .tray-head"))
+
+
+def test_a_category_is_logged_by_key(driver: Chrome, demo_address: str, demo: Path) -> None:
+    hand = stand(driver, demo_address)
+    before = hand.revision()
+    find(driver, '.pen[data-pen="spring-certain"]').click()
+    until(driver, lambda d: d.find_elements("css selector", "[data-choice]"))
+    hand.click(514_500, 6_802_500)
+    until(driver, lambda d: "must be filled in" in text_of(d, "#map-notice"))
+    hand.keys("t")
+    until(driver, lambda d: find(d, '[data-choice="steady"]').get_dom_attribute("aria-pressed") == "true")
+    hand.click(514_500, 6_802_500)
+    hand.kept(before + 1)
+    hand.keys("d")
+    hand.click(514_560, 6_802_500)
+    hand.kept(before + 2)
+    project = Project.open(demo, read_only=True)
+    points = project.features("points")
+    assert [dict(f)["Flow"] for f in points.columns["fields"][-2:]] == ["steady", "dry"]
+    project.close_reader()
+
+
+def test_stations_are_ticked_off_one_after_the_other(driver: Chrome, demo_address: str) -> None:
+    hand = stand(driver, demo_address)
+    hand.keys("k")
+    until(driver, lambda d: text_of(d, "#notebook-count .count-words") == "8 of 12")
+    first = next(r for r in driver.find_elements("css selector", ".station-row:not(.done) .station-go"))
+    first.click()
+    until(driver, lambda d: find(d, "#reading").get_property("value") == "052/31")
+    until(driver, lambda d: text_of(d, "#reading-words") == "strikes 052, dips 31 to the southeast")
+    hand.keys(Keys.TAB)
+    until(driver, lambda d: text_of(d, "#notebook-count .count-words") == "9 of 12")
+    until(driver, lambda d: find(d, "#reading").get_property("value") == "238/44")
+    hand.keys(Keys.TAB)
+    # The third is a joint: its pen is taken with it.
+    until(driver, lambda d: find(d, '.pen[data-pen="joint-certain"]').get_dom_attribute("aria-pressed") == "true")
+    until(driver, lambda d: find(d, "#reading").get_property("value") == "121/88")
+    hand.keys(Keys.TAB)
+    until(driver, lambda d: text_of(d, "#notebook-count .count-words") == "11 of 12")
+
+
+def test_every_pen_and_tool_has_its_key_in_the_help(driver: Chrome, demo_address: str) -> None:
+    hand = stand(driver, demo_address)
+    keys = set()
+
+    def note() -> None:
+        keys.update(b.get_dom_attribute("data-tool-key") for b in driver.find_elements("css selector", "[data-tool-key]"))
+
+    note()
+    for pen in ("1", "Alt+1", "Shift+1"):
+        hand.pen(pen)
+        note()
+    hand.keys(Keys.ESCAPE)
+    for x, y, name in ((514_710.1, 6_802_206.8, "contact"), (514_600, 6_802_400, "unit area")):
+        hand.click(x, y)
+        until(driver, lambda d, n=name: n in text_of(d, "#slip .tray-head"))
+        note()
+    find(driver, "#map-field").send_keys("?")
+    until(driver, lambda d: find(d, "#help-dialog").is_displayed())
+    told = {k.text for k in driver.find_elements("css selector", "#help-dialog kbd")}
+    assert keys - told == set()
+    find(driver, "#help-dialog form button").click()
