@@ -11,7 +11,10 @@ import pytest
 import shapely
 
 from orvik.cli import main
+from orvik.core.band import Band
+from orvik.core.feature import Feature
 from orvik.core.forming import proven
+from orvik.store import rows
 from orvik.store.project import Project
 
 LINES = {
@@ -91,6 +94,27 @@ def test_a_warning_alone_is_no_failure(compiled: Path, tmp_path: Path) -> None:
     (tmp_path / "more.geojson").write_text(json.dumps(collection([far])))
     main(["import", str(compiled), str(tmp_path / "more.geojson")])
     assert main(["check", str(compiled)]) == 0
+
+
+def test_bands_follow_the_units_that_cut_them(compiled: Path) -> None:
+    project = Project.open(compiled)
+    band = Band(20.0, cut_by=("Qt",))
+    dyke = Feature("lines", shapely.LineString([(511_000, 6_801_000), (511_000, 6_803_500)]), "dyke", band=band)
+    project.apply("dyke", [rows.feature_change(dyke, project.srs_id)])
+    project.close()
+    main(["form-units", str(compiled)])
+    project = Project.open(compiled)
+    kept = project.feature("lines", 4)
+    (stretch,) = kept.stretches
+    assert stretch.certainty == "concealed"
+    edge = kept.geometry.coords[stretch.first]
+    assert project.feature("lines", 2).geometry.distance(shapely.Point(edge)) < 1e-6
+    revision = project.revision
+    project.close()
+    main(["form-units", str(compiled)])
+    project = Project.open(compiled)
+    assert project.revision == revision
+    project.close()
 
 
 def test_what_is_no_project(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

@@ -82,6 +82,8 @@ def test_below_a_cover_there_is_no_fill_and_dotted_margins(crs: ProjectCrs) -> N
     assert sorted(round(shapely.Polygon(i.paths.xy).area) for i in items if isinstance(i, Fill)) == [8_000, 24_000]
     dots = [i for i in items if isinstance(i, Stroke) and i.style.cap == "round"]
     assert len(dots) == 2
+    # Looked at again, it is as it was.
+    assert covered(dyke, [area(1, shapely.box(X + 200, Y - 300, X + 400, Y + 300), "Qt")]) == dyke
     # Told to cut it, it comes to the surface again.
     again = covered(dyke.changed(band=Band(40.0)), [])
     assert again.stretches == ()

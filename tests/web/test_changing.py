@@ -199,7 +199,9 @@ def test_areas_cut_filled_split_and_merged(page: Page, project: Project) -> None
 
 
 def test_an_area_filled_to_its_neighbours(page: Page, project: Project) -> None:
-    page.draw("unit_area-certain", (512_800, 6_801_200), (513_800, 6_801_200), (513_800, 6_802_800), (512_800, 6_802_800), unit="Qt", fill=True)
+    corners = ((512_800, 6_801_200), (513_800, 6_801_200), (513_800, 6_802_800), (512_800, 6_802_800))
+    assert "Which gives way?" in page.draw("unit_area-certain", *corners, unit="Qt")["asks"]
+    page.ask("finish", unit="Qt", overlap="below")
     areas = reopened(project).features("areas")
     assert proven(areas.geometries)[0]
     assert geometry(project, "areas", 2).equals(shapely.box(513_000, 6_801_200, 513_800, 6_802_800))
@@ -300,7 +302,7 @@ def any_edit(page: Page, rng: np.random.Generator, project: Project) -> None:
         page.ask("way", way="straight")
         for place in places:
             page.press(*place)
-        page.ask("finish", unit="Qt", fill=bool(rng.integers(2)))
+        page.ask("finish", unit="Qt", overlap=str(rng.choice(["below", "above"])))
     elif what == "tag":
         page.ask("pen", name="unit_tag-certain")
         page.press(*places[0], unit="Kp")
@@ -341,3 +343,12 @@ def test_any_sequence_of_edits_undone_gives_back_the_exact_project(page: Page, p
     for _ in range(edits):
         assert "refused" not in page.ask("redo")
     assert dump(project.path) == after
+
+
+def test_an_area_that_the_others_give_way_to(page: Page, project: Project) -> None:
+    corners = ((512_800, 6_801_200), (513_800, 6_801_200), (513_800, 6_802_800), (512_800, 6_802_800))
+    page.draw("unit_area-certain", *corners, unit="Qt", overlap="above")
+    areas = reopened(project).features("areas")
+    assert proven(areas.geometries)[0]
+    assert geometry(project, "areas", 2).equals(shapely.Polygon(corners))
+    assert geometry(project, "areas", 1).area == 4_000_000 - 200 * 1600

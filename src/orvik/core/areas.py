@@ -46,6 +46,27 @@ def fill_to_neighbours(new: Feature, neighbours: Sequence[Feature]) -> Outcome:
     return _settled(_in_parts(new, free), others)
 
 
+def lies_over(new: Feature, other: Feature) -> bool:
+    """Whether two areas have ground in common, more than rounding."""
+    common = shapely.intersection(new.geometry, other.geometry)
+    return bool(common.area > BALANCE * min(new.geometry.area, other.geometry.area) + 1e-6)
+
+
+def laid_over(new: Feature, neighbours: Sequence[Feature]) -> Outcome:
+    """A new area that its neighbours give way to."""
+    put: list[Feature] = [new]
+    gone: list[int] = []
+    over = [n for n in neighbours if n.id != new.id and lies_over(new, n)]
+    for other in over:
+        rest = _polygons(shapely.difference(other.geometry, new.geometry))
+        if rest:
+            put += _in_parts(other, rest)
+        else:
+            gone.append(other.id or 0)
+    names = {o.id for o in over}
+    return _settled(put, [n for n in neighbours if n.id not in names], tuple(gone))
+
+
 def filled_at(x: float, y: float, areas: Sequence[Feature], lines: Sequence[Feature], new: Feature) -> Outcome:
     """The open ground around a place, closed by the edges of areas and lines around it, as a new area.
 

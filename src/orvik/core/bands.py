@@ -12,6 +12,9 @@ from .feature import Feature
 from .stretch import Stretch, certainties, runs, settled
 from .vertices import paths_of, with_vertex
 
+# A vertex so near to the edge of a cover is on it, in project units; otherwise each look would add another.
+SAME = 0.01
+
 
 def covered(line: Feature, areas: Iterable[Feature]) -> Feature:
     """A band that is concealed below the units that cut it, and seen elsewhere.
@@ -34,7 +37,9 @@ def covered(line: Feature, areas: Iterable[Feature]) -> Feature:
     marked = line
     if over:
         for place in shapely.get_coordinates(shapely.intersection(line.geometry, shapely.boundary(cover))).tolist():
-            marked = with_vertex(marked, (place[0], place[1]))
+            held = paths_of(marked)[0]
+            if np.hypot(held[:, 0] - place[0], held[:, 1] - place[1]).min() > SAME:
+                marked = with_vertex(marked, (place[0], place[1]))
     xy = paths_of(marked)[0]
     middles = shapely.points((xy[:-1] + xy[1:]) / 2)
     below: list[bool] = np.asarray(shapely.intersects(cover, middles)).tolist() if over else [False] * (len(xy) - 1)

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import shapely
+
+from ..core.band import FAULTS
+from ..core.bands import covered
 from ..core.edit import checked
 from ..core.errors import FeatureRefused
-from ..core.feature import TABLES
+from ..core.feature import TABLES, Feature
 from ..core.forming import Plan, proven
 from ..core.survey import Setting, Survey
 from . import rows
@@ -68,10 +72,33 @@ def plan_changes(project: Project, plan: Plan) -> list[Change]:
     ground = sum(a.geometry.area for a in areas)
     if areas and (not sound or over > ROUNDING * ground):
         raise FeatureRefused("The faces do not fit together without gap or overlap; look at the findings first.")
-    return [
+    changes = [
         *(Change("areas", number, None) for number in plan.gone),
         *(rows.feature_change(area, project.srs_id) for area in areas),
     ]
+    return changes + [rows.feature_change(band, project.srs_id) for band in _bands_below(project, plan)] if changes else []
+
+
+def _bands_below(project: Project, plan: Plan) -> list[Feature]:
+    """Bands that other units lie over once a plan is carried out."""
+    lines = project.features("lines")
+    cut = [int(i) for i, band in zip(lines.ids, lines.columns["band"], strict=True) if band and set(band.cut_by) - {FAULTS}]
+    if not cut:
+        return []
+    columns = project.features("areas").patched([a for a in plan.put if a.id is not None], plan.gone)
+    geometries = [*columns.geometries, *(a.geometry for a in plan.put if a.id is None)]
+    units = [*columns.columns["map_unit"], *(a.map_unit for a in plan.put if a.id is None)]
+    tree = shapely.STRtree(geometries)
+    changed = []
+    for line in project.whole("lines", cut).values():
+        over = [
+            Feature("areas", geometries[i], "unit_area", map_unit=units[i])
+            for i in tree.query(line.geometry, predicate="intersects").tolist()
+        ]
+        now = covered(line, over)
+        if now != line:
+            changed.append(now)
+    return changed
 
 
 def form_units(project: Project) -> Plan:

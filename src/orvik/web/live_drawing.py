@@ -236,10 +236,17 @@ async def finish(live: Live, message: Answer) -> Answer:
         feature = feature.changed(band=Band(width, str(message.get("width_on") or "ground")))
     label = f"draw {feature.kind.replace('_', ' ')}"
     nodes = nodes_of(drawing.vertices)
-    if feature.table == "areas" and message.get("fill"):
+    if feature.kind == "unit_area":
+        order = str(message.get("overlap") or "ask")
         around = live.workspace.around(feature.geometry.bounds, frozenset({"areas"}))
-        outcome = area_work.fill_to_neighbours(feature, [a for a in around if a.kind == feature.kind])
-        entry = await live.keep(label, outcome.put, nodes=nodes)
+        neighbours = [a for a in around if a.kind == feature.kind]
+        over = [a for a in neighbours if area_work.lies_over(feature, a)]
+        if over and order not in ("below", "above"):
+            which = over[0].name if len(over) == 1 else f"{len(over)} areas"
+            return {"asks": f"It lies over {which}. Which gives way?"}
+        work = area_work.laid_over if order == "above" else area_work.fill_to_neighbours
+        outcome = work(feature, neighbours)
+        entry = await live.keep(label, outcome.put, [("areas", n) for n in outcome.gone], nodes)
     else:
         entry = await live.keep(label, [feature], nodes=nodes)
     live.drawing = live.fresh()

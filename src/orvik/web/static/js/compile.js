@@ -97,6 +97,8 @@ slip.addEventListener("click", (event) => {
   const way = event.target.closest("[data-way]");
   const aligned = event.target.closest("[data-align]");
   const choice = event.target.closest("[data-choice]");
+  const answered = event.target.closest("[data-answer]");
+  if (answered) { desk.inTurn(() => finish(answered.dataset.answer)); map.field.focus(); }
   if (choice) { document.getElementById(choice.dataset.of).value = choice.dataset.choice; markChoices(); }
   if (way) desk.inTurn(() => takeWay(way.dataset.way));
   if (aligned) desk.inTurn(() => align(aligned));
@@ -161,7 +163,7 @@ map.field.addEventListener("pointerdown", (event) => {
   if (hand.way === "free" && hand.table !== "points") { beginHand(at, event); return; }
   press(...at, event.ctrlKey);
 });
-map.field.addEventListener("dblclick", () => { if (desk.drawing && hand.table !== "points") desk.inTurn(finish); });
+map.field.addEventListener("dblclick", () => { if (desk.drawing && hand.table !== "points") desk.inTurn(() => finish()); });
 map.on("pointer", (at, event) => {
   hand.free = event.ctrlKey;
   if (hand.trace) { hand.trace.push(map.view.toGround(...at)); return; }
@@ -186,13 +188,16 @@ function beginHand(at, event) {
   }, { once: true });
 }
 
-async function finish() {
+async function finish(overlap = document.getElementById("overlap")?.value) {
   const value = (id) => document.getElementById(id)?.value;
   const answer = await desk.ask({
     do: "finish", unit: desk.unit(), fields: desk.fields(), fill: document.getElementById("fill")?.checked ?? false,
-    width: value("band-width"), width_on: value("band-on"),
+    width: value("band-width"), width_on: value("band-on"), overlap,
   });
   if (answer.refused) return;
+  const asks = document.getElementById("asks");
+  if (asks) asks.hidden = !answer.asks;
+  if (answer.asks) { document.getElementById("asks-words").textContent = answer.asks; asks.querySelector("button").focus(); return; }
   desk.refuse("");
   const wasFor = hand.purpose;
   ring.showDrawing(null);
