@@ -109,7 +109,7 @@ def compile_tracing(driver: Chrome, address: str) -> None:
     driver.get(address + "/")
     at(driver, 514_350.0, 6_803_100.0, 6250)
     field = driver.find_element(By.ID, "map-field")
-    ActionChains(driver).send_keys("2").perform()
+    ActionChains(driver).send_keys("2").pause(0.5).send_keys("c").perform()
     time.sleep(0.6)
     for dx, dy in ((-40, 150), (-70, 110), (-105, 80), (-140, 42), (-150, 0), (-130, -50), (-90, -105)):
         ActionChains(driver).move_to_element_with_offset(field, dx, dy).click().pause(0.45).perform()
@@ -143,6 +143,35 @@ def compile_slip(driver: Chrome, address: str) -> None:
     time.sleep(1.0)
 
 
+def compile_findings(driver: Chrome, address: str) -> None:
+    driver.get(address + "/")
+    at(driver, 513_500.0, 6_801_400.0, 25_000)
+    ActionChains(driver).send_keys("i").perform()
+    WebDriverWait(driver, 30).until(lambda d: len(d.find_elements(By.CSS_SELECTOR, ".finding")) == 3)
+    driver.find_element(By.CSS_SELECTOR, ".finding-go").click()
+    time.sleep(2.0)
+
+
+def compile_bands(driver: Chrome, address: str) -> None:
+    driver.get(address + "/")
+    at(driver, 513_750.0, 6_801_000.0, 6250)
+    driver.execute_script("document.getElementById('map-field').focus()")
+    field = driver.find_element(By.ID, "map-field")
+    k = 1000 * (96 / 25.4) / 6250
+    dx, dy = round((513_330 - 513_750) * k), round((6_801_000 - 6_801_125) * k)
+    ActionChains(driver).move_to_element_with_offset(field, dx, dy).click().perform()
+    WebDriverWait(driver, 10).until(lambda d: d.find_elements(By.CSS_SELECTOR, ".band-fields"))
+    time.sleep(1.0)
+
+
+def compile_notebook(driver: Chrome, address: str) -> None:
+    driver.get(address + "/")
+    at(driver, 513_500.0, 6_802_500.0, 6250)
+    ActionChains(driver).send_keys("k").pause(1).perform()
+    driver.find_element(By.CSS_SELECTOR, ".station-row:not(.done) .station-go").click()
+    time.sleep(2.0)
+
+
 def signs(driver: Chrome, address: str) -> None:
     driver.get(address + PROJECT + "/signs")
     time.sleep(1.2)
@@ -172,6 +201,7 @@ VIEWS: dict[str, Callable[[Chrome, str], None]] = {
     "home": home, "new-project": new, "ground": ground, "systems": systems, "georeferencing": georeferencing,
     "compile": compile_overview,
     "compile-tracing": compile_tracing, "compile-attitude": compile_attitude, "compile-slip": compile_slip,
+    "compile-findings": compile_findings, "compile-bands": compile_bands, "compile-notebook": compile_notebook,
     "signs": signs, "sheet": sheet, "proof": proof, "relief": relief,
 }  # fmt: skip
 

@@ -75,31 +75,25 @@ def smoothed(places: Floats, tolerance: float, closed: bool = False) -> tuple[Fl
     """
     _, derivatives = tangents(places, closed)
     # Not the differences of the parameters: their rounding depends on all that lies before.
-    steps = np.sqrt(np.hypot(*np.diff(places, axis=0).T))
-    out, knots = [places[:1]], [0]
-    count = 1
-    for i, h in enumerate(steps):
-        inner = _span(places[i], places[i + 1], derivatives[i] * h, derivatives[i + 1] * h, tolerance)
-        out += [inner, places[i + 1 : i + 2]]
-        count += len(inner) + 1
-        knots.append(count - 1)
-    return np.concatenate(out), knots
-
-
-def _span(p: Floats, q: Floats, m: Floats, n: Floats, tolerance: float) -> Floats:
-    """Vertices between two knots of a cubic with end derivatives ``m`` and ``n`` over a parameter of 0 to 1.
-
-    A chord over a parameter of h leaves a curve by at most h² max|C''| / 8, and the second derivative of a
-    cubic is greatest at one of its ends.
-    """
-    bend = max(
-        float(np.hypot(*(6 * (q - p) - 4 * m - 2 * n))), float(np.hypot(*(-6 * (q - p) + 2 * m + 4 * n)))
+    steps = np.sqrt(np.hypot(*np.diff(places, axis=0).T))[:, None]
+    p, q, m, n = places[:-1], places[1:], derivatives[:-1] * steps, derivatives[1:] * steps
+    # A chord over a parameter of h leaves a curve by at most h² max|C''| / 8, and the second derivative of a
+    # cubic is greatest at one of its ends.
+    bend = np.maximum(
+        np.hypot(*(6 * (q - p) - 4 * m - 2 * n).T), np.hypot(*(-6 * (q - p) + 2 * m + 4 * n).T)
     )
-    pieces = int(np.clip(np.ceil(np.sqrt(bend / (8 * tolerance))), LEAST, MOST))
-    s = (np.arange(1, pieces) / pieces)[:, None]
-    return (
-        (2 * s**3 - 3 * s**2 + 1) * p + (s**3 - 2 * s**2 + s) * m + (3 * s**2 - 2 * s**3) * q + (s**3 - s**2) * n
+    pieces = np.clip(np.ceil(np.sqrt(bend / (8 * tolerance))), LEAST, MOST).astype(np.int64)
+    knots = np.concatenate([[0], np.cumsum(pieces)])
+    span = np.repeat(np.arange(len(pieces)), pieces)
+    s = ((np.arange(knots[-1]) - knots[span]) / pieces[span])[:, None]
+    out = (
+        (2 * s**3 - 3 * s**2 + 1) * p[span]
+        + (s**3 - 2 * s**2 + s) * m[span]
+        + (3 * s**2 - 2 * s**3) * q[span]
+        + (s**3 - s**2) * n[span]
     )
+    out[knots[:-1]] = p
+    return np.concatenate([out, places[-1:]]), knots.tolist()
 
 
 def flattened(places: Floats, smooth: Sequence[bool], tolerance: float) -> tuple[Floats, list[int]]:

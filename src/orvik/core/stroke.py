@@ -99,10 +99,7 @@ class Drawing:
 
         Meeting its own first vertex is no crossing: the figure closes there.
         """
-        line, _, _ = self.path(pointer)
-        if len(line) < 4:
-            return len(line) == 3 and _doubles_back(line)
-        return not shapely.LineString(line).is_simple
+        return crossing(self.path(pointer)[0])
 
     def length(self, pointer: Vertex | None = None) -> float:
         """Length in project units, led on to ``pointer``."""
@@ -217,6 +214,13 @@ def stepped(crs: ProjectCrs, start: Place, bearing: float, metres: float) -> Pla
     course = math.radians(bearing - float(crs.convergence(start[0], start[1])))
     far = metres / crs.metres_per_unit
     return start[0] + far * math.sin(course), start[1] + far * math.cos(course)
+
+
+def crossing(line: Floats) -> bool:
+    """Whether a path, (n, 2), crosses or doubles back upon itself."""
+    if len(line) < 4:
+        return len(line) == 3 and _doubles_back(line)
+    return not shapely.LineString(line).is_simple
 
 
 def _doubles_back(line: Floats) -> bool:

@@ -13,7 +13,17 @@ from ..core.band import Band
 from ..core.errors import FeatureRefused, SignMissing
 from ..core.feature import Feature
 from ..core.scale import on_sheet, spaced
-from ..core.stroke import FREE_MM, WAYS, Drawing, Vertex, parse_step, stepped, thinned_hand, vertices_of
+from ..core.stroke import (
+    FREE_MM,
+    WAYS,
+    Drawing,
+    Vertex,
+    crossing,
+    parse_step,
+    stepped,
+    thinned_hand,
+    vertices_of,
+)
 from ..core.trace import followed
 from ..core.vertices import paths_of, segment_at
 from .live import Answer, Handler, Live, nodes_of, place_of, point_geometry, text_of, vertex_of
@@ -266,23 +276,24 @@ async def drop(live: Live, message: Answer) -> Answer:
 
 
 def drawing_words(live: Live, pointer: Vertex | None = None) -> Answer:
-    """What the page shows of a drawing, led on to the pointer."""
+    """What the page shows of a drawing; led on to the pointer, without the vertices that the page knows."""
     drawing = live.drawing
     assert drawing is not None
     project = live.workspace.project
     line, _, smooth = drawing.path(pointer)
     metres = float(np.hypot(*np.diff(line, axis=0).T).sum()) * project.crs.metres_per_unit if len(line) > 1 else 0.0
     words: Answer = {
-        "vertices": [v.place for v in drawing.vertices],
-        "crosses": drawing.crosses(pointer),
+        "crosses": crossing(line),
         "count": f"{len(drawing.vertices)}",
         "length": f"{spaced(metres)} m",
         "sheet": f"{spaced(on_sheet(metres, project.scales.publication), 1)} mm",
         "sheet_mm": on_sheet(metres, project.scales.publication),
         "captured": f"1:{spaced(max(v.capture_scale for v in drawing.vertices))}",
     }
+    if pointer is None:
+        words["vertices"] = [v.place for v in drawing.vertices]
     if any(smooth):
-        words["line"] = line.tolist()
+        words["line"] = np.round(line, 3).tolist()
     return words
 
 

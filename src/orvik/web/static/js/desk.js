@@ -58,7 +58,7 @@ export class Desk {
   }
 
   async fetchSlip(path) {
-    await htmx.ajax("GET", `/p/${this.map.slug}/${path}`, { target: "#slip", swap: "innerHTML" });
+    await htmx.ajax("GET", `/p/${this.map.slug}/${path}`, { source: this.slip, target: "#slip", swap: "innerHTML" });
     const select = document.getElementById("current-unit");
     const kept = localStorage.getItem("orvik-unit");
     if (select && kept && [...select.options].some((o) => o.value === kept)) select.value = kept;

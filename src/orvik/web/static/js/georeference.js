@@ -158,5 +158,5 @@ live.on("ink", (buffer) => map.takeInk(buffer));
 live.on("changed", async (words) => {
   map.takeWords(words);
   if (!words.tables?.includes("sources")) return;
-  await htmx.ajax("GET", `/p/${map.slug}/underlays/${root.dataset.source}/points`, { target: "#control-points", swap: "outerHTML" });
+  await htmx.ajax("GET", `/p/${map.slug}/underlays/${root.dataset.source}/points`, { source: "#control-points", target: "#control-points", swap: "outerHTML" });
 });

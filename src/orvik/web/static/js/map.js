@@ -62,11 +62,11 @@ export class OrvikMap {
   takeWords(words) {
     if (words.moved) return;
     if (words.tables?.includes("views") && document.getElementById("views")) {
-      htmx.ajax("GET", `/p/${this.slug}/views`, { target: "#views", swap: "outerHTML" });
+      htmx.ajax("GET", `/p/${this.slug}/views`, { source: "#views", target: "#views", swap: "outerHTML" });
     }
     if (words.tables?.includes("sources")) {
       for (const held of this.pictures.values()) held.asked = "";
-      htmx.ajax("GET", `/p/${this.slug}/stack`, { target: "#stack", swap: "outerHTML" });
+      htmx.ajax("GET", `/p/${this.slug}/stack`, { source: "#stack", target: "#stack", swap: "outerHTML" });
     }
     if ("home" in words) {
       this.root.dataset.home = JSON.stringify(words.home);

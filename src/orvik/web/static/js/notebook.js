@@ -55,14 +55,14 @@ export function startNotebook(desk, takePen) {
   }));
 
   function refresh() {
-    return htmx.ajax("GET", `/p/${map.slug}/notebook`, { target: "#notebook-list", swap: "outerHTML" }).then(paintCount);
+    return htmx.ajax("GET", `/p/${map.slug}/notebook`, { source: "#notebook-list", target: "#notebook-list", swap: "outerHTML" }).then(paintCount);
   }
 
   function changed(words) {
     const touched = words.tables || [];
     if (document.getElementById("notebook-preview")?.childElementCount) return;
     if (touched.includes("stations") || touched.includes("points")) refresh();
-    if (touched.includes("kinds")) htmx.ajax("GET", `/p/${map.slug}/pens`, { target: "#pens", swap: "outerHTML" });
+    if (touched.includes("kinds")) htmx.ajax("GET", `/p/${map.slug}/pens`, { source: "#pens", target: "#pens", swap: "outerHTML" });
   }
 
   // Stations that wait stand on the map as small open squares while the list is open.

@@ -121,7 +121,7 @@ function startDesk() {
     chosen = id;
     for (const row of document.querySelectorAll(".placed-part")) row.setAttribute("aria-pressed", String(Number(row.dataset.part) === id));
     paint();
-    if (id) await htmx.ajax("GET", `/p/${slug}/parts/${id}`, { target: "#part-slip", swap: "innerHTML" });
+    if (id) await htmx.ajax("GET", `/p/${slug}/parts/${id}`, { source: "#part-slip", target: "#part-slip", swap: "innerHTML" });
   }
 
   function zoomTo(k, px, py) {
