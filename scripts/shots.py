@@ -158,7 +158,7 @@ def compile_bands(driver: Chrome, address: str) -> None:
     driver.execute_script("document.getElementById('map-field').focus()")
     field = driver.find_element(By.ID, "map-field")
     k = 1000 * (96 / 25.4) / 6250
-    dx, dy = round((513_330 - 513_750) * k), round((6_801_000 - 6_801_125) * k)
+    dx, dy = round((513_330 - 513_750) * k), round((6_801_000 - 6_801_135) * k)
     ActionChains(driver).move_to_element_with_offset(field, dx, dy).click().perform()
     WebDriverWait(driver, 10).until(lambda d: d.find_elements(By.CSS_SELECTOR, ".band-fields"))
     time.sleep(1.0)

@@ -99,7 +99,8 @@ def line_swatch(sign: LineSign, width: float = 12.4) -> str:
         top, foot = [(0.2, 0.7), (width - 0.2, 0.7)], [(0.2, 2.3), (width - 0.2, 2.3)]
         ring = Paths.of([*top, *foot[::-1], top[0]])
         margins = LineStyle(0.15, INK, sign.style.dash, sign.style.cap)
-        items: list[Item] = [Fill(sign.fill, ring, np.array([0, 1])), Stroke(margins, Paths.of(top, foot))]
+        tint: list[Item] = [] if sign.certainty == "concealed" else [Fill(sign.fill, ring, np.array([0, 1]))]
+        items: list[Item] = [*tint, Stroke(margins, Paths.of(top, foot))]
         return swatch(items, width, 3.0, sign.label, f"l-{sign.kind}-{sign.certainty}")
     return swatch([Stroke(sign.style, path)], width, 3.0, sign.label, f"l-{sign.kind}-{sign.certainty}")
 

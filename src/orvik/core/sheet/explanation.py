@@ -113,7 +113,8 @@ def _line(sign: LineSign, x: float, y: float, k: float) -> list[Item]:
     top, foot = [(x, y - 0.8 * k), (x + BOX[0] * k, y - 0.8 * k)], [(x, y + 0.8 * k), (x + BOX[0] * k, y + 0.8 * k)]
     margins = LineStyle(0.15, INK, sign.style.dash, sign.style.cap)
     tint = Fill(sign.fill, Paths.of([*top, *foot[::-1], top[0]]), np.array([0, 1]))
-    return [tint, Stroke(margins, Paths.of(top, foot)), label]
+    tinted: list[Item] = [] if sign.certainty == "concealed" else [tint]
+    return [*tinted, Stroke(margins, Paths.of(top, foot)), label]
 
 
 def _point(sign: PointSign, x: float, y: float, k: float) -> list[Item]:

@@ -68,7 +68,10 @@ def bands(lines: Features, rows: list[int], book: SignBook, publication: int, me
                 style = book.line("contact", value).style
                 yield Stroke(style, Paths(path[a : b + 1], np.array([0, b + 1 - a])), key)
         if band.dips and lines.columns["inclination"][row] is not None:
-            yield from _dip_marks(lines, row, band, right if band.dips == "right" else left, publication, metres_per_unit)
+            path = right if band.dips == "right" else left
+            for a, b, value in runs(["hidden" if v == "concealed" else "seen" for v in seen]):
+                if value == "seen":
+                    yield from _dip_marks(lines, row, band, path[a : b + 1], publication, metres_per_unit)
 
 
 def _margin_certainties(
@@ -85,7 +88,7 @@ def _margin_certainties(
 def _dip_marks(
     lines: Features, row: int, band: Band, path: Floats, publication: int, metres_per_unit: float
 ) -> Iterator[Item]:
-    """Ticks on the side that the sheet dips to, with the dip beside each."""
+    """Ticks along a part of the margin on the side that the sheet dips to, with the dip beside each."""
     line = shapely.LineString(path)
     apart = MARKS_MM * publication / 1000 / metres_per_unit
     count = max(1, int(line.length // apart))
