@@ -29,14 +29,6 @@ WIDE = 0.25
 
 
 @dataclass(frozen=True)
-class Pieces:
-    """Parts of lines that bound units, and the line that each belongs to."""
-
-    owners: Ints
-    geometries: Geometries
-
-
-@dataclass(frozen=True)
 class Faces:
     """Faces of the linework with what the tags say of each.
 
@@ -64,15 +56,14 @@ class Plan:
     formed: int
 
 
-def pieces_of(lines: Features, bounding: frozenset[str]) -> Pieces:
-    """What bounds units: all but what is concealed, of the kinds that bound."""
+def pieces_of(lines: Features, bounding: frozenset[str]) -> Geometries:
+    """The parts of lines that bound units: all but what is concealed, of the kinds that bound."""
     kinds, whole = lines.columns["kind"], lines.columns["certainty"]
     stretched = lines.columns["stretches"]
     plain = np.array(
         [k in bounding and not s and c != "concealed" for k, c, s in zip(kinds, whole, stretched, strict=True)],
         dtype=bool,
     )
-    owners = [lines.ids[plain]]
     geometries = [lines.geometries[plain]]
     for i, stretches in enumerate(stretched):
         if not stretches or kinds[i] not in bounding:
@@ -81,8 +72,7 @@ def pieces_of(lines: Features, bounding: frozenset[str]) -> Pieces:
         made = np.empty(len(parts), dtype=object)
         made[:] = parts
         geometries.append(made)
-        owners.append(np.full(len(parts), lines.ids[i], dtype=np.int64))
-    return Pieces(np.concatenate(owners), np.concatenate(geometries))
+    return np.concatenate(geometries)
 
 
 def seen_parts(line: shapely.LineString, certainty: str, stretches: tuple[object, ...]) -> list[shapely.LineString]:

@@ -53,7 +53,7 @@ class Survey:
         self._pieces = forming.pieces_of(self.features["lines"], self.setting.bounding)
         self.frame = frame_of(self.features["lines"])
         self.faces = forming.tagged(
-            forming.faces_of(self._pieces.geometries, self.frame), self.features["points"]
+            forming.faces_of(self._pieces, self.frame), self.features["points"]
         )
         # Faces that may not have their area yet.
         self._dirty = np.ones(len(self.faces), dtype=bool)
@@ -155,10 +155,10 @@ class Survey:
         """Build faces again where lines have changed; says which faces are new."""
         if not len(old) and not len(new):
             return np.zeros(len(self.faces), dtype=bool)
-        was, now = (forming.pieces_of(f, self.setting.bounding).geometries for f in (old, new))
+        was, now = (forming.pieces_of(f, self.setting.bounding) for f in (old, new))
         self._pieces = forming.pieces_of(self.features["lines"], self.setting.bounding)
         keep, built = forming.refaced(
-            self.faces.polygons, self._pieces.geometries, np.concatenate([was, now]), self.frame
+            self.faces.polygons, self._pieces, np.concatenate([was, now]), self.frame
         )
         rows = np.flatnonzero(keep).tolist()
         self.faces = Faces(

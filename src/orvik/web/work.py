@@ -26,7 +26,9 @@ class Workers:
     """A few processes that step back when the live connection wants the processor."""
 
     def __init__(self, count: int = 2) -> None:
-        context = multiprocessing.get_context("spawn")
+        # From a process that has the imports and nothing else: a new one is there in a moment.
+        context = multiprocessing.get_context("forkserver")
+        context.set_forkserver_preload(["orvik.web.surveyor", "orvik.web.work"])
         self._pool = ProcessPoolExecutor(count, mp_context=context, initializer=_step_back)
         # One process alone, so that what it remembers of a project is there the next time.
         self._surveyor = ProcessPoolExecutor(1, mp_context=context, initializer=_step_back)
@@ -48,7 +50,10 @@ class Workers:
 
     def close(self) -> None:
         self._pool.shutdown(cancel_futures=True)
-        self._surveyor.shutdown(cancel_futures=True)
+        # A look at a large project may take long, and nobody waits for it any more.
+        self._surveyor.shutdown(wait=False, cancel_futures=True)
+        for process in list((self._surveyor._processes or {}).values()):
+            process.terminate()
 
 
 def _step_back() -> None:

@@ -21,7 +21,6 @@ Place = tuple[float, float]
 TOUCH_M = 1e-6
 # A gap up to this on the sheet is a slip of the hand, and can be mended.
 NEAR_MM = 1.0
-KIND_WORDS = {"unit_tag": "unit tag"}
 
 
 @dataclass(frozen=True)
