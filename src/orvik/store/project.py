@@ -1,37 +1,28 @@
-"""An open project file: reading it, and changing it one journalled transaction at a time."""
+"""An open project file: opened, and changed one journalled transaction at a time."""
 
 from __future__ import annotations
 
 import sqlite3
-import threading
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
-
-import numpy as np
-import shapely
 
 from ..core.crs import ProjectCrs, project_crs
 from ..core.errors import NotFound, ProjectRefused
-from ..core.feature import COLUMNS, TABLES, Feature, Features, Table
-from ..core.scale import Scales
-from ..core.sheet.page import Part, Sheet
-from ..core.units import MapUnit, stratigraphic_order
 from . import journal, reference_systems, rows, upgrade
-from .geometry import add_functions, decoded, decoded_all
+from .geometry import add_functions
 from .journal import Change, Entry, RowChange
+from .reading import Reader
 
 APPLICATION_ID = 0x47504B47
 
 
-class Project:
+class Project(Reader):
     """One project file. One writer at a time; every method is safe to call from any thread."""
 
     def __init__(self, path: Path, connection: sqlite3.Connection) -> None:
+        super().__init__(connection)
         self.path = path
-        self._connection = connection
-        self._lock = threading.RLock()
         self._closed = False
         self._history, self.revision = journal.history(connection)
         self._data_version = self._pragma("data_version")
@@ -230,178 +221,6 @@ class Project:
             journal.restored(self._connection, change)
         return changes
 
-    # Reading
-
-    def _pragma(self, name: str) -> int:
-        return int(self._connection.execute(f"PRAGMA {name}").fetchone()[0])
-
-    def _select(self, sql: str, values: tuple[Any, ...] = ()) -> list[sqlite3.Row]:
-        with self._lock:
-            cursor = self._connection.cursor()
-            cursor.row_factory = sqlite3.Row
-            return cursor.execute(sql, values).fetchall()
-
-    @property
-    def name(self) -> str:
-        return str(self._select("SELECT name FROM project WHERE id = 1")[0]["name"])
-
-    @property
-    def scales(self) -> Scales:
-        row = self._select("SELECT publication_scale, digitizing_scale, rungs FROM project WHERE id = 1")[0]
-        others = tuple(int(rung) for rung in row["rungs"].split(",") if rung)
-        return Scales(row["publication_scale"], row["digitizing_scale"], others)
-
-    @property
-    def kept_at(self) -> str | None:
-        """When the last entry was kept (ISO 8601), or None in a new project."""
-        found = self._select("SELECT at FROM journal ORDER BY id DESC LIMIT 1")
-        return str(found[0]["at"]) if found else None
-
-    def feature(self, table: Table, feature_id: int) -> Feature:
-        """One feature; raises NotFound."""
-        found = self._select(f"SELECT * FROM {_feature_table(table)} WHERE id = ?", (feature_id,))
-        if not found:
-            raise NotFound(f"That feature is no longer in the project ({table} {feature_id}).")
-        return rows.feature(table, found[0], decoded(found[0]["geom"]))
-
-    def features(self, table: Table) -> Features:
-        """All features of a table as columns."""
-        names = ("id", "geom", *COLUMNS[_feature_table(table)])
-        sql = f"SELECT {', '.join(names)} FROM {table} ORDER BY id"
-        with self._lock:
-            found = self._connection.execute(sql).fetchall()
-        columns = list(zip(*found, strict=True)) if found else [()] * len(names)
-        return Features(
-            table,
-            np.array(columns[0], dtype=np.int64),
-            decoded_all(columns[1]),
-            {name: rows.column(name, values) for name, values in zip(names[2:], columns[2:], strict=True)},
-        )
-
-    def whole(self, table: Table, ids: Iterable[int]) -> dict[int, Feature]:
-        """Features with all their attributes by id; those that are not there are left out."""
-        found: dict[int, Feature] = {}
-        wanted = list(ids)
-        for start in range(0, len(wanted), 500):
-            some = wanted[start : start + 500]
-            sql = f"SELECT * FROM {_feature_table(table)} WHERE id IN ({', '.join('?' * len(some))})"
-            for row in self._select(sql, tuple(some)):
-                found[row["id"]] = rows.feature(table, row, decoded(row["geom"]))
-        return found
-
-    def all_features(self) -> dict[Table, Features]:
-        """``features`` of every table."""
-        return {table: self.features(table) for table in TABLES}
-
-    def changed_since(self, revision: int) -> set[tuple[str, int]] | None:
-        """Tables and ids of the rows that entries after a revision changed; None where another program wrote."""
-        changed: set[tuple[str, int]] = set()
-        for row in self._select("SELECT id, kind FROM journal WHERE id > ? ORDER BY id", (revision,)):
-            if row["kind"] == "barrier":
-                return None
-            with self._lock:
-                changed |= {(c.table, c.id) for c in journal.changes_of(self._connection, row["id"])}
-        return changed
-
-    def border(self) -> shapely.LineString | None:
-        """The sheet border, if there is one."""
-        found = self._select("SELECT geom FROM lines WHERE kind = 'border' ORDER BY id DESC LIMIT 1")
-        line = decoded(found[0]["geom"]) if found else None
-        return line if isinstance(line, shapely.LineString) else None
-
-    def border_ids(self) -> list[int]:
-        """Ids of the border line, of which a project has one at the most."""
-        return [row["id"] for row in self._select("SELECT id FROM lines WHERE kind = 'border'")]
-
-    def extent(self) -> tuple[float, float, float, float] | None:
-        """West, south, east and north of all features, from the R-trees."""
-        bounds = []
-        for table in TABLES:
-            found = self._select(
-                f"SELECT min(minx) AS w, min(miny) AS s, max(maxx) AS e, max(maxy) AS n FROM rtree_{table}_geom"
-            )[0]
-            if found["w"] is not None:
-                bounds.append((found["w"], found["s"], found["e"], found["n"]))
-        if not bounds:
-            return None
-        west, south, east, north = zip(*bounds, strict=True)
-        return min(west), min(south), max(east), max(north)
-
-    def home(self) -> tuple[float, float, float, float] | None:
-        """What a map shows first: the sheet border, else all features, else the system's area of use."""
-        border = self.border()
-        return border.bounds if border is not None else self.extent() or self.crs.area_bounds()
-
-    def count(self, table: Table) -> int:
-        return int(self._select(f"SELECT count(*) AS n FROM {_feature_table(table)}")[0]["n"])
-
-    def units(self) -> list[tuple[int, MapUnit]]:
-        """Map units with their row ids, youngest first."""
-        found = {r["code"]: r for r in self._select("SELECT * FROM units")}
-        return [(found[u.code]["id"], u) for u in stratigraphic_order([rows.unit(r) for r in found.values()])]
-
-    def units_by_code(self) -> dict[str, MapUnit]:
-        return {unit.code: unit for _, unit in self.units()}
-
-    def ids_of_unit(self, table: Table, code: str) -> list[int]:
-        """Ids of the features of a table that name a unit."""
-        sql = f"SELECT id FROM {_feature_table(table)} WHERE map_unit = ? ORDER BY id"
-        return [row["id"] for row in self._select(sql, (code,))]
-
-    def unit_use(self, code: str) -> int:
-        """How many features name a unit."""
-        return sum(len(self.ids_of_unit(table, code)) for table in TABLES)
-
-    def sheets(self) -> list[Sheet]:
-        return [rows.sheet(r) for r in self._select("SELECT * FROM sheets ORDER BY id")]
-
-    def next_id(self, table: str) -> int:
-        """The id that the next row of a table will have (its ids are never used twice)."""
-        found = self._select("SELECT seq FROM sqlite_sequence WHERE name = ?", (table,))
-        return int(found[0]["seq"]) + 1 if found else 1
-
-    def sheet(self, sheet_id: int) -> Sheet:
-        for sheet in self.sheets():
-            if sheet.id == sheet_id:
-                return sheet
-        raise NotFound("That sheet is no longer in the project.")
-
-    def parts(self, sheet_id: int) -> list[Part]:
-        sql = "SELECT * FROM parts WHERE sheet_id = ? ORDER BY position, id"
-        return [rows.part(r) for r in self._select(sql, (sheet_id,))]
-
-    def part(self, part_id: int) -> Part:
-        found = self._select("SELECT * FROM parts WHERE id = ?", (part_id,))
-        if not found:
-            raise NotFound("That part is no longer on the sheet.")
-        return rows.part(found[0])
-
-    def sources(self) -> list[sqlite3.Row]:
-        """Underlays and files brought in, in drawing order, the lowest first."""
-        return self._select("SELECT * FROM sources ORDER BY position, id")
-
-    def source(self, source_id: int) -> sqlite3.Row:
-        for row in self.sources():
-            if row["id"] == source_id:
-                return row
-        raise NotFound("That underlay is no longer in the project.")
-
-    def views(self) -> list[sqlite3.Row]:
-        """Saved views in order: id, name, x, y, denominator."""
-        return self._select("SELECT * FROM views ORDER BY position, id")
-
-    def kinds(self) -> list[sqlite3.Row]:
-        """Kinds of the project's own in order: id, name, label, family, sign, fields, position."""
-        return self._select("SELECT * FROM kinds ORDER BY position, id")
-
-    def stations(self) -> list[sqlite3.Row]:
-        """The field notebook in order: id, name, x, y, kind, azimuth, inclination, note, point_id."""
-        return self._select("SELECT * FROM stations ORDER BY id")
-
-    def kind_use(self, table: Table, kind: str) -> int:
-        """How many features are of a kind."""
-        return int(self._select(f"SELECT count(*) AS n FROM {_feature_table(table)} WHERE kind = ?", (kind,))[0]["n"])
-
     # Drafts: lines begun and not finished, kept but not journalled
 
     def draft(self, seat: str, taken: frozenset[str]) -> tuple[str, str | None]:
@@ -451,12 +270,6 @@ class Project:
                 "strength = excluded.strength",
                 (layer, int(state.shown), int(state.locked), state.strength),
             )
-
-
-def _feature_table(table: Table) -> Table:
-    if table not in TABLES:
-        raise NotFound(f"There is no feature table {table}.")
-    return table
 
 
 def _plain(error: sqlite3.IntegrityError) -> str:

@@ -10,6 +10,7 @@ from ..core.signs.catalogue import Pen
 from .ground import stack_rows
 from .notebook import listing
 from .pages import chest_of, page, stage_page
+from .slips import choices
 from .swatches import dash_picture, pen_swatch
 from .workspace import Workspace
 
@@ -22,7 +23,7 @@ async def compile_page(request: Request, slug: str) -> Response:
     workspace.foresee_ink()
     return stage_page(
         request, workspace, "compile", pen_groups=_groups(workspace), stack=stack_rows(workspace),
-        units=[unit for _, unit in workspace.project.units()], **listing(workspace),
+        **choices(workspace), **listing(workspace),
     )  # fmt: skip
 
 

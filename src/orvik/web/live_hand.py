@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..core.errors import FeatureRefused
-from ..core.feature import Feature, Table
+from ..core.feature import TABLES, Feature, Table
 from .live import Answer, Handler, Live, feature_key, outline, place_of
 
 # More than this in hand cannot be shown vertex by vertex.
@@ -40,6 +40,26 @@ async def alike(live: Live, message: Answer) -> Answer:
         if columns["kind"][row] == like.kind and columns["certainty"][row] == like.certainty
         and columns["map_unit"][row] == like.map_unit
     ]  # fmt: skip
+    return _many(live, keys)
+
+
+async def pick_where(live: Live, message: Answer) -> Answer:
+    """All features of a kind, with a certainty, a unit or a doubt where these are named."""
+    table, _, kind = str(message.get("kind") or "").partition(":")
+    if table not in TABLES or not kind:
+        raise FeatureRefused("Choose a kind of feature to take in hand.")
+    chosen: Table = next(t for t in TABLES if t == table)
+    features = live.workspace.project.features(chosen)
+    columns = features.columns
+    wanted = {name: str(message[name]) for name in ("certainty", "map_unit") if message.get(name)}
+    doubt = {"yes": True, "no": False}.get(str(message.get("questionable") or ""))
+    keys: list[tuple[Table, int]] = [
+        (chosen, int(i)) for row, i in enumerate(features.ids)
+        if columns["kind"][row] == kind and all(columns[name][row] == value for name, value in wanted.items())
+        and (doubt is None or bool(columns["questionable"][row]) == doubt)
+    ]  # fmt: skip
+    if not keys:
+        raise FeatureRefused("Nothing is so; choose otherwise.")
     return _many(live, keys)
 
 
@@ -96,6 +116,6 @@ async def state(live: Live, message: Answer) -> Answer:
 
 
 HANDLERS: dict[str, Handler] = {
-    "pick": pick, "pick_box": pick_box, "show": show, "alike": alike, "neighbour": neighbour, "delete": delete,
+    "pick": pick, "pick_box": pick_box, "show": show, "alike": alike, "pick_where": pick_where, "neighbour": neighbour, "delete": delete,
     "undo": undo, "redo": redo, "state": state,
 }  # fmt: skip

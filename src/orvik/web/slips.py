@@ -106,7 +106,22 @@ def _number(text: str, what: str) -> float | None:
 
 @router.get("/empty-slip")
 async def empty_slip(request: Request, slug: str) -> Response:
-    return page(request, "_slip_empty.html", slug=slug, with_foot=True)
+    workspace = await chest_of(request).workspace(slug)
+    return page(request, "_slip_empty.html", slug=slug, with_foot=True, **choices(workspace))
+
+
+def choices(workspace: Workspace) -> dict[str, Any]:
+    """What features can be taken in hand by."""
+    words = {"lines": "Lines", "points": "Points", "areas": "Areas"}
+    kinds: dict[str, list[tuple[str, str]]] = {}
+    for table in ("lines", "points", "areas"):
+        own = workspace.book.own
+        kinds[words[table]] = [
+            (f"{table}:{kind}", own[kind].label if kind in own else kind.replace("_", " ").capitalize())
+            for kind in sorted(workspace.book.kinds(_table(table)))
+        ]
+    units = [unit for _, unit in workspace.project.units()]
+    return {"choices": kinds, "certainties": CERTAINTIES, "units": units}
 
 
 @router.get("/slips")

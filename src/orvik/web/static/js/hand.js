@@ -148,8 +148,14 @@ function picked(context, view, feature, hand) {
     if (hand.picked.length > 1) return;
     const held = feature.knots || vertices.map((_, i) => i);
     const at = hand.vertex && hand.vertex.path === number ? hand.vertex.vertex : -1;
-    if (feature.knots || vertices.length * 8 < pixels(view, vertices)) handles(context, view, held.map((i) => vertices[i]), (i) => held[i] === at);
+    if (handlesShown(view, feature, vertices)) handles(context, view, held.map((i) => vertices[i]), (i) => held[i] === at);
   });
+}
+
+// Whether the vertices of a path are far enough apart to be shown, and so to be taken hold of.
+export function handlesShown(view, feature, vertices) {
+  const count = feature.knots ? feature.knots.length : vertices.length;
+  return count * 8 < pixels(view, vertices);
 }
 
 // Length on the screen, to tell whether single vertices can be seen.

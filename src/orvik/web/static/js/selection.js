@@ -1,5 +1,6 @@
 // What is taken in hand: by click and box, its vertices moved, and the tools that its slip offers.
 
+import { handlesShown } from "./hand.js";
 import { typing } from "./strip.js";
 
 const CLICK_PX = 5;
@@ -14,6 +15,7 @@ export function startSelection(desk, ring) {
     if (hand.picked.length !== 1 || hand.picked[0].table === "points") return null;
     const feature = hand.picked[0];
     for (let path = 0; path < feature.paths.length; path += 1) {
+      if (!handlesShown(map.view, feature, feature.paths[path])) continue;
       const vertices = feature.knots || feature.paths[path].map((_, i) => i);
       for (const vertex of vertices) {
         const [px, py] = map.view.toScreen(...feature.paths[path][vertex]);
@@ -27,6 +29,7 @@ export function startSelection(desk, ring) {
   function segmentAt(at) {
     if (hand.picked.length !== 1 || hand.picked[0].table === "points") return null;
     for (let path = 0; path < hand.picked[0].paths.length; path += 1) {
+      if (!handlesShown(map.view, hand.picked[0], hand.picked[0].paths[path])) continue;
       const places = hand.picked[0].paths[path].map((p) => map.view.toScreen(...p));
       for (let i = 0; i < places.length - 1; i += 1) {
         const [ax, ay] = places[i], [bx, by] = places[i + 1];
