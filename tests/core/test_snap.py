@@ -133,3 +133,79 @@ def test_pick_prefers_points_then_lines_then_the_smallest_area() -> None:
     assert index.pick(45, 56, 2) == ("areas", 2)
     assert index.pick(5, 5, 2) == ("areas", 1)
     assert index.pick(500, 500, 2) is None
+
+
+@settings(max_examples=120, deadline=None)
+@given(LINES, COORDINATES, COORDINATES, st.integers(1, 12))
+def test_crossings_against_geos(paths: list[list[tuple[int, int]]], x: int, y: int, radius: int) -> None:
+    """The nearest place where two lines cross, by GEOS's intersections of all pairs."""
+    features = [line(i, *p) for i, p in enumerate(paths, 1)]
+    switches = Switches(vertex=False, edge=False, end=False, crossing=True)
+    found = index_of(*features).snap(x, y, radius, switches)
+    places = [
+        place
+        for i, a in enumerate(features)
+        for b in features[i + 1 :]
+        for place in shapely.get_coordinates(shapely.intersection(a.geometry, b.geometry)).tolist()
+    ]
+    if found is None:
+        # Where lines run along one another they have no crossing, but GEOS tells the ends of what is common.
+        near = [p for p in places if np.hypot(p[0] - x, p[1] - y) <= radius - 1e-6]
+        assert all(
+            shapely.intersection(a.geometry, b.geometry).length > 0
+            for p in near
+            for i, a in enumerate(features)
+            for b in features[i + 1 :]
+            if shapely.dwithin(a.geometry, shapely.Point(p), 1e-9) and shapely.dwithin(b.geometry, shapely.Point(p), 1e-9)
+        )
+        return
+    assert found.what == "crossing"
+    assert found.other is not None
+    both = [features[found.id - 1], features[found.other[1] - 1]]
+    assert all(f.geometry.distance(shapely.Point(found.x, found.y)) < 1e-9 for f in both)
+    assert found.id < found.other[1]
+
+
+def test_the_middle_of_an_edge_and_beyond_an_end() -> None:
+    index = index_of(line(1, (0, 0), (100, 0), (100, 60)), line(2, (300, 10), (300, 90)))
+    middle = Switches(vertex=False, edge=True, end=False, middle=True)
+    found = index.snap(52, 3, 10, middle)
+    assert found is not None
+    assert (found.what, found.x, found.y) == ("middle", 50, 0)
+    assert found.label == "middle of contact 1"
+    beyond = Switches(edge=True, extension=True)
+    found = index.snap(103, 75, 10, beyond)
+    assert found is not None
+    assert (found.what, found.x, found.y) == ("extension", 100, 75)
+    # Not behind the line, not too far ahead, and never before an edge.
+    assert index.snap(-50, 40, 10, beyond) is None
+    assert index.snap(103, 200, 10, beyond) is None
+    found = index.snap(301, 60, 10, beyond)
+    assert found is not None
+    assert found.what == "edge"
+
+
+def test_the_order_of_sorts() -> None:
+    """A vertex before a crossing, a crossing before a middle, that before an edge."""
+    index = index_of(line(1, (0, 0), (40, 0)), line(2, (20, -20), (20, 20)), line(3, (24, 3), (60, 30)))
+    every = Switches(crossing=True, middle=True, extension=True)
+    told = [index.snap(21, 1, 8, s) for s in (every, Switches(vertex=False, end=False, crossing=True, middle=True), Switches(vertex=False, end=False, middle=True), Switches(vertex=False, end=False))]
+    assert [t.what for t in told if t] == ["end", "crossing", "middle", "edge"]
+    crossing = told[1]
+    assert crossing is not None
+    assert (crossing.x, crossing.y, crossing.label) == (20, 0, "crossing of contact 1 and contact 2")
+
+
+def test_what_lies_in_a_box_and_at_a_place() -> None:
+    area = Feature("areas", shapely.box(0, 0, 100, 100), "unit_area", id=1)
+    index = index_of(line(1, (10, 10), (20, 20)), line(2, (90, 90), (200, 200)), area)
+    every = frozenset({"lines", "areas", "points"})
+    assert index.within((0, 0, 50, 50), every) == [("lines", 1), ("areas", 1)]  # type: ignore[arg-type]
+    assert index.within((0, 0, 50, 50), every, whole=True) == [("lines", 1)]  # type: ignore[arg-type]
+    assert index.within((-5, -5, 120, 120), every, whole=True) == [("lines", 1), ("areas", 1)]  # type: ignore[arg-type]
+    assert index.within((40, 40, 50, 50), every) == [("areas", 1)]  # type: ignore[arg-type]
+    assert index.touching(100, 50) == [("areas", 1)]
+    assert index.touching(15, 15) == [("lines", 1)]
+    index.update([line(1, (300, 300), (310, 310))], [("areas", 1)])
+    assert index.within((0, 0, 50, 50), every) == []  # type: ignore[arg-type]
+    assert index.touching(100, 50) == []

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 from fastapi.testclient import TestClient
 
@@ -17,8 +19,17 @@ def reopened(project: Project) -> Project:
     return Project.open(project.path, read_only=True)
 
 
+def told(page: Page) -> dict[str, Any]:
+    """The findings at the present revision, at once or as soon as the surveyor has looked."""
+    answer = page.ask("findings")
+    while "under_way" in answer:
+        page.told("findings")
+        answer = page.ask("findings")
+    return answer
+
+
 def rules(page: Page) -> list[str]:
-    return [f["rule"] for f in page.ask("findings")["findings"]]
+    return [f["rule"] for f in told(page)["findings"]]
 
 
 def test_findings_follow_every_edit_and_reach_every_page(client: TestClient, project: Project) -> None:
@@ -27,21 +38,22 @@ def test_findings_follow_every_edit_and_reach_every_page(client: TestClient, pro
         # The contact of the small project ends in the open on both sides.
         assert rules(one).count("dangle") == 2
         one.draw("contact-certain", (512_000, 6_802_500), (515_000, 6_803_000))
-        told = two.told("findings")
-        assert [f["rule"] for f in told["findings"]].count("dangle") == 1
-        assert told["errors"] == sum(f["severity"] == "error" for f in told["findings"])
+        notice = told(two)
+        assert [f["rule"] for f in notice["findings"]].count("dangle") == 1
+        assert notice["errors"] == sum(f["severity"] == "error" for f in notice["findings"])
 
 
 def test_one_click_mends(page: Page, project: Project) -> None:
     page.draw("contact-certain", (512_000, 6_802_500), (514_980, 6_803_000))
-    told = page.ask("findings")["findings"]
-    short = next(f for f in told if f["mend"] and f["mend"].startswith("Extend to border"))
+    short = next(f for f in told(page)["findings"] if f["mend"] and f["mend"].startswith("Extend to border"))
     page.ask("mend", key=short["key"])
     line = reopened(project).feature("lines", 3)
     assert line.geometry.coords[-1][0] == 515_000
     assert line.geometry.coords[-1] in reopened(project).feature("lines", 1).geometry.coords
+    assert "has changed meanwhile" in page.ask("mend", key=short["key"])["refused"]
+    told(page)
     assert "no longer there" in page.ask("mend", key=short["key"])["refused"]
-    untagged = next(f for f in page.ask("findings")["findings"] if f["rule"] == "untagged")
+    untagged = next(f for f in told(page)["findings"] if f["rule"] == "untagged")
     page.ask("mend", key=untagged["key"], unit="Qt")
     tag = reopened(project).feature("points", 2)
     # Where an area lies already, its unit is the one that is proposed.
@@ -56,13 +68,16 @@ def test_units_are_formed_once_and_locked_layers_refuse(client: TestClient, page
         page.press(510_500, y, unit=unit)
     page.ask("pen", name=None)
     before = reopened(project).revision
-    answer = page.ask("form_units")
-    assert answer["kept"] == before + 1
-    assert "formed" in answer["words"]
+    answer = client.post("/p/small/form-units")
+    assert "formed" in answer.text
+    assert reopened(project).revision == before + 1
     areas = reopened(project).features("areas")
     assert sorted(areas.columns["map_unit"]) == ["Kp", "Qt"]
     assert proven(areas.geometries) == (True, pytest.approx(0, abs=1e-3))
-    assert page.ask("findings")["open"] == 0
-    assert page.ask("form_units")["kept"] == before + 1
+    assert told(page)["open"] == 0
+    assert "Nothing to form" in client.post("/p/small/form-units").text
+    assert reopened(project).revision == before + 1
     client.post("/p/small/stack/units", data={"locked": "true"})
-    assert "locked" in page.ask("form_units")["refused"]
+    refused = client.post("/p/small/form-units")
+    assert refused.status_code == 422
+    assert "locked" in refused.text

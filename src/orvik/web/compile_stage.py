@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from fastapi import APIRouter, Request
-from starlette.responses import Response
+from starlette.responses import PlainTextResponse, Response
 
 from ..core.attitude import LINEAR
 from ..core.signs.catalogue import Pen
+from ..store.surveying import plan_changes
 from .ground import stack_rows
 from .notebook import listing
 from .pages import chest_of, page, stage_page
@@ -40,6 +41,20 @@ def _groups(workspace: Workspace) -> dict[str, list[tuple[Pen, str]]]:
         groups.setdefault(pen.group, []).append((pen, pen_swatch(workspace.book, pen)))
     groups.setdefault("Own kinds", [])
     return groups
+
+
+@router.post("/form-units")
+async def form_units(request: Request, slug: str) -> Response:
+    """Build unit areas from linework and tags, where they are not so yet; says in words what was done."""
+    workspace = await chest_of(request).workspace(slug)
+    workspace.refuse_locked("areas")
+    plan, revision = await workspace.plan()
+    changes = plan_changes(workspace.project, plan)
+    if not changes:
+        return PlainTextResponse("Nothing to form: all units are as the lines and the tags say.")
+    await workspace.apply("form units", changes, revision)
+    new = sum(1 for f in plan.put if f.id is None)
+    return PlainTextResponse(f"{new} units formed, {len(plan.put) - new} changed, {len(plan.gone)} gave way.")
 
 
 @router.get("/ink")

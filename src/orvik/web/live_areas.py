@@ -54,7 +54,7 @@ async def begin(live: Live, message: Answer) -> Answer:
     words, closes = PURPOSES[what]
     live.purpose = Purpose(what, tuple((f.table, f.id or 0) for f in features), int(message["revision"]))
     pen = Pen("", "", "areas" if closes else "lines", "unit_area" if closes else "contact", "certain", words, "")
-    live.pen, live.drawing = None, Drawing(pen, tolerance=live.flat)
+    live.pen, live.drawing, live.way = None, Drawing(pen, tolerance=live.flat), "straight"
     return {"words": f"Draw the {words}; Enter or a double-click carries it out, Escape drops it.", "closes": closes}
 
 

@@ -177,7 +177,7 @@ async def _point(live: Live, vertex: Vertex, message: Answer) -> Answer:
 
 async def free_hand(live: Live, message: Answer) -> Answer:
     """A stretch drawn with the button held: thinned, and added to the line."""
-    if live.pen is None or live.pen.table == "points":
+    if live.purpose is None and (live.pen is None or live.pen.table == "points"):
         raise FeatureRefused("Take a pen for lines or areas from the tray first.")
     places = [place_of({"x": x, "y": y}) for x, y in message["places"][:20_000]]
     if len(places) < 2:

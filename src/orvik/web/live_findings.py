@@ -1,11 +1,9 @@
-"""Findings on the page: told as they change, mended by one click; and units formed."""
+"""Findings on the page: told as they change, and mended by one click."""
 
 from __future__ import annotations
 
-from ..core.errors import NotFound
-from ..core.findings.finding import Finding
+from ..core.errors import NotFound, Stale
 from ..core.mending import mended
-from ..store.surveying import plan_changes
 from .live import Answer, Handler, Live, text_of
 from .surveyor import Told
 
@@ -23,39 +21,26 @@ def words_of(survey: Told) -> Answer:
 
 
 async def findings(live: Live, message: Answer) -> Answer:
-    """All findings at the present revision."""
-    return words_of(await live.workspace.survey())
-
-
-def _named(survey: Told, key: str) -> Finding:
-    for finding in survey.findings:
-        if finding.key == key:
-            return finding
-    raise NotFound("That finding is no longer there; look at the list as it is now.")
+    """All findings, if the surveyor has told them at the present revision; else they follow as a notice."""
+    told = live.workspace.told
+    if told is not None and told.revision == live.workspace.project.revision:
+        return words_of(told)
+    live.workspace.survey_soon()
+    return {"under_way": True}
 
 
 async def mend(live: Live, message: Answer) -> Answer:
-    """Do what a finding proposes."""
-    survey = await live.workspace.survey()
-    finding = _named(survey, str(message["key"]))
+    """Do what a finding proposes, if what it speaks of is as it was."""
+    told = live.workspace.told
+    finding = next((f for f in told.findings if f.key == message["key"]), None) if told else None
+    if told is None or finding is None:
+        raise NotFound("That finding is no longer there; look at the list as it is now.")
+    if any(live.workspace.changed_since(table, number, told.revision) for table, number in finding.features):
+        raise Stale("What this finding speaks of has changed meanwhile; look at the list as it is now.")
     project = live.workspace.project
     done = mended(finding, project.feature, text_of(message.get("unit")), project.scales.digitizing)
     entry = await live.keep(done.label, done.put, done.gone)
     return {"kept": entry.id}
 
 
-async def form_units(live: Live, message: Answer) -> Answer:
-    """Build unit areas from linework and tags, where they are not so yet."""
-    live.workspace.refuse_locked("areas")
-    plan, revision = await live.workspace.plan()
-    project = live.workspace.project
-    changes = plan_changes(project, plan)
-    if not changes:
-        return {"kept": project.revision, "words": f"Nothing to form: all {plan.formed or ''} units are as the lines say."}
-    entry = await live.workspace.apply("form units", changes, revision)
-    new = sum(1 for f in plan.put if f.id is None)
-    words = f"{new} units formed, {len(plan.put) - new} changed, {len(plan.gone)} gave way."
-    return {"kept": entry.id, "words": words}
-
-
-HANDLERS: dict[str, Handler] = {"findings": findings, "mend": mend, "form_units": form_units}
+HANDLERS: dict[str, Handler] = {"findings": findings, "mend": mend}

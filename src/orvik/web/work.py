@@ -51,9 +51,9 @@ class Workers:
     def close(self) -> None:
         self._pool.shutdown(cancel_futures=True)
         # A look at a large project may take long, and nobody waits for it any more.
-        self._surveyor.shutdown(wait=False, cancel_futures=True)
         for process in list((self._surveyor._processes or {}).values()):
             process.terminate()
+        self._surveyor.shutdown(cancel_futures=True)
 
 
 def _step_back() -> None:

@@ -57,6 +57,8 @@ class Workspace:
         self.listeners: set[Listener] = set()
         # Windows that are open, by the name that each keeps for itself.
         self.seats: set[str] = set()
+        # What the surveyor told last.
+        self.told: Told | None = None
         self._surveying: asyncio.Task[None] | None = None
         self._workers = workers
         self._writing = asyncio.Lock()
@@ -135,16 +137,12 @@ class Workspace:
                 self.index = await asyncio.to_thread(lambda: SnapIndex(self.project.all_features()))
                 await self._tell(Notice(self.state() | {"reload": True}, None))
 
-    async def survey(self) -> Told:
-        """The findings at the present revision."""
-        return await self._workers.ask_surveyor(surveyor.survey, self.project.path)
-
     async def plan(self) -> tuple[Plan, int]:
         """What forming units would do, and the revision that this is true at."""
         made: tuple[Plan, int] = pickle.loads(await self._workers.ask_surveyor(surveyor.plan, self.project.path))
         return made
 
-    def _survey_soon(self) -> None:
+    def survey_soon(self) -> None:
         """Have the findings told to all pages; one look at a time, and another if something changed meanwhile."""
         if not self.listeners or (self._surveying is not None and not self._surveying.done()):
             return
@@ -156,9 +154,9 @@ class Workspace:
         from .live_findings import words_of
 
         while True:
-            survey = await self.survey()
-            await self._tell(Notice(words_of(survey), None))
-            if survey.revision >= self.project.revision or not self.listeners:
+            self.told = await self._workers.ask_surveyor(surveyor.survey, self.project.path)
+            await self._tell(Notice(words_of(self.told), None))
+            if self.told.revision >= self.project.revision or not self.listeners:
                 return
 
     def around(self, bounds: tuple[float, float, float, float], tables: frozenset[Table]) -> list[Feature]:
@@ -292,7 +290,7 @@ class Workspace:
         if any((row or {}).get("kind") == "border" for c in entry.changes for row in (c.before, c.after)):
             words["home"] = self.project.home()
         await self._tell(Notice(words, ink))
-        self._survey_soon()
+        self.survey_soon()
         self._schedule_rest()
         return entry
 

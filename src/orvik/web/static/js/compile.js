@@ -27,7 +27,8 @@ startLadder(map);
 startViews(map);
 startSnapBar(live, (radius) => { hand.radius = radius; map.paintOverlay(); });
 map.on("overlay", (context, view) => drawHand(context, view, hand));
-map.start();
+// The findings are asked for when the map stands: both want the same two hands.
+const painted = map.start();
 const attitudes = startAttitudes(desk);
 const selection = startSelection(desk, ring);
 const findings = startFindings(desk);
@@ -292,5 +293,5 @@ async function takeSeat() {
     map.paintOverlay();
   } else if (pen) await takePen(pen);
   if (hand.way !== "straight") await takeWay(hand.way);
-  findings.ask();
+  painted.then(() => findings.ask());
 }

@@ -75,6 +75,7 @@ export class Desk {
   }
 
   async takeInHand(picked) {
+    this.label.hidden = true;
     Object.assign(this.hand, { picked, vertex: null, tool: null, begun: null, drag: null });
     await this.showSlip();
     this.map.paintOverlay();

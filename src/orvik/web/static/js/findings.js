@@ -77,10 +77,14 @@ export function startFindings(desk) {
   document.getElementById("close-findings").addEventListener("click", () => { toggle(false); map.field.focus(); });
   form.addEventListener("click", () => desk.inTurn(async () => {
     form.disabled = true;
+    const slow = setTimeout(() => map.say("Forming units…"), 200);
     try {
-      const answer = await desk.ask({ do: "form_units" });
-      if (!answer.refused) { desk.refuse(""); map.say(answer.words); }
-    } finally { form.disabled = false; }
+      const answer = await fetch(`/p/${map.slug}/form-units`, { method: "POST" });
+      const words = await answer.text();
+      if (answer.ok) { desk.refuse(""); map.say(words); } else { map.say(""); desk.refuse(words); }
+    } catch {
+      desk.refuse("Not formed: Orvik does not answer.");
+    } finally { clearTimeout(slow); form.disabled = false; }
   }));
   live.on("findings", take);
   map.on("overlay", (context, view) => { if (!list.hidden) paint(context, view); });
@@ -108,7 +112,7 @@ export function startFindings(desk) {
 
   async function ask() {
     const words = await live.ask({ do: "findings" }).catch(() => null);
-    if (words && !words.refused) take(words);
+    if (words?.findings) take(words);
   }
 
   return { ask, toggle };

@@ -179,6 +179,9 @@ export function startSelection(desk, ring) {
     hand.purpose = what;
     hand.table = answer.closes ? "areas" : "lines";
     hand.closes = answer.closes;
+    hand.way = "straight";
+    document.getElementById("purpose-ways").hidden = false;
+    document.getElementById("tools").hidden = true;
     tell(answer.words);
     map.field.classList.add("drawing");
     map.field.focus({ preventScroll: true });
