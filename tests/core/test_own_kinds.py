@@ -11,6 +11,7 @@ from orvik.core.errors import FeatureRefused
 from orvik.core.feature import Feature, Features
 from orvik.core.ink import Fill, Marks, Stroke
 from orvik.core.own_kinds import Choice, FieldOfOwn, OwnKind, parse_choices, with_own
+from orvik.core.sheet.explanation import entries
 from orvik.core.signs import catalogue
 from orvik.core.signs.portray import portray
 
@@ -65,6 +66,18 @@ def test_each_choice_has_its_sign(crs: ProjectCrs) -> None:
     assert [i.colour for i in layers["units"].items if isinstance(i, Fill)] == ["#555555", "#666666"]
     # Own areas carry no unit code.
     assert layers["labels"].items == ()
+
+
+def test_the_explanation_lists_what_is_shown(crs: ProjectCrs) -> None:
+    box = shapely.box(X, Y, X + 50, Y + 50)
+    shown = {
+        "points": Features.of("points", [spring(Flow="dry")]),
+        "lines": Features.of("lines", []),
+        "areas": Features.of("areas", [Feature("areas", box, "peat", id=1, fields={"Depth": "thin"})]),
+    }
+    listed = entries(shown, BOOK, {})  # type: ignore[arg-type]
+    assert [s.label for s in listed.points] == ["Spring, dry"]
+    assert [s.label for s in listed.areas] == ["Peat, thin"]
 
 
 def test_kept_and_read_again() -> None:

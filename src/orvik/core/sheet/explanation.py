@@ -10,7 +10,7 @@ import numpy as np
 from ..feature import Features, Paths, Table
 from ..ink import Fill, Item, LineStyle, Marks, Stroke, Text
 from ..lettering import ITALIC, ROMAN, cap_height, run, wrapped
-from ..signs.catalogue import INK, LineSign, PointSign, SignBook
+from ..signs.catalogue import INK, AreaSign, LineSign, PointSign, SignBook
 from ..units import MapUnit, readable_on, stratigraphic_order
 from .page import Part
 
@@ -28,6 +28,7 @@ class Entries:
     units: tuple[MapUnit, ...]
     lines: tuple[LineSign, ...]
     points: tuple[PointSign, ...]
+    areas: tuple[AreaSign, ...] = ()
 
 
 def entries(shown: Mapping[Table, Features], book: SignBook, units: Mapping[str, MapUnit]) -> Entries:
@@ -49,16 +50,24 @@ def entries(shown: Mapping[Table, Features], book: SignBook, units: Mapping[str,
             book.point(k, d, book.variant(k, "", f)).label
             for k, d, f in zip(columns["kind"], columns["inclination"], columns["fields"], strict=True)
         }
+    areas: set[str] = set()
+    if "areas" in shown:
+        columns = shown["areas"].columns
+        areas = {
+            book.area(k, book.variant(k, "", f)).label
+            for k, f in zip(columns["kind"], columns["fields"], strict=True) if k in book.own
+        }  # fmt: skip
     return Entries(
         tuple(stratigraphic_order([units[code] for code in codes if code in units])),
         tuple(s for s in book.lines if s.explained and (s.kind, s.certainty) in lines),
         tuple(s for s in book.points if s.explained and s.label in points),
+        tuple(s for s in book.areas if s.label in areas),
     )
 
 
 def natural_height(listed: Entries) -> float:
     """Millimetres that the list needs at full size."""
-    signs = max(len(listed.lines), len(listed.points)) * SIGN_ROW
+    signs = max(len(listed.lines) + len(listed.areas), len(listed.points)) * SIGN_ROW
     # The dip figure of the last point sign reaches below its row.
     return HEAD + len(listed.units) * ROW + (4.0 + signs if signs else 0.0) + (2.0 if listed.points else 0.0)
 
@@ -71,13 +80,15 @@ def ink(part: Part, listed: Entries) -> list[Item]:
     for unit in listed.units:
         items += _unit(unit, part, y, k)
         y += ROW * k
-    if listed.lines or listed.points:
+    if listed.lines or listed.points or listed.areas:
         y += 1.0 * k
         items.append(Stroke(LineStyle(0.1, INK), Paths.of([(part.x, y), (part.x + part.width, y)])))
         y += 3.0 * k
         second = part.x + part.width * 0.56
         for i, line in enumerate(listed.lines):
             items += _line(line, part.x, y + (i + 0.5) * SIGN_ROW * k, k)
+        for i, area in enumerate(listed.areas, len(listed.lines)):
+            items += _area(area, part.x, y + (i + 0.5) * SIGN_ROW * k, k)
         for i, point in enumerate(listed.points):
             items += _point(point, second, y + (i + 0.5) * SIGN_ROW * k, k)
     return items
@@ -102,6 +113,14 @@ def _unit(unit: MapUnit, part: Part, y: float, k: float) -> list[Item]:
         Text(run(name, ROMAN, 3.1 * k), (text, y + 3.0 * k), INK),
         Text(run(unit.age, ITALIC, 2.6 * k), (text, y + 6.4 * k), INK),
     ]
+
+
+def _area(sign: AreaSign, x: float, y: float, k: float) -> list[Item]:
+    """An area of a kind of one's own: a small box in its colour."""
+    west, east, top, foot = x, x + BOX[0] * k, y - 1.4 * k, y + 1.4 * k
+    box = Paths.of([(west, top), (east, top), (east, foot), (west, foot), (west, top)])
+    label = Text(run(sign.label, ROMAN, 2.5 * k), (x + (BOX[0] + 3.0) * k, y + cap_height(2.5 * k) / 2), INK)
+    return [Fill(sign.colour, box, np.array([0, 1])), Stroke(LineStyle(0.15, INK, join="miter"), box), label]
 
 
 def _line(sign: LineSign, x: float, y: float, k: float) -> list[Item]:
