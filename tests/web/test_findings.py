@@ -81,3 +81,13 @@ def test_units_are_formed_once_and_locked_layers_refuse(client: TestClient, page
     refused = client.post("/p/small/form-units")
     assert refused.status_code == 422
     assert "locked" in refused.text
+
+
+def test_a_surveyor_that_was_ended_is_replaced(client: TestClient, page: Page) -> None:
+    assert rules(page)
+    workers = client.app.state.workers  # type: ignore[attr-defined]
+    for process in workers._surveyor._processes.values():
+        process.kill()
+        process.join()
+    page.draw("contact-certain", (512_000, 6_802_500), (515_000, 6_803_000))
+    assert rules(page).count("dangle") == 1

@@ -48,7 +48,8 @@ def is_large(path: Path) -> bool:
 def progress(path: Path) -> float | None:
     """How far the tiled copy of a picture is, 0 to 1; None where none is being made."""
     try:
-        return float(_note(path).read_text())
+        # While the note is being written it may be empty for a moment.
+        return float(_note(path).read_text() or 0)
     except (OSError, ValueError):
         return None
 

@@ -19,6 +19,7 @@ from ..core.stretch import Stretch, with_stretch
 from ..core.vertices import (
     cut,
     inserted,
+    is_ring,
     joined,
     opened,
     paths_of,
@@ -107,8 +108,9 @@ async def remove_vertex(live: Live, message: Answer) -> Answer:
     xy = paths_of(feature)[path]
     changed, spans = _curve_again(live, removed(feature, index, path))
     others: list[Feature] = []
-    if 0 < index < len(xy) - 1:
-        run = xy[index - 1 : index + 2]
+    last = len(xy) - 1
+    if 0 < index < last or is_ring(xy):
+        run = xy[index - 1 : index + 2] if 0 < index < last else xy[[last - 1, 0, 1]]
         ends = [(float(run[0, 0]), float(run[0, 1])), (float(run[2, 0]), float(run[2, 1]))]
         others = taken_along([(run, ends), *spans], _sharing(live, feature, run[1:2], spans))
     entry = await live.keep(f"remove a vertex of {feature.name}", [changed, *others])

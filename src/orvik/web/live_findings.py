@@ -5,26 +5,13 @@ from __future__ import annotations
 from ..core.errors import NotFound, Stale
 from ..core.mending import mended
 from .live import Answer, Handler, Live, text_of
-from .surveyor import Told
-
-
-def words_of(survey: Told) -> Answer:
-    """Findings as the page lists them."""
-    return {
-        "do": "findings",
-        "revision": survey.revision,
-        "errors": survey.errors,
-        "warnings": survey.warnings,
-        "open": survey.to_form,
-        "findings": [{**f.json, "key": f.key, "mend": f.mend.label if f.mend else None} for f in survey.findings],
-    }
 
 
 async def findings(live: Live, message: Answer) -> Answer:
     """All findings, if the surveyor has told them at the present revision; else they follow as a notice."""
     told = live.workspace.told
     if told is not None and told.revision == live.workspace.project.revision:
-        return words_of(told)
+        return told.words
     live.workspace.survey_soon()
     return {"under_way": True}
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import pickle
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from ..core.findings.finding import Finding
 from ..core.forming import Plan
@@ -27,6 +28,18 @@ class Told:
     warnings: int
     findings: tuple[Finding, ...]
     to_form: int
+
+    @property
+    def words(self) -> dict[str, Any]:
+        """As pages list them."""
+        return {
+            "do": "findings",
+            "revision": self.revision,
+            "errors": self.errors,
+            "warnings": self.warnings,
+            "open": self.to_form,
+            "findings": [{**f.json, "key": f.key} for f in self.findings],
+        }
 
 
 def survey(path: Path) -> Told:

@@ -9,6 +9,7 @@ import os
 import threading
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
 from typing import ParamSpec, TypeVar
 
@@ -29,9 +30,13 @@ class Workers:
         # From a process that has the imports and nothing else: a new one is there in a moment.
         context = multiprocessing.get_context("forkserver")
         context.set_forkserver_preload(["orvik.web.surveyor", "orvik.web.work"])
-        self._pool = ProcessPoolExecutor(count, mp_context=context, initializer=_step_back)
+        self._context = context
+        self._pool = self._process(count)
         # One process alone, so that what it remembers of a project is there the next time.
-        self._surveyor = ProcessPoolExecutor(1, mp_context=context, initializer=_step_back)
+        self._surveyor = self._process()
+
+    def _process(self, count: int = 1) -> ProcessPoolExecutor:
+        return ProcessPoolExecutor(count, mp_context=self._context, initializer=_step_back)
 
     async def run(self, function: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
         """A function of this module, or another that a new process can import, carried out there."""
@@ -42,7 +47,13 @@ class Workers:
 
     async def ask_surveyor(self, function: Callable[[Path], T], path: Path) -> T:
         """A function of ``surveyor`` on a project, carried out where its survey is kept."""
-        return await asyncio.get_running_loop().run_in_executor(self._surveyor, function, path)
+        loop = asyncio.get_running_loop()
+        try:
+            return await loop.run_in_executor(self._surveyor, function, path)
+        except BrokenProcessPool:
+            # It was ended from outside, for want of memory perhaps; another one begins anew.
+            self._surveyor = self._process()
+            return await loop.run_in_executor(self._surveyor, function, path)
 
     async def warm(self) -> None:
         """Start the processes and their imports before they are needed."""

@@ -151,11 +151,9 @@ class Workspace:
         self._surveying.add_done_callback(self._background.discard)
 
     async def _tell_findings(self) -> None:
-        from .live_findings import words_of
-
         while True:
             self.told = await self._workers.ask_surveyor(surveyor.survey, self.project.path)
-            await self._tell(Notice(words_of(self.told), None))
+            await self._tell(Notice(self.told.words, None))
             if self.told.revision >= self.project.revision or not self.listeners:
                 return
 
