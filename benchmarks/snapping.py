@@ -23,6 +23,7 @@ from .yardstick import Row, limit_row, ratio_row, resident_mb
 
 LINES, VERTICES, SIDE = 100_000, 20, 20_000.0
 RADIUS = 15.0
+EVERY = ("vertex", "edge", "end", "crossing", "middle", "extension")
 
 
 def run() -> Iterator[Row]:
@@ -80,6 +81,9 @@ def _live(path: Path) -> Iterator[Row]:
         for x, y in _places(50).tolist():
             ask(do="hover", x=x, y=y)
         yield limit_row("Snap over the WebSocket, 100 000 lines, 95th percentile", percentile()[0], 8)
+        ask(do="snap", radius=15, unit="m", **dict.fromkeys(EVERY, True))
+        yield limit_row("the same with crossings, middles and extensions held, too", percentile()[0], 8)
+        ask(do="snap", radius=15, unit="m", vertex=True, edge=True, end=True)
         printing = threading.Thread(
             target=lambda: urllib.request.urlopen(f"{address}/p/hundred/sheets/1/pdf").read()
         )

@@ -10,6 +10,7 @@ import shapely
 from orvik.core.georef import ControlSet
 from orvik.demo.island import BORDER, island
 from orvik.store.project import Project
+from orvik.store.surveying import survey_of
 
 
 def test_it_holds_what_a_map_holds(demo: Path) -> None:
@@ -56,3 +57,37 @@ def test_it_is_always_the_same() -> None:
     assert [x.geometry.wkb for x in one.lines] == [x.geometry.wkb for x in two.lines]
     assert one.stations == two.stations
     assert BORDER[2] - BORDER[0] == 7000
+
+
+def test_it_holds_every_kind_of_thing_that_compile_makes(demo: Path) -> None:
+    project = Project.open(demo)
+    lines, points, areas = (project.whole(t, project.features(t).ids.tolist()).values() for t in ("lines", "points", "areas"))
+    assert any(f.knots for f in lines)
+    assert {s.certainty for f in lines if f.kind == "fault" for s in f.stretches} == {"inferred"}
+    bands = [f for f in lines if f.band]
+    assert {f.band.on for f in bands if f.band} == {"ground", "sheet"}
+    assert any(f.band.right == "inferred" for f in bands if f.band)
+    assert any(s.side == "left" for f in bands for s in f.stretches)
+    # Dip marks on one of them, and a cover over one.
+    assert any(f.band.dips and f.inclination for f in bands if f.band)
+    assert any(s.certainty == "concealed" for f in bands for s in f.stretches)
+    kinds = {f.kind for f in points}
+    assert kinds >= {"bedding", "overturned_bedding", "foliation", "joint", "fault_plane", "lineation", "unit_tag", "spring"}
+    dips = {f.inclination for f in points if f.kind == "bedding"}
+    assert {0.0, 90.0} <= dips
+    assert any(f.geometry.interiors for f in areas)  # type: ignore[union-attr]
+    assert {k["family"] for k in project.kinds()} == {"points", "lines", "areas"}
+    assert {f.fields.get("Flow") for f in points if f.kind == "spring"} == {"dry", "seep", "steady"}
+    assert len(project.stations()) == 12
+    project.close()
+
+
+def test_it_opens_with_three_honest_findings(demo: Path) -> None:
+    project = Project.open(demo)
+    survey = survey_of(project)
+    assert [(f.rule, f.severity) for f in survey.findings] == [("dangle", "error"), ("untagged", "error"), ("coarse", "warning")]
+    assert [bool(f.mend) for f in survey.findings] == [True, True, False]
+    # The units are as lines and tags say.
+    plan = survey.plan()
+    assert (plan.put, plan.gone) == ((), ())
+    project.close()

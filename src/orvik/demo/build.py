@@ -15,6 +15,7 @@ from ..core.relief import ReliefStyle
 from ..core.scale import Scales
 from ..core.sheet.page import Sheet, paper_size
 from ..core.sheet.template import laid_out
+from ..core.stretch import Stretch
 from ..exchange import raster
 from ..exchange.intake import scan_from, underlay_from
 from ..store import rows
@@ -94,12 +95,16 @@ def _features(project: Project, ground: Island) -> None:
     edge = shapely.LineString([(west, south), (east, south), (east, north), (west, north), (west, south)])
     capture = project.scales.digitizing
     features = [Feature("lines", edge, "border", capture_scale=capture)]
+    longest = max((f for f in ground.lines if f.kind == "fault" and f.certainty == "certain"), key=lambda f: float(f.geometry.length))
     for line in ground.lines:
         if line.kind != "dyke":
+            middle = len(line.geometry.coords) // 2
+            # Where the longest fault crosses the bog it was not seen.
+            stretches = (Stretch(middle - 3, middle + 4, "inferred"),) if line is longest else ()
             features.append(
                 Feature(
                     "lines", line.geometry, line.kind, certainty=line.certainty,
-                    questionable=line.questionable, capture_scale=capture,
+                    questionable=line.questionable, capture_scale=capture, stretches=stretches,
                 )
             )  # fmt: skip
     areas = [
