@@ -99,6 +99,8 @@ def at(driver: Chrome, x: float, y: float, denominator: int) -> None:
     )
     driver.get(address_of(driver) + PROJECT + "/compile")
     rested(driver)
+    # What an earlier picture left half drawn is taken up here; drop it, and the pen with it.
+    ActionChains(driver).send_keys(Keys.ESCAPE).pause(0.3).send_keys(Keys.ESCAPE).pause(0.3).perform()
 
 
 def address_of(driver: Chrome) -> str:

@@ -290,6 +290,7 @@ async function takeSeat() {
   if (answer.pen) {
     await penTaken(answer.pen);
     ring.showDrawing(answer.drawing);
+    map.say("Here is again what was being drawn; go on, or drop it with Escape.");
     map.paintOverlay();
   } else if (pen) await takePen(pen);
   if (hand.way !== "straight") await takeWay(hand.way);
