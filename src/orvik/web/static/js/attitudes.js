@@ -61,6 +61,9 @@ export function startAttitudes(desk) {
     desk.inTurn(keep);
   });
   slip.addEventListener("keydown", (event) => {
+    const button = document.getElementById("strike-by-drawing");
+    // No reading has this letter, so the key works while one is typed.
+    if (event.target.id === "reading" && event.key.toUpperCase() === button?.dataset.toolKey) { event.preventDefault(); button.click(); return; }
     if (event.target.id !== "reading" || event.key !== "Tab" || event.shiftKey || !input().value.trim()) return;
     event.preventDefault();
     desk.inTurn(async () => { if (await keep()) document.dispatchEvent(new CustomEvent("orvik-next-station")); });

@@ -209,6 +209,7 @@ async function finish(overlap = document.getElementById("overlap")?.value) {
 
 async function drop() {
   await desk.ask({ do: "drop" });
+  map.say("");
   hand.waiting = null;
   hand.begun = null;
   const wasFor = hand.purpose;

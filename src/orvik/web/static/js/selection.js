@@ -117,7 +117,8 @@ export function startSelection(desk, ring) {
       if (answer.refused) return;
       desk.refuse("");
       if (answer.begun) { hand.begun = answer.begun; tell(answer.words); map.paintOverlay(); return; }
-      await desk.takeInHand(answer.hand);
+      // A pen stays in hand for the next one.
+      if (!hand.pen) await desk.takeInHand(answer.hand);
     }));
   }
 
