@@ -201,3 +201,27 @@ def test_findings_are_in_order_and_keep_their_key() -> None:
     assert [f.severity for f in told] == sorted(f.severity for f in told)
     assert [f.key for f in told] == [f.key for f in found(SQUARE, ACROSS.changed(capture_scale=25_000), NORTH, line(3, [(400, 520), (500, 750)]))]
     assert set(told[0].json) == {"rule", "severity", "message", "at", "features", "mend"}
+
+
+def test_areas_that_lie_over_one_another() -> None:
+    west, east = area(1, shapely.box(0, 0, 500, 1000), "Kp"), area(2, shapely.box(500, 0, 1000, 1000), "Jh")
+    assert found(west, east) == []
+    over = area(3, shapely.box(450, 400, 600, 500), "Qt")
+    told = [f for f in found(west, east, over) if f.rule == "overlap"]
+    assert [f.features for f in told] == [(("areas", 3), ("areas", 1)), (("areas", 3), ("areas", 2))]
+    assert told[0].severity == "error"
+    assert "5\u2009000 m²" in told[0].message
+    # Own kinds may lie over units as they like.
+    assert found(west, over.changed(kind="peat")) == []
+
+
+def test_overlaps_follow_the_areas_that_change() -> None:
+    west, over = area(1, shapely.box(0, 0, 500, 1000), "Kp"), area(3, shapely.box(450, 400, 600, 500), "Qt")
+    made = survey(west, over)
+    assert [f.rule for f in made.findings] == ["overlap"]
+    made.update([over.changed(geometry=shapely.box(500, 400, 600, 500))])
+    assert made.findings == []
+    made.update([area(4, shapely.box(0, 0, 100, 100), "Jh")])
+    assert [f.features for f in made.findings] == [(("areas", 4), ("areas", 1))]
+    made.update([], [("areas", 1)])
+    assert made.findings == []

@@ -8,11 +8,12 @@ import shapely
 from orvik.core.errors import FeatureRefused
 from orvik.core.feature import Feature, Table
 from orvik.core.findings.finding import Finding
+from orvik.core.forming import proven
 from orvik.core.mending import mended
 from orvik.core.stretch import Stretch
 from orvik.core.survey import Survey
 
-from .ground import border, line, survey, tag
+from .ground import area, border, line, survey, tag
 
 SQUARE = border(0, 0, 1000, 1000)
 ACROSS = line(2, [(0, 500), (400, 520), (1000, 500)])
@@ -86,3 +87,12 @@ def test_what_has_no_mend_says_so() -> None:
 
     with pytest.raises(FeatureRefused, match="no mend at one click"):
         mended(Finding("sliver", "warning", "", (0, 0), ()), get)
+
+
+def test_the_later_area_gives_way() -> None:
+    west, over = area(1, shapely.box(0, 0, 500, 1000), "Kp"), area(3, shapely.box(450, 400, 600, 500), "Qt")
+    _, after, _ = mend([west, over], "overlap")
+    assert proven(after.features["areas"].geometries) == (True, pytest.approx(0, abs=1e-6))
+    assert after.features["areas"].geometries[1].equals(shapely.box(500, 400, 600, 500))
+    _, after, _ = mend([west, area(3, shapely.box(100, 100, 200, 200), "Qt")], "overlap")
+    assert after.features["areas"].ids.tolist() == [1]

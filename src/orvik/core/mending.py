@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import shapely
 
+from .areas import trim_overlaps
 from .change import cut_back
 from .errors import FeatureRefused
 from .feature import Feature, Table
@@ -50,6 +51,10 @@ def mended(finding: Finding, get: Get, unit: str | None = None, capture_scale: i
     label = f"{mend.label[:1].lower()}{mend.label[1:]}"
     if mend.kind == "delete":
         return Mended(label, (), finding.features[:1])
+    if mend.kind == "give_way":
+        newer, *others = features
+        outcome = trim_overlaps(newer, others, below=True)
+        return Mended(label, outcome.put, tuple(("areas", number) for number in outcome.gone))
     place = mend.place
     assert place is not None
     if mend.kind == "tag":

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from . import forming
 from .feature import TABLES, Feature, Features, Table
-from .findings import ends, pairs, sides, single
+from .findings import ends, overlaps, pairs, sides, single
 from .findings.finding import NEAR_MM, Finding, Ground
 from .forming import Faces, Plan
 from .scale import Scales
@@ -33,12 +33,13 @@ class Setting:
 
 @dataclass(frozen=True)
 class _Change:
-    """What an edit has touched: lines as they were and are, points likewise, ids of lines, and faces."""
+    """What an edit has touched: lines as they were and are, points likewise, ids of lines, faces, ids of areas."""
 
     moved: NDArray[np.object_]
     spots: NDArray[np.object_]
     edited: set[int | None]
     faces: NDArray[np.bool_]
+    areas: set[int | None]
 
 
 class Survey:
@@ -61,6 +62,7 @@ class Survey:
         self._ends = ends.dangles(ground)
         self._pairs = pairs.pairs(ground)
         self._contacts = sides.contacts(ground)
+        self._overlaps = overlaps.overlaps(ground)
         self._of_faces = _by_face(self.faces, sides.faces(ground))
 
     def _look(self) -> Ground:
@@ -75,7 +77,7 @@ class Survey:
     def findings(self) -> list[Finding]:
         """All findings, errors first, then in the order of their rules and places."""
         found = [
-            *self._ends, *self._pairs, *self._contacts, *(f for fs in self._of_faces for f in fs),
+            *self._ends, *self._pairs, *self._contacts, *self._overlaps, *(f for fs in self._of_faces for f in fs),
             *(f for table in TABLES for f in single.coarse(self.ground, self.features[table])),
             *single.outside(self.ground),
         ]  # fmt: skip
@@ -143,7 +145,9 @@ class Survey:
         spots = np.concatenate(points)
         again = self._retag(self._follow_lines(*lines), spots)
         self._mark_dirty(again, before["areas"], changed["areas"])
-        return _Change(np.concatenate([f.geometries for f in lines]), spots, changed["lines"], again)
+        return _Change(
+            np.concatenate([f.geometries for f in lines]), spots, changed["lines"], again, changed["areas"]
+        )
 
     def _begin_keeping_clean(self) -> None:
         dirty = self._dirty
@@ -194,6 +198,10 @@ class Survey:
     def _follow_findings(self, change: _Change) -> None:
         moved, spots, edited, faces = change.moved, change.spots, change.edited, change.faces
         ground = self._look()
+        if change.areas:
+            rows = np.flatnonzero(np.isin(ground.areas.ids, np.array([i for i in change.areas if i], dtype=np.int64)))
+            self._overlaps = [f for f in self._overlaps if not change.areas & {i for _, i in f.features}]
+            self._overlaps += overlaps.overlaps(ground, rows)
         near = self._rows_near(moved, NEAR_MM)
         ids = set(self.features["lines"].ids[near].tolist()) | edited
         self._ends = [f for f in self._ends if f.features[0][1] not in ids] + ends.dangles(ground, near)

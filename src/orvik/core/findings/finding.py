@@ -30,7 +30,7 @@ class Mend:
     Attributes
     ----------
     kind
-        ``extend``, ``trim``, ``join``, ``cut``, ``delete``, ``tag`` or ``move``.
+        ``extend``, ``trim``, ``join``, ``cut``, ``delete``, ``tag`` or ``give_way``.
     label
         The words on the button.
     place

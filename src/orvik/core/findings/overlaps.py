@@ -1,0 +1,53 @@
+"""Unit areas that lie over one another, as areas that were brought in or drawn long ago may."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ..scale import spaced
+from .finding import Finding, Ground, Mend
+
+# Common ground below this, in square metres, is rounding.
+LEAST_M2 = 0.01
+
+
+def overlaps(ground: Ground, rows: NDArray[np.int64] | None = None) -> list[Finding]:
+    """Pairs of unit areas that have ground in common.
+
+    Parameters
+    ----------
+    rows
+        Rows of areas of which one at least is in every pair; all without it.
+    """
+    areas = ground.areas
+    of_units = np.array([k == "unit_area" for k in areas.columns["kind"]], dtype=bool)
+    chosen = np.flatnonzero(of_units) if rows is None else np.intersect1d(np.flatnonzero(of_units), rows)
+    if not len(chosen):
+        return []
+    hits, others = ground.area_tree.query(areas.geometries[chosen], predicate="intersects")
+    ones = chosen[hits]
+    told = set(chosen.tolist())
+    keep = of_units[others] & (ones != others)
+    keep &= np.array([o not in told or a < o for a, o in zip(ones.tolist(), others.tolist(), strict=True)], dtype=bool)
+    ones, others = ones[keep], others[keep]
+    # Interiors in common; neighbours that share an edge have none.
+    inner = shapely.relate_pattern(areas.geometries[ones], areas.geometries[others], "T********")
+    found = []
+    for a, b in sorted((min(p), max(p)) for p in zip(ones[inner].tolist(), others[inner].tolist(), strict=True)):
+        common = shapely.intersection(areas.geometries[a], areas.geometries[b])
+        square = float(common.area) * ground.metres_per_unit**2
+        if square < LEAST_M2:
+            continue
+        at = shapely.get_coordinates(shapely.point_on_surface(common))[0]
+        older, newer = int(areas.ids[a]), int(areas.ids[b])
+        found.append(
+            Finding(
+                "overlap", "error",
+                f"Unit areas {older} and {newer} lie over one another on {spaced(square, 0 if square >= 10 else 2)} m².",
+                (float(at[0]), float(at[1])), (("areas", newer), ("areas", older)),
+                Mend("give_way", f"Unit area {newer} gives way"),
+            )
+        )  # fmt: skip
+    return found
