@@ -65,7 +65,7 @@ def linework(count: int, wandering: bool = False) -> dict[Table, Features]:
         for i, line in enumerate([*pieces, *faults])
     ]
     table = Features.of("lines", lines)
-    faces = forming.faces_of(forming.pieces_of(table, SETTING.bounding), shapely.Polygon(ring))
+    faces = forming.faces_of(forming.pieces_of(table, SETTING.bounding).lines, shapely.Polygon(ring))
     tags = [
         Feature("points", place, "unit_tag", id=i, map_unit=f"U{i % 6}")
         for i, place in enumerate(shapely.point_on_surface(faces), 1)
@@ -74,7 +74,7 @@ def linework(count: int, wandering: bool = False) -> dict[Table, Features]:
 
 
 def _formed(features: dict[Table, Features]) -> forming.Plan:
-    pieces = forming.pieces_of(features["lines"], SETTING.bounding)
+    pieces = forming.pieces_of(features["lines"], SETTING.bounding).lines
     frame = shapely.Polygon(features["lines"].geometries[0])
     faces = forming.tagged(forming.faces_of(pieces, frame), features["points"])
     return forming.plan(faces, features["areas"], SETTING.scales.digitizing)

@@ -1,14 +1,13 @@
 """Form units: faces from the linework, a unit for each from the tags, and what that changes in the areas.
 
 Faces are built from everything that bounds units, without what is concealed. Within the sheet border they
-tile it, so that after an edit only the faces that the edited lines touch are built again.
+tile it. How few of them are built again after an edit is the matter of ``refacing``.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, field
-from typing import Any
 
 import numpy as np
 import shapely
@@ -22,10 +21,21 @@ Geometries = NDArray[np.object_]
 Ints = NDArray[np.int64]
 # An area that holds less than this share of a face is not the one that was there before.
 HALF = 0.5
-# Nodes so near to one another, in project units, are one: ten thousand times the rounding of coordinates.
-NODE = 1e-6
-# Above this share of all vertices in the faces that an edit touches, all are built again.
-WIDE = 0.25
+
+
+@dataclass(frozen=True)
+class Pieces:
+    """The parts of lines that bound units, in no order; ``owners`` are the ids of the lines."""
+
+    lines: Geometries
+    owners: Ints
+
+    def patched(self, changed: Ints, now: Pieces) -> Pieces:
+        """The pieces after an edit of some lines, with the pieces that these have now."""
+        keep = ~np.isin(self.owners, changed)
+        return Pieces(
+            np.concatenate([self.lines[keep], now.lines]), np.concatenate([self.owners[keep], now.owners])
+        )
 
 
 @dataclass(frozen=True)
@@ -56,7 +66,7 @@ class Plan:
     formed: int
 
 
-def pieces_of(lines: Features, bounding: frozenset[str]) -> Geometries:
+def pieces_of(lines: Features, bounding: frozenset[str]) -> Pieces:
     """The parts of lines that bound units: all but what is concealed, of the kinds that bound."""
     kinds, whole = lines.columns["kind"], lines.columns["certainty"]
     stretched = lines.columns["stretches"]
@@ -64,7 +74,7 @@ def pieces_of(lines: Features, bounding: frozenset[str]) -> Geometries:
         [k in bounding and not s and c != "concealed" for k, c, s in zip(kinds, whole, stretched, strict=True)],
         dtype=bool,
     )
-    geometries = [lines.geometries[plain]]
+    geometries, owners = [lines.geometries[plain]], [lines.ids[plain]]
     for i, stretches in enumerate(stretched):
         if not stretches or kinds[i] not in bounding:
             continue
@@ -72,7 +82,8 @@ def pieces_of(lines: Features, bounding: frozenset[str]) -> Geometries:
         made = np.empty(len(parts), dtype=object)
         made[:] = parts
         geometries.append(made)
-    return np.concatenate(geometries)
+        owners.append(np.full(len(parts), lines.ids[i]))
+    return Pieces(np.concatenate(geometries), np.concatenate(owners))
 
 
 def seen_parts(line: shapely.LineString, certainty: str, stretches: tuple[object, ...]) -> list[shapely.LineString]:
@@ -94,90 +105,21 @@ def faces_of(pieces: Geometries, frame: shapely.Polygon | None) -> Geometries:
     """
     if not len(pieces):
         return np.empty(0, dtype=object)
-    noded = shapely.node(shapely.multilinestrings(pieces))
-    polygons: Geometries = shapely.get_parts(shapely.polygonize(shapely.get_parts(noded)))
+    polygons = polygonized(pieces)
     if frame is not None and len(polygons):
         shapely.prepare(frame)
         polygons = polygons[shapely.contains(frame, shapely.point_on_surface(polygons))]
     return polygons
 
 
-def refaced(
-    old: Geometries, pieces: Geometries, touched: Geometries, frame: shapely.Polygon | None
-) -> tuple[NDArray[np.bool_], Geometries]:
-    """Build again only the faces that an edit can have changed.
-
-    Parameters
-    ----------
-    old
-        The faces before the edit.
-    pieces
-        All pieces as they are now.
-    touched
-        The pieces that have changed, as they were and as they are.
-    frame
-        The ground within the sheet border, which is as it was.
-
-    Returns
-    -------
-    keep, new
-        Which of the old faces still stand, and the faces in place of the others.
-    """
-    keep = np.ones(len(old), dtype=bool)
-    if not len(touched):
-        return keep, np.empty(0, dtype=object)
-    hit: Ints = np.unique(shapely.STRtree(old).query(touched, predicate="dwithin", distance=NODE)[1])
-    region = old[hit]
-    if frame is None and not _covers(region, touched):
-        # Outside all faces the whole linework may close a new one.
-        return np.zeros(len(old), dtype=bool), faces_of(pieces, None)
-    keep[hit] = False
-    if not len(region):
-        return keep, np.empty(0, dtype=object)
-    if int(shapely.get_num_coordinates(region).sum()) > WIDE * int(shapely.get_num_coordinates(pieces).sum()):
-        # One face around almost everything: to begin anew is quicker.
-        return np.zeros(len(old), dtype=bool), faces_of(pieces, frame)
-    near = np.unique(shapely.STRtree(pieces).query(region, predicate="dwithin", distance=NODE)[1])
-    built = faces_of(pieces[near], None)
-    if not len(built):
-        return keep, built
-    places = shapely.point_on_surface(built)
-    within = np.unique(shapely.STRtree(region).query(places, predicate="intersects")[0])
-    return keep, _same_nodes(built[within], region)
-
-
-def _same_nodes(built: Geometries, region: Geometries) -> Geometries:
-    """Faces whose nodes are to the last bit those that were there, so that neighbours do not part.
-
-    Where two lines cross is computed from all lines at hand; with others beside them its last bits may differ.
-    """
-    was = np.unique(shapely.get_coordinates(region), axis=0)
-    now = np.unique(shapely.get_coordinates(built), axis=0)
-    if not len(built):
-        return built
-    spots: Any = shapely.points(was)
-    tree = shapely.STRtree(spots)
-    new, old = tree.query(shapely.points(now), predicate="dwithin", distance=NODE)
-    moved = {
-        tuple(now[a]): was[b] for a, b in zip(new.tolist(), old.tolist(), strict=True) if (now[a] != was[b]).any()
-    }
-    exact = {tuple(now[a]) for a, b in zip(new.tolist(), old.tolist(), strict=True) if (now[a] == was[b]).all()}
-    moved = {place: target for place, target in moved.items() if place not in exact}
-    if not moved:
-        return built
-
-    def settle(xy: NDArray[np.float64]) -> NDArray[np.float64]:
-        return np.array([moved.get((x, y), (x, y)) for x, y in xy.tolist()])
-
-    settled: Geometries = shapely.transform(built, settle)
-    return settled
-
-
-def _covers(region: Geometries, touched: Geometries) -> bool:
-    if not len(region):
-        return False
-    ground = shapely.buffer(shapely.union_all(region), 1e-6)
-    return bool(shapely.covers(ground, shapely.union_all(touched)))
+def polygonized(pieces: Geometries, apart: Geometries | None = None) -> Geometries:
+    """The polygons between lines; ``apart`` are closed lines that meet none of the others, which need no noding."""
+    if len(pieces):
+        pieces = shapely.get_parts(shapely.node(shapely.multilinestrings(pieces)))
+    if apart is not None:
+        pieces = np.concatenate([pieces, apart])
+    polygons: Geometries = shapely.get_parts(shapely.polygonize(pieces))
+    return polygons
 
 
 def tagged(polygons: Geometries, tags: Features) -> Faces:
@@ -219,7 +161,7 @@ def plan(faces: Faces, areas: Features, capture_scale: int | None, full: dict[in
     areas = areas.select(rows)
     old = {int(i): _feature(areas, row, full) for row, i in enumerate(areas.ids)}
     put: list[Feature] = []
-    same = _matched(faces.polygons, areas.geometries)
+    same = matched(faces.polygons, areas.geometries)
     taken = set(same.values())
     best = _most_shared(faces.polygons, areas.geometries, set(same), taken)
     covered: list[int] = []
@@ -253,15 +195,19 @@ def _feature(areas: Features, row: int, full: dict[int, Feature] | None) -> Feat
     return Feature("areas", areas.geometries[row], id=number, **values)
 
 
-def _matched(polygons: Geometries, areas: Geometries) -> dict[int, int]:
+def matched(polygons: Geometries, areas: Geometries) -> dict[int, int]:
     """Faces whose edge an area has to the last bit, however it is written down."""
+    found: dict[int, int] = {}
     if not len(polygons) or not len(areas):
-        return {}
+        return found
+    boxes, others = ([b.tobytes() for b in shapely.bounds(g)] for g in (polygons, areas))
+    both = set(boxes).intersection(others)
+    of_areas = [row for row, box in enumerate(others) if box in both]
+    of_faces = [i for i, box in enumerate(boxes) if box in both]
     keys: dict[bytes, int] = {}
-    for row, wkb in enumerate(shapely.to_wkb(shapely.normalize(areas))):
+    for row, wkb in zip(of_areas, shapely.to_wkb(shapely.normalize(areas[of_areas])), strict=True):
         keys.setdefault(wkb, row)
-    found = {}
-    for i, wkb in enumerate(shapely.to_wkb(shapely.normalize(polygons))):
+    for i, wkb in zip(of_faces, shapely.to_wkb(shapely.normalize(polygons[of_faces])), strict=True):
         if wkb in keys:
             found[i] = keys.pop(wkb)
     return found

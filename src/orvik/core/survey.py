@@ -14,6 +14,7 @@ from .feature import TABLES, Feature, Features, Table
 from .findings import ends, overlaps, pairs, sides, single
 from .findings.finding import NEAR_MM, Finding, Ground
 from .forming import Faces, Plan
+from .refacing import refaced
 from .scale import Scales
 from .units import MapUnit
 
@@ -54,7 +55,7 @@ class Survey:
         self._pieces = forming.pieces_of(self.features["lines"], self.setting.bounding)
         self.frame = frame_of(self.features["lines"])
         self.faces = forming.tagged(
-            forming.faces_of(self._pieces, self.frame), self.features["points"]
+            forming.faces_of(self._pieces.lines, self.frame), self.features["points"]
         )
         # Faces that may not have their area yet.
         self._dirty = np.ones(len(self.faces), dtype=bool)
@@ -95,9 +96,19 @@ class Survey:
         if len(rows) < len(self.faces) and len(areas):
             near = np.unique(shapely.STRtree(areas.geometries).query(faces.polygons, predicate="intersects")[1])
             keep = np.zeros(len(areas), dtype=bool)
-            keep[near] = True
+            keep[near[~self._settled(areas.geometries[near])]] = True
             areas = areas.select(keep)
         return forming.plan(faces, areas, self.setting.scales.digitizing, dict(whole or {}))
+
+    def _settled(self, areas: NDArray[np.object_]) -> NDArray[np.bool_]:
+        """Which areas are just those of faces that nothing has changed."""
+        clean = self.faces.polygons[~self._dirty]
+        beside = np.unique(shapely.STRtree(clean).query(areas)[1])
+        by_box = {box.tobytes(): face for box, face in zip(shapely.bounds(clean[beside]), beside, strict=True)}
+        faces = np.array([by_box.get(box.tobytes(), -1) for box in shapely.bounds(areas)], dtype=np.int64)
+        settled = faces >= 0
+        settled[settled] = shapely.equals_exact(clean[faces[settled]], areas[settled])
+        return settled
 
     def formed(self) -> None:
         """Take note that the plan has been carried out."""
@@ -136,11 +147,10 @@ class Survey:
             self.setting = setting
             self._begin_keeping_clean()
             return None
-        frame = frame_of(self.features["lines"]) if changed["lines"] else self.frame
-        if (frame is None) != (self.frame is None) or (frame is not None and not frame.equals(self.frame)):
+        lines = [_named(f["lines"], changed["lines"]) for f in (before, self.features)]
+        if any("border" in f.columns["kind"] for f in lines) and self._other_frame():
             self._begin()
             return None
-        lines = [_named(f["lines"], changed["lines"]) for f in (before, self.features)]
         points = [_named(f["points"], changed["points"]).geometries for f in (before, self.features)]
         spots = np.concatenate(points)
         again = self._retag(self._follow_lines(*lines), spots)
@@ -148,6 +158,10 @@ class Survey:
         return _Change(
             np.concatenate([f.geometries for f in lines]), spots, changed["lines"], again, changed["areas"]
         )
+
+    def _other_frame(self) -> bool:
+        frame = frame_of(self.features["lines"])
+        return (frame is None) != (self.frame is None) or (frame is not None and not frame.equals(self.frame))
 
     def _begin_keeping_clean(self) -> None:
         dirty = self._dirty
@@ -160,10 +174,9 @@ class Survey:
         if not len(old) and not len(new):
             return np.zeros(len(self.faces), dtype=bool)
         was, now = (forming.pieces_of(f, self.setting.bounding) for f in (old, new))
-        self._pieces = forming.pieces_of(self.features["lines"], self.setting.bounding)
-        keep, built = forming.refaced(
-            self.faces.polygons, self._pieces, np.concatenate([was, now]), self.frame
-        )
+        self._pieces = self._pieces.patched(np.concatenate([old.ids, new.ids]), now)
+        touched = np.concatenate([was.lines, now.lines])
+        keep, built = refaced(self.faces.polygons, self._pieces.lines, touched, self.frame)
         rows = np.flatnonzero(keep).tolist()
         self.faces = Faces(
             np.concatenate([self.faces.polygons[keep], built]),
