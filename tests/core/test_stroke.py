@@ -11,7 +11,7 @@ from pyproj import Geod
 from orvik.core.crs import ProjectCrs
 from orvik.core.errors import FeatureRefused
 from orvik.core.signs import catalogue
-from orvik.core.stroke import WAYS, Drawing, Vertex, parse_step, stepped, thinned_hand, vertices_of
+from orvik.core.stroke import WAYS, Drawing, Vertex, length_of, parse_step, stepped, thinned_hand, vertices_of
 
 BOOK = catalogue.standard()
 CONTACT, AREA, EDGE = BOOK.pen("contact-certain"), BOOK.pen("unit_area-certain"), BOOK.pen("border-certain")
@@ -30,9 +30,10 @@ def test_two_presses_on_one_place_are_one_vertex() -> None:
 
 def test_back_and_length() -> None:
     drawing = drawn(CONTACT, (0, 0), (3, 4), (3, 10))
-    assert drawing.length() == 11
-    assert drawing.back().length() == 5
-    assert drawing.back().length(Vertex(3, 5, 6250)) == 6
+    assert length_of(drawing.path()[0]) == 11
+    assert length_of(drawing.back().path()[0]) == 5
+    assert length_of(drawing.back().path(Vertex(3, 5, 6250))[0]) == 6
+    assert length_of(drawn(CONTACT, (3, 4)).path()[0]) == 0
 
 
 def test_crossing_is_seen_before_the_press_and_cannot_be_finished() -> None:

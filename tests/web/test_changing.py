@@ -354,11 +354,14 @@ def test_an_area_that_the_others_give_way_to(page: Page, project: Project) -> No
     assert geometry(project, "areas", 1).area == 4_000_000 - 200 * 1600
 
 
-def test_taken_in_hand_by_what_they_have_in_common(page: Page, project: Project) -> None:
+def test_taken_in_hand_by_what_they_have_in_common(page: Page, client: TestClient) -> None:
     page.draw("contact-inferred", (513_500, 6_801_200), (514_000, 6_801_600))
     both = page.ask("pick_where", kind="lines:contact", revision=0, features=[])
     assert [f["id"] for f in both["hand"]] == [2, 3]
     assert [f["id"] for f in page.ask("pick_where", kind="lines:contact", certainty="inferred")["hand"]] == [3]
     assert [f["id"] for f in page.ask("pick_where", kind="areas:unit_area", map_unit="Kp")["hand"]] == [1]
-    assert "Nothing is so" in page.ask("pick_where", kind="lines:contact", questionable="yes")["refused"]
+    assert [f["id"] for f in page.ask("alike", features=[{"table": "lines", "id": 3}])["hand"]] == [3]
+    assert "Nothing in sight is so" in page.ask("pick_where", kind="lines:contact", questionable="yes")["refused"]
+    client.post("/p/small/stack/linework", data={"shown": "false"})
+    assert "Nothing in sight is so" in page.ask("pick_where", kind="lines:contact")["refused"]
     assert "Choose a kind" in page.ask("pick_where", kind="")["refused"]

@@ -53,12 +53,19 @@ def test_one_click_mends(page: Page, project: Project) -> None:
     assert "has changed meanwhile" in page.ask("mend", key=short["key"])["refused"]
     told(page)
     assert "no longer there" in page.ask("mend", key=short["key"])["refused"]
+
+
+@pytest.mark.parametrize(("there", "chosen", "kept"), [("Kp", "", "Kp"), ("Kp", "Qt", "Kp"), ("", "Qt", "Qt")])
+def test_a_tag_takes_the_unit_of_the_area_that_is_there_else_the_one_chosen(
+    page: Page, project: Project, there: str, chosen: str, kept: str
+) -> None:
+    if not there:
+        page.ask("delete", features=[{"table": "areas", "id": 1}], revision=2)
     untagged = next(f for f in told(page)["findings"] if f["rule"] == "untagged")
-    page.ask("mend", key=untagged["key"], unit="Qt")
+    assert untagged["mend"] == f"Tag it {there}".strip()
+    page.ask("mend", key=untagged["key"], unit=chosen)
     tag = reopened(project).feature("points", 2)
-    # Where an area lies already, its unit is the one that is proposed.
-    assert tag.kind == "unit_tag"
-    assert tag.map_unit == untagged["mend"].removeprefix("Tag it ").strip() or tag.map_unit == "Qt"
+    assert (tag.kind, tag.map_unit) == ("unit_tag", kept)
 
 
 def test_units_are_formed_once_and_locked_layers_refuse(client: TestClient, page: Page, project: Project) -> None:
@@ -81,6 +88,26 @@ def test_units_are_formed_once_and_locked_layers_refuse(client: TestClient, page
     refused = client.post("/p/small/form-units")
     assert refused.status_code == 422
     assert "locked" in refused.text
+
+
+def test_bands_follow_the_units_unless_linework_is_locked(client: TestClient, page: Page, project: Project) -> None:
+    page.draw("contact-certain", (510_000, 6_802_600), (515_000, 6_802_700))
+    dyke = page.draw("dyke-certain", (511_500, 6_800_500), (511_500, 6_803_500), width="20")["feature"]["id"]
+    slip = {"revision": str(reopened(project).revision), "width": "20", "cut_by": "Qt"}
+    assert client.post(f"/p/small/slip/lines/{dyke}", data=slip).status_code == 200
+    for unit, y in (("Qt", 6_803_500), ("Kp", 6_800_600)):
+        page.ask("pen", name="unit_tag-certain")
+        page.press(510_500, y, unit=unit)
+    client.post("/p/small/stack/linework", data={"locked": "true"})
+    told = client.post("/p/small/form-units").text
+    assert "formed" in told
+    assert "band" not in told
+    assert reopened(project).feature("lines", dyke).stretches == ()
+    assert "Nothing to form" in client.post("/p/small/form-units").text
+    client.post("/p/small/stack/linework", data={"locked": "false"})
+    assert client.post("/p/small/form-units").text == "0 units formed, 0 changed, 0 gave way. 1 band follows them."
+    (hidden,) = reopened(project).feature("lines", dyke).stretches
+    assert hidden.certainty == "concealed"
 
 
 def test_a_surveyor_that_was_ended_is_replaced(client: TestClient, page: Page) -> None:

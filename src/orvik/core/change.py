@@ -46,7 +46,7 @@ def led_on(line: Feature, end: int, others: Iterable[Feature], reach: float) -> 
     ray = shapely.LineString([here, here + course * reach])
     best: tuple[float, Feature, Place] | None = None
     for other in others:
-        for place in shapely.get_coordinates(shapely.intersection(ray, _edges(other))).tolist():
+        for place in shapely.get_coordinates(shapely.intersection(ray, other.edge)).tolist():
             far = float(np.hypot(place[0] - here[0], place[1] - here[1]))
             if far > 1e-6 and (best is None or far < best[0]):
                 best = (far, other, (place[0], place[1]))
@@ -63,7 +63,7 @@ def trimmed(line: Feature, end: int, others: Iterable[Feature]) -> tuple[Feature
     whole = shapely.LineString(path if end == 0 else path[::-1])
     best: tuple[float, Feature, Place] | None = None
     for other in others:
-        for place in shapely.get_coordinates(shapely.intersection(whole, _edges(other))).tolist():
+        for place in shapely.get_coordinates(shapely.intersection(whole, other.edge)).tolist():
             along = float(shapely.line_locate_point(whole, shapely.Point(place)))
             if 1e-6 < along < whole.length - 1e-6 and (best is None or along < best[0]):
                 best = (along, other, (place[0], place[1]))
@@ -81,10 +81,6 @@ def cut_back(line: Feature, end: int, place: Place) -> Feature:
         raise FeatureRefused(f"This place is not on {line.name}; click again.")
     last = len(paths_of(marked)[0]) - 1
     return spliced(marked, 0, found[1] - 1, []) if end == 0 else spliced(marked, found[1] + 1, last, [])
-
-
-def _edges(feature: Feature) -> shapely.geometry.base.BaseGeometry:
-    return feature.geometry.boundary if feature.table == "areas" else feature.geometry
 
 
 def thinned(line: Feature, fixed: Sequence[int], tolerance: float) -> tuple[Feature, list[Run]]:

@@ -55,6 +55,11 @@ class Feature:
     band: Band | None = None
     fields: Mapping[str, Any] = field(default_factory=dict)
 
+    @property
+    def edge(self) -> BaseGeometry:
+        """What can be followed, crossed and met: the rings of an area, else the feature itself."""
+        return self.geometry.boundary if self.table == "areas" else self.geometry
+
     def changed(self, **values: Any) -> Feature:
         """The same feature with other values."""
         return replace(self, **values)

@@ -101,11 +101,6 @@ class Drawing:
         """
         return crossing(self.path(pointer)[0])
 
-    def length(self, pointer: Vertex | None = None) -> float:
-        """Length in project units, led on to ``pointer``."""
-        line, _, _ = self.path(pointer)
-        return float(np.hypot(*np.diff(line, axis=0).T).sum()) if len(line) > 1 else 0.0
-
     def finished(self, map_unit: str | None = None) -> Feature:
         """The feature that the drawing makes.
 
@@ -214,6 +209,11 @@ def stepped(crs: ProjectCrs, start: Place, bearing: float, metres: float) -> Pla
     course = math.radians(bearing - float(crs.convergence(start[0], start[1])))
     far = metres / crs.metres_per_unit
     return start[0] + far * math.sin(course), start[1] + far * math.cos(course)
+
+
+def length_of(line: Floats) -> float:
+    """The length of a path of vertices, shape (n, 2), in their units."""
+    return float(np.hypot(*np.diff(line, axis=0).T).sum()) if len(line) > 1 else 0.0
 
 
 def crossing(line: Floats) -> bool:

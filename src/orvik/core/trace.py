@@ -34,8 +34,7 @@ def followed(features: Iterable[Feature], start: Place, end: Place) -> list[Plac
     count = 0
     for feature in features:
         for place in (start, end):
-            edge = feature.geometry.boundary if feature.table == "areas" else feature.geometry
-            if edge.distance(shapely.Point(place)) < 1e-6:
+            if feature.edge.distance(shapely.Point(place)) < 1e-6:
                 feature = with_vertex(feature, place)
         for path in paths_of(feature):
             count += len(path)

@@ -59,7 +59,9 @@ class Follower:
 
 
 def plan_changes(project: Project, plan: Plan) -> list[Change]:
-    """The changes that carry out a plan; every area passes the rules that all features pass.
+    """The changes that carry out a plan, bands that units then lie over among them.
+
+    Every area passes the rules that all features pass.
 
     Raises
     ------
@@ -72,11 +74,11 @@ def plan_changes(project: Project, plan: Plan) -> list[Change]:
     ground = sum(a.geometry.area for a in areas)
     if areas and (not sound or over > ROUNDING * ground):
         raise FeatureRefused("The faces do not fit together without gap or overlap; look at the findings first.")
-    changes = [
+    return [
         *(Change("areas", number, None) for number in plan.gone),
         *(rows.feature_change(area, project.srs_id) for area in areas),
+        *(rows.feature_change(band, project.srs_id) for band in _bands_below(project, plan)),
     ]
-    return changes + [rows.feature_change(band, project.srs_id) for band in _bands_below(project, plan)] if changes else []
 
 
 def _bands_below(project: Project, plan: Plan) -> list[Feature]:

@@ -6,6 +6,7 @@ from fastapi import APIRouter, Request
 from starlette.responses import PlainTextResponse, Response
 
 from ..core.attitude import LINEAR
+from ..core.feature import TABLES
 from ..core.signs.catalogue import Pen
 from ..store.surveying import plan_changes
 from .ground import stack_rows
@@ -49,12 +50,16 @@ async def form_units(request: Request, slug: str) -> Response:
     workspace = await chest_of(request).workspace(slug)
     workspace.refuse_locked("areas")
     plan, revision = await workspace.plan()
-    changes = plan_changes(workspace.project, plan)
+    # Bands that give way are lines; where these are locked they stay as they are.
+    locked = {table for table in TABLES if not workspace.may_touch(table)}
+    changes = [c for c in plan_changes(workspace.project, plan) if c.table not in locked]
     if not changes:
         return PlainTextResponse("Nothing to form: all units are as the lines and the tags say.")
     await workspace.apply("form units", changes, revision)
     new = sum(1 for f in plan.put if f.id is None)
-    return PlainTextResponse(f"{new} units formed, {len(plan.put) - new} changed, {len(plan.gone)} gave way.")
+    bands = sum(1 for c in changes if c.table == "lines")
+    follow = f" {bands} {'band follows' if bands == 1 else 'bands follow'} them." if bands else ""
+    return PlainTextResponse(f"{new} units formed, {len(plan.put) - new} changed, {len(plan.gone)} gave way.{follow}")
 
 
 @router.get("/ink")

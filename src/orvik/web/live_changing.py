@@ -38,9 +38,9 @@ Run = tuple[Floats, list[tuple[float, float]]]
 LEAD_MM = 40.0
 
 
-def _one(features: list[Feature], table: str = "lines") -> Feature:
-    if len(features) != 1 or features[0].table != table:
-        raise FeatureRefused(f"Take one {'line' if table == 'lines' else 'area'} in hand for this.")
+def _one_line(features: list[Feature]) -> Feature:
+    if len(features) != 1 or features[0].table != "lines":
+        raise FeatureRefused("Take one line in hand for this.")
     return features[0]
 
 
@@ -143,7 +143,7 @@ async def thin(live: Live, message: Answer) -> Answer:
 
 async def smooth(live: Live, message: Answer) -> Answer:
     """Draw a line as a smooth curve through a few of its vertices."""
-    feature = _one(live.own(message))
+    feature = _one_line(live.own(message))
     sharing = _along(live, feature)
     changed, runs = change.made_smooth(
         feature, junctions(feature, sharing), live.sheet_units(change.SMOOTH_MM), live.flat
@@ -163,7 +163,7 @@ def _along(live: Live, feature: Feature) -> list[Feature]:
 
 async def lead_on(live: Live, message: Answer) -> Answer:
     """Extend the end nearest to the pointer to the nearest line straight on, or trim it there."""
-    feature = _one(live.own(message))
+    feature = _one_line(live.own(message))
     x, y = place_of(message)
     xy = paths_of(feature)[0]
     end = 0 if math.hypot(*(xy[0] - (x, y))) <= math.hypot(*(xy[-1] - (x, y))) else -1
@@ -181,7 +181,7 @@ async def lead_on(live: Live, message: Answer) -> Answer:
 
 async def cut_line(live: Live, message: Answer) -> Answer:
     """Cut a line in two where it is clicked."""
-    feature = _one(live.own(message))
+    feature = _one_line(live.own(message))
     place = _on_edge(live, feature, message)
     marked = with_vertex(feature, place)
     found = vertex_at(marked, place)
@@ -259,7 +259,7 @@ async def move_whole(live: Live, message: Answer) -> Answer:
 
 async def beside(live: Live, message: Answer) -> Answer:
     """A parallel copy at a typed distance, to the right; to the left where it is negative."""
-    feature = _one(live.own(message))
+    feature = _one_line(live.own(message))
     text = str(message.get("text") or "").strip().replace(",", ".").replace("−", "-")
     try:
         metres = float(text.removesuffix("mm").removesuffix("m"))
@@ -274,7 +274,7 @@ async def beside(live: Live, message: Answer) -> Answer:
 
 async def stretch(live: Live, message: Answer) -> Answer:
     """Give the part of a line between two clicks a certainty of its own."""
-    feature = _one(live.own(message))
+    feature = _one_line(live.own(message))
     place = _on_edge(live, feature, message)
     if live.begun is None or live.begun[0] != "stretch":
         live.begun = ("stretch", place)

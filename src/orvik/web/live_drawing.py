@@ -19,6 +19,7 @@ from ..core.stroke import (
     Drawing,
     Vertex,
     crossing,
+    length_of,
     parse_step,
     stepped,
     thinned_hand,
@@ -105,16 +106,12 @@ def _along_edge(live: Live, x: float, y: float) -> tuple[float, float]:
     if not keys:
         raise FeatureRefused("No edge is near the pointer; point at the line that the next span is to be parallel to.")
     features = [live.workspace.project.feature(*key) for key in keys]
-    feature = min(features, key=lambda f: _gap(f, x, y))
+    pointer = shapely.Point(x, y)
+    feature = min(features, key=lambda f: f.edge.distance(pointer))
     path, segment, _ = segment_at(feature, (x, y))
     a, b = paths_of(feature)[path][segment : segment + 2]
     course = math.degrees(math.atan2(b[0] - a[0], b[1] - a[1])) % 360
     return course, (course + 180) % 360
-
-
-def _gap(feature: Feature, x: float, y: float) -> float:
-    edge = feature.geometry.boundary if feature.table == "areas" else feature.geometry
-    return float(edge.distance(shapely.Point(x, y)))
 
 
 async def press(live: Live, message: Answer) -> Answer:
@@ -281,7 +278,7 @@ def drawing_words(live: Live, pointer: Vertex | None = None) -> Answer:
     assert drawing is not None
     project = live.workspace.project
     line, _, smooth = drawing.path(pointer)
-    metres = float(np.hypot(*np.diff(line, axis=0).T).sum()) * project.crs.metres_per_unit if len(line) > 1 else 0.0
+    metres = length_of(line) * project.crs.metres_per_unit
     words: Answer = {
         "crosses": crossing(line),
         "count": f"{len(drawing.vertices)}",

@@ -33,14 +33,7 @@ async def alike(live: Live, message: Answer) -> Answer:
     """All features that have the kind, the certainty and the unit of the one in hand."""
     table, number = feature_key(message["features"][0])
     like = live.workspace.project.feature(table, number)
-    features = live.workspace.project.features(table)
-    columns = features.columns
-    keys: list[tuple[Table, int]] = [
-        (table, int(i)) for row, i in enumerate(features.ids)
-        if columns["kind"][row] == like.kind and columns["certainty"][row] == like.certainty
-        and columns["map_unit"][row] == like.map_unit
-    ]  # fmt: skip
-    return _many(live, keys)
+    return _where(live, table, {"kind": like.kind, "certainty": like.certainty, "map_unit": like.map_unit})
 
 
 async def pick_where(live: Live, message: Answer) -> Answer:
@@ -49,17 +42,22 @@ async def pick_where(live: Live, message: Answer) -> Answer:
     if table not in TABLES or not kind:
         raise FeatureRefused("Choose a kind of feature to take in hand.")
     chosen: Table = next(t for t in TABLES if t == table)
-    features = live.workspace.project.features(chosen)
-    columns = features.columns
-    wanted = {name: str(message[name]) for name in ("certainty", "map_unit") if message.get(name)}
-    doubt = {"yes": True, "no": False}.get(str(message.get("questionable") or ""))
-    keys: list[tuple[Table, int]] = [
-        (chosen, int(i)) for row, i in enumerate(features.ids)
-        if columns["kind"][row] == kind and all(columns[name][row] == value for name, value in wanted.items())
-        and (doubt is None or bool(columns["questionable"][row]) == doubt)
+    wanted: dict[str, str | bool | None] = {"kind": kind}
+    wanted |= {name: str(message[name]) for name in ("certainty", "map_unit") if message.get(name)}
+    if message.get("questionable") in ("yes", "no"):
+        wanted["questionable"] = message["questionable"] == "yes"
+    return _where(live, chosen, wanted)
+
+
+def _where(live: Live, table: Table, wanted: dict[str, str | bool | None]) -> Answer:
+    """Takes in hand what has all these values; what is hidden is not taken."""
+    features = live.workspace.project.features(table)
+    keys = [
+        (table, int(i)) for row, i in enumerate(features.ids)
+        if all(features.columns[name][row] == value for name, value in wanted.items())
     ]  # fmt: skip
-    if not keys:
-        raise FeatureRefused("Nothing is so; choose otherwise.")
+    if not keys or table not in live.workspace.tables_in_sight():
+        raise FeatureRefused("Nothing in sight is so; choose otherwise.")
     return _many(live, keys)
 
 
