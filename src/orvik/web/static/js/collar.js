@@ -37,13 +37,16 @@ export function drawRuler(canvas, edge, from, to, step, at, label, pointer) {
     if (top) { context.moveTo(px, depth); context.lineTo(px, depth - long); } else { context.moveTo(depth, px); context.lineTo(depth - long, px); }
     context.stroke();
     if (!main) continue;
+    const words = label(value), room = context.measureText(words).width;
+    // A figure that the end of the ruler would cut is left out.
+    if (top ? px + 5 < 0 || px + 5 + room > width : px - 5 > height || px - 5 - room < 0) continue;
     context.fillStyle = (i / parts) % 2 === 0 ? INK : SOFT;
-    if (top) context.fillText(label(value), px + 5, depth * 0.42);
+    if (top) context.fillText(words, px + 5, depth * 0.42);
     else {
       context.save();
       context.translate(depth * 0.42, px - 5);
       context.rotate(-Math.PI / 2);
-      context.fillText(label(value), 0, 0);
+      context.fillText(words, 0, 0);
       context.restore();
     }
   }
