@@ -74,3 +74,19 @@ def test_what_is_kept_comes_back() -> None:
     )
     assert ControlSet.of_json(kept.json) == kept
     assert ControlSet.of_json("") == ControlSet()
+
+
+@pytest.mark.parametrize(("kind", "places"), [
+    ("affine", [(0, 0, 4e5, 6.7e6), (1, 1, 4e5, 6.7e6), (0, 1, 4e5, 6_808_164), (0, 1, 599_832, 6_700_001)]),
+    ("projective", [(0, 0, 4e5, 6.7e6), (1, 0, 599_977, 6_764_646), (0, 1, 599_979, 6_764_644), (0, 3, 4e5, 6_808_288)]),
+    ("second_order", [
+        (4992, 0, 4e5, 6.7e6), (2, 884, 4e5, 6_700_009), (0, 0, 4e5, 6.7e6), (0, 61.5, 477_756, 6.7e6),
+        (1, 0, 4e5, 6.7e6), (0, 61.44, 4e5, 6.7e6),
+    ]),
+])  # fmt: skip
+def test_points_that_contradict_one_another_are_refused_in_words_or_fitted(kind: str, places: list[tuple[float, ...]]) -> None:
+    found = fitted([ControlPoint(*place) for place in places], kind)
+    if isinstance(found, str):
+        assert found.endswith(".")
+    else:
+        assert np.isfinite(found.pixel_residuals).all()

@@ -204,6 +204,19 @@ def fit(points: Sequence[ControlPoint], kind: str) -> Fit:
 
 def mapped(points: Sequence[ControlPoint], kind: str) -> Mapping:
     """The mapping alone; raises FitRefused."""
+    try:
+        made = _mapped(points, kind)
+        # A picture has to lead back from the ground, too.
+        made.pixels(np.array([(p.x, p.y) for p in points], dtype=float))
+    except np.linalg.LinAlgError as error:
+        raise FitRefused(
+            "These control points contradict one another so far that no picture can lie so; "
+            "look for one that was picked or typed wrongly."
+        ) from error
+    return made
+
+
+def _mapped(points: Sequence[ControlPoint], kind: str) -> Mapping:
     if kind not in KINDS:
         raise FitRefused(f"“{kind}” is no kind of fit; choose {', '.join(KINDS)}.")
     least = LEAST[kind]
@@ -237,6 +250,8 @@ def mapped(points: Sequence[ControlPoint], kind: str) -> Mapping:
     from_unit = np.array([[g_size, 0, g_centre[0]], [0, g_size, g_centre[1]], [0, 0, 1]])
     if kind == "projective":
         matrix = from_unit @ _homography(u, w) @ to_unit
+        if abs(matrix[2, 2]) <= np.finfo(float).tiny:
+            raise np.linalg.LinAlgError("the corner of the picture lies on the horizon")
         return Mapping(kind, tuple((matrix / matrix[2, 2]).ravel().tolist()))
     inner = _similarity(u, w) if kind == "similarity" else _affine(u, w)
     matrix = from_unit @ inner @ to_unit
@@ -254,7 +269,7 @@ def _frame(places: Floats) -> tuple[Floats, float]:
 
 
 def _solve(design: Floats, wanted: Floats, kind: str) -> Floats:
-    found, _, rank, _ = np.linalg.lstsq(design, wanted, rcond=1e-10)
+    found, _, rank, _ = np.linalg.lstsq(design, wanted, rcond=1e-7)
     if rank < design.shape[1]:
         raise FitRefused(
             f"The control points do not hold a {kind.replace('_', ' ')} fit: they lie on one curve. Add one elsewhere."
