@@ -166,3 +166,52 @@ def test_any_linework_makes_a_sound_coverage(seed: int) -> None:
     sound, over = forming.proven(f.geometry for f in plan.put)
     assert sound
     assert abs(over) < 1e-3
+
+
+def test_a_drawn_area_that_is_cut_back_shares_its_new_nodes_with_the_faces() -> None:
+    """Its edges cross those of the faces where no vertex was; both have one there afterwards, and once is enough."""
+    slanted = shapely.Polygon([(950, 300), (1130, 330), (1400, 700), (970, 640)])
+    beyond = area(7, slanted, "Jh")
+    features = (SQUARE, ACROSS, tag(1, 500, 900, "Qt"), tag(2, 500, 100, "Kp"))
+    plan = survey(*features, beyond).plan({7: beyond})
+    geometries = [f.geometry for f in plan.put]
+    assert plan.cut == 1
+    assert forming.proven(geometries) == (True, pytest.approx(0, abs=1e-6))
+    assert forming.fits(geometries[:-1], geometries[-1:])
+    kept = [f.changed(id=f.id or 20 + i) for i, f in enumerate(plan.put)]
+    again = survey(*features, *kept).plan({f.id or 0: f for f in kept})
+    assert (again.put, again.gone) == ((), ())
+
+
+def test_areas_that_were_cut_may_lie_over_one_another_as_before() -> None:
+    over = [area(7, shapely.box(900, 300, 1400, 600), "Jh"), area(8, shapely.box(950, 400, 1300, 700), "Jh")]
+    plan = survey(SQUARE, ACROSS, tag(1, 500, 900, "Qt"), tag(2, 500, 100, "Kp"), *over).plan({a.id or 0: a for a in over})
+    geometries = [f.geometry for f in plan.put]
+    assert not forming.proven(geometries)[0]
+    assert forming.fits(geometries[: -plan.cut], geometries[-plan.cut :])
+    # But none may lie over what is formed.
+    assert not forming.fits(geometries[: -plan.cut], [over[0].geometry])
+
+
+def test_ground_too_small_to_be_an_area_is_not_formed() -> None:
+    """Two lines all but on one another leave a face of a thousandth of a square metre between them."""
+    again = line(3, [(400, 520), (700, 510 + 4e-6), (1000, 500)])
+    made = survey(SQUARE, ACROSS, again, tag(1, 500, 900, "Qt"), tag(2, 500, 100, "Kp"), tag(3, 700, 510 + 2e-6, "Jh"))
+    assert min(shapely.area(made.faces.polygons)) < forming.SPECK
+    assert min(f.geometry.area for f in made.plan().put) > 1000
+
+
+def test_lines_that_run_along_one_another_within_rounding_are_noded() -> None:
+    """Noding pair by pair never comes to rest with these; faces are built nevertheless."""
+    lines = np.array([
+        shapely.LineString([
+            (512070.61439440015, 6802405.9215916), (511222.5520125304, 6802022.69714047), (510779.74397354946, 6801822.5999880405),
+        ]),
+        shapely.LineString([(511200.0, 6802000.0), (511305.72528707824, 6802106.405656205)]),
+        shapely.LineString([(512103.96920384874, 6802420.994042421), (510779.74397354946, 6801822.5999880405)]),
+        shapely.LineString([(511200.0, 6802000.0), (511200.0, 6803000.0), (511305.72528707824, 6802106.405656205)]),
+    ], dtype=object)  # fmt: skip
+    with pytest.raises(shapely.GEOSException, match="converge"):
+        shapely.node(shapely.multilinestrings(lines[:3]))
+    faces = forming.faces_of(lines, None)
+    assert max(shapely.area(faces)) == pytest.approx(shapely.Polygon(lines[3]).area, rel=1e-2)

@@ -118,3 +118,20 @@ def test_a_surveyor_that_was_ended_is_replaced(client: TestClient, page: Page) -
         process.join()
     page.draw("contact-certain", (512_000, 6_802_500), (515_000, 6_803_000))
     assert rules(page).count("dangle") == 1
+
+
+def test_findings_that_cannot_be_looked_up_are_said_to_be_old_and_tried_again(
+    client: TestClient, page: Page, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    assert rules(page)
+    workers = client.app.state.workers  # type: ignore[attr-defined]
+
+    async def broken(*_: object) -> None:
+        raise RuntimeError("no memory")
+
+    with monkeypatch.context() as patch:
+        patch.setattr(workers, "ask_surveyor", broken)
+        page.draw("contact-certain", (510_500, 6_802_600), (510_700, 6_802_700))
+        assert "could not be looked up" in page.told("findings")["failed"]
+    page.draw("contact-certain", (510_500, 6_803_600), (510_700, 6_803_700))
+    assert rules(page).count("dangle") == 6

@@ -6,6 +6,7 @@ import pytest
 import shapely
 from fastapi.testclient import TestClient
 
+from orvik.core.errors import OWN_FAULT
 from orvik.store.project import Project
 
 from .pages import Page
@@ -150,3 +151,23 @@ def test_nonsense_is_answered_in_words(page: Page) -> None:
     assert "far outside" in page.ask("press", x=9e9, y=9e9, ring=None, scale=6250)["refused"]
     assert "ring has moved on" in page.ask("press", x=513_000, y=6_801_000, ring=77, scale=6250)["refused"]
     assert "needs 2 more vertices" not in page.ask("finish")["refused"]
+
+
+def test_an_error_of_our_own_is_said_and_the_connection_stays(
+    page: Page, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+) -> None:
+    def broken(*_: object) -> None:
+        raise ZeroDivisionError
+
+    with monkeypatch.context() as patch:
+        patch.setattr("orvik.core.change.made_smooth", broken)
+        answer = page.ask("smooth", features=[LINE], revision=2)
+    assert answer["refused"] == OWN_FAULT
+    assert "ZeroDivisionError" in caplog.text
+    assert "straight already" in page.ask("smooth", features=[LINE], revision=2)["refused"]
+
+
+def test_tools_ask_for_something_in_hand(page: Page) -> None:
+    for tool in ("cut", "join", "like", "move", "reverse", "thin", "smooth", "extend", "merge", "delete"):
+        answer = page.ask(tool, features=[], revision=2, x=512_000, y=6_802_000, ring=None, scale=6250)
+        assert answer["refused"].endswith("in hand first."), (tool, answer)

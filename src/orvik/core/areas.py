@@ -16,7 +16,7 @@ from shapely.geometry.base import BaseGeometry
 from .errors import FeatureRefused
 from .feature import Feature
 from .forming import faces_of
-from .shared import with_shared_vertices
+from .nodes import settled
 
 # Of the ground that an operation moves so much may be rounding.
 BALANCE = 1e-9
@@ -211,28 +211,14 @@ def clip_to_shore(area: Feature, shore: Sequence[Feature], neighbours: Sequence[
 
 def _settled(put: Sequence[Feature], neighbours: Iterable[Feature], gone: tuple[int, ...] = ()) -> Outcome:
     """Areas and their neighbours with every vertex of a shared edge in common."""
-    beside = {n.id: n for n in neighbours if n.id not in {f.id for f in put} and n.id not in gone}
-    touched = [n for n in beside.values() if any(shapely.dwithin(n.geometry, f.geometry, 1e-6) for f in put)]
-    everyone = [*put, *touched]
-    places = [_places(f) for f in everyone]
-    own = {n.id for n in touched}
-    settled: list[Feature] = []
-    for i, feature in enumerate(everyone):
-        wanted = set().union(*(p for j, p in enumerate(places) if j != i)) - places[i]
-        near = [p for p in wanted if shapely.dwithin(feature.geometry, shapely.Point(p), 1e-6)]
-        changed = with_shared_vertices(near, [feature])
-        if changed:
-            settled.append(changed[0])
-        elif feature.id not in own:
-            settled.append(feature)
-    for feature in settled:
+    names = {f.id for f in put} | set(gone)
+    beside = [n for n in neighbours if n.id not in names]
+    made, around = settled(put, beside)
+    changed = [now for was, now in zip(beside, around, strict=True) if now is not was]
+    for feature in (*made, *changed):
         if not feature.geometry.is_valid:
             raise FeatureRefused("This would leave an area whose edge crosses itself; draw it a little otherwise.")
-    return Outcome(tuple(settled), gone)
-
-
-def _places(feature: Feature) -> set[tuple[float, float]]:
-    return {(x, y) for x, y in shapely.get_coordinates(feature.geometry).tolist()}
+    return Outcome((*made, *changed), gone)
 
 
 def _in_parts(feature: Feature, pieces: Sequence[BaseGeometry]) -> list[Feature]:

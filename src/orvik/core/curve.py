@@ -14,6 +14,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from .errors import FeatureRefused
 from .feature import Feature
 from .stretch import shifted
 from .vertices import is_ring
@@ -128,11 +129,18 @@ def redrawn(feature: Feature, tolerance: float) -> Feature:
     """A smooth line drawn anew through its knots; as it is where it has none.
 
     Stretches keep the knots that they begin and end at.
+
+    Raises
+    ------
+    FeatureRefused
+        Two knots that follow one another are on the same place.
     """
     if not feature.knots:
         return feature
     xy = shapely.get_coordinates(feature.geometry)
     knots = sorted({0, len(xy) - 1, *feature.knots})
+    if (xy[knots[1:]] == xy[knots[:-1]]).all(axis=1).any():
+        raise FeatureRefused("A vertex of this curve would lie on the one beside it; remove one of them instead.")
     smooth = [b - a > 1 for a, b in pairwise(knots)]
     vertices, now = flattened(xy[knots], smooth, tolerance)
 

@@ -12,6 +12,7 @@ from .errors import FeatureRefused
 from .feature import CERTAINTIES, GEOMETRY_TYPES, Feature
 from .signs.catalogue import SignBook
 from .stretch import SIDES
+from .vertices import without_repeats
 
 NOTE_LENGTH = 4000
 
@@ -51,6 +52,8 @@ def checked(feature: Feature, crs: ProjectCrs, book: SignBook, unit_codes: set[s
         )
     if shapely.has_z(geometry):
         geometry = shapely.force_2d(geometry)
+    feature = without_repeats(feature.changed(geometry=geometry))
+    geometry = feature.geometry
     _check_places(geometry, crs)
     _check_shape(feature, geometry, crs)
     if feature.kind not in book.kinds(feature.table):

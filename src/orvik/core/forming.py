@@ -6,8 +6,9 @@ tile it. How few of them are built again after an edit is the matter of ``refaci
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from typing import cast
 
 import numpy as np
 import shapely
@@ -15,12 +16,17 @@ from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
 from .feature import Feature, Features
+from .nodes import NODE, same_edge, settled
 from .stretch import certainties, runs
 
 Geometries = NDArray[np.object_]
 Ints = NDArray[np.int64]
 # An area that holds less than this share of a face is not the one that was there before.
 HALF = 0.5
+# How much ground overlaps may cover in all, as a share of the ground: the rounding of a sum.
+ROUNDING = 1e-9
+# Ground, in square project units, that is no area: lines all but on one another leave such between them.
+SPECK = 2e-3
 
 
 @dataclass(frozen=True)
@@ -59,11 +65,15 @@ class Faces:
 
 @dataclass(frozen=True)
 class Plan:
-    """What forming units does to the areas: those added or changed, and the ids of those that go."""
+    """What forming units does to the areas: those added or changed, and the ids of those that go.
+
+    The last ``cut`` of ``put`` have no face; they only give way to those that have.
+    """
 
     put: tuple[Feature, ...]
     gone: tuple[int, ...]
     formed: int
+    cut: int = 0
 
 
 def pieces_of(lines: Features, bounding: frozenset[str]) -> Pieces:
@@ -115,7 +125,14 @@ def faces_of(pieces: Geometries, frame: shapely.Polygon | None) -> Geometries:
 def polygonized(pieces: Geometries, apart: Geometries | None = None) -> Geometries:
     """The polygons between lines; ``apart`` are closed lines that meet none of the others, which need no noding."""
     if len(pieces):
-        pieces = shapely.get_parts(shapely.node(shapely.multilinestrings(pieces)))
+        noded: BaseGeometry
+        try:
+            noded = cast(BaseGeometry, shapely.node(shapely.multilinestrings(pieces)))
+        except shapely.GEOSException:
+            # Lines that run along one another within the rounding of their vertices never come to rest when
+            # noded pair by pair. Overlay snaps what is so near; it is slower, so it is not the first choice.
+            noded = shapely.union_all(pieces)
+        pieces = shapely.get_parts(noded)
     if apart is not None:
         pieces = np.concatenate([pieces, apart])
     polygons: Geometries = shapely.get_parts(shapely.polygonize(pieces))
@@ -140,7 +157,10 @@ def tagged(polygons: Geometries, tags: Features) -> Faces:
     return Faces(polygons, units, holders)
 
 
-def plan(faces: Faces, areas: Features, capture_scale: int | None, full: dict[int, Feature] | None = None) -> Plan:
+def plan(
+    faces: Faces, areas: Features, capture_scale: int | None, full: dict[int, Feature] | None = None,
+    standing: Sequence[int] = (),
+) -> Plan:  # fmt: skip
     """What to do to the areas so that every face has one.
 
     An area that has the very same edge stays as it is, but for its unit. Otherwise the area that shares most
@@ -151,39 +171,44 @@ def plan(faces: Faces, areas: Features, capture_scale: int | None, full: dict[in
     Parameters
     ----------
     areas
-        The unit areas that lie on the faces.
+        The unit areas that lie on the faces or beside them.
     capture_scale
         The scale denominator that new areas take.
     full
         Whole features by id, where attributes beyond the columns are to be kept.
+    standing
+        Ids of areas that belong to other faces. They only get nodes where others end on their edge.
     """
     rows = np.array([k == "unit_area" for k in areas.columns["kind"]], dtype=bool)
     areas = areas.select(rows)
     old = {int(i): _feature(areas, row, full) for row, i in enumerate(areas.ids)}
-    put: list[Feature] = []
-    same = matched(faces.polygons, areas.geometries)
-    taken = set(same.values())
-    best = _most_shared(faces.polygons, areas.geometries, set(same), taken)
+    free = areas.select(~np.isin(areas.ids, np.array(standing, dtype=np.int64)))
+    same = matched(faces.polygons, free.geometries)
+    best = _most_shared(faces.polygons, free.geometries, set(same), set(same.values()))
+    formed: list[Feature] = []
     covered: list[int] = []
     for i, polygon in enumerate(faces.polygons):
-        row = same.get(i, best.get(i))
-        unit = faces.unit(i)
-        if row is None and unit is None:
+        row, unit = same.get(i, best.get(i)), faces.unit(i)
+        if (row is None and unit is None) or polygon.area < SPECK:
             continue
         covered.append(i)
         if row is None:
-            put.append(Feature("areas", polygon, "unit_area", map_unit=unit, capture_scale=capture_scale))
+            formed.append(Feature("areas", polygon, "unit_area", map_unit=unit, capture_scale=capture_scale))
             continue
-        was = old[int(areas.ids[row])]
-        now = was.changed(map_unit=unit or was.map_unit)
-        if i not in same:
-            now = now.changed(geometry=polygon)
-        if now != was:
-            put.append(now)
-    used = taken | set(best.values())
-    left = np.array([row not in used for row in range(len(areas))], dtype=bool)
-    trimmed, gone = _given_way(areas, left, old, faces.polygons[covered] if covered else faces.polygons[:0])
-    return Plan(tuple(put + trimmed), tuple(gone), len(covered))
+        was = old[int(free.ids[row])]
+        keeps = i in same or same_edge(polygon, was.geometry)
+        now = was.changed(map_unit=unit or was.map_unit, geometry=was.geometry if keeps else polygon)
+        formed.append(was if now == was else now)
+    used = {*same.values(), *best.values()}
+    left = np.array([row not in used for row in range(len(free))], dtype=bool)
+    trimmed, gone = _given_way(free, left, old, faces.polygons[covered] if covered else faces.polygons[:0])
+    if trimmed:
+        names = {f.id for f in (*formed, *trimmed)} | set(gone)
+        others = [f for number, f in old.items() if number not in names]
+        trimmed, beside = settled(trimmed, [*formed, *others])
+        formed = beside
+    put = [f for f in (*formed, *trimmed) if f.id is None or f is not old[f.id]]
+    return Plan(tuple(put), tuple(gone), len(covered), len(trimmed))
 
 
 def _feature(areas: Features, row: int, full: dict[int, Feature] | None) -> Feature:
@@ -256,7 +281,7 @@ def _given_way(
         feature = old[int(areas.ids[row])]
         rest = [
             p for p in shapely.get_parts(shapely.difference(geometry, shapely.union_all(formed[over])))
-            if p.geom_type == "Polygon" and p.area > 1e-6 * geometry.area
+            if p.geom_type == "Polygon" and p.area > max(SPECK, 1e-6 * geometry.area)
         ]  # fmt: skip
         if not rest:
             gone.append(int(areas.ids[row]))
@@ -265,6 +290,25 @@ def _given_way(
         put.append(feature.changed(geometry=rest[0]))
         put += [feature.changed(geometry=p, id=None) for p in rest[1:]]
     return put, gone
+
+
+def fits(formed: Sequence[BaseGeometry], cut: Sequence[BaseGeometry]) -> bool:
+    """Whether formed areas make a sound coverage, and each one that was cut makes one with those around it.
+
+    Areas that were cut may lie over one another, as they did before; that is told as a finding.
+    """
+    if not _sound(formed):
+        return False
+    tree = shapely.STRtree(formed)
+    return all(
+        _sound([rest, *(formed[i] for i in tree.query(rest, predicate="dwithin", distance=NODE).tolist())])
+        for rest in cut
+    )
+
+
+def _sound(areas: Sequence[BaseGeometry]) -> bool:
+    sound, over = proven(areas)
+    return sound and over <= ROUNDING * sum(a.area for a in areas)
 
 
 def proven(areas: Iterable[BaseGeometry]) -> tuple[bool, float]:

@@ -14,11 +14,10 @@ import shapely
 from numpy.typing import NDArray
 
 from .forming import Geometries, faces_of, polygonized
+from .nodes import NODE, nodes_of, same_nodes
 
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]
-# Nodes so near to one another, in project units, are one: ten thousand times the rounding of coordinates.
-NODE = 1e-6
 # Long lines are compared in strips of so many segments: the box around the whole may hold half the sheet.
 STRIP = 8
 
@@ -59,7 +58,9 @@ def refaced(
     rings = _rings(region)
     joined, standing = _joined(pieces, touched, region, rings)
     holes = standing & rings.plain
-    built = _same_nodes(polygonized(pieces[joined], rings.lines[standing & ~holes]), rings.lines[~standing])
+    built = polygonized(pieces[joined], rings.lines[standing & ~holes])
+    # So that faces built again do not part from their neighbours.
+    built = same_nodes(built, nodes_of(rings.lines[~standing]))
     built = _with_holes(built, rings.filled[holes])
     within = np.unique(shapely.STRtree(shapely.point_on_surface(built)).query(region, predicate="intersects")[1])
     return keep, built[within]
@@ -157,27 +158,3 @@ def _with_holes(built: Geometries, holes: Geometries) -> Geometries:
     for i in np.unique(shell).tolist():
         made[i] = shapely.polygons(built[i].exterior, [*built[i].interiors, *inner[hole[shell == i]]])
     return made
-
-
-def _same_nodes(built: Geometries, rings: Geometries) -> Geometries:
-    """Faces whose nodes are to the last bit those that were there, so that neighbours do not part.
-
-    Where two lines cross is computed from all lines at hand; with others beside them its last bits may differ.
-    """
-    was, now = np.unique(_as_complex(rings)), _as_complex(built)
-    fresh = np.setdiff1d(now, was)
-    # Sorted by easting, those that can be the same lie in a narrow window.
-    first, last = (np.searchsorted(was.real, fresh.real + reach) for reach in (-NODE, NODE))
-    settled = now.copy()
-    for node, a, b in zip(fresh, first, last, strict=True):
-        window = was[a:b]
-        if len(window):
-            nearest = window[np.argmin(np.abs(window - node))]
-            if abs(nearest - node) <= NODE and nearest not in now:
-                settled[now == node] = nearest
-    return shapely.set_coordinates(built.copy(), settled.view(np.float64).reshape(-1, 2))
-
-
-def _as_complex(geometries: Geometries) -> NDArray[np.complex128]:
-    """All nodes as complex numbers, which compare and sort as a whole."""
-    return np.ascontiguousarray(shapely.get_coordinates(geometries)).view(np.complex128).ravel()

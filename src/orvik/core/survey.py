@@ -93,22 +93,24 @@ class Survey:
             [self.faces.units[i] for i in rows.tolist()],
             [self.faces.tags[i] for i in rows.tolist()],
         )
+        standing: list[int] = []
         if len(rows) < len(self.faces) and len(areas):
             near = np.unique(shapely.STRtree(areas.geometries).query(faces.polygons, predicate="intersects")[1])
             keep = np.zeros(len(areas), dtype=bool)
-            keep[near[~self._settled(areas.geometries[near])]] = True
+            keep[near] = True
             areas = areas.select(keep)
-        return forming.plan(faces, areas, self.setting.scales.digitizing, dict(whole or {}))
+            standing = areas.ids[self._standing(areas.geometries)].tolist()
+        return forming.plan(faces, areas, self.setting.scales.digitizing, dict(whole or {}), standing)
 
-    def _settled(self, areas: NDArray[np.object_]) -> NDArray[np.bool_]:
+    def _standing(self, areas: NDArray[np.object_]) -> NDArray[np.bool_]:
         """Which areas are just those of faces that nothing has changed."""
         clean = self.faces.polygons[~self._dirty]
         beside = np.unique(shapely.STRtree(clean).query(areas)[1])
         by_box = {box.tobytes(): face for box, face in zip(shapely.bounds(clean[beside]), beside, strict=True)}
         faces = np.array([by_box.get(box.tobytes(), -1) for box in shapely.bounds(areas)], dtype=np.int64)
-        settled = faces >= 0
-        settled[settled] = shapely.equals_exact(clean[faces[settled]], areas[settled])
-        return settled
+        standing = faces >= 0
+        standing[standing] = shapely.equals_exact(clean[faces[standing]], areas[standing])
+        return standing
 
     def formed(self) -> None:
         """Take note that the plan has been carried out."""

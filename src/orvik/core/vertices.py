@@ -97,6 +97,20 @@ def spliced(
     )
 
 
+def without_repeats(feature: Feature) -> Feature:
+    """The feature with one vertex where several follow one another on the same place; as it is where that leaves too few."""
+    changed = feature
+    least = 2 if feature.table == "lines" else 4
+    for path, xy in enumerate(paths_of(feature)):
+        again = np.flatnonzero((xy[1:] == xy[:-1]).all(axis=1))
+        if len(xy) - len(again) < least:
+            continue
+        for i in again[::-1].tolist():
+            knots = (0,) if {i, i + 1} & set(changed.knots) else ()
+            changed = spliced(changed, i, i + 1, [(float(xy[i, 0]), float(xy[i, 1]))], path, knots)
+    return changed
+
+
 def inserted(feature: Feature, segment: int, place: Place, path: int = 0) -> Feature:
     """The feature with a vertex on the segment that begins at vertex ``segment``; a knot in a smooth line."""
     return spliced(feature, segment + 1, segment, [place], path, knots=(0,))

@@ -9,7 +9,7 @@ from ..core.bands import covered
 from ..core.edit import checked
 from ..core.errors import FeatureRefused
 from ..core.feature import TABLES, Feature
-from ..core.forming import Plan, proven
+from ..core.forming import Plan, fits
 from ..core.survey import Setting, Survey
 from . import rows
 from .books import book_of
@@ -18,8 +18,6 @@ from .project import Project
 
 # After so many changed rows it is quicker to begin anew.
 MANY = 3000
-# How much ground overlaps may cover in all, as a share of the ground: the rounding of a sum.
-ROUNDING = 1e-9
 
 
 def setting_of(project: Project) -> Setting:
@@ -70,9 +68,9 @@ def plan_changes(project: Project, plan: Plan) -> list[Change]:
     """
     book, codes = book_of(project), set(project.units_by_code())
     areas = [checked(area, project.crs, book, codes) for area in plan.put]
-    sound, over = proven(a.geometry for a in areas)
-    ground = sum(a.geometry.area for a in areas)
-    if areas and (not sound or over > ROUNDING * ground):
+    geometries = [a.geometry for a in areas]
+    whole = len(areas) - plan.cut
+    if not fits(geometries[:whole], geometries[whole:]):
         raise FeatureRefused("The faces do not fit together without gap or overlap; look at the findings first.")
     return [
         *(Change("areas", number, None) for number in plan.gone),

@@ -14,6 +14,7 @@ from starlette.staticfiles import StaticFiles
 
 from ..core import crs_search
 from ..core.errors import (
+    OWN_FAULT,
     CoordinateRefused,
     CrsRefused,
     FileRefused,
@@ -130,5 +131,10 @@ def create_app(folder: Path, names: frozenset[str] = LOCAL_NAMES) -> FastAPI:
         response = page(request, "refused.html", sentence=refusal.sentence)
         response.status_code = status
         return response
+
+    @app.exception_handler(Exception)
+    async def fault(request: Request, error: Exception) -> Response:
+        # The trace goes to the log; the edit was one transaction, so nothing of it is kept.
+        return PlainTextResponse(OWN_FAULT, 500)
 
     return app

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import contextlib
 import json
+import logging
 import math
 from collections.abc import Awaitable, Callable, Iterable, Sequence
 from dataclasses import dataclass
@@ -19,7 +20,7 @@ from fastapi import WebSocket, WebSocketDisconnect
 
 from ..core.curve import FLAT_MM
 from ..core.edit import checked
-from ..core.errors import NotFound, OrvikError, Stale
+from ..core.errors import OWN_FAULT, FeatureRefused, NotFound, OrvikError, Stale
 from ..core.feature import TABLES, Feature, Table
 from ..core.scale import on_ground
 from ..core.shared import with_shared_vertices
@@ -34,6 +35,7 @@ from .workspace import Notice, Workspace
 Answer = dict[str, Any]
 Handler = Callable[["Live", Answer], Awaitable[Answer]]
 LARGEST_MESSAGE = 256_000
+LOG = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -102,8 +104,13 @@ class Live:
             answer = await handler(self, message)
         except OrvikError as refusal:
             answer = {"refused": refusal.sentence, "where": type(refusal).__name__}
-        except (KeyError, TypeError, ValueError):
+        except (LookupError, TypeError, ValueError):
             answer = {"refused": "The page sent something that cannot be read; load it again."}
+            LOG.warning("a message that cannot be read: %s", text[:1000], exc_info=True)
+        except Exception:
+            # An edit is one transaction, so nothing is half-kept; the page and what it draws stay as they are.
+            answer = {"refused": OWN_FAULT}
+            LOG.exception("answering %s", text[:1000])
         await self.send({"n": number, **answer})
 
     async def send(self, words: Answer) -> None:
@@ -140,8 +147,18 @@ class Live:
         return Drawing(self.pen, tolerance=self.flat)
 
     def own(self, message: Answer) -> list[Feature]:
-        """The features in hand that a message names; raises Stale where one has changed since the page saw it."""
+        """The features in hand that a message names.
+
+        Raises
+        ------
+        FeatureRefused
+            Nothing is in hand.
+        Stale
+            One has changed since the page saw it.
+        """
         revision = int(message["revision"])
+        if not message["features"]:
+            raise FeatureRefused("Take a feature in hand first.")
         features = []
         for named in message["features"]:
             table, number = feature_key(named)

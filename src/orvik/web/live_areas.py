@@ -47,8 +47,6 @@ async def begin(live: Live, message: Answer) -> Answer:
     if what not in PURPOSES:
         raise FeatureRefused("There is no such thing to draw.")
     features = live.own(message)
-    if not features:
-        raise FeatureRefused("Take a feature in hand first.")
     for feature in features:
         live.workspace.refuse_locked(feature.table)
     words, closes = PURPOSES[what]

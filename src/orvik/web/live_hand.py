@@ -90,8 +90,6 @@ def _many(live: Live, keys: list[tuple[Table, int]]) -> Answer:
 async def delete(live: Live, message: Answer) -> Answer:
     """Delete what is in hand."""
     features = live.own(message)
-    if not features:
-        raise FeatureRefused("Nothing is in hand.")
     name = features[0].name if len(features) == 1 else f"{len(features)} features"
     entry = await live.keep(f"delete {name}", [], [(f.table, f.id or 0) for f in features])
     return live.kept_answer(entry, [])

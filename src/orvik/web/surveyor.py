@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import pickle
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -47,12 +49,12 @@ def survey(path: Path) -> Told:
     project = Project.open(path, read_only=True)
     try:
         with project.snapshot():
-            follower = _follower(path)
-            found = follower.follow(project)
-            plan = found.plan()
-            if not plan.put and not plan.gone:
-                found.formed()
-            findings = found.findings
+            with _follower(path) as follower:
+                found = follower.follow(project)
+                plan = found.plan()
+                if not plan.put and not plan.gone:
+                    found.formed()
+                findings = found.findings
             errors = sum(f.severity == "error" for f in findings)
             return Told(
                 project.revision, errors, len(findings) - errors, tuple(findings[:LISTED]),
@@ -66,8 +68,8 @@ def plan(path: Path) -> bytes:
     """What forming units would do now, with the revision that it is true at, pickled once."""
     project = Project.open(path, read_only=True)
     try:
-        with project.snapshot():
-            found = _follower(path).follow(project)
+        with project.snapshot(), _follower(path) as follower:
+            found = follower.follow(project)
             first = found.plan()
             whole = project.whole("areas", [f.id for f in first.put if f.id is not None])
             made: Plan = found.plan(whole)
@@ -76,9 +78,11 @@ def plan(path: Path) -> bytes:
         project.close_reader()
 
 
-def _follower(path: Path) -> Follower:
+@contextmanager
+def _follower(path: Path) -> Iterator[Follower]:
+    """The survey of a project; after an error it may stand half way, and is given up."""
     found = _followers.pop(path, None) or Follower()
+    yield found
     _followers[path] = found
     while len(_followers) > MOST:
         del _followers[next(iter(_followers))]
-    return found

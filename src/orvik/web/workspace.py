@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import logging
 import pickle
 from collections.abc import Awaitable, Callable, Coroutine, Iterable, Mapping, Sequence
 from dataclasses import dataclass
@@ -29,6 +30,8 @@ from .surveyor import Told
 from .work import Workers, map_ink
 
 REST_SECONDS = 3.0
+FAILED = "The findings could not be looked up; that is tried again after the next edit. Those shown are older."
+LOG = logging.getLogger(__name__)
 # The layer of the stack that each table's features lie in, and how sentences call it.
 LAYER_OF: dict[Table, str] = {"points": "attitudes", "lines": "linework", "areas": "units"}
 TABLE_OF: dict[str, Table] = {layer: table for table, layer in LAYER_OF.items()}
@@ -152,7 +155,13 @@ class Workspace:
 
     async def _tell_findings(self) -> None:
         while True:
-            self.told = await self._workers.ask_surveyor(surveyor.survey, self.project.path)
+            try:
+                self.told = await self._workers.ask_surveyor(surveyor.survey, self.project.path)
+            except Exception:
+                # Whatever it is, pages are told that the findings they show are not those of now.
+                LOG.exception("findings of %s", self.slug)
+                await self._tell(Notice({"do": "findings", "failed": FAILED}, None))
+                return
             await self._tell(Notice(self.told.words, None))
             if self.told.revision >= self.project.revision or not self.listeners:
                 return

@@ -7,9 +7,17 @@ export function startFindings(desk) {
   const rows = document.getElementById("findings-list");
   const form = document.getElementById("form-units");
   const unit = document.getElementById("finding-unit");
+  const failed = document.getElementById("findings-failed");
   let marks = [];
 
   function take(words) {
+    failed.hidden = !words.failed;
+    if (words.failed) {
+      failed.textContent = words.failed;
+      count.querySelector(".count-words").textContent = "not known";
+      count.dataset.worst = "error";
+      return;
+    }
     marks = words.findings;
     const parts = [];
     if (words.errors) parts.push(`${words.errors} ${words.errors === 1 ? "error" : "errors"}`);

@@ -24,7 +24,7 @@ document.addEventListener("htmx:beforeRequest", (event) => {
 
 document.addEventListener("htmx:responseError", (event) => {
   const { elt, xhr } = event.detail;
-  const sentence = xhr.status === 500 ? "Orvik has met an error of its own; nothing was kept." : xhr.responseText;
+  const sentence = xhr.responseText;
   const form = elt.closest("form");
   const where = xhr.getResponseHeader("Orvik-Where") || "form";
   const place = form && (form.querySelector(`[data-refusal="${where}"]`) || form.querySelector('[data-refusal="form"]'));
