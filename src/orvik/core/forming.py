@@ -185,11 +185,12 @@ def plan(
     free = areas.select(~np.isin(areas.ids, np.array(standing, dtype=np.int64)))
     same = matched(faces.polygons, free.geometries)
     best = _most_shared(faces.polygons, free.geometries, set(same), set(same.values()))
+    specks = shapely.area(faces.polygons) < SPECK
     formed: list[Feature] = []
     covered: list[int] = []
     for i, polygon in enumerate(faces.polygons):
         row, unit = same.get(i, best.get(i)), faces.unit(i)
-        if (row is None and unit is None) or polygon.area < SPECK:
+        if (row is None and unit is None) or specks[i]:
             continue
         covered.append(i)
         if row is None:
