@@ -1,4 +1,4 @@
-"""Any sequence of edits by pointer and keys: refused in words or kept sound, and undone to the last byte."""
+"""Any edits, as pages ask for them over the live connection: refused in words or kept sound, undone to the last byte."""
 
 from __future__ import annotations
 

@@ -16,10 +16,9 @@ from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
 from .feature import Feature, Features
-from .nodes import NODE, same_edge, settled
+from .nodes import NODE, Geometries, same_edge, settled
 from .stretch import certainties, runs
 
-Geometries = NDArray[np.object_]
 Ints = NDArray[np.int64]
 # An area that holds less than this share of a face is not the one that was there before.
 HALF = 0.5

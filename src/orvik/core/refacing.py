@@ -13,8 +13,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from .forming import Geometries, faces_of, polygonized
-from .nodes import NODE, nodes_of, same_nodes
+from .forming import faces_of, polygonized
+from .nodes import NODE, Geometries, nodes_of, same_nodes
 
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]
