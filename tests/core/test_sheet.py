@@ -4,15 +4,16 @@ import numpy as np
 import pytest
 import shapely
 
+from orvik.core.border import geographic_border
 from orvik.core.crs import ProjectCrs
 from orvik.core.errors import SheetRefused
 from orvik.core.feature import Feature, Features
 from orvik.core.ink import Fill, Marks, Stroke, Text, apply, moved, walk
 from orvik.core.scale import Scales
-from orvik.core.sheet import explanation, north_arrow, scale_bar
+from orvik.core.sheet import explanation, grid, north_arrow, scale_bar
 from orvik.core.sheet.compose import MapContext, compose, essentials
 from orvik.core.sheet.page import Part, Sheet, paper_size
-from orvik.core.sheet.panel import Panel
+from orvik.core.sheet.panel import Panel, aimed
 from orvik.core.sheet.template import laid_out
 from orvik.core.signs import catalogue
 from orvik.core.signs.portray import portray
@@ -192,11 +193,24 @@ def test_essentials(crs: ProjectCrs) -> None:
 
 
 def test_a_border_that_is_no_rectangle_cuts_the_panel(crs: ProjectCrs) -> None:
-    from orvik.core.border import geographic_border
-
     line = geographic_border(crs, "14°49' W", "61°20' N", "14°43' W", "61°22' N")
     made = laid_out("S", "P", (420, 297), line, 25_000, crs)
     panel = Panel.of(made[0], crs, line)
     assert len(panel.neatline) == 1
     assert len(panel.neatline[0]) > 100
     assert panel.ground.area < shapely.box(*panel.window).area
+
+
+def test_grid_ticks_stand_on_a_curved_neatline(crs: ProjectCrs) -> None:
+    """Every tick begins on the line around the shown ground and leads away from it."""
+    border = geographic_border(crs, "20 W", "61 N", "18 W", "62 N")
+    centre, width, height = aimed(border, 250_000, crs)
+    part = Part("map_panel", 20, 20, width, height, settings={"scale": 250_000, "centre": list(centre)})
+    panel = Panel.of(part, crs, border)
+    line = shapely.LineString(panel.neatline.xy)
+    ticks = next(i for i in grid.margin(panel) if isinstance(i, Stroke))
+    assert len(ticks.paths) > 20
+    for i in range(len(ticks.paths)):
+        foot, tip = sorted((shapely.Point(p) for p in ticks.paths[i]), key=line.distance)
+        assert line.distance(foot) < 0.01
+        assert not shapely.Polygon(line).contains(tip)

@@ -154,3 +154,18 @@ def test_lines_of_text_fit_their_width() -> None:
 def test_useless_resolutions_are_refused(dpi: float) -> None:
     with pytest.raises(Exception, match="dots per inch"):
         png.page_image(page(), dpi)
+
+
+def test_the_same_page_is_the_same_file() -> None:
+    items = [Text(run("Ꞓ, αβ, e\u0301", ROMAN, 4.0), (10, 10), "#000000"), Text(run("", ROMAN, 4.0), (10, 20), "#000000")]
+    one, two = (page_pdf(items, 100, 60, "Twice") for _ in range(2))
+    assert one == two
+
+
+def test_letters_of_other_alphabets_can_be_read_out_again(tmp_path: Path) -> None:
+    """Poppler's pdftotext finds the letters, and no box stands for any of them."""
+    file = tmp_path / "letters.pdf"
+    words = "Ꞓambrian étage Ордовик αβγ SiO₂"
+    file.write_bytes(page_pdf([Text(run(words, ROMAN, 5.0), (10, 20), "#000000")], 120, 60, "Letters"))
+    told = subprocess.run(["pdftotext", str(file), "-"], capture_output=True, text=True, check=True).stdout
+    assert told.split() == words.split()

@@ -52,6 +52,8 @@ def checked(feature: Feature, crs: ProjectCrs, book: SignBook, unit_codes: set[s
         )
     if shapely.has_z(geometry):
         geometry = shapely.force_2d(geometry)
+    if feature.table == "areas":
+        geometry = shapely.orient_polygons(geometry)
     feature = without_repeats(feature.changed(geometry=geometry))
     geometry = feature.geometry
     _check_places(geometry, crs)

@@ -18,6 +18,7 @@ from shapely.geometry.base import BaseGeometry
 from .feature import Feature, Features
 from .nodes import NODE, Geometries, same_edge, settled
 from .stretch import certainties, runs
+from .touching import with_ends_met
 
 Ints = NDArray[np.int64]
 # An area that holds less than this share of a face is not the one that was there before.
@@ -124,6 +125,7 @@ def faces_of(pieces: Geometries, frame: shapely.Polygon | None) -> Geometries:
 def polygonized(pieces: Geometries, apart: Geometries | None = None) -> Geometries:
     """The polygons between lines; ``apart`` are closed lines that meet none of the others, which need no noding."""
     if len(pieces):
+        pieces = with_ends_met(pieces)
         noded: BaseGeometry
         try:
             noded = cast(BaseGeometry, shapely.node(shapely.multilinestrings(pieces)))
@@ -135,7 +137,13 @@ def polygonized(pieces: Geometries, apart: Geometries | None = None) -> Geometri
     if apart is not None:
         pieces = np.concatenate([pieces, apart])
     polygons: Geometries = shapely.get_parts(shapely.polygonize(pieces))
-    return polygons
+    return oriented(polygons)
+
+
+def oriented(polygons: Geometries) -> Geometries:
+    """Polygons with outer rings counter-clockwise and holes clockwise (OGC 06-103r4, 6.1.11.1)."""
+    out: Geometries = np.asarray(shapely.orient_polygons(polygons), dtype=object)
+    return out
 
 
 def tagged(polygons: Geometries, tags: Features) -> Faces:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
+from itertools import groupby
 
 import numpy as np
 from numpy.typing import NDArray
@@ -58,13 +59,25 @@ class Fill:
 
 @dataclass(frozen=True)
 class Run:
-    """Characters with their places along a baseline, from the alignment point, in millimetres."""
+    """Characters with their places along a baseline, from the alignment point, in millimetres.
+
+    ``fonts`` names the font of each character where some of them are set in another than ``font``.
+    """
 
     font: str
     size: float
     chars: str
     x: tuple[float, ...]
     width: float
+    fonts: tuple[str, ...] = ()
+
+    def pieces(self) -> Iterator[tuple[str, str, tuple[float, ...]]]:
+        """Font, characters and places of each stretch that is set in one font."""
+        start = 0
+        for font, group in groupby(self.fonts or (self.font,) * len(self.chars)):
+            stop = start + sum(1 for _ in group)
+            yield font, self.chars[start:stop], self.x[start:stop]
+            start = stop
 
 
 @dataclass(frozen=True)
@@ -133,6 +146,19 @@ def moved(items: Iterable[Item], m: Affine) -> tuple[Item, ...]:
     """
     turn = _turn(m)
     return tuple(_moved(item, m, turn) for item in items)
+
+
+def scaled(symbol: Symbol, k: float) -> Symbol:
+    """A symbol drawn larger or smaller, its lines as well."""
+    pieces: list[Stroke | Fill] = []
+    for item in symbol.items:
+        paths = Paths(item.paths.xy * k, item.paths.starts)
+        if isinstance(item, Stroke):
+            style = replace(item.style, width=item.style.width * k, dash=tuple(d * k for d in item.style.dash))
+            pieces.append(replace(item, style=style, paths=paths))
+        else:
+            pieces.append(replace(item, paths=paths))
+    return Symbol(symbol.name, tuple(pieces))
 
 
 def walk(items: Iterable[Item]) -> Iterator[Item]:

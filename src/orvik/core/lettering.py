@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import unicodedata
 from functools import lru_cache
+from itertools import groupby
 from pathlib import Path
 
 import uharfbuzz as hb
@@ -13,11 +15,20 @@ FONTS = Path(__file__).parent.parent / "fonts"
 ROMAN = "Spectral-Regular"
 ITALIC = "Spectral-Italic"
 BOLD = "Spectral-SemiBold"
+# What sets the letters that a face of the sheet lacks: Greek, Cyrillic, phonetic letters, subscripts.
+COMPANIONS = {ROMAN: "Companion-Regular", ITALIC: "Companion-Italic", BOLD: "Companion-SemiBold"}
+_FEATURES = {"liga": False, "clig": False, "ccmp": False, "kern": True}
 
 
 @lru_cache(maxsize=16)
 def _font(name: str) -> hb.Font:
-    return hb.Font(hb.Face(hb.Blob.from_file_path(str(FONTS / f"{name}.ttf"))))
+    return hb.Font(hb.Face(hb.Blob.from_file_path(str(font_file(name)))))
+
+
+@lru_cache(maxsize=16)
+def _letters(name: str) -> frozenset[int]:
+    """The characters that a font has."""
+    return frozenset(_font(name).face.unicodes)
 
 
 def font_file(name: str) -> Path:
@@ -27,12 +38,12 @@ def font_file(name: str) -> Path:
 
 @lru_cache(maxsize=16384)
 def run(text: str, font: str, size: float, align: str = "left", spacing: float = 0.0) -> Run:
-    """A line of text set in a font.
+    """A line of text set in a font; letters that it lacks are set in its companion.
 
     Parameters
     ----------
     text
-        One line.
+        One line; composed or decomposed letters come out the same.
     font
         A font of the ``fonts`` folder, by file name without ending.
     size
@@ -42,19 +53,75 @@ def run(text: str, font: str, size: float, align: str = "left", spacing: float =
     spacing
         Extra space between characters in millimetres.
     """
+    chars, fonts = _faced(text, font)
+    places: list[float] = []
+    x = 0.0
+    start = 0
+    for name, group in groupby(fonts):
+        stop = start + sum(1 for _ in group)
+        for at, advance in _shaped(chars[start:stop], name, size):
+            places.append(x + at)
+            x += advance + spacing
+        start = stop
+    width = x - spacing if chars else 0.0
+    begin = {"left": 0.0, "centre": -width / 2, "right": -width}[align]
+    mixed = fonts if any(name != font for name in fonts) else ()
+    return Run(font, size, chars, tuple(round(begin + p, 4) for p in places), width, mixed)
+
+
+def missing_letters(text: str, font: str = ROMAN) -> str:
+    """The letters of a text that neither a font nor its companion has, each once."""
+    chars, fonts = _faced(text, font)
+    lacking = (c for c, name in zip(chars, fonts, strict=True) if ord(c) not in _letters(name))
+    return "".join(dict.fromkeys(lacking))
+
+
+def _faced(text: str, font: str) -> tuple[str, tuple[str, ...]]:
+    """The characters as they are set, and the font of each; a mark goes with the letter that it stands on."""
+    composed = unicodedata.normalize("NFC", text)
+    plain = "".join(" " if unicodedata.category(c) in ("Cc", "Zl", "Zp") else c for c in composed)
+    companion = COMPANIONS.get(font, font)
+    chars: list[str] = []
+    fonts: list[str] = []
+    for letter in _with_marks(plain):
+        for name in (font, companion):
+            apart = unicodedata.normalize("NFD", letter)
+            held = next((form for form in (letter, apart) if all(ord(c) in _letters(name) for c in form)), None)
+            if held is not None:
+                break
+        else:
+            held, name = letter, companion
+        chars.append(held)
+        fonts += [name] * len(held)
+    return "".join(chars), tuple(fonts)
+
+
+def _with_marks(text: str) -> list[str]:
+    """Letters, each with the marks that follow it."""
+    out: list[str] = []
+    for c in text:
+        if out and unicodedata.combining(c):
+            out[-1] += c
+        else:
+            out.append(c)
+    return out
+
+
+def _shaped(chars: str, font: str, size: float) -> list[tuple[float, float]]:
+    """Place from the pen and advance of each character in millimetres; one glyph stands for each."""
     face = _font(font)
     buffer = hb.Buffer()
-    buffer.add_str(text)
+    buffer.add_str(chars)
     buffer.guess_segment_properties()
-    hb.shape(face, buffer, {"liga": False, "clig": False, "ccmp": False, "kern": True})
+    buffer.direction = "ltr"
+    buffer.cluster_level = hb.BufferClusterLevel.MONOTONE_CHARACTERS
+    hb.shape(face, buffer, _FEATURES)
     scale = size / face.face.upem
-    places, x = [], 0.0
-    for position in buffer.glyph_positions:
-        places.append(x)
-        x += position.x_advance * scale + spacing
-    width = x - spacing if text else 0.0
-    start = {"left": 0.0, "centre": -width / 2, "right": -width}[align]
-    return Run(font, size, text, tuple(round(start + p, 4) for p in places), width)
+    out = [(0.0, 0.0)] * len(chars)
+    for info, position in zip(buffer.glyph_infos or (), buffer.glyph_positions or (), strict=True):
+        at, advance = out[info.cluster]
+        out[info.cluster] = (at or position.x_offset * scale, advance + position.x_advance * scale)
+    return out
 
 
 def wrapped(text: str, font: str, size: float, width: float) -> list[str]:

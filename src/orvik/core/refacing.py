@@ -13,7 +13,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from .forming import faces_of, polygonized
+from .forming import faces_of, oriented, polygonized
 from .nodes import NODE, Geometries, nodes_of, same_nodes
 
 Ints = NDArray[np.int64]
@@ -61,7 +61,7 @@ def refaced(
     built = polygonized(pieces[joined], rings.lines[standing & ~holes])
     # So that faces built again do not part from their neighbours.
     built = same_nodes(built, nodes_of(rings.lines[~standing]))
-    built = _with_holes(built, rings.filled[holes])
+    built = oriented(_with_holes(built, rings.filled[holes]))
     within = np.unique(shapely.STRtree(shapely.point_on_surface(built)).query(region, predicate="intersects")[1])
     return keep, built[within]
 

@@ -58,7 +58,7 @@ def page_pdf(items: Sequence[Item], width: float, height: float, title: str) -> 
     pdf.docinfo["/Producer"] = "Orvik"
     out = io.BytesIO()
     # Transparency and metadata streams need 1.4; readers of the last twenty years know 1.7.
-    pdf.save(out, min_version="1.7", compress_streams=True, recompress_flate=False)
+    pdf.save(out, min_version="1.7", compress_streams=True, recompress_flate=False, deterministic_id=True)
     return out.getvalue()
 
 
@@ -143,24 +143,24 @@ class _Painter:
             self.out.append(f"q {c:.6f} {s:.6f} {-s:.6f} {c:.6f} {x:.0f} {y:.0f} cm /{name} Do Q".encode())
 
     def _text(self, text: Text) -> None:
-        font = self.fonts.setdefault(text.run.font, PdfFont(self.pdf, text.run.font))
-        self.used_fonts.add(text.run.font)
         angle = np.radians(text.angle)
         c, s = float(np.cos(angle)), float(np.sin(angle))
         x = (text.at[0] + text.offset[0]) * MICRO
         y = (text.at[1] + text.offset[1]) * MICRO
         size = text.run.size * MICRO
-        shown = font.shown(text.run.chars, text.run.x, text.run.size)
-        start = text.run.x[0] * MICRO if text.run.x else 0.0
-        matrix = f"{c:.6f} {s:.6f} {s:.6f} {-c:.6f} {x + c * start:.1f} {y + s * start:.1f} Tm"
+        set_pieces = []
+        for name, chars, places in text.run.pieces():
+            font = self.fonts.setdefault(name, PdfFont(self.pdf, name))
+            self.used_fonts.add(name)
+            start = places[0] * MICRO
+            matrix = f"{c:.6f} {s:.6f} {s:.6f} {-c:.6f} {x + c * start:.1f} {y + s * start:.1f} Tm"
+            set_pieces.append(f"/{name} {size:.1f} Tf {matrix} {font.shown(chars, places, text.run.size)} TJ")
+        shown = " ".join(set_pieces)
+        if not shown:
+            return
         if text.halo:
-            self.out.append(
-                f"{_rgb(text.halo)} RG 350 w [] 0 d 1 J 1 j BT 1 Tr /{text.run.font} {size:.1f} Tf "
-                f"{matrix} {shown} TJ 0 Tr ET".encode()
-            )
-        self.out.append(
-            f"{_rgb(text.colour)} rg BT /{text.run.font} {size:.1f} Tf {matrix} {shown} TJ ET".encode()
-        )
+            self.out.append(f"{_rgb(text.halo)} RG 350 w [] 0 d 1 J 1 j BT 1 Tr {shown} 0 Tr ET".encode())
+        self.out.append(f"{_rgb(text.colour)} rg BT {shown} ET".encode())
 
     def _picture(self, picture: Picture) -> None:
         image = Image.open(io.BytesIO(picture.png)).convert("RGBA")

@@ -95,7 +95,7 @@ class PdfFont:
         )
 
     def _to_unicode(self) -> bytes:
-        rows = [f"<{glyph:04X}> <{code:04X}>" for glyph, code in sorted(self.used.items())]
+        rows = [f"<{glyph:04X}> <{chr(code).encode('utf-16-be').hex().upper()}>" for glyph, code in sorted(self.used.items())]
         blocks = []
         for i in range(0, len(rows), 100):
             block = rows[i : i + 100]

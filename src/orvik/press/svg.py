@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import re
 from collections.abc import Sequence
 from html import escape
 from itertools import count
@@ -18,6 +19,9 @@ FAMILIES = {
     "Spectral-Regular": ("Spectral", 400, "normal"),
     "Spectral-Italic": ("Spectral", 400, "italic"),
     "Spectral-SemiBold": ("Spectral", 600, "normal"),
+    "Companion-Regular": ("Orvik Companion", 400, "normal"),
+    "Companion-Italic": ("Orvik Companion", 400, "italic"),
+    "Companion-SemiBold": ("Orvik Companion", 600, "normal"),
 }
 
 
@@ -53,7 +57,7 @@ def swatch(items: Sequence[Item], width: float, height: float, label: str, prefi
 class _Painter:
     def __init__(self, standalone: bool, prefix: str) -> None:
         self.standalone = standalone
-        self.prefix = prefix
+        self.prefix = _name(prefix)
         self.fonts: set[str] = set()
         self._defs: list[str] = []
         self._numbers = count()
@@ -78,30 +82,33 @@ class _Painter:
         return self._group(item)
 
     def _fill(self, fill: Fill) -> str:
-        spread = ""
+        spread, colour = "", _colour(fill.colour)
         if fill.spread:
-            spread = f' stroke="{fill.colour}" stroke-width="{fill.spread * 2:g}" stroke-linejoin="round"'
+            spread = f' stroke="{colour}" stroke-width="{fill.spread * 2:g}" stroke-linejoin="round"'
         out = []
         for first, last in zip(fill.parts[:-1], fill.parts[1:], strict=True):
             start, stop = fill.paths.starts[first], fill.paths.starts[last]
             area = Paths(fill.paths.xy[start:stop], fill.paths.starts[first : last + 1] - start)
-            out.append(f'<path d="{_d(area, close=True)}" fill="{fill.colour}" fill-rule="evenodd"{spread}/>')
+            out.append(f'<path d="{_d(area, close=True)}" fill="{colour}" fill-rule="evenodd"{spread}/>')
         return "".join(out)
 
     def _text(self, text: Text) -> str:
-        self.fonts.add(text.run.font)
-        family, weight, slant = FAMILIES[text.run.font]
         x, y = text.at[0] + text.offset[0], text.at[1] + text.offset[1]
-        places = " ".join(f"{p:.3f}" for p in text.run.x)
         turn = f" rotate({text.angle:.3f})" if text.angle else ""
         halo = ""
         if text.halo:
-            halo = f' stroke="{text.halo}" stroke-width="0.35" stroke-linejoin="round" paint-order="stroke"'
-        return (
-            f'<text transform="translate({x:.3f} {y:.3f}){turn}" x="{places}" xml:space="preserve" '
-            f'font-family="{family}" font-weight="{weight}" font-style="{slant}" '
-            f'font-size="{text.run.size:g}" fill="{text.colour}"{halo}>{escape(text.run.chars)}</text>'
-        )
+            halo = f' stroke="{_colour(text.halo)}" stroke-width="0.35" stroke-linejoin="round" paint-order="stroke"'
+        out = []
+        for font, chars, at in text.run.pieces():
+            self.fonts.add(font)
+            family, weight, slant = FAMILIES[font]
+            places = " ".join(f"{p:.3f}" for p in at)
+            out.append(
+                f'<text transform="translate({x:.3f} {y:.3f}){turn}" x="{places}" xml:space="preserve" '
+                f'font-family="{family}" font-weight="{weight}" font-style="{slant}" '
+                f'font-size="{text.run.size:g}" fill="{_colour(text.colour)}"{halo}>{escape(chars)}</text>'
+            )
+        return "".join(out)
 
     def _marks(self, marks: Marks) -> str:
         name = self._symbol(marks.symbol)
@@ -128,6 +135,16 @@ class _Painter:
         return f"<g {attributes}>{self.paint(group.items)}</g>"
 
 
+def _colour(colour: str) -> str:
+    """A colour as it may stand in an attribute: six figures, whatever a file has put in its place."""
+    return colour if re.fullmatch(r"#[0-9A-Fa-f]{6}", colour) else "#000000"
+
+
+def _name(text: str) -> str:
+    """A text as it may stand in an identifier."""
+    return re.sub(r"[^A-Za-z0-9_-]+", "-", text)
+
+
 def _d(paths: Paths, close: bool = False) -> str:
     pieces = []
     for i in range(len(paths)):
@@ -140,8 +157,8 @@ def _d(paths: Paths, close: bool = False) -> str:
 def _style(style: LineStyle) -> str:
     dash = f' stroke-dasharray="{" ".join(f"{d:g}" for d in style.dash)}"' if style.dash else ""
     return (
-        f'stroke="{style.colour}" stroke-width="{style.width:g}" stroke-linecap="{style.cap}" '
-        f'stroke-linejoin="{style.join}"{dash}'
+        f'stroke="{_colour(style.colour)}" stroke-width="{style.width:g}" stroke-linecap="{escape(style.cap)}" '
+        f'stroke-linejoin="{escape(style.join)}"{dash}'
     )
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import unicodedata
 from collections.abc import Iterable, Mapping
 from typing import Any
 
@@ -105,7 +106,9 @@ def _texts(texts: list[Text], origin: Place, put: Any) -> dict[str, Any]:
     looks = [colours.setdefault((t.colour, t.halo), len(colours)) for t in texts]
     return {
         "t": "texts",
-        "runs": [{"font": r.font, "size": r.size, "chars": r.chars, "x": r.x} for r in runs],
+        "runs": [
+            {"size": r.size, "pieces": [_letters(*piece) for piece in r.pieces()]} for r in runs
+        ],
         "colours": [list(c) for c in colours],
         "run": put(which, "u"),
         "colour": put(looks, "u"),
@@ -115,6 +118,19 @@ def _texts(texts: list[Text], origin: Place, put: Any) -> dict[str, Any]:
         "largest": put([t.largest if t.largest is not None else 3e38 for t in texts], "f"),
         "keys": put([t.key or 0 for t in texts], "u"),
     }
+
+
+def _letters(font: str, chars: str, x: tuple[float, ...]) -> dict[str, Any]:
+    """Letters with their marks, which a canvas must set together, and where each stands."""
+    letters: list[str] = []
+    places: list[float] = []
+    for char, place in zip(chars, x, strict=True):
+        if letters and unicodedata.combining(char):
+            letters[-1] += char
+        else:
+            letters.append(char)
+            places.append(place)
+    return {"font": font, "chars": letters, "x": places}
 
 
 def _paths(paths: Paths, origin: Place, put: Any) -> dict[str, Any]:

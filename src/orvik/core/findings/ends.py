@@ -10,8 +10,9 @@ import shapely
 import shapely.ops
 from numpy.typing import NDArray
 
+from ..nodes import NODE
 from ..stretch import certainties
-from .finding import NEAR_MM, TOUCH_M, Finding, Ground, Mend, Place
+from .finding import NEAR_MM, Finding, Ground, Mend, Place
 
 # A fault may end inside a unit; only a gap that a hand did not mean is told.
 FAULT_MM = 0.3
@@ -42,15 +43,14 @@ def dangles(ground: Ground, rows: NDArray[np.int64] | None = None) -> list[Findi
     if not ends:
         return []
     points = shapely.points([e.place for e in ends])
-    touch = TOUCH_M / ground.metres_per_unit
     reach = _band_reach(ground)
-    hits, others = ground.line_tree.query(points, predicate="dwithin", distance=max(touch, reach.max(initial=0.0)))
+    hits, others = ground.line_tree.query(points, predicate="dwithin", distance=max(NODE, reach.max(initial=0.0)))
     meets = np.zeros(len(ends), dtype=bool)
     for hit, other in zip(hits.tolist(), others.tolist(), strict=True):
         if other == ends[hit].row or meets[hit]:
             continue
         gap = shapely.distance(ground.lines.geometries[other], points[hit])
-        meets[hit] = gap <= max(touch, reach[other])
+        meets[hit] = gap <= max(NODE, reach[other])
     return [f for i, end in enumerate(ends) if not meets[i] for f in _finding(ground, end)]
 
 

@@ -13,12 +13,11 @@ from numpy.typing import NDArray
 
 from ..feature import Features, Table
 from ..forming import Faces
+from ..nodes import NODE
 from ..scale import Scales, on_ground, on_sheet, spaced
 from ..units import MapUnit
 
 Place = tuple[float, float]
-# What touches is at most so far apart, in metres: the rounding of a foot on an edge, and nothing that a hand draws.
-TOUCH_M = 1e-6
 # A gap up to this on the sheet is a slip of the hand, and can be mended.
 NEAR_MM = 1.0
 
@@ -139,4 +138,4 @@ class Ground:
         if self.frame is None:
             return np.ones(len(xy), dtype=bool)
         shapely.prepare(self.frame)
-        return np.asarray(shapely.dwithin(self.frame, shapely.points(xy), TOUCH_M / self.metres_per_unit))
+        return np.asarray(shapely.dwithin(self.frame, shapely.points(xy), NODE))

@@ -9,6 +9,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ..feature import Table
+from ..nodes import NODE
 from ..scale import spaced
 from .finding import Finding, Ground, Mend
 
@@ -96,14 +97,17 @@ def _sea(ground: Ground, polygons: NDArray[np.object_]) -> NDArray[np.bool_]:
     edge = shapely.union_all(ground.lines.geometries[borders])
     coast = shapely.union_all(ground.lines.geometries[shores])
     tree = shapely.STRtree(ground.lines.geometries[others])
-    touch = 1e-6 / ground.metres_per_unit
+    shapely.prepare([edge, coast])
     for i, polygon in enumerate(polygons):
-        rim = polygon.boundary
-        if not shapely.dwithin(polygon, edge, touch) or not shapely.dwithin(polygon, coast, touch):
+        if not shapely.dwithin(edge, polygon, NODE) or not shapely.dwithin(coast, polygon, NODE):
             continue
-        near = tree.query(rim, predicate="intersects")
-        along = [float(shapely.length(shapely.intersection(rim, tree.geometries[j]))) for j in near]
-        out[i] = sum(along) <= SEA_SHARE * rim.length
+        xy, ring = shapely.get_coordinates(shapely.get_rings(polygon), return_index=True)
+        same = ring[1:] == ring[:-1]
+        middles = ((xy[1:] + xy[:-1]) / 2)[same]
+        lengths = np.hypot(*(xy[1:] - xy[:-1])[same].T)
+        # Edges that got a vertex where another line ends lie within rounding of the line, not on it.
+        along = np.unique(tree.query(shapely.points(middles), predicate="dwithin", distance=NODE)[0])
+        out[i] = float(lengths[along].sum()) <= SEA_SHARE * float(lengths.sum())
     return out
 
 

@@ -2,23 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
 from ..feature import Features, Paths, Table
-from ..ink import Fill, Item, LineStyle, Marks, Stroke, Text
-from ..lettering import ITALIC, ROMAN, cap_height, run, wrapped
+from ..ink import Fill, Item, LineStyle, Marks, Stroke, Text, scaled
+from ..lettering import ITALIC, ROMAN, cap_height, run
 from ..signs.catalogue import INK, AreaSign, LineSign, PointSign, SignBook
 from ..units import MapUnit, readable_on, stratigraphic_order
 from .page import Part
 
 BOX = (13.0, 7.0)
 ROW = 9.4
-SIGN_ROW = 5.6
+SIGN_ROW = 6.2
 HEAD = 10.0
-SMALLEST = 0.6
+# No smaller than this can it be read; wider columns than this read better than narrow ones.
+SMALLEST = 0.5
+NARROWEST = 56.0
+GAP = 6.0
+MOST_COLUMNS = 8
 
 
 @dataclass(frozen=True)
@@ -40,7 +45,7 @@ def entries(shown: Mapping[Table, Features], book: SignBook, units: Mapping[str,
         told = zip(columns["kind"], columns["certainty"], columns["fields"], columns["stretches"], strict=True)
         signs = (
             book.line(k, value) for k, c, f, stretches in told
-            for value in (book.variant(k, c, f), *(s.certainty for s in stretches))
+            for value in (book.variant(k, c, f), *(s.certainty for s in stretches if s.side == "line"))
         )  # fmt: skip
         lines = {(sign.kind, sign.certainty) for sign in signs}
     points: set[str] = set()
@@ -65,85 +70,152 @@ def entries(shown: Mapping[Table, Features], book: SignBook, units: Mapping[str,
     )
 
 
-def natural_height(listed: Entries) -> float:
-    """Millimetres that the list needs at full size."""
-    signs = max(len(listed.lines) + len(listed.areas), len(listed.points)) * SIGN_ROW
-    # The dip figure of the last point sign reaches below its row.
-    return HEAD + len(listed.units) * ROW + (4.0 + signs if signs else 0.0) + (2.0 if listed.points else 0.0)
-
-
 def ink(part: Part, listed: Entries) -> list[Item]:
-    """The explanation in its frame; set smaller, down to six tenths, where the frame is low."""
-    k = min(1.0, max(SMALLEST, part.height / natural_height(listed)))
+    """The explanation in its frame: as large as it may be, in as many columns as that takes.
+
+    What would be too small to be read is left out, and the last line says how much that is.
+    """
+    rows = _rows(listed)
+    layout = _fitted(rows, part.width, part.height)
+    k = layout.k
     items: list[Item] = [Text(run("Explanation", ROMAN, 4.6 * k), (part.x, part.y + 4.2 * k), INK)]
-    y = part.y + HEAD * k
-    for unit in listed.units:
-        items += _unit(unit, part, y, k)
-        y += ROW * k
-    if listed.lines or listed.points or listed.areas:
-        y += 1.0 * k
-        items.append(Stroke(LineStyle(0.1, INK), Paths.of([(part.x, y), (part.x + part.width, y)])))
-        y += 3.0 * k
-        second = part.x + part.width * 0.56
-        for i, line in enumerate(listed.lines):
-            items += _line(line, part.x, y + (i + 0.5) * SIGN_ROW * k, k)
-        for i, area in enumerate(listed.areas, len(listed.lines)):
-            items += _area(area, part.x, y + (i + 0.5) * SIGN_ROW * k, k)
-        for i, point in enumerate(listed.points):
-            items += _point(point, second, y + (i + 0.5) * SIGN_ROW * k, k)
+    column = (part.width - GAP * k * (layout.columns - 1)) / layout.columns
+    x, y = part.x, part.y + HEAD * k
+    for row in rows[: layout.shown]:
+        if y + row.height * k > part.y + part.height + 1e-6:
+            x, y = x + column + GAP * k, part.y + HEAD * k
+        items += row.paint(x, y, column, k)
+        y += row.height * k
+    left_out = len(rows) - layout.shown
+    if left_out:
+        words = f"and {left_out} more, for which this frame is too small"
+        size = min(2.6 * k, 2.6 * k * part.width / run(words, ITALIC, 2.6 * k).width)
+        items.append(Text(run(words, ITALIC, size), (part.x, part.y + part.height - 0.3), INK))
     return items
 
 
-def _unit(unit: MapUnit, part: Part, y: float, k: float) -> list[Item]:
+@dataclass(frozen=True)
+class _Row:
+    """One entry: its height in millimetres at full size, and its ink from a corner, in a width, at a size."""
+
+    height: float
+    paint: Callable[[float, float, float, float], list[Item]]
+
+
+@dataclass(frozen=True)
+class _Layout:
+    k: float
+    columns: int
+    shown: int
+
+
+def _rows(listed: Entries) -> list[_Row]:
+    rows = [_Row(ROW, partial(_unit, unit)) for unit in listed.units]
+    signs: list[Callable[[float, float, float, float], list[Item]]] = [
+        *(partial(_line, line) for line in listed.lines),
+        *(partial(_area, area) for area in listed.areas),
+        *(partial(_point, point) for point in listed.points),
+    ]
+    if rows and signs:
+        rows.append(_Row(4.0, _rule))
+    return rows + [_Row(SIGN_ROW, paint) for paint in signs]
+
+
+def _fitted(rows: Sequence[_Row], width: float, height: float) -> _Layout:
+    """The largest size at which all rows stand in the frame; else the smallest, with as many as it holds."""
+    best = _Layout(SMALLEST, 1, 0)
+    for columns in range(1, MOST_COLUMNS + 1):
+        for k in np.linspace(1.0, SMALLEST, 31).tolist():
+            column = (width - GAP * k * (columns - 1)) / columns
+            if column < NARROWEST * k and columns > 1:
+                continue
+            shown = _held(rows, height / k - HEAD, columns)
+            better = (shown, k) > (best.shown, best.k)
+            if better:
+                best = _Layout(k, columns, shown)
+    if best.shown < len(rows):
+        # Room for the line that says so.
+        return _Layout(best.k, best.columns, _held(rows, height / best.k - HEAD - 4.0, best.columns))
+    return best
+
+
+def _held(rows: Sequence[_Row], room: float, columns: int) -> int:
+    """How many rows stand in columns of a height, one after the other."""
+    used, column = 0.0, 1
+    for i, row in enumerate(rows):
+        if used + row.height > room + 1e-6:
+            used, column = 0.0, column + 1
+            if column > columns or row.height > room:
+                return i
+        used += row.height
+    return len(rows)
+
+
+def _rule(x: float, y: float, width: float, k: float) -> list[Item]:
+    return [Stroke(LineStyle(0.1, INK), Paths.of([(x, y + 1.0 * k), (x + width, y + 1.0 * k)]))]
+
+
+def _label(text: str, x: float, y: float, room: float, size: float, font: str = ROMAN) -> Text:
+    """A line of text that stays within its room: set smaller where it is too long."""
+    wide = run(text, font, size).width
+    return Text(run(text, font, size * min(1.0, max(room, 1.0) / max(wide, 1e-9))), (x, y), INK)
+
+
+def _unit(unit: MapUnit, x: float, y: float, column: float, k: float) -> list[Item]:
     width, height = BOX[0] * k, BOX[1] * k
-    box = [(part.x, y), (part.x + width, y), (part.x + width, y + height), (part.x, y + height), (part.x, y)]
-    size = min(3.0 * k, 3.0 * k * (width - 1.5) / max(run(unit.code, ROMAN, 3.0 * k).width, 0.1))
+    box = [(x, y), (x + width, y), (x + width, y + height), (x, y + height), (x, y)]
+    size = min(3.0 * k, 3.0 * k * (width - 1.5 * k) / max(run(unit.code, ROMAN, 3.0 * k).width, 0.1))
     code = run(unit.code, ROMAN, size, "centre")
-    text = part.x + width + 3.0 * k
-    room = part.x + part.width - text
-    name = wrapped(unit.name, ROMAN, 3.1 * k, room)[0]
-    return [
+    text, room = x + width + 3.0 * k, column - width - 3.0 * k
+    items: list[Item] = [
         Fill(unit.colour, Paths.of(box), np.array([0, 1])),
         Stroke(LineStyle(0.15, INK, join="miter"), Paths.of(box)),
-        Text(
-            code,
-            (part.x + width / 2, y + (height + cap_height(size)) / 2),
-            readable_on(unit.colour, dark=INK),
-        ),
-        Text(run(name, ROMAN, 3.1 * k), (text, y + 3.0 * k), INK),
-        Text(run(unit.age, ITALIC, 2.6 * k), (text, y + 6.4 * k), INK),
+        Text(code, (x + width / 2, y + (height + cap_height(size)) / 2), readable_on(unit.colour, dark=INK)),
+        _label(unit.name, text, y + 3.0 * k, room, 3.1 * k),
     ]
+    if unit.age:
+        items.append(_label(unit.age, text, y + 6.4 * k, room, 2.6 * k, ITALIC))
+    return items
 
 
-def _area(sign: AreaSign, x: float, y: float, k: float) -> list[Item]:
+def _sign_label(text: str, x: float, y: float, column: float, k: float) -> Text:
+    start = (BOX[0] + 3.0) * k
+    return _label(text, x + start, y + cap_height(2.5 * k) / 2, column - start, 2.5 * k)
+
+
+def _area(sign: AreaSign, x: float, top: float, column: float, k: float) -> list[Item]:
     """An area of a kind of one's own: a small box in its colour."""
-    west, east, top, foot = x, x + BOX[0] * k, y - 1.4 * k, y + 1.4 * k
-    box = Paths.of([(west, top), (east, top), (east, foot), (west, foot), (west, top)])
-    label = Text(run(sign.label, ROMAN, 2.5 * k), (x + (BOX[0] + 3.0) * k, y + cap_height(2.5 * k) / 2), INK)
+    y = top + SIGN_ROW / 2 * k
+    west, east, head, foot = x, x + BOX[0] * k, y - 1.4 * k, y + 1.4 * k
+    box = Paths.of([(west, head), (east, head), (east, foot), (west, foot), (west, head)])
+    label = _sign_label(sign.label, x, y, column, k)
     return [Fill(sign.colour, box, np.array([0, 1])), Stroke(LineStyle(0.15, INK, join="miter"), box), label]
 
 
-def _line(sign: LineSign, x: float, y: float, k: float) -> list[Item]:
+def _line(sign: LineSign, x: float, top: float, column: float, k: float) -> list[Item]:
+    y = top + SIGN_ROW / 2 * k
     path = Paths.of([(x, y), (x + BOX[0] * k, y)])
-    label = Text(run(sign.label, ROMAN, 2.5 * k), (x + (BOX[0] + 3.0) * k, y + cap_height(2.5 * k) / 2), INK)
+    label = _sign_label(sign.label, x, y, column, k)
     if not sign.fill:
         return [Stroke(sign.style, path), label]
     # A band: its tint between two margins.
-    top, foot = [(x, y - 0.8 * k), (x + BOX[0] * k, y - 0.8 * k)], [(x, y + 0.8 * k), (x + BOX[0] * k, y + 0.8 * k)]
+    head, foot = [(x, y - 0.8 * k), (x + BOX[0] * k, y - 0.8 * k)], [(x, y + 0.8 * k), (x + BOX[0] * k, y + 0.8 * k)]
     margins = LineStyle(0.15, INK, sign.style.dash, sign.style.cap)
-    tint = Fill(sign.fill, Paths.of([*top, *foot[::-1], top[0]]), np.array([0, 1]))
+    tint = Fill(sign.fill, Paths.of([*head, *foot[::-1], head[0]]), np.array([0, 1]))
     tinted: list[Item] = [] if sign.certainty == "concealed" else [tint]
-    return [*tinted, Stroke(margins, Paths.of(top, foot)), label]
+    return [*tinted, Stroke(margins, Paths.of(head, foot)), label]
 
 
-def _point(sign: PointSign, x: float, y: float, k: float) -> list[Item]:
-    at = np.array([[x + 2.5, y]])
-    items: list[Item] = [Marks(sign.symbol, at, np.array([60.0 if sign.turns else 0.0]))]
+def _point(sign: PointSign, x: float, top: float, column: float, k: float) -> list[Item]:
+    """A point sign, striking to the north-east; it shrinks with all else, so that rows stay apart."""
+    y = top + SIGN_ROW / 2 * k
+    middle = x + BOX[0] / 2 * k
+    items: list[Item] = [
+        Marks(scaled(sign.symbol, k), np.array([[middle, y]]), np.array([60.0 if sign.turns else 0.0]))
+    ]
     if sign.number is not None:
         angle = np.radians(60.0)
-        dx, dy = sign.number[0] * np.cos(angle), sign.number[0] * np.sin(angle)
-        place = (float(at[0, 0] + dx), float(at[0, 1] + dy + cap_height(2.0) / 2))
-        items.append(Text(run("35", ROMAN, 2.0, "centre"), place, INK))
-    label = run(sign.label, ROMAN, 2.5 * k)
-    items.append(Text(label, (x + 8.0 * k, y + cap_height(2.5 * k) / 2), INK))
-    return items
+        dx, dy = k * sign.number[0] * np.cos(angle), k * sign.number[0] * np.sin(angle)
+        place = (float(middle + dx), float(y + dy + cap_height(2.0 * k) / 2))
+        items.append(Text(run("35", ROMAN, 2.0 * k, "centre"), place, INK))
+    return [*items, _sign_label(sign.label, x, y, column, k)]

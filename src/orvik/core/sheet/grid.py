@@ -47,25 +47,46 @@ def crosses(panel: Panel) -> list[Item]:
 
 
 def margin(panel: Panel) -> list[Item]:
-    """Ticks and coordinates outside the frame, along its lower and left edges."""
+    """Ticks where grid lines reach the neatline, outside it, and coordinates along its lower and left edges.
+
+    A neatline of meridians and parallels is curved on the grid; a tick stands where the grid line really
+    meets it, and where the line would only graze it there is none.
+    """
     step = interval(panel)
     west, south, east, north = panel.window
-    part = panel.part
     paths: list[list[tuple[float, float]]] = []
     items: list[Item] = []
-    bottom, left = part.y + part.height, part.x
     for n in range(int(np.ceil(west / step)), int(np.floor(east / step)) + 1):
-        x = float(apply(panel.to_page, np.array([[n * step, south]]))[0, 0])
-        paths += [[(x, bottom), (x, bottom + TICK)], [(x, part.y), (x, part.y - TICK)]]
+        ends = _ends(panel, (n * step, south), (n * step, north))
+        if ends is None:
+            continue
+        (x, low), (_, high) = ends
+        paths += [[(x, low), (x, low + TICK)], [(x, high), (x, high - TICK)]]
         label = run(f"{spaced(n * step)} E", ROMAN, SIZE, "centre")
-        if part.x + label.width / 2 < x < part.x + part.width - label.width / 2:
-            items.append(Text(label, (x, bottom + TICK + 0.6 + cap_height(SIZE)), INK))
+        if panel.part.x + label.width / 2 < x < panel.part.x + panel.part.width - label.width / 2:
+            items.append(Text(label, (x, low + TICK + 0.6 + cap_height(SIZE)), INK))
     for n in range(int(np.ceil(south / step)), int(np.floor(north / step)) + 1):
-        y = float(apply(panel.to_page, np.array([[west, n * step]]))[0, 1])
-        paths += [[(left - TICK, y), (left, y)], [(left + part.width, y), (left + part.width + TICK, y)]]
+        ends = _ends(panel, (west, n * step), (east, n * step))
+        if ends is None:
+            continue
+        (left, y), (right, _) = ends
+        paths += [[(left - TICK, y), (left, y)], [(right, y), (right + TICK, y)]]
         label = run(f"{spaced(n * step)} N", ROMAN, SIZE, "centre")
-        if part.y + label.width / 2 < y < part.y + part.height - label.width / 2:
+        if panel.part.y + label.width / 2 < y < panel.part.y + panel.part.height - label.width / 2:
             items.append(Text(label, (left - TICK - 0.8, y), INK, angle=-90.0))
     if paths:
         items.insert(0, Stroke(LineStyle(0.15, INK), Paths.of(*paths)))
     return items
+
+
+def _ends(
+    panel: Panel, start: tuple[float, float], end: tuple[float, float]
+) -> tuple[tuple[float, float], tuple[float, float]] | None:
+    """Where a grid line enters and leaves the shown ground, on the page; None where it hardly touches it."""
+    within = shapely.intersection(panel.ground, shapely.LineString([start, end]))
+    if within.length * panel.mm_per_unit < 2 * TICK:
+        return None
+    xy = shapely.get_coordinates(within)
+    order = np.argsort(xy @ (np.array(end) - np.array(start)))
+    (x0, y0), (x1, y1) = apply(panel.to_page, xy[order[[0, -1]]]).tolist()
+    return (x0, y0), (x1, y1)

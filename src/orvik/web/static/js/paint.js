@@ -6,6 +6,9 @@ const FACES = {
   "Spectral-Regular": ["400", "Spectral"],
   "Spectral-Italic": ["italic 400", "Spectral"],
   "Spectral-SemiBold": ["600", "Spectral"],
+  "Companion-Regular": ["400", "Orvik Companion"],
+  "Companion-Italic": ["italic 400", "Orvik Companion"],
+  "Companion-SemiBold": ["600", "Orvik Companion"],
 };
 
 export function facesReady() {
@@ -146,9 +149,6 @@ function paintTexts(context, item, frame, gone, near, denominator) {
     const x = item.at[2 * i], y = item.at[2 * i + 1];
     if (!inside(x, y, near)) continue;
     const run = item.runs[item.run[i]];
-    const [style, family] = FACES[run.font];
-    const wanted = `${style} ${(run.size * PX_PER_MM).toFixed(2)}px "${family}"`;
-    if (wanted !== face) { context.font = wanted; face = wanted; }
     const [colour, halo] = item.colours[item.colour[i]];
     let left = frame.x + x * frame.k + item.offset[2 * i] * PX_PER_MM, base = frame.y - y * frame.k + item.offset[2 * i + 1] * PX_PER_MM;
     const turned = item.angles[i] !== 0;
@@ -159,19 +159,20 @@ function paintTexts(context, item, frame, gone, near, denominator) {
       left = 0;
       base = 0;
     }
-    for (const pass of halo ? ["halo", "text"] : ["text"]) {
-      for (let c = 0; c < run.x.length; c += 1) {
-        if (pass === "halo") {
-          context.strokeStyle = halo;
-          context.lineWidth = 0.35 * PX_PER_MM;
-          context.lineJoin = "round";
-          context.strokeText(run.chars[c], left + run.x[c] * PX_PER_MM, base);
-        } else {
-          context.fillStyle = colour;
-          context.fillText(run.chars[c], left + run.x[c] * PX_PER_MM, base);
-        }
+    for (const piece of run.pieces) {
+      const [style, family] = FACES[piece.font];
+      const wanted = `${style} ${(run.size * PX_PER_MM).toFixed(2)}px "${family}"`;
+      if (wanted !== face) { context.font = wanted; face = wanted; }
+      if (halo) {
+        context.strokeStyle = halo;
+        context.lineWidth = 0.35 * PX_PER_MM;
+        context.lineJoin = "round";
+        piece.chars.forEach((char, c) => context.strokeText(char, left + piece.x[c] * PX_PER_MM, base));
       }
+      context.fillStyle = colour;
+      piece.chars.forEach((char, c) => context.fillText(char, left + piece.x[c] * PX_PER_MM, base));
     }
-    if (turned) context.restore();
+    // A font set within a saved state is gone with it.
+    if (turned) { context.restore(); face = ""; }
   }
 }
