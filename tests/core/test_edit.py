@@ -3,11 +3,11 @@ from __future__ import annotations
 import pytest
 import shapely
 
-from orvik.core.attitude import parse_reading
 from orvik.core.crs import ProjectCrs
 from orvik.core.edit import checked
 from orvik.core.errors import CoordinateRefused, FeatureRefused, OrvikError, ReadingRefused
 from orvik.core.feature import Feature
+from orvik.core.reading import parse_reading
 from orvik.core.signs import catalogue
 from orvik.core.units import MapUnit
 

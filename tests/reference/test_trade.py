@@ -5,9 +5,10 @@ from __future__ import annotations
 import pytest
 import shapely
 
-from orvik.core.attitude import Attitude, compass_point, drawn_strike, parse_reading
+from orvik.core.attitude import Attitude, compass_point, drawn_strike
 from orvik.core.crs import project_crs
 from orvik.core.errors import ReadingRefused, ScaleRefused
+from orvik.core.reading import parse_reading
 from orvik.core.scale import Scales, proposed_digitizing
 from orvik.core.sheet import scale_bar
 from orvik.core.signs import catalogue

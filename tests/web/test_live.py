@@ -171,3 +171,20 @@ def test_tools_ask_for_something_in_hand(page: Page) -> None:
     for tool in ("cut", "join", "like", "move", "reverse", "thin", "smooth", "extend", "merge", "delete"):
         answer = page.ask(tool, features=[], revision=2, x=512_000, y=6_802_000, ring=None, scale=6250)
         assert answer["refused"].endswith("in hand first."), (tool, answer)
+
+
+def test_a_kept_reading_is_changed_as_the_switch_reads_it(client: TestClient, project: Project) -> None:
+    def kept() -> tuple[float | None, float | None]:
+        point = Project.open(project.path, read_only=True).feature("points", 1)
+        return point.azimuth, point.inclination
+
+    def post(**values: str) -> int:
+        return client.post("/p/small/slip/points/1", data={"revision": "99", **values}).status_code
+
+    # What the field shows, the way that the switch has it, is no change.
+    assert post(reading="080/60", dip_direction="true", note="seen again") == 200
+    assert kept() == (350, 60)
+    assert post(reading="100/60", dip_direction="true") == 200
+    assert kept() == (10, 60)
+    assert post(reading="100/60") == 200
+    assert kept() == (100, 60)

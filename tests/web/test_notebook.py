@@ -23,7 +23,7 @@ def test_a_table_is_looked_at_before_it_is_kept(client: TestClient, project: Pro
     shown = client.post(f"{ROOT}/preview", files={"table": ("walk.csv", CSV.encode(), "text/csv")})
     assert "2 new stations" in shown.text
     assert "1 double, left out" in shown.text
-    assert "Row 5: A strike of 420 is no direction" in shown.text
+    assert "Row 5: 420 is no direction" in shown.text
     assert reopened(project).stations() == []
     kept = client.post(f"{ROOT}/keep", data={"text": CSV, "name": "walk.csv"})
     assert kept.text.count("station-row") == 2
@@ -35,6 +35,18 @@ def test_a_table_is_looked_at_before_it_is_kept(client: TestClient, project: Pro
     assert "no new station" in again.text
     for bad in (b"", b"a,b\n1,2\n", b"\xff\xfe\x00"):
         assert client.post(f"{ROOT}/preview", files={"table": ("x.csv", bad, "text/csv")}).status_code == 422
+
+
+def test_kinds_that_are_not_known_ask_before_anything_is_kept(client: TestClient, project: Project) -> None:
+    text = "station,easting,northing,kind,strike,dip\nA1,511500,6801200,vein,350,60\nA2,512500,6801500,bedding,10,20\n"
+    shown = client.post(f"{ROOT}/preview", files={"table": ("walk.csv", text.encode(), "text/csv")})
+    assert 'name="word-1" value="vein"' in shown.text
+    refused = client.post(f"{ROOT}/keep", data={"text": text, "name": "walk.csv"})
+    assert (refused.status_code, "“vein”" in refused.text) == (422, True)
+    answer = {"text": text, "name": "walk.csv", "word-1": "vein", "kind-1": "joint"}
+    assert "2 new stations" in client.post(f"{ROOT}/preview", data=answer).text
+    client.post(f"{ROOT}/keep", data=answer)
+    assert [r["kind"] for r in reopened(project).stations()] == ["joint", "bedding"]
 
 
 def test_a_station_is_logged_in_one_entry_and_undone(client: TestClient, page: Page, project: Project) -> None:

@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 import math
-import re
 from dataclasses import dataclass
 
 from .errors import ReadingRefused
 
 _POINTS = ("north", "northeast", "east", "southeast", "south", "southwest", "west", "northwest")
-_READING = re.compile(r"\s*(-?\d+(?:[.,]\d+)?)\s*°?\s*[/\s,;]\s*(-?\d+(?:[.,]\d+)?)\s*°?\s*")
-
-
-_QUADRANT = re.compile(
-    r"\s*(?:(?P<plain>NS|SN|EW|WE)|(?P<from>[NS])\s*(?P<turn>\d+(?:[.,]\d+)?)\s*(?P<to>[EW]))"
-    r"\s*[/,;\s]\s*(?P<dip>\d+(?:[.,]\d+)?)\s*(?P<side>NE|NW|SE|SW|N|S|E|W)?\s*"
-)
-_COMPASS = {"N": 0, "NE": 45, "E": 90, "SE": 135, "S": 180, "SW": 225, "W": 270, "NW": 315}
+# The sixteen points of the compass, in degrees from north.
+COMPASS = {
+    name: 22.5 * i
+    for i, name in enumerate(
+        ("N", "NNE", "NE", "ENE", "E", "ESE", "SE", "SSE", "S", "SSW", "SW", "WSW", "W", "WNW", "NW", "NNW")
+    )
+}
+# A point of the compass names a quarter of it: a plane dips to it if it dips within so many degrees of it.
+QUARTER = 45.0
 # Kinds whose reading is a line's trend and plunge, not a plane's strike and dip.
 LINEAR = frozenset({"lineation"})
 
@@ -60,6 +60,11 @@ class Attitude:
         return f"{three_figures(self.azimuth)}/{self.inclination:g}"
 
     @property
+    def direction_text(self) -> str:
+        """Dip direction with three figures and dip: ``095/66``."""
+        return f"{three_figures(self.dip_direction)}/{self.inclination:g}"
+
+    @property
     def words(self) -> str:
         """The reading in words: ``strikes 350, dips 60 to the east``."""
         if self.linear:
@@ -80,69 +85,42 @@ def compass_point(azimuth: float) -> str:
     return _POINTS[round(azimuth % 360 / 45) % 8]
 
 
+def letters_of(azimuth: float) -> str:
+    """The nearest of the eight compass points as letters: ``NE``."""
+    return ("N", "NE", "E", "SE", "S", "SW", "W", "NW")[round(azimuth % 360 / 45) % 8]
+
+
+def apart(one: float, two: float) -> float:
+    """The angle between two directions in degrees, 0 to 180."""
+    return abs((one - two + 180) % 360 - 180)
+
+
+def right_hand_strike(strike: float, towards: float, slack: float) -> float | None:
+    """The one of the two directions of a strike that has the dip to its right.
+
+    Parameters
+    ----------
+    strike
+        Either direction of the strike, in degrees.
+    towards
+        Where the plane dips to, as stated.
+    slack
+        How far the stated direction may be from a right angle to the strike.
+
+    Returns
+    -------
+    A strike in degrees, or None where the two contradict each other.
+    """
+    for way in (strike % 360, (strike + 180) % 360):
+        if apart(way + 90, towards) <= slack + 1e-9:
+            return way
+    return None
+
+
 def three_figures(azimuth: float) -> str:
     """A direction as it is read and spoken, with three figures before the point: ``005``, ``005.5``."""
     whole, fraction = f"{azimuth:.6f}".rstrip("0").split(".")
     return whole.zfill(3) + (f".{fraction}" if fraction else "")
-
-
-def parse_reading(text: str, dip_direction: bool = False, kind: str = "bedding") -> Attitude:
-    """The attitude typed as ``350/60``, ``5 66`` or ``N10W 60E``; a strike of 360 is 000.
-
-    Parameters
-    ----------
-    text
-        Strike and dip by the right-hand rule; or a bearing from north or south with a dip and the side that
-        it dips to; of a lineation trend and plunge.
-    dip_direction
-        Whether the first figure is the dip direction instead of the strike.
-    kind
-        The kind of point that is read.
-
-    Raises
-    ------
-    ReadingRefused
-        It is not a reading, or a figure cannot be.
-    """
-    linear = kind in LINEAR
-    match = _READING.fullmatch(text)
-    if match is None:
-        quadrant = _QUADRANT.fullmatch(text.upper().replace("°", ""))
-        if quadrant is None:
-            what = "trend and plunge as 120/30" if linear else "strike and dip as 350/60 or N10W 60E"
-            raise ReadingRefused(f"“{text.strip()}” is not a reading; type {what}.")
-        return _from_quadrant(quadrant, linear)
-    azimuth, inclination = (float(part.replace(",", ".")) for part in match.groups())
-    azimuth = 0.0 if azimuth == 360 else azimuth
-    if dip_direction and not linear:
-        Attitude(azimuth, inclination)
-        azimuth = (azimuth - 90) % 360
-    return Attitude(azimuth, inclination, linear)
-
-
-def _from_quadrant(match: re.Match[str], linear: bool) -> Attitude:
-    """A bearing counted from north or south, with the side of the dip where there is one."""
-    words = match.groupdict()
-    if words["plain"]:
-        bearing = 0.0 if words["plain"] in ("NS", "SN") else 90.0
-    else:
-        turn = float(words["turn"].replace(",", "."))
-        if turn > 90:
-            raise ReadingRefused(f"A bearing turns at most 90 from north or south, not {turn:g}.")
-        base, sign = (0.0, 1.0) if words["from"] == "N" else (180.0, -1.0)
-        bearing = (base + sign * (turn if words["to"] == "E" else -turn)) % 360
-    inclination = float(words["dip"].replace(",", "."))
-    side = words["side"]
-    if linear:
-        return Attitude(bearing, inclination, True)
-    if not side:
-        if inclination not in (0.0, 90.0):
-            raise ReadingRefused("Such a reading needs the side that it dips to: N10W 60E.")
-        return Attitude(bearing, inclination)
-    ahead = (_COMPASS[side] - bearing) % 360
-    if min(abs(ahead), abs(ahead - 180), abs(ahead - 360)) < 1:
-        raise ReadingRefused(f"A plane that strikes {three_figures(bearing)} cannot dip to {side}; check the two.")
-    return Attitude(bearing if 0 < ahead < 180 else (bearing + 180) % 360, inclination)
 
 
 def drawn_strike(

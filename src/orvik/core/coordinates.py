@@ -9,6 +9,7 @@ from .errors import CoordinateRefused
 from .scale import spaced
 
 _SPACES = re.compile(r"[\s\u2009\u202f\u00a0]+")
+_PLAIN = re.compile(r"[-+]?(\d{1,30}(\.\d{0,30})?|\.\d{1,30})([eE][-+]?\d{1,3})?", re.ASCII)
 _PARTS = re.compile(
     r"""(?P<sign>[-+−])?\s*
         (?P<deg>\d+(?:\.\d+)?)\s*[°d]?\s*
@@ -27,17 +28,17 @@ def parse_number(text: str, what: str = "coordinate") -> float:
         Empty, not a number, or not finite.
     """
     compact = _SPACES.sub("", text).replace("−", "-")
+    compact = re.sub(r"[mENmen]$", "", compact)
     if re.fullmatch(r"[-+]?\d{1,3}(,\d{3})+(\.\d+)?", compact):
         compact = compact.replace(",", "")
-    compact = re.sub(r"[mENmen]$", "", compact)
-    try:
-        value = float(compact)
-    except ValueError:
-        raise CoordinateRefused(
-            f"“{text.strip()}” is not a {what}; type plain figures such as 513 482.6."
-        ) from None
+    elif re.fullmatch(r"[-+]?\d{1,3}(\.\d{3})+,\d+|[-+]?\d{1,3}(\.\d{3}){2,}", compact):
+        compact = compact.replace(".", "").replace(",", ".")
+    elif re.fullmatch(r"[-+]?\d+,\d+", compact):
+        # One comma that parts no thousands is a decimal comma.
+        compact = compact.replace(",", ".")
+    value = float(compact) if _PLAIN.fullmatch(compact) else math.nan
     if not math.isfinite(value):
-        raise CoordinateRefused(f"“{text.strip()}” is not a {what}; type plain figures such as 513 482.6.")
+        raise CoordinateRefused(f"“{text.strip()[:40]}” is not a {what}; type plain figures such as 513 482.6.")
     return value
 
 
@@ -61,25 +62,25 @@ def parse_angle(text: str, axis: str) -> float:
     compact = _SPACES.sub(" ", text.strip().upper().replace("º", "°"))
     letter = ""
     letters = re.findall(r"[NSEW]", compact)
-    if len(letters) == 1 and (compact[0] in "NSEW" or compact[-1] in "NSEW"):
+    if len(letters) == 1 and compact and (compact[0] in "NSEW" or compact[-1] in "NSEW"):
         letter = letters[0]
         compact = compact.replace(letter, "").strip()
     match = _PARTS.fullmatch(compact.lower())
     if match is None or (letter and letter not in allowed):
         raise CoordinateRefused(
-            f"“{text.strip()}” is not a {axis}; type it as {example} or in decimal degrees."
+            f"“{text.strip()[:40]}” is not a {axis}; type it as {example} or in decimal degrees."
         )
     minutes, seconds = float(match["min"] or 0), float(match["sec"] or 0)
     if minutes >= 60 or seconds >= 60:
-        raise CoordinateRefused(f"“{text.strip()}” has 60 or more minutes or seconds; type it as {example}.")
+        raise CoordinateRefused(f"“{text.strip()[:40]}” has 60 or more minutes or seconds; type it as {example}.")
     value = float(match["deg"]) + minutes / 60 + seconds / 3600
     if value > limit:
         raise CoordinateRefused(
-            f"“{text.strip()}” is beyond {limit}°, so it is no {axis}; check the figures."
+            f"“{text.strip()[:40]}” is beyond {limit}°, so it is no {axis}; check the figures."
         )
     negative = (match["sign"] or "+") in "-−"
     if letter and match["sign"]:
-        raise CoordinateRefused(f"“{text.strip()}” has a sign and a letter; give one of the two.")
+        raise CoordinateRefused(f"“{text.strip()[:40]}” has a sign and a letter; give one of the two.")
     return -value if negative or letter in ("W", "S") else value
 
 

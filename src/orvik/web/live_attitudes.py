@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from ..core.attitude import drawn_strike, parse_reading
+from ..core.attitude import drawn_strike
 from ..core.errors import FeatureRefused
 from ..core.feature import Feature
+from ..core.reading import parse_reading
 from ..core.stroke import Vertex
 from ..store.journal import Change
 from .inkwire import plain

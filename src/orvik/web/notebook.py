@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
+import asyncio
 from dataclasses import dataclass
 from typing import Annotated, Any
 
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from pydantic import BaseModel, Field
+from starlette.datastructures import FormData
 from starlette.responses import JSONResponse, Response
 
 from ..core.attitude import Attitude
 from ..core.errors import FeatureRefused, FileRefused, NotFound, Stale
-from ..core.feature import Feature
-from ..core.notebook import KINDS, NEAR_MM, Station, double_of, logged, read_table
+from ..core.notebook import KINDS, LEFT_OUT, NEAR_MM, Doubles, Station, Table, decoded, logged, read_table
 from ..core.scale import on_ground
 from ..store.journal import Change
 from .pages import chest_of, page
@@ -20,6 +21,8 @@ from .workspace import Workspace
 
 router = APIRouter(prefix="/p/{slug}/notebook")
 LARGEST_TABLE = 4_000_000
+# So many stations are listed; those that wait come first.
+LISTED = 500
 
 
 class SentStation(BaseModel):
@@ -59,25 +62,26 @@ def near_of(workspace: Workspace) -> float:
 def ticked(workspace: Workspace) -> list[Ticked]:
     """Stations with what logs them on the map."""
     near = near_of(workspace)
+    stations = stations_of(workspace)
+    found = workspace.index.beside([(s.x, s.y) for s in stations], near, "points")
+    wanted = {number for numbers in found for number in numbers} | {s.point_id for s in stations if s.point_id}
+    points = workspace.project.whole("points", sorted(wanted))
     out = []
-    for station in stations_of(workspace):
-        around = _points_around(workspace, station, near)
+    for station, numbers in zip(stations, found, strict=True):
+        names = [station.point_id, *numbers] if station.point_id else numbers
+        around = [points[number] for number in dict.fromkeys(names) if number in points]
         out.append(Ticked(station, logged(station, around, near)))
     return out
 
 
-def _points_around(workspace: Workspace, station: Station, near: float) -> list[Feature]:
-    bounds = (station.x - near, station.y - near, station.x + near, station.y + near)
-    found = workspace.around(bounds, frozenset({"points"}))
-    if station.point_id is not None and all(f.id != station.point_id for f in found):
-        found += workspace.project.whole("points", [station.point_id]).values()
-    return found
-
-
 def listing(workspace: Workspace) -> dict[str, Any]:
-    """What the list of stations shows."""
+    """What the list of stations shows: all that wait, and as many of the others as one reads through."""
     rows = ticked(workspace)
-    return {"logged_stations": rows, "left": sum(1 for r in rows if r.point is None)}
+    waiting = sum(1 for r in rows if r.point is None)
+    shown = sorted(rows, key=lambda r: r.point is not None)[:LISTED]
+    order = {id(r): i for i, r in enumerate(rows)}
+    shown.sort(key=lambda r: order[id(r)])
+    return {"logged_stations": shown, "left": waiting, "all_stations": len(rows)}
 
 
 @router.get("")
@@ -86,29 +90,48 @@ async def notebook(request: Request, slug: str) -> Response:
 
 
 @router.post("/preview")
-async def preview(request: Request, slug: str, table: Annotated[UploadFile, File()]) -> Response:
-    """What a table would bring in; nothing is kept."""
+async def preview(
+    request: Request, slug: str, table: Annotated[UploadFile | None, File()] = None,
+    text: Annotated[str, Form()] = "", name: Annotated[str, Form()] = "table",
+) -> Response:  # fmt: skip
+    """What a table would bring in, as a file or again with answers; nothing is kept."""
     workspace = await chest_of(request).workspace(slug)
-    data = await table.read(LARGEST_TABLE + 1)
-    text = _text(data)
-    read = read_table(text, workspace.project.crs, stations_of(workspace), near_of(workspace))
-    return page(request, "_notebook_preview.html", slug=slug, read=read, title=table.filename or "table", text=text)
+    if table is not None and table.filename:
+        data = await table.read(LARGEST_TABLE + 1)
+        if len(data) > LARGEST_TABLE:
+            raise FileRefused("This table is larger than 4 MB; bring it in in parts.")
+        text, name = decoded(data), table.filename
+    answers = _answers(await request.form())
+    read = await _read(workspace, text, answers)
+    choices = {kind: kind.replace("_", " ") for kind in sorted(set(KINDS.values()))} | {LEFT_OUT: "leave these rows out"}
+    return page(
+        request, "_notebook_preview.html", slug=slug, read=read, title=name[:60], text=text, answers=answers,
+        choices=choices,
+    )  # fmt: skip
 
 
-def _text(data: bytes) -> str:
-    if len(data) > LARGEST_TABLE:
-        raise FileRefused("This table is larger than 4 MB; bring it in in parts.")
-    try:
-        return data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        return data.decode("cp1252", errors="replace")
+def _answers(form: FormData) -> dict[str, str]:
+    """What the words for kinds that a table has and nobody knows are said to mean."""
+    allowed = {*KINDS.values(), LEFT_OUT}
+    words = {key.removeprefix("word-"): str(value) for key, value in form.items() if key.startswith("word-")}
+    told = {word: str(form.get(f"kind-{number}") or "") for number, word in words.items()}
+    return {word: kind for word, kind in told.items() if kind in allowed}
+
+
+async def _read(workspace: Workspace, text: str, answers: dict[str, str]) -> Table:
+    return await asyncio.to_thread(
+        read_table, text, workspace.project.crs, stations_of(workspace), near_of(workspace), answers
+    )
 
 
 @router.post("/keep")
 async def keep(request: Request, slug: str, text: Annotated[str, Form()], name: Annotated[str, Form()]) -> Response:
     """Keep the new stations of a table that was looked at."""
     workspace = await chest_of(request).workspace(slug)
-    read = read_table(text, workspace.project.crs, stations_of(workspace), near_of(workspace))
+    read = await _read(workspace, text, _answers(await request.form()))
+    if read.asks:
+        words = ", ".join(f"“{word}”" if word else "an empty kind" for word, _ in read.asks[:5])
+        raise FileRefused(f"Say first what kind of reading {words} is, or leave these rows out.")
     if not read.new:
         raise FileRefused("There is no new station in this table.")
     await workspace.apply(f"bring in {len(read.new)} stations from {name[:60]}", [_change(s) for s in read.new])
@@ -130,7 +153,7 @@ async def sent(request: Request, slug: str, station: SentStation) -> Response:
     x, y = (float(v) for v in project.crs.from_geographic(station.longitude, station.latitude))
     project.crs.check_place(x, y)
     made = Station(station.name, x, y, kind, station.azimuth, station.inclination, station.note)
-    twin = double_of(made, stations_of(workspace), near_of(workspace))
+    twin = Doubles(stations_of(workspace), near_of(workspace)).of(made)
     if twin:
         raise Stale(f"Station {made.name} was not taken: {twin}.")
     entry = await workspace.apply(f"take station {made.name} from the field notebook", [_change(made)])

@@ -9,11 +9,12 @@ from fastapi import APIRouter, Form, Query, Request
 from pydantic import BaseModel
 from starlette.responses import Response
 
-from ..core.attitude import LINEAR, Attitude, parse_reading
+from ..core.attitude import LINEAR, Attitude
 from ..core.band import Band
 from ..core.edit import checked
 from ..core.errors import FeatureRefused, NotFound
 from ..core.feature import CERTAINTIES, TABLES, Feature, Table
+from ..core.reading import parse_reading
 from ..core.scale import on_sheet, spaced
 from ..core.signs.catalogue import SignBook
 from ..store import rows
@@ -33,6 +34,7 @@ class SlipForm(BaseModel):
     questionable: bool = False
     map_unit: str = ""
     reading: str = ""
+    dip_direction: bool = False
     note: str = ""
     width: str = ""
     width_on: str = "ground"
@@ -76,8 +78,11 @@ async def change_feature(
         note=form.note.strip(),
     )
     if workspace.book.needs_reading(old.table, old.kind):
-        attitude = parse_reading(form.reading, kind=old.kind)
-        new = new.changed(azimuth=attitude.azimuth, inclination=attitude.inclination)
+        kept = _reading(old)
+        shown = (kept.direction_text if form.dip_direction else kept.text) if kept else ""
+        if form.reading.strip() != shown or kept is None:
+            attitude = parse_reading(form.reading, form.dip_direction, old.kind)
+            new = new.changed(azimuth=attitude.azimuth, inclination=attitude.inclination)
     if old.kind in workspace.book.own:
         sent = await request.form()
         new = new.changed(fields={k.removeprefix("own:"): str(v) for k, v in sent.items() if k.startswith("own:")})
@@ -189,9 +194,7 @@ def _slips(request: Request, workspace: Workspace, features: list[Feature]) -> R
 def _slip(request: Request, workspace: Workspace, feature: Feature) -> Response:
     project, book = workspace.project, workspace.book
     metres = feature.geometry.length * project.crs.metres_per_unit
-    reading = None
-    if feature.table == "points" and feature.azimuth is not None and feature.inclination is not None:
-        reading = Attitude(feature.azimuth, feature.inclination, feature.kind in LINEAR)
+    reading = _reading(feature)
     vertices = None
     if feature.table == "lines":
         vertices = len(feature.knots) or len(feature.geometry.coords)
@@ -219,6 +222,12 @@ def _slip(request: Request, workspace: Workspace, feature: Feature) -> Response:
         sheet_mm=on_sheet(metres, project.scales.publication),
         square=f"{spaced(feature.geometry.area * project.crs.metres_per_unit**2 / 10_000, 1)} ha",
     )
+
+
+def _reading(feature: Feature) -> Attitude | None:
+    if feature.table != "points" or feature.azimuth is None or feature.inclination is None:
+        return None
+    return Attitude(feature.azimuth, feature.inclination, feature.kind in LINEAR)
 
 
 def _title(book: SignBook, feature: Feature) -> str:

@@ -29,10 +29,11 @@ export function startAttitudes(desk) {
   async function read() {
     refusal().hidden = true;
     const text = input().value.trim();
-    if (!/\d.*[/\s,;]+\s*\d/.test(text)) { words().textContent = "Strike, then a stroke or a space, then dip."; return; }
+    if (!text) { words().textContent = ""; return; }
     const answer = await live.ask({ do: "reading", text, dip_direction: asDirection() }).catch(() => null);
     if (!answer || !hand.waiting) return;
-    if (answer.refused) { words().textContent = ""; refusal().textContent = answer.refused; refusal().hidden = false; return; }
+    // A reading that is being typed is not wrong yet: what it lacks is said quietly.
+    if (answer.refused) { words().textContent = answer.refused; return; }
     Object.assign(hand.waiting, answer);
     words().textContent = answer.words;
     map.paintOverlay();
@@ -62,8 +63,8 @@ export function startAttitudes(desk) {
   });
   slip.addEventListener("keydown", (event) => {
     const button = document.getElementById("strike-by-drawing");
-    // No reading has this letter, so the key works while one is typed.
-    if (event.target.id === "reading" && event.key.toUpperCase() === button?.dataset.toolKey) { event.preventDefault(); button.click(); return; }
+    // No reading begins with this letter, so the key works before one is typed.
+    if (event.target.id === "reading" && !input().value && event.key.toUpperCase() === button?.dataset.toolKey) { event.preventDefault(); button.click(); return; }
     if (event.target.id !== "reading" || event.key !== "Tab" || event.shiftKey || !input().value.trim()) return;
     event.preventDefault();
     desk.inTurn(async () => { if (await keep()) document.dispatchEvent(new CustomEvent("orvik-next-station")); });

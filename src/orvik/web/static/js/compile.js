@@ -75,7 +75,16 @@ desk.onSlip(() => {
     if (kept == null) continue;
     if (field.type === "checkbox") field.checked = kept === "true"; else field.value = kept;
   }
+  showReading();
 });
+
+// A kept reading stands in its field the way that the switch reads it; set before the form sends it.
+function showReading() {
+  const field = document.getElementById("reading-kept");
+  if (!field?.dataset.strike) return;
+  field.value = document.getElementById("kept-dip-direction").checked ? field.dataset.direction : field.dataset.strike;
+}
+slip.addEventListener("change", (event) => { if (event.target.id === "kept-dip-direction") showReading(); }, true);
 
 async function takeWay(way) {
   const answer = await desk.ask({ do: "way", way });

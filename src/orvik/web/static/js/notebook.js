@@ -8,7 +8,7 @@ export function startNotebook(desk, takePen) {
 
   function paintCount() {
     const left = Number(document.getElementById("notebook-list")?.dataset.left ?? 0);
-    const all = panel.querySelectorAll(".station-row").length;
+    const all = Number(document.getElementById("notebook-list")?.dataset.all ?? 0);
     opener.querySelector(".count-words").textContent = all ? `${all - left} of ${all}` : "none";
     for (const row of panel.querySelectorAll(".station-row")) row.classList.toggle("current", row.dataset.station === current);
   }
