@@ -102,5 +102,5 @@ def project(
     border = opened.border()
     assert border is not None
     parts = laid_out("Bench", path.stem, (420, 297), border, 25_000, CRS)
-    opened.apply("sheet", rows.sheet_changes(Sheet("Bench", "A3", 420, 297), parts, 1))
+    opened.apply("sheet", rows.sheet_changes(Sheet("Bench", "A3", 420, 297), parts))
     opened.close()

@@ -77,6 +77,7 @@ def _parser() -> argparse.ArgumentParser:
     bring.add_argument("files", type=Path, nargs="+", metavar="FILE")
     bring.add_argument("--kind", help="kind of features that do not state one")
     bring.add_argument("--unit-field", metavar="NAME", help="field that holds the unit code")
+    bring.add_argument("--crs", default="", metavar="CODE", help="coordinate system of files that state none")
     bring.set_defaults(run=_import)
 
     form = commands.add_parser("form-units", help="build unit areas from linework and tags")
@@ -176,8 +177,12 @@ def _import(options: argparse.Namespace) -> None:
     project = Project.open(options.project)
     try:
         for path in options.files:
-            _, count = features_from(project, path, options.kind, options.unit_field)
-            print(f"{path.name}: {count} features")
+            _, reading = features_from(project, path, options.kind, options.unit_field, options.crs)
+            print(f"{path.name}: {len(reading.features)} features")
+            for note in reading.notes:
+                print(f"{path.name}: {note}")
+            for number, why in reading.left:
+                print(f"{path.name}: {f'row {number}' if number else 'a feature'} was left out: {why}")
     finally:
         project.close()
 
@@ -220,7 +225,7 @@ def _sheet(options: argparse.Namespace) -> None:
         made = Sheet(options.name, paper, width, height)
         scale = project.scales.publication
         parts = laid_out(made.name, project.name, (width, height), border, scale, project.crs, paper)
-        project.apply(f"add sheet {made.name}", rows.sheet_changes(made, parts, project.next_id("sheets")))
+        project.apply(f"add sheet {made.name}", rows.sheet_changes(made, parts))
     finally:
         project.close()
 

@@ -8,12 +8,14 @@ import numpy as np
 import pytest
 import rasterio
 from PIL import Image
-from rasterio.transform import from_origin
+from rasterio.enums import Resampling
+from rasterio.transform import from_bounds, from_origin
+from rasterio.warp import reproject
 
-from orvik.core.crs import ProjectCrs
+from orvik.core.crs import ProjectCrs, project_crs
 from orvik.core.crs_build import Parameters, built
 from orvik.core.errors import FileRefused, OrvikError
-from orvik.exchange import raster
+from orvik.exchange import elevation, raster
 from orvik.exchange.intake import underlay_from
 from orvik.store.project import Project
 
@@ -215,3 +217,56 @@ def test_a_picture_in_feet_lies_where_it_is(project: Project, tmp_path: Path) ->
     assert data is not None
     alpha = np.asarray(Image.open(io.BytesIO(data)).getchannel("A"))
     assert np.flatnonzero(alpha[60]).tolist() == list(range(10, 110))
+
+
+@pytest.mark.parametrize("factors", [(), (2, 4, 8)])
+def test_a_grid_in_degrees_is_read_at_the_resolution_of_the_view(tmp_path: Path, factors: tuple[int, ...]) -> None:
+    """Heights of a tilted plane, in degrees, with and without overviews; GDAL's own warp of the full grid is the yardstick."""
+    crs = project_crs("EPSG:32628")
+    path = tmp_path / "plane.tif"
+    west, north, cell = -14.9, 61.45, 0.0005
+    columns, rows = np.meshgrid(np.arange(600), np.arange(400))
+    z = (40 * np.sin(columns / 9) + 30 * np.cos(rows / 7)).astype(np.float32)
+    profile = {"driver": "GTiff", "width": 600, "height": 400, "count": 1, "dtype": "float32", "crs": "EPSG:4326", "transform": from_origin(west, north, cell, cell), "tiled": True, "blockxsize": 128, "blockysize": 128}
+    with rasterio.open(path, "w", **profile) as out:
+        out.write(z, 1)
+        if factors:
+            out.build_overviews(list(factors), Resampling.average)
+    transform = json.dumps(list(profile["transform"])[:6])
+    window = (511_000.0, 6_801_000.0, 513_000.0, 6_802_000.0)
+    found = elevation.heights(path, "EPSG:4326", transform, crs, window, 200, 100)
+    target = np.empty((100, 200), dtype=np.float32)
+    reproject(z, target, src_crs="EPSG:4326", src_transform=profile["transform"], dst_crs="EPSG:32628",
+              dst_transform=from_bounds(*window, 200, 100), resampling=Resampling.bilinear)  # fmt: skip
+    assert np.abs(found - target).max() < 0.5
+
+
+def test_a_grid_written_from_the_south_shows_the_same_ground(tmp_path: Path) -> None:
+    crs = project_crs("EPSG:32628")
+    z = np.arange(1200, dtype=np.float32).reshape(30, 40)
+    down = from_origin(512_000, 6_802_000, 10, 10)
+    up = rasterio.Affine(10, 0, 512_000, 0, 10, 6_802_000 - 300)
+    views = []
+    for name, transform, data in (("down", down, z), ("up", up, z[::-1])):
+        path = tmp_path / f"{name}.tif"
+        with rasterio.open(path, "w", driver="GTiff", width=40, height=30, count=1, dtype="float32", crs="EPSG:32628", transform=transform) as out:
+            out.write(data, 1)
+        facts = raster.examined(path, None, crs)
+        assert facts.bounds == pytest.approx((512_000, 6_801_700, 512_400, 6_802_000))
+        views.append(elevation.heights(path, facts.crs, json.dumps(facts.transform), crs, (512_050, 6_801_750, 512_350, 6_801_950), 30, 20))
+    assert np.allclose(views[0], views[1])
+
+
+@pytest.mark.parametrize(
+    ("made", "why"),
+    [({"transform": rasterio.Affine(0, 0, 512_000, 0, 0, 6_802_000)}, "nowhere|georeferenc"),
+     ({"transform": rasterio.Affine(1e-300, 0, 512_000, 0, -1e-300, 6_802_000)}, "nowhere"),
+     ({"count": 4000}, "4000 bands"), ({"dtype": "complex64"}, "complex")],
+)  # fmt: skip
+def test_pictures_that_cannot_be(tmp_path: Path, made: dict[str, object], why: str) -> None:
+    path = tmp_path / "odd.tif"
+    profile = {"driver": "GTiff", "width": 2, "height": 2, "count": 1, "dtype": "uint8", "crs": "EPSG:32628", "transform": from_origin(512_000, 6_802_000, 10, 10)} | made
+    with rasterio.open(path, "w", **profile) as out:
+        out.write(np.zeros((profile["count"], 2, 2), dtype=profile["dtype"]))
+    with pytest.raises(FileRefused, match=why):
+        raster.examined(path, None, project_crs("EPSG:32628"))

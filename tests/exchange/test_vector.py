@@ -1,6 +1,7 @@
 from __future__ import annotations
 
 import json
+import re
 import subprocess
 from pathlib import Path
 
@@ -9,7 +10,7 @@ import pyogrio
 import pytest
 import shapely
 
-from orvik.core.errors import FileRefused, OrvikError
+from orvik.core.errors import FileRefused
 from orvik.exchange.intake import features_from
 from orvik.store.project import Project
 
@@ -45,8 +46,8 @@ def test_fields_named_like_columns_are_taken_over(project: Project, tmp_path: Pa
             {"kind": "bedding", "azimuth": 350, "inclination": 60, "note": None},
         ),
     )
-    entry, count = features_from(project, path)
-    assert count == 2
+    entry, reading = features_from(project, path)
+    assert len(reading.features) == 2
     kept = project.feature("points", entry.changes[1].id)
     assert (kept.kind, kept.azimuth, kept.inclination, kept.note) == ("bedding", 5, 66, "x")
     project.undo()
@@ -95,13 +96,18 @@ def test_another_system_comes_to_the_same_place_as_gdal(project: Project, tmp_pa
      (shapely.LineString([(512_000, 6_801_000), (512_100, 6_801_000)]), {"certainty": "maybe"}, "not a certainty"),
      (shapely.Point(512_000, 801_000), {"kind": "unit_tag"}, "away from the sheet border")],
 )  # fmt: skip
-def test_one_bad_feature_brings_in_none(
+def test_a_bad_feature_is_left_out_by_its_row_and_the_rest_brought_in(
     project: Project, tmp_path: Path, geometry: object, properties: dict[str, object], why: str
 ) -> None:
     good = (shapely.LineString([(512_000, 6_801_000), (512_100, 6_801_000)]), {})
+    _, reading = features_from(project, geojson(tmp_path / "in.geojson", good, (geometry, properties), good))
+    assert reading.numbers == (1, 3)
+    ((number, sentence),) = reading.left
+    assert number == 2
+    assert re.search(why, sentence)
     before = project.revision
-    with pytest.raises(OrvikError, match=why):
-        features_from(project, geojson(tmp_path / "in.geojson", good, (geometry, properties)))
+    with pytest.raises(FileRefused, match=why):
+        features_from(project, geojson(tmp_path / "bad.geojson", (geometry, properties)))
     assert project.revision == before
 
 

@@ -124,7 +124,7 @@ def test_a_sheet_goes_with_its_parts_and_comes_back(project: Project, crs: Proje
     border = project.border()
     assert border is not None
     parts = laid_out("S", "P", (420, 297), border, 25_000, crs)
-    project.apply("sheet", rows.sheet_changes(Sheet("S", "A3", 420, 297), parts, project.next_id("sheets")))
+    project.apply("sheet", rows.sheet_changes(Sheet("S", "A3", 420, 297), parts))
     sheet_id = project.sheets()[0].id
     assert sheet_id is not None
     kept = content(project.path)

@@ -102,7 +102,7 @@ def test_a_notebook_table_with_strikes(client: TestClient, demo: Path) -> None:
     assert "2 points" in client.post(f"{BASE}/{token}/preview", data=changed).text
     client.post(f"{BASE}/{token}/keep", data=changed)
     project = Project.open(demo)
-    last = project.feature("points", project.next_id("points") - 1)
+    last = project.feature("points", int(project.features("points").ids[-1]))
     assert (last.kind, last.azimuth, last.inclination) == ("bedding", 5, 66)
     project.undo()
     assert project.count("points") == last.id - 2  # type: ignore[operator]
@@ -201,7 +201,7 @@ def test_bad_files_leave_nothing(client: TestClient, demo: Path, name: str, data
 def test_what_cannot_be_kept_is_said_in_the_preview(client: TestClient, demo: Path) -> None:
     table = "Easting,Northing,Strike,Dip\n513000,6802000,400,60\n"
     text = client.post(BASE, files={"file": ("s.csv", table.encode())}).text
-    assert "feature 1" in text
+    assert "row 1" in text
     assert "no direction" in text
     assert client.post(f"{BASE}/{token_of(text)}/keep", data=plan_of(text)).status_code == 422
     assert client.delete(f"{BASE}/{token_of(text)}").status_code == 200
@@ -213,9 +213,9 @@ def test_fields_are_guessed_and_translated() -> None:
     assert found == {"map_unit": "MapUnit", "azimuth": "STRIKE", "inclination": "Dip",
                      "certainty": "LocationConfidence", "note": "Notes"}  # fmt: skip
     own = translated(
-        {"DipDir": 10.0, "Conf": "Observed ", "k": "Unit Tag"},
-        {"dip_direction": "DipDir", "certainty": "Conf", "kind": "k"},
+        {"DipDir": 10.0, "Dip": 35, "Conf": "Observed ", "k": "Fault Plane"},
+        {"dip_direction": "DipDir", "inclination": "Dip", "certainty": "Conf", "kind": "k"},
     )
     # Right-hand rule: the plane dips to the right of its strike, so it strikes 90 degrees to the left of its dip.
-    assert own == {"azimuth": 280.0, "certainty": "certain", "kind": "unit_tag"}
-    assert np.isclose(translated({"s": 360}, {"azimuth": "s"})["azimuth"], 0)
+    assert own == {"azimuth": 280.0, "inclination": 35.0, "certainty": "certain", "kind": "fault_plane"}
+    assert translated({"s": 360, "d": 4}, {"azimuth": "s", "inclination": "d"})["azimuth"] == 0

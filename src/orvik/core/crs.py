@@ -37,14 +37,17 @@ class AreaOfUse:
         first = self.name.split(". ")[0].split(" onshore and ")[0].rstrip(" .,-")
         return first if len(first) <= 80 else first[:79].rstrip() + "…"
 
-    def holds(self, longitude: float, latitude: float, margin: float = 0.0) -> bool:
-        """Whether a place lies inside, with ``margin`` degrees to spare; areas may cross 180°."""
-        if not self.south - margin <= latitude <= self.north + margin:
-            return False
-        west, east = self.west - margin, self.east + margin
-        if self.west > self.east:
-            return longitude >= west or longitude <= east
-        return west <= longitude <= east
+    def holds(self, longitude: Numbers, latitude: Numbers, margin: float = 0.0) -> NDArray[np.bool_]:
+        """Whether places lie inside, with ``margin`` degrees to spare; areas and margins may cross 180°."""
+        east = np.asarray(longitude, dtype=float)
+        north = np.asarray(latitude, dtype=float)
+        tall = (self.south - margin <= north) & (north <= self.north + margin)
+        width = self.east - self.west if self.east - self.west >= 360 else (self.east - self.west) % 360
+        near_pole = max(abs(self.south), abs(self.north)) + margin >= 90
+        if width + 2 * margin >= 360 or near_pole:
+            # About a pole every longitude is a few steps away.
+            return tall
+        return np.asarray(tall & ((east - self.west + margin) % 360 <= width + 2 * margin))
 
 
 @dataclass(frozen=True)
@@ -121,40 +124,42 @@ class ProjectCrs:
         return np.asarray(-np.degrees(np.arctan2(x1 - x0, y1 - y0)))
 
     def check_place(self, x: float, y: float) -> None:
-        """Refuse a coordinate that cannot lie on a sheet in this system.
+        """Refuse a coordinate that cannot lie on a sheet in this system; see ``check_places``."""
+        self.check_places(np.array([[x, y]], dtype=float))
+
+    def check_places(self, xy: Floats) -> None:
+        """Refuse coordinates (n, 2) that cannot lie on a sheet in this system.
 
         Raises
         ------
         CoordinateRefused
             Not a number, degrees where the system's unit belongs, or far from the area of use.
         """
-        if not (np.isfinite(x) and np.isfinite(y)):
+        if not np.isfinite(xy).all():
             raise CoordinateRefused("A coordinate is not a number; type it again as plain figures.")
-        if abs(x) <= 360 and abs(y) <= 90 and self._outside(x, y):
+        longitude, latitude = self.to_geographic(xy[:, 0], xy[:, 1])
+        known = np.isfinite(longitude) & np.isfinite(latitude)
+        back_x, back_y = self.from_geographic(np.where(known, longitude, 0.0), np.where(known, latitude, 0.0))
+        with np.errstate(invalid="ignore"):
+            known &= np.hypot(back_x - xy[:, 0], back_y - xy[:, 1]) * self.metres_per_unit < 1.0
+        inside, near = known, known
+        if self.area is not None:
+            inside = known & self.area.holds(longitude, latitude)
+            near = known & self.area.holds(longitude, latitude, MARGIN_DEGREES)
+        degrees = (np.abs(xy[:, 0]) <= 360) & (np.abs(xy[:, 1]) <= 90) & ~inside
+        if degrees.any():
+            x, y = xy[np.flatnonzero(degrees)[0]]
             raise CoordinateRefused(
                 f"{x:g}, {y:g} look like degrees, but {self.label} counts in {self.unit}. "
                 "Choose geographic coordinates, or type grid coordinates."
             )
-        if not self._near(x, y):
+        if not near.all():
+            x, y = xy[np.flatnonzero(~near)[0]]
             where = self.area.short_name if self.area else "the ground that the projection can show"
             raise CoordinateRefused(
                 f"{x:.1f}, {y:.1f} lies far outside the area of use of {self.label} ({where}). "
                 "Check the figures and their order: easting first, then northing."
             )
-
-    def _outside(self, x: float, y: float) -> bool:
-        """Whether a place is known to lie outside the area of use, without any margin."""
-        longitude, latitude = (float(v) for v in self.to_geographic(x, y))
-        return self.area is not None and not self.area.holds(longitude, latitude)
-
-    def _near(self, x: float, y: float) -> bool:
-        longitude, latitude = (float(v) for v in self.to_geographic(x, y))
-        if not (np.isfinite(longitude) and np.isfinite(latitude)):
-            return False
-        back_x, back_y = self.from_geographic(longitude, latitude)
-        if not np.hypot(back_x - x, back_y - y) * self.metres_per_unit < 1.0:
-            return False
-        return self.area is None or self.area.holds(longitude, latitude, MARGIN_DEGREES)
 
 
 def project_crs(text: str) -> ProjectCrs:
@@ -184,13 +189,7 @@ def _project_crs(text: str) -> ProjectCrs:
     if not crs.is_projected:
         raise CrsRefused(f"{label} is not a projected system; choose one that has eastings and northings.")
     axes = crs.axis_info
-    directions = [axis.direction.lower() for axis in axes]
-    if any(d in ("west", "south") for d in directions):
-        which = " and ".join(d for d in directions if d in ("west", "south"))
-        raise CrsRefused(
-            f"{label} counts towards the {which}, so every map in it would be mirrored or turned; "
-            "choose a system with eastings and northings."
-        )
+    _check_axes(text, crs)
     factor = float(axes[0].unit_conversion_factor)
     if not factor > 0 or any(axis.unit_conversion_factor != factor for axis in axes[:2]):
         raise CrsRefused(
@@ -208,6 +207,34 @@ def _project_crs(text: str) -> ProjectCrs:
         method=crs.coordinate_operation.method_name if crs.coordinate_operation else "unknown projection",
         datum=crs.datum.name if crs.datum else "unknown datum",
         area=AreaOfUse(area.name, *area.bounds) if area else None,
+    )
+
+
+def _check_axes(text: str, crs: pyproj.CRS) -> None:
+    """Refuse a system whose maps would be mirrored or stand on their heads.
+
+    Names of axes do not tell: both axes of a polar system run "south", and its maps are as right-handed as any.
+    What a step on the ground does to the coordinates tells.
+    """
+    directions = {axis.direction.lower() for axis in crs.axis_info[:2]}
+    if not directions & {"west", "south"}:
+        return
+    label = crs.name
+    area = crs.area_of_use
+    if directions == {"south"} and area is not None:
+        longitude = np.linspace(area.west, area.west + ((area.east - area.west) % 360 or 360), 9)[1:-1]
+        latitude = np.full_like(longitude, (area.south + min(area.north, 89.0)) / 2)
+        forward = _transformers(text)[0]
+        x, y = forward.transform(longitude, latitude)
+        east_x, east_y = forward.transform(longitude + 1e-3, latitude)
+        north_x, north_y = forward.transform(longitude, latitude + 1e-3)
+        turning = (east_x - x) * (north_y - y) - (east_y - y) * (north_x - x)
+        if (turning > 0).all():
+            return
+    which = " and ".join(sorted(directions & {"west", "south"}))
+    raise CrsRefused(
+        f"{label} counts towards the {which}, so every map in it would be mirrored or turned; "
+        "choose a system with eastings and northings."
     )
 
 

@@ -58,7 +58,7 @@ class Entry:
 def covering(ground: tuple[float, float, float, float]) -> list[Entry]:
     """Projected systems whose area of use holds a ground (west, south, east and north in degrees)."""
     west, south, east, north = ground
-    corners = [(x, y) for x in (west, east) for y in (south, north)]
+    corners = [((x + 180) % 360 - 180, y) for x in (west, east) for y in (south, north)]
     return [e for e in _entries() if e.projected and all(e.holds(*corner) for corner in corners)]
 
 

@@ -8,7 +8,7 @@ from shapely.validation import explain_validity
 
 from .attitude import Attitude
 from .crs import ProjectCrs
-from .errors import FeatureRefused
+from .errors import CoordinateRefused, FeatureRefused
 from .feature import CERTAINTIES, GEOMETRY_TYPES, Feature
 from .signs.catalogue import SignBook
 from .stretch import SIDES
@@ -80,12 +80,13 @@ def checked(feature: Feature, crs: ProjectCrs, book: SignBook, unit_codes: set[s
 def _check_places(geometry: shapely.geometry.base.BaseGeometry, crs: ProjectCrs) -> None:
     xy = shapely.get_coordinates(geometry)
     if not np.isfinite(xy).all():
-        bad = xy[~np.isfinite(xy).all(axis=1)][0]
-        crs.check_place(float(bad[0]), float(bad[1]))
-    west, south = xy.min(axis=0)
-    east, north = xy.max(axis=0)
-    for corner in {(west, south), (east, south), (east, north), (west, north)}:
-        crs.check_place(float(corner[0]), float(corner[1]))
+        crs.check_places(xy)
+    (west, south), (east, north) = xy.min(axis=0), xy.max(axis=0)
+    try:
+        crs.check_places(np.array([(west, south), (east, south), (east, north), (west, north)]))
+    except CoordinateRefused:
+        # A corner of the box around it says nothing of the feature; its vertices do.
+        crs.check_places(xy)
 
 
 def _check_shape(feature: Feature, geometry: shapely.geometry.base.BaseGeometry, crs: ProjectCrs) -> None:

@@ -21,8 +21,12 @@ class MapUnit:
     position: int = 1
 
     def __post_init__(self) -> None:
-        if not re.fullmatch(r"\S{1,12}", self.code):
+        if not self.code:
             raise FeatureRefused("A unit needs a code of 1 to 12 letters without spaces, such as Qal.")
+        if not re.fullmatch(r"[^\s\x00-\x1f<>&\"']{1,12}", self.code):
+            raise FeatureRefused(
+                f"“{self.code[:40]}” cannot be the code of a unit; a code has 1 to 12 letters, figures or signs, no spaces, quotes or brackets."
+            )
         if not self.name.strip():
             raise FeatureRefused(f"Unit {self.code} needs a name, such as Alluvium.")
         if not re.fullmatch(r"#[0-9A-Fa-f]{6}", self.colour):

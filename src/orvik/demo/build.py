@@ -165,5 +165,5 @@ def _sheet(project: Project) -> None:
         if part.kind == "credit_note":
             settings["text"] = "Invented geology, drawn from a fixed random seed."
         parts.append(part.changed(settings=settings))
-    changes = rows.sheet_changes(Sheet(SHEET, paper, width, height), parts, project.next_id("sheets"))
+    changes = rows.sheet_changes(Sheet(SHEET, paper, width, height), parts)
     project.apply(f"add sheet {SHEET}", changes)

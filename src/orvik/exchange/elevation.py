@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 import io
-import warnings
 from pathlib import Path
-from typing import Any
 
 import numpy as np
-import rasterio
 from PIL import Image, ImageDraw
 from rasterio.enums import Resampling
-from rasterio.errors import NotGeoreferencedWarning, RasterioError
+from rasterio.errors import RasterioError
 from rasterio.transform import Affine as RasterAffine
 from rasterio.transform import from_bounds
 from rasterio.vrt import WarpedVRT
@@ -20,6 +17,7 @@ from ..core.crs import ProjectCrs
 from ..core.errors import FileRefused
 from ..core.georef import Mapping
 from ..core.relief import Heights, ReliefStyle, contour_lines, hillshade, level_ground, tint
+from . import raster, raster_files
 
 Window = tuple[float, float, float, float]
 
@@ -32,10 +30,8 @@ INDEX = 5
 
 def is_grid(path: Path) -> bool:
     """Whether a raster holds heights: one band of numbers that are no tones of grey."""
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore", NotGeoreferencedWarning)
-        with rasterio.open(path) as source:
-            return bool(source.count == 1 and source.dtypes[0] != "uint8")
+    with raster_files.opened(path) as source:
+        return bool(source.count == 1 and source.dtypes[0] != "uint8")
 
 
 def heights(
@@ -55,22 +51,15 @@ def heights(
         raise FileRefused("Heights need a grid that says where it lies.")
     west, south, east, north = window
     try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore", NotGeoreferencedWarning)
-            with rasterio.open(path) as probe:
-                ratio = (east - west) / width * crs.metres_per_unit / max(abs(own[0]), 1e-9)
-                levels = [i for i, factor in enumerate(probe.overviews(1)) if factor <= ratio]
-                full = (probe.width, probe.height)
-            options: dict[str, Any] = {"overview_level": levels[-1]} if levels else {}
-            with rasterio.open(path, **options) as source:
-                shrink = RasterAffine.scale(full[0] / source.width, full[1] / source.height)
-                with WarpedVRT(
-                    source, src_crs=system, src_transform=RasterAffine(*own) * shrink, crs=crs.text,
-                    transform=from_bounds(west, south, east, north, width, height), width=width, height=height,
-                    resampling=Resampling.bilinear, dtype="float32", nodata=np.nan, src_nodata=source.nodata,
-                ) as vrt:  # fmt: skip
-                    found: Heights = vrt.read(1)
-                    return found
+        with (
+            raster.at_resolution(path, system, transform, crs, window, width) as (source, shrink),
+            WarpedVRT(
+                source, src_crs=system, src_transform=RasterAffine(*own) * shrink, crs=crs.text,
+                transform=from_bounds(west, south, east, north, width, height), width=width, height=height,
+                resampling=Resampling.bilinear, dtype="float32", nodata=np.nan, src_nodata=source.nodata,
+            ) as vrt,
+        ):  # fmt: skip
+            return np.asarray(vrt.read(1), dtype=np.float32)
     except RasterioError as error:
         raise FileRefused("This grid cannot be read; it may be damaged.") from error
 
@@ -78,7 +67,7 @@ def heights(
 def span(path: Path) -> tuple[float, float]:
     """The lowest and highest height of a grid, from a coarse reading of all of it."""
     try:
-        with rasterio.open(path) as source:
+        with raster_files.opened(path) as source:
             shape = (min(source.height, 1024), min(source.width, 1024))
             coarse = source.read(1, out_shape=shape, masked=True)
     except RasterioError as error:
@@ -128,9 +117,7 @@ def view(
 
 def height_at(path: Path, system: str, transform: str, crs: ProjectCrs, x: float, y: float) -> float | None:
     """The height in metres at a place of the project, between the four cells around it."""
-    own = Mapping.of_json(transform).affine
-    size = abs(own[0]) if own else 1.0
-    reach = size / crs.metres_per_unit
+    reach = raster.pixel_size(system, transform, crs, (x - 1, y - 1, x + 1, y + 1))
     z = heights(path, system, transform, crs, (x - reach, y - reach, x + reach, y + reach), 3, 3)
     middle = float(z[1, 1])
     return middle if np.isfinite(middle) else None

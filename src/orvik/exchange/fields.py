@@ -3,8 +3,15 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
+
+from ..core.attitude import Attitude
+from ..core.errors import FeatureRefused, ScaleRefused
+from ..core.notebook import plain_name
+from ..core.reading import parse_dip
+from ..core.reconciling import Stated, reconciled
+from ..core.scale import parse_scale
 
 # Our attributes, with the names that files commonly give them; what is left of an underscore counts as well.
 OWN: dict[str, tuple[str, ...]] = {
@@ -14,13 +21,15 @@ OWN: dict[str, tuple[str, ...]] = {
     "map_unit": ("mapunit", "unit", "unitcode", "geounit", "formation", "label", "code", "symbol"),
     "azimuth": ("azimuth", "strike", "strikeaz", "trend"),
     "dip_direction": ("dipdirection", "dipdir", "dipazimuth", "dipaz"),
+    "dip_quadrant": ("dipquadrant", "dipquad", "quadrant", "dipside"),
     "inclination": ("inclination", "dip", "plunge", "dipangle"),
     "capture_scale": ("capturescale", "scale"),
     "note": ("note", "notes", "remark", "remarks", "comment", "comments", "description"),
 }
 LABELS = {
     "kind": "Kind", "certainty": "Certainty", "questionable": "Questionable", "map_unit": "Map unit",
-    "azimuth": "Strike", "dip_direction": "Dip direction", "inclination": "Dip", "capture_scale": "Capture scale",
+    "azimuth": "Strike", "dip_direction": "Dip direction",
+    "dip_quadrant": "Dip quadrant", "inclination": "Dip", "capture_scale": "Capture scale",
     "note": "Note",
 }  # fmt: skip
 _CERTAINTIES = {
@@ -31,36 +40,100 @@ _CERTAINTIES = {
 }  # fmt: skip
 
 
-def guessed(columns: Sequence[str]) -> dict[str, str]:
-    """The file's field for each attribute that one seems to be meant for; each field at most once."""
-    plain = {re.sub(r"[^a-z]", "", column.lower()): column for column in columns}
+def guessed(
+    columns: Sequence[str], values: Sequence[Mapping[str, Any]] = (), kinds: Iterable[str] = (), drawing: bool = False
+) -> dict[str, str]:
+    """The file's field for each attribute that one seems to be meant for; each field at most once.
+
+    Parameters
+    ----------
+    columns
+        The fields of the file.
+    values, kinds
+        Its rows, and the kinds that the project knows: a field is one for kinds only if it names some of them.
+    drawing
+        Whether it is a technical drawing, whose fields speak of pens and layers.
+    """
+    plain = {plain_name(column): column for column in columns}
+    known = set(kinds)
     found: dict[str, str] = {}
     taken: set[str] = set()
     for own, names in OWN.items():
-        for name in names:
+        for name in (*names, *(("layer",) if own == "kind" and drawing else ())):
             # Shapefiles cut names off after ten characters.
             column = plain.get(name) or plain.get(name[:10])
-            if column is not None and column not in taken:
-                found[own] = column
-                taken.add(column)
-                break
+            if column is None or column in taken:
+                continue
+            if own == "kind" and values and not any(kind_word(row.get(column)) in known for row in values):
+                continue
+            found[own] = column
+            taken.add(column)
+            break
     return found
 
 
-def translated(values: Mapping[str, Any], fields: Mapping[str, str]) -> dict[str, Any]:
-    """Values in our terms: words of certainty in ours, a dip direction as the strike to its left."""
+def translated(values: Mapping[str, Any], fields: Mapping[str, str], kind: str = "bedding") -> dict[str, Any]:
+    """Values in our terms: words of certainty in ours, strike and dip from whatever columns state them.
+
+    Parameters
+    ----------
+    kind
+        The kind of a feature that does not state one.
+
+    Raises
+    ------
+    ReadingRefused
+        The columns of an attitude contradict each other, or one of them cannot be read.
+    FeatureRefused
+        A number is none.
+    """
     held = {key: values.get(column) for key, column in fields.items()}
     own: dict[str, Any] = {key: value for key, value in held.items() if value is not None and value != ""}
-    if "dip_direction" in own:
-        direction = own.pop("dip_direction")
-        own.setdefault("azimuth", (float(direction) - 90) % 360)
-    if "azimuth" in own:
-        own["azimuth"] = (
-            float(own["azimuth"]) % 360 if float(own["azimuth"]) == 360 else float(own["azimuth"])
-        )
+    if "kind" in own:
+        own["kind"] = kind_word(own["kind"])
+    stated = Stated(*(code_text(own.pop(name, "")) for name in ("azimuth", "inclination", "dip_direction", "dip_quadrant")))
+    attitude = _attitude(stated, str(own.get("kind", kind)))
+    if attitude is not None:
+        own |= {"azimuth": attitude.azimuth, "inclination": attitude.inclination}
+    elif stated.dip:
+        own["inclination"] = parse_dip(stated.dip)[0]
     if "certainty" in own:
         word = str(own["certainty"]).strip().lower()
         own["certainty"] = _CERTAINTIES.get(word, word)
-    if "kind" in own:
-        own["kind"] = re.sub(r"[\s-]+", "_", str(own["kind"]).strip().lower())
+    if "map_unit" in own:
+        own["map_unit"] = code_text(own["map_unit"])
+    if "questionable" in own:
+        own["questionable"] = _yes(own["questionable"])
+    if "capture_scale" in own:
+        try:
+            own["capture_scale"] = parse_scale(code_text(own["capture_scale"]))
+        except ScaleRefused as refusal:
+            raise FeatureRefused(str(refusal)) from refusal
     return own
+
+
+def _attitude(stated: Stated, kind: str) -> Attitude | None:
+    """The attitude that is stated; a dip alone, as of an inclined sheet, is none."""
+    alone = stated.dip and not (stated.strike or stated.direction or stated.quadrant)
+    return None if alone else reconciled(stated, kind)
+
+
+def kind_word(value: Any) -> str:
+    """A kind as ours are written: small letters and underscores."""
+    return re.sub(r"[\s-]+", "_", str(value or "").strip().lower())
+
+
+def code_text(value: Any) -> str:
+    """A value as text; a whole number that a file holds as a decimal one stays whole."""
+    if isinstance(value, float) and value.is_integer() and abs(value) < 1e15:
+        value = int(value)
+    return str(value).strip()
+
+
+def _yes(value: Any) -> bool:
+    word = code_text(value).lower()
+    if word in ("1", "true", "yes", "y", "t", "?"):
+        return True
+    if word in ("0", "false", "no", "n", "f", ""):
+        return False
+    raise FeatureRefused(f"“{word[:20]}” does not say whether it is questionable; write 1 or 0.")

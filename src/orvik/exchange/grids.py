@@ -7,10 +7,10 @@ import shutil
 from pathlib import Path
 
 import pyproj.datadir
-import rasterio
 from rasterio.errors import RasterioError
 
 from ..core.errors import FileRefused
+from . import raster_files
 
 ENDINGS = (".tif", ".gsb")
 FOLDER = ".grids"
@@ -37,7 +37,7 @@ def taken_in(chest: Path, file: Path, wanted: tuple[str, ...]) -> None:
         raise FileRefused(f"{file.name} is no grid of a datum shift; those end in .tif or .gsb.")
     if file.suffix.lower() == ".tif":
         try:
-            with rasterio.open(file) as source:
+            with raster_files.opened(file) as source:
                 source.read(1, window=((0, 1), (0, source.width)))
         except RasterioError as error:
             raise FileRefused(f"{file.name} cannot be read as a grid; it may be damaged.") from error

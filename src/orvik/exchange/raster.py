@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import hashlib
 import shutil
-import warnings
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -13,7 +14,7 @@ from typing import Any
 import numpy as np
 import rasterio
 from rasterio.enums import Resampling
-from rasterio.errors import NotGeoreferencedWarning, RasterioError
+from rasterio.errors import CRSError, RasterioError
 from rasterio.transform import Affine as RasterAffine
 from rasterio.transform import from_bounds
 from rasterio.vrt import WarpedVRT
@@ -22,13 +23,14 @@ from rasterio.warp import transform_bounds
 from ..core.crs import ProjectCrs
 from ..core.errors import CoordinateRefused, FileRefused
 from ..core.georef import Mapping
-from . import warp
+from . import raster_files, warp
 
 LARGEST_BYTES = 2_000_000_000
 LARGEST_PIXELS = 2_000_000_000
 # A file that unpacks to so many pixels, and so many for each of its bytes, holds nothing but a trap.
 BOMB_PIXELS = 100_000_000
 BOMB_RATIO = 500
+MOST_BANDS = 16
 WORLD_FILES = {".png": (".pgw", ".pngw", ".wld"), ".jpg": (".jgw", ".jpgw", ".wld"),
                ".jpeg": (".jgw", ".jpegw", ".wld"), ".tif": (".tfw", ".wld"), ".tiff": (".tfw", ".wld")}  # fmt: skip
 
@@ -84,36 +86,20 @@ def examined(picture: Path, world: Path | None, crs: ProjectCrs) -> RasterFacts:
     if not picture.is_file() or picture.stat().st_size == 0:
         raise FileRefused(f"{name} is empty; choose another file.")
     try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore", NotGeoreferencedWarning)
-            with rasterio.open(picture) as source:
-                if source.driver not in ("GTiff", "PNG", "JPEG"):
-                    raise FileRefused(f"{name} is {source.driver}; an underlay is a GeoTIFF, PNG or JPEG.")
-                if source.width * source.height > LARGEST_PIXELS:
-                    raise FileRefused(
-                        f"{name} has more than {LARGEST_PIXELS:,} pixels; make it smaller first."
-                    )
-                transform = parse_world(world) if world else tuple(source.transform)[:6]
-                system = crs.text if world or source.crs is None else source.crs.to_wkt()
-                packed = picture.stat().st_size
-                if (
-                    source.width * source.height > BOMB_PIXELS
-                    and source.width * source.height > BOMB_RATIO * packed
-                ):
-                    raise FileRefused(
-                        f"{name} claims {source.width * source.height / 1e6:,.0f} million pixels in "
-                        f"{packed / 1e6:.1f} MB, which no picture of ground does; it may be made to do harm."
-                    )
-                placed = bool(world) or not (source.crs is None or source.transform.is_identity)
-                _probe(source)
-                width, height = source.width, source.height
-    except RasterioError as error:
+        with raster_files.opened(picture) as source:
+            _check_size(name, source, picture.stat().st_size)
+            transform = parse_world(world) if world else tuple(float(v) for v in tuple(source.transform)[:6])
+            system = crs.text if world or source.crs is None else source.crs.to_wkt()
+            placed = bool(world) or not (source.crs is None or source.transform.is_identity)
+            _probe(source)
+            width, height = source.width, source.height
+    except (RasterioError, UnicodeDecodeError, MemoryError) as error:
         raise FileRefused(
             f"{name} cannot be read as a picture ({_short(error)}); it may be damaged."
         ) from error
     if not placed:
         return RasterFacts(crs.text, (), width, height, None)
-    bounds = _bounds(name, transform, width, height, system, crs)
+    bounds = _bounds(name, transform, (width, height), system, crs, world is not None)
     return RasterFacts(system, transform, width, height, bounds)
 
 
@@ -129,8 +115,6 @@ def parse_world(path: Path) -> tuple[float, ...]:
         a, d, b, e, x, y = (float(v.replace(",", ".")) for v in path.read_text().split())
     except (ValueError, UnicodeDecodeError):
         raise FileRefused(f"{path.name} is not a world file; it must hold six numbers, one a line.") from None
-    if not np.isfinite([a, b, d, e, x, y]).all() or a * e - b * d == 0:
-        raise FileRefused(f"{path.name} holds numbers that place the picture nowhere; check the six lines.")
     # A world file speaks of the middle of the first pixel; the mapping starts at its corner.
     return (a, b, x - a / 2 - b / 2, d, e, y - d / 2 - e / 2)
 
@@ -170,11 +154,11 @@ def mended(project: Path, file: str, checksum: str, given: Path) -> None:
         raise FileRefused(
             f"{given.name} is not the same file: its contents differ. Look for the one that was brought in."
         )
-    folder = files_folder(project)
-    folder.mkdir(exist_ok=True)
-    part = folder / f".{file}.part"
+    target = raster_files.beside(project, file)
+    target.parent.mkdir(exist_ok=True)
+    part = target.with_name(f".{file}.part")
     shutil.copyfile(given, part)
-    part.replace(folder / file)
+    part.replace(target)
 
 
 def taken_in(picture: Path, project: Path) -> tuple[str, str]:
@@ -223,27 +207,21 @@ def view(
     own = RasterAffine(*mapping.affine)
     west, south, east, north = window
     try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore", NotGeoreferencedWarning)
-            with rasterio.open(path) as probe:
-                overviews = probe.overviews(1)
-                ratio = (east - west) / width / pixel_size(system, transform, crs, window)
-                levels = [i for i, factor in enumerate(overviews) if factor <= ratio]
-            options: dict[str, Any] = {"overview_level": levels[-1]} if levels else {}
-            with rasterio.open(path, **options) as source:
-                shrink = RasterAffine.scale(probe.width / source.width, probe.height / source.height)
-                with WarpedVRT(
-                    source,
-                    src_crs=system,
-                    src_transform=own * shrink,
-                    crs=crs.text,
-                    transform=from_bounds(west, south, east, north, width, height),
-                    width=width,
-                    height=height,
-                    resampling=Resampling.nearest if warp.paletted(source) else Resampling.bilinear,
-                    add_alpha=not warp.has_alpha(source),
-                ) as vrt:
-                    pixels = warp.rgba(source, vrt.read())
+        with (
+            at_resolution(path, system, transform, crs, window, width) as (source, shrink),
+            WarpedVRT(
+                source,
+                src_crs=system,
+                src_transform=own * shrink,
+                crs=crs.text,
+                transform=from_bounds(west, south, east, north, width, height),
+                width=width,
+                height=height,
+                resampling=Resampling.nearest if warp.paletted(source) else Resampling.bilinear,
+                add_alpha=not warp.has_alpha(source),
+            ) as vrt,
+        ):
+            pixels = warp.rgba(source, vrt.read())
     except RasterioError as error:
         raise FileRefused(f"This picture cannot be shown ({_short(error)}); it may be damaged.") from error
     if not pixels[3].any():
@@ -251,13 +229,25 @@ def view(
     return warp.png_of(pixels)
 
 
+@contextmanager
+def at_resolution(
+    path: Path, system: str, transform: str, crs: ProjectCrs, window: Window, width: int
+) -> Iterator[tuple[Any, RasterAffine]]:
+    """A picture or grid at the overview that a view of a window needs, and how much larger its pixels are there."""
+    with raster_files.opened(path) as probe:
+        ratio = (window[2] - window[0]) / width / pixel_size(system, transform, crs, window)
+        levels = [i for i, factor in enumerate(probe.overviews(1)) if factor <= ratio]
+        full = (probe.width, probe.height)
+    options: dict[str, Any] = {"overview_level": levels[-1]} if levels else {}
+    with raster_files.opened(path, **options) as source:
+        yield source, RasterAffine.scale(full[0] / source.width, full[1] / source.height)
+
+
 def size(path: Path) -> tuple[int, int]:
     """Columns and rows of a picture; raises FileRefused."""
     try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore", NotGeoreferencedWarning)
-            with rasterio.open(path) as source:
-                return int(source.width), int(source.height)
+        with raster_files.opened(path) as source:
+            return int(source.width), int(source.height)
     except RasterioError as error:
         raise FileRefused("The copy of this picture beside the project is missing or damaged.") from error
 
@@ -284,9 +274,7 @@ def scan_view(path: Path, box: tuple[float, float, float, float], width: int, he
     y = top + (np.arange(height) + 0.5) * (bottom - top) / height
     columns, rows = np.meshgrid(x, y)
     try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore", NotGeoreferencedWarning)
-            return warp.png_of(warp.sampled(path, columns, rows))
+        return warp.png_of(warp.sampled(path, columns, rows))
     except RasterioError as error:
         raise FileRefused(f"This picture cannot be shown ({_short(error)}); it may be damaged.") from error
 
@@ -303,6 +291,22 @@ def pixel_size(system: str, transform: str, crs: ProjectCrs, window: Window) -> 
     return float(own * (window[2] - window[0]) / max(east - west, 1e-12))
 
 
+def _check_size(name: str, source: Any, packed: int) -> None:
+    """Refuse what no picture of ground is: too many pixels or bands, complex numbers, or a trap."""
+    pixels = source.width * source.height
+    if pixels > LARGEST_PIXELS:
+        raise FileRefused(f"{name} has more than {LARGEST_PIXELS:,} pixels; make it smaller first.")
+    if pixels > BOMB_PIXELS and pixels > BOMB_RATIO * packed:
+        raise FileRefused(
+            f"{name} claims {pixels / 1e6:,.0f} million pixels in {packed / 1e6:.1f} MB, which no picture of ground "
+            "does; it may be made to do harm."
+        )
+    if source.count > MOST_BANDS:
+        raise FileRefused(f"{name} has {source.count} bands; an underlay has at most {MOST_BANDS}.")
+    if any("complex" in str(kind) for kind in source.dtypes):
+        raise FileRefused(f"{name} holds complex numbers, which make no picture; take out one part of them.")
+
+
 def _probe(source: Any) -> None:
     """Read the last rows, so that a cut-off file is found out before it is taken in."""
     strip = rasterio.windows.Window(0, max(0, source.height - 1), source.width, 1)
@@ -310,10 +314,17 @@ def _probe(source: Any) -> None:
 
 
 def _bounds(
-    name: str, transform: tuple[float, ...], width: int, height: int, system: str, crs: ProjectCrs
+    name: str, transform: tuple[float, ...], size: tuple[int, int], system: str, crs: ProjectCrs, by_world: bool
 ) -> Window:
     own = RasterAffine(*transform)
-    if own.determinant > 0:
+    width, height = size
+    pixel = float(np.sqrt(abs(own.determinant))) if np.isfinite(transform).all() else 0.0
+    # A pixel smaller than this, in whatever unit, or larger than the earth places a picture nowhere.
+    if not 1e-9 < pixel < 1e8 or abs(own.determinant) < 1e-6 * float(np.hypot(own.a, own.d) * np.hypot(own.b, own.e)):
+        raise FileRefused(f"{name} holds numbers that place it nowhere; check its pixel sizes and its corner.")
+    # Rows from the south are a way of writing a grid; a world file that says so has most often lost a sign.
+    upward = own.b == own.d == 0 and own.a > 0 and own.e > 0 and not by_world
+    if own.determinant > 0 and not upward:
         raise FileRefused(f"{name} is placed mirrored; check the signs of the pixel sizes in its world file.")
     corners = [own * c for c in ((0, 0), (width, 0), (width, height), (0, height))]
     xs, ys = [c[0] for c in corners], [c[1] for c in corners]
@@ -321,7 +332,7 @@ def _bounds(
         bounds = transform_bounds(system, crs.text, min(xs), min(ys), max(xs), max(ys), densify_pts=21)
         west, south, east, north = (float(v) for v in bounds)
         crs.check_place((west + east) / 2, (south + north) / 2)
-    except (CoordinateRefused, RasterioError) as error:
+    except (CoordinateRefused, RasterioError, CRSError) as error:
         raise FileRefused(f"{name} does not lie on this map. {error}") from error
     return west, south, east, north
 

@@ -13,6 +13,7 @@ from PIL import Image, ImageDraw
 
 from ..core.crs import ProjectCrs
 from . import vector
+from .opening import opened
 
 Window = tuple[float, float, float, float]
 
@@ -67,7 +68,7 @@ def _geometries(path: Path, modified: int, stated: str, crs: ProjectCrs) -> Any:
     """All geometries of a file in the project's system; kept while the file stays as it is."""
     parts = [
         vector.to_project(path.name, layer.geometries, layer.crs or stated, crs)
-        for layer in vector.opened(path)
+        for layer in opened(path)
     ]
     return np.concatenate(parts)
 

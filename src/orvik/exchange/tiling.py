@@ -11,6 +11,7 @@ from rasterio.errors import NotGeoreferencedWarning, RasterioError
 from rasterio.windows import Window
 
 from ..core.errors import FileRefused
+from . import raster_files
 
 # Pictures with more pixels than this are read too slowly by strips.
 LARGE = 24_000_000
@@ -35,12 +36,10 @@ def best(path: Path) -> Path:
 def is_large(path: Path) -> bool:
     """Whether a picture wants a tiled copy: it is large, and has no tiles or no overviews of its own."""
     try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore", NotGeoreferencedWarning)
-            with rasterio.open(path) as source:
-                large = source.width * source.height > LARGE
-                tiled = source.block_shapes[0][1] < source.width
-                return bool(large and not (tiled and source.overviews(1)))
+        with raster_files.opened(path) as source:
+            large = source.width * source.height > LARGE
+            tiled = source.block_shapes[0][1] < source.width
+            return bool(large and not (tiled and source.overviews(1)))
     except RasterioError:
         return False
 
@@ -112,7 +111,7 @@ def _reached(path: Path, part: float) -> bool:
 
 
 def _copied(path: Path, target: Path) -> bool:
-    with rasterio.open(path) as source:
+    with raster_files.opened(path) as source:
         profile = source.profile | {
             "driver": "GTiff", "tiled": True, "blockxsize": TILE, "blockysize": TILE, "compress": "deflate",
             "zlevel": 1, "predictor": 2 if source.dtypes[0].startswith(("u", "i")) else 3, "bigtiff": "if_safer",

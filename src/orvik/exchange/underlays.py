@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import sqlite3
+from pathlib import Path
 
+from ..core.errors import FileRefused
 from ..core.relief import ReliefStyle
 from ..store.project import Project
-from . import elevation, raster, reference, service, tiling
+from . import elevation, raster, raster_files, reference, service, tiling
 
 KINDS = ("underlay", "service", "reference")
 
@@ -16,6 +18,24 @@ def can_be_shown(source: sqlite3.Row) -> bool:
     if source["aside"] or source["kind"] not in KINDS:
         return False
     return source["kind"] != "underlay" or bool(source["transform"])
+
+
+def copy_of(project: Path, source: sqlite3.Row) -> Path | None:
+    """The copy of an underlay beside its project; None for a service, and where its name leads elsewhere."""
+    if source["kind"] == "service":
+        return None
+    try:
+        return raster_files.beside(project, source["file"])
+    except FileRefused:
+        return None
+
+
+def trouble_with(project: Path, source: sqlite3.Row) -> str:
+    """What is wrong with the copy of an underlay: empty, ``missing`` or ``altered``."""
+    if source["kind"] not in KINDS or not source["checksum"]:
+        return ""
+    copy = copy_of(project, source)
+    return "missing" if copy is None else raster.trouble_with(copy, source["checksum"])
 
 
 def view(
@@ -32,8 +52,8 @@ def view(
     """
     if source["kind"] == "service":
         cache = raster.files_folder(project.path) / "tiles"
-        return service.view(source["file"], cache, project.crs, window, width, height)
-    path = raster.files_folder(project.path) / source["file"]
+        return service.view(service.checked_address(source["file"]), cache, project.crs, window, width, height)
+    path = raster_files.beside(project.path, source["file"])
     if source["kind"] == "reference":
         return reference.view(path, source["crs"], project.crs, window, width, height, source["colour"])
     path = tiling.best(path)
@@ -49,7 +69,7 @@ def height_at(project: Project, x: float, y: float) -> float | None:
     """The height in metres at a place, by the uppermost grid of heights that knows it."""
     for source in reversed(project.sources()):
         if source["relief"] and source["transform"]:
-            path = tiling.best(raster.files_folder(project.path) / source["file"])
+            path = tiling.best(raster_files.beside(project.path, source["file"]))
             found = elevation.height_at(path, source["crs"], source["transform"], project.crs, x, y)
             if found is not None:
                 return found

@@ -1,48 +1,36 @@
-"""Feature files in: read through GDAL, transformed to the project's system, checked one by one."""
+"""Feature files in: their features in the project's system, each checked by itself; what cannot be kept is listed."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-import pyogrio
 import pyproj
 import shapely
-from pyogrio.errors import DataLayerError, DataSourceError
 from pyproj.exceptions import CRSError, ProjError
 
 from ..core.crs import ProjectCrs
 from ..core.edit import checked
-from ..core.errors import FileRefused, OrvikError
+from ..core.errors import FeatureRefused, FileRefused, OrvikError
 from ..core.feature import Feature, Table
 from ..core.signs.catalogue import SignBook
 from ..core.units import MapUnit
 from .fields import OWN, translated
+from .opening import Layer, opened
 
-TABLE_OF: dict[str, Table] = {
-    "LineString": "lines", "MultiLineString": "lines", "Polygon": "areas", "MultiPolygon": "areas",
-    "Point": "points", "MultiPoint": "points",
-}  # fmt: skip
+TABLE_OF: dict[str, Table] = {"LineString": "lines", "LinearRing": "lines", "Polygon": "areas", "Point": "points"}
 DEFAULT_KIND: dict[Table, str] = {"lines": "contact", "areas": "unit_area", "points": "unit_tag"}
-CSV_OPTIONS = {
-    "X_POSSIBLE_NAMES": "x,lon*,east*,utm_e,e", "Y_POSSIBLE_NAMES": "y,lat*,north*,utm_n,n", "AUTODETECT_TYPE": "YES",
-}  # fmt: skip
 # Tints for units that a file names and the project does not know yet, told apart but quiet.
 NEW_COLOURS = ("#F4E6A8", "#D8C9B0", "#BFD8B8", "#A9CFC9", "#F2C3A4", "#E3B07A", "#D9A08F", "#C9BBD8")
-
-
-@dataclass(frozen=True)
-class Layer:
-    """One layer of a file as it is: its own system may not be stated."""
-
-    name: str
-    geometries: Any
-    columns: list[str]
-    values: list[dict[str, Any]]
-    crs: str
+# A single line or area of more vertices than this cannot be taken in hand.
+MOST_VERTICES = 200_000
+DROPPED = {
+    "Z": "Heights of vertices (Z) were left out: a map is flat; keep the file where they are wanted.",
+    "M": "Measures along lines (M) were left out.",
+}
 
 
 @dataclass(frozen=True)
@@ -66,11 +54,28 @@ class Plan:
 
 @dataclass(frozen=True)
 class Reading:
-    """What a file would bring in, and the system it was in."""
+    """What a file would bring in.
+
+    Attributes
+    ----------
+    features, units
+        What is kept, and the map units that are new.
+    crs
+        The system that the file was in.
+    numbers
+        The row that each feature comes from, counted from 1 over all layers.
+    left
+        Rows that are left out, counted from 1 over all layers, each with the reason.
+    notes
+        What else was left out, in sentences.
+    """
 
     features: tuple[Feature, ...]
     units: tuple[MapUnit, ...]
     crs: str = ""
+    numbers: tuple[int, ...] = ()
+    left: tuple[tuple[int, str], ...] = ()
+    notes: tuple[str, ...] = ()
 
 
 def read(
@@ -81,13 +86,14 @@ def read(
     kind: str | None = None,
     unit_field: str | None = None,
     plan: Plan | None = None,
+    layers: Sequence[Layer] | None = None,
 ) -> Reading:
     """The features of a file in the project's system.
 
     Parameters
     ----------
     path
-        Any vector file that GDAL reads.
+        A file of one of the endings of ``opening``.
     crs, book, units
         The project's system, signs and map units.
     kind
@@ -97,79 +103,73 @@ def read(
     plan
         What its fields mean, its kinds, and its system where it does not state one; without a plan, fields
         named like the columns of a project are taken over as they are.
+    layers
+        What the file holds, where it has been opened already.
 
     Raises
     ------
     FileRefused
-        Unreadable, empty, without coordinate system, or a feature cannot be kept; nothing is brought in.
+        Unreadable, empty, or without coordinate system.
     """
-    layers = opened(path)
+    layers = opened(path) if layers is None else layers
     fields = plan.fields if plan else {name: name for name in OWN}
     if unit_field:
         fields = fields | {"map_unit": unit_field}
     known = {unit.code for unit in units}
+    new: dict[str, MapUnit] = {}
+    start = max((u.position for u in units), default=0)
     features: list[Feature] = []
-    codes: list[str] = []
+    numbers: list[int] = []
+    left: list[tuple[int, str]] = []
     number = 0
     for layer in layers:
         stated = layer.crs or (plan.stated if plan else "")
-        for geometry, values in zip(
-            to_project(path.name, layer.geometries, stated, crs), layer.values, strict=True
-        ):
+        placed = to_project(path.name, layer.geometries, stated, crs)
+        for row, (geometry, values) in enumerate(zip(placed, layer.values, strict=True)):
             number += 1
-            if geometry is None or geometry.is_empty:
-                raise FileRefused(f"{path.name}: feature {number} has no geometry; nothing was brought in.")
-            table = TABLE_OF.get(geometry.geom_type)
-            if table is None:
-                raise FileRefused(f"{path.name}: feature {number} is a {geometry.geom_type}; split it first.")
-            own = translated(values, fields)
-            code = own.get("map_unit")
-            if code is not None and str(code) not in known:
-                known.add(str(code))
-                codes.append(str(code))
-            default = (plan.kinds.get(table) if plan else kind) or DEFAULT_KIND[table]
-            for part in shapely.get_parts(geometry):
-                features.append(_feature(path.name, number, table, part, own, default, crs, book, known))
-    start = max((u.position for u in units), default=0)
-    new = tuple(
-        MapUnit(code, code, "", NEW_COLOURS[i % len(NEW_COLOURS)], position=start + 1 + i)
-        for i, code in enumerate(codes)
+            try:
+                parts = list(_parts(geometry, row in layer.unsound))
+                made = []
+                for table, part in parts:
+                    default = (plan.kinds.get(table) if plan else kind) or DEFAULT_KIND[table]
+                    own = translated(values, fields, default)
+                    code = own.get("map_unit")
+                    if code is not None and code not in known and code not in new:
+                        colour = NEW_COLOURS[len(new) % len(NEW_COLOURS)]
+                        new[code] = MapUnit(code, code, "", colour, position=start + 1 + len(new))
+                    made.append(_feature(table, part, own, default, crs, book, known | set(new)))
+                features += made
+                numbers += [number] * len(made)
+            except OrvikError as refusal:
+                left.append((number, refusal.sentence))
+    used = {f.map_unit for f in features}
+    kept = tuple(unit for code, unit in new.items() if code in used)
+    notes = tuple(DROPPED[note] for note in sorted({note for layer in layers for note in layer.notes}))
+    return Reading(
+        tuple(features), kept, layers[0].crs or (plan.stated if plan else ""), tuple(numbers), tuple(left), notes
     )
-    return Reading(tuple(features), new, layers[0].crs or (plan.stated if plan else ""))
 
 
-def opened(path: Path) -> list[Layer]:
-    """The layers of a file that hold features.
-
-    Raises
-    ------
-    FileRefused
-        Unreadable or empty.
-    """
-    if not path.exists():
-        raise FileRefused(f"There is no file {path}.")
-    options = CSV_OPTIONS if path.suffix.lower() == ".csv" else {}
-    try:
-        names = [str(name) for name, _ in pyogrio.list_layers(path)]
-        tables = [pyogrio.raw.read(path, layer=name, force_2d=True, **options) for name in names]
-    except (DataSourceError, DataLayerError, UnicodeDecodeError) as error:
-        raise FileRefused(f"{path.name} cannot be read as features ({str(error)[:120]}).") from error
-    layers = []
-    for name, (meta, _, wkb, fields) in zip(names, tables, strict=True):
-        if wkb is None or not len(wkb) or meta["geometry_type"] is None:
+def _parts(geometry: Any, unsound: bool) -> Iterator[tuple[Table, Any]]:
+    """The single lines, areas and points of a geometry; raises FeatureRefused where there is none."""
+    if unsound:
+        raise FeatureRefused("Its geometry cannot be read, as of a line of one vertex or a ring that does not close.")
+    if geometry is None or geometry.is_empty:
+        raise FeatureRefused("It has no geometry.")
+    for part in shapely.get_parts(geometry):
+        if part.geom_type.startswith("Multi") or part.geom_type == "GeometryCollection":
+            yield from _parts(part, False)
             continue
-        columns = [str(n) for n in meta["fields"]]
-        rows = [
-            {column: _plain(field[i]) for column, field in zip(columns, fields, strict=True)}
-            for i in range(len(wkb))
-        ]
-        layers.append(Layer(name, shapely.from_wkb(wkb), columns, rows, meta["crs"] or ""))
-    if not layers:
-        hint = (
-            "; its columns for x and y must be named so, or easting and northing, or longitude and latitude"
-        )
-        raise FileRefused(f"{path.name} holds no features{hint if options else ''}.")
-    return layers
+        if part.is_empty:
+            continue
+        table = TABLE_OF.get(part.geom_type)
+        if table is None:
+            raise FeatureRefused(f"It is a {part.geom_type}; only lines, areas and points can be brought in.")
+        if shapely.get_num_coordinates(part) > MOST_VERTICES:
+            raise FeatureRefused(
+                f"It has {shapely.get_num_coordinates(part):,} vertices; more than {MOST_VERTICES:,} cannot be worked on. Thin it or cut it first."
+            )
+        yield table, part
 
 
 def to_project(name: str, geometries: Any, stated: str, crs: ProjectCrs) -> Any:
@@ -184,43 +184,22 @@ def to_project(name: str, geometries: Any, stated: str, crs: ProjectCrs) -> Any:
             return geometries
         return shapely.transform(geometries, lambda xy: np.column_stack(transformer.transform(*xy.T)))
     except (CRSError, ProjError) as error:
-        raise FileRefused(f"{name} cannot be brought into {crs.label} ({error}).") from error
+        raise FileRefused(f"{name} cannot be brought into {crs.label} ({str(error)[:120]}).") from error
 
 
 def _feature(
-    name: str,
-    number: int,
-    table: Table,
-    geometry: Any,
-    own: dict[str, Any],
-    kind: str,
-    crs: ProjectCrs,
-    book: SignBook,
-    codes: set[str],
+    table: Table, geometry: Any, own: dict[str, Any], kind: str, crs: ProjectCrs, book: SignBook, codes: set[str]
 ) -> Feature:
-    try:
-        return checked(
-            Feature(
-                table,
-                geometry,
-                str(own.get("kind", kind)),
-                certainty=str(own.get("certainty", "certain")),
-                questionable=bool(int(own.get("questionable", 0))),
-                map_unit=str(own["map_unit"]) if "map_unit" in own else None,
-                azimuth=float(own["azimuth"]) if "azimuth" in own else None,
-                inclination=float(own["inclination"]) if "inclination" in own else None,
-                capture_scale=int(own["capture_scale"]) if "capture_scale" in own else None,
-                note=str(own.get("note", "")),
-            ),
-            crs,
-            book,
-            codes,
-        )
-    except (OrvikError, ValueError) as error:
-        raise FileRefused(f"{name}: feature {number}: {error} Nothing was brought in.") from error
-
-
-def _plain(value: Any) -> Any:
-    if value is None or (isinstance(value, float) and np.isnan(value)):
-        return None
-    return value.item() if isinstance(value, np.generic) else value
+    feature = Feature(
+        table,
+        geometry,
+        str(own.get("kind", kind)),
+        certainty=str(own.get("certainty", "certain")),
+        questionable=bool(own.get("questionable", False)),
+        map_unit=own.get("map_unit"),
+        azimuth=own.get("azimuth"),
+        inclination=own.get("inclination"),
+        capture_scale=own.get("capture_scale"),
+        note=str(own.get("note", "")),
+    )
+    return checked(feature, crs, book, codes)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import warnings
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -14,11 +13,11 @@ import rasterio
 from numpy.typing import NDArray
 from PIL import Image
 from rasterio.enums import Resampling
-from rasterio.errors import NotGeoreferencedWarning
 from rasterio.windows import Window as PixelWindow
 
 from ..core.crs import ProjectCrs
 from ..core.georef import Mapping
+from . import raster_files
 
 Floats = NDArray[np.float64]
 
@@ -45,9 +44,7 @@ def view(
         return mapping.pixels(np.column_stack([x, y] if to_own is None else to_own.transform(x, y)))
 
     columns, rows = spread_over(window, width, height, places)
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore", NotGeoreferencedWarning)
-        pixels = sampled(path, columns, rows)
+    pixels = sampled(path, columns, rows)
     if not pixels[3].any():
         return None
     return png_of(pixels)
@@ -64,7 +61,7 @@ def sampled(path: Path, columns: Floats, rows: Floats) -> NDArray[np.uint8]:
     """Red, green, blue and opacity of a picture at places in its pixels, which count from its corner."""
     shape = columns.shape
     empty = np.zeros((4, *shape), dtype=np.uint8)
-    with rasterio.open(path) as source:
+    with raster_files.opened(path) as source:
         inside = (columns >= 0) & (rows >= 0) & (columns <= source.width) & (rows <= source.height)
         if not inside.any():
             return empty

@@ -6,15 +6,15 @@ from ..core.own_kinds import OwnKind, with_own
 from ..core.signs import catalogue
 from ..core.signs.catalogue import SignBook
 from .journal import Change
-from .project import Project
+from .reading import Reader
 
 
-def book_of(project: Project) -> SignBook:
+def book_of(project: Reader) -> SignBook:
     """All signs and pens of a project."""
     return with_own(catalogue.standard(), [kind for _, kind in own_kinds(project)])
 
 
-def own_kinds(project: Project) -> list[tuple[int, OwnKind]]:
+def own_kinds(project: Reader) -> list[tuple[int, OwnKind]]:
     """The kinds that a project has made for itself, with their row ids."""
     return [
         (row["id"], OwnKind.of(row["name"], row["label"], row["family"], row["sign"], row["fields"], row["position"]))

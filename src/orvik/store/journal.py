@@ -22,6 +22,13 @@ JOURNALED = frozenset(
 
 
 @dataclass(frozen=True)
+class Made:
+    """In the values of a change: the id of the row that an earlier change of the same entry adds or names."""
+
+    change: int
+
+
+@dataclass(frozen=True)
 class Change:
     """One row to be: ``values`` None deletes, ``id`` None inserts, otherwise the given columns change."""
 
@@ -105,6 +112,20 @@ def changes_of(connection: sqlite3.Connection, entry_id: int) -> list[RowChange]
     if row is None:
         raise NotFound(f"The journal has no entry {entry_id}.")
     return [RowChange(t, i, _unpacked(b), _unpacked(a)) for t, i, b, a in json.loads(row[0])]
+
+
+def carried_out(connection: sqlite3.Connection, changes: Sequence[Change]) -> list[RowChange]:
+    """Carry out changes in order; the ids of rows that are added are known to those that follow."""
+    done: list[RowChange] = []
+    ids: list[int] = []
+    for change in changes:
+        values = change.values
+        if values is not None and any(isinstance(value, Made) for value in values.values()):
+            values = {name: ids[v.change] if isinstance(v, Made) else v for name, v in values.items()}
+            change = Change(change.table, change.id, values)
+        done += made(connection, change)
+        ids.append(done[-1].id)
+    return done
 
 
 def made(connection: sqlite3.Connection, change: Change) -> list[RowChange]:

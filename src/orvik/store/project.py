@@ -127,10 +127,7 @@ class Project(Reader):
             The file refuses the change; nothing is changed.
         """
 
-        def carry_out() -> list[RowChange]:
-            return [done for change in changes for done in journal.made(self._connection, change)]
-
-        return self._transact("edit", label, None, carry_out)
+        return self._transact("edit", label, None, lambda: journal.carried_out(self._connection, changes))
 
     def undo(self) -> Entry:
         """Take back the latest edit that stands."""

@@ -152,11 +152,6 @@ class Reader:
     def sheets(self) -> list[Sheet]:
         return [rows.sheet(r) for r in self._select("SELECT * FROM sheets ORDER BY id")]
 
-    def next_id(self, table: str) -> int:
-        """The id that the next row of a table will have (its ids are never used twice)."""
-        found = self._select("SELECT seq FROM sqlite_sequence WHERE name = ?", (table,))
-        return int(found[0]["seq"]) + 1 if found else 1
-
     def sheet(self, sheet_id: int) -> Sheet:
         for sheet in self.sheets():
             if sheet.id == sheet_id:

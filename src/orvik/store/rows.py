@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from shapely.geometry.base import BaseGeometry
@@ -16,7 +16,7 @@ from ..core.feature import Feature, Table
 from ..core.sheet.page import Part, Sheet
 from ..core.units import MapUnit
 from .geometry import encoded
-from .journal import Change
+from .journal import Change, Made
 
 
 @dataclass(frozen=True)
@@ -110,16 +110,11 @@ def sheet(row: sqlite3.Row) -> Sheet:
     return Sheet(row["name"], row["paper"], row["width"], row["height"], row["id"])
 
 
-def sheet_changes(kept: Sheet, parts: Sequence[Part], sheet_id: int) -> list[Change]:
-    """The changes that keep a new sheet under an id, with its parts, in one entry."""
-    values = {
-        "id": sheet_id,
-        "name": kept.name,
-        "paper": kept.paper,
-        "width": kept.width,
-        "height": kept.height,
-    }
-    return [Change("sheets", None, values), *(part_change(p.changed(sheet_id=sheet_id)) for p in parts)]
+def sheet_changes(kept: Sheet, parts: Sequence[Part]) -> list[Change]:
+    """The changes that keep a new sheet with its parts, in one entry; the sheet is the first."""
+    values = {"name": kept.name, "paper": kept.paper, "width": kept.width, "height": kept.height}
+    made = Change("sheets", None, values)
+    return [made, *(replace(c, values={**(c.values or {}), "sheet_id": Made(0)}) for c in map(part_change, parts))]
 
 
 def part(row: sqlite3.Row) -> Part:

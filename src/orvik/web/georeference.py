@@ -16,7 +16,7 @@ from ..core.crs_change import converted
 from ..core.errors import CoordinateRefused, FileRefused, FitRefused, NotFound
 from ..core.georef import KINDS, LEAST, ControlPoint, ControlSet, Fit, fit, switched
 from ..core.scale import on_sheet
-from ..exchange import raster
+from ..exchange import raster, raster_files
 from ..store.journal import Change
 from .ground import stack_rows
 from .pages import chest_of, page, stage_page, workers_of
@@ -42,7 +42,7 @@ class PointForm(BaseModel):
 async def georeference(request: Request, slug: str, source_id: int) -> Response:
     workspace = await chest_of(request).workspace(slug)
     source = workspace.project.source(source_id)
-    width, height = raster.size(raster.files_folder(workspace.project.path) / source["file"])
+    width, height = raster.size(raster_files.beside(workspace.project.path, source["file"]))
     return stage_page(
         request, workspace, "ground", template="georeference.html", source=source, width=width, height=height,
         stack=stack_rows(workspace), **_values(workspace, source),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sqlite3
 from dataclasses import replace
 from typing import Annotated, Any
 
@@ -19,9 +20,9 @@ from ..core.sheet.fitting import scale_fits
 from ..core.sheet.page import PAPERS
 from ..core.sheet.panel import aimed
 from ..core.sheet.template import smallest_paper
-from ..exchange import raster, tiling, underlays
-from ..store import rows
+from ..exchange import tiling, underlays
 from ..store.journal import Change
+from ..store.keeping import feature_changes
 from ..store.relocation import ground as ground_in_degrees
 from .home import BorderForm
 from .pages import chest_of, page, stage_page
@@ -106,9 +107,7 @@ async def set_border(request: Request, slug: str, form: Annotated[BorderForm, Fo
     check_size(line, project.crs, project.scales.publication)
     feature = Feature("lines", line, "border", capture_scale=project.scales.digitizing)
     kept = checked(feature, project.crs, workspace.book, set())
-    changes = [Change("lines", old, None) for old in project.border_ids()]
-    changes.append(rows.feature_change(kept, project.srs_id))
-    await workspace.apply("set the sheet border", changes)
+    await workspace.apply("set the sheet border", feature_changes(project, project.srs_id, [kept]))
     return page(request, "_ground_facts.html", slug=slug, project=project, **_facts(workspace))
 
 
@@ -178,18 +177,22 @@ def stack_rows(workspace: Workspace) -> list[dict[str, Any]]:
     listed: list[dict[str, Any]] = [
         {"layer": layer, "name": name, "underlay": None, "table": TABLE_OF[layer]} for layer, name in LAYER_NAMES.items()
     ]
-    folder = raster.files_folder(workspace.project.path)
     for row in reversed(workspace.project.sources()):
         if row["kind"] in underlays.KINDS and not row["aside"]:
             listed.append(
                 {"layer": f"underlay-{row['id']}", "name": row["name"], "underlay": row["id"],
                  "multiply": bool(row["multiply"]), "placed": underlays.can_be_shown(row), "fitted": bool(row["fit"]), "relief": bool(row["relief"]),
-                 "tiling": tiling.progress(folder / row["file"]) is not None, "group": row["grouping"],
-                 "trouble": raster.trouble_with(folder / row["file"], row["checksum"]) if row["checksum"] else ""}
+                 "tiling": _is_tiled_now(workspace, row), "group": row["grouping"],
+                 "trouble": underlays.trouble_with(workspace.project.path, row)}
             )  # fmt: skip
     for entry in listed:
         entry["state"] = workspace.layer(entry["layer"])
     return listed
+
+
+def _is_tiled_now(workspace: Workspace, source: sqlite3.Row) -> bool:
+    copy = underlays.copy_of(workspace.project.path, source)
+    return copy is not None and tiling.progress(copy) is not None
 
 
 def _facts(workspace: Workspace) -> dict[str, Any]:

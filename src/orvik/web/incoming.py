@@ -2,23 +2,19 @@
 
 from __future__ import annotations
 
-import asyncio
 from collections import Counter
 from pathlib import Path
 from typing import Annotated, Any
 
-import numpy as np
-import pyproj
 import shapely
 from fastapi import APIRouter, File, Request, UploadFile
-from pyproj.exceptions import CRSError, ProjError
 from starlette.responses import Response
 
-from ..core.errors import OrvikError
+from ..core.errors import FileRefused, OrvikError
 from ..core.feature import TABLES
 from ..core.scale import spaced
 from ..exchange import fields, intake, vector
-from .pages import chest_of, page
+from .pages import chest_of, page, workers_of
 from .uploads import aside, laid_aside, thrown_away
 from .workspace import Workspace
 
@@ -28,6 +24,8 @@ router = APIRouter(prefix="/p/{slug}/incoming")
 ASKED = {"EPSG:4326": "degrees, WGS 84", "EPSG:4230": "degrees, ED50", "EPSG:4267": "degrees, NAD27"}
 TABLE_WORDS = {"lines": "Lines", "areas": "Areas", "points": "Points"}
 DRAWN = 1500
+# So many rows that are left out are listed.
+LISTED = 100
 
 
 @router.post("")
@@ -37,18 +35,10 @@ async def look_at(request: Request, slug: str, file: Annotated[UploadFile, File(
     workspace = await chest.workspace(slug)
     token, path = await laid_aside(chest.folder, file)
     try:
-        layers = await asyncio.to_thread(vector.opened, path)
+        return await _preview(request, workspace, token, path, None)
     except OrvikError:
         thrown_away(chest.folder, token)
         raise
-    columns = [column for layer in layers for column in layer.columns]
-    meant = fields.guessed(columns)
-    kinds = dict(vector.DEFAULT_KIND)
-    if "inclination" in meant:
-        # Points with a dip are attitudes.
-        kinds["points"] = "bedding"
-    plan = vector.Plan(meant, kinds)
-    return await _preview(request, workspace, token, path, plan)
 
 
 @router.post("/{token}/preview")
@@ -65,13 +55,13 @@ async def keep(request: Request, slug: str, token: str) -> Response:
     chest = chest_of(request)
     workspace = await chest.workspace(slug)
     path = aside(chest.folder, token)
-    plan = await _plan(request)
-    reading = await asyncio.to_thread(intake.checked_reading, workspace.project, path, None, None, plan)
-    await workspace.apply(
-        f"bring in {path.name}", intake.feature_changes(workspace.project, reading, path.name)
-    )
+    found = await workers_of(request).run(intake.look, workspace.project.path, path, await _plan(request))
+    if found.reading is None:
+        raise FileRefused(found.why)
+    changes = await workers_of(request).run(intake.packed_changes, workspace.project.path, found.reading, path.name)
+    await workspace.apply(f"bring in {path.name[:80]}", changes)
     thrown_away(chest.folder, token)
-    return page(request, "_brought_in.html", title=path.name, count=len(reading.features))
+    return page(request, "_brought_in.html", title=path.name, count=len(found.reading.features), left=len(found.reading.left))
 
 
 @router.post("/{token}/refer")
@@ -81,12 +71,11 @@ async def refer(request: Request, slug: str, token: str) -> Response:
     workspace = await chest.workspace(slug)
     path = aside(chest.folder, token)
     plan = await _plan(request)
-    for layer in await asyncio.to_thread(vector.opened, path):
-        vector.to_project(path.name, layer.geometries, layer.crs or plan.stated, workspace.project.crs)
-    change = await asyncio.to_thread(intake.reference_change, workspace.project, path, plan.stated)
-    await workspace.apply(f"refer to {path.name}", [change])
+    await workers_of(request).run(intake.check_reference, path, plan.stated, workspace.project.crs)
+    change = await workers_of(request).run(intake.reference_change_of, workspace.project.path, path, plan.stated)
+    await workspace.apply(f"refer to {path.name[:80]}", [change])
     thrown_away(chest.folder, token)
-    return page(request, "_brought_in.html", title=path.name, count=0)
+    return page(request, "_brought_in.html", title=path.name, count=0, left=0)
 
 
 @router.delete("/{token}")
@@ -106,53 +95,31 @@ async def _plan(request: Request) -> vector.Plan:
 
 
 async def _preview(
-    request: Request, workspace: Workspace, token: str, path: Path, plan: vector.Plan
+    request: Request, workspace: Workspace, token: str, path: Path, plan: vector.Plan | None
 ) -> Response:
-    layers = await asyncio.to_thread(vector.opened, path)
-    unstated = any(not layer.crs for layer in layers)
-    places = _answers(workspace, layers) if unstated else []
-    if unstated and not plan.stated:
-        near = [p for p in places if p["near"]]
-        plan = vector.Plan(plan.fields, plan.kinds, near[0]["text"] if len(near) == 1 else "")
-    reading, why = None, ""
-    try:
-        reading = await asyncio.to_thread(intake.checked_reading, workspace.project, path, None, None, plan)
-    except OrvikError as refusal:
-        why = refusal.sentence
+    asked = {workspace.project.crs.text: f"{workspace.project.crs.label}, as the project", **ASKED}
+    found = await workers_of(request).run(intake.look, workspace.project.path, path, plan, tuple(asked))
+    reading = found.reading
     counts = Counter(f.table for f in reading.features) if reading else Counter()
-    tables = Counter(
-        vector.TABLE_OF.get(g.geom_type) for layer in layers for g in layer.geometries if g is not None
-    )
-    columns = list(dict.fromkeys(column for layer in layers for column in layer.columns))
+    left = reading.left if reading else ()
     return page(
-        request, "_incoming.html", slug=workspace.slug, token=token, title=path.name, plan=plan, why=why, reading=reading,
-        counts={TABLE_WORDS[t]: n for t, n in counts.items()}, columns=columns, labels=fields.LABELS, places=places,
-        own=list(fields.OWN), tables=[t for t in TABLES if tables.get(t)], words=TABLE_WORDS,
+        request, "_incoming.html", slug=workspace.slug, token=token, title=path.name, plan=found.plan, why=found.why,
+        reading=reading, counts={TABLE_WORDS[t]: n for t, n in counts.items()}, columns=found.columns,
+        labels=fields.LABELS, places=_answers(workspace, asked, found.middle) if found.middle else [],
+        own=list(fields.OWN), tables=found.tables, words=TABLE_WORDS,
         kinds={t: sorted(workspace.book.kinds(t) - {"border"}) for t in TABLES},
-        picture=_picture(workspace, reading) if reading else "",
-        stated="" if unstated else layers[0].crs[:60],
+        picture=_picture(workspace, reading) if reading else "", stated=found.stated[:60],
+        left=left[:LISTED], left_count=len(left),
     )  # fmt: skip
 
 
-def _answers(workspace: Workspace, layers: list[vector.Layer]) -> list[dict[str, Any]]:
+def _answers(workspace: Workspace, asked: dict[str, str], middle: tuple[float, float]) -> list[dict[str, Any]]:
     """Where each answer to "which system?" would put a file that does not say."""
-    crs, border = workspace.project.crs, workspace.project.border()
-    xy = np.concatenate([shapely.get_coordinates(layer.geometries) for layer in layers if not layer.crs])
-    middle = (xy.min(axis=0) + xy.max(axis=0)) / 2
     answers = []
-    for text, label in {crs.text: f"{crs.label}, as the project", **ASKED}.items():
-        where, near = "cannot be", False
-        try:
-            x, y = pyproj.Transformer.from_crs(text, crs.text, always_xy=True).transform(*middle)
-            if np.isfinite([x, y]).all() and border is not None:
-                away = (
-                    shapely.distance(shapely.box(*border.bounds), shapely.Point(x, y)) * crs.metres_per_unit
-                )
-                near = bool(away < 50_000)
-                where = "on the sheet" if away == 0 else f"{spaced(away / 1000)} km from the sheet"
-        except (CRSError, ProjError):
-            pass
-        answers.append({"text": text, "label": label, "where": where, "near": near})
+    for text, label in asked.items():
+        away = intake.far_from_sheet(workspace.project, text, middle)
+        where = "cannot be" if away is None else f"{spaced(away / 1000)} km from the sheet" if away else "on the sheet"
+        answers.append({"text": text, "label": label, "where": where})
     return answers
 
 

@@ -28,8 +28,8 @@ from ..core.signs.catalogue import Pen
 from ..core.snap import Switches, Target
 from ..core.stroke import Drawing, Vertex
 from ..core.vertices import paths_of
-from ..store import rows
 from ..store.journal import Change, Entry
+from ..store.keeping import feature_changes
 from .workspace import Notice, Workspace
 
 Answer = dict[str, Any]
@@ -192,7 +192,7 @@ class Live:
         nodes
             Places on the edges of other features, which get a vertex there in the same entry.
         also
-            Changes of other tables in the same entry.
+            Changes of other tables in the same entry; ``Made(k)`` in them is the id of ``put[k]``.
         """
         workspace = self.workspace
         project = workspace.project
@@ -203,11 +203,7 @@ class Live:
             put = [*put, *with_shared_vertices(nodes, self.beside(nodes, put))]
         codes = set(project.units_by_code())
         kept = [checked(f, project.crs, workspace.book, codes) for f in put]
-        changes = [Change(table, number, None) for table, number in gone]
-        if any(f.kind == "border" and f.id is None for f in kept):
-            changes += [Change("lines", old, None) for old in project.border_ids()]
-        changes += [rows.feature_change(f, project.srs_id) for f in kept]
-        return await workspace.apply(label, [*changes, *also], seen)
+        return await workspace.apply(label, feature_changes(project, project.srs_id, kept, gone, also), seen)
 
     def outlines(self, keys: Iterable[tuple[Table, int]]) -> list[Answer]:
         """Features as the page shows them in hand; those that are gone are left out."""

@@ -7,7 +7,7 @@ from ..core.errors import FeatureRefused
 from ..core.feature import Feature
 from ..core.reading import parse_reading
 from ..core.stroke import Vertex
-from ..store.journal import Change
+from ..store.journal import Change, Made
 from .inkwire import plain
 from .live import Answer, Handler, Live, place_of, point_geometry
 from .notebook import station_named
@@ -67,8 +67,7 @@ async def keep_reading(live: Live, message: Answer) -> Answer:
     )  # fmt: skip
     also = []
     if live.station is not None:
-        point_id = live.workspace.project.next_id("points")
-        also.append(Change("stations", live.station, {"point_id": point_id}))
+        also.append(Change("stations", live.station, {"point_id": Made(0)}))
     entry = await live.keep(f"add {live.pen.kind.replace('_', ' ')} {attitude.text}", [feature], also=also)
     live.waiting, live.station = None, None
     return {"kept": entry.id, "words": attitude.words, "feature": {"table": "points", "id": entry.changes[0].id}}

@@ -15,7 +15,7 @@ from ..core.coordinates import parse_number
 from ..core.errors import NotFound
 from ..core.relief import RAMPS, ReliefStyle
 from ..core.scale import spaced
-from ..exchange import elevation, raster
+from ..exchange import elevation, raster_files
 from ..store.journal import Change
 from .pages import chest_of, page, workers_of
 from .work import height_of
@@ -79,6 +79,6 @@ async def relief_values(workspace: Workspace, source: sqlite3.Row) -> dict[str, 
     """What the slip of a grid of heights shows; nothing for other pictures."""
     if not source["relief"]:
         return {}
-    path = raster.files_folder(workspace.project.path) / source["file"]
+    path = raster_files.beside(workspace.project.path, source["file"])
     low, high = await asyncio.to_thread(elevation.span, path)
     return {"style": ReliefStyle.of_json(source["relief"]), "ramps": RAMPS, "low": low, "high": high}

@@ -91,9 +91,8 @@ async def add_sheet(
     parts = laid_out(
         made.name, project.name, (width, height), border, project.scales.publication, project.crs, label
     )
-    sheet_id = project.next_id("sheets")
-    await workspace.apply(f"add sheet {made.name}", rows.sheet_changes(made, parts, sheet_id))
-    return Response(status_code=204, headers={"HX-Redirect": f"/p/{slug}/sheet?sheet={sheet_id}"})
+    entry = await workspace.apply(f"add sheet {made.name}", rows.sheet_changes(made, parts))
+    return Response(status_code=204, headers={"HX-Redirect": f"/p/{slug}/sheet?sheet={entry.changes[0].id}"})
 
 
 @router.delete("/sheets/{sheet_id}")

@@ -13,7 +13,7 @@ from starlette.responses import Response
 from ..core.crs import project_crs
 from ..core.relief import ReliefStyle
 from ..demo.build import build
-from ..exchange import elevation, raster
+from ..exchange import elevation, raster_files
 from ..exchange.service import HALF, LARGEST_LEVEL, SYSTEM, TILE
 from ..store.project import Project
 from .guard import Guard
@@ -29,7 +29,7 @@ def create_service(folder: Path) -> FastAPI:
         source = next(row for row in project.sources() if row["relief"])
     finally:
         project.close_reader()
-    file = raster.files_folder(path) / source["file"]
+    file = raster_files.beside(path, source["file"])
     crs = project_crs(SYSTEM)
     app = FastAPI(docs_url=None, redoc_url=None, openapi_url=None)
     app.add_middleware(Guard)

@@ -14,7 +14,7 @@ from starlette.responses import Response
 
 from ..core.border import check_reach
 from ..core.errors import FileRefused, NotFound
-from ..exchange import intake, raster, service, tiling
+from ..exchange import intake, raster, raster_files, service, tiling
 from ..exchange.raster import WORLD_FILES
 from ..exchange.underlays import KINDS
 from ..store.journal import Change
@@ -43,7 +43,7 @@ async def add_underlay(request: Request, slug: str, files: Annotated[list[Upload
         world = next((path for path in paths if path != picture), None)
         if world is not None and world.suffix.lower() not in WORLD_FILES[picture.suffix.lower()]:
             raise FileRefused(f"{world.name} is no world file of {picture.name}.")
-        facts = await asyncio.to_thread(raster.examined, picture, world, workspace.project.crs)
+        facts = await workers_of(request).run(raster.examined, picture, world, workspace.project.crs)
         if facts.bounds is not None:
             check_reach(picture.name, facts.bounds, workspace.project.border())
         change = await asyncio.to_thread(
@@ -132,7 +132,7 @@ async def cancel_tiling(request: Request, slug: str, source_id: int) -> Response
 
 
 def _file(workspace: Workspace, source_id: int) -> Path:
-    return raster.files_folder(workspace.project.path) / str(workspace.project.source(source_id)["file"])
+    return raster_files.beside(workspace.project.path, str(workspace.project.source(source_id)["file"]))
 
 
 def _begin_tiling(request: Request, workspace: Workspace, source_id: int) -> None:
@@ -223,8 +223,8 @@ async def mend_underlay(
 
 async def _slip(request: Request, workspace: Workspace, source_id: int) -> Response:
     source = workspace.project.source(source_id)
-    path = raster.files_folder(workspace.project.path) / source["file"]
     from_file = source["kind"] != "service"
+    path = raster_files.beside(workspace.project.path, source["file"]) if from_file else Path()
     trouble = await asyncio.to_thread(raster.trouble_with, path, source["checksum"]) if from_file else ""
     values = {} if trouble else await relief_values(workspace, source)
     size = (

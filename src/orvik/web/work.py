@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import ParamSpec, TypeVar
 
 from ..core.signs.portray import portray
-from ..exchange import prints, raster, tiling, underlays
+from ..exchange import prints, raster, raster_files, tiling, underlays
 from ..store import books
 from ..store.project import Project
 from .inkwire import packed
@@ -117,7 +117,7 @@ def scan_picture(
     """A part of a scan as it lies on the scanner, as PNG."""
     project = Project.open(path, read_only=True)
     try:
-        file = tiling.best(raster.files_folder(path) / project.source(source_id)["file"])
+        file = tiling.best(raster_files.beside(path, project.source(source_id)["file"]))
         return raster.scan_view(file, box, width, height)
     finally:
         project.close_reader()

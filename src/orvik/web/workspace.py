@@ -17,7 +17,7 @@ from ..core.forming import Plan
 from ..core.ink import Group
 from ..core.signs.portray import key_of, portray
 from ..core.snap import SnapIndex
-from ..exchange import raster, tiling
+from ..exchange import raster, tiling, underlays
 from ..store import rows
 from ..store.books import book_of
 from ..store.geometry import decoded
@@ -77,12 +77,10 @@ class Workspace:
 
         def read() -> tuple[Project, SnapIndex]:
             project = Project.open(path)
-            folder = raster.files_folder(path)
-            tiling.forget_unfinished(folder)
+            tiling.forget_unfinished(raster.files_folder(path))
             for source in project.sources():
                 # Reckoned here, in a thread, and remembered: the stack asks for it again and again.
-                if source["checksum"]:
-                    raster.trouble_with(folder / source["file"], source["checksum"])
+                underlays.trouble_with(path, source)
             return project, SnapIndex(project.all_features())
 
         project, index = await asyncio.to_thread(read)
