@@ -1,11 +1,17 @@
 from __future__ import annotations
 
 import pytest
+import shapely
 
 from orvik.core import crs_search
 from orvik.core.border import geographic_border, grid_border, rectangle_of
 from orvik.core.crs import ProjectCrs, project_crs
+from orvik.core.edit import checked
 from orvik.core.errors import CoordinateRefused, CrsRefused
+from orvik.core.feature import Feature
+from orvik.core.scale import Scales
+from orvik.core.sheet.compose import MapContext, credit_lines
+from orvik.core.signs import catalogue
 
 # pyproj's database is the reference for which systems there are; the reasons are ours.
 
@@ -91,3 +97,63 @@ def test_a_pasted_definition_is_found_for_what_it_is() -> None:
     bad = crs_search.search("+proj=longlat +datum=WGS84 +type=crs")[0]
     assert bad.refusal is not None
     assert "degrees" in bad.refusal
+
+
+NORTH_POLAR = [
+    3408, 3411, 3413, 3571, 3572, 3573, 3574, 3575, 3576, 3973, 3995, 3996, 5041, 5921, 5940, 6070, 32661, 6931, 5936,
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("code", [*NORTH_POLAR, 3031, 32761, 5042])
+def test_polar_systems_serve_though_their_axes_run_south(code: int) -> None:
+    """What PROJ's axes are called does not tell; the handedness of the map does: turning left on the ground is left."""
+    crs = project_crs(f"EPSG:{code}")
+    area = crs.area
+    assert area is not None
+    latitude = (area.south + area.north) / 2
+    width = (area.east - area.west) % 360 or 360
+    for share in (0.1, 0.3, 0.5, 0.7, 0.9):
+        longitude = (area.west + share * width + 180) % 360 - 180
+        (x, y), (ex, ey), (nx, ny) = (
+            [float(v) for v in crs.from_geographic(longitude + a, latitude + b)] for a, b in ((0, 0), (1e-4, 0), (0, 1e-4))
+        )
+        assert (ex - x) * (ny - y) - (ey - y) * (nx - x) > 0
+        crs.check_place(x, y)
+
+
+@pytest.mark.parametrize("code", [2053, 2065, 5513, 2218])
+def test_systems_that_count_westward_or_southward_are_refused(code: int) -> None:
+    with pytest.raises(CrsRefused, match="mirrored or turned"):
+        project_crs(f"EPSG:{code}")
+
+
+@pytest.mark.parametrize(("code", "longitude"), [(32601, -179.9), (32601, 179.5), (32660, -179.5), (32660, 178.0), (3832, -179.9)])
+def test_ground_across_180_degrees_is_within_the_margin(code: int, longitude: float) -> None:
+    crs = project_crs(f"EPSG:{code}")
+    crs.check_place(*(float(v) for v in crs.from_geographic(longitude, 52.0)))
+
+
+def test_far_from_180_degrees_is_still_far() -> None:
+    crs = project_crs("EPSG:32601")
+    with pytest.raises(CoordinateRefused, match="far outside"):
+        crs.check_place(*(float(v) for v in crs.from_geographic(-166.0, 52.0)))
+
+
+def test_only_the_vertices_of_a_feature_count_and_not_the_corners_of_the_box_around_it(crs: ProjectCrs) -> None:
+    # Within three degrees of 18 W to 12 W at both ends, but for the box that both ends span at the top.
+    west, east = crs.from_geographic(-20.9, 20.0), crs.from_geographic(-20.95, 70.0)
+    line = shapely.LineString([(float(west[0]), float(west[1])), (float(east[0]), float(east[1]))])
+    corner = (line.bounds[0], line.bounds[3])
+    with pytest.raises(CoordinateRefused):
+        crs.check_place(*corner)
+    checked(Feature("lines", line, "contact"), crs, catalogue.standard(), set())
+
+
+def test_own_systems_say_what_they_are() -> None:
+    crs = project_crs("+proj=lcc +lat_1=60 +lat_2=62 +lat_0=61 +lon_0=-15 +x_0=500000 +ellps=GRS80 +units=m +type=crs")
+    assert crs.name == "Own Lambert Conic Conformal (2SP)"
+    context = MapContext("P", crs, Scales(25_000, 6_250), catalogue.standard(), {}, {}, None)
+    words = " ".join(credit_lines(context))
+    assert "nknown" not in words
+    for figure in ("60°", "62°", "61°", "−15°", "500000 m"):
+        assert figure in words

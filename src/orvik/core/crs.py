@@ -85,6 +85,19 @@ class ProjectCrs:
         return self.text if self.text.startswith("EPSG:") else self.name
 
     @property
+    def parameters(self) -> str:
+        """What makes the projection, in words; zeros that go without saying are left out."""
+        operation = _crs(self.text).coordinate_operation
+        told = []
+        for parameter in operation.params if operation else ():
+            value = float(parameter.value)
+            if value == 0 and not parameter.name.startswith(("Latitude", "Longitude")):
+                continue
+            unit = {"degree": "°", "unity": "", "metre": " m"}.get(parameter.unit_name, f" {parameter.unit_name}")
+            told.append(f"{parameter.name[:1].lower()}{parameter.name[1:]} {value:.10g}{unit}")
+        return ", ".join(told).replace("-", "−")
+
+    @property
     def geographic_text(self) -> str:
         """The geographic system on the same datum: a code, or WKT2."""
         base = _crs(self.text).geodetic_crs
@@ -139,7 +152,8 @@ class ProjectCrs:
             raise CoordinateRefused("A coordinate is not a number; type it again as plain figures.")
         longitude, latitude = self.to_geographic(xy[:, 0], xy[:, 1])
         known = np.isfinite(longitude) & np.isfinite(latitude)
-        back_x, back_y = self.from_geographic(np.where(known, longitude, 0.0), np.where(known, latitude, 0.0))
+        longitude, latitude = (np.where(known, v, 0.0) for v in (longitude, latitude))
+        back_x, back_y = self.from_geographic(longitude, latitude)
         with np.errstate(invalid="ignore"):
             known &= np.hypot(back_x - xy[:, 0], back_y - xy[:, 1]) * self.metres_per_unit < 1.0
         inside, near = known, known
@@ -201,13 +215,21 @@ def _project_crs(text: str) -> ProjectCrs:
     area = crs.area_of_use
     return ProjectCrs(
         text=canonical,
-        name=crs.name,
+        name=_name_of(crs),
         unit=axes[0].unit_name,
         metres_per_unit=factor,
         method=crs.coordinate_operation.method_name if crs.coordinate_operation else "unknown projection",
-        datum=crs.datum.name if crs.datum else "unknown datum",
+        datum=crs.datum.name.replace("Unknown based on", "a datum on the") if crs.datum else "unknown datum",
         area=AreaOfUse(area.name, *area.bounds) if area else None,
     )
+
+
+def _name_of(crs: pyproj.CRS) -> str:
+    """The name of a system; one that has none is called by its method."""
+    if crs.name.strip().lower() not in ("", "unknown", "unnamed", "undefined"):
+        return str(crs.name)
+    method = crs.coordinate_operation.method_name if crs.coordinate_operation else "projection"
+    return f"Own {method}"
 
 
 def _check_axes(text: str, crs: pyproj.CRS) -> None:

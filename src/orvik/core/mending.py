@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from .areas import trim_overlaps
 from .change import cut_back
@@ -55,6 +57,10 @@ def mended(finding: Finding, get: Get, unit: str | None = None, capture_scale: i
         newer, *others = features
         outcome = trim_overlaps(newer, others, below=True)
         return Mended(label, outcome.put, tuple(("areas", number) for number in outcome.gone))
+    if mend.kind == "cut_away":
+        assert mend.along is not None
+        line, twin = features
+        return _cut_away(label, line, twin, mend.along)
     place = mend.place
     assert place is not None
     if mend.kind == "tag":
@@ -78,6 +84,39 @@ def mended(finding: Finding, get: Get, unit: str | None = None, capture_scale: i
             at = 0 if mend.end == 0 else last + 1
             changed = spliced(line, at, at - 1, [place], knots=(0,))
     return Mended(label, (changed, *with_shared_vertices([place], others)))
+
+
+def _cut_away(label: str, line: Feature, twin: Feature, along: tuple[float, float]) -> Mended:
+    """A line without the part that another draws, too; its new ends stand on the other."""
+    ends = [line.geometry.interpolate(d).coords[0] for d in along]
+    marked = line
+    for x, y in ends:
+        marked = with_vertex(marked, (float(x), float(y)))
+    found = [vertex_at(marked, (float(x), float(y))) for x, y in ends]
+    last = len(paths_of(marked)[0]) - 1
+    first, second = sorted(v[1] if v else 0 for v in found)
+    left: list[tuple[Feature, int]] = []
+    if second < last:
+        head, tail = cut(marked, second)
+        marked = head
+        left.append((tail, 0))
+    if first > 0:
+        left.append((cut(marked, first)[0], -1))
+    places, pieces = [], []
+    for piece, end in left:
+        at = 0 if end == 0 else len(paths_of(piece)[0]) - 1
+        foot = _foot(twin, paths_of(piece)[0][at])
+        places.append(foot)
+        pieces.append(spliced(piece, at, at, [foot]))
+    # One piece keeps the number of the line.
+    kept = [p.changed(id=line.id if i == len(pieces) - 1 else None) for i, p in enumerate(pieces)]
+    return Mended(label, (*kept, *with_shared_vertices(places, [twin])))
+
+
+def _foot(line: Feature, place: NDArray[np.float64]) -> tuple[float, float]:
+    """The place on a line that is nearest to a place."""
+    x, y = line.geometry.interpolate(line.geometry.project(shapely.Point(place))).coords[0]
+    return float(x), float(y)
 
 
 def _cut(feature: Feature, place: tuple[float, float]) -> tuple[Feature, ...]:

@@ -30,6 +30,10 @@ class Setting:
     scales: Scales
     metres_per_unit: float
     bounding: frozenset[str]
+    # Kinds of point that are attitudes.
+    needs_reading: frozenset[str] = frozenset()
+    # Texts that sheets print: what each is, and the text.
+    texts: tuple[tuple[str, str], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -70,7 +74,7 @@ class Survey:
         setting = self.setting
         self.ground = Ground(
             self.features["lines"], self.features["points"], self.features["areas"], self.faces, setting.units,
-            setting.scales, setting.metres_per_unit, setting.bounding, self.frame,
+            setting.scales, setting.metres_per_unit, setting.bounding, self.frame, setting.needs_reading,
         )  # fmt: skip
         return self.ground
 
@@ -80,7 +84,8 @@ class Survey:
         found = [
             *self._ends, *self._pairs, *self._contacts, *self._overlaps, *(f for fs in self._of_faces for f in fs),
             *(f for table in TABLES for f in single.coarse(self.ground, self.features[table])),
-            *single.outside(self.ground),
+            *single.outside(self.ground), *single.same_place(self.ground),
+            *single.letters(self.ground, self.setting.texts),
         ]  # fmt: skip
         return sorted(found, key=lambda f: (ORDER[f.severity], f.rule, f.features, f.at))
 

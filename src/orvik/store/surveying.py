@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import shapely
 
 from ..core.band import FAULTS
@@ -12,9 +14,10 @@ from ..core.feature import TABLES, Feature
 from ..core.forming import Plan, fits
 from ..core.survey import Setting, Survey
 from . import rows
-from .books import book_of
+from .books import book_of, own_kinds
 from .journal import Change
 from .project import Project
+from .reading import Reader
 
 # After so many changed rows it is quicker to begin anew.
 MANY = 3000
@@ -22,8 +25,25 @@ MANY = 3000
 
 def setting_of(project: Project) -> Setting:
     """What a survey takes from the project beside its features."""
-    bounding = book_of(project).bounding
-    return Setting(project.units_by_code(), project.scales, project.crs.metres_per_unit, bounding)
+    book = book_of(project)
+    readings = frozenset(kind for kind in book.kinds("points") if book.needs_reading("points", kind))
+    return Setting(
+        project.units_by_code(), project.scales, project.crs.metres_per_unit, book.bounding, readings,
+        tuple(printed_texts(project)),
+    )  # fmt: skip
+
+
+def printed_texts(project: Reader) -> Iterator[tuple[str, str]]:
+    """Texts that sheets print: what each is, and the text."""
+    yield "The name of the project", project.name
+    for _, unit in project.units():
+        for what, text in (("code", unit.code), ("name", unit.name), ("age", unit.age)):
+            yield f"The {what} of unit {unit.code}", text
+    for _, kind in own_kinds(project):
+        yield f"The name of the kind {kind.label}", " ".join(label for _, label, _ in kind.variants())
+    for sheet in project.sheets():
+        for part in project.parts(sheet.id or 0):
+            yield f"The {part.label.lower()} of sheet {sheet.name}", str(part.settings.get("text", ""))
 
 
 def survey_of(project: Project) -> Survey:

@@ -29,7 +29,7 @@ class Mend:
     Attributes
     ----------
     kind
-        ``extend``, ``trim``, ``join``, ``cut``, ``delete``, ``tag`` or ``give_way``.
+        ``extend``, ``trim``, ``join``, ``cut``, ``cut_away``, ``delete``, ``tag`` or ``give_way``.
     label
         The words on the button.
     place
@@ -38,6 +38,8 @@ class Mend:
         0 for the first vertex of the first feature, -1 for the last.
     unit
         The map unit that a tag says; None where it is to be chosen.
+    along
+        From where to where along the first feature is cut away, in project units.
     """
 
     kind: str
@@ -45,6 +47,7 @@ class Mend:
     place: Place | None = None
     end: int | None = None
     unit: str | None = None
+    along: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)
@@ -90,6 +93,7 @@ class Ground:
     metres_per_unit: float
     bounding: frozenset[str]
     frame: shapely.Polygon | None = None
+    needs_reading: frozenset[str] = frozenset()
 
     def units_on_ground(self, sheet_mm: float) -> float:
         """Project units of a length on the sheet."""
@@ -116,6 +120,12 @@ class Ground:
     @cached_property
     def area_tree(self) -> shapely.STRtree:
         return shapely.STRtree(self.areas.geometries)
+
+    @cached_property
+    def readings(self) -> NDArray[np.int64]:
+        """Rows of the points that are attitudes."""
+        kinds = self.points.columns["kind"]
+        return np.array([i for i, k in enumerate(kinds) if k in self.needs_reading], dtype=np.int64)
 
     @cached_property
     def bedding(self) -> NDArray[np.int64]:

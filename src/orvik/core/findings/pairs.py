@@ -6,12 +6,17 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ..doubling import shared_parts
 from ..scale import SEEN_MM
 from .finding import Finding, Ground, Mend
 
 Ints = NDArray[np.int64]
 # Lines of these kinds may run over others: a fault through contacts, a contact over a fault.
 THROUGH = frozenset({"fault", "thrust"})
+# A part is drawn twice from half of the shorter line on, or from so many millimetres on the sheet: lines that cross
+# at three degrees lie within a hair of one another for less.
+DOUBLED_SHARE = 0.5
+DOUBLED_MM = 8.0
 
 
 def pairs(ground: Ground, rows: Ints | None = None) -> list[Finding]:
@@ -35,34 +40,42 @@ def _pair(a: int, b: int) -> tuple[int, int]:
 
 
 def _doubled(ground: Ground, chosen: Ints, counts: NDArray[np.bool_]) -> dict[tuple[int, int], Finding]:
-    """Pairs of which the shorter lies within the width of a hair along the longer."""
+    """Pairs of which one runs within the width of a hair along the other, over a part that a hand drew twice."""
     reach = ground.units_on_ground(SEEN_MM)
     lines = ground.lines.geometries
     lengths = shapely.length(lines)
     found: dict[tuple[int, int], Finding] = {}
-    middles = shapely.line_interpolate_point(lines[chosen], 0.5, normalized=True)
-    hits, others = ground.line_tree.query(middles, predicate="dwithin", distance=reach)
-    for hit, other in zip(hits.tolist(), others.tolist(), strict=True):
-        one = int(chosen[hit])
-        if one == other or not counts[other]:
-            continue
-        pair = _pair(one, other)
-        if pair in found:
+    hits, others = ground.line_tree.query(lines[chosen], predicate="dwithin", distance=reach)
+    pairs_of = {_pair(int(chosen[h]), o) for h, o in zip(hits.tolist(), others.tolist(), strict=True) if counts[o]}
+    for pair in sorted(p for p in pairs_of if p[0] != p[1]):
+        if not _may_run_along(lines[pair[0]], lines[pair[1]], reach):
             continue
         short, long = sorted(pair, key=lambda r: (float(lengths[r]), -int(ground.lines.ids[r])))
-        if lengths[short] <= 2 * reach:
+        least = min(DOUBLED_SHARE * float(lengths[short]), ground.units_on_ground(DOUBLED_MM))
+        parts = [(a, b) for a, b in shared_parts(lines[short], lines[long], reach) if b - a >= least]
+        if not parts:
             continue
-        vertices = shapely.points(shapely.get_coordinates(lines[short]))
-        if float(shapely.distance(vertices, lines[long]).max()) > reach:
-            continue
-        middle = shapely.line_interpolate_point(lines[short], 0.5, normalized=True)
+        a, b = max(parts, key=lambda part: part[1] - part[0])
+        whole = b - a >= float(lengths[short]) - 2 * reach
         name, twin = ground.line_name(short), ground.line_name(long)
+        middle = shapely.line_interpolate_point(lines[short], (a + b) / 2)
+        how = "" if whole else f" over {ground.length_words(b - a)}"
+        mend = Mend("delete", f"Delete {name}") if whole else Mend("cut_away", f"Cut that part of {name} away", along=(a, b))
         found[pair] = Finding(
-            "doubled", "error", f"{name.capitalize()} is drawn again along {twin}.", (middle.x, middle.y),
-            (("lines", int(ground.lines.ids[short])), ("lines", int(ground.lines.ids[long]))),
-            Mend("delete", f"Delete {name}"),
+            "doubled", "error", f"{name.capitalize()} is drawn again along {twin}{how}.", (middle.x, middle.y),
+            (("lines", int(ground.lines.ids[short])), ("lines", int(ground.lines.ids[long]))), mend,
         )  # fmt: skip
     return found
+
+
+def _may_run_along(one: shapely.LineString, two: shapely.LineString, reach: float) -> bool:
+    """Whether two lines have more than a meeting in common: some place inside one of them, too, is near the other."""
+    for line, other in ((one, two), (two, one)):
+        at = np.linspace(0, 1, 33)[1:-1]
+        places = shapely.line_interpolate_point(line, at, normalized=True)
+        if np.count_nonzero(shapely.dwithin(places, other, reach)) > 1:
+            return True
+    return False
 
 
 def _crossing(

@@ -1,12 +1,17 @@
-"""What can be said of a feature by itself: drawn too coarsely, or a tag off the sheet."""
+"""What can be said of features by themselves: drawn too coarsely, off the sheet, logged twice; and of texts."""
 
 from __future__ import annotations
+
+from collections.abc import Sequence
 
 import numpy as np
 import shapely
 
-from ..feature import Features
-from ..scale import spaced
+from ..attitude import Attitude
+from ..feature import Features, Table
+from ..lettering import missing_letters
+from ..nodes import NODE
+from ..scale import SEEN_MM, spaced
 from .finding import Finding, Ground, Mend
 
 
@@ -32,21 +37,83 @@ def coarse(ground: Ground, features: Features) -> list[Finding]:
 
 
 def outside(ground: Ground) -> list[Finding]:
-    """Unit tags beyond the sheet border."""
+    """Points, lines and unit areas that lie wholly beyond the sheet border."""
     if ground.frame is None:
         return []
-    found = []
-    rows = np.flatnonzero(np.array([k == "unit_tag" for k in ground.points.columns["kind"]], dtype=bool))
-    if len(rows):
-        rows = rows[~ground.within_frame(shapely.get_coordinates(ground.points.geometries[rows]))]
-        for i in rows.tolist():
-            point = ground.points.geometries[i]
-            number = int(ground.points.ids[i])
+    found: list[Finding] = []
+    shapely.prepare(ground.frame)
+    for features in (ground.points, ground.lines, ground.areas):
+        if not len(features):
+            continue
+        beyond = ~np.asarray(shapely.dwithin(ground.frame, features.geometries, NODE))
+        for i in np.flatnonzero(beyond).tolist():
+            kind, number = str(features.columns["kind"][i]), int(features.ids[i])
+            unit = features.columns["map_unit"][i]
+            name = f"{kind.replace('_', ' ')} {number}"
+            words = f"{name.capitalize()}{f' ({unit})' if unit else ''}"
+            verb = "stands" if features.table == "points" else "lies"
+            at = shapely.get_coordinates(shapely.point_on_surface(features.geometries[i]))[0]
             found.append(
                 Finding(
-                    "outside", "warning",
-                    f"Unit tag {number} ({ground.points.columns['map_unit'][i]}) stands outside the sheet border.",
-                    (point.x, point.y), (("points", number),), Mend("delete", f"Delete unit tag {number}"),
+                    "outside", "warning", f"{words} {verb} outside the sheet border.", (float(at[0]), float(at[1])),
+                    ((features.table, number),), Mend("delete", f"Delete {name}"),
                 )
             )  # fmt: skip
+    return found
+
+
+def letters(ground: Ground, texts: Sequence[tuple[str, str]]) -> list[Finding]:
+    """Texts that are printed and hold letters for which no face of the sheet has a shape.
+
+    Parameters
+    ----------
+    texts
+        What each is, such as "the name of unit Qal", and the text.
+    """
+    found = []
+    at = _middle(ground)
+    for what, text in texts:
+        lacking = missing_letters(text)
+        if lacking:
+            listed = ", ".join(f"“{c}” (U+{ord(c):04X})" for c in lacking[:6])
+            found.append(
+                Finding("letters", "error", f"{what} has {listed}, which would print as a box; write it otherwise.", at, ())
+            )
+    return found
+
+
+def _middle(ground: Ground) -> tuple[float, float]:
+    """A place for what has none of its own: the middle of the sheet, or of what there is."""
+    if ground.frame is not None:
+        return ground.frame.centroid.x, ground.frame.centroid.y
+    for features in (ground.lines, ground.areas, ground.points):
+        if len(features):
+            west, south, east, north = shapely.total_bounds(features.geometries)
+            return float(west + east) / 2, float(south + north) / 2
+    return 0.0, 0.0
+
+
+def same_place(ground: Ground) -> list[Finding]:
+    """Two readings of one kind at one place: the same one logged twice, or two that contradict each other."""
+    points, rows = ground.points, ground.readings
+    if len(rows) < 2:
+        return []
+    places = points.geometries[rows]
+    one, two = shapely.STRtree(places).query(places, predicate="dwithin", distance=ground.units_on_ground(SEEN_MM))
+    found = []
+    for a, b in sorted((int(rows[i]), int(rows[j])) for i, j in zip(one.tolist(), two.tolist(), strict=True) if i < j):
+        columns = points.columns
+        if columns["kind"][a] != columns["kind"][b]:
+            continue
+        older, newer = sorted((a, b), key=lambda r: int(points.ids[r]))
+        name, twin = (f"{str(columns['kind'][r]).replace('_', ' ')} {points.ids[r]}" for r in (newer, older))
+        at = shapely.get_coordinates(points.geometries[newer])[0]
+        keys: tuple[tuple[Table, int], ...] = (("points", int(points.ids[newer])), ("points", int(points.ids[older])))
+        same = all(columns[c][a] == columns[c][b] for c in ("azimuth", "inclination"))
+        if same:
+            words, mend = f"{name.capitalize()} is the same reading as {twin}, at the same place.", Mend("delete", f"Delete {name}")
+        else:
+            readings = [Attitude(columns["azimuth"][r] or 0.0, columns["inclination"][r] or 0.0).text for r in (newer, older)]
+            words, mend = f"{name.capitalize()} ({readings[0]}) and {twin} ({readings[1]}) stand at one place and disagree.", None
+        found.append(Finding("doubled", "error" if same else "warning", words, (float(at[0]), float(at[1])), keys, mend))
     return found

@@ -153,10 +153,11 @@ def _part(part: Part, main: Panel | None, shown: Mapping[Table, Features], conte
 def credit_lines(context: MapContext) -> list[str]:
     """What a credit note says by itself: the coordinate system and how the map was drawn."""
     crs = context.crs
-    code = f", {crs.text}" if crs.text.startswith("EPSG:") else ""
+    known = crs.text.startswith("EPSG:")
     return [
-        f"{crs.name}{code}",
+        f"{crs.name}, {crs.text}" if known else crs.name,
         f"{crs.method}, {crs.datum}",
+        *([] if known else [crs.parameters]),
         f"Digitized at 1:{spaced(context.scales.digitizing)} or larger",
     ]
 
