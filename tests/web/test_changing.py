@@ -249,10 +249,12 @@ def test_a_half_drawn_line_comes_back(client: TestClient, project: Project) -> N
         # Another window does not take it away.
         with client.websocket_connect(URL) as other:
             assert Page(other).ask("hello", seat="two")["drawing"] is None
-    # A new window after a crash takes up what nobody is drawing any more.
+    # A new window is told of what nobody is drawing any more, and takes it up when it is asked to.
     with client.websocket_connect(URL) as socket:
         page = Page(socket)
-        assert page.ask("hello", seat="three")["drawing"]["count"] == "2"
+        told = page.ask("hello", seat="three")
+        assert (told["drawing"], told["left"]) == (None, "Fault, certain, 2 vertices")
+        assert page.ask("take_up")["drawing"]["count"] == "2"
         page.press(514_200, 6_801_500)
         page.ask("finish")
     assert len(geometry(project, "lines", 3).coords) == 3

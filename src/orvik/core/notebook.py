@@ -67,7 +67,11 @@ class Station:
         """``350/60``, or nothing."""
         if self.azimuth is None or self.inclination is None:
             return ""
-        return Attitude(self.azimuth, self.inclination, self.kind in LINEAR).text
+        try:
+            return Attitude(self.azimuth, self.inclination, self.kind in LINEAR).text
+        except ReadingRefused:
+            # What another program has left is shown as it is, and refused when it is logged.
+            return f"{self.azimuth:g}/{self.inclination:g}"
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 import shapely
@@ -32,6 +32,10 @@ class Setting:
     bounding: frozenset[str]
     # Kinds of point that are attitudes.
     needs_reading: frozenset[str] = frozenset()
+    # Kinds that the sign book has, by table; without them none is looked up.
+    kinds: Mapping[Table, frozenset[str]] = field(default_factory=dict)
+    # Rows of the file that hold nothing that can be shown: table, number, and what is wrong.
+    faults: tuple[tuple[str, int, str], ...] = ()
     # Texts that sheets print: what each is, and the text.
     texts: tuple[tuple[str, str], ...] = ()
 
@@ -75,6 +79,7 @@ class Survey:
         self.ground = Ground(
             self.features["lines"], self.features["points"], self.features["areas"], self.faces, setting.units,
             setting.scales, setting.metres_per_unit, setting.bounding, self.frame, setting.needs_reading,
+            setting.kinds,
         )  # fmt: skip
         return self.ground
 
@@ -85,7 +90,8 @@ class Survey:
             *self._ends, *self._pairs, *self._contacts, *self._overlaps, *(f for fs in self._of_faces for f in fs),
             *(f for table in TABLES for f in single.coarse(self.ground, self.features[table])),
             *single.outside(self.ground), *single.same_place(self.ground),
-            *single.letters(self.ground, self.setting.texts),
+            *single.letters(self.ground, self.setting.texts), *single.unknown(self.ground),
+            *single.faults(self.ground, self.setting.faults),
         ]  # fmt: skip
         return sorted(found, key=lambda f: (ORDER[f.severity], f.rule, f.features, f.at))
 

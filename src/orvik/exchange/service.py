@@ -10,6 +10,7 @@ import hashlib
 import io
 import math
 import re
+import time
 from pathlib import Path
 
 import numpy as np
@@ -34,6 +35,8 @@ RETRIES = urllib3.Retry(
     total=2, backoff_factor=0.2, status_forcelist=(500, 502, 503, 504), raise_on_status=False
 )
 LARGEST_BYTES = 4_000_000
+# So long a view or a first look waits for a service in all.
+TOTAL_SECONDS = 15.0
 
 Window = tuple[float, float, float, float]
 _pool = urllib3.PoolManager(num_pools=4, maxsize=4, headers={"User-Agent": "Orvik"})
@@ -89,10 +92,11 @@ def view(address: str, cache: Path, crs: ProjectCrs, window: Window, width: int,
     folder = cache / hashlib.sha256(address.encode()).hexdigest()[:16]
     trouble: FileRefused | None = None
     shown = 0
+    ends = time.monotonic() + TOTAL_SECONDS
     for row in range(top, bottom + 1):
         for column in range(left, right + 1):
             try:
-                tile = _tile(address, folder, level, column, row, asks=trouble is None)
+                tile = _tile(address, folder, level, column, row, asks=trouble is None, ends=ends)
             except FileRefused as refusal:
                 # One time-out is enough: what is in the cache is shown, the rest stays empty.
                 trouble = refusal
@@ -112,7 +116,8 @@ def view(address: str, cache: Path, crs: ProjectCrs, window: Window, width: int,
 def probe(address: str, crs: ProjectCrs, x: float, y: float) -> None:
     """Ask for one tile at a place, to hear whether the service is there; raises FileRefused."""
     columns, rows, level = _places(crs, (x - 500, y - 500, x + 500, y + 500), 64, 64)
-    _fetched(address, level, int(columns[32, 32]) // TILE, int(rows[32, 32]) // TILE)
+    ends = time.monotonic() + TOTAL_SECONDS
+    _fetched(address, level, int(columns[32, 32]) // TILE, int(rows[32, 32]) // TILE, ends)
 
 
 def _places(
@@ -138,13 +143,13 @@ def _places(
 
 
 def _tile(
-    address: str, folder: Path, level: int, column: int, row: int, asks: bool
+    address: str, folder: Path, level: int, column: int, row: int, asks: bool, ends: float
 ) -> NDArray[np.uint8] | None:
     file = folder / str(level) / f"{column}-{row}.png"
     if file.is_file():
         data = file.read_bytes()
     elif asks:
-        data = _fetched(address, level, column, row)
+        data = _fetched(address, level, column, row, ends)
         file.parent.mkdir(parents=True, exist_ok=True)
         part = file.with_suffix(".part")
         part.write_bytes(data)
@@ -157,13 +162,21 @@ def _tile(
     return np.moveaxis(np.asarray(image), -1, 0)
 
 
-def _fetched(address: str, level: int, column: int, row: int) -> bytes:
-    """The bytes of a tile; empty where the service has none there."""
+def _fetched(address: str, level: int, column: int, row: int, ends: float) -> bytes:
+    """The bytes of a tile; empty where the service has none there, or when its time is over."""
+    if time.monotonic() > ends:
+        raise FileRefused("The service is too slow; what it has sent so far is shown.")
     url = address.replace("{z}", str(level)).replace("{x}", str(column)).replace("{y}", str(row))
     where = re.sub(r"^https?://([^/]+)/.*", r"\1", url)
     try:
         answer = _pool.request("GET", url, timeout=TIMEOUT, retries=RETRIES, preload_content=False)
-        data = answer.read(LARGEST_BYTES + 1)
+        data = b""
+        # A service may send a byte now and then for ever.
+        while block := answer.read(65_536):
+            data += block
+            if len(data) > LARGEST_BYTES or time.monotonic() > ends:
+                answer.close()
+                raise FileRefused(f"The service {where} is too slow, or sends more than a tile; look at its address.")
         answer.release_conn()
     except urllib3.exceptions.HTTPError:
         raise FileRefused(f"The service {where} does not answer; start it, or look at its address.") from None

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import sqlite3
+
 from ..core.own_kinds import OwnKind, with_own
 from ..core.signs import catalogue
 from ..core.signs.catalogue import SignBook
+from . import rows
 from .journal import Change
 from .reading import Reader
 
@@ -16,10 +19,11 @@ def book_of(project: Reader) -> SignBook:
 
 def own_kinds(project: Reader) -> list[tuple[int, OwnKind]]:
     """The kinds that a project has made for itself, with their row ids."""
-    return [
-        (row["id"], OwnKind.of(row["name"], row["label"], row["family"], row["sign"], row["fields"], row["position"]))
-        for row in project.kinds()
-    ]
+    return [(row["id"], _own_kind(row)) for row in project.kinds() if not rows.refusals(_own_kind, row)]
+
+
+def _own_kind(row: sqlite3.Row) -> OwnKind:
+    return OwnKind.of(row["name"], row["label"], row["family"], row["sign"], row["fields"], row["position"])
 
 
 def kind_change(row_id: int | None, kind: OwnKind) -> Change:

@@ -36,11 +36,17 @@ def decoded(blob: bytes) -> BaseGeometry:
 
 
 def decoded_all(blobs: Sequence[bytes]) -> NDArray[np.object_]:
-    """``decoded`` for many blobs at once."""
+    """``decoded`` for many blobs at once; None where a blob is no geometry, as another program may leave one."""
     out = np.empty(len(blobs), dtype=object)
     if blobs:
-        out[:] = shapely.from_wkb([b[_wkb_start(b) :] for b in blobs])
+        out[:] = shapely.from_wkb([_wkb(blob) for blob in blobs], on_invalid="ignore")
     return out
+
+
+def _wkb(blob: object) -> bytes | None:
+    if not isinstance(blob, bytes) or len(blob) < 8 or blob[:2] != b"GP" or blob[3] >> 1 & 0b111 not in _ENVELOPES:
+        return None
+    return blob[_wkb_start(blob) :]
 
 
 def _wkb_start(blob: bytes) -> int:

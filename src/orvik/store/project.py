@@ -2,36 +2,47 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 from ..core.crs import ProjectCrs, project_crs
 from ..core.errors import NotFound, ProjectRefused
-from . import journal, reference_systems, rows, upgrade
+from . import identity, journal, reference_systems, rows, upgrade
 from .geometry import add_functions
 from .journal import Change, Entry, RowChange
 from .reading import Reader
 
 APPLICATION_ID = 0x47504B47
+# How long a statement waits for another program, in milliseconds.
+BUSY_MS = 5000
 
 
 class Project(Reader):
     """One project file. One writer at a time; every method is safe to call from any thread."""
 
-    def __init__(self, path: Path, connection: sqlite3.Connection) -> None:
+    def __init__(self, path: Path, connection: sqlite3.Connection, writable: bool = True) -> None:
         super().__init__(connection)
         self.path = path
+        # Whether it can be changed, or only looked at.
+        self.writable = writable
+        self._watch = identity.Watch(path) if writable else None
+        # Whether the file is no longer the one that was opened.
+        self.lost = False
         self._closed = False
         self._history, self.revision = journal.history(connection)
         self._data_version = self._pragma("data_version")
         self.crs: ProjectCrs = self._kept_crs()
         self.srs_id = reference_systems.number_of(connection, self.crs)
+        if self._watch:
+            identity.written(path, self._watch.mark)
 
     @staticmethod
     def open(path: Path, read_only: bool = False) -> Project:
-        """Open a project file.
+        """Open a project file; one that cannot be written is opened to be looked at.
 
         Raises
         ------
@@ -39,11 +50,11 @@ class Project(Reader):
             No such file, not a GeoPackage, or a GeoPackage that is no project.
         """
         if not path.is_file():
-            raise ProjectRefused(f"There is no project file {path}.")
-        mode = "ro" if read_only else "rw"
-        connection = sqlite3.connect(
-            f"{path.resolve().as_uri()}?mode={mode}", uri=True, isolation_level=None, check_same_thread=False
-        )
+            raise ProjectRefused(f"There is no project file {path.name}.")
+        writable = not read_only and _can_be_written(path)
+        if writable:
+            identity.part_from_strange_log(path)
+        connection = _connected(path, writable)
         try:
             if connection.execute("PRAGMA application_id").fetchone()[0] != APPLICATION_ID:
                 raise ProjectRefused(
@@ -57,17 +68,21 @@ class Project(Reader):
                     f"{path.name} is a GeoPackage but not a project of Orvik; bring it in as a file instead."
                 )
             add_functions(connection)
-            if read_only and not upgrade.is_current(connection):
+            if not writable and not upgrade.is_current(connection):
+                if not _can_be_written(path):
+                    raise ProjectRefused(
+                        f"{path.name} was made by an earlier Orvik and cannot be written; copy it to a folder where it can."
+                    )
                 # Reading needs the present form, too.
                 Project.open(path).close()
             connection.execute("PRAGMA foreign_keys = ON")
-            connection.execute("PRAGMA busy_timeout = 5000")
-            if not read_only:
+            connection.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
+            if writable:
                 connection.execute("PRAGMA journal_mode = WAL")
                 connection.execute("PRAGMA synchronous = FULL")
                 connection.execute("PRAGMA wal_autocheckpoint = 0")
                 upgrade.upgrade(connection)
-            return Project(path, connection)
+            return Project(path, connection, writable)
         except sqlite3.DatabaseError as error:
             connection.close()
             raise ProjectRefused(f"{path.name} cannot be read as a project ({error}).") from error
@@ -78,19 +93,54 @@ class Project(Reader):
     def close(self) -> None:
         """Move what is in the write-ahead log into the file, and close it."""
         with self._lock:
-            if not self._closed:
-                self.checkpoint()
+            if self._closed:
+                return
+            self._closed = True
+            if self._watch is None:
                 self._connection.close()
-                self._closed = True
+                return
+            try:
+                self._watch.check()
+            except ProjectRefused:
+                self.lost = True
+                identity.let_go(self._connection, self.path)
+                return
+            self._move_log()
+            self._connection.close()
+            if not identity.log_of(self.path).exists():
+                identity.mark_of(self.path).unlink(missing_ok=True)
 
     def close_reader(self) -> None:
         """Close a project that was opened for reading only."""
         self._connection.close()
 
-    def checkpoint(self) -> None:
-        """Move the write-ahead log into the file; for moments of rest."""
+    def checkpoint(self) -> bool:
+        """Move the write-ahead log into the file, so that the file stands alone; for moments of rest.
+
+        Returns
+        -------
+        Whether all was moved; where another reader holds it up, it is tried again at the next rest.
+        """
         with self._lock:
-            self._connection.execute("PRAGMA wal_checkpoint(PASSIVE)")
+            if self._closed or self._watch is None or self.lost:
+                return True
+            try:
+                self._watch.check()
+            except ProjectRefused:
+                self.lost = True
+                return True
+            return self._move_log()
+
+    def _move_log(self) -> bool:
+        try:
+            self._connection.execute("PRAGMA busy_timeout = 100")
+            busy = self._connection.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchone()[0]
+            self._connection.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
+            if self._watch:
+                self._watch.settle()
+        except (sqlite3.Error, OSError):
+            return False
+        return not busy
 
     def copy_to(self, target: Path) -> None:
         """A whole copy of the project, also while it is in use."""
@@ -160,13 +210,20 @@ class Project(Reader):
     def notice_outside(self) -> bool:
         """Mark in the journal that another program has written to the file; undo does not cross it."""
         with self._lock:
+            if not self.writable or self._closed:
+                return False
+            self._refuse_lost()
             version = self._pragma("data_version")
             if version == self._data_version:
                 return False
             self._data_version = version
-            self._connection.execute("BEGIN IMMEDIATE")
-            entry = journal.written(self._connection, "barrier", "changed by another program", [], None)
-            self._connection.execute("COMMIT")
+            try:
+                self._connection.execute("BEGIN IMMEDIATE")
+                entry = journal.written(self._connection, "barrier", "changed by another program", [], None)
+                self._connection.execute("COMMIT")
+            except sqlite3.Error as error:
+                self._rollback()
+                raise ProjectRefused(f"Not kept: {self.path.name} cannot be written ({error}).") from error
             self._history.took(entry)
             self.revision = entry.id
             return True
@@ -175,6 +232,9 @@ class Project(Reader):
         self, kind: str, label: str, of: int | None, carry_out: Callable[[], list[RowChange]]
     ) -> Entry:
         with self._lock:
+            if self._watch is None:
+                raise ProjectRefused(f"Not kept: {self.path.name} can only be looked at; its file or folder is read-only.")
+            self._refuse_lost()
             self.notice_outside()
             try:
                 self._connection.execute("BEGIN IMMEDIATE")
@@ -183,6 +243,7 @@ class Project(Reader):
                 # What the standard's own tables say of the system follows the project; it is no edit.
                 srs_id = reference_systems.use(self._connection, crs) if crs != self.crs else self.srs_id
                 entry = journal.written(self._connection, kind, label, changes, of)
+                self._refuse_lost()
                 self._connection.execute("COMMIT")
             except sqlite3.IntegrityError as error:
                 self._rollback()
@@ -197,6 +258,15 @@ class Project(Reader):
             self._history.took(entry)
             self.revision = entry.id
             return entry
+
+    def _refuse_lost(self) -> None:
+        """Raise ProjectRefused if the file is no longer the one that was opened; from then on nothing is written."""
+        assert self._watch is not None
+        try:
+            self._watch.check()
+        except ProjectRefused:
+            self.lost = True
+            raise
 
     def _kept_crs(self) -> ProjectCrs:
         return project_crs(self._connection.execute("SELECT crs FROM project WHERE id = 1").fetchone()[0])
@@ -220,37 +290,40 @@ class Project(Reader):
 
     # Drafts: lines begun and not finished, kept but not journalled
 
-    def draft(self, seat: str, taken: frozenset[str]) -> tuple[str, str | None]:
-        """What was being drawn at a seat; else what was left at one that nobody takes any more.
+    def draft(self, seat: str) -> str | None:
+        """What is being drawn at a seat; None for nothing."""
+        found = self._select("SELECT drawing FROM drafts WHERE seat = ?", (seat,))
+        return str(found[0]["drawing"]) if found else None
 
-        Parameters
-        ----------
-        seat
-            The window that asks.
-        taken
-            The windows that are open.
-        """
-        rows = {r["seat"]: str(r["drawing"]) for r in self._select("SELECT seat, drawing FROM drafts ORDER BY id")}
-        if seat in rows:
-            return seat, rows[seat]
-        left = [name for name in rows if name not in taken]
-        return (left[-1], rows[left[-1]]) if left else (seat, None)
+    def drafts_left(self, taken: frozenset[str]) -> list[tuple[str, str]]:
+        """What was left half drawn at seats that no open window has: seat and drawing, the latest first."""
+        listed = self._select("SELECT seat, drawing FROM drafts ORDER BY id DESC")
+        return [(r["seat"], str(r["drawing"])) for r in listed if r["seat"] not in taken]
 
     def set_draft(self, seat: str, drawing: str | None) -> None:
         """Keep what is being drawn at a seat, or forget it."""
-        with self._lock:
-            if drawing is None:
-                self._connection.execute("DELETE FROM drafts WHERE seat = ?", (seat,))
-                return
-            self._connection.execute(
-                "INSERT INTO drafts (seat, drawing) VALUES (?, ?) ON CONFLICT (seat) DO UPDATE SET drawing = excluded.drawing",
-                (seat, drawing),
-            )
+        if drawing is None:
+            self._put("DELETE FROM drafts WHERE seat = ?", (seat,))
+            return
+        self._put(
+            "INSERT INTO drafts (seat, drawing) VALUES (?, ?) ON CONFLICT (seat) DO UPDATE SET drawing = excluded.drawing",
+            (seat, drawing),
+        )
 
     def forget_drafts(self) -> None:
         """Forget all that is being drawn; it stands in a coordinate system that is no more."""
+        self._put("DELETE FROM drafts", ())
+
+    def _put(self, sql: str, values: tuple[Any, ...]) -> None:
+        """Write what is kept but not journalled; raises ProjectRefused where the file cannot be written."""
         with self._lock:
-            self._connection.execute("DELETE FROM drafts")
+            if self._watch is None:
+                raise ProjectRefused(f"{self.path.name} can only be looked at; its file or folder is read-only.")
+            self._refuse_lost()
+            try:
+                self._connection.execute(sql, values)
+            except sqlite3.Error as error:
+                raise ProjectRefused(f"Not kept: {self.path.name} cannot be written ({error}).") from error
 
     # The stack: a way of looking, kept but not journalled
 
@@ -260,13 +333,30 @@ class Project(Reader):
 
     def set_layer(self, layer: str, state: rows.LayerState) -> None:
         """Keep how a layer stands."""
-        with self._lock:
-            self._connection.execute(
-                "INSERT INTO stack (layer, shown, locked, strength) VALUES (?, ?, ?, ?) "
-                "ON CONFLICT (layer) DO UPDATE SET shown = excluded.shown, locked = excluded.locked, "
-                "strength = excluded.strength",
-                (layer, int(state.shown), int(state.locked), state.strength),
-            )
+        self._put(
+            "INSERT INTO stack (layer, shown, locked, strength) VALUES (?, ?, ?, ?) "
+            "ON CONFLICT (layer) DO UPDATE SET shown = excluded.shown, locked = excluded.locked, "
+            "strength = excluded.strength",
+            (layer, int(state.shown), int(state.locked), state.strength),
+        )
+
+
+def _can_be_written(path: Path) -> bool:
+    """Whether a file and its folder can be written: the log lies beside the file."""
+    return os.access(path, os.W_OK) and os.access(path.parent, os.W_OK)
+
+
+def _connected(path: Path, writable: bool) -> sqlite3.Connection:
+    mode = "rw" if writable else "ro"
+    if not writable and not os.access(path.parent, os.W_OK) and not identity.log_of(path).exists():
+        # Nothing can be put beside it, not even what readers share.
+        mode = "ro&immutable=1"
+    try:
+        return sqlite3.connect(
+            f"{path.resolve().as_uri()}?mode={mode}", uri=True, isolation_level=None, check_same_thread=False
+        )
+    except sqlite3.Error as error:
+        raise ProjectRefused(f"{path.name} cannot be opened ({error}).") from error
 
 
 def _plain(error: sqlite3.IntegrityError) -> str:

@@ -4,20 +4,31 @@ from __future__ import annotations
 
 import sqlite3
 import threading
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from ..core.crs import ProjectCrs
-from ..core.errors import NotFound
+from ..core.errors import NotFound, OrvikError
 from ..core.feature import COLUMNS, TABLES, Feature, Features, Table
 from ..core.scale import Scales
 from ..core.sheet.page import Part, Sheet
 from ..core.units import MapUnit, stratigraphic_order
 from . import journal, rows
-from .geometry import decoded, decoded_all
+from .geometry import decoded_all
+
+
+@dataclass(frozen=True)
+class Fault:
+    """A row that another program has left and that holds nothing that can be shown."""
+
+    table: str
+    id: int
+    why: str
 
 
 class Reader:
@@ -59,21 +70,40 @@ class Reader:
         found = self._select(f"SELECT * FROM {_feature_table(table)} WHERE id = ?", (feature_id,))
         if not found:
             raise NotFound(f"That feature is no longer in the project ({table} {feature_id}).")
-        return rows.feature(table, found[0], decoded(found[0]["geom"]))
+        return rows.feature(table, found[0], decoded_all([found[0]["geom"]])[0])
 
     def features(self, table: Table) -> Features:
-        """All features of a table as columns."""
+        """All features of a table as columns; rows that hold none are left out, and told by ``faults``."""
         names = ("id", "geom", *COLUMNS[_feature_table(table)])
         sql = f"SELECT {', '.join(names)} FROM {table} ORDER BY id"
         with self._lock:
             found = self._connection.execute(sql).fetchall()
-        columns = list(zip(*found, strict=True)) if found else [()] * len(names)
-        return Features(
-            table,
-            np.array(columns[0], dtype=np.int64),
-            decoded_all(columns[1]),
-            {name: rows.column(name, values) for name, values in zip(names[2:], columns[2:], strict=True)},
-        )
+        if not found:
+            return Features.of(table, [])
+        geometries = decoded_all([row[1] for row in found])
+        try:
+            return _columns(table, names, found, geometries)
+        except (ValueError, TypeError, KeyError, OrvikError):
+            # Another program has left something here; the rest of the map is none the worse for it.
+            sound = [not rows.fault_of(table, dict(zip(names, row, strict=True)), g) for row, g in zip(found, geometries, strict=True)]
+            kept = [row for row, good in zip(found, sound, strict=True) if good]
+            return _columns(table, names, kept, geometries[np.array(sound, dtype=bool)]) if kept else Features.of(table, [])
+
+    def faults(self) -> list[Fault]:
+        """Rows that hold no feature, no unit and no part, each with what is wrong with it."""
+        found = []
+        for table in TABLES:
+            listed = self._select(f"SELECT * FROM {table} ORDER BY id")
+            geometries = decoded_all([row["geom"] for row in listed])
+            for row, geometry in zip(listed, geometries, strict=True):
+                why = rows.fault_of(table, row, geometry)
+                if why:
+                    found.append(Fault(table, row["id"], why))
+        for row in self._select("SELECT * FROM units ORDER BY id"):
+            found += [Fault("units", row["id"], why) for why in rows.refusals(rows.unit, row)]
+        for row in self._select("SELECT * FROM parts ORDER BY id"):
+            found += [Fault("parts", row["id"], why) for why in rows.refusals(rows.part, row)]
+        return found
 
     def whole(self, table: Table, ids: Iterable[int]) -> dict[int, Feature]:
         """Features with all their attributes by id; those that are not there are left out."""
@@ -82,9 +112,29 @@ class Reader:
         for start in range(0, len(wanted), 500):
             some = wanted[start : start + 500]
             sql = f"SELECT * FROM {_feature_table(table)} WHERE id IN ({', '.join('?' * len(some))})"
-            for row in self._select(sql, tuple(some)):
-                found[row["id"]] = rows.feature(table, row, decoded(row["geom"]))
+            listed = self._select(sql, tuple(some))
+            for row, geometry in zip(listed, decoded_all([r["geom"] for r in listed]), strict=True):
+                if not rows.fault_of(table, row, geometry):
+                    found[row["id"]] = rows.feature(table, row, geometry)
         return found
+
+    def neighbour_id(self, table: Table, kind: str, number: int, forward: bool) -> int | None:
+        """The next or the previous feature of a kind by number, round at the end."""
+        sign, order = (">", "ASC") if forward else ("<", "DESC")
+        for where in (f" AND id {sign} {int(number)}", ""):
+            sql = f"SELECT id FROM {_feature_table(table)} WHERE kind = ?{where} ORDER BY id {order} LIMIT 1"
+            found = self._select(sql, (kind,))
+            if found:
+                return int(found[0]["id"])
+        return None
+
+    def ids_where(self, table: Table, values: Mapping[str, str | bool | None], most: int) -> list[int]:
+        """Ids of the features that have all these values of shared columns, and no more than ``most``."""
+        if not set(values) <= {"kind", "certainty", "map_unit", "questionable"}:
+            raise NotFound("There is no such attribute.")
+        where = " AND ".join(f"{name} IS ?" for name in values)
+        sql = f"SELECT id FROM {_feature_table(table)} WHERE {where} ORDER BY id LIMIT {int(most)}"
+        return [row["id"] for row in self._select(sql, tuple(values.values()))]
 
     def all_features(self) -> dict[Table, Features]:
         """``features`` of every table."""
@@ -103,7 +153,7 @@ class Reader:
     def border(self) -> shapely.LineString | None:
         """The sheet border, if there is one."""
         found = self._select("SELECT geom FROM lines WHERE kind = 'border' ORDER BY id DESC LIMIT 1")
-        line = decoded(found[0]["geom"]) if found else None
+        line = decoded_all([found[0]["geom"]])[0] if found else None
         return line if isinstance(line, shapely.LineString) else None
 
     def border_ids(self) -> list[int]:
@@ -134,7 +184,7 @@ class Reader:
 
     def units(self) -> list[tuple[int, MapUnit]]:
         """Map units with their row ids, youngest first."""
-        found = {r["code"]: r for r in self._select("SELECT * FROM units")}
+        found = {r["code"]: r for r in self._select("SELECT * FROM units") if not rows.refusals(rows.unit, r)}
         return [(found[u.code]["id"], u) for u in stratigraphic_order([rows.unit(r) for r in found.values()])]
 
     def units_by_code(self) -> dict[str, MapUnit]:
@@ -160,7 +210,7 @@ class Reader:
 
     def parts(self, sheet_id: int) -> list[Part]:
         sql = "SELECT * FROM parts WHERE sheet_id = ? ORDER BY position, id"
-        return [rows.part(r) for r in self._select(sql, (sheet_id,))]
+        return [rows.part(r) for r in self._select(sql, (sheet_id,)) if not rows.refusals(rows.part, r)]
 
     def part(self, part_id: int) -> Part:
         found = self._select("SELECT * FROM parts WHERE id = ?", (part_id,))
@@ -193,6 +243,17 @@ class Reader:
     def kind_use(self, table: Table, kind: str) -> int:
         """How many features are of a kind."""
         return int(self._select(f"SELECT count(*) AS n FROM {_feature_table(table)} WHERE kind = ?", (kind,))[0]["n"])
+
+
+def _columns(
+    table: Table, names: Sequence[str], found: Sequence[Sequence[Any]], geometries: NDArray[np.object_]
+) -> Features:
+    """Rows as columns; raises ValueError where a row holds no feature."""
+    columns = list(zip(*found, strict=True))
+    values = {name: rows.column(name, column) for name, column in zip(names[2:], columns[2:], strict=True)}
+    if not rows.columns_are_sound(table, geometries, values):
+        raise ValueError("a row holds no feature")
+    return Features(table, np.array(columns[0], dtype=np.int64), geometries, values)
 
 
 def _feature_table(table: Table) -> Table:

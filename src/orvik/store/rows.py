@@ -4,15 +4,19 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+import numpy as np
+import shapely
+from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
 from ..core import stretch
 from ..core.band import Band
-from ..core.feature import Feature, Table
+from ..core.errors import FeatureRefused, OrvikError
+from ..core.feature import GEOMETRY_TYPES, Feature, Table
 from ..core.sheet.page import Part, Sheet
 from ..core.units import MapUnit
 from .geometry import encoded
@@ -29,6 +33,10 @@ class LayerState:
 
 
 def feature(table: Table, row: sqlite3.Row, geometry: BaseGeometry) -> Feature:
+    """A feature from its row; raises FeatureRefused where another program has left what is none."""
+    why = fault_of(table, row, geometry)
+    if why:
+        raise FeatureRefused(f"Row {row['id']} of {table} {why}; delete it, or mend it where it was written.")
     return Feature(
         table,
         geometry,
@@ -42,28 +50,77 @@ def feature(table: Table, row: sqlite3.Row, geometry: BaseGeometry) -> Feature:
         capture_scale=row["capture_scale"],
         source_id=row["source_id"],
         note=row["note"],
-        fields=json.loads(row["fields"] or "{}"),
+        fields=_READ["fields"](row["fields"]),
         **(_line_values(row) if table == "lines" else {}),
     )
 
 
+def fault_of(table: Table, row: Mapping[str, Any] | sqlite3.Row, geometry: BaseGeometry | None) -> str:
+    """What is wrong with a feature's row, in words; empty for a sound one."""
+    if geometry is None or geometry.is_empty or geometry.geom_type.upper() != GEOMETRY_TYPES[table]:
+        return f"holds no {GEOMETRY_TYPES[table].lower()}"
+    if not np.isfinite(geometry.bounds).all():
+        return "has a vertex that is nowhere"
+    if not isinstance(row["kind"], str) or not row["kind"]:
+        return "has no kind"
+    for name in ("azimuth", "inclination"):
+        value = row[name]
+        if value is not None and not (isinstance(value, float | int) and 0 <= value < (360 if name == "azimuth" else 90.001)):
+            return f"has an {name} of {str(value)[:20]}"
+    for name, read in _READ.items():
+        if name in row.keys():  # noqa: SIM118 (a row of sqlite3 tells its values, not its names)
+            try:
+                read(row[name])
+            except (ValueError, TypeError, KeyError, OrvikError):
+                return f"has unreadable {name}"
+    return ""
+
+
 def _line_values(row: sqlite3.Row) -> dict[str, Any]:
     return {
-        "stretches": stretch.loaded(row["stretches"]),
-        "knots": tuple(json.loads(row["knots"] or "[]")),
-        "band": Band.of(row["band"]),
+        name: _READ[name](row[name]) for name in ("stretches", "knots", "band")
     }
+
+
+# How a text of the file is read, by column.
+_READ: dict[str, Callable[[Any], Any]] = {
+    "stretches": stretch.loaded,
+    "knots": lambda text: tuple(int(k) for k in json.loads(text or "[]")),
+    "band": Band.of,
+    "fields": lambda text: dict(json.loads(text or "{}")),
+}
 
 
 def column(name: str, values: Sequence[Any]) -> list[Any]:
     """A column of many rows as the core takes it."""
-    if name == "stretches":
-        return [stretch.loaded(text) for text in values]
-    if name == "band":
-        return [Band.of(text) for text in values]
-    if name == "fields":
-        return [json.loads(text) if text else {} for text in values]
-    return list(values)
+    read = _READ.get(name)
+    return [read(value) for value in values] if read else list(values)
+
+
+def columns_are_sound(table: Table, geometries: NDArray[np.object_], values: Mapping[str, list[Any]]) -> bool:
+    """Whether all rows of a table hold features: the same as ``fault_of``, for all at once."""
+    kind_of = {"lines": shapely.GeometryType.LINESTRING, "areas": shapely.GeometryType.POLYGON, "points": shapely.GeometryType.POINT}
+    if not (shapely.get_type_id(geometries) == kind_of[table]).all() or shapely.is_empty(geometries).any():
+        return False
+    if not np.isfinite(shapely.bounds(geometries)).all():
+        return False
+    if not all(isinstance(kind, str) and kind for kind in values["kind"]):
+        return False
+    for name, top in (("azimuth", 360.0), ("inclination", 90.001)):
+        if not all(v is None or (type(v) in (float, int) and 0 <= v < top) for v in values[name]):
+            return False
+    return True
+
+
+def refusals(make: Callable[[sqlite3.Row], Any], row: sqlite3.Row) -> list[str]:
+    """Why something cannot be made from a row, as a list of one or of none."""
+    try:
+        make(row)
+    except OrvikError as refusal:
+        return [refusal.sentence]
+    except (ValueError, TypeError, KeyError):
+        return ["It holds what cannot be read."]
+    return []
 
 
 def feature_change(kept: Feature, srs_id: int) -> Change:

@@ -134,6 +134,13 @@ CREATE TABLE points (
   fields TEXT NOT NULL DEFAULT ''
 );
 
+CREATE INDEX lines_by_kind ON lines (kind, id);
+CREATE INDEX areas_by_kind ON areas (kind, id);
+CREATE INDEX points_by_kind ON points (kind, id);
+CREATE INDEX lines_by_unit ON lines (map_unit);
+CREATE INDEX areas_by_unit ON areas (map_unit);
+CREATE INDEX points_by_unit ON points (map_unit);
+
 CREATE TABLE sheets (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
   name TEXT NOT NULL UNIQUE,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import shapely
 
@@ -17,19 +17,20 @@ from . import rows
 from .books import book_of, own_kinds
 from .journal import Change
 from .project import Project
-from .reading import Reader
+from .reading import Fault, Reader
 
 # After so many changed rows it is quicker to begin anew.
 MANY = 3000
 
 
-def setting_of(project: Project) -> Setting:
+def setting_of(project: Project, faults: Sequence[Fault]) -> Setting:
     """What a survey takes from the project beside its features."""
     book = book_of(project)
     readings = frozenset(kind for kind in book.kinds("points") if book.needs_reading("points", kind))
     return Setting(
         project.units_by_code(), project.scales, project.crs.metres_per_unit, book.bounding, readings,
-        tuple(printed_texts(project)),
+        {table: frozenset(book.kinds(table)) for table in TABLES},
+        tuple((fault.table, fault.id, fault.why) for fault in faults), tuple(printed_texts(project)),
     )  # fmt: skip
 
 
@@ -48,7 +49,7 @@ def printed_texts(project: Reader) -> Iterator[tuple[str, str]]:
 
 def survey_of(project: Project) -> Survey:
     """A whole survey of a project as it is."""
-    return Survey(project.all_features(), setting_of(project))
+    return Survey(project.all_features(), setting_of(project, project.faults()))
 
 
 class Follower:
@@ -58,20 +59,24 @@ class Follower:
         self.survey: Survey | None = None
         self.revision = -1
         self._crs = ""
+        self._faults: list[Fault] = []
 
     def follow(self, project: Project) -> Survey:
         """The survey at the revision of a snapshot of the project."""
         changed = project.changed_since(self.revision) if self.survey is not None else None
         if self.survey is None or changed is None or len(changed) > MANY or project.crs.text != self._crs:
-            self.survey = survey_of(project)
+            self._faults = project.faults()
+            self.survey = Survey(project.all_features(), setting_of(project, self._faults))
         elif changed:
+            # A row that was at fault and has been edited is sound now, or gone.
+            self._faults = [fault for fault in self._faults if (fault.table, fault.id) not in changed]
             put, gone = [], []
             for table in TABLES:
                 ids = {number for name, number in changed if name == table}
                 there = project.whole(table, sorted(ids))
                 put += list(there.values())
                 gone += [(table, number) for number in ids - set(there)]
-            self.survey.update(put, gone, setting_of(project))
+            self.survey.update(put, gone, setting_of(project, self._faults))
         self.revision, self._crs = project.revision, project.crs.text
         return self.survey
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import sqlite3
 from functools import lru_cache
 
@@ -33,9 +34,23 @@ def is_current(connection: sqlite3.Connection) -> bool:
 
 
 def upgrade(connection: sqlite3.Connection) -> None:
-    """Add the columns and tables that are missing, in one transaction; what is there stays as it is."""
-    if is_current(connection):
-        return
+    """Add the columns, tables and indexes that are missing; what is there stays as it is."""
+    if not is_current(connection):
+        _add_all(connection)
+    _add_indexes(connection)
+
+
+def _add_indexes(connection: sqlite3.Connection) -> None:
+    """Indexes make reading quick and change nothing else."""
+    there = {row[0] for row in connection.execute("SELECT name FROM sqlite_master WHERE type = 'index'")}
+    for statement in statements(SCHEMA.read_text(encoding="utf-8")):
+        name = re.match(r"CREATE INDEX (\w+) ", statement.strip())
+        if name and name[1] not in there:
+            connection.execute(statement)
+
+
+def _add_all(connection: sqlite3.Connection) -> None:
+    """Tables and columns that are missing, in one transaction."""
     script = statements(SCHEMA.read_text(encoding="utf-8"))
     connection.execute("BEGIN IMMEDIATE")
     try:

@@ -3,19 +3,22 @@
 from __future__ import annotations
 
 import asyncio
+import logging
 import re
 import unicodedata
 from dataclasses import dataclass
 from pathlib import Path
 
 from ..core.crs import ProjectCrs
-from ..core.errors import NotFound, ProjectRefused
+from ..core.errors import NotFound, OrvikError, ProjectRefused
 from ..core.scale import Scales
 from ..exchange import grids
 from ..store.creation import create
 from ..store.project import Project
 from .work import Workers
 from .workspace import Workspace
+
+LOG = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -47,17 +50,24 @@ class Chest:
 
     def path(self, slug: str) -> Path:
         """The file of a project; raises NotFound."""
+        if not re.fullmatch(r"[A-Za-z0-9_-]{1,200}", slug):
+            raise NotFound("There is no such project here.")
         path = self.folder / f"{slug}.gpkg"
-        if not re.fullmatch(r"[A-Za-z0-9_-]+", slug) or not path.is_file():
+        if not path.is_file():
             raise NotFound(f"There is no project “{slug}” here.")
         return path
 
     async def workspace(self, slug: str) -> Workspace:
         """A project, opened at its first use."""
         found = self._open.get(slug)
-        if found is None:
+        if found is None or found.project.lost:
             async with self._opening:
                 found = self._open.get(slug)
+                if found is not None and found.project.lost:
+                    # Another file is in its place; nothing of the one that was open may reach it.
+                    del self._open[slug]
+                    await asyncio.to_thread(found.close)
+                    found = None
                 if found is None:
                     found = await Workspace.open(slug, self.path(slug), self.workers)
                     self._open[slug] = found
@@ -94,21 +104,29 @@ def _drawer(path: Path) -> Drawer:
     slug = path.stem
     try:
         project = Project.open(path, read_only=True)
-    except ProjectRefused as refusal:
+        try:
+            return _facts(slug, project)
+        finally:
+            project.close_reader()
+    except OrvikError as refusal:
         return Drawer(slug, path.name, trouble=refusal.sentence)
-    try:
-        sheets = project.sheets()
-        first = sheets[0] if sheets else None
-        return Drawer(
-            slug,
-            project.name,
-            project.kept_at,
-            project.crs.label,
-            project.scales.publication,
-            project.revision,
-            first.id if first else None,
-            first.name if first else "",
-            (first.width, first.height) if first else (297.0, 210.0),
-        )
-    finally:
-        project.close_reader()
+    except Exception as error:
+        # Whatever is the matter with one project, the others are still there.
+        LOG.exception("looking into %s", path.name)
+        return Drawer(slug, path.name, trouble=f"{path.name} cannot be looked into ({type(error).__name__}).")
+
+
+def _facts(slug: str, project: Project) -> Drawer:
+    sheets = project.sheets()
+    first = sheets[0] if sheets else None
+    return Drawer(
+        slug,
+        project.name,
+        project.kept_at,
+        project.crs.label,
+        project.scales.publication,
+        project.revision,
+        first.id if first else None,
+        first.name if first else "",
+        (first.width, first.height) if first else (297.0, 210.0),
+    )

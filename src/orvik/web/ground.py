@@ -43,6 +43,7 @@ async def ground(request: Request, slug: str) -> Response:
         **_facts(workspace),
         stack=stack_rows(workspace),
         set_aside=set_aside(workspace),
+        slips=True,
     )
 
 
@@ -162,6 +163,7 @@ def stack_page(request: Request, workspace: Workspace, emptied: bool = False) ->
         slug=workspace.slug,
         stack=stack_rows(workspace),
         stage=stage,
+        slips=stage == "ground",
         emptied=emptied,
         set_aside=set_aside(workspace),
     )

@@ -7,10 +7,12 @@ sentence under ``refused``. What each message does is told in the rooms beside t
 
 from __future__ import annotations
 
+import asyncio
 import contextlib
 import json
 import logging
 import math
+import re
 from collections.abc import Awaitable, Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -22,7 +24,7 @@ from ..core.curve import FLAT_MM
 from ..core.edit import checked
 from ..core.errors import OWN_FAULT, FeatureRefused, NotFound, OrvikError, Stale
 from ..core.feature import TABLES, Feature, Table
-from ..core.scale import on_ground
+from ..core.scale import LARGEST_DENOMINATOR, on_ground
 from ..core.shared import with_shared_vertices
 from ..core.signs.catalogue import Pen
 from ..core.snap import Switches, Target
@@ -30,11 +32,17 @@ from ..core.stroke import Drawing, Vertex
 from ..core.vertices import paths_of
 from ..store.journal import Change, Entry
 from ..store.keeping import feature_changes
-from .workspace import Notice, Workspace
+from .workspace import CHANGED_MEANWHILE, Notice, Workspace
 
 Answer = dict[str, Any]
 Handler = Callable[["Live", Answer], Awaitable[Answer]]
 LARGEST_MESSAGE = 256_000
+# The ring that a page begins with: so large on the sheet, and never less than so many pixels.
+RING_MM = 0.6
+RING_PX = 8.0
+# A page that has so many messages still to take, or so many bytes, has stopped taking them.
+MOST_WAITING = 500
+MOST_WAITING_BYTES = 64_000_000
 LOG = logging.getLogger(__name__)
 
 
@@ -53,6 +61,9 @@ class Live:
     def __init__(self, socket: WebSocket, workspace: Workspace) -> None:
         self.socket = socket
         self.workspace = workspace
+        self._outbox: asyncio.Queue[str | bytes] = asyncio.Queue()
+        self._waiting = 0
+        self._behind = asyncio.Event()
         self.seat = ""
         self.pen: Pen | None = None
         self.drawing: Drawing | None = None
@@ -60,9 +71,10 @@ class Live:
         self.way = "straight"
         self.switches = Switches()
         self.snapping: frozenset[Table] = frozenset(TABLES)
-        self.radius_m = 15.0
-        # A ring in screen pixels follows the scale; None where it is measured otherwise.
+        # The ring's radius in metres; or in screen pixels, which follow the scale of the view; or the fewest of these.
+        self.radius_m = on_ground(RING_MM, workspace.project.scales.publication)
         self.radius_px: float | None = None
+        self.least_px = RING_PX
         # Directions on the grid, in degrees, that the next span keeps to.
         self.courses: tuple[float, ...] = ()
         # The ring as last shown: its number, what it holds, where, and the revision it was true at.
@@ -76,25 +88,56 @@ class Live:
         self.begun: tuple[str, tuple[float, float]] | None = None
 
     async def run(self) -> None:
-        """Answer until the page goes away."""
-        self.workspace.listeners.add(self._notify)
+        """Answer until the page goes away, or falls so far behind that it must begin anew."""
+        self.workspace.listen(self._notify)
+        work = (self._send_all(), self._answer_all(), self._behind.wait())
+        tasks = [asyncio.ensure_future(part) for part in work]
         try:
-            await self.send(self.workspace.state())
-            while True:
-                await self._answer(await self.socket.receive_text())
-        except WebSocketDisconnect:
-            pass
+            await asyncio.wait(tasks, return_when=asyncio.FIRST_COMPLETED)
+            if self._behind.is_set():
+                with contextlib.suppress(RuntimeError, OSError, TimeoutError):
+                    await asyncio.wait_for(self.socket.close(1013), 1.0)
         finally:
             self.workspace.listeners.discard(self._notify)
             self.workspace.seats.discard(self.seat)
+            for task in tasks:
+                task.cancel()
+                with contextlib.suppress(asyncio.CancelledError, WebSocketDisconnect, RuntimeError, OSError):
+                    await task
 
-    async def _answer(self, text: str) -> None:
-        try:
-            message = json.loads(text) if len(text) <= LARGEST_MESSAGE else None
-        except ValueError:
-            message = None
-        if not isinstance(message, dict):
-            await self.send({"n": None, "refused": "This message cannot be read."})
+    async def _answer_all(self) -> None:
+        self.send(self.workspace.state())
+        with contextlib.suppress(WebSocketDisconnect):
+            while True:
+                received = await self.socket.receive()
+                if received["type"] == "websocket.disconnect":
+                    return
+                await self._answer(received.get("text"))
+
+    async def _send_all(self) -> None:
+        with contextlib.suppress(WebSocketDisconnect, RuntimeError):
+            while True:
+                message = await self._outbox.get()
+                self._waiting -= len(message)
+                if isinstance(message, bytes):
+                    await self.socket.send_bytes(message)
+                else:
+                    await self.socket.send_text(message)
+
+    def _post(self, message: str | bytes) -> None:
+        """Put a message where it is sent from; a page that does not take its messages is let go, and loads again."""
+        if self._outbox.qsize() >= MOST_WAITING or self._waiting > MOST_WAITING_BYTES:
+            self._behind.set()
+            return
+        self._waiting += len(message)
+        self._outbox.put_nowait(message)
+
+    async def _answer(self, text: str | None) -> None:
+        message = message_of(text)
+        if message is None:
+            # The page waits for an answer with its number, whatever else is wrong with the message.
+            named = re.search(r'"n"\s*:\s*(\d{1,15})\b', (text or "")[:1000])
+            self.send({"n": int(named[1]) if named else None, "refused": "This message cannot be read; load the page again."})
             return
         number = message.get("n")
         handler = handlers().get(str(message.get("do")))
@@ -104,29 +147,31 @@ class Live:
             answer = await handler(self, message)
         except OrvikError as refusal:
             answer = {"refused": refusal.sentence, "where": type(refusal).__name__}
-        except (LookupError, TypeError, ValueError):
+        except (LookupError, TypeError, ValueError, OverflowError):
             answer = {"refused": "The page sent something that cannot be read; load it again."}
-            LOG.warning("a message that cannot be read: %s", text[:1000], exc_info=True)
+            LOG.warning("a message that cannot be read: %s", str(text)[:1000], exc_info=True)
         except Exception:
             # An edit is one transaction, so nothing is half-kept; the page and what it draws stay as they are.
             answer = {"refused": OWN_FAULT}
-            LOG.exception("answering %s", text[:1000])
-        await self.send({"n": number, **answer})
+            LOG.exception("answering %s", str(text)[:1000])
+        self.send({"n": number if isinstance(number, int | None) else None, **answer})
 
-    async def send(self, words: Answer) -> None:
+    def send(self, words: Answer) -> None:
         """Send words to the page."""
-        await self.socket.send_text(json.dumps(words, separators=(",", ":"), ensure_ascii=False))
+        self._post(json.dumps(words, separators=(",", ":"), ensure_ascii=True))
 
-    async def _notify(self, notice: Notice) -> None:
+    def _notify(self, notice: Notice) -> None:
+        if notice.words.get("do") == "closed":
+            self._behind.set()
+            return
         if notice.words.get("moved"):
             # What was being drawn stands in the system that is no more.
             self.waiting = None
             self.drawing = self.fresh() if self.drawing else None
-        with contextlib.suppress(WebSocketDisconnect, RuntimeError):
-            if notice.ink is not None:
-                await self.socket.send_bytes(notice.ink)
-            told = notice.words.get("do") == "findings"
-            await self.send(notice.words if told else {**notice.words, "do": "changed"})
+        if notice.ink is not None:
+            self._post(notice.ink)
+        told = notice.words.get("do") == "findings" or "replaced" in notice.words
+        self.send(notice.words if told else {**notice.words, "do": "changed"})
 
     # What the rooms share
 
@@ -156,7 +201,7 @@ class Live:
         Stale
             One has changed since the page saw it.
         """
-        revision = int(message["revision"])
+        revision = whole_of(message["revision"])
         if not message["features"]:
             raise FeatureRefused("Take a feature in hand first.")
         features = []
@@ -164,10 +209,7 @@ class Live:
             table, number = feature_key(named)
             features.append(self.workspace.project.feature(table, number))
             if self.workspace.changed_since(table, number, revision):
-                raise Stale(
-                    "This feature was changed in another window meanwhile. It is shown here as it is now; "
-                    "make your change again."
-                )
+                raise Stale(CHANGED_MEANWHILE)
         return features
 
     def beside(self, places: Iterable[tuple[float, float]], but: Iterable[Feature]) -> list[Feature]:
@@ -253,18 +295,62 @@ def handlers() -> dict[str, Handler]:
 _HANDLERS: dict[str, Handler] = {}
 
 
+def message_of(text: str | None) -> Answer | None:
+    """A message as it was sent; None for what is none, or no JSON that a page of ours sends."""
+    if text is None or len(text) > LARGEST_MESSAGE:
+        return None
+    try:
+        message = json.loads(text, parse_constant=_no_number, parse_int=_whole_number)
+        if "\\ud" in text.lower():
+            # Half of a letter can be kept nowhere.
+            json.dumps(message, ensure_ascii=False).encode()
+    except (ValueError, RecursionError):
+        return None
+    return message if isinstance(message, dict) else None
+
+
+def _no_number(name: str) -> float:
+    raise ValueError(f"{name} is no number")
+
+
+def _whole_number(digits: str) -> int:
+    if len(digits) > 18:
+        raise ValueError("a number of so many digits")
+    return int(digits)
+
+
 async def serve(socket: WebSocket, workspace: Workspace) -> None:
     """Serve one page's live connection."""
     await socket.accept()
     await Live(socket, workspace).run()
 
 
+def number_of(value: Any) -> float:
+    """A number that a message holds; raises ValueError for what is none."""
+    if isinstance(value, bool) or not isinstance(value, float | int | str) or len(str(value)) > 40:
+        raise ValueError("not a number")
+    number = float(value)
+    if not math.isfinite(number):
+        raise ValueError("not a number")
+    return number
+
+
+def whole_of(value: Any) -> int:
+    """A whole number that a message holds, such as a revision or an id; raises ValueError for what is none."""
+    number = number_of(value)
+    if number != round(number) or abs(number) > 2**53:
+        raise ValueError("not a whole number")
+    return round(number)
+
+
+def scale_of(message: Answer) -> int:
+    """The scale denominator of the view that a message comes from."""
+    return max(1, min(round(number_of(message["scale"])), LARGEST_DENOMINATOR))
+
+
 def place_of(message: Answer) -> tuple[float, float]:
     """The place that a message names."""
-    x, y = float(message["x"]), float(message["y"])
-    if not (math.isfinite(x) and math.isfinite(y)):
-        raise ValueError("not a place")
-    return x, y
+    return number_of(message["x"]), number_of(message["y"])
 
 
 def text_of(value: Any) -> str | None:
@@ -276,14 +362,14 @@ def feature_key(message: Answer) -> tuple[Table, int]:
     """The feature that a message names."""
     for table in TABLES:
         if table == message["table"]:
-            return table, int(message["id"])
+            return table, whole_of(message["id"])
     raise NotFound("That feature is no longer in the project.")
 
 
 def vertex_of(live: Live, message: Answer) -> Vertex:
     """The vertex that a click means: what the ring showed, or the place itself."""
     x, y = place_of(message)
-    scale = max(1, round(float(message["scale"])))
+    scale = scale_of(message)
     number, target, revision = live.ring
     crs = live.workspace.project.crs
     if message.get("ring") is None:

@@ -12,7 +12,7 @@ from ..core.feature import Feature, Table
 from ..core.shared import taken_along, with_shared_vertices
 from ..core.signs.catalogue import Pen
 from ..core.stroke import Drawing
-from .live import Answer, Handler, Live, Purpose, new_ids, nodes_of, place_of, text_of
+from .live import Answer, Handler, Live, Purpose, new_ids, nodes_of, place_of, scale_of, text_of, whole_of
 
 # What is drawn for something in hand: its words, and whether it closes.
 PURPOSES = {"reshape": ("new course", False), "split": ("splitting line", False), "hole": ("edge of the hole", True)}
@@ -50,7 +50,7 @@ async def begin(live: Live, message: Answer) -> Answer:
     for feature in features:
         live.workspace.refuse_locked(feature.table)
     words, closes = PURPOSES[what]
-    live.purpose = Purpose(what, tuple((f.table, f.id or 0) for f in features), int(message["revision"]))
+    live.purpose = Purpose(what, tuple((f.table, f.id or 0) for f in features), whole_of(message["revision"]))
     pen = Pen("", "", "areas" if closes else "lines", "unit_area" if closes else "contact", "certain", words, "")
     live.pen, live.drawing, live.way = None, Drawing(pen, tolerance=live.flat), "straight"
     return {"words": f"Draw the {words}; Enter or a double-click carries it out, Escape drops it.", "closes": closes}
@@ -151,7 +151,7 @@ async def fill(live: Live, message: Answer) -> Answer:
     around = live.workspace.around((x - reach, y - reach, x + reach, y + reach), frozenset({"areas", "lines"}))
     book = live.workspace.book
     lines = [f for f in around if f.table == "lines" and f.kind in book.bounding and f.certainty != "concealed"]
-    scale = max(1, round(float(message["scale"])))
+    scale = scale_of(message)
     new = Feature("areas", shapely.Point(x, y), "unit_area", map_unit=text_of(message.get("unit")), capture_scale=scale)
     outcome = areas.filled_at(x, y, [f for f in around if f.table == "areas"], lines, new)
     return await _carry_out(live, "fill to neighbours", outcome, [])

@@ -9,7 +9,7 @@ from ..core.reading import parse_reading
 from ..core.stroke import Vertex
 from ..store.journal import Change, Made
 from .inkwire import plain
-from .live import Answer, Handler, Live, place_of, point_geometry
+from .live import Answer, Handler, Live, place_of, point_geometry, whole_of
 from .notebook import station_named
 
 
@@ -35,7 +35,7 @@ async def reading(live: Live, message: Answer) -> Answer:
 
 async def station(live: Live, message: Answer) -> Answer:
     """Take a station of the notebook in hand: its place, for its reading to be kept there."""
-    taken = station_named(live.workspace, int(message["station"]))
+    taken = station_named(live.workspace, whole_of(message["station"]))
     if live.pen is None or not live.workspace.book.needs_reading(live.pen.table, live.pen.kind):
         raise FeatureRefused("Take a pen for attitudes from the tray first.")
     live.waiting = Vertex(taken.x, taken.y, live.workspace.project.scales.digitizing)

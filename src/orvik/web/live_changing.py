@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 
 from ..core import change
 from ..core.band import Band
+from ..core.coordinates import parse_number
 from ..core.curve import redrawn
-from ..core.errors import FeatureRefused
+from ..core.errors import CoordinateRefused, FeatureRefused
 from ..core.feature import Feature
 from ..core.shared import junctions, taken_along
 from ..core.stretch import Stretch, with_stretch
@@ -30,7 +31,7 @@ from ..core.vertices import (
     vertex_at,
     with_vertex,
 )  # fmt: skip
-from .live import Answer, Handler, Live, new_ids, place_of, text_of, vertex_of
+from .live import Answer, Handler, Live, new_ids, number_of, place_of, text_of, vertex_of, whole_of
 
 Floats = NDArray[np.float64]
 Run = tuple[Floats, list[tuple[float, float]]]
@@ -75,7 +76,7 @@ async def move_vertex(live: Live, message: Answer) -> Answer:
     """Move a vertex, or make one on an edge and move it; others that share it go along unless it parts."""
     feature = _same(live.own(message))
     live.workspace.refuse_locked(feature.table)
-    path, index = int(message["path"]), int(message["vertex"])
+    path, index = whole_of(message["path"]), whole_of(message["vertex"])
     target = vertex_of(live, message)
     xy = paths_of(feature)[path]
     changed = feature
@@ -104,7 +105,7 @@ def _same(features: list[Feature]) -> Feature:
 async def remove_vertex(live: Live, message: Answer) -> Answer:
     """Remove a vertex; where others have it between the same neighbours, from them too."""
     feature = _same(live.own(message))
-    path, index = int(message["path"]), int(message["vertex"])
+    path, index = whole_of(message["path"]), whole_of(message["vertex"])
     xy = paths_of(feature)[path]
     changed, spans = _curve_again(live, removed(feature, index, path))
     others: list[Feature] = []
@@ -200,7 +201,7 @@ def _on_edge(live: Live, feature: Feature, message: Answer) -> tuple[float, floa
     if vertex.target is not None and feature.geometry.distance(shapely.Point(vertex.place)) < 1e-6:
         return vertex.place
     _, _, foot = segment_at(feature, vertex.place)
-    reach = max(live.radius_m / live.workspace.project.crs.metres_per_unit, float(message.get("reach") or 0))
+    reach = max(live.radius_m / live.workspace.project.crs.metres_per_unit, number_of(message.get("reach") or 0))
     if math.hypot(foot[0] - vertex.x, foot[1] - vertex.y) > reach:
         raise FeatureRefused(f"This is not on {feature.name}; click on its line.")
     return foot
@@ -222,7 +223,7 @@ async def join(live: Live, message: Answer) -> Answer:
 def _clicked(live: Live, message: Answer) -> Feature:
     x, y = place_of(message)
     own = {(f["table"], f["id"]) for f in message["features"]}
-    reach = float(message.get("reach") or 0)
+    reach = number_of(message.get("reach") or 0)
     for key in live.workspace.index.touching(x, y, reach):
         if key not in own and key[0] == message["features"][0]["table"]:
             return live.workspace.project.feature(*key)
@@ -260,10 +261,10 @@ async def move_whole(live: Live, message: Answer) -> Answer:
 async def beside(live: Live, message: Answer) -> Answer:
     """A parallel copy at a typed distance, to the right; to the left where it is negative."""
     feature = _one_line(live.own(message))
-    text = str(message.get("text") or "").strip().replace(",", ".").replace("−", "-")
+    text = str(message.get("text") or "").strip()
     try:
-        metres = float(text.removesuffix("mm").removesuffix("m"))
-    except ValueError as error:
+        metres = parse_number(text.removesuffix("mm").removesuffix("m"), "distance")
+    except CoordinateRefused as error:
         raise FeatureRefused("Type the distance of the parallel as 40 (metres to the right), −40 or 2 mm.") from error
     if text.endswith("mm"):
         metres *= live.workspace.project.scales.publication / 1000

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import asyncio
+import logging
 import math
 
 import numpy as np
@@ -10,9 +10,11 @@ import shapely
 
 from ..core import areas as area_work
 from ..core.band import Band
-from ..core.errors import FeatureRefused, SignMissing
+from ..core.coordinates import parse_number
+from ..core.errors import FeatureRefused, NotFound, OrvikError, SignMissing
 from ..core.feature import Feature
 from ..core.scale import on_sheet, spaced
+from ..core.signs.catalogue import Pen
 from ..core.stroke import (
     FREE_MM,
     WAYS,
@@ -27,40 +29,85 @@ from ..core.stroke import (
 )
 from ..core.trace import followed
 from ..core.vertices import paths_of, segment_at
-from .live import Answer, Handler, Live, nodes_of, place_of, point_geometry, text_of, vertex_of
+from .live import Answer, Handler, Live, nodes_of, place_of, point_geometry, scale_of, text_of, vertex_of
 from .live_attitudes import preview
 
 # Ground around two clicks, as a share of their distance, in which edges are followed from one to the other.
 AROUND = 1.0
+LOG = logging.getLogger(__name__)
 
 
 async def hello(live: Live, message: Answer) -> Answer:
-    """A page takes its seat, and takes up what was being drawn there; or what no page is drawing any more."""
+    """A page takes its seat and takes up what was being drawn there; what others have left it is only told of."""
     live.seat = str(message["seat"])[:64]
     workspace = live.workspace
     workspace.seats.add(live.seat)
-    seat, text = await asyncio.to_thread(workspace.project.draft, live.seat, frozenset(workspace.seats))
-    if text is None:
-        return {"drawing": None}
-    if seat != live.seat:
-        await asyncio.to_thread(workspace.project.set_draft, seat, None)
+    text = await workspace.write(lambda: workspace.project.draft(live.seat))
+    if text is not None:
+        return _taken_up(live, text) or {"drawing": None}
+    left = _left(live)
+    return {"drawing": None} | ({"left": left[2]} if left else {})
+
+
+async def take_up(live: Live, message: Answer) -> Answer:
+    """Go on with what a window that is closed has left half drawn."""
+    left = _left(live)
+    if left is None:
+        raise NotFound("Nothing is left half drawn any more.")
+    seat, text, _ = left
+    workspace = live.workspace
+
+    def move() -> None:
+        workspace.project.set_draft(live.seat, text)
+        workspace.project.set_draft(seat, None)
+
+    await workspace.write(move)
+    return _taken_up(live, text) or {"drawing": None}
+
+
+def _left(live: Live) -> tuple[str, str, str] | None:
+    """Seat and drawing that a closed window has left, and what that is in words."""
+    for seat, text in live.workspace.project.drafts_left(frozenset(live.workspace.seats)):
+        found = _read(live, text)
+        if found is not None:
+            pen, vertices = found
+            return seat, text, f"{pen.label}, {len(vertices)} {'vertex' if len(vertices) == 1 else 'vertices'}"
+    return None
+
+
+def _read(live: Live, text: str) -> tuple[Pen, tuple[Vertex, ...]] | None:
     try:
         name, vertices = vertices_of(text)
-        pen = workspace.book.pen(name)
+        return live.workspace.book.pen(name), vertices
     except (SignMissing, ValueError, KeyError, TypeError):
-        return {"drawing": None}
-    live.pen = pen
-    live.drawing = Drawing(pen, vertices, live.flat)
-    await _save_draft(live)
-    return {"pen": pen.name, "drawing": drawing_words(live)}
+        return None
 
 
-async def _save_draft(live: Live) -> None:
-    """Keep what is being drawn, or forget it when nothing is."""
-    if not live.seat or live.purpose is not None:
-        return
-    text = live.drawing.text if live.drawing and live.drawing.vertices else None
-    await asyncio.to_thread(live.workspace.project.set_draft, live.seat, text)
+def _taken_up(live: Live, text: str) -> Answer | None:
+    found = _read(live, text)
+    if found is None:
+        return None
+    live.pen = found[0]
+    live.drawing = Drawing(live.pen, found[1], live.flat)
+    return {"pen": live.pen.name, "drawing": drawing_words(live)}
+
+
+async def _save_draft(live: Live, drawing: Drawing | None) -> None:
+    """Keep what is being drawn before the page hears of it, or forget it when nothing is."""
+    if live.seat and live.purpose is None:
+        text = drawing.text if drawing and drawing.vertices else None
+        await live.workspace.write(lambda: live.workspace.project.set_draft(live.seat, text))
+    live.drawing = drawing
+
+
+async def forget_draft(live: Live) -> None:
+    """Forget the draft of a line that is kept; should that fail, the line is kept all the same."""
+    live.drawing = live.fresh()
+    try:
+        if live.seat:
+            await live.workspace.write(lambda: live.workspace.project.set_draft(live.seat, None))
+    except OrvikError:
+        LOG.exception("the draft of a line that is kept")
 
 
 async def take_pen(live: Live, message: Answer) -> Answer:
@@ -128,9 +175,8 @@ async def press(live: Live, message: Answer) -> Answer:
     closing = len(longer.vertices) > 3 and longer.vertices[-1].place == longer.vertices[0].place
     if longer.crosses() and not closing:
         raise FeatureRefused("That would make the line cross itself; click elsewhere.")
-    live.drawing = longer
+    await _save_draft(live, longer)
     live.courses = ()
-    await _save_draft(live)
     return {"drawing": drawing_words(live), "closed": closing}
 
 
@@ -179,7 +225,7 @@ async def free_hand(live: Live, message: Answer) -> Answer:
     places = [place_of({"x": x, "y": y}) for x, y in message["places"][:20_000]]
     if len(places) < 2:
         raise FeatureRefused("Hold the button and draw; a free hand needs some way to go.")
-    scale = max(1, round(float(message["scale"])))
+    scale = scale_of(message)
     for place in (places[0], places[-1]):
         live.workspace.project.crs.check_place(*place)
     thin = thinned_hand(places, live.sheet_units(FREE_MM))
@@ -190,8 +236,7 @@ async def free_hand(live: Live, message: Answer) -> Answer:
     longer = drawing.pressed(*(Vertex(x, y, scale, None, "free") for x, y in thin))
     if longer.crosses():
         raise FeatureRefused("This stretch crosses itself or the line; draw it again.")
-    live.drawing = longer
-    await _save_draft(live)
+    await _save_draft(live, longer)
     return {"drawing": drawing_words(live)}
 
 
@@ -208,8 +253,7 @@ async def step(live: Live, message: Answer) -> Answer:
     longer = drawing.pressed(Vertex(x, y, last.capture_scale, None, "straight"))
     if longer.crosses():
         raise FeatureRefused("That would make the line cross itself; type another step.")
-    live.drawing = longer
-    await _save_draft(live)
+    await _save_draft(live, longer)
     return {"drawing": drawing_words(live), "at": (x, y)}
 
 
@@ -220,9 +264,9 @@ async def back(live: Live, message: Answer) -> Answer:
         return {"drawing": None}
     if live.drawing is None or not live.drawing.vertices:
         raise FeatureRefused("There is no vertex to take back.")
-    live.drawing = live.drawing.back()
-    await _save_draft(live)
-    return {"drawing": drawing_words(live) if live.drawing.vertices else None}
+    shorter = live.drawing.back()
+    await _save_draft(live, shorter)
+    return {"drawing": drawing_words(live) if shorter.vertices else None}
 
 
 async def finish(live: Live, message: Answer) -> Answer:
@@ -239,7 +283,7 @@ async def finish(live: Live, message: Answer) -> Answer:
     if isinstance(values, dict) and values:
         feature = feature.changed(fields=values)
     if feature.kind == "dyke" and message.get("width"):
-        width = float(str(message["width"]).replace(",", "."))
+        width = parse_number(str(message["width"]), "width")
         feature = feature.changed(band=Band(width, str(message.get("width_on") or "ground")))
     label = f"draw {feature.kind.replace('_', ' ')}"
     nodes = nodes_of(drawing.vertices)
@@ -256,8 +300,7 @@ async def finish(live: Live, message: Answer) -> Answer:
         entry = await live.keep(label, outcome.put, [("areas", n) for n in outcome.gone], nodes)
     else:
         entry = await live.keep(label, [feature], nodes=nodes)
-    live.drawing = live.fresh()
-    await _save_draft(live)
+    await forget_draft(live)
     made = next(c for c in entry.changes if c.table == feature.table and c.before is None)
     return {"kept": entry.id, "feature": {"table": made.table, "id": made.id}}
 
@@ -267,8 +310,7 @@ async def drop(live: Live, message: Answer) -> Answer:
     live.waiting, live.begun, live.courses = None, None, ()
     if live.purpose is not None:
         live.purpose, live.drawing = None, None
-    live.drawing = live.fresh()
-    await _save_draft(live)
+    await _save_draft(live, live.fresh())
     return {"drawing": None}
 
 
@@ -295,6 +337,6 @@ def drawing_words(live: Live, pointer: Vertex | None = None) -> Answer:
 
 
 HANDLERS: dict[str, Handler] = {
-    "hello": hello, "pen": take_pen, "way": take_way, "align": align, "press": press, "free": free_hand,
+    "hello": hello, "take_up": take_up, "pen": take_pen, "way": take_way, "align": align, "press": press, "free": free_hand,
     "step": step, "back": back, "finish": finish, "drop": drop,
 }  # fmt: skip

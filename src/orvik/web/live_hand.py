@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..core.errors import FeatureRefused
 from ..core.feature import TABLES, Feature, Table
-from .live import Answer, Handler, Live, feature_key, outline, place_of
+from .live import Answer, Handler, Live, feature_key, number_of, outline, place_of
 
 # More than this in hand cannot be shown vertex by vertex.
 MOST = 500
@@ -13,13 +13,13 @@ MOST = 500
 async def pick(live: Live, message: Answer) -> Answer:
     """The feature at the pointer."""
     x, y = place_of(message)
-    found = live.workspace.index.pick(x, y, float(message["reach"]), live.workspace.tables_in_sight())
+    found = live.workspace.index.pick(x, y, number_of(message["reach"]), live.workspace.tables_in_sight())
     return {"hand": live.outlines([found] if found else [])}
 
 
 async def pick_box(live: Live, message: Answer) -> Answer:
     """All features that lie wholly in a box."""
-    bounds = (float(message["west"]), float(message["south"]), float(message["east"]), float(message["north"]))
+    bounds = (number_of(message["west"]), number_of(message["south"]), number_of(message["east"]), number_of(message["north"]))
     keys = live.workspace.index.within(bounds, live.workspace.tables_in_sight(), whole=True)
     return _many(live, keys)
 
@@ -51,12 +51,10 @@ async def pick_where(live: Live, message: Answer) -> Answer:
 
 def _where(live: Live, table: Table, wanted: dict[str, str | bool | None]) -> Answer:
     """Takes in hand what has all these values; what is hidden is not taken."""
-    features = live.workspace.project.features(table)
-    keys = [
-        (table, int(i)) for row, i in enumerate(features.ids)
-        if all(features.columns[name][row] == value for name, value in wanted.items())
-    ]  # fmt: skip
-    if not keys or table not in live.workspace.tables_in_sight():
+    if table not in live.workspace.tables_in_sight():
+        raise FeatureRefused("Nothing in sight is so; choose otherwise.")
+    keys: list[tuple[Table, int]] = [(table, i) for i in live.workspace.project.ids_where(table, wanted, MOST + 1)]
+    if not keys:
         raise FeatureRefused("Nothing in sight is so; choose otherwise.")
     return _many(live, keys)
 
@@ -64,12 +62,10 @@ def _where(live: Live, table: Table, wanted: dict[str, str | bool | None]) -> An
 async def neighbour(live: Live, message: Answer) -> Answer:
     """The next or the previous feature of the same kind, by number; round at the end."""
     table, number = feature_key(message["features"][0])
-    like = live.workspace.project.feature(table, number)
-    features = live.workspace.project.features(table)
-    ids = [int(i) for row, i in enumerate(features.ids) if features.columns["kind"][row] == like.kind]
-    at = ids.index(number)
-    chosen = ids[(at + (1 if message.get("forward") else -1)) % len(ids)]
-    feature = live.workspace.project.feature(table, chosen)
+    project = live.workspace.project
+    like = project.feature(table, number)
+    chosen = project.neighbour_id(table, like.kind, number, bool(message.get("forward")))
+    feature = project.feature(table, chosen or number)
     return {"hand": [outline(feature)], "at": _middle(feature)}
 
 
@@ -83,7 +79,8 @@ def _middle(feature: Feature) -> tuple[float, float]:
 
 def _many(live: Live, keys: list[tuple[Table, int]]) -> Answer:
     if len(keys) > MOST:
-        raise FeatureRefused(f"{len(keys)} features are more than fit in a hand; take at most {MOST}.")
+        many = f"More than {MOST}" if len(keys) == MOST + 1 else f"{len(keys)}"
+        raise FeatureRefused(f"{many} features are more than fit in a hand; take at most {MOST}.")
     return {"hand": live.outlines(keys)}
 
 

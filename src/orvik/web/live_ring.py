@@ -12,7 +12,7 @@ from ..core.feature import TABLES, Table
 from ..core.scale import on_sheet
 from ..core.snap import Switches, Target
 from ..core.stroke import Vertex
-from .live import Answer, Handler, Live, place_of
+from .live import RING_PX, Answer, Handler, Live, number_of, place_of
 from .live_drawing import drawing_words
 
 # The resolution that a screen millimetre stands for: CSS pixels in an inch.
@@ -38,7 +38,7 @@ async def hover(live: Live, message: Answer) -> Answer:
     answer: Answer = {"ring": live.ring[0], "at": at, "radius": radius, "place": place_words(live, *at)}
     scale = message.get("scale")
     if live.pen is not None and scale is not None:
-        answer["coarse"] = float(scale) > project.scales.digitizing
+        answer["coarse"] = number_of(scale) > project.scales.digitizing
     if target:
         answer["held"] = {"what": target.what, "label": target.label}
     if live.drawing and live.drawing.vertices:
@@ -50,7 +50,7 @@ async def aim(live: Live, message: Answer) -> Answer:
     """The ground meant by a pointer that looks for a control point: a vertex, or a crossing of the grid."""
     x, y = place_of(message)
     project = live.workspace.project
-    radius = float(message["reach"])
+    radius = number_of(message["reach"])
     switches = Switches(vertex=True, edge=False, end=True)
     target = live.workspace.index.snap(x, y, radius, switches, live.workspace.tables_in_sight())
     crossing = nearest_crossing(project.crs, x, y, radius)
@@ -69,9 +69,12 @@ async def aim(live: Live, message: Answer) -> Answer:
 def _radius(live: Live, message: Answer) -> float:
     """The ring's radius in metres; one in pixels is so much at the scale of the view."""
     scale = message.get("scale")
-    if live.radius_px is not None and scale is not None:
-        live.radius_m = live.radius_px / PX_PER_MM * float(scale) / 1000
-    return live.radius_m
+    if scale is None:
+        return live.radius_m
+    per_pixel = number_of(scale) / PX_PER_MM / 1000
+    if live.radius_px is not None:
+        live.radius_m = live.radius_px * per_pixel
+    return max(live.radius_m, live.least_px * per_pixel)
 
 
 def _own_start(live: Live, x: float, y: float, radius: float, target: Target | None) -> Target | None:
@@ -99,7 +102,7 @@ def place_words(live: Live, x: float, y: float) -> Answer:
 
 async def snap_settings(live: Live, message: Answer) -> Answer:
     """The ring's radius, what it may hold, and in which layers."""
-    radius, unit = float(message["radius"]), message.get("unit")
+    radius, unit = number_of(message["radius"]), message.get("unit")
     publication = live.workspace.project.scales.publication
     metres = radius * publication / 1000 if unit == "mm" else radius
     if unit == "px":
@@ -108,6 +111,8 @@ async def snap_settings(live: Live, message: Answer) -> Answer:
     elif not 0 < metres <= 10_000:
         raise FeatureRefused("A ring needs a radius above nought and up to 10 km; type another.")
     live.radius_px = radius if unit == "px" else None
+    # What is typed in metres is meant so; on the sheet a ring of a dot or two could not be seen.
+    live.least_px = RING_PX if unit == "mm" else 0.0
     if unit != "px":
         live.radius_m = metres
     names = ("vertex", "edge", "end", "crossing", "middle", "extension")

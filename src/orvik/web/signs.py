@@ -28,6 +28,8 @@ class UnitForm(BaseModel):
     age: str = ""
     colour: str = "#CCCCCC"
     description: str = ""
+    # What the page showed when the form was filled in; a form of another program need not say.
+    revision: int | None = None
 
 
 @router.get("/signs")
@@ -45,42 +47,64 @@ async def signs(request: Request, slug: str) -> Response:
     units = workspace.project.units()
     return stage_page(
         request, workspace, "signs", families=families, units=units,
-        chosen=units[0] if units else None, uses=_uses(workspace),
+        chosen=units[0] if units else None, uses=_uses(workspace), revision=workspace.project.revision,
     )  # fmt: skip
 
 
 @router.get("/units")
-async def column(request: Request, slug: str, chosen: int | None = None) -> Response:
-    return _column(request, await chest_of(request).workspace(slug), chosen)
+async def column(request: Request, slug: str, chosen: int | None = None, slip: bool = False) -> Response:
+    """The column as it is now; with the slip of the chosen unit only where that is asked for."""
+    return _column(request, await chest_of(request).workspace(slug), chosen, slip)
+
+
+@router.post("/units/here")
+async def add_unit_here(request: Request, slug: str, form: Annotated[UnitForm, Form()]) -> Response:
+    """A unit made where one is to be chosen; gives the choice with it chosen."""
+    workspace = await chest_of(request).workspace(slug)
+    made = await _added(workspace, form)
+    return page(request, "_unit_choice.html", slug=slug, units=[u for _, u in workspace.project.units()], taken=made.code)
+
+
+@router.get("/units/to-tag")
+async def units_to_tag(request: Request, slug: str) -> Response:
+    """The units that a finding's mend may tag with."""
+    workspace = await chest_of(request).workspace(slug)
+    return page(request, "_finding_unit.html", slug=slug, units=[u for _, u in workspace.project.units()])
 
 
 @router.get("/units/new")
 async def new_unit(request: Request, slug: str) -> Response:
     workspace = await chest_of(request).workspace(slug)
-    return page(request, "_unit.html", slug=slug, chosen=None, uses=_uses(workspace))
+    return page(request, "_unit.html", slug=slug, chosen=None, uses=_uses(workspace), revision=None)
 
 
 @router.get("/units/{unit_id}")
 async def unit(request: Request, slug: str, unit_id: int) -> Response:
     workspace = await chest_of(request).workspace(slug)
-    return page(request, "_unit.html", slug=slug, chosen=_unit(workspace, unit_id), uses=_uses(workspace))
+    return page(request, "_unit.html", slug=slug, chosen=_unit(workspace, unit_id), uses=_uses(workspace),
+                revision=workspace.project.revision)  # fmt: skip
 
 
 @router.post("/units")
 async def add_unit(request: Request, slug: str, form: Annotated[UnitForm, Form()]) -> Response:
     workspace = await chest_of(request).workspace(slug)
+    made = await _added(workspace, form)
+    row_id = next(row_id for row_id, unit in workspace.project.units() if unit.code == made.code)
+    return _column(request, workspace, row_id)
+
+
+async def _added(workspace: Workspace, form: UnitForm) -> MapUnit:
     last = max((u.position for _, u in workspace.project.units()), default=0)
-    made = MapUnit(
-        form.code.strip(),
-        form.name.strip(),
-        form.age.strip(),
-        form.colour,
-        form.description.strip(),
-        last + 1,
-    )
+    made = _typed(form, last + 1)
     _refuse_double(workspace, made.code, None)
-    entry = await workspace.apply(f"add unit {made.code}", [rows.unit_change(None, made)])
-    return _column(request, workspace, entry.changes[0].id)
+    await workspace.apply(f"add unit {made.code}", [rows.unit_change(None, made)])
+    return made
+
+
+def _typed(form: UnitForm, position: int) -> MapUnit:
+    return MapUnit(
+        form.code.strip(), form.name.strip(), form.age.strip(), form.colour, form.description.strip(), position
+    )
 
 
 @router.post("/units/{unit_id}")
@@ -90,14 +114,7 @@ async def change_unit(
     """Change a unit; features that name it follow a new code in the same entry."""
     workspace = await chest_of(request).workspace(slug)
     _, old = _unit(workspace, unit_id)
-    new = MapUnit(
-        form.code.strip(),
-        form.name.strip(),
-        form.age.strip(),
-        form.colour,
-        form.description.strip(),
-        old.position,
-    )
+    new = _typed(form, old.position)
     _refuse_double(workspace, new.code, unit_id)
     changes = [rows.unit_change(unit_id, new)]
     if new.code != old.code:
@@ -107,7 +124,7 @@ async def change_unit(
             for feature_id in workspace.project.ids_of_unit(table, old.code)
         ]
     if new != old:
-        await workspace.apply(f"change unit {old.code}", changes)
+        await workspace.apply(f"change unit {old.code}", changes, form.revision)
     return _column(request, workspace, unit_id)
 
 
@@ -143,12 +160,12 @@ async def remove_unit(request: Request, slug: str, unit_id: int) -> Response:
     return _column(request, workspace, None)
 
 
-def _column(request: Request, workspace: Workspace, chosen: int | None) -> Response:
+def _column(request: Request, workspace: Workspace, chosen: int | None, slip: bool = True) -> Response:
     units = workspace.project.units()
     in_hand = next((u for u in units if u[0] == chosen), units[0] if units else None)
     return page(
         request, "_units.html", slug=workspace.slug, units=units, chosen=in_hand, uses=_uses(workspace),
-        with_slip=True,
+        with_slip=slip, revision=workspace.project.revision,
     )  # fmt: skip
 
 

@@ -31,6 +31,7 @@ class Workers:
         context = multiprocessing.get_context("forkserver")
         context.set_forkserver_preload(["orvik.web.surveyor", "orvik.web.work"])
         self._context = context
+        self._count = count
         self._pool = self._process(count)
         # One process alone, so that what it remembers of a project is there the next time.
         self._surveyor = self._process()
@@ -43,7 +44,14 @@ class Workers:
         loop = asyncio.get_running_loop()
         if kwargs:
             raise TypeError("give positional arguments")
-        return await loop.run_in_executor(self._pool, function, *args)
+        pool = self._pool
+        try:
+            return await loop.run_in_executor(pool, function, *args)
+        except BrokenProcessPool:
+            # A worker was ended from outside, for want of memory perhaps; others begin anew, once for all who wait.
+            if self._pool is pool:
+                self._pool = self._process(self._count)
+            return await loop.run_in_executor(self._pool, function, *args)
 
     async def ask_surveyor(self, function: Callable[[Path], T], path: Path) -> T:
         """A function of ``surveyor`` on a project, carried out where its survey is kept."""

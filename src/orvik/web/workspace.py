@@ -5,20 +5,21 @@ from __future__ import annotations
 import asyncio
 import logging
 import pickle
-from collections.abc import Awaitable, Callable, Coroutine, Iterable, Mapping, Sequence
+from collections.abc import Callable, Coroutine, Iterable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, cast
+from typing import IO, Any, TypeVar, cast
 
 from ..core.crs import ProjectCrs
-from ..core.errors import FeatureRefused, Stale
+from ..core.errors import FeatureRefused, OrvikError, Stale
 from ..core.feature import TABLES, Feature, Features, Table
 from ..core.forming import Plan
 from ..core.ink import Group
 from ..core.signs.portray import key_of, portray
 from ..core.snap import SnapIndex
 from ..exchange import raster, tiling, underlays
-from ..store import rows
+from ..store import identity, rows
 from ..store.books import book_of
 from ..store.geometry import decoded
 from ..store.journal import Change, Entry
@@ -30,8 +31,18 @@ from .surveyor import Told
 from .work import Workers, map_ink
 
 REST_SECONDS = 3.0
+# How often a page that is open looks for what other programs have written.
+WATCH_SECONDS = 1.0
+# So many features of one entry are told one by one; of more, pages fetch all anew.
+MANY = 2000
+EVERYTHING = ["lines", "areas", "points", "units", "sources", "sheets", "parts", "project", "views", "kinds", "stations"]
+CHANGED_MEANWHILE = (
+    "This was changed in another window or by another program meanwhile. It is shown here as it is now; "
+    "make your change again."
+)
 FAILED = "The findings could not be looked up; that is tried again after the next edit. Those shown are older."
 LOG = logging.getLogger(__name__)
+T = TypeVar("T")
 # The layer of the stack that each table's features lie in, and how sentences call it.
 LAYER_OF: dict[Table, str] = {"points": "attitudes", "lines": "linework", "areas": "units"}
 TABLE_OF: dict[str, Table] = {layer: table for table, layer in LAYER_OF.items()}
@@ -46,7 +57,8 @@ class Notice:
     ink: bytes | None
 
 
-Listener = Callable[[Notice], Awaitable[None]]
+# Takes a notice without waiting: what a page cannot take in time is the page's own affair.
+Listener = Callable[[Notice], None]
 
 
 class Workspace:
@@ -65,7 +77,13 @@ class Workspace:
         self._surveying: asyncio.Task[None] | None = None
         self._workers = workers
         self._writing = asyncio.Lock()
-        self._touched: dict[int, int] = {}
+        # One thread that does nothing but write, so that saving never waits for reading.
+        self._writer = ThreadPoolExecutor(1, thread_name_prefix=f"orvik-write-{slug}")
+        # The revision that each row was changed at, and the one at which another program may have changed any.
+        self._touched: dict[tuple[str, int], int] = {}
+        self._barrier = 0
+        self._watching: asyncio.Task[None] | None = None
+        self._hold: IO[bytes] | None = None
         self._ink: tuple[int, asyncio.Task[bytes]] | None = None
         self._rest: asyncio.TimerHandle | None = None
         self._stack = project.stack()
@@ -75,23 +93,55 @@ class Workspace:
     async def open(slug: str, path: Path, workers: Workers) -> Workspace:
         """Open a project and index its features; raises ProjectRefused."""
 
-        def read() -> tuple[Project, SnapIndex]:
+        def read() -> tuple[Project, SnapIndex, IO[bytes] | None]:
+            hold = identity.locked(path)
             project = Project.open(path)
             tiling.forget_unfinished(raster.files_folder(path))
             for source in project.sources():
                 # Reckoned here, in a thread, and remembered: the stack asks for it again and again.
                 underlays.trouble_with(path, source)
-            return project, SnapIndex(project.all_features())
+            return project, SnapIndex(project.all_features()), hold
 
-        project, index = await asyncio.to_thread(read)
-        return Workspace(slug, project, index, workers)
+        project, index, hold = await asyncio.to_thread(read)
+        workspace = Workspace(slug, project, index, workers)
+        workspace._hold = hold
+        return workspace
 
     def close(self) -> None:
+        """Let go of the project; pages that are open connect anew."""
+        self._tell(Notice({"do": "closed"}, None))
         if self._rest:
             self._rest.cancel()
         for task in self._background:
             task.cancel()
+        self._writer.shutdown()
         self.project.close()
+        if self._hold:
+            self._hold.close()
+
+    async def write(self, work: Callable[[], T]) -> T:
+        """Carry out something on the project file in the thread that writes."""
+        return await asyncio.get_running_loop().run_in_executor(self._writer, work)
+
+    def listen(self, listener: Listener) -> None:
+        """Have a page told of changes, those of other programs among them."""
+        self.listeners.add(listener)
+        if self._watching is None or self._watching.done():
+            self._watching = asyncio.ensure_future(self._watch())
+            self._background.add(self._watching)
+            self._watching.add_done_callback(self._background.discard)
+
+    async def _watch(self) -> None:
+        """Look now and then whether another program has written to the file, for as long as a page is open."""
+        while self.listeners:
+            await asyncio.sleep(WATCH_SECONDS)
+            try:
+                await self.notice_outside()
+            except OrvikError as refusal:
+                LOG.warning("looking at %s: %s", self.slug, refusal.sentence)
+                if self.project.lost:
+                    self._tell(Notice(self.state() | {"replaced": refusal.sentence}, None))
+                    return
 
     async def apply(self, label: str, changes: Sequence[Change], based_on: int | None = None) -> Entry:
         """Keep changes as one entry and tell all open pages; returns after commit.
@@ -107,6 +157,7 @@ class Workspace:
             A row was changed meanwhile.
         """
         async with self._writing:
+            await self._take_outside()
             if based_on is not None:
                 for change in changes:
                     self._refuse_stale(change, based_on)
@@ -134,9 +185,19 @@ class Workspace:
     async def notice_outside(self) -> None:
         """Take over what another program has written to the file."""
         async with self._writing:
-            if await asyncio.to_thread(self.project.notice_outside):
-                self.index = await asyncio.to_thread(lambda: SnapIndex(self.project.all_features()))
-                await self._tell(Notice(self.state() | {"reload": True}, None))
+            await self._take_outside()
+
+    async def _take_outside(self) -> None:
+        if await self.write(self.project.notice_outside):
+            self._barrier = self.project.revision
+            await self._take_all_anew()
+            self._tell(Notice(self.state() | {"reload": True, "tables": EVERYTHING, "home": self.project.home()}, None))
+            self.survey_soon()
+
+    async def _take_all_anew(self) -> None:
+        self.index = await asyncio.to_thread(lambda: SnapIndex(self.project.all_features()))
+        self.book = book_of(self.project)
+        self._stack = self.project.stack()
 
     async def plan(self) -> tuple[Plan, int]:
         """What forming units would do, and the revision that this is true at."""
@@ -158,9 +219,9 @@ class Workspace:
             except Exception:
                 # Whatever it is, pages are told that the findings they show are not those of now.
                 LOG.exception("findings of %s", self.slug)
-                await self._tell(Notice({"do": "findings", "failed": FAILED}, None))
+                self._tell(Notice({"do": "findings", "failed": FAILED}, None))
                 return
-            await self._tell(Notice(self.told.words, None))
+            self._tell(Notice(self.told.words, None))
             if self.told.revision >= self.project.revision or not self.listeners:
                 return
 
@@ -173,9 +234,9 @@ class Workspace:
         state = self.layer(LAYER_OF[table])
         return state.shown and not state.locked
 
-    def changed_since(self, table: Table, feature_id: int, revision: int) -> bool:
-        """Whether a feature was changed after a revision."""
-        return self._touched.get(key_of(table, feature_id), 0) > revision
+    def changed_since(self, table: str, row_id: int, revision: int) -> bool:
+        """Whether a row was changed after a revision, or another program has written since."""
+        return max(self._barrier, self._touched.get((table, row_id), 0)) > revision
 
     def layer(self, name: str) -> rows.LayerState:
         """How a layer of the stack stands."""
@@ -183,7 +244,7 @@ class Workspace:
 
     async def set_layer(self, name: str, state: rows.LayerState) -> None:
         """Keep how a layer stands."""
-        await asyncio.to_thread(self.project.set_layer, name, state)
+        await self.write(lambda: self.project.set_layer(name, state))
         self._stack[name] = state
 
     def tables_in_sight(self) -> frozenset[Table]:
@@ -206,7 +267,7 @@ class Workspace:
 
     async def forget_pictures(self) -> None:
         """Tell all open pages that a picture is there again, though nothing in the project has changed."""
-        await self._tell(Notice(self.state() | {"tables": ["sources"]}, None))
+        self._tell(Notice(self.state() | {"tables": ["sources"]}, None))
 
     def refuse_locked_picture(self, source_id: int) -> None:
         """Raise FeatureRefused if an underlay is locked."""
@@ -249,37 +310,29 @@ class Workspace:
         )  # fmt: skip
 
     def _refuse_stale(self, change: Change, based_on: int) -> None:
-        if change.id is None or change.table not in TABLES:
-            return
-        table = change.table
-        if self.changed_since(table, change.id, based_on):
-            raise Stale(
-                "This feature was changed in another window meanwhile. It is shown here as it is now; "
-                "make your change again."
-            )
+        if change.id is not None and self.changed_since(change.table, change.id, based_on):
+            raise Stale(CHANGED_MEANWHILE)
 
     async def _carry_out(self, write: Callable[[], Entry]) -> Entry:
         revision, crs = self.project.revision, self.project.crs
-        entry = await asyncio.to_thread(write)
+        entry = await self.write(write)
+        self._touched.update({(c.table, c.id): entry.id for c in entry.changes})
         moved = self.project.crs != crs
-        if moved or entry.id != revision + 1:
-            # All is new: another coordinate system, or a barrier because another program has changed the file.
-            self.index = await asyncio.to_thread(lambda: SnapIndex(self.project.all_features()))
-            self._touched.update(
-                {key_of(c.table, c.id): entry.id for c in entry.changes if c.table in TABLES}
-            )
-            await self._tell(Notice(self.state() | {"reload": True, "moved": moved}, None))
+        features = [c for c in entry.changes if c.table in TABLES]
+        if moved or entry.id != revision + 1 or len(features) > MANY:
+            # All is new: another system, what another program has written, or more than is told one by one.
+            await self._take_all_anew()
+            words = {"reload": True, "moved": moved, "tables": EVERYTHING, "home": self.project.home()}
+            self._tell(Notice(self.state() | words, None))
+            self.survey_soon()
+            self._schedule_rest()
             return entry
         if any(change.table == "kinds" for change in entry.changes):
             self.book = book_of(self.project)
         put, gone, keys = [], [], []
-        for change in entry.changes:
-            if change.table not in TABLES:
-                continue
-            table = change.table
-            key = key_of(table, change.id)
-            keys.append(key)
-            self._touched[key] = entry.id
+        for change in features:
+            table = cast(Table, change.table)
+            keys.append(key_of(table, change.id))
             if change.after is None:
                 gone.append((table, change.id))
             else:
@@ -294,23 +347,25 @@ class Workspace:
         words = self.state() | {"label": entry.label, "kind": entry.kind, "tables": tables, "reload": units}
         if any((row or {}).get("kind") == "border" for c in entry.changes for row in (c.before, c.after)):
             words["home"] = self.project.home()
-        await self._tell(Notice(words, ink))
+        self._tell(Notice(words, ink))
         self.survey_soon()
         self._schedule_rest()
         return entry
 
-    async def _tell(self, notice: Notice) -> None:
+    def _tell(self, notice: Notice) -> None:
         for listener in list(self.listeners):
-            await listener(notice)
+            listener(notice)
 
     def _schedule_rest(self) -> None:
         """Tidy the file when nothing has been written for a while."""
         if self._rest:
             self._rest.cancel()
         loop = asyncio.get_running_loop()
-        self._rest = loop.call_later(
-            REST_SECONDS, lambda: loop.run_in_executor(None, self.project.checkpoint)
-        )
+        self._rest = loop.call_later(REST_SECONDS, lambda: self.in_background(self._settle()))
+
+    async def _settle(self) -> None:
+        if not await self.write(self.project.checkpoint):
+            self._schedule_rest()
 
 
 def _failed(task: asyncio.Task[bytes]) -> bool:

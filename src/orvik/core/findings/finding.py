@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
@@ -94,6 +94,7 @@ class Ground:
     bounding: frozenset[str]
     frame: shapely.Polygon | None = None
     needs_reading: frozenset[str] = frozenset()
+    kinds: Mapping[Table, frozenset[str]] = field(default_factory=dict)
 
     def units_on_ground(self, sheet_mm: float) -> float:
         """Project units of a length on the sheet."""

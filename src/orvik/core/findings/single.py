@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from ..attitude import Attitude
-from ..feature import Features, Table
+from ..feature import CERTAINTIES, Features, Table
 from ..lettering import missing_letters
 from ..nodes import NODE
 from ..scale import SEEN_MM, spaced
@@ -80,6 +80,47 @@ def letters(ground: Ground, texts: Sequence[tuple[str, str]]) -> list[Finding]:
                 Finding("letters", "error", f"{what} has {listed}, which would print as a box; write it otherwise.", at, ())
             )
     return found
+
+
+def unknown(ground: Ground) -> list[Finding]:
+    """Features whose kind, certainty or map unit the project does not know, and attitudes without a reading."""
+    found: list[Finding] = []
+    for features in (ground.lines, ground.areas, ground.points):
+        known = ground.kinds.get(features.table)
+        if known is None:
+            continue
+        columns = features.columns
+        for i, kind in enumerate(columns["kind"]):
+            why = ""
+            if kind not in known:
+                why = f"is of a kind that the sign book does not have, “{kind[:40]}”"
+            elif columns["certainty"][i] not in CERTAINTIES:
+                why = f"has the certainty “{str(columns['certainty'][i])[:40]}”, which is none"
+            elif columns["map_unit"][i] and columns["map_unit"][i] not in ground.units:
+                why = f"names the map unit {str(columns['map_unit'][i])[:20]}, which the project does not have"
+            elif kind in ground.needs_reading and (columns["azimuth"][i] is None or columns["inclination"][i] is None):
+                why = "has no strike or no dip"
+            if why:
+                number = int(features.ids[i])
+                at = shapely.get_coordinates(shapely.point_on_surface(features.geometries[i]))[0]
+                words = f"{kind[:40].replace('_', ' ').capitalize()} {number} {why}."
+                found.append(Finding("unknown", "error", words, (float(at[0]), float(at[1])), ((features.table, number),)))
+    return found
+
+
+def faults(ground: Ground, listed: Sequence[tuple[str, int, str]]) -> list[Finding]:
+    """Rows of the project file that hold nothing that can be shown.
+
+    Parameters
+    ----------
+    listed
+        Table, number and what is wrong.
+    """
+    at = _middle(ground)
+    return [
+        Finding("row", "error", f"Row {number} of {table} {why.rstrip('.')}; it is not shown. Another program has written it.", at, ())
+        for table, number, why in listed
+    ]
 
 
 def _middle(ground: Ground) -> tuple[float, float]:

@@ -20,6 +20,8 @@ if TYPE_CHECKING:
     from ..own_kinds import OwnKind
 
 INK = "#22303C"
+# What another program has left and the book has no sign for is seen at once, and is a finding.
+UNKNOWN = "#A61B1B"
 _TABLES: dict[str, Table] = {"line": "lines", "point": "points", "area": "areas"}
 
 
@@ -117,7 +119,7 @@ class SignBook:
         for sign in self.lines:
             if sign.kind == kind:
                 return sign
-        raise SignMissing(f"The sign book has no line sign for {kind}.")
+        return LineSign(kind, certainty, unknown(kind), LineStyle(0.3, UNKNOWN, (0.3, 0.7)), "", True)
 
     def variant(self, kind: str, certainty: str, fields: Mapping[str, Any]) -> str:
         """Which of the signs of a kind a feature takes: by certainty, or by its own list."""
@@ -127,7 +129,7 @@ class SignBook:
         """The sign of an area."""
         found = [sign for sign in self.areas if sign.kind == kind]
         if not found:
-            raise SignMissing(f"The sign book has no area sign for {kind}.")
+            return AreaSign(kind, unknown(kind), "", UNKNOWN)
         return next((sign for sign in found if sign.variant == variant), found[0])
 
     def point(self, kind: str, inclination: float | None, variant: str = "") -> PointSign:
@@ -139,9 +141,14 @@ class SignBook:
             if sign.kind != kind:
                 continue
             low, high = sign.inclination or (-math.inf, math.inf)
+            if sign.inclination and inclination is None:
+                continue
             if low <= (inclination or 0.0) <= high:
                 return sign
-        raise SignMissing(f"The sign book has no point sign for {kind} at {inclination}.")
+        label = unknown(kind) if kind not in self.kinds("points") else f"{kind.replace('_', ' ').capitalize()} without a reading"
+        cross = (Paths.of([(-1.0, -1.0), (1.0, 1.0)], [(-1.0, 1.0), (1.0, -1.0)]),)
+        symbol = Symbol(label, tuple(Stroke(LineStyle(0.3, UNKNOWN), paths) for paths in cross))
+        return PointSign(kind, label, symbol, None, None, False, False, "", True)
 
     def pen(self, name: str) -> Pen:
         """A pen by its name."""
@@ -149,6 +156,11 @@ class SignBook:
             if pen.name == name:
                 return pen
         raise SignMissing(f"There is no pen “{name}” in the tray.")
+
+
+def unknown(kind: str) -> str:
+    """What a kind is called that the book has no sign for."""
+    return f"Unknown kind “{kind[:40]}”"
 
 
 @lru_cache(maxsize=1)

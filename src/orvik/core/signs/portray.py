@@ -72,14 +72,14 @@ def _areas(
 ) -> None:
     for (kind, variant, code), rows in _rows(areas.column("kind"), _variants(areas, book), areas.column("map_unit")).items():
         unit = units.get(str(code))
-        own = book.area(str(kind), str(variant)).colour if kind in book.own else ""
+        own = book.area(str(kind), str(variant)).colour if kind != "unit_area" else ""
         colour = own or (unit.colour if unit else NO_UNIT)
         geometries = areas.geometries[rows]
         rings, owner = shapely.get_rings(geometries, return_index=True)
         parts = np.concatenate([[0], np.cumsum(np.bincount(owner, minlength=len(rows)))]).astype(np.int64)
         keys = _keys(areas, rows)
         layers["units"].append(Fill(colour, Paths.of_lines(rings), parts, keys, SPREAD))
-    of_units = np.array([k not in book.own for k in areas.columns["kind"]], dtype=bool)
+    of_units = np.array([k == "unit_area" for k in areas.columns["kind"]], dtype=bool)
     _codes(areas if of_units.all() else areas.select(of_units), units, crs, layers["labels"])
 
 

@@ -1,5 +1,7 @@
 // The live connection: one request in flight at a time, answers by number, notices by listener.
 
+const ALL_TABLES = ["lines", "areas", "points", "units", "sources", "sheets", "parts", "project", "views", "kinds", "stations"];
+
 export class Live {
   constructor(slug) {
     const scheme = location.protocol === "https:" ? "wss" : "ws";
@@ -8,6 +10,8 @@ export class Live {
     this.queue = [];
     this.pending = null;
     this.number = 0;
+    // The revision that the page shows, to know after a break of the connection whether it has missed anything.
+    this.revision = Number(document.getElementById("save-state")?.dataset.revision ?? -1);
     this.connect();
   }
 
@@ -57,8 +61,11 @@ export class Live {
     } else if (words.do === "findings") {
       this.tell("findings", words);
     } else if (words.do === "state" || words.do === "changed") {
+      const missed = words.do === "state" && words.revision !== this.revision;
+      this.revision = words.revision;
       this.tell("state", words);
       if (words.do === "changed") this.tell("changed", words);
+      else if (missed) this.tell("changed", { ...words, reload: true, tables: ALL_TABLES });
     }
   }
 }

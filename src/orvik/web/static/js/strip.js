@@ -11,10 +11,14 @@ export function startStrip(live, first = () => false) {
   let revision = Number(save.dataset.revision);
   let lost = false;
   let keeping = 0;
+  // What is said when the project's file is no longer the one that was opened.
+  let replaced = "";
 
   function paint() {
-    save.className = lost ? "not-kept" : keeping ? "keeping" : "";
-    if (lost) save.textContent = "Not kept: no connection";
+    save.className = lost || replaced ? "not-kept" : keeping ? "keeping" : "";
+    save.title = replaced;
+    if (replaced) save.textContent = "Not kept: another file is in its place";
+    else if (lost) save.textContent = "Not kept: no connection";
     else if (keeping) save.textContent = "Keeping…";
     else if (!keptAt) save.textContent = "Nothing to keep yet";
     else save.textContent = `Kept ${ago((Date.now() - keptAt) / 1000)} · rev ${revision}`;
@@ -23,6 +27,8 @@ export function startStrip(live, first = () => false) {
   live.on("state", (words) => {
     keptAt = words.kept_at ? Date.parse(words.kept_at) : null;
     revision = words.revision;
+    if (words.replaced && !replaced) flag(words.replaced);
+    replaced = words.replaced || "";
     undo.disabled = !words.undo;
     redo.disabled = !words.redo;
     undo.title = words.undo ? `Undo: ${words.undo}` : "";
