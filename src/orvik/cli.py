@@ -5,13 +5,16 @@ from __future__ import annotations
 import argparse
 import json
 import logging
+import socket
 import sys
+from ipaddress import ip_address
 from pathlib import Path
+from typing import Any
 
 from .core.border import check_size, grid_border
 from .core.crs import project_crs
 from .core.edit import checked
-from .core.errors import CoordinateRefused, OrvikError, SheetRefused
+from .core.errors import CoordinateRefused, OrvikError, ProjectRefused, SheetRefused
 from .core.feature import Feature
 from .core.scale import Scales, parse_scale, proposed_digitizing
 from .core.sheet.page import Sheet, paper_size
@@ -26,13 +29,61 @@ PORT = 8460
 
 def main(arguments: list[str] | None = None) -> int:
     """Run a command; 0, or 1 with one sentence on standard error."""
-    options = _parser().parse_args(arguments)
+    typed = sys.argv[1:] if arguments is None else arguments
+    if any("\0" in text or not text.isprintable() or "\ud800" <= max(text, default="") <= "\udfff" for text in typed):
+        print("An argument holds letters that no file and no name can have; type it again.", file=sys.stderr)
+        return 1
+    options = _parser().parse_args(typed)
     try:
         status: int | None = options.run(options)
     except OrvikError as refusal:
         print(refusal.sentence, file=sys.stderr)
         return 1
+    except KeyboardInterrupt:
+        return 130
+    except BrokenPipeError:
+        return 1
+    except OSError as error:
+        print(f"{_named(error)} cannot be used ({error.strerror or error}).", file=sys.stderr)
+        return 1
     return status or 0
+
+
+def _named(error: OSError) -> str:
+    return Path(str(error.filename)).name[:80] or "This place" if error.filename else "A file or folder"
+
+
+def _port(text: str) -> int:
+    """A port from the command line."""
+    if not text.isascii() or not text.isdigit() or not 1 <= int(text[:9]) <= 65_535:
+        raise argparse.ArgumentTypeError(f"{text[:20]} is no port; give a number from 1 to 65535")
+    return int(text)
+
+
+def _host(text: str) -> str:
+    """An address of this machine alone: whoever reaches Orvik can change everything in it."""
+    if text == "localhost":
+        return text
+    try:
+        near = ip_address(text).is_loopback
+    except ValueError:
+        near = False
+    if not near:
+        raise argparse.ArgumentTypeError(
+            f"{text[:60]} can be reached from other machines, and Orvik knows no accounts yet; use 127.0.0.1"
+        )
+    return text
+
+
+def _dots(text: str) -> float:
+    """Dots per inch from the command line."""
+    try:
+        dots = float(text[:20])
+    except ValueError:
+        dots = 0.0
+    if not 10 <= dots <= 2400:
+        raise argparse.ArgumentTypeError(f"{text[:20]} dots per inch make no useful picture; give 10 to 2400")
+    return dots
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -42,19 +93,19 @@ def _parser() -> argparse.ArgumentParser:
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
 
     demo = commands.add_parser("demo", help="start with the demo project")
-    demo.add_argument("--port", type=int, default=PORT)
+    demo.add_argument("--port", type=_port, default=PORT)
     demo.add_argument("--data", type=Path, default=Path("data"))
     demo.set_defaults(run=_demo, host="127.0.0.1")
 
     serve = commands.add_parser("serve", help="start with the projects of a folder")
-    serve.add_argument("--host", default="127.0.0.1")
-    serve.add_argument("--port", type=int, default=PORT)
+    serve.add_argument("--host", type=_host, default="127.0.0.1")
+    serve.add_argument("--port", type=_port, default=PORT)
     serve.add_argument("--data", type=Path, default=Path("data"))
     serve.set_defaults(run=_serve)
 
     tiles = commands.add_parser("tiles", help="the stand-in for a map-tile service, from the demo")
-    tiles.add_argument("--host", default="127.0.0.1")
-    tiles.add_argument("--port", type=int, default=PORT + 1)
+    tiles.add_argument("--host", type=_host, default="127.0.0.1")
+    tiles.add_argument("--port", type=_port, default=PORT + 1)
     tiles.add_argument("--data", type=Path, default=Path("data"))
     tiles.set_defaults(run=_tiles)
 
@@ -100,7 +151,7 @@ def _parser() -> argparse.ArgumentParser:
     export.add_argument("project", type=Path, metavar="PROJECT.gpkg")
     export.add_argument("--sheet", required=True, metavar="NAME")
     export.add_argument("--to", type=Path, required=True, metavar="FILE.{pdf,svg,png,tif,jpg}")
-    export.add_argument("--dpi", type=float, default=300.0)
+    export.add_argument("--dpi", type=_dots, default=300.0)
     export.set_defaults(run=_export)
     return parser
 
@@ -113,33 +164,45 @@ def _demo(options: argparse.Namespace) -> None:
 
 
 def _serve(options: argparse.Namespace) -> None:
-    import uvicorn
-
     from .web.app import create_app
     from .web.guard import LOCAL_NAMES
 
-    names = LOCAL_NAMES | {options.host}
-    config = uvicorn.Config(
-        create_app(options.data, names), host=options.host, port=options.port, log_level="warning",
-        ws="websockets-sansio", ws_per_message_deflate=False, ws_max_size=1 << 20, timeout_graceful_shutdown=2,
-    )  # fmt: skip
-    server = uvicorn.Server(config)
-    logging.getLogger("uvicorn.error").addFilter(lambda record: record.levelno >= logging.WARNING)
-    print(f"Orvik is at http://{options.host}:{options.port}/ (Ctrl+C stops it)", flush=True)
-    server.run()
+    app = create_app(options.data, LOCAL_NAMES | {options.host})
+    _answer(app, options, "Orvik is at http://{address}/ (Ctrl+C stops it)")
 
 
 def _tiles(options: argparse.Namespace) -> None:
-    import uvicorn
-
     from .web.stand_in import create_service
 
-    app = create_service(options.data)
-    print(
-        f"Tiles are at http://{options.host}:{options.port}/{{z}}/{{x}}/{{y}}.png (Ctrl+C stops it)",
-        flush=True,
-    )
-    uvicorn.run(app, host=options.host, port=options.port, log_level="warning")
+    _answer(create_service(options.data), options, "Tiles are at http://{address}/{{z}}/{{x}}/{{y}}.png (Ctrl+C stops it)")
+
+
+def _answer(app: Any, options: argparse.Namespace, words: str) -> None:
+    """Answer at an address, and say so once it is really there."""
+    import uvicorn
+
+    family = socket.AF_INET6 if ":" in options.host else socket.AF_INET
+    listener = socket.socket(family)
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listener.bind((options.host, options.port))
+        listener.listen(128)
+    except OSError as error:
+        listener.close()
+        raise ProjectRefused(
+            f"Port {options.port} of {options.host} cannot be used ({error.strerror}); give another one with --port."
+        ) from error
+    # Short turns: what answers a pointer waits for no other thread for long.
+    sys.setswitchinterval(0.0005)
+    config = uvicorn.Config(
+        app, log_level="warning", ws="websockets-sansio", ws_per_message_deflate=False, ws_max_size=1 << 20,
+        timeout_graceful_shutdown=2,
+    )  # fmt: skip
+    logging.getLogger("uvicorn.error").addFilter(lambda record: record.levelno >= logging.WARNING)
+    host = f"[{options.host}]" if ":" in options.host else options.host
+    print(words.format(address=f"{host}:{options.port}"), flush=True)
+    with listener:
+        uvicorn.Server(config).run(sockets=[listener])
 
 
 def _notebook(options: argparse.Namespace) -> None:

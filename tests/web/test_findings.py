@@ -82,7 +82,7 @@ def test_units_are_formed_once_and_locked_layers_refuse(client: TestClient, page
     assert sorted(areas.columns["map_unit"]) == ["Kp", "Qt"]
     assert proven(areas.geometries) == (True, pytest.approx(0, abs=1e-3))
     assert told(page)["open"] == 0
-    assert "Nothing to form" in client.post("/p/small/form-units").text
+    assert "are formed" in client.post("/p/small/form-units").text
     assert reopened(project).revision == before + 1
     client.post("/p/small/stack/units", data={"locked": "true"})
     refused = client.post("/p/small/form-units")
@@ -103,7 +103,7 @@ def test_bands_follow_the_units_unless_linework_is_locked(client: TestClient, pa
     assert "formed" in told
     assert "band" not in told
     assert reopened(project).feature("lines", dyke).stretches == ()
-    assert "Nothing to form" in client.post("/p/small/form-units").text
+    assert "are formed" in client.post("/p/small/form-units").text
     client.post("/p/small/stack/linework", data={"locked": "false"})
     assert client.post("/p/small/form-units").text == "0 units formed, 0 changed, 0 gave way. 1 band follows them."
     (hidden,) = reopened(project).feature("lines", dyke).stretches

@@ -265,8 +265,9 @@ def _crs(text: str) -> pyproj.CRS:
     if not text:
         raise CrsRefused("No coordinate system is given; type a code such as EPSG:32628, or search by words.")
     try:
-        return pyproj.CRS.from_user_input(int(text) if text.isdigit() else text)
-    except PyprojCrsError:
+        code = text.isascii() and text.isdigit() and len(text) < 9
+        return pyproj.CRS.from_user_input(int(text) if code else text)
+    except (PyprojCrsError, UnicodeError, ValueError):
         shown = text if len(text) < 40 else text[:37] + "…"
         raise CrsRefused(
             f"“{shown}” is not a coordinate system that is known here; "

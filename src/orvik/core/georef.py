@@ -58,8 +58,11 @@ class ControlSet:
         """From what is kept; nothing kept is an empty set."""
         if not text:
             return ControlSet()
-        told: Any = json.loads(text)
-        return ControlSet(told["kind"], tuple(ControlPoint(*p) for p in told["points"]))
+        try:
+            told: Any = json.loads(text)
+            return ControlSet(told["kind"], tuple(ControlPoint(*p) for p in told["points"]))
+        except (ValueError, TypeError, LookupError) as error:
+            raise FitRefused("The control points of this scan cannot be read; set them again.") from error
 
 
 @dataclass(frozen=True)
@@ -134,10 +137,13 @@ class Mapping:
     @staticmethod
     def of_json(text: str) -> Mapping:
         """From what is kept with a picture."""
-        held: Any = json.loads(text)
-        if isinstance(held, list):
-            return Mapping("affine", tuple(held))
-        return Mapping(held["kind"], tuple(held["numbers"]), tuple(held["centre"]), held["size"])
+        try:
+            held: Any = json.loads(text)
+            if isinstance(held, list):
+                return Mapping("affine", tuple(float(v) for v in held))
+            return Mapping(held["kind"], tuple(held["numbers"]), tuple(held["centre"]), held["size"])
+        except (ValueError, TypeError, LookupError) as error:
+            raise FitRefused("It is not known where this picture lies; place it again.") from error
 
 
 @dataclass(frozen=True)

@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 
+from .colour import is_colour
 from .errors import FeatureRefused
 from .feature import Paths, Table
 from .ink import Fill, LineStyle, Stroke, Symbol
@@ -99,10 +100,12 @@ class OwnKind:
     def __post_init__(self) -> None:
         if not re.fullmatch(r"[a-z][a-z0-9_]{0,39}", self.name):
             raise FeatureRefused("A kind needs a name that begins with a letter, such as Spring.")
-        if not re.fullmatch(r"#[0-9A-Fa-f]{6}", self.colour):
-            raise FeatureRefused(f"“{self.colour}” is not a colour; give six figures such as #7A3E9D.")
+        if not is_colour(self.colour):
+            raise FeatureRefused(f"“{self.colour[:20]}” is not a colour; give six figures such as #7A3E9D.")
         if self.table not in NAMES or self.shape not in SHAPES or self.dash not in DASHES:
             raise FeatureRefused("A kind is a point, a line or an area, with one of the signs in the list.")
+        if not self.label.strip() or len(self.label) > 60:
+            raise FeatureRefused("A kind needs a name of up to 60 letters, such as Spring.")
         if not 0.05 <= self.width <= 5:
             raise FeatureRefused("A line is 0.05 to 5 mm wide on the sheet; type another width.")
         names = [f.name for f in self.fields]
@@ -111,6 +114,10 @@ class OwnKind:
         for one in self.fields:
             if one.kind not in TYPES or not one.name.strip():
                 raise FeatureRefused("A field needs a name, and takes a choice, a number, a text or a date.")
+            if any(choice.colour and not is_colour(choice.colour) for choice in one.choices):
+                raise FeatureRefused(f"A colour in the list of {one.name} is none; give six figures such as #7A3E9D.")
+            if len(one.name) > 60 or any(len(choice.value) > 60 for choice in one.choices):
+                raise FeatureRefused("The names and values of fields are at most 60 letters long; shorten them.")
             if one.kind == "choice" and not one.choices:
                 raise FeatureRefused(f"The list of {one.name} is empty; type its values with commas between them.")
 

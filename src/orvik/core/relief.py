@@ -83,8 +83,12 @@ class ReliefStyle:
 
     @staticmethod
     def of_json(text: str) -> ReliefStyle:
-        told: dict[str, Any] = json.loads(text) if text else {}
-        return ReliefStyle(**told)
+        """From the project file; raises ReliefRefused for what is no style."""
+        try:
+            told: dict[str, Any] = json.loads(text) if text else {}
+            return ReliefStyle(**told)
+        except (ValueError, TypeError) as error:
+            raise ReliefRefused("The way that these heights are shown cannot be read; set it again.") from error
 
 
 def hillshade(heights: Heights, cell: tuple[float, float], style: ReliefStyle) -> Bytes:

@@ -6,6 +6,7 @@ import re
 from dataclasses import dataclass
 from functools import lru_cache
 
+from .colour import is_colour
 from .errors import FeatureRefused
 
 
@@ -27,10 +28,13 @@ class MapUnit:
             raise FeatureRefused(
                 f"“{self.code[:40]}” cannot be the code of a unit; a code has 1 to 12 letters, figures or signs, no spaces, quotes or brackets."
             )
+        for what, text, most in (("name", self.name, 200), ("age", self.age, 200), ("description", self.description, 8000)):
+            if len(text) > most:
+                raise FeatureRefused(f"The {what} of unit {self.code} is longer than {most} letters; shorten it.")
         if not self.name.strip():
             raise FeatureRefused(f"Unit {self.code} needs a name, such as Alluvium.")
-        if not re.fullmatch(r"#[0-9A-Fa-f]{6}", self.colour):
-            raise FeatureRefused(f"“{self.colour}” is not a colour; give six figures such as #F4E6A8.")
+        if not is_colour(self.colour):
+            raise FeatureRefused(f"“{self.colour[:20]}” is not a colour; give six figures such as #F4E6A8.")
 
 
 def stratigraphic_order(units: list[MapUnit]) -> list[MapUnit]:

@@ -235,7 +235,8 @@ def at_resolution(
 ) -> Iterator[tuple[Any, RasterAffine]]:
     """A picture or grid at the overview that a view of a window needs, and how much larger its pixels are there."""
     with raster_files.opened(path) as probe:
-        ratio = (window[2] - window[0]) / width / pixel_size(system, transform, crs, window)
+        pixel = max(pixel_size(system, transform, crs, window), 1e-12)
+        ratio = (window[2] - window[0]) / width / pixel
         levels = [i for i, factor in enumerate(probe.overviews(1)) if factor <= ratio]
         full = (probe.width, probe.height)
     options: dict[str, Any] = {"overview_level": levels[-1]} if levels else {}

@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 from PIL import Image, ImageDraw
 
+from ..core.colour import is_colour
 from ..core.crs import ProjectCrs
 from . import vector
 from .opening import opened
@@ -47,6 +48,7 @@ def view(
     shown = geometries[shapely.intersects(geometries, near)]
     if not len(shown):
         return None
+    colour = colour if is_colour(colour) else "#7A3E9D"
     ink = (*(int(colour[i : i + 2], 16) for i in (1, 3, 5)), 255)
     layer = Image.new("RGBA", (width * TWICE, height * TWICE), (*ink[:3], 0))
     pen = ImageDraw.Draw(layer)

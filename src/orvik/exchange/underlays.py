@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 from pathlib import Path
 
-from ..core.errors import FileRefused
+from ..core.errors import CoordinateRefused, FileRefused
 from ..core.relief import ReliefStyle
 from ..store.project import Project
 from . import elevation, raster, raster_files, reference, service, tiling
@@ -67,6 +67,10 @@ def view(
 
 def height_at(project: Project, x: float, y: float) -> float | None:
     """The height in metres at a place, by the uppermost grid of heights that knows it."""
+    try:
+        project.crs.check_place(x, y)
+    except CoordinateRefused:
+        return None
     for source in reversed(project.sources()):
         if source["relief"] and source["transform"]:
             path = tiling.best(raster_files.beside(project.path, source["file"]))

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from pikepdf import Array, Dictionary, Name
 from PIL import Image
 
+from ..core.colour import is_colour
 from ..core.feature import Paths
 from ..core.ink import Fill, Group, Item, LineStyle, Marks, Picture, Stroke, Text
 from .pdf_fonts import PdfFont
@@ -235,6 +236,7 @@ def path_operators(paths: Paths, *endings: bytes) -> bytes:
 
 
 def _rgb(colour: str) -> str:
+    colour = colour if is_colour(colour) else "#000000"
     return " ".join(f"{int(colour[i : i + 2], 16) / 255:.4g}" for i in (1, 3, 5))
 
 

@@ -10,6 +10,7 @@ from itertools import count
 
 import numpy as np
 
+from ..core.colour import is_colour
 from ..core.feature import Paths
 from ..core.ink import Fill, Group, Item, LineStyle, Marks, Picture, Stroke, Symbol, Text
 from ..core.lettering import font_file
@@ -137,7 +138,7 @@ class _Painter:
 
 def _colour(colour: str) -> str:
     """A colour as it may stand in an attribute: six figures, whatever a file has put in its place."""
-    return colour if re.fullmatch(r"#[0-9A-Fa-f]{6}", colour) else "#000000"
+    return colour if is_colour(colour) else "#000000"
 
 
 def _name(text: str) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import sqlite3
 from pathlib import Path
@@ -19,6 +20,7 @@ ATTRIBUTE_TABLES = (
 )  # fmt: skip
 RTREE_DEFINITION = "http://www.geopackage.org/spec131/#extension_rtree"
 WKT_DEFINITION = "http://www.geopackage.org/spec131/#extension_crs_wkt"
+LONGEST_NAME = 200
 # R-tree triggers of OGC 12-128r18, annex F.3, with {t} for the table, geom and id for its columns.
 _RTREE = """
 CREATE VIRTUAL TABLE rtree_{t}_geom USING rtree(id, minx, maxx, miny, maxy);
@@ -70,11 +72,15 @@ def create(path: Path, name: str, crs: ProjectCrs, scales: Scales) -> None:
     """
     if not name.strip():
         raise ProjectRefused("A project needs a name, such as Isle of Quennet.")
-    if path.exists():
-        raise ProjectRefused(f"There is a file {path.name} already; choose another name.")
+    if len(name) > LONGEST_NAME:
+        raise ProjectRefused(f"The name of a project has at most {LONGEST_NAME} letters; shorten it.")
+    if not path.name or path.name in (".", ".."):
+        raise ProjectRefused("A project file needs a name, such as quennet.gpkg.")
     part = path.with_name(f".{path.name}.part")
-    part.unlink(missing_ok=True)
     try:
+        if path.exists():
+            raise ProjectRefused(f"There is a file {path.name} already; choose another name.")
+        part.unlink(missing_ok=True)
         connection = sqlite3.connect(part, isolation_level=None)
         try:
             add_functions(connection)
@@ -86,8 +92,10 @@ def create(path: Path, name: str, crs: ProjectCrs, scales: Scales) -> None:
             connection.close()
         os.replace(part, path)
     except (OSError, sqlite3.Error) as error:
-        part.unlink(missing_ok=True)
-        raise ProjectRefused(f"{path} cannot be written ({error}); choose another folder.") from error
+        with contextlib.suppress(OSError):
+            part.unlink(missing_ok=True)
+        why = error.strerror if isinstance(error, OSError) else str(error)
+        raise ProjectRefused(f"{path.name[:80]} cannot be written ({why}); choose another folder or name.") from error
 
 
 def _fill(connection: sqlite3.Connection, name: str, crs: ProjectCrs, scales: Scales) -> None:

@@ -9,12 +9,12 @@ from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import FastAPI, Request, WebSocket
+from fastapi.exceptions import RequestValidationError
 from starlette.responses import PlainTextResponse, Response
 from starlette.staticfiles import StaticFiles
 
 from ..core import crs_search
 from ..core.errors import (
-    OWN_FAULT,
     CoordinateRefused,
     CrsRefused,
     FileRefused,
@@ -132,9 +132,11 @@ def create_app(folder: Path, names: frozenset[str] = LOCAL_NAMES) -> FastAPI:
         response.status_code = status
         return response
 
-    @app.exception_handler(Exception)
-    async def fault(request: Request, error: Exception) -> Response:
-        # The trace goes to the log; the edit was one transaction, so nothing of it is kept.
-        return PlainTextResponse(OWN_FAULT, 500)
+    @app.exception_handler(RequestValidationError)
+    async def unreadable(request: Request, error: RequestValidationError) -> Response:
+        # A form of ours never sends this; what is wrong with it is named by its field.
+        fields = ", ".join(dict.fromkeys(str(e["loc"][-1]) for e in error.errors()))
+        words = f"What was sent cannot be read ({fields[:120]}); load the page again."
+        return PlainTextResponse(words, 422, {"Orvik-Where": "form"})
 
     return app

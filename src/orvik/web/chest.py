@@ -45,7 +45,10 @@ class Chest:
         self.workers = workers
         self._open: dict[str, Workspace] = {}
         self._opening = asyncio.Lock()
-        folder.mkdir(parents=True, exist_ok=True)
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise ProjectRefused(f"The folder {folder.name} cannot be made ({error.strerror}); choose another with --data.") from error
         grids.use_folder(folder)
 
     def path(self, slug: str) -> Path:

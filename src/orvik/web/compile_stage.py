@@ -49,12 +49,17 @@ async def form_units(request: Request, slug: str) -> Response:
     """Build unit areas from linework and tags, where they are not so yet; says in words what was done."""
     workspace = await chest_of(request).workspace(slug)
     workspace.refuse_locked("areas")
-    plan, revision = await workspace.plan()
+    plan, revision, faces, untagged = await workspace.plan()
     # Bands that give way are lines; where these are locked they stay as they are.
     locked = {table for table in TABLES if not workspace.may_touch(table)}
     changes = [c for c in plan_changes(workspace.project, plan) if c.table not in locked]
+    if not faces:
+        return PlainTextResponse("There is no face to form: the lines close none yet.")
+    if not changes and untagged:
+        which = "One face has" if untagged == 1 else f"{untagged} faces have"
+        return PlainTextResponse(f"{which} no unit tag yet; place one in each, then form the units.")
     if not changes:
-        return PlainTextResponse("Nothing to form: all units are as the lines and the tags say.")
+        return PlainTextResponse("All units are formed: they are as the lines and the tags say.")
     await workspace.apply("form units", changes, revision)
     new = sum(1 for f in plan.put if f.id is None)
     bands = sum(1 for c in changes if c.table == "lines")

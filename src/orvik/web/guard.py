@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
+import errno
+import logging
+from ipaddress import ip_address
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import PlainTextResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from ..core.errors import OWN_FAULT
+
+LOG = logging.getLogger(__name__)
 
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data: blob:; "
@@ -41,7 +48,7 @@ class Guard:
             await self.app(scope, receive, send)
             return
         headers = Headers(scope=scope)
-        if not self._welcome(headers):
+        if not self._near(scope) or not self._welcome(headers):
             await self._refuse(scope, receive, send, 403, "This address is not served here.")
             return
         if scope["type"] == "websocket":
@@ -54,7 +61,40 @@ class Guard:
                 scope, receive, send, 413, f"This file is larger than {limit} MB; make it smaller."
             )
             return
-        await self.app(scope, self._counted(receive), self._sealed(send))
+        await self._answered(scope, self._counted(receive), self._sealed(send))
+
+    async def _answered(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """The answer, or our own words for what nobody foresaw: sealed like every other answer."""
+        begun = False
+
+        async def noticed(message: Message) -> None:
+            nonlocal begun
+            begun = True
+            await send(message)
+
+        try:
+            await self.app(scope, receive, noticed)
+        except OSError as error:
+            LOG.exception("%s %s", scope.get("method"), scope.get("path"))
+            if begun:
+                raise
+            await PlainTextResponse(_disk_words(error), 507)(scope, receive, send)
+        except Exception:
+            LOG.exception("%s %s", scope.get("method"), scope.get("path"))
+            if begun:
+                raise
+            await PlainTextResponse(OWN_FAULT, 500)(scope, receive, send)
+
+    @staticmethod
+    def _near(scope: Scope) -> bool:
+        """Whether the other side is this machine: what it says of itself is no proof."""
+        client = scope.get("client")
+        if client is None or client[0] == "testclient":
+            return True
+        try:
+            return ip_address(str(client[0]).split("%")[0]).is_loopback
+        except ValueError:
+            return False
 
     def _welcome(self, headers: Headers) -> bool:
         host = headers.get("host", "")
@@ -84,6 +124,8 @@ class Guard:
                 headers["Content-Security-Policy"] = POLICY
                 headers["X-Content-Type-Options"] = "nosniff"
                 headers["Referrer-Policy"] = "no-referrer"
+                headers["Cross-Origin-Resource-Policy"] = "same-origin"
+                headers["Cross-Origin-Opener-Policy"] = "same-origin"
                 headers.setdefault("Cache-Control", "no-cache")
             await send(message)
 
@@ -95,6 +137,15 @@ class Guard:
             await send({"type": "websocket.close", "code": 1008, "reason": why})
             return
         await PlainTextResponse(why, status)(scope, receive, self._sealed(send))
+
+
+def _disk_words(error: OSError) -> str:
+    """What a file system refuses, in a sentence without paths."""
+    if error.errno in (errno.ENOSPC, errno.EDQUOT):
+        return "Not kept: the disk is full. Make room on it, then do it again."
+    if error.errno in (errno.EROFS, errno.EACCES, errno.EPERM):
+        return "Not kept: the folder of the projects cannot be written."
+    return f"Not kept: the disk does not take it ({error.strerror or type(error).__name__})."
 
 
 def _name(address: str) -> str:

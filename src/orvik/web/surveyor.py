@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pickle
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -23,13 +23,16 @@ _followers: dict[Path, Follower] = {}
 
 @dataclass(frozen=True)
 class Told:
-    """The findings at a revision, the first of them one by one, and how many areas wait to be formed."""
+    """The findings at a revision, the first of them one by one, and how far the units are formed."""
 
     revision: int
     errors: int
     warnings: int
     findings: tuple[Finding, ...]
     to_form: int
+    # Faces in all, and those that wait for a tag.
+    faces: int = 0
+    untagged: int = 0
 
     @property
     def words(self) -> dict[str, Any]:
@@ -40,6 +43,7 @@ class Told:
             "errors": self.errors,
             "warnings": self.warnings,
             "open": self.to_form,
+            "formed": formed_words(self.to_form, self.faces, self.untagged),
             "findings": [{**f.json, "key": f.key} for f in self.findings],
         }
 
@@ -58,14 +62,27 @@ def survey(path: Path) -> Told:
             errors = sum(f.severity == "error" for f in findings)
             return Told(
                 project.revision, errors, len(findings) - errors, tuple(findings[:LISTED]),
-                len(plan.put) + len(plan.gone),
+                len(plan.put) + len(plan.gone), len(found.faces), _untagged(findings),
             )  # fmt: skip
     finally:
         project.close_reader()
 
 
+def formed_words(to_form: int, faces: int, untagged: int) -> str:
+    """How far the units are formed, in a few words."""
+    if to_form:
+        return f"{to_form} to form"
+    if not faces:
+        return "no face is closed"
+    return f"{untagged} without a tag" if untagged else "formed"
+
+
+def _untagged(findings: Iterable[Finding]) -> int:
+    return sum(finding.rule == "untagged" for finding in findings)
+
+
 def plan(path: Path) -> bytes:
-    """What forming units would do now, with the revision that it is true at, pickled once."""
+    """What forming units would do now, the revision that it is true at, and what is not formed; pickled once."""
     project = Project.open(path, read_only=True)
     try:
         with project.snapshot(), _follower(path) as follower:
@@ -73,7 +90,7 @@ def plan(path: Path) -> bytes:
             first = found.plan()
             whole = project.whole("areas", [f.id for f in first.put if f.id is not None])
             made: Plan = found.plan(whole)
-            return pickle.dumps((made, project.revision))
+            return pickle.dumps((made, project.revision, len(found.faces), _untagged(found.findings)))
     finally:
         project.close_reader()
 

@@ -160,6 +160,8 @@ def _legend() -> list[tuple[str, str]]:
 def _own(form: OwnSystem) -> ProjectCrs:
     if form.definition.strip():
         return project_crs(form.definition)
+    if form.method not in crs_build.METHODS:
+        raise CrsRefused("There is no such projection; choose one from the list.")
     values: dict[str, float] = {}
     for name in (*crs_build.METHODS[form.method].needs, "false_easting", "false_northing"):
         typed = getattr(form, name)

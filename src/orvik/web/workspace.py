@@ -199,9 +199,9 @@ class Workspace:
         self.book = book_of(self.project)
         self._stack = self.project.stack()
 
-    async def plan(self) -> tuple[Plan, int]:
-        """What forming units would do, and the revision that this is true at."""
-        made: tuple[Plan, int] = pickle.loads(await self._workers.ask_surveyor(surveyor.plan, self.project.path))
+    async def plan(self) -> tuple[Plan, int, int, int]:
+        """What forming units would do, the revision that this is true at, the faces and those without a tag."""
+        made: tuple[Plan, int, int, int] = pickle.loads(await self._workers.ask_surveyor(surveyor.plan, self.project.path))
         return made
 
     def survey_soon(self) -> None:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from ..errors import SheetRefused
+from .settings import check_settings
 
 INCH = 25.4
 SMALLEST_MM, LARGEST_MM = 50.0, 3000.0
@@ -98,6 +99,8 @@ class Part:
             raise SheetRefused(
                 "That place lies far off the page; type millimetres from its upper left corner."
             )
+
+        check_settings(self.kind, self.settings)
 
     @property
     def label(self) -> str:

@@ -293,16 +293,36 @@ live.on("changed", (words) => {
   desk.inTurn(() => selection.follow(words));
 });
 
+async function takenUp(answer) {
+  await penTaken(answer.pen);
+  ring.showDrawing(answer.drawing);
+  map.say("Here is again what was being drawn; go on, or drop it with Escape.");
+  map.paintOverlay();
+}
+
+// What a window that is closed has left half drawn is offered, and taken up only when that is asked for.
+const left = document.getElementById("left-drawing");
+left.querySelector("#take-up").addEventListener("click", () => desk.inTurn(async () => {
+  left.hidden = true;
+  const answer = await desk.ask({ do: "take_up" });
+  if (answer.pen) await takenUp(answer);
+}));
+left.querySelector("#leave-drawing").addEventListener("click", () => { left.hidden = true; map.field.focus(); });
+
+// A unit that was made in the slip is the one to go on with.
+document.body.addEventListener("htmx:afterSwap", () => {
+  const select = document.getElementById("current-unit");
+  if (select?.closest("#unit-choice") && select.value) localStorage.setItem("orvik-unit", select.value);
+});
+
 async function takeSeat() {
   const pen = hand.pen;
   const answer = await live.ask({ do: "hello", seat }).catch(() => null);
   if (!answer) return;
-  if (answer.pen) {
-    await penTaken(answer.pen);
-    ring.showDrawing(answer.drawing);
-    map.say("Here is again what was being drawn; go on, or drop it with Escape.");
-    map.paintOverlay();
-  } else if (pen) await takePen(pen);
+  if (answer.pen) await takenUp(answer);
+  else if (pen) await takePen(pen);
+  left.hidden = !answer.left;
+  if (answer.left) document.getElementById("left-words").textContent = answer.left;
   if (hand.way !== "straight") await takeWay(hand.way);
   painted.then(() => findings.ask());
 }

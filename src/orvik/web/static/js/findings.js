@@ -6,7 +6,6 @@ export function startFindings(desk) {
   const list = document.getElementById("findings");
   const rows = document.getElementById("findings-list");
   const form = document.getElementById("form-units");
-  const unit = document.getElementById("finding-unit");
   const failed = document.getElementById("findings-failed");
   let marks = [];
 
@@ -24,7 +23,7 @@ export function startFindings(desk) {
     if (words.warnings) parts.push(words.errors ? `+${words.warnings}` : `${words.warnings} to look at`);
     count.querySelector(".count-words").textContent = parts.join(" ") || "none";
     count.dataset.worst = words.errors ? "error" : words.warnings ? "warning" : "none";
-    form.querySelector(".count-words").textContent = words.open ? `${words.open} to form` : "formed";
+    form.querySelector(".count-words").textContent = words.formed;
     form.dataset.open = words.open ? "1" : "0";
     rows.replaceChildren(...marks.map(row));
     document.getElementById("no-findings").hidden = marks.length > 0;
@@ -56,7 +55,7 @@ export function startFindings(desk) {
       mend.className = "plain-button finding-mend";
       mend.textContent = finding.mend;
       mend.addEventListener("click", () => desk.inTurn(async () => {
-        const answer = await desk.ask({ do: "mend", key: finding.key, unit: unit?.value });
+        const answer = await desk.ask({ do: "mend", key: finding.key, unit: document.getElementById("finding-unit")?.value });
         if (!answer.refused) desk.refuse("");
       }));
       li.append(mend);
@@ -95,6 +94,10 @@ export function startFindings(desk) {
     } finally { clearTimeout(slow); form.disabled = false; }
   }));
   live.on("findings", take);
+  live.on("changed", (words) => {
+    if (!words.tables?.includes("units")) return;
+    htmx.ajax("GET", `/p/${map.slug}/units/to-tag`, { source: "#finding-unit-row", target: "#finding-unit-row", swap: "outerHTML" });
+  });
   map.on("overlay", (context, view) => { if (!list.hidden) paint(context, view); });
 
   // Numbered marks on the map while the list is open.

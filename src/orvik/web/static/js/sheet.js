@@ -50,7 +50,7 @@ function startDesk() {
       inks.replaceChildren();
       for (const part of parts) {
         part.element = make("g", inks, { "data-part": part.id });
-        part.element.innerHTML = part.svg;
+        part.element.replaceChildren(...drawn(part.svg));
         delete part.svg;
         part.hit = make("rect", part.element, { class: part.locked ? "hit locked" : "hit", "data-hit": part.id });
         frame(part.hit, part);
@@ -64,6 +64,12 @@ function startDesk() {
     clearTimeout(timer);
     busy.hidden = true;
     paint();
+  }
+
+  // What the server has drawn, as SVG and nothing else.
+  function drawn(svg) {
+    const page = new DOMParser().parseFromString(`<svg xmlns="${NS}">${svg}</svg>`, "image/svg+xml");
+    return [...document.importNode(page.documentElement, true).childNodes];
   }
 
   function frame(rect, part) {
@@ -282,7 +288,7 @@ function startDesk() {
     await load();
     if (chosen && !parts.some((p) => p.id === chosen)) {
       chosen = null;
-      document.getElementById("part-slip").innerHTML = "";
+      document.getElementById("part-slip").replaceChildren();
       paint();
     }
   });
