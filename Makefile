@@ -8,7 +8,7 @@ test:
 	@scripts/setup test
 	.venv/bin/ruff check src tests benchmarks scripts
 	.venv/bin/mypy
-	.venv/bin/pytest
+	.venv/bin/pytest -n 2
 
 bench:
 	@scripts/setup test

@@ -147,10 +147,12 @@ def _parser() -> argparse.ArgumentParser:
     sheet.add_argument("--landscape", action="store_true")
     sheet.set_defaults(run=_sheet)
 
-    export = commands.add_parser("export", help="write a sheet to a file")
+    export = commands.add_parser("export", help="write a sheet, or the data, to a file")
     export.add_argument("project", type=Path, metavar="PROJECT.gpkg")
-    export.add_argument("--sheet", required=True, metavar="NAME")
-    export.add_argument("--to", type=Path, required=True, metavar="FILE.{pdf,svg,png,tif,jpg}")
+    what = export.add_mutually_exclusive_group(required=True)
+    what.add_argument("--sheet", metavar="NAME")
+    what.add_argument("--data", action="store_true", help="the features, as .gpkg or .geojson")
+    export.add_argument("--to", type=Path, required=True, metavar="FILE.{pdf,svg,png,tif,jpg,gpkg,geojson}")
     export.add_argument("--dpi", type=_dots, default=300.0)
     export.set_defaults(run=_export)
     return parser
@@ -294,10 +296,14 @@ def _sheet(options: argparse.Namespace) -> None:
 
 
 def _export(options: argparse.Namespace) -> None:
+    from .exchange.data_out import export_data
     from .exchange.prints import export, sheet_named
 
     project = Project.open(options.project, read_only=True)
     try:
+        if options.data:
+            print(f"{options.to.name}: {export_data(project, options.to)} features")
+            return
         export(project, sheet_named(project, options.sheet), options.to, options.dpi)
     finally:
         project.close_reader()

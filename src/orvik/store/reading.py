@@ -47,7 +47,10 @@ class Reader:
         with self._lock:
             cursor = self._connection.cursor()
             cursor.row_factory = sqlite3.Row
-            return cursor.execute(sql, values).fetchall()
+            try:
+                return cursor.execute(sql, values).fetchall()
+            except OverflowError:
+                raise NotFound("No row of the project has so large a number.") from None
 
     @property
     def name(self) -> str:

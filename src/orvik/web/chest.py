@@ -12,6 +12,7 @@ from pathlib import Path
 from ..core.crs import ProjectCrs
 from ..core.errors import NotFound, OrvikError, ProjectRefused
 from ..core.scale import Scales
+from ..core.sheet.page import Part
 from ..exchange import grids
 from ..store.creation import create
 from ..store.project import Project
@@ -34,6 +35,9 @@ class Drawer:
     sheet_id: int | None = None
     sheet_name: str = ""
     sheet_size: tuple[float, float] = (297.0, 210.0)
+    # What stands for the sheet until its picture is drawn: the frames of its parts, and the tints of its units.
+    frames: tuple[Part, ...] = ()
+    colours: tuple[str, ...] = ()
     trouble: str = ""
 
 
@@ -132,4 +136,6 @@ def _facts(slug: str, project: Project) -> Drawer:
         first.id if first else None,
         first.name if first else "",
         (first.width, first.height) if first else (297.0, 210.0),
+        tuple(project.parts(first.id)) if first and first.id else (),
+        tuple(unit.colour for _, unit in project.units())[:12],
     )

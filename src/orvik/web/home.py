@@ -76,8 +76,9 @@ async def find_crs(request: Request, q: str = "") -> Response:
 
 @router.get("/digitizing")
 async def propose(request: Request, publication: str = "") -> Response:
-    denominator = parse_scale(publication)
-    return page(request, "_digitizing.html", digitizing=proposed_digitizing(denominator))
+    # An empty field asks for nothing yet.
+    digitizing = proposed_digitizing(parse_scale(publication)) if publication.strip() else None
+    return page(request, "_digitizing.html", digitizing=digitizing)
 
 
 @router.post("/new")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import math
 import shutil
 import tempfile
 from pathlib import Path
@@ -29,6 +30,8 @@ router = APIRouter()
 # Millimetres of a picture on a card.
 PICTURE = (46.0, 30.0)
 WGS84_PLANE = "EPSG:3857"
+# The ground around a place that is pointed at: about a sheet at 1:50 000.
+PLACE_DEGREES = 0.25
 
 
 class OwnSystem(BaseModel):
@@ -134,6 +137,17 @@ async def ranked(
     # The rules for corners are the border's own; any world-wide system can carry them out.
     geographic_border(project_crs(WGS84_PLANE), west, south, east, north)
     found = await asyncio.to_thread(crs_choice.short_list, (w, s, w + (e - w) % 360, n))
+    return page(request, "_crs_ranked.html", found=found)
+
+
+@router.get("/crs/here")
+async def here(request: Request, ground_longitude: str = "", ground_latitude: str = "") -> Response:
+    """The short list for the ground around a place that was pointed at or typed."""
+    east, north = parse_angle(ground_longitude, "longitude"), parse_angle(ground_latitude, "latitude")
+    half_height = PLACE_DEGREES / 2
+    half_width = min(half_height / max(math.cos(math.radians(north)), 0.05), 5.0)
+    south, top = max(north - half_height, -89.9), min(north + half_height, 89.9)
+    found = await asyncio.to_thread(crs_choice.short_list, (east - half_width, south, east + half_width, top))
     return page(request, "_crs_ranked.html", found=found)
 
 

@@ -1,0 +1,139 @@
+"""Every visible control of every view is pressed twice, in the demo and in a new project; no page complains."""
+
+from __future__ import annotations
+
+import re
+import time
+from pathlib import Path
+
+import pytest
+from selenium.webdriver import Chrome
+
+from orvik.core.crs import project_crs
+from orvik.core.scale import Scales
+from orvik.store.creation import create
+
+from .chromium import application
+from .hands import until
+
+VIEWS = ("ground", "systems", "compile", "signs", "sheet", "proof")
+# What leads away, takes everything elsewhere, or opens a window of the system's own.
+LEFT_OUT = "a, [type=file], [type=color], [hx-post*='/systems/change'], [hx-post='/demo']"
+CONTROLS = f"""
+return [...document.querySelector(arguments[0]).querySelectorAll('button, input, select, textarea, summary, [role=button]')]
+  .filter(e => e.offsetParent && !e.disabled && !e.matches({LEFT_OUT!r}) && !e.closest('dialog:not([open])'))
+  .map((e, i) => {{ e.dataset.pressed = i; return [i, e.outerHTML.slice(0, 160)]; }});
+"""
+PRESS = """
+const e = document.querySelector(`[data-pressed="${arguments[0]}"]`);
+if (!e || !e.offsetParent || e.disabled) return false;
+e.scrollIntoView({block: 'center'});
+if (e.tagName === 'SELECT') { e.selectedIndex = (e.selectedIndex + 1) % e.options.length; e.dispatchEvent(new Event('change', {bubbles: true})); }
+else if (e.matches('textarea, input:not([type=checkbox]):not([type=radio]):not([type=range])')) {
+  e.focus(); e.value = arguments[1]; e.dispatchEvent(new Event('input', {bubbles: true})); e.dispatchEvent(new Event('change', {bubbles: true}));
+} else if (e.type === 'range') { e.value = 40; e.dispatchEvent(new Event('change', {bubbles: true})); }
+else e.click();
+return true;
+"""
+
+
+def settled(driver: Chrome) -> None:
+    """Wait until the page has heard its answers."""
+    until(driver, lambda d: d.execute_script("return document.readyState === 'complete' && !document.querySelector('.htmx-request')"), 20)
+    time.sleep(0.08)
+
+
+def complaints(driver: Chrome) -> list[str]:
+    """What the page has complained of that is no refusal of ours."""
+    told = [e["message"] for e in driver.get_log("browser") if e["level"] == "SEVERE"]
+    return [t for t in told if not re.search(r"status of 4(04|09|13|22)|Status Error Code 4(04|09|13|22)", t)]
+
+
+def press_all(driver: Chrome, address: str, first: str = "", where: str = "body") -> int:
+    """Press each control of a view twice, in the view as it is loaded and, with ``first``, after a click on that."""
+
+    def load() -> list[tuple[int, str]]:
+        driver.get(address)
+        settled(driver)
+        if first:
+            until(driver, lambda d: d.execute_script("const e = document.querySelector(arguments[0]); e?.click(); return Boolean(e)", first))
+            settled(driver)
+        listed: list[tuple[int, str]] = driver.execute_script(CONTROLS, where)
+        return listed
+
+    pressed = 0
+    for number, what in load():
+        for again in range(2):
+            done = driver.execute_script(PRESS, number, "" if again else "12")
+            if not done and not again:
+                # What was pressed before has put others in its place, or has led elsewhere.
+                load()
+                done = driver.execute_script(PRESS, number, "12")
+            if not done:
+                break
+            settled(driver)
+            pressed += 1
+            assert complaints(driver) == [], what
+        if driver.execute_script("return Boolean(document.querySelector('dialog[open]'))") or not driver.current_url.startswith(address):
+            load()
+    return pressed
+
+
+@pytest.mark.browser
+@pytest.mark.parametrize("view", VIEWS)
+def test_every_control_of_the_demo(driver: Chrome, demo_address: str, view: str) -> None:
+    assert press_all(driver, f"{demo_address}/p/isle-of-quennet/{view}") > (5 if view == "proof" else 15)
+
+
+SLIPS = (
+    ("compile", ".pen[data-pen=unit_tag-certain]", "#slip"), ("compile", ".pen[data-pen=bedding-certain]", "#slip"),
+    ("compile", ".pen[data-pen=dyke-certain]", "#slip"), ("compile", ".pen[data-pen=unit_area-certain]", "#slip"),
+    ("compile", ".pen[data-pen=spring-certain]", "#slip"), ("compile", "#findings-count", "#findings"),
+    ("compile", "#notebook-count", "#notebook"), ("sheet", ".placed-part", "#part-slip"),
+    ("ground", "#stack .text-link", "#underlay-slip"),
+)  # fmt: skip
+
+
+@pytest.mark.browser
+@pytest.mark.parametrize(("view", "first", "where"), SLIPS)
+def test_every_control_of_a_slip(driver: Chrome, demo_address: str, view: str, first: str, where: str) -> None:
+    assert press_all(driver, f"{demo_address}/p/isle-of-quennet/{view}", first, where) >= 2
+
+
+@pytest.mark.browser
+def test_every_control_of_georeferencing_and_home(driver: Chrome, demo_address: str) -> None:
+    assert press_all(driver, f"{demo_address}/p/isle-of-quennet/underlays/2/georeference") > 10
+    press_all(driver, f"{demo_address}/")
+    assert press_all(driver, f"{demo_address}/new") > 6
+
+
+@pytest.mark.browser
+def test_every_control_of_a_new_project(driver: Chrome, tmp_path: Path) -> None:
+    folder = tmp_path / "chest"
+    folder.mkdir()
+    create(folder / "bare.gpkg", "Bare", project_crs("EPSG:32628"), Scales(25_000, 6_250))
+    with application(folder) as (address, _):
+        for view in VIEWS:
+            press_all(driver, f"{address}/p/bare/{view}")
+        driver.get("about:blank")
+
+
+@pytest.mark.browser
+def test_units_are_added_one_after_the_other(driver: Chrome, tmp_path: Path) -> None:
+    """A second unit can be made, the slip stays, and the strip counts."""
+    folder = tmp_path / "chest"
+    folder.mkdir()
+    create(folder / "bare.gpkg", "Bare", project_crs("EPSG:32628"), Scales(25_000, 6_250))
+    with application(folder) as (address, _):
+        driver.get(f"{address}/p/bare/signs")
+        settled(driver)
+        for count, code in enumerate(("Qal", "Qt", "Kp"), 1):
+            driver.execute_script("[...document.querySelectorAll('#strata .tray-head button')].at(-1).click()")
+            settled(driver)
+            until(driver, lambda d: d.execute_script("return document.querySelector('#unit-slip h2').textContent === 'New unit'"))
+            for name, value in (("code", code), ("name", f"Unit {code}")):
+                driver.find_element("css selector", f"#unit-slip [name={name}]").send_keys(value)
+            driver.find_element("css selector", "#unit-slip .main-button").click()
+            until(driver, lambda d, c=code: f"Unit {c}" in d.execute_script("return document.querySelector('#unit-slip h2').textContent"))
+            until(driver, lambda d, n=count: d.execute_script("return document.getElementById('unit-count').textContent").startswith(f"{n} map unit"))
+        driver.get("about:blank")
