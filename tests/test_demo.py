@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections import Counter
 from pathlib import Path
 
+import numpy as np
 import shapely
 
 from orvik.core.georef import ControlSet
 from orvik.demo.island import BORDER, island
+from orvik.demo.landscape import CELL, landscape
 from orvik.store.project import Project
 from orvik.store.surveying import survey_of
 
@@ -18,7 +20,8 @@ def test_it_holds_what_a_map_holds(demo: Path) -> None:
     lines, points = project.features("lines"), project.features("points")
     kinds = Counter(zip(lines.columns["kind"], lines.columns["certainty"], strict=True))
     assert {c for k, c in kinds if k == "contact"} == {"certain", "approximate", "inferred", "concealed"}
-    assert kinds["dyke", "certain"] == 1
+    assert kinds["dyke", "certain"] == 3
+    assert kinds["shoreline", "certain"] >= 4
     assert 5 <= len(project.units()) <= 7
     assert 55 <= Counter(points.columns["kind"])["bedding"] <= 70
     assert [s.name for s in project.sheets()] == ["Harrack Head"]
@@ -50,6 +53,30 @@ def test_lines_share_vertices_with_areas(demo: Path) -> None:
     edges = shapely.union_all([shapely.boundary(f.geometry) for f in ground.faces])
     drawn = shapely.union_all([x.geometry for x in ground.lines if x.kind != "dyke"])
     assert shapely.difference(edges, drawn).length < 0.01
+
+
+def test_streams_run_down_the_ground_and_into_the_sea_or_each_other() -> None:
+    ground = island()
+    land = landscape(ground)
+    assert len(land.streams) > 15
+    shore = shapely.boundary(ground.shore)
+    others = shapely.union_all(land.streams)
+    for stream in land.streams:
+        rows = ((land.north - shapely.get_coordinates(stream)[:, 1]) / CELL).astype(int)
+        columns = ((shapely.get_coordinates(stream)[:, 0] - land.west) / CELL).astype(int)
+        heights = land.heights[rows, columns]
+        # Down from head to mouth, but for what smoothing has moved.
+        assert heights[0] > heights[-1]
+        assert np.mean(np.diff(heights[::16]) <= 2.0) > 0.85
+        mouth = shapely.Point(stream.coords[-1])
+        assert shore.distance(mouth) < 120 or shapely.difference(others, stream.buffer(1)).distance(mouth) < 60
+
+
+def test_the_ground_is_smooth_at_its_own_cells() -> None:
+    """No step between neighbours that a slope of the model could not have."""
+    heights = landscape(island()).heights
+    assert np.abs(np.diff(heights, axis=0)).max() < 12
+    assert np.abs(np.diff(heights, n=2, axis=1)).max() < 4
 
 
 def test_it_is_always_the_same() -> None:

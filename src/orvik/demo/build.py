@@ -13,7 +13,7 @@ from ..core.edit import checked
 from ..core.feature import Feature
 from ..core.relief import ReliefStyle
 from ..core.scale import Scales
-from ..core.sheet.page import Sheet, paper_size
+from ..core.sheet.page import Part, Sheet, paper_size
 from ..core.sheet.template import laid_out
 from ..core.stretch import Stretch
 from ..exchange import raster
@@ -26,6 +26,7 @@ from ..store.project import Project
 from . import pictures
 from .compiled import KINDS, compiled
 from .island import BORDER, UNITS, Island, island
+from .landscape import Landscape, landscape
 
 NAME = "Isle of Quennet"
 FILE = "isle-of-quennet.gpkg"
@@ -42,6 +43,13 @@ VIEWS = [
         1,
     )
 ]
+
+
+# Names on the sheet: what is named, where its first letter stands, and how large.
+PLACES = (
+    ("Harrack Head", 515_480.0, 6_805_060.0, 3.4), ("Bay of Sule", 510_450.0, 6_804_900.0, 3.4),
+    ("The Skerries", 515_750.0, 6_800_230.0, 2.6), ("Sound of Wray", 510_050.0, 6_800_450.0, 3.4),
+)  # fmt: skip
 
 
 def build(folder: Path) -> Path:
@@ -61,12 +69,13 @@ def build(folder: Path) -> Path:
 def _build(path: Path) -> None:
     crs = project_crs(CRS)
     ground = island()
+    land = landscape(ground)
     create(path, NAME, crs, Scales(25_000, 6_250))
     project = Project.open(path)
     try:
         project.apply("set up the map units", [rows.unit_change(None, unit) for unit in UNITS])
-        _pictures(project, ground)
-        _features(project, ground)
+        _pictures(project, ground, land)
+        _features(project, ground, land)
         _sheet(project)
         project.apply("save two views", VIEWS)
         for layer, state in (
@@ -79,10 +88,10 @@ def _build(path: Path) -> None:
         project.close()
 
 
-def _pictures(project: Project, ground: Island) -> None:
+def _pictures(project: Project, ground: Island, land: Landscape) -> None:
     with tempfile.TemporaryDirectory() as temporary:
         relief = Path(temporary) / "relief.tif"
-        pictures.relief(ground, relief, CRS)
+        pictures.relief(land, relief, CRS)
         entry = underlay_from(project, relief, None, "Relief")
         style = ReliefStyle(around=True, altitude=50, exaggeration=1.4).json
         project.apply("light the relief", [Change("sources", entry.changes[0].id, {"relief": style})])
@@ -90,7 +99,7 @@ def _pictures(project: Project, ground: Island) -> None:
         scan_from(project, scan, pictures.field_sheet(ground, scan), "Field sheet 3")
 
 
-def _features(project: Project, ground: Island) -> None:
+def _features(project: Project, ground: Island, land: Landscape) -> None:
     west, south, east, north = BORDER
     edge = shapely.LineString([(west, south), (east, south), (east, north), (west, north), (west, south)])
     capture = project.scales.digitizing
@@ -130,8 +139,8 @@ def _features(project: Project, ground: Island) -> None:
                 capture_scale=capture, note=f"Station {number}",
             )
         )  # fmt: skip
-    more = compiled(ground, areas, project.crs, capture)
-    project.apply("make three kinds", [kind_change(None, kind) for kind in KINDS])
+    more = compiled(ground, land, areas, project.crs, capture)
+    project.apply("make four kinds", [kind_change(None, kind) for kind in KINDS])
     book, codes = book_of(project), {unit.code for unit in UNITS}
     kept = [
         rows.feature_change(checked(f, project.crs, book, codes), project.srs_id) for f in (*features, *more.features)
@@ -165,5 +174,11 @@ def _sheet(project: Project) -> None:
         if part.kind == "credit_note":
             settings["text"] = "Invented geology, drawn from a fixed random seed."
         parts.append(part.changed(settings=settings))
+    panel = next(part for part in parts if part.kind == "map_panel")
+    for name, x, y, size in PLACES:
+        # Names at places of the ground, on the panel that shows it.
+        left, top = panel.x + (x - BORDER[0]) / 25.0, panel.y + (BORDER[3] - y) / 25.0
+        place = Part("text", left, top, 44.0, 6.0, position=len(parts) + 1, settings={"text": name, "size": size})
+        parts.append(place)
     changes = rows.sheet_changes(Sheet(SHEET, paper, width, height), parts)
     project.apply(f"add sheet {SHEET}", changes)

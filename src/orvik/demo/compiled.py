@@ -18,6 +18,7 @@ from ..core.notebook import Station
 from ..core.own_kinds import Choice, FieldOfOwn, OwnKind
 from ..core.stretch import Stretch
 from .island import Face, Island
+from .landscape import Landscape
 
 # Metres that a chord may leave a curve: 0.05 mm on the sheet at 1:25 000.
 FLAT = 1.25
@@ -38,6 +39,7 @@ KINDS = (
         fields=(FieldOfOwn("Surface", "choice", (Choice("gravel", "#8A2F4B", "G"), Choice("grass", "#A86A12", "A"))),),
         position=2,
     ),
+    OwnKind("burn", "Burn", "lines", "#2C6E9B", width=0.2, position=4),
     OwnKind(
         "peat", "Peat cover", "areas", "#8C7B6B",
         fields=(FieldOfOwn("Depth", "choice", (Choice("below 1 m", "#C9BBA8", "B"), Choice("1 m and more", "#8C7B6B", "M"))),),
@@ -54,11 +56,11 @@ class Compiled:
     stations: tuple[Station, ...]
 
 
-def compiled(ground: Island, areas: list[Feature], crs: ProjectCrs, capture: int) -> Compiled:
+def compiled(ground: Island, land: Landscape, areas: list[Feature], crs: ProjectCrs, capture: int) -> Compiled:
     """Make it; always the same."""
     rng = np.random.default_rng(7)
     points = _readings(ground, rng, crs, capture)
-    features = [*_bands(ground, areas, capture), *_lines(ground, capture), *points, *_own(ground, capture)]
+    features = [*_bands(ground, areas, capture), *_lines(ground, capture), *points, *_own(ground, capture), *_burns(land, capture)]
     return Compiled(tuple(features), tuple(_notebook(ground, points, crs)))
 
 
@@ -77,7 +79,16 @@ def _bands(ground: Island, areas: list[Feature], capture: int) -> list[Feature]:
         certainty="approximate", band=Band(0.7, "sheet", dips="right", cut_by=("Qt",)),
         note="Inclined sheet, chilled at its foot",
     )  # fmt: skip
-    return [covered(made, areas), covered(sheet, areas)]
+    swarm = []
+    for shift, width in (((-820.0, -330.0), 14.0), ((760.0, 420.0), 9.0)):
+        # Others of the swarm, thinner, each with a course of its own.
+        xy = shapely.get_coordinates(dyke.geometry) + shift
+        xy += np.column_stack([np.zeros(len(xy)), 22 * np.sin(np.linspace(0, 5 + shift[0] / 400, len(xy)))])
+        on_land = shapely.intersection(shapely.LineString(np.round(xy, 2)), shapely.buffer(ground.shore, -5))
+        longest = max(shapely.get_parts(on_land), key=lambda part: float(part.length))
+        other = Feature("lines", longest, "dyke", capture_scale=capture, band=Band(width, "ground", cut_by=("Qal", "Qt", "faults")))
+        swarm.append(covered(other, areas))
+    return [covered(made, areas), covered(sheet, areas), *swarm]
 
 
 def _lines(ground: Island, capture: int) -> list[Feature]:
@@ -176,6 +187,11 @@ def _own(ground: Island, capture: int) -> list[Feature]:
     ring = np.column_stack([512_320 + 120 * radius * np.cos(angle), 6_800_900 + 75 * radius * np.sin(angle)])
     peat = Feature("areas", shapely.Polygon(np.round(ring, 2)), "peat", fields={"Depth": "below 1 m"}, capture_scale=capture)
     return [*springs, *tracks, peat]
+
+
+def _burns(land: Landscape, capture: int) -> list[Feature]:
+    """The streams that the ground itself has made."""
+    return [Feature("lines", stream, "burn", capture_scale=capture) for stream in land.streams if stream.is_simple]
 
 
 def _notebook(ground: Island, points: list[Feature], crs: ProjectCrs) -> list[Station]:

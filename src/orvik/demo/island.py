@@ -66,7 +66,7 @@ class Station:
 class Island:
     """The whole invented ground."""
 
-    shore: shapely.Polygon
+    shore: shapely.Polygon | shapely.MultiPolygon
     lines: tuple[Line, ...]
     faces: tuple[Face, ...]
     stations: tuple[Station, ...]
@@ -146,9 +146,14 @@ def island() -> Island:
     sources.append(("drift", shapely.boundary(till)))
     sources.append(("alluvium", shapely.boundary(alluvium)))
     lines, faces = _noded(rng, sources, shore, till, alluvium, blocks, throws, bed_line, cover)
+    for islet in _islets(np.random.default_rng(SEED + 9)):
+        lines.append(Line("shoreline", "certain", shapely.LineString(islet.exterior.coords)))
+        faces.append(Face("Jc", islet))
     dyke = shapely.intersection(_dyke(rng), shore)
     lines.append(Line("dyke", "certain", shapely.LineString(np.round(shapely.get_coordinates(dyke), 2))))
-    return Island(shore, tuple(lines), tuple(faces), tuple(_stations(rng, faces, fold, u)))
+    whole = shapely.union_all([shore, *(face.geometry for face in faces if not face.geometry.intersects(shore))])
+    assert isinstance(whole, shapely.Polygon | shapely.MultiPolygon)
+    return Island(whole, tuple(lines), tuple(faces), tuple(_stations(rng, faces, fold, u)))
 
 
 def _fault(rng: np.random.Generator, u: float, lean: float) -> shapely.LineString:
@@ -162,6 +167,16 @@ def _dyke(rng: np.random.Generator) -> shapely.LineString:
     t = np.linspace(0, 1, 50)
     bend = _waves(rng, 5, 1.0, 0.6)(t)
     return shapely.LineString(_ground(-1900 + 3400 * t + 30 * bend, 1500 - 2850 * t + 26 * bend))
+
+
+def _islets(rng: np.random.Generator) -> list[shapely.Polygon]:
+    """Small rocks off the coast."""
+    made = []
+    for x, y, size in ((515_950.0, 6_800_600.0, 120.0), (516_280.0, 6_800_880.0, 75.0), (510_330.0, 6_804_480.0, 95.0)):
+        angle = np.linspace(0, 2 * np.pi, 60, endpoint=False)
+        radius = size * (1 + 0.16 * _waves(rng, 7, 2 * np.pi, 0.8)(angle))
+        made.append(shapely.Polygon(np.round(np.column_stack([x + 1.3 * radius * np.cos(angle), y + 0.9 * radius * np.sin(angle)]), 2)))
+    return made
 
 
 def _blob(rng: np.random.Generator, place: tuple[float, float]) -> shapely.Polygon:

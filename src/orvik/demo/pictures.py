@@ -17,9 +17,8 @@ from shapely.geometry.base import BaseGeometry
 from ..core.georef import ControlPoint, ControlSet
 from ..core.lettering import ITALIC, ROMAN, font_file
 from .island import SEED, UNITS, Island
+from .landscape import CELL, Landscape
 
-CELL = 10.0
-COARSE = 5
 # Ground of the field sheet: its upper left corner, metres a pixel, and how askew it lay on the scanner.
 SHEET_CORNER = (512_300.0, 6_804_300.0)
 SHEET_PIXEL = 1.6
@@ -46,42 +45,16 @@ class _Hand:
         return [(float(x), float(y)) for x, y in moved]
 
 
-def relief(island: Island, target: Path, crs: str) -> None:
-    """Write the heights of the island as a grid with overviews; the sea is not known."""
-    heights, west, north = _heights(island)
-    grid = np.where(heights > 0, heights, np.nan).astype(np.float32)
+def relief(ground: Landscape, target: Path, crs: str) -> None:
+    """Write the heights of the island as a grid with overviews."""
     profile = {
-        "driver": "GTiff", "width": grid.shape[1], "height": grid.shape[0], "count": 1, "dtype": "float32",
-        "crs": crs, "transform": from_origin(west, north, CELL, CELL), "tiled": True, "compress": "deflate",
-        "predictor": 3, "blockxsize": 256, "blockysize": 256, "nodata": np.nan,
+        "driver": "GTiff", "width": ground.heights.shape[1], "height": ground.heights.shape[0], "count": 1,
+        "dtype": "float32", "crs": crs, "transform": from_origin(ground.west, ground.north, CELL, CELL), "tiled": True,
+        "compress": "deflate", "predictor": 3, "blockxsize": 256, "blockysize": 256,
     }  # fmt: skip
     with rasterio.open(target, "w", **profile) as out:
-        out.write(grid, 1)
-        out.build_overviews([2, 4], Resampling.average)
-
-
-def _heights(island: Island) -> tuple[NDArray[np.float64], float, float]:
-    """Heights in metres on a grid, nought at sea, rising inland with ridges along the strike."""
-    west, south, east, north = (round(v, -2) for v in shapely.buffer(island.shore, 400).bounds)
-    columns, rows = int((east - west) / CELL), int((north - south) / CELL)
-    coarse_x = west + CELL * (np.arange(0, columns, COARSE) + COARSE / 2)
-    coarse_y = north - CELL * (np.arange(0, rows, COARSE) + COARSE / 2)
-    x, y = np.meshgrid(coarse_x, coarse_y)
-    points = shapely.points(x, y)
-    inside = shapely.contains_xy(island.shore, x, y)
-    shapely.prepare(island.shore.exterior)
-    away = np.where(inside, shapely.distance(points, shapely.simplify(island.shore.exterior, 12)), 0.0)
-    base = 260 * (1 - np.exp(-away / 900))
-    fine = np.asarray(
-        Image.fromarray(base.astype(np.float32)).resize((columns, rows), Image.Resampling.BICUBIC)
-    )
-    noise = _noise((rows, columns), np.random.default_rng(SEED + 1))
-    land = (
-        np.asarray(Image.fromarray(inside).convert("L").resize((columns, rows), Image.Resampling.BILINEAR))
-        > 127
-    )
-    heights = np.maximum(fine, 0) * (1 + 0.55 * noise) + 4
-    return np.where(land, np.maximum(heights, 1.0), 0.0), west, north
+        out.write(ground.heights, 1)
+        out.build_overviews([2, 4, 8], Resampling.average)
 
 
 def _noise(shape: tuple[int, int], rng: np.random.Generator) -> NDArray[np.float64]:
