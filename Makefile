@@ -1,4 +1,4 @@
-.PHONY: demo test bench shots
+.PHONY: demo test bench stress shots
 
 demo:
 	@scripts/setup run
@@ -6,7 +6,7 @@ demo:
 
 test:
 	@scripts/setup test
-	.venv/bin/ruff check src tests benchmarks scripts
+	.venv/bin/ruff check src tests benchmarks stress scripts
 	.venv/bin/mypy
 	.venv/bin/pytest -n 2
 
@@ -17,3 +17,7 @@ bench:
 shots:
 	@scripts/setup test
 	.venv/bin/python scripts/shots.py
+
+stress:
+	@scripts/setup test
+	.venv/bin/python -m stress

@@ -167,7 +167,7 @@ def test_a_corner_is_compiled(hand: MapHand, demo: Path) -> None:
     until(driver, lambda d: "to form" in text_of(d, "#form-units .count-words"), 20)
     hand.keys("u")
     hand.kept(revision + 12)
-    until(driver, lambda d: text_of(d, "#form-units .count-words") == "formed", 20)
+    until(driver, lambda d: "to form" not in text_of(d, "#form-units .count-words"), 20)
     # A finding mended with one click.
     hand.keys("i")
     extend = until(driver, lambda d: next(b for b in d.find_elements("css selector", ".finding-mend") if b.text.startswith("Extend")))

@@ -175,7 +175,6 @@ def test_a_new_project_for_a_known_ground(driver: Chrome, demo_address: str) -> 
     find(driver, ".new-project .hint .plain-button").click()
     until(driver, lambda d: "True to 1 in 2\u2009500" in text_of(d, "#crs-found"))
     find(driver, 'input[name="crs"][value="EPSG:32628"]').click()
-    find(driver, "#name").send_keys("Fell")
-    find(driver, ".form-end .main-button").click()
+    find(driver, "#name").send_keys("Fell", Keys.ENTER)
     until(driver, lambda d: d.current_url.endswith("/p/fell/ground"))
     until(driver, lambda d: "EPSG:32628" in text_of(d, "#ground-facts"))

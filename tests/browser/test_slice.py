@@ -117,6 +117,8 @@ def attitude(hand: MapHand) -> None:
     hand.click(511_500, 6_801_800)
     until(hand.driver, lambda d: find(d, "#reading").is_enabled())
     hand.keys("400/60")
+    until(hand.driver, lambda d: "no direction" in text_of(d, "#reading-words"))
+    hand.keys(Keys.ENTER)
     until(hand.driver, lambda d: "no direction" in text_of(d, ".reading .refusal"))
     hand.keys(*[Keys.BACKSPACE] * 6, "350/60")
     until(hand.driver, lambda d: text_of(d, "#reading-words") == "strikes 350, dips 60 to the east")

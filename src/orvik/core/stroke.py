@@ -158,7 +158,7 @@ def vertices_of(text: str) -> tuple[str, tuple[Vertex, ...]]:
     """The name of the pen and the vertices of a drawing that was kept unfinished."""
     values = json.loads(text)
     vertices = []
-    for row in values["vertices"]:
+    for row in map(dict, values["vertices"]):
         target = row.pop("target")
         if target is not None:
             other = target.pop("other", None)

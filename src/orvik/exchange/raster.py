@@ -156,9 +156,7 @@ def mended(project: Path, file: str, checksum: str, given: Path) -> None:
         )
     target = raster_files.beside(project, file)
     target.parent.mkdir(exist_ok=True)
-    part = target.with_name(f".{file}.part")
-    shutil.copyfile(given, part)
-    part.replace(target)
+    _copied(given, target)
 
 
 def taken_in(picture: Path, project: Path) -> tuple[str, str]:
@@ -168,10 +166,19 @@ def taken_in(picture: Path, project: Path) -> tuple[str, str]:
     folder.mkdir(exist_ok=True)
     name = f"{checksum}{picture.suffix.lower()}"
     if not (folder / name).exists():
-        part = folder / f".{name}.part"
-        shutil.copyfile(picture, part)
-        part.replace(folder / name)
+        _copied(picture, folder / name)
     return name, checksum
+
+
+def _copied(source: Path, target: Path) -> None:
+    """Copy a file whole or not at all: a full disk leaves no half of it behind."""
+    part = target.with_name(f".{target.name}.part")
+    try:
+        shutil.copyfile(source, part)
+        part.replace(target)
+    except OSError:
+        part.unlink(missing_ok=True)
+        raise
 
 
 def view(

@@ -32,6 +32,8 @@ class Project(Reader):
         self._watch = identity.Watch(path) if writable else None
         # Whether the file is no longer the one that was opened.
         self.lost = False
+        # Whether something was written that the log may still hold.
+        self._dirty = False
         self._closed = False
         self._history, self.revision = journal.history(connection)
         self._data_version = self._pragma("data_version")
@@ -105,7 +107,9 @@ class Project(Reader):
                 self.lost = True
                 identity.let_go(self._connection, self.path)
                 return
-            self._move_log()
+            if self._dirty:
+                # One that has only looked leaves the log to those who write; they would take the move for an edit.
+                self._move_log()
             self._connection.close()
             if not identity.log_of(self.path).exists():
                 identity.mark_of(self.path).unlink(missing_ok=True)
@@ -135,6 +139,7 @@ class Project(Reader):
         try:
             self._connection.execute("PRAGMA busy_timeout = 100")
             busy = self._connection.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchone()[0]
+            self._dirty = bool(busy)
             self._connection.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
             if self._watch:
                 self._watch.settle()
@@ -221,6 +226,7 @@ class Project(Reader):
                 self._connection.execute("BEGIN IMMEDIATE")
                 entry = journal.written(self._connection, "barrier", "changed by another program", [], None)
                 self._connection.execute("COMMIT")
+                self._dirty = True
             except sqlite3.Error as error:
                 self._rollback()
                 raise ProjectRefused(f"Not kept: {self.path.name} cannot be written ({error}).") from error
@@ -245,6 +251,7 @@ class Project(Reader):
                 entry = journal.written(self._connection, kind, label, changes, of)
                 self._refuse_lost()
                 self._connection.execute("COMMIT")
+                self._dirty = True
             except sqlite3.IntegrityError as error:
                 self._rollback()
                 raise ProjectRefused(f"This cannot be kept: {_plain(error)}.") from error
@@ -322,6 +329,7 @@ class Project(Reader):
             self._refuse_lost()
             try:
                 self._connection.execute(sql, values)
+                self._dirty = True
             except sqlite3.Error as error:
                 raise ProjectRefused(f"Not kept: {self.path.name} cannot be written ({error}).") from error
 

@@ -19,6 +19,8 @@ from ..core.errors import FileRefused, NotFound
 ASIDE = ".incoming"
 # What was laid aside and never decided on is thrown away after a day.
 OLDEST_SECONDS = 86_400
+# File systems take 255 bytes; copies add a little of their own.
+LONGEST_NAME = 150
 
 
 @asynccontextmanager
@@ -27,10 +29,7 @@ async def uploaded(files: list[UploadFile]) -> AsyncIterator[list[Path]]:
     with tempfile.TemporaryDirectory() as temporary:
         paths = []
         for file in files:
-            name = Path(file.filename or "").name
-            if not name:
-                raise FileRefused("Choose a file first.")
-            target = Path(temporary) / name
+            target = Path(temporary) / name_of(file)
             with target.open("wb") as out:
                 await asyncio.to_thread(shutil.copyfileobj, file.file, out)
             paths.append(target)
@@ -39,9 +38,7 @@ async def uploaded(files: list[UploadFile]) -> AsyncIterator[list[Path]]:
 
 async def laid_aside(chest: Path, file: UploadFile) -> tuple[str, Path]:
     """Keep an upload until it is decided on; gives a token for it and its path."""
-    name = Path(file.filename or "").name
-    if not name:
-        raise FileRefused("Choose a file first.")
+    name = name_of(file)
     aside = chest / ASIDE
     aside.mkdir(exist_ok=True)
     for old in aside.iterdir():
@@ -50,9 +47,35 @@ async def laid_aside(chest: Path, file: UploadFile) -> tuple[str, Path]:
     token = uuid.uuid4().hex
     (aside / token).mkdir()
     target = aside / token / name
-    with target.open("wb") as out:
-        await asyncio.to_thread(shutil.copyfileobj, file.file, out)
+    try:
+        with target.open("wb") as out:
+            await asyncio.to_thread(shutil.copyfileobj, file.file, out)
+    except OSError:
+        shutil.rmtree(target.parent, ignore_errors=True)
+        raise
     return token, target
+
+
+def name_of(file: UploadFile) -> str:
+    """The name of an upload as a file here can have it: no path, no control characters, and not too long.
+
+    Files of one shapefile keep one name before their endings.
+
+    Raises
+    ------
+    FileRefused
+        There is no file.
+    """
+    given = (file.filename or "").replace("\\", "/").rsplit("/", 1)[-1]
+    plain = "".join(c for c in given if c.isprintable()).strip().lstrip(".")
+    plain = plain.encode("utf-8", "ignore").decode()
+    if not plain:
+        raise FileRefused("Choose a file first.")
+    path = Path(plain)
+    stem, ending = path.stem, path.suffix[:20]
+    while len(stem.encode()) > LONGEST_NAME:
+        stem = stem[:-1]
+    return f"{stem}{ending}"
 
 
 def aside(chest: Path, token: str) -> Path:

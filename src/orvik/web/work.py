@@ -56,11 +56,13 @@ class Workers:
     async def ask_surveyor(self, function: Callable[[Path], T], path: Path) -> T:
         """A function of ``surveyor`` on a project, carried out where its survey is kept."""
         loop = asyncio.get_running_loop()
+        surveyor = self._surveyor
         try:
-            return await loop.run_in_executor(self._surveyor, function, path)
+            return await loop.run_in_executor(surveyor, function, path)
         except BrokenProcessPool:
             # It was ended from outside, for want of memory perhaps; another one begins anew.
-            self._surveyor = self._process()
+            if self._surveyor is surveyor:
+                self._surveyor = self._process()
             return await loop.run_in_executor(self._surveyor, function, path)
 
     async def warm(self) -> None:

@@ -33,6 +33,7 @@ export function startAttitudes(desk) {
     const answer = await live.ask({ do: "reading", text, dip_direction: asDirection() }).catch(() => null);
     if (!answer || !hand.waiting) return;
     // A reading that is being typed is not wrong yet: what it lacks is said quietly.
+    words().classList.toggle("not-yet", Boolean(answer.refused));
     if (answer.refused) { words().textContent = answer.refused; return; }
     Object.assign(hand.waiting, answer);
     words().textContent = answer.words;
@@ -47,6 +48,7 @@ export function startAttitudes(desk) {
     if (answer.refused) return false;
     hand.waiting = null;
     end();
+    words().classList.remove("not-yet");
     words().textContent = `Kept: ${answer.words}.`;
     map.field.focus();
     map.paintOverlay();

@@ -1,0 +1,86 @@
+"""Rows that another program has left in a project file: told one by one, and none of them spoils the rest."""
+
+from __future__ import annotations
+
+import sqlite3
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from orvik.cli import main
+from orvik.store.project import Project
+from orvik.web.app import create_app
+from orvik.web.surveyor import survey
+
+# What another program may write: the statement, and a word of what is said of it (empty where all is well with it).
+LEFT = (
+    ("UPDATE lines SET kind = 'xyzzy' WHERE id = 2", "xyzzy"),
+    ("UPDATE lines SET kind = '' WHERE id = 2", "kind"),
+    ("UPDATE lines SET geom = x'00' WHERE id = 2", "linestring"),
+    ("UPDATE lines SET geom = zeroblob(40) WHERE id = 2", "linestring"),
+    ("UPDATE lines SET geom = NULL WHERE id = 2", "linestring"),
+    ("UPDATE lines SET geom = (SELECT geom FROM points LIMIT 1) WHERE id = 2", "linestring"),
+    ("UPDATE lines SET stretches = 'no list' WHERE id = 2", "stretches"),
+    ("UPDATE lines SET knots = '[1, \"a\"' WHERE id = 2", "knots"),
+    ("UPDATE lines SET certainty = 'perhaps' WHERE id = 2", "perhaps"),
+    ("UPDATE lines SET fields = '7' WHERE id = 2", "fields"),
+    ("UPDATE areas SET map_unit = 'Zz' WHERE id = 1", "Zz"),
+    ("UPDATE areas SET geom = x'4750' WHERE id = 1", "polygon"),
+    ("UPDATE points SET azimuth = 4000 WHERE id = 1", "azimuth"),
+    ("UPDATE points SET azimuth = 'north' WHERE id = 1", "azimuth"),
+    ("UPDATE points SET inclination = -5 WHERE id = 1", "inclination"),
+    ("UPDATE units SET colour = 'puce' WHERE code = 'Kp'", "puce"),
+    ("UPDATE units SET code = '' WHERE code = 'Kp'", "code"),
+)
+
+
+def wrote(path: Path, statement: str) -> bool:
+    """Write as another program does; False where the file itself refuses it."""
+    connection = sqlite3.connect(path)
+    for name in ("ST_IsEmpty", "ST_MinX", "ST_MaxX", "ST_MinY", "ST_MaxY"):
+        # Its own, and less strict than they should be: the index is told that the shape is somewhere.
+        connection.create_function(name, 1, lambda geometry, name=name: 0.0)
+    try:
+        connection.execute(statement)
+        connection.commit()
+        return True
+    except sqlite3.IntegrityError:
+        return False
+    finally:
+        connection.close()
+
+
+@pytest.mark.parametrize(("statement", "word"), LEFT)
+def test_one_row_never_takes_the_rest_with_it(project: Project, statement: str, word: str, capsys: pytest.CaptureFixture[str]) -> None:
+    project.close()
+    path = project.path
+    if not wrote(path, statement):
+        return
+    opened = Project.open(path, read_only=True)
+    try:
+        everything = opened.all_features()
+        # The border, the contact, the area and the attitude: all but the row that is wrong are there.
+        assert sum(len(features) for features in everything.values()) >= 3
+    finally:
+        opened.close_reader()
+    told = survey(path)
+    text = " ".join(str(f) for f in told.words["findings"])
+    assert word in text
+    assert main(["check", str(path)]) == 1
+    assert word in capsys.readouterr().out
+    with TestClient(create_app(path.parent), base_url="http://127.0.0.1:8460") as client:
+        for view in ("ground", "compile", "signs", "sheet", "proof"):
+            assert client.get(f"/p/small/{view}").status_code == 200, view
+        assert client.get("/").status_code == 200
+
+
+@pytest.mark.parametrize(("statement", "word"), LEFT)
+def test_a_sheet_is_never_drawn_wrong_without_a_word(project: Project, tmp_path: Path, statement: str, word: str) -> None:
+    """A sheet is exported without the row, or refused in a sentence; it never ends in an error of our own."""
+    project.close()
+    if not wrote(project.path, statement):
+        return
+    assert main(["sheet", str(project.path), "--name", "S", "--paper", "A3"]) in (0, 1)
+    status = main(["export", str(project.path), "--sheet", "S", "--to", str(tmp_path / "s.pdf")])
+    assert status in (0, 1)
