@@ -225,6 +225,9 @@ def main() -> None:
             with browser(width, height) as driver:
                 VIEWS[name](driver, address)
                 driver.save_screenshot(str(options.to / f"{name}.png"))
+                # What is half drawn is no concern of the next picture.
+                ActionChains(driver).send_keys(Keys.ESCAPE).perform()
+                time.sleep(0.3)
                 for entry in driver.get_log("browser"):
                     if entry["level"] in ("SEVERE", "WARNING"):
                         print(name, entry["level"], entry["message"][:300])

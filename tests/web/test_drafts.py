@@ -72,6 +72,22 @@ def test_a_full_disk_keeps_the_line_in_hand(page: Page, project: Project, monkey
     assert drawings(project) == []
 
 
+def test_what_a_closed_window_has_left_is_dropped_when_that_is_asked_for(client: TestClient, project: Project) -> None:
+    address = "ws://127.0.0.1:8460/p/small/live"
+    with client.websocket_connect(address) as socket:
+        page = Page(socket)
+        page.ask("hello", seat="one")
+        page.ask("pen", name="fault-certain")
+        page.press(513_500, 6_801_200)
+    with client.websocket_connect(address) as socket:
+        page = Page(socket)
+        assert page.ask("hello", seat="two")["left"] == "Fault, certain, 1 vertex"
+        assert len(drawings(project)) == 1
+        page.ask("drop_left")
+        assert drawings(project) == []
+        assert "nothing" in page.ask("take_up")["refused"].lower()
+
+
 def test_a_draft_that_cannot_be_read_is_passed_over(client: TestClient, project: Project) -> None:
     address = "ws://127.0.0.1:8460/p/small/live"
     with client.websocket_connect(address) as socket:

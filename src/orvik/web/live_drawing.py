@@ -65,6 +65,14 @@ async def take_up(live: Live, message: Answer) -> Answer:
     return _taken_up(live, text) or {"drawing": None}
 
 
+async def drop_left(live: Live, message: Answer) -> Answer:
+    """Forget what a window that is closed has left half drawn."""
+    left = _left(live)
+    if left is not None:
+        await live.workspace.write(lambda: live.workspace.project.set_draft(left[0], None))
+    return {"drawing": None}
+
+
 def _left(live: Live) -> tuple[str, str, str] | None:
     """Seat and drawing that a closed window has left, and what that is in words."""
     for seat, text in live.workspace.project.drafts_left(frozenset(live.workspace.seats)):
@@ -337,6 +345,6 @@ def drawing_words(live: Live, pointer: Vertex | None = None) -> Answer:
 
 
 HANDLERS: dict[str, Handler] = {
-    "hello": hello, "take_up": take_up, "pen": take_pen, "way": take_way, "align": align, "press": press, "free": free_hand,
+    "hello": hello, "take_up": take_up, "drop_left": drop_left, "pen": take_pen, "way": take_way, "align": align, "press": press, "free": free_hand,
     "step": step, "back": back, "finish": finish, "drop": drop,
 }  # fmt: skip

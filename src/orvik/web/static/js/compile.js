@@ -307,6 +307,11 @@ left.querySelector("#take-up").addEventListener("click", () => desk.inTurn(async
   const answer = await desk.ask({ do: "take_up" });
   if (answer.pen) await takenUp(answer);
 }));
+left.querySelector("#drop-left").addEventListener("click", () => desk.inTurn(async () => {
+  left.hidden = true;
+  await desk.ask({ do: "drop_left" });
+  map.field.focus();
+}));
 left.querySelector("#leave-drawing").addEventListener("click", () => { left.hidden = true; map.field.focus(); });
 
 // A unit that was made in the slip is the one to go on with.
