@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import sys
 
-from . import canvas, editing, forming, ground, printing, snapping
+from . import canvas, crowding, editing, forming, ground, printing, snapping
 
-ROOMS = {"printing": printing, "snapping": snapping, "canvas": canvas, "ground": ground, "forming": forming, "editing": editing}
+ROOMS = {
+    "printing": printing, "snapping": snapping, "canvas": canvas, "ground": ground, "forming": forming, "editing": editing,
+    "crowding": crowding,
+}  # fmt: skip
 
 
 def main(names: list[str]) -> int:

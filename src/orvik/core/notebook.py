@@ -117,8 +117,9 @@ def read_table(
         raise FileRefused(
             "The table has no columns for places; name them easting and northing, or longitude and latitude."
         )
-    if len(rows) > MOST:
-        raise FileRefused(f"The table has {len(rows)} rows; bring in at most {MOST} at a time.")
+    # The row of names is no station.
+    if len(rows) - 1 > MOST:
+        raise FileRefused(f"The table has {len(rows) - 1} rows; bring in at most {MOST} at a time.")
     new: list[Station] = []
     doubles: list[tuple[Station, str]] = []
     refused: list[tuple[int, str]] = []

@@ -1,0 +1,99 @@
+"""The ring while others keep the application busy: 100 000 points brought in, a notebook of 5 000 rows."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+import time
+import urllib.error
+import urllib.parse
+import urllib.request
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import numpy as np
+from tests.browser.chromium import application
+from tests.web.wire import Wire, wire
+
+from . import data
+from .yardstick import Row, limit_row
+
+POINTS, STATIONS, SIDE = 100_000, 5_000, 4_000.0
+BOUNDARY = "a-part-of-a-form"
+
+
+def run() -> Iterator[Row]:
+    """95th percentile of the ring's answers, and the longest, while each of these is under way."""
+    with tempfile.TemporaryDirectory() as temporary:
+        path = Path(temporary) / "busy.gpkg"
+        data.project(path, 2_000, 20, 0, 40, 0, SIDE)
+        with application(path.parent) as (address, _), wire(address, "busy") as page:
+            place = f"{address}/p/busy"
+            yield from _beside(page, "100 000 points are brought in", lambda: _brought_in(place))
+            yield from _beside(page, "a notebook of 5 000 rows is looked at and kept", lambda: _notebook(place))
+
+
+def _beside(page: Wire, what: str, work: Callable[[], None]) -> Iterator[Row]:
+    rng = np.random.default_rng(6)
+    page.ask(do="pen", name="contact-certain")
+    start = time.perf_counter()
+    taken = []
+    with ThreadPoolExecutor(1) as others:
+        busy = others.submit(work)
+        while not busy.done():
+            x, y = (data.CORNER + rng.uniform(0, SIDE, 2)).tolist()
+            asked = time.perf_counter()
+            page.ask(do="hover", x=x, y=y)
+            taken.append(1000 * (time.perf_counter() - asked))
+            time.sleep(0.004)
+        busy.result()
+    seconds = time.perf_counter() - start
+    yield limit_row(f"The ring while {what}, 95th percentile", float(np.percentile(taken, 95)), 20)
+    yield Row("the longest of them, and the whole work", f"{max(taken):.0f} ms, {seconds:.1f} s", "", None)
+
+
+def _brought_in(place: str) -> None:
+    rng = np.random.default_rng(7)
+    xy = data.CORNER + rng.uniform(0, SIDE, (POINTS, 2))
+    figures = rng.integers(0, (360, 91), (POINTS, 2))
+    table = "easting,northing,strike,dip\n" + "".join(
+        f"{x:.2f},{y:.2f},{s:03d},{d:02d}\n" for (x, y), (s, d) in zip(xy.tolist(), figures.tolist(), strict=True)
+    )
+    shown = _sent(f"{place}/incoming", "file", "points.csv", table)
+    token = re.search(r"/incoming/([0-9a-f]{32})/keep", shown)
+    assert token, shown[:500]
+    fields = {"stated": "EPSG:32628", "field-azimuth": "strike", "field-inclination": "dip", "kind-points": "bedding"}
+    kept = _posted(f"{place}/incoming/{token[1]}/keep", fields)
+    assert f"{POINTS}" in re.sub(r"\D", "", kept), kept[:500]
+
+
+def _notebook(place: str) -> None:
+    rng = np.random.default_rng(8)
+    xy = data.CORNER + rng.uniform(0, SIDE, (STATIONS, 2))
+    table = "name,easting,northing,kind,strike,dip\n" + "".join(
+        f"S{i},{x:.1f},{y:.1f},bedding,{i % 360:03d},{i % 90:02d}\n" for i, (x, y) in enumerate(xy.tolist())
+    )
+    _sent(f"{place}/notebook/preview", "table", "stations.csv", table)
+    _posted(f"{place}/notebook/keep", {"text": table, "name": "stations.csv"})
+
+
+def _sent(address: str, field: str, name: str, text: str) -> str:
+    body = (
+        f'--{BOUNDARY}\r\nContent-Disposition: form-data; name="{field}"; filename="{name}"\r\n'
+        f"Content-Type: text/csv\r\n\r\n{text}\r\n--{BOUNDARY}--\r\n"
+    )
+    kind = {"Content-Type": f"multipart/form-data; boundary={BOUNDARY}"}
+    return _answer(urllib.request.Request(address, body.encode(), kind))
+
+
+def _posted(address: str, fields: dict[str, str]) -> str:
+    return _answer(urllib.request.Request(address, urllib.parse.urlencode(fields).encode()))
+
+
+def _answer(request: urllib.request.Request) -> str:
+    try:
+        with urllib.request.urlopen(request, timeout=300) as answer:
+            return str(answer.read().decode())
+    except urllib.error.HTTPError as error:
+        raise RuntimeError(error.read().decode()) from error
