@@ -42,7 +42,9 @@ def commands(project: Path, folder: Path) -> list[list[str]]:
     ]  # fmt: skip
 
 
-def test_every_argument_wrong_in_turn(project: Project, tmp_path: Path) -> None:
+def test_every_argument_wrong_in_turn(project: Project, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    # An odd name of a file to make is a name all the same: what is made so lies with the test.
+    monkeypatch.chdir(tmp_path)
     project.close()
     for command in commands(project.path, tmp_path):
         for place, odd in itertools.product(range(1, len(command)), ODD):

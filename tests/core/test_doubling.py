@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 import shapely
 
-from orvik.core.doubling import shared_parts
+from orvik.core.doubling import may_run_along, shared_parts
 from orvik.core.feature import Feature, Features
 from orvik.core.findings import pairs, single
 from orvik.core.findings.finding import Finding, Ground
@@ -123,3 +123,25 @@ def test_what_lies_outside_the_border() -> None:
     found = single.outside(ground(*inside, *beyond, frame=frame))
     assert sorted(rules(found)) == [("outside", "warning", (2,)), ("outside", "warning", (2,)), ("outside", "warning", (3,))]
     assert {f.features[0][0] for f in found} == {"points", "lines", "areas"}
+
+
+def test_the_quick_look_misses_no_part() -> None:
+    """Random lines, many of them led along one another for a while: what ``shared_parts`` finds, the quick look lets through."""
+    rng = np.random.default_rng(20)
+    lines: list[shapely.LineString] = []
+    others: list[shapely.LineString] = []
+    for _ in range(400):
+        course = rng.uniform(0, 2 * np.pi) + np.cumsum(rng.normal(0, 0.2, 40))
+        xy = np.cumsum(rng.uniform(5, 120) * np.column_stack([np.cos(course), np.sin(course)]), axis=0)
+        begin, end = sorted(rng.choice(np.arange(1, 40), 2, replace=False))
+        along = xy[begin:end] + rng.uniform(-0.6, 0.6, (end - begin, 2)) * REACH
+        before, after = along[:1] + rng.normal(0, 400, (3, 2)), along[-1:] + rng.normal(0, 400, (3, 2))
+        lines.append(shapely.LineString(xy))
+        others.append(shapely.LineString(np.vstack([before, along, after])))
+    one, two = np.array(lines), np.array(others)
+    least = np.minimum(0.5 * shapely.length(one), 200.0)
+    may = may_run_along(one, two, least, REACH)
+    parts = [shared_parts(a, b, REACH) for a, b in zip(lines, others, strict=True)]
+    longest = np.array([max((b - a for a, b in found), default=0.0) for found in parts])
+    assert (longest >= least).sum() > 50
+    assert not ((longest >= least) & ~may).any()

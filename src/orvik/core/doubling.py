@@ -9,6 +9,8 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 # How far the courses of two lines may part where they run along each other, in degrees.
 ALONG_DEGREES = 20.0
+# So many places are looked at at once.
+AT_ONCE = 400_000
 # A part shorter than so many widths of the reach is a crossing or a meeting, not a run.
 LEAST_WIDTHS = 4.0
 
@@ -43,6 +45,32 @@ def shared_parts(line: shapely.LineString, other: shapely.LineString, reach: flo
         (a, b) for a, b in _joined(found, reach)
         if b - a > LEAST_WIDTHS * reach and _runs_along(line, other, a, b)
     ]  # fmt: skip
+
+
+def may_run_along(
+    lines: NDArray[np.object_], others: NDArray[np.object_], least: Floats, reach: float
+) -> NDArray[np.bool_]:
+    """Whether a line may run along another over a stated length at least: a quick look, before ``shared_parts``.
+
+    Parameters
+    ----------
+    lines, others
+        As many of these as of those.
+    least
+        For each pair the length in project units; places along the line are a third of it apart, so that no part is missed.
+    """
+    count = np.maximum(2, np.ceil(3 * shapely.length(lines) / least)).astype(np.int64)
+    near = np.zeros(len(lines), dtype=bool)
+    groups = np.cumsum(count) // AT_ONCE
+    for group in np.unique(groups):
+        rows = np.flatnonzero(groups == group)
+        each = np.repeat(rows, count[rows])
+        first = np.repeat(np.cumsum(count[rows]) - count[rows], count[rows])
+        share = (np.arange(len(each)) - first + 0.5) / count[each]
+        places = shapely.line_interpolate_point(lines[each], share, normalized=True)
+        close = each[shapely.dwithin(others[each], places, reach)]
+        near[rows] = np.bincount(close, minlength=len(lines))[rows] > 1
+    return near
 
 
 def _joined(parts: list[tuple[float, float]], gap: float) -> list[tuple[float, float]]:

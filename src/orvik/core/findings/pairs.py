@@ -6,7 +6,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ..doubling import shared_parts
+from ..doubling import may_run_along, shared_parts
 from ..scale import SEEN_MM
 from .finding import Finding, Ground, Mend
 
@@ -46,12 +46,16 @@ def _doubled(ground: Ground, chosen: Ints, counts: NDArray[np.bool_]) -> dict[tu
     lengths = shapely.length(lines)
     found: dict[tuple[int, int], Finding] = {}
     hits, others = ground.line_tree.query(lines[chosen], predicate="dwithin", distance=reach)
-    pairs_of = {_pair(int(chosen[h]), o) for h, o in zip(hits.tolist(), others.tolist(), strict=True) if counts[o]}
-    for pair in sorted(p for p in pairs_of if p[0] != p[1]):
-        if not _may_run_along(lines[pair[0]], lines[pair[1]], reach):
-            continue
-        short, long = sorted(pair, key=lambda r: (float(lengths[r]), -int(ground.lines.ids[r])))
-        least = min(DOUBLED_SHARE * float(lengths[short]), ground.units_on_ground(DOUBLED_MM))
+    ones = chosen[hits]
+    counted = counts[others] & (ones != others)
+    near = np.unique(np.sort(np.column_stack([ones, others])[counted], axis=1), axis=0)
+    # The shorter of both first; of equals the later one.
+    turn = np.lexsort((-ground.lines.ids[near], lengths[near]), axis=1)
+    near = np.take_along_axis(near, turn, axis=1)
+    shorter, longer = near[:, 0], near[:, 1]
+    least_of = np.minimum(DOUBLED_SHARE * lengths[shorter], ground.units_on_ground(DOUBLED_MM))
+    runs = may_run_along(lines[shorter], lines[longer], least_of, reach)
+    for short, long, least in zip(shorter[runs].tolist(), longer[runs].tolist(), least_of[runs].tolist(), strict=True):
         parts = [(a, b) for a, b in shared_parts(lines[short], lines[long], reach) if b - a >= least]
         if not parts:
             continue
@@ -61,21 +65,11 @@ def _doubled(ground: Ground, chosen: Ints, counts: NDArray[np.bool_]) -> dict[tu
         middle = shapely.line_interpolate_point(lines[short], (a + b) / 2)
         how = "" if whole else f" over {ground.length_words(b - a)}"
         mend = Mend("delete", f"Delete {name}") if whole else Mend("cut_away", f"Cut that part of {name} away", along=(a, b))
-        found[pair] = Finding(
+        found[_pair(short, long)] = Finding(
             "doubled", "error", f"{name.capitalize()} is drawn again along {twin}{how}.", (middle.x, middle.y),
             (("lines", int(ground.lines.ids[short])), ("lines", int(ground.lines.ids[long]))), mend,
         )  # fmt: skip
     return found
-
-
-def _may_run_along(one: shapely.LineString, two: shapely.LineString, reach: float) -> bool:
-    """Whether two lines have more than a meeting in common: some place inside one of them, too, is near the other."""
-    for line, other in ((one, two), (two, one)):
-        at = np.linspace(0, 1, 33)[1:-1]
-        places = shapely.line_interpolate_point(line, at, normalized=True)
-        if np.count_nonzero(shapely.dwithin(places, other, reach)) > 1:
-            return True
-    return False
 
 
 def _crossing(
