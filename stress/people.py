@@ -24,7 +24,7 @@ from orvik.store.project import Project
 PEOPLE, SECONDS = 20, 120.0
 SLUG = "isle-of-quennet"
 # What a page waits for its ring while so many others work without rest, these themselves on the same two cores; a tenth of
-# a second is where waiting begins to be felt (common practice).
+# a second is where a person begins to notice a wait (common practice).
 RING_MS = 100.0
 
 
