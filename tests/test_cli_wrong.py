@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import contextlib
 import itertools
 import shutil
@@ -12,7 +13,7 @@ from pathlib import Path
 
 import pytest
 
-from orvik.cli import main
+from orvik.cli import listening, main
 from orvik.store.project import Project
 
 ODD = ("", "..", "/", "nan", "-1", "9" * 20, "9" * 5000, "x" * 300, "½", "\ud83d", "a\x00b", "1:0", "EPSG:", "EPSG:99999999", "300x", "0x0", "1e400x1")
@@ -95,3 +96,21 @@ def test_a_port_that_is_taken_is_said_and_nothing_else(tmp_path: Path) -> None:
     assert done.returncode == 1
     assert done.stdout == ""
     assert done.stderr.strip() == f"Port {port} of 127.0.0.1 cannot be used (Address already in use); give another one with --port."
+
+
+def test_small_messages_are_sent_at_once() -> None:
+    """A connection that is accepted does not wait for acknowledgements (Nagle's algorithm, RFC 896, is switched off)."""
+
+    async def accepted() -> int:
+        opened: asyncio.Queue[asyncio.StreamWriter] = asyncio.Queue()
+        with listening("127.0.0.1", 0) as listener:
+            server = await asyncio.start_server(lambda _, writer: opened.put_nowait(writer), sock=listener)
+            async with server:
+                _, near = await asyncio.open_connection(*listener.getsockname())
+                far = await asyncio.wait_for(opened.get(), 10)
+                switch: int = far.get_extra_info("socket").getsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY)
+                near.close()
+                far.close()
+                return switch
+
+    assert asyncio.run(accepted()) == 1

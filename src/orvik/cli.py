@@ -179,21 +179,32 @@ def _tiles(options: argparse.Namespace) -> None:
     _answer(create_service(options.data), options, "Tiles are at http://{address}/{{z}}/{{x}}/{{y}}.png (Ctrl+C stops it)")
 
 
-def _answer(app: Any, options: argparse.Namespace, words: str) -> None:
-    """Answer at an address, and say so once it is really there."""
-    import uvicorn
+def listening(host: str, port: int) -> socket.socket:
+    """A socket that listens at a host and port.
 
-    family = socket.AF_INET6 if ":" in options.host else socket.AF_INET
-    listener = socket.socket(family)
+    Raises:
+        ProjectRefused: the port cannot be used.
+    """
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    # Named as TCP, so that asyncio sends small messages at once instead of waiting for the last to be acknowledged.
+    listener = socket.socket(family, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
-        listener.bind((options.host, options.port))
+        listener.bind((host, port))
         listener.listen(128)
     except OSError as error:
         listener.close()
         raise ProjectRefused(
-            f"Port {options.port} of {options.host} cannot be used ({error.strerror}); give another one with --port."
+            f"Port {port} of {host} cannot be used ({error.strerror}); give another one with --port."
         ) from error
+    return listener
+
+
+def _answer(app: Any, options: argparse.Namespace, words: str) -> None:
+    """Answer at an address, and say so once it is really there."""
+    import uvicorn
+
+    listener = listening(options.host, options.port)
     # Short turns: what answers a pointer waits for no other thread for long.
     sys.setswitchinterval(0.0005)
     config = uvicorn.Config(
