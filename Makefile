@@ -7,6 +7,7 @@ demo:
 test:
 	@scripts/setup test
 	.venv/bin/ruff check src tests benchmarks stress scripts
+	.venv/bin/ruff format --check src tests benchmarks stress scripts
 	.venv/bin/mypy
 	.venv/bin/pytest -n 2
 

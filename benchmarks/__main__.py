@@ -7,9 +7,14 @@ import sys
 from . import canvas, crowding, editing, forming, ground, printing, snapping
 
 ROOMS = {
-    "printing": printing, "snapping": snapping, "canvas": canvas, "ground": ground, "forming": forming, "editing": editing,
+    "printing": printing,
+    "snapping": snapping,
+    "canvas": canvas,
+    "ground": ground,
+    "forming": forming,
+    "editing": editing,
     "crowding": crowding,
-}  # fmt: skip
+}
 
 
 def main(names: list[str]) -> int:

@@ -44,7 +44,8 @@ function step(now) {
   stamps.push(now);
   if (i < 60) {
     i += 1;
-    field.dispatchEvent(new WheelEvent('wheel', {deltaY: i % 40 < 20 ? -20 : 20, shiftKey: true, clientX: box.left + 380,
+    const deltaY = i % 40 < 20 ? -20 : 20;
+    field.dispatchEvent(new WheelEvent('wheel', {deltaY, shiftKey: true, clientX: box.left + 380,
       clientY: box.top + 340, bubbles: true, cancelable: true}));
     requestAnimationFrame(step);
   } else done(stamps);

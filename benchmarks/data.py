@@ -23,9 +23,7 @@ CORNER = np.array([WEST, SOUTH])
 CRS = project_crs("EPSG:32628")
 
 
-def walks(
-    rng: np.random.Generator, count: int, vertices: int, side: float, step: float
-) -> NDArray[np.object_]:
+def walks(rng: np.random.Generator, count: int, vertices: int, side: float, step: float) -> NDArray[np.object_]:
     """Wandering lines: each keeps its course and bends a little at every vertex."""
     starts = rng.uniform(0, side, (count, 1, 2)) + CORNER
     course = rng.uniform(0, 2 * np.pi, (count, 1)) + np.cumsum(rng.normal(0, 0.15, (count, vertices)), axis=1)
@@ -45,9 +43,7 @@ def cells(rng: np.random.Generator, count: int, vertices: int, side: float) -> l
         middle = CORNER + pitch * (np.array(divmod(i, per_row)) + 0.5)
         radius = 0.42 * pitch * (1 + 0.12 * np.sin(3 * angle + rng.uniform(0, 6)) + 0.06 * np.sin(7 * angle))
         found.append(
-            shapely.Polygon(
-                np.round(middle + radius[:, None] * np.column_stack([np.cos(angle), np.sin(angle)]), 2)
-            )
+            shapely.Polygon(np.round(middle + radius[:, None] * np.column_stack([np.cos(angle), np.sin(angle)]), 2))
         )
     return found
 
@@ -94,8 +90,7 @@ def project(
         for i, place in enumerate(places)
     ]
     units = [
-        MapUnit(f"U{i}", f"Unit {i}", "", f"#{0xD0 - 9 * i:02X}{0xB0 + 8 * i:02X}A0", position=i + 1)
-        for i in range(6)
+        MapUnit(f"U{i}", f"Unit {i}", "", f"#{0xD0 - 9 * i:02X}{0xB0 + 8 * i:02X}A0", position=i + 1) for i in range(6)
     ]
     opened.apply("units", [rows.unit_change(None, u) for u in units])
     opened.apply("features", [rows.feature_change(f, opened.srs_id) for f in features])

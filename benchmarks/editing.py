@@ -39,7 +39,12 @@ def run() -> Iterator[Row]:
             start = time.perf_counter()
             while "under_way" in page.ask(do="findings"):
                 time.sleep(0.2)
-            yield Row("the first survey of 100 000 features, beside all that", f"{time.perf_counter() - start:.1f} s", "", None)
+            yield Row(
+                "the first survey of 100 000 features, beside all that",
+                f"{time.perf_counter() - start:.1f} s",
+                "",
+                None,
+            )
             drawn = [_draw(page, rng) for _ in range(EDITS)]
             yield limit_row("A line drawn while findings are kept up, 95th percentile", _ms([s for s, _ in drawn]), 50)
 

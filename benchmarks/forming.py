@@ -93,7 +93,9 @@ def run() -> Iterator[Row]:
     yield ratio_row(f"Form units, {LINES} lines, against shapely's node and polygonize", full, bare, 1.5)
     yield ratio_row("Formed again after one edit, against the full build", _again(features), full, 0.1)
     loose = linework(LINES, wandering=True)
-    yield ratio_row("the same where one face lies around almost all lines", _again(loose), seconds(lambda: _formed(loose), 3), 0.1)
+    yield ratio_row(
+        "the same where one face lies around almost all lines", _again(loose), seconds(lambda: _formed(loose), 3), 0.1
+    )
     yield from _growth()
 
 

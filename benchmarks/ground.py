@@ -35,9 +35,7 @@ def run() -> Iterator[Row]:
     crs_choice.short_list(QUENNET)
     start = time.perf_counter()
     crs_choice.short_list(ALPS)
-    yield limit_row(
-        "Ranked short list for a sheet not seen before", (time.perf_counter() - start) * 1000, 1000
-    )
+    yield limit_row("Ranked short list for a sheet not seen before", (time.perf_counter() - start) * 1000, 1000)
     with tempfile.TemporaryDirectory() as temporary:
         yield from _hillshade(Path(temporary))
         yield from _large(Path(temporary))
@@ -49,9 +47,7 @@ def _hillshade(folder: Path) -> Iterator[Row]:
     f = np.fft.fftfreq(n)
     k = np.hypot(*np.meshgrid(f, f))
     k[0, 0] = 1
-    z: Heights = (
-        np.real(np.fft.ifft2(np.fft.fft2(rng.normal(size=(n, n))) * k**-1.8)).astype(np.float32) * 500
-    )
+    z: Heights = np.real(np.fft.ifft2(np.fft.fft2(rng.normal(size=(n, n))) * k**-1.8)).astype(np.float32) * 500
     path, theirs = folder / "z.tif", folder / "shade.tif"
     profile = {"driver": "GTiff", "width": n, "height": n, "count": 1, "dtype": "float32"}
     with rasterio.open(path, "w", **profile, **PLACE) as out:
@@ -75,9 +71,7 @@ def _hillshade(folder: Path) -> Iterator[Row]:
     with rasterio.open(theirs) as a, rasterio.open(folder / "ours.tif") as b:
         away = np.abs(a.read(1).astype(int) - b.read(1))[1:-1, 1:-1]
     same = float((away <= 1).mean())
-    yield Row(
-        "the same, inner cells within one grey level", f"{same * 100:.3f} %", "at least 99.9 %", same >= 0.999
-    )
+    yield Row("the same, inner cells within one grey level", f"{same * 100:.3f} %", "at least 99.9 %", same >= 0.999)
 
 
 def _large(folder: Path) -> Iterator[Row]:
@@ -94,9 +88,7 @@ def _large(folder: Path) -> Iterator[Row]:
     x = np.arange(side)
     with rasterio.open(path, "w", **profile, **PLACE) as out:
         for top in range(0, side, 500):
-            rows = (127 + 60 * np.sin((top + np.arange(500))[:, None] / 400) + 60 * np.cos(x / 300)).astype(
-                np.uint8
-            )
+            rows = (127 + 60 * np.sin((top + np.arange(500))[:, None] / 400) + 60 * np.cos(x / 300)).astype(np.uint8)
             out.write(rows, 1, window=((top, top + 500), (0, side)))
     tiling.begin(path)
     start = time.perf_counter()

@@ -54,11 +54,13 @@ def _core(path: Path) -> Iterator[Row]:
         index.snap(x, y, RADIUS, switches)
         theirs.append(between - start)
         ours.append(time.perf_counter() - between)
-    yield ratio_row("Snap query, 100 000 lines, against STRtree.query(dwithin), median",
-                    float(np.median(ours)), float(np.median(theirs)), 3)  # fmt: skip
     yield ratio_row(
-        "the same, 95th percentile", float(np.percentile(ours, 95)), float(np.percentile(theirs, 95)), 3
+        "Snap query, 100 000 lines, against STRtree.query(dwithin), median",
+        float(np.median(ours)),
+        float(np.median(theirs)),
+        3,
     )
+    yield ratio_row("the same, 95th percentile", float(np.percentile(ours, 95)), float(np.percentile(theirs, 95)), 3)
 
 
 def _live(path: Path) -> Iterator[Row]:
@@ -84,9 +86,7 @@ def _live(path: Path) -> Iterator[Row]:
         ask(do="snap", radius=15, unit="m", **dict.fromkeys(EVERY, True))
         yield limit_row("the same with crossings, middles and extensions held, too", percentile()[0], 8)
         ask(do="snap", radius=15, unit="m", vertex=True, edge=True, end=True)
-        printing = threading.Thread(
-            target=lambda: urllib.request.urlopen(f"{address}/p/hundred/sheets/1/pdf").read()
-        )
+        printing = threading.Thread(target=lambda: urllib.request.urlopen(f"{address}/p/hundred/sheets/1/pdf").read())
         printing.start()
         worst, count = percentile(printing)
         yield limit_row(f"the same while a PDF is made ({count} queries)", worst, 8)

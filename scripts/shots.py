@@ -67,8 +67,15 @@ def relief(driver: Chrome, address: str) -> None:
     """The relief alone, tinted, with contour lines; the last picture, for it changes the demo."""
     driver.get(address + PROJECT + "/ground")
     rested(driver)
-    style = {"ramp": "meadow", "shade": "true", "around": "true", "azimuth": "315", "altitude": "50",
-             "exaggeration": "1.4", "contours": "20"}  # fmt: skip
+    style = {
+        "ramp": "meadow",
+        "shade": "true",
+        "around": "true",
+        "azimuth": "315",
+        "altitude": "50",
+        "exaggeration": "1.4",
+        "contours": "20",
+    }
     post(address, "/underlays/1/relief", style)
     for layer in ("units", "underlay-2"):
         post(address, f"/stack/{layer}", {"shown": "false"})
@@ -94,9 +101,7 @@ def at(driver: Chrome, x: float, y: float, denominator: int) -> None:
     """Open Compile at a place and scale."""
     driver.get(address_of(driver) + PROJECT + "/compile")
     view = f'{{"x": {x}, "y": {y}, "denominator": {denominator}}}'
-    driver.execute_script(
-        "sessionStorage.setItem('orvik-view-compile-32628-isle-of-quennet', arguments[0])", view
-    )
+    driver.execute_script("sessionStorage.setItem('orvik-view-compile-32628-isle-of-quennet', arguments[0])", view)
     driver.get(address_of(driver) + PROJECT + "/compile")
     rested(driver)
     # What an earlier picture left half drawn is taken up here; drop it, and the pen with it.
@@ -130,9 +135,7 @@ def compile_attitude(driver: Chrome, address: str) -> None:
     field = driver.find_element(By.ID, "map-field")
     ActionChains(driver).key_down(Keys.SHIFT).send_keys("1").key_up(Keys.SHIFT).perform()
     time.sleep(0.6)
-    ActionChains(driver).move_to_element_with_offset(field, 60, 140).click().pause(0.6).send_keys(
-        "350/60"
-    ).perform()
+    ActionChains(driver).move_to_element_with_offset(field, 60, 140).click().pause(0.6).send_keys("350/60").perform()
     time.sleep(0.8)
 
 
@@ -181,9 +184,7 @@ def signs(driver: Chrome, address: str) -> None:
 
 def sheet(driver: Chrome, address: str) -> None:
     driver.get(address + PROJECT + "/sheet")
-    WebDriverWait(driver, 20).until(
-        lambda d: d.find_element(By.ID, "desk").get_dom_attribute("data-revision")
-    )
+    WebDriverWait(driver, 20).until(lambda d: d.find_element(By.ID, "desk").get_dom_attribute("data-revision"))
     driver.find_element(By.CSS_SELECTOR, ".placed-part:last-of-type")
     for row in driver.find_elements(By.CSS_SELECTOR, ".placed-part"):
         if "Map panel" in row.text:
@@ -200,12 +201,23 @@ def proof(driver: Chrome, address: str) -> None:
 
 
 VIEWS: dict[str, Callable[[Chrome, str], None]] = {
-    "home": home, "new-project": new, "ground": ground, "systems": systems, "georeferencing": georeferencing,
+    "home": home,
+    "new-project": new,
+    "ground": ground,
+    "systems": systems,
+    "georeferencing": georeferencing,
     "compile": compile_overview,
-    "compile-tracing": compile_tracing, "compile-attitude": compile_attitude, "compile-slip": compile_slip,
-    "compile-findings": compile_findings, "compile-bands": compile_bands, "compile-notebook": compile_notebook,
-    "signs": signs, "sheet": sheet, "proof": proof, "relief": relief,
-}  # fmt: skip
+    "compile-tracing": compile_tracing,
+    "compile-attitude": compile_attitude,
+    "compile-slip": compile_slip,
+    "compile-findings": compile_findings,
+    "compile-bands": compile_bands,
+    "compile-notebook": compile_notebook,
+    "signs": signs,
+    "sheet": sheet,
+    "proof": proof,
+    "relief": relief,
+}
 
 
 def main() -> None:

@@ -19,8 +19,11 @@ class Part:
 
 
 PARTS = (
-    Part("kills", kills.run), Part("files", files.run), Part("messages", messages.run), Part("people", people.run),
-)  # fmt: skip
+    Part("kills", kills.run),
+    Part("files", files.run),
+    Part("messages", messages.run),
+    Part("people", people.run),
+)
 
 
 def main(names: list[str]) -> int:

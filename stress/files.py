@@ -1,4 +1,4 @@
-"""A hundred hostile files: each refused in a sentence or brought in soundly, with limits on time, and nothing fetched."""
+"""A hundred hostile files: each refused in a sentence or brought in soundly, in limited time, and nothing fetched."""
 
 from __future__ import annotations
 
@@ -23,6 +23,14 @@ from orvik.store.project import Project
 SLOWEST_SECONDS = 70.0
 
 
+def _vector_of(source: str) -> str:
+    """A virtual layer over another source."""
+    return (
+        f'<OGRVRTDataSource><OGRVRTLayer name="x"><SrcDataSource>{source}</SrcDataSource>'
+        "</OGRVRTLayer></OGRVRTDataSource>"
+    )
+
+
 def corpus() -> list[tuple[str, bytes]]:
     """Names and contents; made here, always the same."""
     rng = np.random.default_rng(5)
@@ -36,14 +44,23 @@ def corpus() -> list[tuple[str, bytes]]:
         return json.dumps({"type": "FeatureCollection", "crs": crs, "features": features}).encode()
 
     texts = {
-        "vrt": f'<OGRVRTDataSource><OGRVRTLayer name="x"><SrcDataSource>{secret}</SrcDataSource></OGRVRTLayer></OGRVRTDataSource>',
-        "vrt-net": f'<OGRVRTDataSource><OGRVRTLayer name="x"><SrcDataSource>/vsicurl/{address}</SrcDataSource></OGRVRTLayer></OGRVRTDataSource>',
-        "raster-vrt": f'<VRTDataset rasterXSize="9" rasterYSize="9"><VRTRasterBand><SimpleSource><SourceFilename>{secret}</SourceFilename></SimpleSource></VRTRasterBand></VRTDataset>',
-        "wfs": f"<OGRWFSDataSource><URL>{address}</URL></OGRWFSDataSource>", "wmts": f"<GDAL_WMTS><GetCapabilitiesUrl>{address}</GetCapabilitiesUrl></GDAL_WMTS>",
-        "path": secret, "address": address, "empty": "", "nul": "\0" * 4096, "entity": f'<!DOCTYPE a [<!ENTITY x SYSTEM "file://{secret}">]><a>&x;</a>',
-        "laughs": "<!DOCTYPE a [" + "".join(f'<!ENTITY l{i} "{f"&l{i - 1};" * 10 if i else "ha"}">' for i in range(9)) + "]><a>&l8;</a>",
-        "deep": "[" * 100_000, "deep-object": '{"a":' * 50_000,
-    }  # fmt: skip
+        "vrt": _vector_of(secret),
+        "vrt-net": _vector_of(f"/vsicurl/{address}"),
+        "raster-vrt": f'<VRTDataset rasterXSize="9" rasterYSize="9"><VRTRasterBand><SimpleSource>'
+        f"<SourceFilename>{secret}</SourceFilename></SimpleSource></VRTRasterBand></VRTDataset>",
+        "wfs": f"<OGRWFSDataSource><URL>{address}</URL></OGRWFSDataSource>",
+        "wmts": f"<GDAL_WMTS><GetCapabilitiesUrl>{address}</GetCapabilitiesUrl></GDAL_WMTS>",
+        "path": secret,
+        "address": address,
+        "empty": "",
+        "nul": "\0" * 4096,
+        "entity": f'<!DOCTYPE a [<!ENTITY x SYSTEM "file://{secret}">]><a>&x;</a>',
+        "laughs": "<!DOCTYPE a ["
+        + "".join(f'<!ENTITY l{i} "{f"&l{i - 1};" * 10 if i else "ha"}">' for i in range(9))
+        + "]><a>&l8;</a>",
+        "deep": "[" * 100_000,
+        "deep-object": '{"a":' * 50_000,
+    }
     found = [
         (f"{name}.{ending}", text.encode())
         for name, text in texts.items()
@@ -52,16 +69,46 @@ def corpus() -> list[tuple[str, bytes]]:
     found += [
         ("nan.geojson", collection({"type": "Point", "coordinates": [float("nan"), 1e400]})),
         ("far.geojson", collection({"type": "Point", "coordinates": [1e300, -1e300]})),
-        ("bowtie.geojson", collection({"type": "Polygon", "coordinates": [[[513_000, 6_802_000], [513_100, 6_802_100], [513_100, 6_802_000], [513_000, 6_802_100], [513_000, 6_802_000]]]})),
+        (
+            "bowtie.geojson",
+            collection(
+                {
+                    "type": "Polygon",
+                    "coordinates": [
+                        [
+                            [513_000, 6_802_000],
+                            [513_100, 6_802_100],
+                            [513_100, 6_802_000],
+                            [513_000, 6_802_100],
+                            [513_000, 6_802_000],
+                        ]
+                    ],
+                }
+            ),
+        ),
         ("one-point.geojson", collection({"type": "LineString", "coordinates": [[513_000, 6_802_000]]})),
-        ("null.geojson", collection(None, line)), ("kind.geojson", collection(line, kind="<script>")),
+        ("null.geojson", collection(None, line)),
+        ("kind.geojson", collection(line, kind="<script>")),
         ("surrogate.geojson", collection(line, note="x").replace(b'"x"', b'"\\ud83d"')),
         ("long-field.geojson", collection(line, **{"f" * 60_000: "x" * 500_000})),
         ("many-fields.geojson", collection(line, **{f"f{i}": i for i in range(2000)})),
-        ("long-line.geojson", collection({"type": "LineString", "coordinates": [[511_000 + i * 0.01, 6_801_000 + i % 2] for i in range(300_000)]})),
-        ("many.geojson", collection(*[{"type": "Point", "coordinates": [511_000 + i % 3000, 6_801_000 + i // 3000]} for i in range(60_000)], kind="unit_tag")),
-        ("table.csv", b"x,y\n" + b"513000,6802000\n" * 20_000), ("quotes.csv", b'x,y\n"' + b"a" * 300_000), ("bom.csv", b"\xff\xfe" + "x,y\n1,2\n".encode("utf-16-le")),
-    ]  # fmt: skip
+        (
+            "long-line.geojson",
+            collection(
+                {"type": "LineString", "coordinates": [[511_000 + i * 0.01, 6_801_000 + i % 2] for i in range(300_000)]}
+            ),
+        ),
+        (
+            "many.geojson",
+            collection(
+                *[{"type": "Point", "coordinates": [511_000 + i % 3000, 6_801_000 + i // 3000]} for i in range(60_000)],
+                kind="unit_tag",
+            ),
+        ),
+        ("table.csv", b"x,y\n" + b"513000,6802000\n" * 20_000),
+        ("quotes.csv", b'x,y\n"' + b"a" * 300_000),
+        ("bom.csv", b"\xff\xfe" + "x,y\n1,2\n".encode("utf-16-le")),
+    ]
     found += [
         (f"noise-{i}.{ending}", rng.bytes(5000))
         for i in range(3)

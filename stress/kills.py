@@ -1,4 +1,4 @@
-"""Two hundred kills: a page edits and draws as fast as it can, the application dies, and all that was acknowledged is there."""
+"""Two hundred kills: a page edits and draws as fast as it can, the application dies, what was acknowledged is there."""
 
 from __future__ import annotations
 
@@ -48,9 +48,7 @@ def run() -> tuple[bool, list[str]]:
             spoilt += connection.execute("PRAGMA integrity_check").fetchone()[0] != "ok"
             there = {row[0] for row in connection.execute("SELECT id FROM lines")}
             lost_edits += len([i for i in kept if i not in there])
-            draft = connection.execute(
-                "SELECT drawing FROM drafts WHERE seat = ?", (f"seat {number}",)
-            ).fetchone()
+            draft = connection.execute("SELECT drawing FROM drafts WHERE seat = ?", (f"seat {number}",)).fetchone()
             held = json.loads(draft[0])["vertices"] if draft else []
             # A line whose end was asked for when the application died is either finished or still a draft.
             finished = len(drawn) == 3 and bool(there) and max(there) > max(kept, default=newest)
@@ -61,7 +59,8 @@ def run() -> tuple[bool, list[str]]:
             connection.close()
         shutil.rmtree(path.with_suffix(".files"), ignore_errors=True)
     lines = [
-        f"{KILLS} kills; {edits} acknowledged edits, {lost_edits} lost; {vertices} acknowledged vertices of half-drawn lines, "
+        f"{KILLS} kills; {edits} acknowledged edits, {lost_edits} lost; "
+        f"{vertices} acknowledged vertices of half-drawn lines, "
         f"{lost_vertices} lost; {spoilt} files spoilt"
     ]
     return not (lost_edits or lost_vertices or spoilt), lines

@@ -14,8 +14,9 @@ def run() -> tuple[bool, list[str]]:
     """Run both with other figures."""
     lines, good = [], True
     for what, test, figure in (
-        ("messages", "tests/web/test_any_message.py", MESSAGES), ("examples for each route", "tests/web/test_any_request.py", REQUESTS),
-    ):  # fmt: skip
+        ("messages", "tests/web/test_any_message.py", MESSAGES),
+        ("examples for each route", "tests/web/test_any_request.py", REQUESTS),
+    ):
         environment = os.environ | {"FUZZ": str(figure), "SEED": "11"}
         done = subprocess.run(
             [sys.executable, "-m", "pytest", "-q", "-p", "no:cacheprovider", test],

@@ -1,4 +1,4 @@
-"""Twenty people at one project for two minutes: drawing, pointing, undoing, reading sheets, while one page stops reading."""
+"""Twenty people at one project for two minutes: drawing, pointing, undoing, reading sheets; one page stops reading."""
 
 from __future__ import annotations
 
@@ -23,8 +23,8 @@ from orvik.store.project import Project
 
 PEOPLE, SECONDS = 20, 120.0
 SLUG = "isle-of-quennet"
-# What a page waits for its ring while so many others work without rest, these themselves on the same two cores; a tenth of
-# a second is where a person begins to notice a wait (common practice).
+# What a page waits for its ring while so many others work without rest, these themselves on the same two cores;
+# a tenth of a second is where a person begins to notice a wait (common practice).
 RING_MS = 100.0
 
 
@@ -85,7 +85,9 @@ def run() -> tuple[bool, list[str]]:
         with application(folder) as (address, process):
             # A page that never reads what it is sent.
             url = f"{address.replace('http', 'ws')}/p/{SLUG}/live"
-            with websockets.sync.client.connect(url, origin=Origin(address), compression=None, max_queue=1, ping_interval=None):
+            with websockets.sync.client.connect(
+                url, origin=Origin(address), compression=None, max_queue=1, ping_interval=None
+            ):
                 until = time.monotonic() + SECONDS
                 people = [Person(address, number, until) for number in range(PEOPLE)]
                 for person in people:
@@ -101,8 +103,10 @@ def run() -> tuple[bool, list[str]]:
     trouble = [person.trouble for person in people if person.trouble]
     p95 = float(np.percentile(rings, 95)) if len(rings) else float("inf")
     lines = [
-        f"{PEOPLE} people for {SECONDS:.0f} s: {sum(p.kept for p in people)} edits kept, {sum(p.refused for p in people)} refused in words, "
-        f"{len(rings)} rings, median {np.median(rings):.1f} ms, 95th percentile {p95:.1f} ms, longest {rings.max():.0f} ms",
+        f"{PEOPLE} people for {SECONDS:.0f} s: {sum(p.kept for p in people)} edits kept, "
+        f"{sum(p.refused for p in people)} refused in words, "
+        f"{len(rings)} rings, median {np.median(rings):.1f} ms, 95th percentile {p95:.1f} ms, "
+        f"longest {rings.max():.0f} ms",
         *trouble[:5],
-    ]  # fmt: skip
+    ]
     return alive and sound and not trouble and p95 < RING_MS, lines

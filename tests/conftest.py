@@ -36,10 +36,8 @@ def project(tmp_path: Path, crs: ProjectCrs) -> Iterator[Project]:
         Feature("lines", shapely.box(*BORDER).exterior, "border"),
         Feature("lines", shapely.LineString([(511_000, 6_801_000), (512_000, 6_802_500)]), "contact"),
         Feature("areas", shapely.box(511_000, 6_801_000, 513_000, 6_803_000), "unit_area", map_unit="Kp"),
-        Feature(
-            "points", shapely.Point(512_500, 6_801_500), "bedding", azimuth=350.0, inclination=60.0
-        ),
-    ]  # fmt: skip
+        Feature("points", shapely.Point(512_500, 6_801_500), "bedding", azimuth=350.0, inclination=60.0),
+    ]
     features[0] = features[0].changed(geometry=shapely.LineString(features[0].geometry.coords))
     units = [
         MapUnit("Qt", "Till", "Pleistocene", "#D3C7B4", position=1),

@@ -61,16 +61,24 @@ def test_import(tmp_path: Path, demo: Path) -> None:
 
 @pytest.mark.parametrize(
     ("arguments", "why"),
-    [(["new", "{t}/q.gpkg", "--name", "Q", "--crs", "EPSG:4326", "--scale", "25000"], "degrees"),
-     (["new", "{t}/q.gpkg", "--name", "Q", "--crs", "EPSG:32628", "--scale", "x"], "not a scale"),
-     (["new", "{t}/q.gpkg", "--name", "Q", "--crs", "EPSG:32628", "--scale", "25000", "--border=1,2,3"], "four numbers"),
-     (["new", "{t}/q.gpkg", "--name", "Q", "--crs", "EPSG:32628", "--scale", "25000", "--border=-15,61,-14,62"], "look like degrees"),
-     (["new", "{t}/p.gpkg", "--name", "Q", "--crs", "EPSG:32628", "--scale", "25000"], "already"),
-     (["sheet", "{t}/p.gpkg", "--name", "S", "--paper", "A4"], "would hold it"),
-     (["sheet", "{t}/none.gpkg", "--name", "S"], "no project file"),
-     (["export", "{t}/p.gpkg", "--sheet", "S", "--to", "{t}/s.pdf"], "no sheet"),
-     (["import", "{t}/p.gpkg", "{t}/p.txt"], "no file")],
-)  # fmt: skip
+    [
+        (["new", "{t}/q.gpkg", "--name", "Q", "--crs", "EPSG:4326", "--scale", "25000"], "degrees"),
+        (["new", "{t}/q.gpkg", "--name", "Q", "--crs", "EPSG:32628", "--scale", "x"], "not a scale"),
+        (
+            ["new", "{t}/q.gpkg", "--name", "Q", "--crs", "EPSG:32628", "--scale", "25000", "--border=1,2,3"],
+            "four numbers",
+        ),
+        (
+            ["new", "{t}/q.gpkg", "--name", "Q", "--crs", "EPSG:32628", "--scale", "25000", "--border=-15,61,-14,62"],
+            "look like degrees",
+        ),
+        (["new", "{t}/p.gpkg", "--name", "Q", "--crs", "EPSG:32628", "--scale", "25000"], "already"),
+        (["sheet", "{t}/p.gpkg", "--name", "S", "--paper", "A4"], "would hold it"),
+        (["sheet", "{t}/none.gpkg", "--name", "S"], "no project file"),
+        (["export", "{t}/p.gpkg", "--sheet", "S", "--to", "{t}/s.pdf"], "no sheet"),
+        (["import", "{t}/p.gpkg", "{t}/p.txt"], "no file"),
+    ],
+)
 def test_refusals_are_one_sentence_and_exit_1(tmp_path: Path, arguments: list[str], why: str) -> None:
     made(tmp_path)
     before = sorted(p.name for p in tmp_path.iterdir())

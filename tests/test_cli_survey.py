@@ -37,8 +37,22 @@ def feature(geometry: str, coordinates: object, **values: object) -> dict[str, o
 def compiled(tmp_path: Path) -> Path:
     """A project made by commands alone: border, lines and tags."""
     path = tmp_path / "made.gpkg"
-    assert main(["new", str(path), "--name", "Made", "--crs", "EPSG:32628", "--scale", "25000",
-                 "--border=510000,6800000,515000,6804000"]) == 0  # fmt: skip
+    assert (
+        main(
+            [
+                "new",
+                str(path),
+                "--name",
+                "Made",
+                "--crs",
+                "EPSG:32628",
+                "--scale",
+                "25000",
+                "--border=510000,6800000,515000,6804000",
+            ]
+        )
+        == 0
+    )
     lines = [feature("LineString", c, kind=kind) for kind, many in LINES.items() for c in many]
     tags = [feature("Point", [x, y], kind="unit_tag", map_unit=unit) for unit, x, y in TAGS]
     for name, listed in (("lines.geojson", lines), ("tags.geojson", tags)):

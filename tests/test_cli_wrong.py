@@ -16,7 +16,25 @@ import pytest
 from orvik.cli import listening, main
 from orvik.store.project import Project
 
-ODD = ("", "..", "/", "nan", "-1", "9" * 20, "9" * 5000, "x" * 300, "½", "\ud83d", "a\x00b", "1:0", "EPSG:", "EPSG:99999999", "300x", "0x0", "1e400x1")
+ODD = (
+    "",
+    "..",
+    "/",
+    "nan",
+    "-1",
+    "9" * 20,
+    "9" * 5000,
+    "x" * 300,
+    "½",
+    "\ud83d",
+    "a\x00b",
+    "1:0",
+    "EPSG:",
+    "EPSG:99999999",
+    "300x",
+    "0x0",
+    "1e400x1",
+)
 
 
 def run(*arguments: str) -> tuple[int, str]:
@@ -33,14 +51,25 @@ def run(*arguments: str) -> tuple[int, str]:
 
 
 def commands(project: Path, folder: Path) -> list[list[str]]:
-    new = ["new", str(folder / "n.gpkg"), "--name", "N", "--crs", "EPSG:32628", "--scale", "25000", "--border=510000,6800000,515000,6804000"]
+    new = [
+        "new",
+        str(folder / "n.gpkg"),
+        "--name",
+        "N",
+        "--crs",
+        "EPSG:32628",
+        "--scale",
+        "25000",
+        "--border=510000,6800000,515000,6804000",
+    ]
     return [
         new,
         ["import", str(project), str(project), "--kind", "contact", "--unit-field", "map_unit", "--crs", "EPSG:32628"],
         ["sheet", str(project), "--name", "S", "--paper", "A3"],
         ["export", str(project), "--sheet", "S", "--to", str(folder / "o.pdf"), "--dpi", "100"],
-        ["check", str(project)], ["form-units", str(project)],
-    ]  # fmt: skip
+        ["check", str(project)],
+        ["form-units", str(project)],
+    ]
 
 
 def test_every_argument_wrong_in_turn(project: Project, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -91,15 +120,20 @@ def test_a_port_that_is_taken_is_said_and_nothing_else(tmp_path: Path) -> None:
         port = taken.getsockname()[1]
         done = subprocess.run(
             [sys.executable, "-m", "orvik.cli", "serve", "--port", str(port), "--data", str(tmp_path)],
-            capture_output=True, text=True, timeout=60,
-        )  # fmt: skip
+            capture_output=True,
+            text=True,
+            timeout=60,
+        )
     assert done.returncode == 1
     assert done.stdout == ""
-    assert done.stderr.strip() == f"Port {port} of 127.0.0.1 cannot be used (Address already in use); give another one with --port."
+    assert (
+        done.stderr.strip()
+        == f"Port {port} of 127.0.0.1 cannot be used (Address already in use); give another one with --port."
+    )
 
 
 def test_small_messages_are_sent_at_once() -> None:
-    """A connection that is accepted does not wait for acknowledgements (Nagle's algorithm, RFC 896, is switched off)."""
+    """A connection that is accepted does not wait for acknowledgements (Nagle's algorithm of RFC 896 is off)."""
 
     async def accepted() -> int:
         opened: asyncio.Queue[asyncio.StreamWriter] = asyncio.Queue()

@@ -88,7 +88,9 @@ def test_it_is_always_the_same() -> None:
 
 def test_it_holds_every_kind_of_thing_that_compile_makes(demo: Path) -> None:
     project = Project.open(demo)
-    lines, points, areas = (project.whole(t, project.features(t).ids.tolist()).values() for t in ("lines", "points", "areas"))
+    lines, points, areas = (
+        project.whole(t, project.features(t).ids.tolist()).values() for t in ("lines", "points", "areas")
+    )
     assert any(f.knots for f in lines)
     assert {s.certainty for f in lines if f.kind == "fault" for s in f.stretches} == {"inferred"}
     bands = [f for f in lines if f.band]
@@ -99,7 +101,16 @@ def test_it_holds_every_kind_of_thing_that_compile_makes(demo: Path) -> None:
     assert any(f.band.dips and f.inclination for f in bands if f.band)
     assert any(s.certainty == "concealed" for f in bands for s in f.stretches)
     kinds = {f.kind for f in points}
-    assert kinds >= {"bedding", "overturned_bedding", "foliation", "joint", "fault_plane", "lineation", "unit_tag", "spring"}
+    assert kinds >= {
+        "bedding",
+        "overturned_bedding",
+        "foliation",
+        "joint",
+        "fault_plane",
+        "lineation",
+        "unit_tag",
+        "spring",
+    }
     dips = {f.inclination for f in points if f.kind == "bedding"}
     assert {0.0, 90.0} <= dips
     assert any(f.geometry.interiors for f in areas)  # type: ignore[union-attr]
@@ -112,7 +123,11 @@ def test_it_holds_every_kind_of_thing_that_compile_makes(demo: Path) -> None:
 def test_it_opens_with_three_honest_findings(demo: Path) -> None:
     project = Project.open(demo)
     survey = survey_of(project)
-    assert [(f.rule, f.severity) for f in survey.findings] == [("dangle", "error"), ("untagged", "error"), ("coarse", "warning")]
+    assert [(f.rule, f.severity) for f in survey.findings] == [
+        ("dangle", "error"),
+        ("untagged", "error"),
+        ("coarse", "warning"),
+    ]
     assert [bool(f.mend) for f in survey.findings] == [True, True, False]
     # The units are as lines and tags say.
     plan = survey.plan()

@@ -1,4 +1,8 @@
-"""The command line: ``orvik demo``, ``serve``, ``tiles``, ``notebook``, ``new``, ``import``, ``form-units``, ``check``, ``sheet`` and ``export``."""
+"""The command line.
+
+Commands: ``demo``, ``serve``, ``tiles``, ``notebook``, ``new``, ``import``, ``form-units``, ``check``, ``sheet`` and
+``export``.
+"""
 
 from __future__ import annotations
 
@@ -87,9 +91,7 @@ def _dots(text: str) -> float:
 
 
 def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(
-        prog="orvik", description="Compile a geologic map, from ground to print."
-    )
+    parser = argparse.ArgumentParser(prog="orvik", description="Compile a geologic map, from ground to print.")
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
 
     demo = commands.add_parser("demo", help="start with the demo project")
@@ -176,7 +178,9 @@ def _serve(options: argparse.Namespace) -> None:
 def _tiles(options: argparse.Namespace) -> None:
     from .web.stand_in import create_service
 
-    _answer(create_service(options.data), options, "Tiles are at http://{address}/{{z}}/{{x}}/{{y}}.png (Ctrl+C stops it)")
+    _answer(
+        create_service(options.data), options, "Tiles are at http://{address}/{{z}}/{{x}}/{{y}}.png (Ctrl+C stops it)"
+    )
 
 
 def listening(host: str, port: int) -> socket.socket:
@@ -208,9 +212,13 @@ def _answer(app: Any, options: argparse.Namespace, words: str) -> None:
     # Short turns: what answers a pointer waits for no other thread for long.
     sys.setswitchinterval(0.0005)
     config = uvicorn.Config(
-        app, log_level="warning", ws="websockets-sansio", ws_per_message_deflate=False, ws_max_size=1 << 20,
+        app,
+        log_level="warning",
+        ws="websockets-sansio",
+        ws_per_message_deflate=False,
+        ws_max_size=1 << 20,
         timeout_graceful_shutdown=2,
-    )  # fmt: skip
+    )
     logging.getLogger("uvicorn.error").addFilter(lambda record: record.levelno >= logging.WARNING)
     host = f"[{options.host}]" if ":" in options.host else options.host
     print(words.format(address=f"{host}:{options.port}"), flush=True)

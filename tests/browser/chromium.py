@@ -18,17 +18,23 @@ from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 
 FLAGS = (
-    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync",
-    "--disable-dev-shm-usage", "--hide-scrollbars", "--force-device-scale-factor=1",
+    "--headless",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--disable-dev-shm-usage",
+    "--hide-scrollbars",
+    "--force-device-scale-factor=1",
     "--font-render-hinting=none",
-)  # fmt: skip
+)
 
 
 @contextmanager
-def browser(
-    width: int = 1280, height: int = 800, downloads: Path | None = None
-) -> Iterator[webdriver.Chrome]:
+def browser(width: int = 1280, height: int = 800, downloads: Path | None = None) -> Iterator[webdriver.Chrome]:
     """A browser whose page is exactly so large."""
     with tempfile.TemporaryDirectory() as profile:
         options = Options()
@@ -61,8 +67,9 @@ def application(data: Path, command: str = "serve") -> Iterator[tuple[str, subpr
     port = free_port()
     process = subprocess.Popen(
         [sys.executable, "-m", "orvik.cli", command, "--port", str(port), "--data", str(data)],
-        stdout=subprocess.DEVNULL, env=os.environ | {"PYTHONUNBUFFERED": "1"},
-    )  # fmt: skip
+        stdout=subprocess.DEVNULL,
+        env=os.environ | {"PYTHONUNBUFFERED": "1"},
+    )
     address = f"http://127.0.0.1:{port}"
     try:
         for _ in range(300):

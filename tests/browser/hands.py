@@ -57,9 +57,7 @@ class MapHand:
         return round((x - self.x) * k), round((self.y - y) * k)
 
     def move(self, x: float, y: float) -> None:
-        self.chain().move_to_element_with_offset(
-            find(self.driver, "#map-field"), *self.offset(x, y)
-        ).perform()
+        self.chain().move_to_element_with_offset(find(self.driver, "#map-field"), *self.offset(x, y)).perform()
         time.sleep(0.12)
 
     def click(self, x: float, y: float) -> None:

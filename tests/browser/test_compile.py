@@ -37,7 +37,11 @@ def vertex_near(path: Path, kind: str, x: float, y: float) -> tuple[float, float
     project = Project.open(path, read_only=True)
     lines = project.features("lines")
     project.close_reader()
-    chosen = [g for g, k, c in zip(lines.geometries, lines.columns["kind"], lines.columns["certainty"], strict=True) if k == kind and c != "concealed"]
+    chosen = [
+        g
+        for g, k, c in zip(lines.geometries, lines.columns["kind"], lines.columns["certainty"], strict=True)
+        if k == kind and c != "concealed"
+    ]
     xy = shapely.get_coordinates(chosen)
     best = xy[((xy - (x, y)) ** 2).sum(axis=1).argmin()]
     return float(best[0]), float(best[1])
@@ -111,7 +115,9 @@ def attitudes(hand: MapHand) -> None:
 def bytes_of(path: Path) -> dict[str, list[tuple[object, ...]]]:
     connection = sqlite3.connect(path)
     try:
-        return {t: connection.execute(f"SELECT * FROM {t} ORDER BY id").fetchall() for t in ("lines", "areas", "points")}
+        return {
+            t: connection.execute(f"SELECT * FROM {t} ORDER BY id").fetchall() for t in ("lines", "areas", "points")
+        }
     finally:
         connection.close()
 
@@ -170,11 +176,18 @@ def test_a_corner_is_compiled(hand: MapHand, demo: Path) -> None:
     until(driver, lambda d: "to form" not in text_of(d, "#form-units .count-words"), 20)
     # A finding mended with one click.
     hand.keys("i")
-    extend = until(driver, lambda d: next(b for b in d.find_elements("css selector", ".finding-mend") if b.text.startswith("Extend")))
+    extend = until(
+        driver,
+        lambda d: next(b for b in d.find_elements("css selector", ".finding-mend") if b.text.startswith("Extend")),
+    )
     extend.click()
     hand.kept(revision + 13)
     # The contact meets the fault now, and the face that it closes asks for its tag.
-    until(driver, lambda d: not [b for b in d.find_elements("css selector", ".finding-mend") if b.text.startswith("Extend")], 20)
+    until(
+        driver,
+        lambda d: not [b for b in d.find_elements("css selector", ".finding-mend") if b.text.startswith("Extend")],
+        20,
+    )
     check_kept(demo, before, start, end)
     after = bytes_of(demo)
     undone = turn(hand, "#undo", "undo")
@@ -184,7 +197,9 @@ def test_a_corner_is_compiled(hand: MapHand, demo: Path) -> None:
     assert bytes_of(demo) == after
 
 
-def check_kept(path: Path, before: dict[str, list[tuple[object, ...]]], start: tuple[float, float], end: tuple[float, float]) -> None:
+def check_kept(
+    path: Path, before: dict[str, list[tuple[object, ...]]], start: tuple[float, float], end: tuple[float, float]
+) -> None:
     project = Project.open(path, read_only=True)
     try:
         first = max(int(str(row[0])) for row in before["lines"]) + 1

@@ -20,7 +20,8 @@ VIEWS = ("ground", "systems", "compile", "signs", "sheet", "proof")
 # What leads away, takes everything elsewhere, or opens a window of the system's own.
 LEFT_OUT = "a, [type=file], [type=color], [hx-post*='/systems/change'], [hx-post='/demo']"
 CONTROLS = f"""
-return [...document.querySelector(arguments[0]).querySelectorAll('button, input, select, textarea, summary, [role=button]')]
+const kinds = 'button, input, select, textarea, summary, [role=button]';
+return [...document.querySelector(arguments[0]).querySelectorAll(kinds)]
   .filter(e => e.offsetParent && !e.disabled && !e.matches({LEFT_OUT!r}) && !e.closest('dialog:not([open])'))
   .map((e, i) => {{ e.dataset.pressed = i; return [i, e.outerHTML.slice(0, 160)]; }});
 """
@@ -28,9 +29,13 @@ PRESS = """
 const e = document.querySelector(`[data-pressed="${arguments[0]}"]`);
 if (!e || !e.offsetParent || e.disabled) return false;
 e.scrollIntoView({block: 'center'});
-if (e.tagName === 'SELECT') { e.selectedIndex = (e.selectedIndex + 1) % e.options.length; e.dispatchEvent(new Event('change', {bubbles: true})); }
+if (e.tagName === 'SELECT') {
+  e.selectedIndex = (e.selectedIndex + 1) % e.options.length;
+  e.dispatchEvent(new Event('change', {bubbles: true}));
+}
 else if (e.matches('textarea, input:not([type=checkbox]):not([type=radio]):not([type=range])')) {
-  e.focus(); e.value = arguments[1]; e.dispatchEvent(new Event('input', {bubbles: true})); e.dispatchEvent(new Event('change', {bubbles: true}));
+  e.focus(); e.value = arguments[1];
+  for (const what of ['input', 'change']) e.dispatchEvent(new Event(what, {bubbles: true}));
 } else if (e.type === 'range') { e.value = 40; e.dispatchEvent(new Event('change', {bubbles: true})); }
 else e.click();
 return true;
@@ -39,7 +44,13 @@ return true;
 
 def settled(driver: Chrome) -> None:
     """Wait until the page has heard its answers."""
-    until(driver, lambda d: d.execute_script("return document.readyState === 'complete' && !document.querySelector('.htmx-request')"), 20)
+    until(
+        driver,
+        lambda d: d.execute_script(
+            "return document.readyState === 'complete' && !document.querySelector('.htmx-request')"
+        ),
+        20,
+    )
     time.sleep(0.08)
 
 
@@ -56,7 +67,12 @@ def press_all(driver: Chrome, address: str, first: str = "", where: str = "body"
         driver.get(address)
         settled(driver)
         if first:
-            until(driver, lambda d: d.execute_script("const e = document.querySelector(arguments[0]); e?.click(); return Boolean(e)", first))
+            until(
+                driver,
+                lambda d: d.execute_script(
+                    "const e = document.querySelector(arguments[0]); e?.click(); return Boolean(e)", first
+                ),
+            )
             settled(driver)
         listed: list[tuple[int, str]] = driver.execute_script(CONTROLS, where)
         return listed
@@ -74,7 +90,9 @@ def press_all(driver: Chrome, address: str, first: str = "", where: str = "body"
             settled(driver)
             pressed += 1
             assert complaints(driver) == [], what
-        if driver.execute_script("return Boolean(document.querySelector('dialog[open]'))") or not driver.current_url.startswith(address):
+        if driver.execute_script(
+            "return Boolean(document.querySelector('dialog[open]'))"
+        ) or not driver.current_url.startswith(address):
             load()
     return pressed
 
@@ -86,12 +104,16 @@ def test_every_control_of_the_demo(driver: Chrome, demo_address: str, view: str)
 
 
 SLIPS = (
-    ("compile", ".pen[data-pen=unit_tag-certain]", "#slip"), ("compile", ".pen[data-pen=bedding-certain]", "#slip"),
-    ("compile", ".pen[data-pen=dyke-certain]", "#slip"), ("compile", ".pen[data-pen=unit_area-certain]", "#slip"),
-    ("compile", ".pen[data-pen=spring-certain]", "#slip"), ("compile", "#findings-count", "#findings"),
-    ("compile", "#notebook-count", "#notebook"), ("sheet", ".placed-part", "#part-slip"),
+    ("compile", ".pen[data-pen=unit_tag-certain]", "#slip"),
+    ("compile", ".pen[data-pen=bedding-certain]", "#slip"),
+    ("compile", ".pen[data-pen=dyke-certain]", "#slip"),
+    ("compile", ".pen[data-pen=unit_area-certain]", "#slip"),
+    ("compile", ".pen[data-pen=spring-certain]", "#slip"),
+    ("compile", "#findings-count", "#findings"),
+    ("compile", "#notebook-count", "#notebook"),
+    ("sheet", ".placed-part", "#part-slip"),
     ("ground", "#stack .text-link", "#underlay-slip"),
-)  # fmt: skip
+)
 
 
 @pytest.mark.browser
@@ -130,10 +152,23 @@ def test_units_are_added_one_after_the_other(driver: Chrome, tmp_path: Path) -> 
         for count, code in enumerate(("Qal", "Qt", "Kp"), 1):
             driver.execute_script("[...document.querySelectorAll('#strata .tray-head button')].at(-1).click()")
             settled(driver)
-            until(driver, lambda d: d.execute_script("return document.querySelector('#unit-slip h2').textContent === 'New unit'"))
+            until(
+                driver,
+                lambda d: d.execute_script("return document.querySelector('#unit-slip h2').textContent === 'New unit'"),
+            )
             for name, value in (("code", code), ("name", f"Unit {code}")):
                 driver.find_element("css selector", f"#unit-slip [name={name}]").send_keys(value)
             driver.find_element("css selector", "#unit-slip .main-button").click()
-            until(driver, lambda d, c=code: f"Unit {c}" in d.execute_script("return document.querySelector('#unit-slip h2').textContent"))
-            until(driver, lambda d, n=count: d.execute_script("return document.getElementById('unit-count').textContent").startswith(f"{n} map unit"))
+            until(
+                driver,
+                lambda d, c=code: (
+                    f"Unit {c}" in d.execute_script("return document.querySelector('#unit-slip h2').textContent")
+                ),
+            )
+            until(
+                driver,
+                lambda d, n=count: d.execute_script(
+                    "return document.getElementById('unit-count').textContent"
+                ).startswith(f"{n} map unit"),
+            )
         driver.get("about:blank")

@@ -80,9 +80,7 @@ def test_a_skewed_field_sheet_by_six_control_points(
     hand = MapHand(driver, *home, 25_000)
     for number, point in enumerate(points, 1):
         dx, dy = (point.column - width / 2) * k, (point.row - height / 2) * k
-        hand.chain().move_to_element_with_offset(
-            find(driver, "#scan-field"), round(dx), round(dy)
-        ).click().perform()
+        hand.chain().move_to_element_with_offset(find(driver, "#scan-field"), round(dx), round(dy)).click().perform()
         until(driver, lambda d: text_of(d, "#pending-pixel") != "click it")
         if abs(point.x - home[0]) < 1200 and abs(point.y - home[1]) < 1500:
             # A little beside the crossing: the ring holds it.
@@ -142,13 +140,9 @@ def test_a_view_is_saved_and_come_back_to(driver: Chrome, demo_address: str, dem
     project.close_reader()
 
 
-def test_stations_are_brought_in_after_a_look(
-    driver: Chrome, demo_address: str, demo: Path, tmp_path: Path
-) -> None:
+def test_stations_are_brought_in_after_a_look(driver: Chrome, demo_address: str, demo: Path, tmp_path: Path) -> None:
     table = tmp_path / "stations.csv"
-    table.write_text(
-        "station,Easting,Northing,Strike,Dip\nA1,513000,6802000,350,60\nA2,513200,6802100,5,66\n"
-    )
+    table.write_text("station,Easting,Northing,Strike,Dip\nA1,513000,6802000,350,60\nA2,513200,6802100,5,66\n")
     project = Project.open(demo, read_only=True)
     before = project.count("points")
     driver.get(f"{demo_address}{PROJECT}/ground")

@@ -18,10 +18,14 @@ AXE = Path(__file__).with_name("vendor") / "axe.min.js"
 PROJECT = "/p/isle-of-quennet"
 # What must be there before a view is judged.
 VIEWS = {
-    "/": "img", "/new": "#crs-search", f"{PROJECT}/ground": "#map[data-painted]",
-    f"{PROJECT}/compile": "#map[data-painted]", f"{PROJECT}/signs": ".specimen",
-    f"{PROJECT}/sheet": "#desk[data-revision]", f"{PROJECT}/proof": ".proof-picture",
-}  # fmt: skip
+    "/": "img",
+    "/new": "#crs-search",
+    f"{PROJECT}/ground": "#map[data-painted]",
+    f"{PROJECT}/compile": "#map[data-painted]",
+    f"{PROJECT}/signs": ".specimen",
+    f"{PROJECT}/sheet": "#desk[data-revision]",
+    f"{PROJECT}/proof": ".proof-picture",
+}
 
 
 def test_axe_has_no_complaint(driver: Chrome, demo_address: str) -> None:
@@ -30,7 +34,9 @@ def test_axe_has_no_complaint(driver: Chrome, demo_address: str) -> None:
         driver.get(demo_address + path)
         until(driver, lambda d, css=ready: d.find_elements("css selector", css), 20)
         driver.execute_script(AXE.read_text(encoding="utf-8"))
-        report = driver.execute_async_script("axe.run(document, {rules: {'target-size': {enabled: true}}}).then(arguments[0])")
+        report = driver.execute_async_script(
+            "axe.run(document, {rules: {'target-size': {enabled: true}}}).then(arguments[0])"
+        )
         found += [(path, v["id"], [n["html"][:120] for n in v["nodes"][:3]]) for v in report["violations"]]
     assert not found, "\n".join(map(str, found))
 

@@ -266,9 +266,11 @@ def test_the_whole_slice(driver: Chrome, empty: tuple[str, Path], downloads: Pat
     paths = [np.array(p) for p in segments(pdf(driver, downloads)) if len(p) > 1]
     # The contact from corner to corner: 5 000 m on the grid are 200.0 mm on the sheet.
     drawn = next(
-        p for p in paths
-        if len(p) == len(corner) == 3 and np.allclose(np.diff(p, axis=0), np.diff(corner, axis=0) * [1, -1] / 25, atol=0.2)
-    )  # fmt: skip
+        p
+        for p in paths
+        if len(p) == len(corner) == 3
+        and np.allclose(np.diff(p, axis=0), np.diff(corner, axis=0) * [1, -1] / 25, atol=0.2)
+    )
     length = float(np.hypot(*(drawn[-1] - drawn[0])))
     assert length == pytest.approx(200.0, abs=0.1)
     neatline = max(paths, key=lambda p: float(np.ptp(p[:, 0])) if len(p) == 5 else 0)

@@ -164,7 +164,9 @@ def test_every_pen_and_tool_has_its_key_in_the_help(driver: Chrome, demo_address
     keys = set()
 
     def note() -> None:
-        keys.update(b.get_dom_attribute("data-tool-key") for b in driver.find_elements("css selector", "[data-tool-key]"))
+        keys.update(
+            b.get_dom_attribute("data-tool-key") for b in driver.find_elements("css selector", "[data-tool-key]")
+        )
 
     note()
     for pen in ("1", "Alt+1", "Shift+1"):

@@ -13,8 +13,7 @@ from orvik.core.survey import Setting, Survey
 from orvik.core.units import MapUnit
 
 UNITS = {
-    code: MapUnit(code, code, "", "#BBD5A6", position=i)
-    for i, code in enumerate(("Qt", "Kp", "Kw", "Jh", "pCg"), 1)
+    code: MapUnit(code, code, "", "#BBD5A6", position=i) for i, code in enumerate(("Qt", "Kp", "Kw", "Jh", "pCg"), 1)
 }
 SETTING = Setting(UNITS, Scales(25_000, 6_250), 1.0, catalogue.standard().bounding)
 Places = Sequence[tuple[float, float]]

@@ -118,7 +118,9 @@ def test_an_area_is_clipped_to_the_shore() -> None:
     outcome = areas.clip_to_shore(WEST, [shore], [EAST])
     kept = next(f for f in outcome.put if f.id == 1)
     assert kept.geometry.bounds[2] == 500
-    assert kept.geometry.area == pytest.approx(500_000 - (shapely.Polygon([(0, 0), (202.727272, 0), (230, 500), (202.727272, 1000), (0, 1000)]).area), rel=1e-5)
+    assert kept.geometry.area == pytest.approx(
+        500_000 - (shapely.Polygon([(0, 0), (202.727272, 0), (230, 500), (202.727272, 1000), (0, 1000)]).area), rel=1e-5
+    )
     island = line(9, [(100, 100), (300, 100), (300, 300), (100, 300), (100, 100)], "shoreline")
     assert areas.clip_to_shore(WEST, [island], []).put[0].geometry.equals(shapely.box(100, 100, 300, 300))
     with pytest.raises(FeatureRefused, match="No shoreline"):

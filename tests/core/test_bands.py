@@ -37,7 +37,9 @@ def test_width_on_the_ground_and_on_the_sheet() -> None:
     for width in (0, -1, 1e5):
         with pytest.raises(FeatureRefused):
             Band(width)
-    assert Band.of(Band(3.5, "sheet", "inferred", "", "left", ("Qt", "faults")).text) == Band(3.5, "sheet", "inferred", "", "left", ("Qt", "faults"))
+    assert Band.of(Band(3.5, "sheet", "inferred", "", "left", ("Qt", "faults")).text) == Band(
+        3.5, "sheet", "inferred", "", "left", ("Qt", "faults")
+    )
 
 
 def test_margins_end_exactly_beside_the_ends(crs: ProjectCrs) -> None:
@@ -57,7 +59,9 @@ def test_margins_end_exactly_beside_the_ends(crs: ProjectCrs) -> None:
 def test_margins_against_geos(steps: list[tuple[float, float]]) -> None:
     """Where bends are gentle our margins are GEOS's offset curves, vertex for vertex with the centre line."""
     course = np.cumsum([turn * 0.3 for _, turn in steps])
-    xy = np.vstack([[0, 0], np.cumsum([[r * np.cos(t), r * np.sin(t)] for (r, _), t in zip(steps, course, strict=True)], axis=0)])
+    xy = np.vstack(
+        [[0, 0], np.cumsum([[r * np.cos(t), r * np.sin(t)] for (r, _), t in zip(steps, course, strict=True)], axis=0)]
+    )
     ours = shapely.LineString(margin(xy, -3.0))
     theirs = shapely.offset_curve(shapely.LineString(xy), 3.0, join_style="mitre", mitre_limit=10)
     assert shapely.hausdorff_distance(ours, theirs) < 0.05
@@ -72,10 +76,13 @@ def test_certainty_of_each_margin_and_stretch(crs: ProjectCrs) -> None:
 
 
 def test_below_a_cover_there_is_no_fill_and_dotted_margins(crs: ProjectCrs) -> None:
-    dyke = covered(line(1, ROW, "dyke", band=Band(40.0, cut_by=("Qt",))), [
-        area(1, shapely.box(X + 200, Y - 300, X + 400, Y + 300), "Qt"),
-        area(2, shapely.box(X + 600, Y - 300, X + 800, Y + 300), "Kp"),
-    ])  # fmt: skip
+    dyke = covered(
+        line(1, ROW, "dyke", band=Band(40.0, cut_by=("Qt",))),
+        [
+            area(1, shapely.box(X + 200, Y - 300, X + 400, Y + 300), "Qt"),
+            area(2, shapely.box(X + 600, Y - 300, X + 800, Y + 300), "Kp"),
+        ],
+    )
     assert [p[0] - X for p in dyke.geometry.coords] == [0, 200, 400, 500, 1000]
     assert dyke.stretches == (Stretch(1, 2, "concealed"),)
     items = ink(crs, dyke)
@@ -106,6 +113,7 @@ def test_dip_marks_stand_on_the_side_that_it_dips_to(crs: ProjectCrs) -> None:
 
 def test_faults_run_over_a_band_that_they_cut_and_below_one_that_cuts_them(crs: ProjectCrs) -> None:
     fault = line(2, [(X + 500, Y - 100), (X + 500, Y + 100)], "fault")
+
     def order(cut_by: tuple[str, ...]) -> list[str]:
         items = ink(crs, line(1, ROW, "dyke", band=Band(40.0, cut_by=cut_by)), fault)
         return ["fault" if isinstance(i, Stroke) and i.style.width == 0.375 else "band" for i in items]

@@ -10,9 +10,16 @@ from orvik.core.errors import CoordinateRefused
 
 @pytest.mark.parametrize(
     ("text", "value"),
-    [("513482.6", 513482.6), ("513 482.6", 513482.6), ("6\u2009803\u2009117,9".replace(",", "."), 6803117.9),
-     ("6,803,117.9", 6803117.9), ("−12.5", -12.5), ("513482.6 E", 513482.6), ("25.0 mm".replace(" mm", ""), 25.0)],
-)  # fmt: skip
+    [
+        ("513482.6", 513482.6),
+        ("513 482.6", 513482.6),
+        ("6\u2009803\u2009117,9".replace(",", "."), 6803117.9),
+        ("6,803,117.9", 6803117.9),
+        ("−12.5", -12.5),
+        ("513482.6 E", 513482.6),
+        ("25.0 mm".replace(" mm", ""), 25.0),
+    ],
+)
 def test_numbers(text: str, value: float) -> None:
     assert parse_number(text) == value
 
@@ -25,19 +32,32 @@ def test_no_numbers(text: str) -> None:
 
 @pytest.mark.parametrize(
     ("text", "axis", "value"),
-    [("14°45'30\" W", "longitude", -(14 + 45 / 60 + 30 / 3600)), ("61 21 00 N", "latitude", 61.35),
-     ("-14.7583", "longitude", -14.7583), ("W 14°45.5'", "longitude", -(14 + 45.5 / 60)), ("61.35", "latitude", 61.35),
-     ("61°21′48.2″N", "latitude", 61 + 21 / 60 + 48.2 / 3600), ("0°0'30\"S", "latitude", -30 / 3600)],
-)  # fmt: skip
+    [
+        ("14°45'30\" W", "longitude", -(14 + 45 / 60 + 30 / 3600)),
+        ("61 21 00 N", "latitude", 61.35),
+        ("-14.7583", "longitude", -14.7583),
+        ("W 14°45.5'", "longitude", -(14 + 45.5 / 60)),
+        ("61.35", "latitude", 61.35),
+        ("61°21′48.2″N", "latitude", 61 + 21 / 60 + 48.2 / 3600),
+        ("0°0'30\"S", "latitude", -30 / 3600),
+    ],
+)
 def test_angles(text: str, axis: str, value: float) -> None:
     assert parse_angle(text, axis) == pytest.approx(value, abs=1e-12)
 
 
 @pytest.mark.parametrize(
     ("text", "axis"),
-    [("14°75'W", "longitude"), ("181", "longitude"), ("91", "latitude"), ("14 N", "longitude"),
-     ("-14 W", "longitude"), ("abc", "latitude"), ("", "latitude")],
-)  # fmt: skip
+    [
+        ("14°75'W", "longitude"),
+        ("181", "longitude"),
+        ("91", "latitude"),
+        ("14 N", "longitude"),
+        ("-14 W", "longitude"),
+        ("abc", "latitude"),
+        ("", "latitude"),
+    ],
+)
 def test_no_angles(text: str, axis: str) -> None:
     with pytest.raises(CoordinateRefused):
         parse_angle(text, axis)

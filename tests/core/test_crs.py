@@ -18,10 +18,16 @@ from orvik.core.signs import catalogue
 
 @pytest.mark.parametrize(
     ("text", "why"),
-    [("EPSG:4326", "degrees"), ("EPSG:999999", "not a coordinate system"), ("", "No coordinate system"),
-     ("EPSG:4978", "not a projected"), ("EPSG:2065", "south and west|west"), ("nonsense", "not a coordinate system"),
-     ("EPSG:7405", "joins several")],
-)  # fmt: skip
+    [
+        ("EPSG:4326", "degrees"),
+        ("EPSG:999999", "not a coordinate system"),
+        ("", "No coordinate system"),
+        ("EPSG:4978", "not a projected"),
+        ("EPSG:2065", "south and west|west"),
+        ("nonsense", "not a coordinate system"),
+        ("EPSG:7405", "joins several"),
+    ],
+)
 def test_what_cannot_serve_is_refused_with_the_reason(text: str, why: str) -> None:
     with pytest.raises(CrsRefused, match=why):
         project_crs(text)
@@ -100,8 +106,26 @@ def test_a_pasted_definition_is_found_for_what_it_is() -> None:
 
 
 NORTH_POLAR = [
-    3408, 3411, 3413, 3571, 3572, 3573, 3574, 3575, 3576, 3973, 3995, 3996, 5041, 5921, 5940, 6070, 32661, 6931, 5936,
-]  # fmt: skip
+    3408,
+    3411,
+    3413,
+    3571,
+    3572,
+    3573,
+    3574,
+    3575,
+    3576,
+    3973,
+    3995,
+    3996,
+    5041,
+    5921,
+    5940,
+    6070,
+    32661,
+    6931,
+    5936,
+]
 
 
 @pytest.mark.parametrize("code", [*NORTH_POLAR, 3031, 32761, 5042])
@@ -115,7 +139,8 @@ def test_polar_systems_serve_though_their_axes_run_south(code: int) -> None:
     for share in (0.1, 0.3, 0.5, 0.7, 0.9):
         longitude = (area.west + share * width + 180) % 360 - 180
         (x, y), (ex, ey), (nx, ny) = (
-            [float(v) for v in crs.from_geographic(longitude + a, latitude + b)] for a, b in ((0, 0), (1e-4, 0), (0, 1e-4))
+            [float(v) for v in crs.from_geographic(longitude + a, latitude + b)]
+            for a, b in ((0, 0), (1e-4, 0), (0, 1e-4))
         )
         assert (ex - x) * (ny - y) - (ey - y) * (nx - x) > 0
         crs.check_place(x, y)
@@ -127,7 +152,9 @@ def test_systems_that_count_westward_or_southward_are_refused(code: int) -> None
         project_crs(f"EPSG:{code}")
 
 
-@pytest.mark.parametrize(("code", "longitude"), [(32601, -179.9), (32601, 179.5), (32660, -179.5), (32660, 178.0), (3832, -179.9)])
+@pytest.mark.parametrize(
+    ("code", "longitude"), [(32601, -179.9), (32601, 179.5), (32660, -179.5), (32660, 178.0), (3832, -179.9)]
+)
 def test_ground_across_180_degrees_is_within_the_margin(code: int, longitude: float) -> None:
     crs = project_crs(f"EPSG:{code}")
     crs.check_place(*(float(v) for v in crs.from_geographic(longitude, 52.0)))

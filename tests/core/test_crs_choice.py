@@ -76,11 +76,17 @@ def test_every_method_proposes_what_serves(method: str) -> None:
 
 @pytest.mark.parametrize(
     ("changes", "why"),
-    [({"method": "mercury"}, "not a projection"), ({"parallel_1": 95.0}, "beyond a pole"),
-     ({"parallel_1": 30.0, "parallel_2": -30.0}, "no cone"), ({"scale": 9.0}, "far from 1"),
-     ({"base": "EPSG:32628"}, "not a geographic"), ({"base": "nowhere"}, "make no system"),
-     ({"unit": "ell"}, "not a unit"), ({"longitude": float("nan")}, "not a number")],
-)  # fmt: skip
+    [
+        ({"method": "mercury"}, "not a projection"),
+        ({"parallel_1": 95.0}, "beyond a pole"),
+        ({"parallel_1": 30.0, "parallel_2": -30.0}, "no cone"),
+        ({"scale": 9.0}, "far from 1"),
+        ({"base": "EPSG:32628"}, "not a geographic"),
+        ({"base": "nowhere"}, "make no system"),
+        ({"unit": "ell"}, "not a unit"),
+        ({"longitude": float("nan")}, "not a number"),
+    ],
+)
 def test_bad_parameters_are_refused(changes: dict[str, object], why: str) -> None:
     good: dict[str, object] = {
         "method": "lcc",

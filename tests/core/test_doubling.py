@@ -24,7 +24,9 @@ REACH = 5.0
 def ground(*features: Feature, frame: shapely.Polygon | None = None) -> Ground:
     by = {t: Features.of(t, [f for f in features if f.table == t]) for t in ("lines", "points", "areas")}  # type: ignore[arg-type]
     readings = frozenset(k for k in BOOK.kinds("points") if BOOK.needs_reading("points", k))
-    return Ground(by["lines"], by["points"], by["areas"], NO_FACES, {}, Scales(25_000, 6_250), 1.0, BOOK.bounding, frame, readings)
+    return Ground(
+        by["lines"], by["points"], by["areas"], NO_FACES, {}, Scales(25_000, 6_250), 1.0, BOOK.bounding, frame, readings
+    )
 
 
 def line(number: int, *places: tuple[float, float], kind: str = "contact") -> Feature:
@@ -119,14 +121,22 @@ def test_two_readings_at_one_place() -> None:
 def test_what_lies_outside_the_border() -> None:
     frame = shapely.box(0, -100, 1000, 100)
     inside = (reading(1, 500, 45, 30), line(1, (100, 0), (2000, 0)))
-    beyond = (reading(2, 1500, 45, 30), line(2, (1500, 0), (2000, 0)), Feature("areas", shapely.box(1200, 0, 1300, 50), "unit_area", id=3))
+    beyond = (
+        reading(2, 1500, 45, 30),
+        line(2, (1500, 0), (2000, 0)),
+        Feature("areas", shapely.box(1200, 0, 1300, 50), "unit_area", id=3),
+    )
     found = single.outside(ground(*inside, *beyond, frame=frame))
-    assert sorted(rules(found)) == [("outside", "warning", (2,)), ("outside", "warning", (2,)), ("outside", "warning", (3,))]
+    assert sorted(rules(found)) == [
+        ("outside", "warning", (2,)),
+        ("outside", "warning", (2,)),
+        ("outside", "warning", (3,)),
+    ]
     assert {f.features[0][0] for f in found} == {"points", "lines", "areas"}
 
 
 def test_the_quick_look_misses_no_part() -> None:
-    """Random lines, many of them led along one another for a while: what ``shared_parts`` finds, the quick look lets through."""
+    """Random lines, many led along one another a while: what ``shared_parts`` finds, the quick look lets through."""
     rng = np.random.default_rng(20)
     lines: list[shapely.LineString] = []
     others: list[shapely.LineString] = []

@@ -27,25 +27,35 @@ def test_heights_are_dropped(crs: ProjectCrs) -> None:
 
 @pytest.mark.parametrize(
     ("change", "why"),
-    [({"geometry": shapely.LineString()}, "no vertices"), ({"geometry": shapely.Point(513_000, 6_803_000)}, "is a Point"),
-     ({"geometry": shapely.LineString([(0, 0), (float("nan"), 1)])}, "not a number"),
-     ({"geometry": shapely.LineString([(-14.7, 61.3), (-14.6, 61.4)])}, "look like degrees"),
-     ({"geometry": shapely.LineString([(9e9, 9e9), (9e9, 8e9)])}, "far outside"),
-     ({"geometry": shapely.LineString([(513_000, 6_803_000)] * 2)}, "no length"),
-     ({"geometry": shapely.LineString([(513_000, 6_803_000), (513_100, 6_803_100), (513_100, 6_803_000), (513_000, 6_803_100)])},
-      "crosses itself"),
-     ({"kind": "wall"}, "not a kind"), ({"certainty": "sure"}, "not a certainty"), ({"map_unit": "Xx"}, "no map unit"),
-     ({"kind": "border"}, "must close"), ({"note": "x" * 5000}, "longer than")],
-)  # fmt: skip
+    [
+        ({"geometry": shapely.LineString()}, "no vertices"),
+        ({"geometry": shapely.Point(513_000, 6_803_000)}, "is a Point"),
+        ({"geometry": shapely.LineString([(0, 0), (float("nan"), 1)])}, "not a number"),
+        ({"geometry": shapely.LineString([(-14.7, 61.3), (-14.6, 61.4)])}, "look like degrees"),
+        ({"geometry": shapely.LineString([(9e9, 9e9), (9e9, 8e9)])}, "far outside"),
+        ({"geometry": shapely.LineString([(513_000, 6_803_000)] * 2)}, "no length"),
+        (
+            {
+                "geometry": shapely.LineString(
+                    [(513_000, 6_803_000), (513_100, 6_803_100), (513_100, 6_803_000), (513_000, 6_803_100)]
+                )
+            },
+            "crosses itself",
+        ),
+        ({"kind": "wall"}, "not a kind"),
+        ({"certainty": "sure"}, "not a certainty"),
+        ({"map_unit": "Xx"}, "no map unit"),
+        ({"kind": "border"}, "must close"),
+        ({"note": "x" * 5000}, "longer than"),
+    ],
+)
 def test_bad_ones_are_refused_in_words(crs: ProjectCrs, change: dict[str, object], why: str) -> None:
     with pytest.raises(OrvikError, match=why):
         checked(GOOD.changed(**change), crs, catalogue.standard(), {"Kp"})
 
 
 def test_bad_areas(crs: ProjectCrs) -> None:
-    bow = shapely.Polygon(
-        [(513_000, 6_803_000), (513_100, 6_803_100), (513_100, 6_803_000), (513_000, 6_803_100)]
-    )
+    bow = shapely.Polygon([(513_000, 6_803_000), (513_100, 6_803_100), (513_100, 6_803_000), (513_000, 6_803_100)])
     with pytest.raises(FeatureRefused, match="not sound"):
         checked(Feature("areas", bow, "unit_area"), crs, catalogue.standard(), set())
 

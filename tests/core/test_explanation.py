@@ -36,7 +36,14 @@ def extent(items: list[Item]) -> tuple[float, float, float, float]:
             xy += [item.at - reach * 0.75, item.at + reach * 0.75]
         elif isinstance(item, Text):
             x, y = item.at
-            xy.append(np.array([[x + (item.run.x[0] if item.run.x else 0), y - cap_height(item.run.size)], [x + (item.run.x[0] if item.run.x else 0) + item.run.width, y]]))
+            xy.append(
+                np.array(
+                    [
+                        [x + (item.run.x[0] if item.run.x else 0), y - cap_height(item.run.size)],
+                        [x + (item.run.x[0] if item.run.x else 0) + item.run.width, y],
+                    ]
+                )
+            )
     both = np.vstack(xy)
     return (*both.min(axis=0).tolist(), *both.max(axis=0).tolist())
 
@@ -70,8 +77,12 @@ def test_a_unit_without_an_age_has_no_empty_line() -> None:
 
 def test_the_margins_of_a_band_are_no_dykes() -> None:
     line = Feature(
-        "lines", shapely.LineString([(0, 0), (10, 0), (20, 0), (30, 0)]), "dyke", id=1, band=Band(8.0),
+        "lines",
+        shapely.LineString([(0, 0), (10, 0), (20, 0), (30, 0)]),
+        "dyke",
+        id=1,
+        band=Band(8.0),
         stretches=(Stretch(0, 1, "inferred", "left"), Stretch(1, 2, "approximate", "right")),
-    )  # fmt: skip
+    )
     listed = explanation.entries({"lines": Features.of("lines", [line])}, BOOK, {})
     assert [(s.kind, s.certainty) for s in listed.lines] == [("dyke", "certain")]

@@ -199,7 +199,9 @@ def test_doubled_and_crossing_lines() -> None:
 def test_findings_are_in_order_and_keep_their_key() -> None:
     told = found(SQUARE, ACROSS.changed(capture_scale=25_000), NORTH, line(3, [(400, 520), (500, 750)]))
     assert [f.severity for f in told] == sorted(f.severity for f in told)
-    assert [f.key for f in told] == [f.key for f in found(SQUARE, ACROSS.changed(capture_scale=25_000), NORTH, line(3, [(400, 520), (500, 750)]))]
+    assert [f.key for f in told] == [
+        f.key for f in found(SQUARE, ACROSS.changed(capture_scale=25_000), NORTH, line(3, [(400, 520), (500, 750)]))
+    ]
     assert set(told[0].json) == {"rule", "severity", "message", "at", "features", "mend"}
 
 

@@ -185,7 +185,9 @@ def test_a_drawn_area_that_is_cut_back_shares_its_new_nodes_with_the_faces() -> 
 
 def test_areas_that_were_cut_may_lie_over_one_another_as_before() -> None:
     over = [area(7, shapely.box(900, 300, 1400, 600), "Jh"), area(8, shapely.box(950, 400, 1300, 700), "Jh")]
-    plan = survey(SQUARE, ACROSS, tag(1, 500, 900, "Qt"), tag(2, 500, 100, "Kp"), *over).plan({a.id or 0: a for a in over})
+    plan = survey(SQUARE, ACROSS, tag(1, 500, 900, "Qt"), tag(2, 500, 100, "Kp"), *over).plan(
+        {a.id or 0: a for a in over}
+    )
     geometries = [f.geometry for f in plan.put]
     assert not forming.proven(geometries)[0]
     assert forming.fits(geometries[: -plan.cut], geometries[-plan.cut :])
@@ -203,14 +205,21 @@ def test_ground_too_small_to_be_an_area_is_not_formed() -> None:
 
 def test_lines_that_run_along_one_another_within_rounding_are_noded() -> None:
     """Noding pair by pair never comes to rest with these; faces are built nevertheless."""
-    lines = np.array([
-        shapely.LineString([
-            (512070.61439440015, 6802405.9215916), (511222.5520125304, 6802022.69714047), (510779.74397354946, 6801822.5999880405),
-        ]),
-        shapely.LineString([(511200.0, 6802000.0), (511305.72528707824, 6802106.405656205)]),
-        shapely.LineString([(512103.96920384874, 6802420.994042421), (510779.74397354946, 6801822.5999880405)]),
-        shapely.LineString([(511200.0, 6802000.0), (511200.0, 6803000.0), (511305.72528707824, 6802106.405656205)]),
-    ], dtype=object)  # fmt: skip
+    lines = np.array(
+        [
+            shapely.LineString(
+                [
+                    (512070.61439440015, 6802405.9215916),
+                    (511222.5520125304, 6802022.69714047),
+                    (510779.74397354946, 6801822.5999880405),
+                ]
+            ),
+            shapely.LineString([(511200.0, 6802000.0), (511305.72528707824, 6802106.405656205)]),
+            shapely.LineString([(512103.96920384874, 6802420.994042421), (510779.74397354946, 6801822.5999880405)]),
+            shapely.LineString([(511200.0, 6802000.0), (511200.0, 6803000.0), (511305.72528707824, 6802106.405656205)]),
+        ],
+        dtype=object,
+    )
     with pytest.raises(shapely.GEOSException, match="converge"):
         shapely.node(shapely.multilinestrings(lines[:3]))
     faces = forming.faces_of(lines, None)

@@ -40,9 +40,12 @@ def test_any_points_are_fitted_or_refused_in_words(points: list[ControlPoint], k
 
 @settings(max_examples=100, deadline=None)
 @given(
-    st.floats(0.2, 20), st.floats(0, 6.28), ground_x, ground_y,
+    st.floats(0.2, 20),
+    st.floats(0, 6.28),
+    ground_x,
+    ground_y,
     st.lists(st.tuples(pixel, pixel), min_size=4, max_size=10, unique=True),
-)  # fmt: skip
+)
 def test_a_true_similarity_is_found_by_every_kind(
     scale: float, turn: float, x: float, y: float, pixels: list[tuple[float, float]]
 ) -> None:
@@ -69,22 +72,35 @@ def test_a_point_that_is_off_does_not_pull() -> None:
 
 
 def test_what_is_kept_comes_back() -> None:
-    kept = ControlSet(
-        "projective", (ControlPoint(1.5, 2.5, 3.0, 4.0), ControlPoint(5.0, 6.0, 7.0, 8.0, on=False))
-    )
+    kept = ControlSet("projective", (ControlPoint(1.5, 2.5, 3.0, 4.0), ControlPoint(5.0, 6.0, 7.0, 8.0, on=False)))
     assert ControlSet.of_json(kept.json) == kept
     assert ControlSet.of_json("") == ControlSet()
 
 
-@pytest.mark.parametrize(("kind", "places"), [
-    ("affine", [(0, 0, 4e5, 6.7e6), (1, 1, 4e5, 6.7e6), (0, 1, 4e5, 6_808_164), (0, 1, 599_832, 6_700_001)]),
-    ("projective", [(0, 0, 4e5, 6.7e6), (1, 0, 599_977, 6_764_646), (0, 1, 599_979, 6_764_644), (0, 3, 4e5, 6_808_288)]),
-    ("second_order", [
-        (4992, 0, 4e5, 6.7e6), (2, 884, 4e5, 6_700_009), (0, 0, 4e5, 6.7e6), (0, 61.5, 477_756, 6.7e6),
-        (1, 0, 4e5, 6.7e6), (0, 61.44, 4e5, 6.7e6),
-    ]),
-])  # fmt: skip
-def test_points_that_contradict_one_another_are_refused_in_words_or_fitted(kind: str, places: list[tuple[float, ...]]) -> None:
+@pytest.mark.parametrize(
+    ("kind", "places"),
+    [
+        ("affine", [(0, 0, 4e5, 6.7e6), (1, 1, 4e5, 6.7e6), (0, 1, 4e5, 6_808_164), (0, 1, 599_832, 6_700_001)]),
+        (
+            "projective",
+            [(0, 0, 4e5, 6.7e6), (1, 0, 599_977, 6_764_646), (0, 1, 599_979, 6_764_644), (0, 3, 4e5, 6_808_288)],
+        ),
+        (
+            "second_order",
+            [
+                (4992, 0, 4e5, 6.7e6),
+                (2, 884, 4e5, 6_700_009),
+                (0, 0, 4e5, 6.7e6),
+                (0, 61.5, 477_756, 6.7e6),
+                (1, 0, 4e5, 6.7e6),
+                (0, 61.44, 4e5, 6.7e6),
+            ],
+        ),
+    ],
+)
+def test_points_that_contradict_one_another_are_refused_in_words_or_fitted(
+    kind: str, places: list[tuple[float, ...]]
+) -> None:
     found = fitted([ControlPoint(*place) for place in places], kind)
     if isinstance(found, str):
         assert found.endswith(".")

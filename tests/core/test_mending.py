@@ -52,7 +52,9 @@ def test_loose_ends_are_led_on_or_trimmed(loose: Feature, closed: int) -> None:
     assert len(after.faces) == len(before.faces) + closed
     assert not [f for f in after.findings if f.rule == "dangle"]
     # Where they meet now, the other line has the very same vertex.
-    line_now = next(g for i, g in zip(after.features["lines"].ids, after.features["lines"].geometries, strict=True) if i == 3)
+    line_now = next(
+        g for i, g in zip(after.features["lines"].ids, after.features["lines"].geometries, strict=True) if i == 3
+    )
     end = line_now.coords[finding.mend.end or 0]  # type: ignore[union-attr]
     others = [g for i, g in zip(after.features["lines"].ids, after.features["lines"].geometries, strict=True) if i != 3]
     assert any(end in g.coords for g in others)

@@ -31,8 +31,12 @@ def test_the_same_edge_but_for_nodes_on_it() -> None:
     assert same_edge(SQUARE, SQUARE)
     assert same_edge(SQUARE, shapely.segmentize(SQUARE, 100))
     assert not same_edge(shapely.segmentize(SQUARE, 100), SQUARE)
-    assert not same_edge(SQUARE, shapely.Polygon(more.exterior, [shapely.box(500_100, 6_800_100, 500_200, 6_800_200).exterior]))
-    bent = shapely.Polygon([(500_000, 6_800_000), (501_000, 6_800_000), (501_001, 6_800_500), (501_000, 6_801_000), (500_000, 6_801_000)])
+    assert not same_edge(
+        SQUARE, shapely.Polygon(more.exterior, [shapely.box(500_100, 6_800_100, 500_200, 6_800_200).exterior])
+    )
+    bent = shapely.Polygon(
+        [(500_000, 6_800_000), (501_000, 6_800_000), (501_001, 6_800_500), (501_000, 6_801_000), (500_000, 6_801_000)]
+    )
     assert not same_edge(SQUARE, bent)
 
 
@@ -42,7 +46,9 @@ def test_areas_cut_by_any_line_settle_into_a_coverage(seed: int) -> None:
     """Each part is computed by itself, so that its nodes differ in their last bits from those of the other."""
     rng = np.random.default_rng(seed)
     (x, y), (u, v) = rng.uniform(100, 900, (2, 2))
-    cut = shapely.Polygon([(500_000 + x, 6_799_000), (500_000 + u, 6_802_000), (503_000, 6_802_000), (503_000, 6_799_000)])
+    cut = shapely.Polygon(
+        [(500_000 + x, 6_799_000), (500_000 + u, 6_802_000), (503_000, 6_802_000), (503_000, 6_799_000)]
+    )
     beside = area(3, shapely.box(500_000 + v, 6_801_000, 501_500, 6_801_000 + y), "Kp")
     east, west = shapely.intersection(SQUARE, cut), shapely.difference(SQUARE, cut.buffer(0))
     put, around = settled([area(1, east, "Qt"), area(2, west, "Qt")], [beside])
@@ -52,7 +58,12 @@ def test_areas_cut_by_any_line_settle_into_a_coverage(seed: int) -> None:
 
 
 def test_vertices_on_one_another_become_one_and_stretches_keep_their_ground() -> None:
-    doubled = line(1, [(0, 0), (10, 0), (10, 0), (10, 0), (20, 0), (30, 0)], stretches=(Stretch(3, 4, "inferred"),), knots=(0, 2, 5))
+    doubled = line(
+        1,
+        [(0, 0), (10, 0), (10, 0), (10, 0), (20, 0), (30, 0)],
+        stretches=(Stretch(3, 4, "inferred"),),
+        knots=(0, 2, 5),
+    )
     one = without_repeats(doubled)
     assert paths_of(one)[0].tolist() == [[0, 0], [10, 0], [20, 0], [30, 0]]
     assert one.stretches == (Stretch(1, 2, "inferred"),)

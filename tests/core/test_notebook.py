@@ -16,7 +16,11 @@ def read(crs: ProjectCrs, text: str, known: tuple[Station, ...] = ()) -> Table:
 
 
 def test_columns_by_their_names_and_separators(crs: ProjectCrs) -> None:
-    for head, sep in (("Station,Easting,Northing,Strike,Dip", ","), ("stop;X;Y;Azimuth;Inclination", ";"), ("id\teast\tnorth\tstrike\tdip", "\t")):
+    for head, sep in (
+        ("Station,Easting,Northing,Strike,Dip", ","),
+        ("stop;X;Y;Azimuth;Inclination", ";"),
+        ("id\teast\tnorth\tstrike\tdip", "\t"),
+    ):
         table = read(crs, "\ufeff" + "\n".join([head, sep.join(["A1", "513000.5", "6802000", "350", "60"]), ""]))
         assert table.new == (Station("A1", 513_000.5, 6_802_000.0, "bedding", 350.0, 60.0),)
 
@@ -27,7 +31,10 @@ def test_degrees_dip_directions_and_readings_in_words(crs: ProjectCrs) -> None:
     longitude, latitude = crs.to_geographic(station.x, station.y)
     assert (float(longitude), float(latitude)) == pytest.approx((-14.75, 61.35))
     assert (station.kind, station.azimuth, station.inclination, station.note) == ("foliation", 350, 60, "slaty")
-    text = "name,x,y,type,reading\nC1,513000,6802000,bedding,N10W 60E\nC2,513100,6802000,lineation,120/30\nC3,513200,6802000,,\n"
+    text = (
+        "name,x,y,type,reading\nC1,513000,6802000,bedding,N10W 60E\nC2,513100,6802000,lineation,120/30\n"
+        "C3,513200,6802000,,\n"
+    )
     stations = read(crs, text).new
     assert [s.reading for s in stations] == ["350/60", "120/30", ""]
     assert [s.kind for s in stations] == ["bedding", "lineation", "bedding"]
@@ -43,7 +50,10 @@ def test_rows_that_cannot_be_read_are_told_and_the_others_kept(crs: ProjectCrs) 
 
 def test_doubles_in_the_table_and_with_what_is_there(crs: ProjectCrs) -> None:
     known = (Station("201", 513_000.0, 6_802_000.0, "bedding", 350.0, 60.0, id=1),)
-    text = "name,x,y,strike,dip\n201,513000,6802000,350,60\nN7,513004,6802003,350,60\n202,514000,6802000,10,20\n202,514000,6802000,10,20\n203,513000,6802000,80,20\n"
+    text = (
+        "name,x,y,strike,dip\n201,513000,6802000,350,60\nN7,513004,6802003,350,60\n202,514000,6802000,10,20\n"
+        "202,514000,6802000,10,20\n203,513000,6802000,80,20\n"
+    )
     table = read(crs, text, known)
     assert [s.name for s in table.new] == ["202", "203"]
     assert [s.name for s, _ in table.doubles] == ["201", "N7", "202"]
@@ -70,9 +80,16 @@ def test_what_logs_a_station() -> None:
 
 
 @pytest.mark.parametrize(
-    "columns", ["strike,dip,dip direction\n45,30,315", "strike,dip,dipdir\n45,30,NW", "strike,dip,dip quadrant\n45,30,NW",
-                "strike,dip\nN45E,30 NW", "Strike (°),Dip (°),Dip dir.\n45.0,30,N45W", "strike,dip\n225,30"],
-)  # fmt: skip
+    "columns",
+    [
+        "strike,dip,dip direction\n45,30,315",
+        "strike,dip,dipdir\n45,30,NW",
+        "strike,dip,dip quadrant\n45,30,NW",
+        "strike,dip\nN45E,30 NW",
+        "Strike (°),Dip (°),Dip dir.\n45.0,30,N45W",
+        "strike,dip\n225,30",
+    ],
+)
 def test_a_dip_direction_or_quadrant_says_to_which_side(crs: ProjectCrs, columns: str) -> None:
     """The same plane however its table states it; before, it was read as dipping to the other side."""
     head, row = columns.split("\n")
@@ -82,12 +99,20 @@ def test_a_dip_direction_or_quadrant_says_to_which_side(crs: ProjectCrs, columns
 
 @pytest.mark.parametrize(
     ("columns", "why"),
-    [("strike,dip,dipdir\n45,30,45", "dips to 135 or 315"), ("strike,dip,quadrant\n45,30,NE", "dips to 135 or 315"),
-     ("strike,dip,dipdir,quadrant\n45,30,135,NW", "dips to 135 or 315"), ("strike,dip\nN45E,30", "to which side"),
-     ("strike,dip\n45,", "no dip"), ("strike,dip\n,30", "no strike"), ("dip,quadrant\n30,NE", "no strike"),
-     ("strike,dip\nN10W40,30", "no direction"), ("dipdir,dip\n400,30", "no direction"), ("strike,dip\n45,steep", "no dip"),
-     ("reading,dipdir\n045/30,315", "two things")],
-)  # fmt: skip
+    [
+        ("strike,dip,dipdir\n45,30,45", "dips to 135 or 315"),
+        ("strike,dip,quadrant\n45,30,NE", "dips to 135 or 315"),
+        ("strike,dip,dipdir,quadrant\n45,30,135,NW", "dips to 135 or 315"),
+        ("strike,dip\nN45E,30", "to which side"),
+        ("strike,dip\n45,", "no dip"),
+        ("strike,dip\n,30", "no strike"),
+        ("dip,quadrant\n30,NE", "no strike"),
+        ("strike,dip\nN10W40,30", "no direction"),
+        ("dipdir,dip\n400,30", "no direction"),
+        ("strike,dip\n45,steep", "no dip"),
+        ("reading,dipdir\n045/30,315", "two things"),
+    ],
+)
 def test_what_contradicts_or_lacks_something_is_refused_by_row(crs: ProjectCrs, columns: str, why: str) -> None:
     head, row = columns.split("\n")
     table = read(crs, f"name,x,y,{head}\nA,513000,6802000,{row}\nB,514000,6802000\n")
@@ -97,7 +122,9 @@ def test_what_contradicts_or_lacks_something_is_refused_by_row(crs: ProjectCrs, 
     assert why in sentence
 
 
-@pytest.mark.parametrize("word", ["vein", "schistosity", "joint set 1", "axial plane", "crenulation lineation", "Cleavage"])
+@pytest.mark.parametrize(
+    "word", ["vein", "schistosity", "joint set 1", "axial plane", "crenulation lineation", "Cleavage"]
+)
 def test_a_kind_that_is_not_known_asks(crs: ProjectCrs, word: str) -> None:
     text = f"name,x,y,kind,strike,dip\nA,513000,6802000,{word},45,30\nB,513100,6802000,bedding,45,30\n"
     table = read(crs, text)
@@ -118,10 +145,14 @@ def test_overturned_beds_stay_overturned(crs: ProjectCrs) -> None:
 
 @pytest.mark.parametrize(
     "text",
-    ["name;Easting (m);Northing (m)\nA;513000,5;6802000,25\n", "name\tX\tY\rA\t513000.5\t6802000.25\r",
-     "name|x|y\nA|513 000.5|6 802 000.25\n", "na\0me,x,y\nA,513000.5,6802000.25\n",
-     'name,x,y\nA,"513.000,5","6.802.000,25"\n'],
-)  # fmt: skip
+    [
+        "name;Easting (m);Northing (m)\nA;513000,5;6802000,25\n",
+        "name\tX\tY\rA\t513000.5\t6802000.25\r",
+        "name|x|y\nA|513 000.5|6 802 000.25\n",
+        "na\0me,x,y\nA,513000.5,6802000.25\n",
+        'name,x,y\nA,"513.000,5","6.802.000,25"\n',
+    ],
+)
 def test_tables_as_they_are_written_elsewhere(crs: ProjectCrs, text: str) -> None:
     (station,) = read(crs, text).new
     assert (station.x, station.y) == (513_000.5, 6_802_000.25)

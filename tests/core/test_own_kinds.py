@@ -16,9 +16,18 @@ from orvik.core.signs import catalogue
 from orvik.core.signs.portray import portray
 
 FLOW = FieldOfOwn("Flow", "choice", (Choice("dry", "#111111", "D"), Choice("steady", "#222222", "S")), True)
-SPRING = OwnKind("spring", "Spring", "points", "#333333", "diamond", fields=(FLOW, FieldOfOwn("Yield", "number"), FieldOfOwn("Seen", "date")))
+SPRING = OwnKind(
+    "spring",
+    "Spring",
+    "points",
+    "#333333",
+    "diamond",
+    fields=(FLOW, FieldOfOwn("Yield", "number"), FieldOfOwn("Seen", "date")),
+)
 TRACK = OwnKind("track", "Track", "lines", "#444444", dash="dotted")
-PEAT = OwnKind("peat", "Peat", "areas", "#555555", fields=(FieldOfOwn("Depth", "choice", (Choice("thin", "#666666"),)),))
+PEAT = OwnKind(
+    "peat", "Peat", "areas", "#555555", fields=(FieldOfOwn("Depth", "choice", (Choice("thin", "#666666"),)),)
+)
 BOOK = with_own(catalogue.standard(), [SPRING, TRACK, PEAT])
 X, Y = 513_000.0, 6_802_000.0
 
@@ -36,10 +45,13 @@ def test_fields_are_kept_as_what_they_are(crs: ProjectCrs) -> None:
 @pytest.mark.parametrize(
     ("values", "why"),
     [
-        ({}, "must be filled in"), ({"Flow": "wet"}, "not in the list"), ({"Flow": "dry", "Yield": "much"}, "takes a number"),
-        ({"Flow": "dry", "Seen": "12.5.2026"}, "takes a date"), ({"Flow": "dry", "Depth": "1"}, "has no field Depth"),
+        ({}, "must be filled in"),
+        ({"Flow": "wet"}, "not in the list"),
+        ({"Flow": "dry", "Yield": "much"}, "takes a number"),
+        ({"Flow": "dry", "Seen": "12.5.2026"}, "takes a date"),
+        ({"Flow": "dry", "Depth": "1"}, "has no field Depth"),
     ],
-)  # fmt: skip
+)
 def test_what_a_field_does_not_take(crs: ProjectCrs, values: dict[str, str], why: str) -> None:
     with pytest.raises(FeatureRefused, match=why):
         checked(spring(**values), crs, BOOK, set())
@@ -54,9 +66,13 @@ def test_standard_kinds_have_no_fields(crs: ProjectCrs) -> None:
 def test_each_choice_has_its_sign(crs: ProjectCrs) -> None:
     box = shapely.box(X, Y, X + 50, Y + 50)
     features = {
-        "points": Features.of("points", [spring(Flow="dry"), spring(Flow="steady").changed(id=2), spring().changed(id=3)]),
+        "points": Features.of(
+            "points", [spring(Flow="dry"), spring(Flow="steady").changed(id=2), spring().changed(id=3)]
+        ),
         "lines": Features.of("lines", [Feature("lines", shapely.LineString([(X, Y), (X + 9, Y)]), "track", id=1)]),
-        "areas": Features.of("areas", [Feature("areas", box, "peat", id=i, fields=f) for i, f in enumerate(({}, {"Depth": "thin"}), 1)]),
+        "areas": Features.of(
+            "areas", [Feature("areas", box, "peat", id=i, fields=f) for i, f in enumerate(({}, {"Depth": "thin"}), 1)]
+        ),
     }
     layers = portray(features, BOOK, {}, crs)  # type: ignore[arg-type]
     marks = [i for i in layers["attitudes"].items if isinstance(i, Marks)]
@@ -93,11 +109,14 @@ def test_lists_as_they_are_typed() -> None:
 @pytest.mark.parametrize(
     "make",
     [
-        lambda: OwnKind("", "", "points"), lambda: OwnKind("x", "X", "points", "red"), lambda: OwnKind("x", "X", "lines", width=9),
-        lambda: OwnKind("x", "X", "points", fields=(FLOW, FLOW)), lambda: OwnKind("x", "X", "points", fields=(FieldOfOwn("A", "choice"),)),
+        lambda: OwnKind("", "", "points"),
+        lambda: OwnKind("x", "X", "points", "red"),
+        lambda: OwnKind("x", "X", "lines", width=9),
+        lambda: OwnKind("x", "X", "points", fields=(FLOW, FLOW)),
+        lambda: OwnKind("x", "X", "points", fields=(FieldOfOwn("A", "choice"),)),
         lambda: OwnKind("x", "X", "points", shape="star"),
     ],
-)  # fmt: skip
+)
 def test_kinds_that_cannot_be(make: object) -> None:
     with pytest.raises(FeatureRefused):
         make()  # type: ignore[operator]

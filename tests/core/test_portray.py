@@ -37,9 +37,7 @@ def test_a_code_stands_inside_its_area(arms: list[tuple[float, float]]) -> None:
     if not area.is_valid or area.area < 10:
         return
     (label,) = [
-        i
-        for i in ink(Feature("areas", area, "unit_area", id=3, map_unit="Kp"))["labels"]
-        if isinstance(i, Text)
+        i for i in ink(Feature("areas", area, "unit_area", id=3, map_unit="Kp"))["labels"] if isinstance(i, Text)
     ]
     assert area.contains(shapely.Point(label.at))
     assert label.run.chars == "Kp"
@@ -51,9 +49,7 @@ def test_a_code_stands_inside_its_area(arms: list[tuple[float, float]]) -> None:
 
 
 def test_areas_have_no_outline_and_spread_under_their_neighbours() -> None:
-    (fill,) = ink(Feature("areas", shapely.box(X, Y, X + 100, Y + 100), "unit_area", id=1, map_unit="Kp"))[
-        "units"
-    ]
+    (fill,) = ink(Feature("areas", shapely.box(X, Y, X + 100, Y + 100), "unit_area", id=1, map_unit="Kp"))["units"]
     assert isinstance(fill, Fill)
     assert fill.colour == "#BBD5A6"
     assert fill.spread == 0.05

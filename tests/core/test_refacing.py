@@ -77,7 +77,9 @@ def test_a_cycle_closed_through_a_bridge_between_two_islands() -> None:
 
 def test_islands_that_touch_at_a_corner_stay_whole() -> None:
     touching = [ring(100, 100, 100), ring(200, 200, 100), ring(500, 500, 100)]
-    after(touching, [*touching, shapely.LineString([(150, 0), (150, 100)]), shapely.LineString([(150, 200), (150, 1000)])])
+    after(
+        touching, [*touching, shapely.LineString([(150, 0), (150, 100)]), shapely.LineString([(150, 200), (150, 1000)])]
+    )
 
 
 def test_a_line_taken_away_joins_what_it_parted() -> None:

@@ -33,16 +33,14 @@ def features() -> dict[str, Features]:
         Feature("areas", shapely.box(510_500, 6_800_500, 512_000, 6_803_000), "unit_area", id=1, map_unit="Kp"),
         Feature("areas", shapely.box(512_000, 6_800_500, 514_000, 6_803_000), "unit_area", id=2, map_unit="Qt"),
         Feature("areas", shapely.box(520_000, 6_800_500, 521_000, 6_803_000), "unit_area", id=3, map_unit="Xx"),
-    ]  # fmt: skip
+    ]
     lines = [
         Feature("lines", BORDER, "border", id=1),
         Feature("lines", shapely.LineString([(512_000, 6_800_500), (512_000, 6_803_000)]), "contact", id=2),
         Feature("lines", shapely.LineString([(520_000, 6_800_500), (520_000, 6_803_000)]), "fault", id=3),
     ]
     points = [
-        Feature(
-            "points", shapely.Point(511_000, 6_801_000), "bedding", id=1, azimuth=350.0, inclination=60.0
-        ),
+        Feature("points", shapely.Point(511_000, 6_801_000), "bedding", id=1, azimuth=350.0, inclination=60.0),
         Feature("points", shapely.Point(511_500, 6_801_000), "unit_tag", id=2, map_unit="Kp"),
     ]
     return {

@@ -28,9 +28,7 @@ def line(number: int, *places: tuple[float, float]) -> Feature:
 
 @settings(max_examples=150, deadline=None)
 @given(LINES, COORDINATES, COORDINATES, st.integers(1, 12))
-def test_nearest_vertex_by_brute_force(
-    paths: list[list[tuple[int, int]]], x: int, y: int, radius: int
-) -> None:
+def test_nearest_vertex_by_brute_force(paths: list[list[tuple[int, int]]], x: int, y: int, radius: int) -> None:
     features = [line(i, *p) for i, p in enumerate(paths, 1)]
     index = index_of(*features)
     found = index.snap(x, y, radius, Switches(vertex=True, edge=False, end=True))
@@ -47,9 +45,7 @@ def test_nearest_vertex_by_brute_force(
 
 @settings(max_examples=150, deadline=None)
 @given(LINES, COORDINATES, COORDINATES, st.integers(1, 12))
-def test_nearest_edge_against_shapely(
-    paths: list[list[tuple[int, int]]], x: int, y: int, radius: int
-) -> None:
+def test_nearest_edge_against_shapely(paths: list[list[tuple[int, int]]], x: int, y: int, radius: int) -> None:
     features = [line(i, *p) for i, p in enumerate(paths, 1)]
     found = index_of(*features).snap(x, y, radius, Switches(vertex=False, edge=True, end=False))
     reach = min(f.geometry.distance(shapely.Point(x, y)) for f in features)
@@ -156,7 +152,8 @@ def test_crossings_against_geos(paths: list[list[tuple[int, int]]], x: int, y: i
             for p in near
             for i, a in enumerate(features)
             for b in features[i + 1 :]
-            if shapely.dwithin(a.geometry, shapely.Point(p), 1e-9) and shapely.dwithin(b.geometry, shapely.Point(p), 1e-9)
+            if shapely.dwithin(a.geometry, shapely.Point(p), 1e-9)
+            and shapely.dwithin(b.geometry, shapely.Point(p), 1e-9)
         )
         return
     assert found.what == "crossing"
@@ -189,7 +186,15 @@ def test_the_order_of_sorts() -> None:
     """A vertex before a crossing, a crossing before a middle, that before an edge."""
     index = index_of(line(1, (0, 0), (40, 0)), line(2, (20, -20), (20, 20)), line(3, (24, 3), (60, 30)))
     every = Switches(crossing=True, middle=True, extension=True)
-    told = [index.snap(21, 1, 8, s) for s in (every, Switches(vertex=False, end=False, crossing=True, middle=True), Switches(vertex=False, end=False, middle=True), Switches(vertex=False, end=False))]
+    told = [
+        index.snap(21, 1, 8, s)
+        for s in (
+            every,
+            Switches(vertex=False, end=False, crossing=True, middle=True),
+            Switches(vertex=False, end=False, middle=True),
+            Switches(vertex=False, end=False),
+        )
+    ]
     assert [t.what for t in told if t] == ["end", "crossing", "middle", "edge"]
     crossing = told[1]
     assert crossing is not None

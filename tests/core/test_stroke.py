@@ -103,7 +103,11 @@ def test_a_curve_with_a_straight_span_has_a_corner_there() -> None:
 
 def test_back_takes_what_one_click_gave() -> None:
     drawing = drawn(CONTACT, (0, 0), (10, 0))
-    along = [Vertex(20, 0, 6250, None, "follow"), Vertex(30, 0, 6250, None, "follow"), Vertex(40, 0, 6250, None, "follow")]
+    along = [
+        Vertex(20, 0, 6250, None, "follow"),
+        Vertex(30, 0, 6250, None, "follow"),
+        Vertex(40, 0, 6250, None, "follow"),
+    ]
     assert drawing.pressed(*along).back() == drawing
 
 

@@ -40,9 +40,15 @@ def test_a_triangle_is_split_where_lines_end_on_its_sides(corner: tuple[float, f
         faces = forming.faces_of(pieces.lines, None)
         assert len(faces) == 3
         ground = Ground(
-            lines, Features.of("points", []), Features.of("areas", []), forming.Faces(faces, [()] * 3, [()] * 3),
-            {}, Scales(25_000, 6_250), 1.0, BOOK.bounding,
-        )  # fmt: skip
+            lines,
+            Features.of("points", []),
+            Features.of("areas", []),
+            forming.Faces(faces, [()] * 3, [()] * 3),
+            {},
+            Scales(25_000, 6_250),
+            1.0,
+            BOOK.bounding,
+        )
         assert ends.dangles(ground) == []
 
 

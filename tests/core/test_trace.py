@@ -43,7 +43,9 @@ def test_as_short_as_scipy_says(seed: int) -> None:
     rng = np.random.default_rng(seed)
     grid = [(float(x), float(y)) for x in range(5) for y in range(5)]
     places = {p: (p[0] * 10 + rng.uniform(-3, 3), p[1] * 10 + rng.uniform(-3, 3)) for p in grid}
-    edges = [(a, b) for a in grid for b in grid if (b[0] - a[0], b[1] - a[1]) in ((1, 0), (0, 1)) and rng.random() < 0.7]
+    edges = [
+        (a, b) for a in grid for b in grid if (b[0] - a[0], b[1] - a[1]) in ((1, 0), (0, 1)) and rng.random() < 0.7
+    ]
     lines = [line(i, [places[a], places[b]]) for i, (a, b) in enumerate(edges, 1)]
     weights = np.zeros((25, 25))
     for a, b in edges:

@@ -120,7 +120,9 @@ def test_neighbours_get_the_very_vertex() -> None:
 def test_smooth_lines_stay_smooth_and_their_knots_stay() -> None:
     places = np.array([(0, 0), (100, 40), (200, 0), (300, 60), (400, 0.0)])
     xy, knots = smoothed(places, 0.5)
-    smooth = line(1, [tuple(p) for p in xy.tolist()], knots=tuple(knots), stretches=(Stretch(knots[1], knots[3], "inferred"),))
+    smooth = line(
+        1, [tuple(p) for p in xy.tolist()], knots=tuple(knots), stretches=(Stretch(knots[1], knots[3], "inferred"),)
+    )
     assert redrawn(smooth, 0.5).geometry.equals_exact(smooth.geometry, 1e-9)
     moved = redrawn(spliced(smooth, knots[2], knots[2], [(200, -80)], knots=(0,)), 0.5)
     held = np.array(moved.geometry.coords)[list(moved.knots)]
@@ -130,7 +132,9 @@ def test_smooth_lines_stay_smooth_and_their_knots_stay() -> None:
     # What another line was snapped to becomes a knot, so that the two never part.
     on_curve = tuple(xy[knots[0] + 2].tolist())
     pinned = with_vertex(smooth, on_curve)
-    assert on_curve in [tuple(p) for p in np.array(redrawn(pinned, 0.5).geometry.coords)[list(redrawn(pinned, 0.5).knots)].tolist()]
+    assert on_curve in [
+        tuple(p) for p in np.array(redrawn(pinned, 0.5).geometry.coords)[list(redrawn(pinned, 0.5).knots)].tolist()
+    ]
 
 
 def test_thinning_keeps_what_others_share() -> None:

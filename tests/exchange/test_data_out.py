@@ -68,6 +68,8 @@ def test_it_comes_in_again(demo: Path, tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize("name", ["out.pdf", "out", "out.shp", "none/out.gpkg"])
-def test_what_cannot_be_written_is_said(demo: Path, tmp_path: Path, name: str, capsys: pytest.CaptureFixture[str]) -> None:
+def test_what_cannot_be_written_is_said(
+    demo: Path, tmp_path: Path, name: str, capsys: pytest.CaptureFixture[str]
+) -> None:
     assert main(["export", str(demo), "--data", "--to", str(tmp_path / name)]) == 1
     assert capsys.readouterr().err.strip()

@@ -36,7 +36,9 @@ def shape(geometry: shapely.geometry.base.BaseGeometry) -> object:
 
 
 def test_a_zip_with_folders(project: Project, tmp_path: Path) -> None:
-    pyogrio.raw.write(tmp_path / "walls.shp", np.array([shapely.to_wkb(LINE)]), [], [], geometry_type="LineString", crs="EPSG:32628")
+    pyogrio.raw.write(
+        tmp_path / "walls.shp", np.array([shapely.to_wkb(LINE)]), [], [], geometry_type="LineString", crs="EPSG:32628"
+    )
     with zipfile.ZipFile(tmp_path / "walls.zip", "w") as archive:
         for part in tmp_path.glob("walls.*"):
             if part.suffix != ".zip":
@@ -49,7 +51,9 @@ def test_a_zip_with_folders(project: Project, tmp_path: Path) -> None:
 
 def test_whole_codes_with_a_gap_stay_whole(project: Project, tmp_path: Path) -> None:
     boxes = [shapely.box(511_000 + 200 * i, 6_801_000, 511_100 + 200 * i, 6_801_100) for i in range(3)]
-    path = collection(tmp_path / "codes.geojson", *(feature(shape(b), unit=u) for b, u in zip(boxes, (12, None, 7), strict=True)))
+    path = collection(
+        tmp_path / "codes.geojson", *(feature(shape(b), unit=u) for b, u in zip(boxes, (12, None, 7), strict=True))
+    )
     _, reading = features_from(project, path, unit_field="unit")
     assert [f.map_unit for f in reading.features] == ["12", None, "7"]
 
@@ -59,9 +63,13 @@ def test_what_cannot_be_a_geometry_is_left_out_and_collections_come_apart(projec
     both = shapely.GeometryCollection([LINE, shapely.MultiPoint([(512_500, 6_801_500), (512_600, 6_801_500)])])
     path = collection(
         tmp_path / "odd.geojson",
-        feature(shape(LINE)), feature({"type": "LineString", "coordinates": [[512_000, 6_801_000]]}), feature(shape(bowtie)),
-        feature(None), feature(shape(both)), feature({"type": "Polygon", "coordinates": []}),
-    )  # fmt: skip
+        feature(shape(LINE)),
+        feature({"type": "LineString", "coordinates": [[512_000, 6_801_000]]}),
+        feature(shape(bowtie)),
+        feature(None),
+        feature(shape(both)),
+        feature({"type": "Polygon", "coordinates": []}),
+    )
     _, reading = features_from(project, path)
     assert [f.table for f in reading.features] == ["lines", "lines", "points", "points"]
     assert {number for number, _ in reading.left} == {2, 3, 4, 6}
@@ -117,7 +125,9 @@ def test_gml_is_read_every_time(project: Project, tmp_path: Path, _: int) -> Non
 
 
 def test_a_long_code_is_named(project: Project, tmp_path: Path) -> None:
-    path = collection(tmp_path / "c.geojson", feature(shape(shapely.box(511_000, 6_801_000, 511_100, 6_801_100)), unit="Glacial till"))
+    path = collection(
+        tmp_path / "c.geojson", feature(shape(shapely.box(511_000, 6_801_000, 511_100, 6_801_100)), unit="Glacial till")
+    )
     with pytest.raises(FileRefused, match="“Glacial till” cannot be the code"):
         features_from(project, path, unit_field="unit")
 
@@ -125,7 +135,14 @@ def test_a_long_code_is_named(project: Project, tmp_path: Path) -> None:
 def test_a_line_of_very_many_vertices_is_named(project: Project, tmp_path: Path) -> None:
     xy = np.column_stack([np.linspace(511_000, 514_000, 250_000), 6_801_000 + np.arange(250_000) % 2])
     path = tmp_path / "long.fgb"
-    pyogrio.raw.write(path, shapely.to_wkb(np.array([shapely.LineString(xy), LINE])), [], [], geometry_type="LineString", crs="EPSG:32628")
+    pyogrio.raw.write(
+        path,
+        shapely.to_wkb(np.array([shapely.LineString(xy), LINE])),
+        [],
+        [],
+        geometry_type="LineString",
+        crs="EPSG:32628",
+    )
     _, reading = features_from(project, path)
     assert reading.left[0][0] == 1
     assert "250,000 vertices" in reading.left[0][1]

@@ -23,7 +23,10 @@ from orvik.core.errors import FileRefused
 from orvik.exchange import raster, raster_files
 from orvik.exchange.opening import opened
 
-SECRET = '{"type":"FeatureCollection","features":[{"type":"Feature","properties":{"secret":"yes"},"geometry":{"type":"Point","coordinates":[1,2]}}]}'
+SECRET = (
+    '{"type":"FeatureCollection","features":[{"type":"Feature","properties":{"secret":"yes"},'
+    '"geometry":{"type":"Point","coordinates":[1,2]}}]}'
+)
 ENDINGS = ("geojson", "json", "gpkg", "shp", "fgb", "kml", "gml", "dxf", "gpx", "csv")
 
 
@@ -59,21 +62,35 @@ def texts(secret: Path, address: str) -> dict[str, str]:
     line = {"type": "LineString", "coordinates": [[0, 0], [1, 1]]}
     link = {"type": "link", "properties": {"href": f"{address}/crs", "type": "proj4"}}
     return {
-        "virtual": f'<OGRVRTDataSource><OGRVRTLayer name="x"><SrcDataSource>{secret}</SrcDataSource><SrcLayer>secret</SrcLayer></OGRVRTLayer></OGRVRTDataSource>',
-        "virtual by network": f'<OGRVRTDataSource><OGRVRTLayer name="x"><SrcDataSource>/vsicurl/{address}/a.geojson</SrcDataSource></OGRVRTLayer></OGRVRTDataSource>',
-        "virtual raster": f'<VRTDataset rasterXSize="2" rasterYSize="2"><VRTRasterBand dataType="Byte" band="1"><SimpleSource><SourceFilename>{secret}</SourceFilename><SourceBand>1</SourceBand></SimpleSource></VRTRasterBand></VRTDataset>',
-        "feature service": f'<OGRWFSDataSource><URL>{address}/wfs</URL></OGRWFSDataSource>',
-        "tile service": f'<GDAL_WMTS><GetCapabilitiesUrl>{address}/wmts</GetCapabilitiesUrl></GDAL_WMTS>',
-        "map service": f'<GDAL_WMS><Service name="TMS"><ServerUrl>{address}/${{z}}/${{x}}/${{y}}</ServerUrl></Service></GDAL_WMS>',
-        "linked system": json.dumps({"type": "FeatureCollection", "crs": link, "features": [{"type": "Feature", "properties": {}, "geometry": line}]}),
+        "virtual": f'<OGRVRTDataSource><OGRVRTLayer name="x"><SrcDataSource>{secret}</SrcDataSource>'
+        "<SrcLayer>secret</SrcLayer></OGRVRTLayer></OGRVRTDataSource>",
+        "virtual by network": '<OGRVRTDataSource><OGRVRTLayer name="x">'
+        f"<SrcDataSource>/vsicurl/{address}/a.geojson</SrcDataSource>"
+        "</OGRVRTLayer></OGRVRTDataSource>",
+        "virtual raster": '<VRTDataset rasterXSize="2" rasterYSize="2"><VRTRasterBand dataType="Byte" band="1">'
+        "<SimpleSource>"
+        f"<SourceFilename>{secret}</SourceFilename><SourceBand>1</SourceBand></SimpleSource></VRTRasterBand>"
+        "</VRTDataset>",
+        "feature service": f"<OGRWFSDataSource><URL>{address}/wfs</URL></OGRWFSDataSource>",
+        "tile service": f"<GDAL_WMTS><GetCapabilitiesUrl>{address}/wmts</GetCapabilitiesUrl></GDAL_WMTS>",
+        "map service": f'<GDAL_WMS><Service name="TMS"><ServerUrl>{address}/${{z}}/${{x}}/${{y}}</ServerUrl></Service>'
+        "</GDAL_WMS>",
+        "linked system": json.dumps(
+            {
+                "type": "FeatureCollection",
+                "crs": link,
+                "features": [{"type": "Feature", "properties": {}, "geometry": line}],
+            }
+        ),
         "address": f"{address}/a.geojson",
         "service name": f"WFS:{address}/wfs",
         "path": str(secret),
         "pipeline": json.dumps({"type": "gdal_streamed_alg", "command_line": f"gdal vector read {secret}"}),
         "entity": f'<?xml version="1.0"?><!DOCTYPE kml [<!ENTITY x SYSTEM "file://{secret}">]><kml xmlns="http://www.opengis.net/kml/2.2"><Document><name>&x;</name></Document></kml>',
         "network link": f'<kml xmlns="http://www.opengis.net/kml/2.2"><NetworkLink><Link><href>{address}/a.kml</href></Link></NetworkLink></kml>',
-        "schema": f'<FeatureCollection xmlns:xsi="http://www.w3.org/2001/XMLSchema-instance" xsi:schemaLocation="{address}/a.xsd {address}/a.xsd"><featureMember/></FeatureCollection>',
-    }  # fmt: skip
+        "schema": '<FeatureCollection xmlns:xsi="http://www.w3.org/2001/XMLSchema-instance" '
+        f'xsi:schemaLocation="{address}/a.xsd {address}/a.xsd"><featureMember/></FeatureCollection>',
+    }
 
 
 def what_is_found(file: Path) -> tuple[set[str], str]:
@@ -85,7 +102,9 @@ def what_is_found(file: Path) -> tuple[set[str], str]:
 
 
 @pytest.mark.parametrize("ending", ENDINGS)
-def test_no_ending_makes_one_of_them_open_anything(tmp_path: Path, listener: tuple[str, list[str]], ending: str) -> None:
+def test_no_ending_makes_one_of_them_open_anything(
+    tmp_path: Path, listener: tuple[str, list[str]], ending: str
+) -> None:
     address, asked = listener
     secret = tmp_path / "secret.geojson"
     secret.write_text(SECRET)
@@ -103,7 +122,15 @@ def test_no_ending_makes_one_of_them_open_anything(tmp_path: Path, listener: tup
 def test_pictures_neither(tmp_path: Path, listener: tuple[str, list[str]], crs: ProjectCrs, ending: str) -> None:
     address, asked = listener
     secret = tmp_path / "secret.tif"
-    profile = {"driver": "GTiff", "width": 2, "height": 2, "count": 1, "dtype": "uint8", "crs": "EPSG:32628", "transform": from_origin(512_000, 6_802_000, 10, 10)}
+    profile = {
+        "driver": "GTiff",
+        "width": 2,
+        "height": 2,
+        "count": 1,
+        "dtype": "uint8",
+        "crs": "EPSG:32628",
+        "transform": from_origin(512_000, 6_802_000, 10, 10),
+    }
     with rasterio.open(secret, "w", **profile) as out:
         out.write(np.full((1, 2, 2), 7, dtype=np.uint8))
     for name, text in texts(secret, address).items():
@@ -118,7 +145,9 @@ def test_sidecars_of_pictures_are_not_read(tmp_path: Path, crs: ProjectCrs) -> N
     """A note beside a picture that GDAL would take for its own cannot move it, nor give it other pixels."""
     file = tmp_path / "plain.tif"
     Image.fromarray(np.zeros((4, 4), dtype=np.uint8)).save(file)
-    (tmp_path / "plain.tif.aux.xml").write_text("<PAMDataset><SRS>EPSG:32628</SRS><GeoTransform>512000,10,0,6802000,0,-10</GeoTransform></PAMDataset>")
+    (tmp_path / "plain.tif.aux.xml").write_text(
+        "<PAMDataset><SRS>EPSG:32628</SRS><GeoTransform>512000,10,0,6802000,0,-10</GeoTransform></PAMDataset>"
+    )
     (tmp_path / "plain.tfw").write_text("10\n0\n0\n-10\n512000\n6802000\n")
     assert raster.examined(file, None, crs).bounds is None
 

@@ -53,15 +53,20 @@ def test_a_geotiff_lies_where_it_says(project: Project, tmp_path: Path) -> None:
 
 def test_another_system_is_warped(project: Project, tmp_path: Path, crs: ProjectCrs) -> None:
     """The same ground written in longitude and latitude comes to the same place."""
-    longitude, latitude = crs.to_geographic(
-        np.array([511_000.0, 512_000.0]), np.array([6_803_000.0, 6_802_000.0])
-    )
+    longitude, latitude = crs.to_geographic(np.array([511_000.0, 512_000.0]), np.array([6_803_000.0, 6_802_000.0]))
     path = tmp_path / "g.tif"
     pixels = np.zeros((3, 100, 100), dtype=np.uint8)
     pixels[1] = 200
     step = ((longitude[1] - longitude[0]) / 100, (latitude[0] - latitude[1]) / 100)
-    profile = {"driver": "GTiff", "width": 100, "height": 100, "count": 3, "dtype": "uint8", "crs": "EPSG:4326",
-               "transform": from_origin(longitude[0], latitude[0], *step)}  # fmt: skip
+    profile = {
+        "driver": "GTiff",
+        "width": 100,
+        "height": 100,
+        "count": 3,
+        "dtype": "uint8",
+        "crs": "EPSG:4326",
+        "transform": from_origin(longitude[0], latitude[0], *step),
+    }
     with rasterio.open(path, "w", **profile) as out:
         out.write(pixels)
     underlay_from(project, path, None, "G")
@@ -129,10 +134,16 @@ def bad(tmp_path: Path, name: str) -> tuple[Path, Path | None]:
 
 @pytest.mark.parametrize(
     ("name", "why"),
-    [("empty", "is empty"), ("text", "cannot be read"), ("cut off", "cannot be read"),
-     ("elsewhere", "away from the sheet border"), ("degrees in the world file", "look like degrees"),
-     ("mirrored", "mirrored"), ("five numbers", "six numbers")],
-)  # fmt: skip
+    [
+        ("empty", "is empty"),
+        ("text", "cannot be read"),
+        ("cut off", "cannot be read"),
+        ("elsewhere", "away from the sheet border"),
+        ("degrees in the world file", "look like degrees"),
+        ("mirrored", "mirrored"),
+        ("five numbers", "six numbers"),
+    ],
+)
 @pytest.mark.filterwarnings("ignore::rasterio.errors.NotGeoreferencedWarning")
 def test_bad_pictures_leave_nothing(project: Project, tmp_path: Path, name: str, why: str) -> None:
     path, world = bad(tmp_path, name)
@@ -173,9 +184,18 @@ def test_checksum_names_the_copy(project: Project, tmp_path: Path) -> None:
 def test_a_decompression_bomb_is_not_taken(project: Project, tmp_path: Path) -> None:
     """20 000 by 20 000 pixels of nothing in some hundred kilobytes."""
     path = tmp_path / "bomb.tif"
-    profile = {"driver": "GTiff", "width": 20_000, "height": 20_000, "count": 1, "dtype": "uint8", "crs": "EPSG:32628",
-               "transform": from_origin(510_000, 6_804_000, 0.25, 0.25), "compress": "deflate", "tiled": True,
-               "SPARSE_OK": "TRUE"}  # fmt: skip
+    profile = {
+        "driver": "GTiff",
+        "width": 20_000,
+        "height": 20_000,
+        "count": 1,
+        "dtype": "uint8",
+        "crs": "EPSG:32628",
+        "transform": from_origin(510_000, 6_804_000, 0.25, 0.25),
+        "compress": "deflate",
+        "tiled": True,
+        "SPARSE_OK": "TRUE",
+    }
     with rasterio.open(path, "w", **profile):
         pass
     assert path.stat().st_size < 400_000_000 / 500
@@ -198,8 +218,15 @@ def test_a_picture_in_feet_lies_where_it_is(project: Project, tmp_path: Path) ->
     )
     foot = 1200 / 3937
     path = tmp_path / "feet.tif"
-    profile = {"driver": "GTiff", "width": 100, "height": 100, "count": 3, "dtype": "uint8", "crs": feet.text,
-               "transform": from_origin(511_000 / foot, 6_803_000 / foot, 10 / foot, 10 / foot)}  # fmt: skip
+    profile = {
+        "driver": "GTiff",
+        "width": 100,
+        "height": 100,
+        "count": 3,
+        "dtype": "uint8",
+        "crs": feet.text,
+        "transform": from_origin(511_000 / foot, 6_803_000 / foot, 10 / foot, 10 / foot),
+    }
     with rasterio.open(path, "w", **profile) as out:
         out.write(np.full((3, 100, 100), 90, dtype=np.uint8))
     underlay_from(project, path, None, "Feet")
@@ -221,13 +248,24 @@ def test_a_picture_in_feet_lies_where_it_is(project: Project, tmp_path: Path) ->
 
 @pytest.mark.parametrize("factors", [(), (2, 4, 8)])
 def test_a_grid_in_degrees_is_read_at_the_resolution_of_the_view(tmp_path: Path, factors: tuple[int, ...]) -> None:
-    """Heights of a tilted plane, in degrees, with and without overviews; GDAL's own warp of the full grid is the yardstick."""
+    """Heights of a tilted plane, in degrees, with and without overviews; GDAL's warp of the full grid to compare."""
     crs = project_crs("EPSG:32628")
     path = tmp_path / "plane.tif"
     west, north, cell = -14.9, 61.45, 0.0005
     columns, rows = np.meshgrid(np.arange(600), np.arange(400))
     z = (40 * np.sin(columns / 9) + 30 * np.cos(rows / 7)).astype(np.float32)
-    profile = {"driver": "GTiff", "width": 600, "height": 400, "count": 1, "dtype": "float32", "crs": "EPSG:4326", "transform": from_origin(west, north, cell, cell), "tiled": True, "blockxsize": 128, "blockysize": 128}
+    profile = {
+        "driver": "GTiff",
+        "width": 600,
+        "height": 400,
+        "count": 1,
+        "dtype": "float32",
+        "crs": "EPSG:4326",
+        "transform": from_origin(west, north, cell, cell),
+        "tiled": True,
+        "blockxsize": 128,
+        "blockysize": 128,
+    }
     with rasterio.open(path, "w", **profile) as out:
         out.write(z, 1)
         if factors:
@@ -236,8 +274,15 @@ def test_a_grid_in_degrees_is_read_at_the_resolution_of_the_view(tmp_path: Path,
     window = (511_000.0, 6_801_000.0, 513_000.0, 6_802_000.0)
     found = elevation.heights(path, "EPSG:4326", transform, crs, window, 200, 100)
     target = np.empty((100, 200), dtype=np.float32)
-    reproject(z, target, src_crs="EPSG:4326", src_transform=profile["transform"], dst_crs="EPSG:32628",
-              dst_transform=from_bounds(*window, 200, 100), resampling=Resampling.bilinear)  # fmt: skip
+    reproject(
+        z,
+        target,
+        src_crs="EPSG:4326",
+        src_transform=profile["transform"],
+        dst_crs="EPSG:32628",
+        dst_transform=from_bounds(*window, 200, 100),
+        resampling=Resampling.bilinear,
+    )
     assert np.abs(found - target).max() < 0.5
 
 
@@ -249,23 +294,48 @@ def test_a_grid_written_from_the_south_shows_the_same_ground(tmp_path: Path) -> 
     views = []
     for name, transform, data in (("down", down, z), ("up", up, z[::-1])):
         path = tmp_path / f"{name}.tif"
-        with rasterio.open(path, "w", driver="GTiff", width=40, height=30, count=1, dtype="float32", crs="EPSG:32628", transform=transform) as out:
+        with rasterio.open(
+            path,
+            "w",
+            driver="GTiff",
+            width=40,
+            height=30,
+            count=1,
+            dtype="float32",
+            crs="EPSG:32628",
+            transform=transform,
+        ) as out:
             out.write(data, 1)
         facts = raster.examined(path, None, crs)
         assert facts.bounds == pytest.approx((512_000, 6_801_700, 512_400, 6_802_000))
-        views.append(elevation.heights(path, facts.crs, json.dumps(facts.transform), crs, (512_050, 6_801_750, 512_350, 6_801_950), 30, 20))
+        views.append(
+            elevation.heights(
+                path, facts.crs, json.dumps(facts.transform), crs, (512_050, 6_801_750, 512_350, 6_801_950), 30, 20
+            )
+        )
     assert np.allclose(views[0], views[1])
 
 
 @pytest.mark.parametrize(
     ("made", "why"),
-    [({"transform": rasterio.Affine(0, 0, 512_000, 0, 0, 6_802_000)}, "nowhere|georeferenc"),
-     ({"transform": rasterio.Affine(1e-300, 0, 512_000, 0, -1e-300, 6_802_000)}, "nowhere"),
-     ({"count": 4000}, "4000 bands"), ({"dtype": "complex64"}, "complex")],
-)  # fmt: skip
+    [
+        ({"transform": rasterio.Affine(0, 0, 512_000, 0, 0, 6_802_000)}, "nowhere|georeferenc"),
+        ({"transform": rasterio.Affine(1e-300, 0, 512_000, 0, -1e-300, 6_802_000)}, "nowhere"),
+        ({"count": 4000}, "4000 bands"),
+        ({"dtype": "complex64"}, "complex"),
+    ],
+)
 def test_pictures_that_cannot_be(tmp_path: Path, made: dict[str, object], why: str) -> None:
     path = tmp_path / "odd.tif"
-    profile = {"driver": "GTiff", "width": 2, "height": 2, "count": 1, "dtype": "uint8", "crs": "EPSG:32628", "transform": from_origin(512_000, 6_802_000, 10, 10)} | made
+    profile = {
+        "driver": "GTiff",
+        "width": 2,
+        "height": 2,
+        "count": 1,
+        "dtype": "uint8",
+        "crs": "EPSG:32628",
+        "transform": from_origin(512_000, 6_802_000, 10, 10),
+    } | made
     with rasterio.open(path, "w", **profile) as out:
         out.write(np.zeros((profile["count"], 2, 2), dtype=profile["dtype"]))
     with pytest.raises(FileRefused, match=why):

@@ -133,10 +133,7 @@ def test_bad_addresses(address: str, why: str) -> None:
 def test_as_an_underlay(stand_in: tuple[str, subprocess.Popen[bytes]], demo: Path) -> None:
     with TestClient(create_app(demo.parent), base_url="http://127.0.0.1:8460") as client:
         base = "/p/isle-of-quennet"
-        assert (
-            client.post(f"{base}/services", data={"address": "http://127.0.0.1:9/{z}/{x}/{y}"}).status_code
-            == 422
-        )
+        assert client.post(f"{base}/services", data={"address": "http://127.0.0.1:9/{z}/{x}/{y}"}).status_code == 422
         assert "127.0.0.1" in client.post(f"{base}/services", data={"address": stand_in[0]}).text
         view = dict(zip(("west", "south", "east", "north"), WINDOW, strict=True)) | {
             "width": 80,

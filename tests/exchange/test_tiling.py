@@ -28,8 +28,15 @@ def large(tmp_path: Path) -> Path:
     """Smooth tones by strips, without overviews."""
     path = tmp_path / "large.tif"
     rows, columns = np.mgrid[0:5200, 0:5000]
-    profile = {"driver": "GTiff", "width": 5000, "height": 5200, "count": 1, "dtype": "uint8", "crs": "EPSG:32628",
-               "transform": from_origin(510_000, 6_805_000, 1.2, 1.2)}  # fmt: skip
+    profile = {
+        "driver": "GTiff",
+        "width": 5000,
+        "height": 5200,
+        "count": 1,
+        "dtype": "uint8",
+        "crs": "EPSG:32628",
+        "transform": from_origin(510_000, 6_805_000, 1.2, 1.2),
+    }
     with rasterio.open(path, "w", **profile) as out:
         out.write((127 + 60 * np.sin(rows / 400) + 60 * np.cos(columns / 300)).astype(np.uint8), 1)
     return path
@@ -84,9 +91,7 @@ def test_a_damaged_picture_leaves_nothing(large: Path) -> None:
 
 def test_an_upload_starts_it(demo: Path, large: Path) -> None:
     with TestClient(create_app(demo.parent), base_url="http://127.0.0.1:8460") as client:
-        answer = client.post(
-            "/p/isle-of-quennet/underlays", files=[("files", ("large.tif", large.read_bytes()))]
-        )
+        answer = client.post("/p/isle-of-quennet/underlays", files=[("files", ("large.tif", large.read_bytes()))])
         assert answer.status_code == 200
         for _ in range(300):
             if client.get("/p/isle-of-quennet/underlays/3/tiling").text.strip() == "":

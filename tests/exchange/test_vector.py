@@ -15,13 +15,8 @@ from orvik.exchange.intake import features_from
 from orvik.store.project import Project
 
 
-def geojson(
-    path: Path, *features: tuple[object, dict[str, object]], crs: str = "urn:ogc:def:crs:EPSG::32628"
-) -> Path:
-    listed = [
-        {"type": "Feature", "properties": p, "geometry": json.loads(shapely.to_geojson(g))}
-        for g, p in features
-    ]
+def geojson(path: Path, *features: tuple[object, dict[str, object]], crs: str = "urn:ogc:def:crs:EPSG::32628") -> Path:
+    listed = [{"type": "Feature", "properties": p, "geometry": json.loads(shapely.to_geojson(g))} for g, p in features]
     path.write_text(
         json.dumps(
             {
@@ -70,15 +65,11 @@ def test_another_system_comes_to_the_same_place_as_gdal(project: Project, tmp_pa
     """ogr2ogr (Debian gdal-bin) transforms the same file."""
     line = shapely.LineString([(-14.75, 61.35), (-14.70, 61.36), (-14.65, 61.34)])
     path = tmp_path / "in.gpkg"
-    pyogrio.raw.write(
-        path, shapely.to_wkb(np.array([line])), [], [], geometry_type="LineString", crs="EPSG:4326"
-    )
+    pyogrio.raw.write(path, shapely.to_wkb(np.array([line])), [], [], geometry_type="LineString", crs="EPSG:4326")
     entry, _ = features_from(project, path, kind="fault")
     kept = project.feature("lines", entry.changes[1].id)
     out = tmp_path / "out.geojson"
-    subprocess.run(
-        ["ogr2ogr", "-t_srs", "EPSG:32628", "-lco", "COORDINATE_PRECISION=9", out, path], check=True
-    )
+    subprocess.run(["ogr2ogr", "-t_srs", "EPSG:32628", "-lco", "COORDINATE_PRECISION=9", out, path], check=True)
     expected = json.loads(out.read_text())["features"][0]["geometry"]["coordinates"]
     assert shapely.get_coordinates(kept.geometry) == pytest.approx(np.array(expected), abs=1e-6)
     assert kept.kind == "fault"
@@ -90,12 +81,14 @@ def test_another_system_comes_to_the_same_place_as_gdal(project: Project, tmp_pa
 
 @pytest.mark.parametrize(
     ("geometry", "properties", "why"),
-    [(shapely.LineString([(0, 0), (1, 1)]), {}, "look like degrees|far outside"),
-     (shapely.Point(512_000, 6_801_000), {"kind": "bedding", "azimuth": 400, "inclination": 5}, "no direction"),
-     (shapely.Point(512_000, 6_801_000), {"kind": "wall"}, "not a kind"),
-     (shapely.LineString([(512_000, 6_801_000), (512_100, 6_801_000)]), {"certainty": "maybe"}, "not a certainty"),
-     (shapely.Point(512_000, 801_000), {"kind": "unit_tag"}, "away from the sheet border")],
-)  # fmt: skip
+    [
+        (shapely.LineString([(0, 0), (1, 1)]), {}, "look like degrees|far outside"),
+        (shapely.Point(512_000, 6_801_000), {"kind": "bedding", "azimuth": 400, "inclination": 5}, "no direction"),
+        (shapely.Point(512_000, 6_801_000), {"kind": "wall"}, "not a kind"),
+        (shapely.LineString([(512_000, 6_801_000), (512_100, 6_801_000)]), {"certainty": "maybe"}, "not a certainty"),
+        (shapely.Point(512_000, 801_000), {"kind": "unit_tag"}, "away from the sheet border"),
+    ],
+)
 def test_a_bad_feature_is_left_out_by_its_row_and_the_rest_brought_in(
     project: Project, tmp_path: Path, geometry: object, properties: dict[str, object], why: str
 ) -> None:

@@ -44,8 +44,7 @@ def test_a_projective_fit_shows_the_ground_where_it_is(picture: Path) -> None:
     corners = [(0, 0), (400, 0), (400, 300), (0, 300)]
     ground = [(513_000, 6_802_300), (513_410, 6_802_320), (513_390, 6_802_010), (513_010, 6_802_000)]
     points = [
-        ControlPoint(float(c), float(r), float(x), float(y))
-        for (c, r), (x, y) in zip(corners, ground, strict=True)
+        ControlPoint(float(c), float(r), float(x), float(y)) for (c, r), (x, y) in zip(corners, ground, strict=True)
     ]
     mapping = fit(points, "projective").mapping
     view = pixels(raster.view(picture, CRS.text, mapping.json, CRS, WINDOW, 300, 150))

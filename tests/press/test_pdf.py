@@ -25,9 +25,7 @@ def page(*items: object) -> bytes:
 
 def test_places_are_true_to_a_hundredth_of_a_millimetre() -> None:
     data = page(Stroke(BLACK, Paths.of([(10, 20), (210, 20), (210.123, 33.456)])))
-    assert np.array(segments(data)[0]) == pytest.approx(
-        np.array([(10, 20), (210, 20), (210.123, 33.456)]), abs=0.01
-    )
+    assert np.array(segments(data)[0]) == pytest.approx(np.array([(10, 20), (210, 20), (210.123, 33.456)]), abs=0.01)
 
 
 def test_page_size_and_title_for_poppler(tmp_path: Path) -> None:
@@ -55,9 +53,7 @@ def test_text_is_found_where_it_was_set(tmp_path: Path) -> None:
 def test_fonts_are_embedded(tmp_path: Path) -> None:
     path = tmp_path / "a.pdf"
     path.write_bytes(page(Text(run("Explanation", ROMAN, 5.0), (50.0, 100.0), "#000000")))
-    rows = subprocess.run(["pdffonts", path], capture_output=True, text=True, check=True).stdout.splitlines()[
-        2:
-    ]
+    rows = subprocess.run(["pdffonts", path], capture_output=True, text=True, check=True).stdout.splitlines()[2:]
     assert len(rows) == 1
     assert rows[0].startswith("Spectral-Regular")
     assert rows[0].split()[-5:-2] == ["yes", "no", "yes"]
@@ -119,12 +115,8 @@ def test_pictures_stand_upright() -> None:
 
 
 def test_no_seam_between_neighbours() -> None:
-    left = Fill(
-        "#BBD5A6", Paths.of([(10, 10), (30.013, 10), (33.37, 90), (10, 90)]), np.array([0, 1]), spread=0.05
-    )
-    right = Fill(
-        "#BBD5A6", Paths.of([(30.013, 10), (60, 10), (60, 90), (33.37, 90)]), np.array([0, 1]), spread=0.05
-    )
+    left = Fill("#BBD5A6", Paths.of([(10, 10), (30.013, 10), (33.37, 90), (10, 90)]), np.array([0, 1]), spread=0.05)
+    right = Fill("#BBD5A6", Paths.of([(30.013, 10), (60, 10), (60, 90), (33.37, 90)]), np.array([0, 1]), spread=0.05)
     seen = dots(left, right, dpi=300)
     middle = seen[200:1000, 200:650]
     assert np.abs(middle - middle[0, 0]).max() <= 2
@@ -157,7 +149,10 @@ def test_useless_resolutions_are_refused(dpi: float) -> None:
 
 
 def test_the_same_page_is_the_same_file() -> None:
-    items = [Text(run("Ꞓ, αβ, e\u0301", ROMAN, 4.0), (10, 10), "#000000"), Text(run("", ROMAN, 4.0), (10, 20), "#000000")]
+    items = [
+        Text(run("Ꞓ, αβ, e\u0301", ROMAN, 4.0), (10, 10), "#000000"),
+        Text(run("", ROMAN, 4.0), (10, 20), "#000000"),
+    ]
     one, two = (page_pdf(items, 100, 60, "Twice") for _ in range(2))
     assert one == two
 

@@ -49,11 +49,7 @@ def test_every_line_lies_where_the_pdf_has_it(sheet: tuple[str, bytes]) -> None:
     for path in root.iter(f"{SVG}path"):
         if path not in symbols and path.get("fill") == "none":
             for piece in re.findall(r"M[^M]+", path.get("d") or ""):
-                ours.append(
-                    np.array(
-                        [[float(v) for v in p.split()] for p in re.split(r"[ML]", piece.rstrip("Z"))[1:]]
-                    )
-                )
+                ours.append(np.array([[float(v) for v in p.split()] for p in re.split(r"[ML]", piece.rstrip("Z"))[1:]]))
     theirs = [np.array(p) for p in segments(sheet[1]) if len(p) > 1]
     long = [p for p in ours if len(p) > 12]
     assert len(long) > 30

@@ -14,7 +14,10 @@ from orvik.core import forming
 def lines_of(seed: int, count: int) -> np.ndarray:
     rng = np.random.default_rng(seed)
     out = np.empty(count, dtype=object)
-    out[:] = [shapely.LineString(rng.integers(0, 400, (int(rng.integers(2, 5)), 2)).astype(float) + rng.uniform(0, 0.4, 2)) for _ in range(count)]
+    out[:] = [
+        shapely.LineString(rng.integers(0, 400, (int(rng.integers(2, 5)), 2)).astype(float) + rng.uniform(0, 0.4, 2))
+        for _ in range(count)
+    ]
     return np.array([line for line in out if line.length > 0], dtype=object)
 
 

@@ -31,19 +31,17 @@ def askew(pixels: np.ndarray) -> np.ndarray:
 def bent(pixels: np.ndarray) -> np.ndarray:
     """Paper that has swollen: exactly of the second order."""
     u, v = pixels.T / 4000
-    return np.column_stack([EAST + 5600 * u + 40 * v + 21 * u * u - 9 * u * v + 4 * v * v,
-                            NORTH + 30 * u - 5600 * v - 6 * u * u + 13 * u * v + 17 * v * v])  # fmt: skip
-
-
-@pytest.mark.parametrize(
-    ("kind", "theirs"), [("affine", AffineTransform), ("projective", ProjectiveTransform)]
-)
-def test_exact_points_against_scikit_image(kind: str, theirs: type) -> None:
-    ground = (
-        askew(PIXELS)
-        if kind == "projective"
-        else PIXELS @ np.array([[1.6, 0.2], [0.1, -1.5]]) + [EAST, NORTH]
+    return np.column_stack(
+        [
+            EAST + 5600 * u + 40 * v + 21 * u * u - 9 * u * v + 4 * v * v,
+            NORTH + 30 * u - 5600 * v - 6 * u * u + 13 * u * v + 17 * v * v,
+        ]
     )
+
+
+@pytest.mark.parametrize(("kind", "theirs"), [("affine", AffineTransform), ("projective", ProjectiveTransform)])
+def test_exact_points_against_scikit_image(kind: str, theirs: type) -> None:
+    ground = askew(PIXELS) if kind == "projective" else PIXELS @ np.array([[1.6, 0.2], [0.1, -1.5]]) + [EAST, NORTH]
     origin = np.array([EAST, NORTH])
     reference = theirs.from_estimate(PIXELS, ground - origin)
     ours = fit(control(ground), kind)
@@ -114,11 +112,17 @@ def test_a_blunder_shows_when_left_out() -> None:
 
 @pytest.mark.parametrize(
     ("kind", "pixels", "why"),
-    [("similarity", [(1, 1)], "1 more is needed"), ("affine", [(0, 0), (1, 1)], "1 more is"),
-     ("affine", [(0, 0), (1, 1), (2, 2), (5, 5)], "on one line"), ("second_order", [(0, 0)] * 4, "2 more are"),
-     ("similarity", [(3, 3), (3, 3)], "one place"), ("projective", [(0, 0), (1, 0), (2, 0), (0, 1)], "one line"),
-     ("second_order", [(0, 0), (2, 0), (1, 1), (1, -1), (1.6, 0.8), (0.4, -0.8)], "one curve"), ("spline", [], "no kind")],
-)  # fmt: skip
+    [
+        ("similarity", [(1, 1)], "1 more is needed"),
+        ("affine", [(0, 0), (1, 1)], "1 more is"),
+        ("affine", [(0, 0), (1, 1), (2, 2), (5, 5)], "on one line"),
+        ("second_order", [(0, 0)] * 4, "2 more are"),
+        ("similarity", [(3, 3), (3, 3)], "one place"),
+        ("projective", [(0, 0), (1, 0), (2, 0), (0, 1)], "one line"),
+        ("second_order", [(0, 0), (2, 0), (1, 1), (1, -1), (1.6, 0.8), (0.4, -0.8)], "one curve"),
+        ("spline", [], "no kind"),
+    ],
+)
 def test_points_that_cannot_hold_a_fit(kind: str, pixels: list[tuple[float, float]], why: str) -> None:
     points = [ControlPoint(c * 100.0, r * 100.0, EAST + c * 160, NORTH - r * 160) for c, r in pixels]
     with pytest.raises(FitRefused, match=why):

@@ -32,9 +32,7 @@ def test_alignment_and_spacing() -> None:
 @pytest.mark.parametrize("font", [ROMAN, ITALIC, BOLD])
 def test_capitals_are_as_high_as_the_font_says(font: str) -> None:
     table = TTFont(font_file(font))
-    assert cap_height(10.0) == pytest.approx(
-        10 * table["OS/2"].sCapHeight / table["head"].unitsPerEm, abs=0.15
-    )
+    assert cap_height(10.0) == pytest.approx(10 * table["OS/2"].sCapHeight / table["head"].unitsPerEm, abs=0.15)
 
 
 def test_lines_fit_their_width() -> None:

@@ -16,18 +16,30 @@ from orvik.core.crs import project_crs
 CLARKE = "+ellps=clrk66 +units=m +no_defs +type=crs"
 SNYDER = {
     "Lambert conformal conic": (
-        f"+proj=lcc +lat_1=33 +lat_2=45 +lat_0=23 +lon_0=-96 {CLARKE}", (-75.0, 35.0), (1_894_410.9, 1_564_649.5), 0.05),
+        f"+proj=lcc +lat_1=33 +lat_2=45 +lat_0=23 +lon_0=-96 {CLARKE}",
+        (-75.0, 35.0),
+        (1_894_410.9, 1_564_649.5),
+        0.05,
+    ),
     "Albers equal-area conic": (
-        f"+proj=aea +lat_1=29.5 +lat_2=45.5 +lat_0=23 +lon_0=-96 {CLARKE}", (-75.0, 35.0), (1_885_472.7, 1_535_925.0), 0.05),
+        f"+proj=aea +lat_1=29.5 +lat_2=45.5 +lat_0=23 +lon_0=-96 {CLARKE}",
+        (-75.0, 35.0),
+        (1_885_472.7, 1_535_925.0),
+        0.05,
+    ),
     "UTM zone 18": (f"+proj=utm +zone=18 {CLARKE}", (-73.5, 40.5), (627_106.5, 4_484_124.4), 0.05),
-}  # fmt: skip
+}
 IOGP = {
     "EPSG:32040 Lambert 2SP, US survey feet": ("EPSG:32040", (-96.0, 28.5), (2_963_503.91, 254_759.80), 0.005),
     "EPSG:24200 Lambert 1SP": (
-        "EPSG:24200", (-(76 + 56 / 60 + 37.26 / 3600), 17 + 55 / 60 + 55.80 / 3600), (255_966.58, 142_493.51), 0.005),
+        "EPSG:24200",
+        (-(76 + 56 / 60 + 37.26 / 3600), 17 + 55 / 60 + 55.80 / 3600),
+        (255_966.58, 142_493.51),
+        0.005,
+    ),
     "EPSG:27700 transverse Mercator": ("EPSG:27700", (0.5, 50.5), (577_274.99, 69_740.50), 0.015),
     "EPSG:3174 Albers": ("EPSG:3174", (-78.75, 42.75), (1_466_493.492, 702_903.006), 0.0005),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("name", [*SNYDER, *IOGP])
@@ -45,23 +57,47 @@ CLARKE_BASE = "+proj=longlat +ellps=clrk66 +type=crs"
 # The same examples by their parameters: base, unit and numbers as the sources print them.
 BUILT = {
     "Lambert conformal conic": crs_build.Parameters(
-        "lcc", latitude=23, longitude=-96, parallel_1=33, parallel_2=45, base=CLARKE_BASE),
+        "lcc", latitude=23, longitude=-96, parallel_1=33, parallel_2=45, base=CLARKE_BASE
+    ),
     "Albers equal-area conic": crs_build.Parameters(
-        "albers", latitude=23, longitude=-96, parallel_1=29.5, parallel_2=45.5, base=CLARKE_BASE),
+        "albers", latitude=23, longitude=-96, parallel_1=29.5, parallel_2=45.5, base=CLARKE_BASE
+    ),
     "UTM zone 18": crs_build.Parameters(
-        "tm", latitude=0, longitude=-75, scale=0.9996, false_easting=500_000, base=CLARKE_BASE),
+        "tm", latitude=0, longitude=-75, scale=0.9996, false_easting=500_000, base=CLARKE_BASE
+    ),
     "EPSG:32040 Lambert 2SP, US survey feet": crs_build.Parameters(
-        "lcc", latitude=27 + 50 / 60, longitude=-99, parallel_1=28 + 23 / 60, parallel_2=30 + 17 / 60,
-        false_easting=2_000_000, unit="US survey foot", base="EPSG:4267"),
+        "lcc",
+        latitude=27 + 50 / 60,
+        longitude=-99,
+        parallel_1=28 + 23 / 60,
+        parallel_2=30 + 17 / 60,
+        false_easting=2_000_000,
+        unit="US survey foot",
+        base="EPSG:4267",
+    ),
     "EPSG:24200 Lambert 1SP": crs_build.Parameters(
-        "lcc1", latitude=18, longitude=-77, false_easting=250_000, false_northing=150_000, base="EPSG:4242"),
+        "lcc1", latitude=18, longitude=-77, false_easting=250_000, false_northing=150_000, base="EPSG:4242"
+    ),
     "EPSG:27700 transverse Mercator": crs_build.Parameters(
-        "tm", latitude=49, longitude=-2, scale=0.9996012717, false_easting=400_000, false_northing=-100_000,
-        base="EPSG:4277"),
+        "tm",
+        latitude=49,
+        longitude=-2,
+        scale=0.9996012717,
+        false_easting=400_000,
+        false_northing=-100_000,
+        base="EPSG:4277",
+    ),
     "EPSG:3174 Albers": crs_build.Parameters(
-        "albers", latitude=45.568977, longitude=-84.455955, parallel_1=42.122774, parallel_2=49.01518,
-        false_easting=1_000_000, false_northing=1_000_000, base="EPSG:4269"),
-}  # fmt: skip
+        "albers",
+        latitude=45.568977,
+        longitude=-84.455955,
+        parallel_1=42.122774,
+        parallel_2=49.01518,
+        false_easting=1_000_000,
+        false_northing=1_000_000,
+        base="EPSG:4269",
+    ),
+}
 
 
 @pytest.mark.parametrize("name", BUILT)
@@ -91,10 +127,17 @@ def test_albers_keeps_areas() -> None:
 
 @pytest.mark.parametrize(
     "system",
-    ["+proj=lcc +lat_1=33 +lat_2=45 +lat_0=23 +lon_0=-96", "+proj=aea +lat_1=29.5 +lat_2=45.5 +lat_0=23 +lon_0=-96",
-     "+proj=utm +zone=14", "+proj=laea +lat_0=40 +lon_0=-98", "+proj=stere +lat_0=41 +lon_0=-99 +k=0.9999",
-     "+proj=merc +lon_0=-100", "+proj=cass +lat_0=40 +lon_0=-97", "+proj=poly +lat_0=38 +lon_0=-98"],
-)  # fmt: skip
+    [
+        "+proj=lcc +lat_1=33 +lat_2=45 +lat_0=23 +lon_0=-96",
+        "+proj=aea +lat_1=29.5 +lat_2=45.5 +lat_0=23 +lon_0=-96",
+        "+proj=utm +zone=14",
+        "+proj=laea +lat_0=40 +lon_0=-98",
+        "+proj=stere +lat_0=41 +lon_0=-99 +k=0.9999",
+        "+proj=merc +lon_0=-100",
+        "+proj=cass +lat_0=40 +lon_0=-97",
+        "+proj=poly +lat_0=38 +lon_0=-98",
+    ],
+)
 def test_indicatrix_against_proj(system: str) -> None:
     """PROJ's own analytical factors (proj_factors, through pyproj.Proj.get_factors) at a grid of places."""
     text = f"{system} +ellps=GRS80 +units=m +no_defs"
@@ -102,10 +145,13 @@ def test_indicatrix_against_proj(system: str) -> None:
     found = distortion.tissot(project_crs(f"{text} +type=crs"), longitude, latitude)
     theirs = Proj(text).get_factors(longitude, latitude)
     for ours, reference in (
-        (found.meridian, theirs.meridional_scale), (found.parallel, theirs.parallel_scale),
-        (found.area, theirs.areal_scale), (found.largest, theirs.tissot_semimajor),
-        (found.smallest, theirs.tissot_semiminor), (found.angle, theirs.angular_distortion),
-    ):  # fmt: skip
+        (found.meridian, theirs.meridional_scale),
+        (found.parallel, theirs.parallel_scale),
+        (found.area, theirs.areal_scale),
+        (found.largest, theirs.tissot_semimajor),
+        (found.smallest, theirs.tissot_semiminor),
+        (found.angle, theirs.angular_distortion),
+    ):
         assert ours == pytest.approx(np.asarray(reference), abs=2e-6)
     crs = project_crs(f"{text} +type=crs")
     turned = crs.convergence(*crs.from_geographic(longitude, latitude))
@@ -113,7 +159,9 @@ def test_indicatrix_against_proj(system: str) -> None:
 
 
 def test_convergence_against_the_spherical_rule() -> None:
-    """tan(convergence) = tan(dlon) sin(lat) on the sphere: J. P. Snyder, USGS PP 1395, chapter on transverse Mercator (memory).
+    """tan(convergence) = tan(dlon) sin(lat) on the sphere.
+
+    J. P. Snyder, USGS PP 1395, chapter on transverse Mercator (memory).
 
     The ellipsoidal value differs by less than 0.01 degrees within a UTM zone.
     """

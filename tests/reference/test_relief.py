@@ -28,17 +28,28 @@ def ground(n: int = 300) -> np.ndarray:
 
 @pytest.mark.parametrize(
     ("flags", "style"),
-    [([], ReliefStyle()), (["-az", "120", "-alt", "30", "-z", "2.5"], ReliefStyle(azimuth=120, altitude=30, exaggeration=2.5)),
-     (["-multidirectional"], ReliefStyle(around=True)),
-     (["-multidirectional", "-alt", "60", "-z", "3"], ReliefStyle(around=True, altitude=60, exaggeration=3))],
-)  # fmt: skip
+    [
+        ([], ReliefStyle()),
+        (["-az", "120", "-alt", "30", "-z", "2.5"], ReliefStyle(azimuth=120, altitude=30, exaggeration=2.5)),
+        (["-multidirectional"], ReliefStyle(around=True)),
+        (["-multidirectional", "-alt", "60", "-z", "3"], ReliefStyle(around=True, altitude=60, exaggeration=3)),
+    ],
+)
 def test_hillshade_against_gdaldem(tmp_path: Path, flags: list[str], style: ReliefStyle) -> None:
     """gdaldem hillshade (Debian gdal-bin): within one grey level on at least 99.9 % of the inner cells."""
     z = ground()
     z[100:104, 50:60] = -9999
     path = tmp_path / "z.tif"
-    profile = {"driver": "GTiff", "width": 300, "height": 300, "count": 1, "dtype": "float32", "nodata": -9999,
-               "crs": "EPSG:32628", "transform": from_origin(500_000, 6_800_000, *CELL)}  # fmt: skip
+    profile = {
+        "driver": "GTiff",
+        "width": 300,
+        "height": 300,
+        "count": 1,
+        "dtype": "float32",
+        "nodata": -9999,
+        "crs": "EPSG:32628",
+        "transform": from_origin(500_000, 6_800_000, *CELL),
+    }
     with rasterio.open(path, "w", **profile) as out:
         out.write(z, 1)
     subprocess.run(["gdaldem", "hillshade", path, tmp_path / "shade.tif", "-q", *flags], check=True)

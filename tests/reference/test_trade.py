@@ -33,9 +33,19 @@ def test_plane_dips_to_the_right_of_the_strike(strike: float, point: str) -> Non
 
 @pytest.mark.parametrize(
     ("typed", "azimuth", "inclination"),
-    [("180/86", 180, 86), ("085/80", 85, 80), ("355/85", 355, 85), ("350/60", 350, 60), ("358/65", 358, 65),
-     ("010/60", 10, 60), ("000/65", 0, 65), ("005/66", 5, 66), ("5/66", 5, 66), ("5 66", 5, 66)],
-)  # fmt: skip
+    [
+        ("180/86", 180, 86),
+        ("085/80", 85, 80),
+        ("355/85", 355, 85),
+        ("350/60", 350, 60),
+        ("358/65", 358, 65),
+        ("010/60", 10, 60),
+        ("000/65", 0, 65),
+        ("005/66", 5, 66),
+        ("5/66", 5, 66),
+        ("5 66", 5, 66),
+    ],
+)
 def test_readings(typed: str, azimuth: float, inclination: float) -> None:
     reading = parse_reading(typed)
     assert (reading.azimuth, reading.inclination) == (azimuth, inclination)
@@ -89,11 +99,19 @@ def test_border_of_one_inch_is_one_inch() -> None:
     ("text", "azimuth", "inclination"),
     [
         # Quadrant bearings and their azimuths by the right-hand rule (common practice).
-        ("N10W 60E", 350, 60), ("N10W 60W", 170, 60), ("S10E 60E", 350, 60), ("N45E 30SE", 45, 30), ("N45E/30NW", 225, 30),
-        ("n 80 e, 20 s", 80, 20), ("EW 35N", 270, 35), ("EW 35S", 90, 35), ("NS 40E", 0, 40), ("N-S", None, None),
+        ("N10W 60E", 350, 60),
+        ("N10W 60W", 170, 60),
+        ("S10E 60E", 350, 60),
+        ("N45E 30SE", 45, 30),
+        ("N45E/30NW", 225, 30),
+        ("n 80 e, 20 s", 80, 20),
+        ("EW 35N", 270, 35),
+        ("EW 35S", 90, 35),
+        ("NS 40E", 0, 40),
+        ("N-S", None, None),
         ("N20E 90", 20, 90),
     ],
-)  # fmt: skip
+)
 def test_quadrant_readings(text: str, azimuth: float | None, inclination: float | None) -> None:
     if azimuth is None:
         with pytest.raises(ReadingRefused):

@@ -1,4 +1,4 @@
-"""A project file that is replaced, deleted, or copied over while it is open, or after a crash, is never mixed with another."""
+"""A project file that is replaced, deleted or copied over while open, or after a crash, is never mixed with another."""
 
 from __future__ import annotations
 

@@ -172,9 +172,7 @@ def test_file_is_sound(project: Project) -> None:
     assert connection.execute("PRAGMA application_id").fetchone()[0] == int.from_bytes(b"GPKG")
     assert connection.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
     for table in TABLES:
-        counts = connection.execute(
-            f"SELECT (SELECT count(*) FROM {table}), (SELECT count(*) FROM rtree_{table}_geom)"
-        )
+        counts = connection.execute(f"SELECT (SELECT count(*) FROM {table}), (SELECT count(*) FROM rtree_{table}_geom)")
         a, b = counts.fetchone()
         assert a == b
     connection.close()
@@ -184,9 +182,7 @@ def test_own_system_is_read_by_gdal(tmp_path: Path) -> None:
     own = project_crs("+proj=lcc +lat_1=60 +lat_2=62 +lat_0=61 +lon_0=-15 +ellps=GRS80 +units=m +type=crs")
     path = tmp_path / "own.gpkg"
     create(path, "Own", own, Scales(50_000, 12_500))
-    out = subprocess.run(
-        ["ogrinfo", "-ro", "-so", str(path), "lines"], capture_output=True, text=True, check=True
-    )
+    out = subprocess.run(["ogrinfo", "-ro", "-so", str(path), "lines"], capture_output=True, text=True, check=True)
     assert "Lambert Conic Conformal (2SP)" in out.stdout
 
 

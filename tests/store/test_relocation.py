@@ -31,18 +31,14 @@ def test_there_and_undone_is_byte_equal(demo: Path) -> None:
     assert plan.features == len(before)
     project.apply("change the coordinate system", plan.changes)
     assert project.crs.text == "EPSG:3035"
-    told = subprocess.run(
-        ["ogrinfo", "-ro", "-so", "-al", demo], capture_output=True, text=True, check=True
-    ).stdout
+    told = subprocess.run(["ogrinfo", "-ro", "-so", "-al", demo], capture_output=True, text=True, check=True).stdout
     assert told.count('ID["EPSG",3035]') == 3
     assert blobs(project) != before
     project.undo()
     assert project.crs.text == "EPSG:32628"
     assert blobs(project) == before
     assert project.parts(1) == parts
-    told = subprocess.run(
-        ["ogrinfo", "-ro", "-so", "-al", demo], capture_output=True, text=True, check=True
-    ).stdout
+    told = subprocess.run(["ogrinfo", "-ro", "-so", "-al", demo], capture_output=True, text=True, check=True).stdout
     assert told.count('ID["EPSG",32628]') == 3
     project.close()
 
@@ -50,9 +46,7 @@ def test_there_and_undone_is_byte_equal(demo: Path) -> None:
 def test_places_agree_with_ogr2ogr(demo: Path, tmp_path: Path) -> None:
     """GDAL's own transformation of the same layer is the yardstick."""
     subprocess.run(["ogr2ogr", "-t_srs", "EPSG:8088", tmp_path / "there.gpkg", demo, "points"], check=True)
-    there = shapely.from_wkb(
-        [bytes(r[0]) for r in _wkb(tmp_path / "there.gpkg")]
-    )  # fmt: skip
+    there = shapely.from_wkb([bytes(r[0]) for r in _wkb(tmp_path / "there.gpkg")])
     project = Project.open(demo)
     project.apply("move", relocation(project, project_crs("EPSG:8088")).changes)
     ours = shapely.get_coordinates(project.features("points").geometries)

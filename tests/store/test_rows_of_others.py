@@ -47,7 +47,9 @@ def wrote(path: Path, statement: str) -> None:
 
 
 @pytest.mark.parametrize(("statement", "word"), LEFT)
-def test_one_row_never_takes_the_rest_with_it(project: Project, statement: str, word: str, capsys: pytest.CaptureFixture[str]) -> None:
+def test_one_row_never_takes_the_rest_with_it(
+    project: Project, statement: str, word: str, capsys: pytest.CaptureFixture[str]
+) -> None:
     project.close()
     path = project.path
     wrote(path, statement)

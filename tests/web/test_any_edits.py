@@ -1,4 +1,4 @@
-"""Any edits, as pages ask for them over the live connection: refused in words or kept sound, undone to the last byte."""
+"""Any edits, as pages ask for them over the live connection: refused in words or kept sound, undone to the byte."""
 
 from __future__ import annotations
 
@@ -21,13 +21,37 @@ from .pages import Page
 
 WEST, SOUTH, SIDE = 511_000.0, 6_801_000.0, 2000.0
 PENS = (
-    "contact-certain", "contact-inferred", "contact-concealed", "fault-certain", "dyke-certain", "shoreline-certain",
+    "contact-certain",
+    "contact-inferred",
+    "contact-concealed",
+    "fault-certain",
+    "dyke-certain",
+    "shoreline-certain",
     "unit_area-certain",
-)  # fmt: skip
-EDITS = frozenset({
-    "finish", "move_vertex", "remove_vertex", "extend", "trim", "cut", "join", "like", "reverse", "smooth", "thin",
-    "parallel", "move", "stretch", "merge", "trim_overlaps", "clip", "fill", "delete",
-})  # fmt: skip
+)
+EDITS = frozenset(
+    {
+        "finish",
+        "move_vertex",
+        "remove_vertex",
+        "extend",
+        "trim",
+        "cut",
+        "join",
+        "like",
+        "reverse",
+        "smooth",
+        "thin",
+        "parallel",
+        "move",
+        "stretch",
+        "merge",
+        "trim_overlaps",
+        "clip",
+        "fill",
+        "delete",
+    }
+)
 FAULTS = ("cannot be read", OWN_FAULT)
 
 
@@ -121,7 +145,10 @@ class Cartographer:
         if not hand["features"]:
             return
         feature = self.held(hand)
-        last = len(shapely.get_coordinates(feature.geometry if feature.table == "lines" else feature.geometry.exterior)) - 1
+        last = (
+            len(shapely.get_coordinates(feature.geometry if feature.table == "lines" else feature.geometry.exterior))
+            - 1
+        )
         index = int(self.rng.integers(0, last + 1))
         if self.rng.random() < 0.3:
             self.ask("remove_vertex", path=0, vertex=index, **hand)
@@ -161,7 +188,9 @@ class Cartographer:
         if do == "fill":
             self.click("fill", unit="Qt")
         else:
-            self.ask(do, order=str(self.rng.choice(["below", "above"])), **self.hand(("areas",), 2 if do == "merge" else 1))
+            self.ask(
+                do, order=str(self.rng.choice(["below", "above"])), **self.hand(("areas",), 2 if do == "merge" else 1)
+            )
 
     def form(self) -> None:
         self.ask("pen", name="unit_tag-certain")
@@ -185,9 +214,17 @@ class Cartographer:
     def edit(self) -> None:
         """One edit of any sort, and a look at what has come of it."""
         every: list[tuple[Callable[[], None], float]] = [
-            (self.draw, 0.25), (self.vertex, 0.2), (self.one_click, 0.1), (self.line_key, 0.1), (self.two_clicks, 0.1),
-            (self.drawn_for, 0.08), (self.areas, 0.07), (self.form, 0.03), (self.delete, 0.03), (self.history, 0.04),
-        ]  # fmt: skip
+            (self.draw, 0.25),
+            (self.vertex, 0.2),
+            (self.one_click, 0.1),
+            (self.line_key, 0.1),
+            (self.two_clicks, 0.1),
+            (self.drawn_for, 0.08),
+            (self.areas, 0.07),
+            (self.form, 0.03),
+            (self.delete, 0.03),
+            (self.history, 0.04),
+        ]
         doing = every[int(self.rng.choice(len(every), p=[share for _, share in every]))][0]
         doing()
         self.look()

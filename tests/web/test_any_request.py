@@ -25,7 +25,23 @@ from orvik.web.app import create_app
 EXAMPLES = int(os.environ.get("FUZZ", "4"))
 # Asks services, makes the demo, or moves everything elsewhere: tried by tests of their own.
 LEFT_OUT = {"/demo", "/p/{slug}/services", "/p/{slug}/systems/change", "/p/{slug}/grids"}
-ODD = ("", "..", "\x00", "9" * 20, "9" * 5000, "nan", "-inf", "1e400", "\ud83d", "'\"><b>", "x" * 400, "-1", "0", "½", "1,5")
+ODD = (
+    "",
+    "..",
+    "\x00",
+    "9" * 20,
+    "9" * 5000,
+    "nan",
+    "-inf",
+    "1e400",
+    "\ud83d",
+    "'\"><b>",
+    "x" * 400,
+    "-1",
+    "0",
+    "½",
+    "1,5",
+)
 
 
 @pytest.fixture(scope="module")
@@ -48,7 +64,9 @@ def operations() -> list[Any]:
 def named(path: str, given_: dict[str, Any], draw: Any) -> str:
     """A path whose places are filled in: the demo, rows that there are, and now and then what there is not."""
     for name in [piece[1:-1] for piece in path.split("/") if piece.startswith("{")]:
-        usual = {"slug": "isle-of-quennet", "table": "lines", "layer": "units", "name": "spring", "step": "1"}.get(name, str(draw(st.integers(0, 4))))
+        usual = {"slug": "isle-of-quennet", "table": "lines", "layer": "units", "name": "spring", "step": "1"}.get(
+            name, str(draw(st.integers(0, 4)))
+        )
         value = str(given_.get(name, usual)) if draw(st.integers(0, 4)) == 0 else usual
         safe = "".join(c if c.isalnum() else f"%{ord(c) % 256:02X}" for c in value[:60]) or "-"
         path = path.replace(f"{{{name}}}", safe)
@@ -61,20 +79,29 @@ def test_any_request(served: tuple[TestClient, FastAPI], operation: Any) -> None
 
     @given(case=operation.as_strategy(), data=st.data())
     @settings(
-        max_examples=EXAMPLES, deadline=None, database=None, derandomize=EXAMPLES < 20, phases=[Phase.generate],
+        max_examples=EXAMPLES,
+        deadline=None,
+        database=None,
+        derandomize=EXAMPLES < 20,
+        phases=[Phase.generate],
         suppress_health_check=list(HealthCheck),
-    )  # fmt: skip
+    )
     def ask(case: Any, data: Any) -> None:
         path = named(operation.path, dict(case.path_parameters or {}), data.draw)
         query = {str(k): v for k, v in dict(case.query or {}).items()}
         body: dict[str, Any] = {}
         if isinstance(case.body, dict):
-            fields = {k: data.draw(st.sampled_from(ODD)) if data.draw(st.booleans()) else v for k, v in case.body.items()}
+            fields = {
+                k: data.draw(st.sampled_from(ODD)) if data.draw(st.booleans()) else v for k, v in case.body.items()
+            }
             kind = str(case.media_type or "")
             if "json" in kind:
                 body = {"json": fields}
             elif "multipart" in kind:
-                files = {k: ("up\x00.geojson"[: data.draw(st.integers(1, 9))], str(v).encode(errors="replace")) for k, v in fields.items()}
+                files = {
+                    k: ("up\x00.geojson"[: data.draw(st.integers(1, 9))], str(v).encode(errors="replace"))
+                    for k, v in fields.items()
+                }
                 body = {"files": files}
             else:
                 body = {"data": {k: str(v).encode(errors="replace").decode() for k, v in fields.items()}}

@@ -61,7 +61,14 @@ def test_a_shared_vertex_moves_for_all_or_alone(page: Page, project: Project) ->
 
 
 def test_a_new_vertex_in_a_shared_edge_goes_into_both(page: Page, client: TestClient, project: Project) -> None:
-    page.draw("unit_area-certain", (513_000, 6_801_000), (514_000, 6_801_000), (514_000, 6_803_000), (513_000, 6_803_000), unit="Qt")
+    page.draw(
+        "unit_area-certain",
+        (513_000, 6_801_000),
+        (514_000, 6_801_000),
+        (514_000, 6_803_000),
+        (513_000, 6_803_000),
+        unit="Qt",
+    )
     edge = np.array(geometry(project, "areas", 1).exterior.coords)
     segment = next(i for i in range(4) if edge[i, 0] == edge[i + 1, 0] == 513_000)
     at_ring(page, "move_vertex", 513_200, 6_802_000, features=[AREA], revision=3, path=0, vertex=segment, insert=True)
@@ -171,7 +178,11 @@ def test_a_free_hand_is_thinned_and_an_edge_is_followed(page: Page, project: Pro
     answer = page.press(512_000, 6_803_000)
     assert answer["drawing"]["vertices"][1:-1] == [[511_000, 6_803_000]]
     page.ask("finish")
-    assert list(geometry(project, "lines", 4).coords) == [(511_000, 6_802_400), (511_000, 6_803_000), (512_000, 6_803_000)]
+    assert list(geometry(project, "lines", 4).coords) == [
+        (511_000, 6_802_400),
+        (511_000, 6_803_000),
+        (512_000, 6_803_000),
+    ]
     assert "must hold an edge" in (page.press(511_000, 6_802_400), page.press(514_800, 6_800_200))[1]["refused"]
 
 
@@ -192,7 +203,9 @@ def test_areas_cut_filled_split_and_merged(page: Page, project: Project) -> None
     areas = reopened(project).features("areas")
     assert len(areas) == 3
     assert proven(areas.geometries)[0]
-    parts = [{"table": "areas", "id": int(i)} for i, u in zip(areas.ids, areas.columns["map_unit"], strict=True) if u == "Kp"]
+    parts = [
+        {"table": "areas", "id": int(i)} for i, u in zip(areas.ids, areas.columns["map_unit"], strict=True) if u == "Kp"
+    ]
     page.ask("merge", features=parts, revision=4)
     assert reopened(project).count("areas") == 2
     assert "two or more" in page.ask("merge", features=parts[:1], revision=5)["refused"]
@@ -212,7 +225,9 @@ def test_several_in_hand_change_in_one_entry(page: Page, client: TestClient, pro
     keys = ["lines-2", "lines-3"]
     slip = client.get("/p/small/slips", params={"keys": keys})
     assert "2 in hand" in slip.text
-    client.post("/p/small/slips", data={"keys": keys, "revision": "3", "certainty": "inferred", "note": "by the relief"})
+    client.post(
+        "/p/small/slips", data={"keys": keys, "revision": "3", "certainty": "inferred", "note": "by the relief"}
+    )
     told = reopened(project)
     assert told.revision == 4
     assert [told.feature("lines", i).certainty for i in (2, 3)] == ["inferred", "inferred"]
@@ -288,10 +303,32 @@ def dump(path: Path) -> dict[str, list[Any]]:
 def any_edit(page: Page, rng: np.random.Generator, project: Project) -> None:
     """One edit of any sort at any place; refusals are answers too."""
     told = reopened(project)
-    keys = [{"table": t, "id": int(i)} for t in ("lines", "areas") for i in told.features(t).ids if (t, int(i)) != ("lines", 1)]  # type: ignore[arg-type]
+    keys = [
+        {"table": t, "id": int(i)}
+        for t in ("lines", "areas")
+        for i in told.features(t).ids
+        if (t, int(i)) != ("lines", 1)
+    ]  # type: ignore[arg-type]
     named = {"features": [keys[int(rng.integers(len(keys)))]] if keys else [], "revision": told.revision}
     places = [(float(x), float(y)) for x, y in rng.uniform((510_200, 6_800_200), (514_800, 6_803_800), (4, 2))]
-    what = rng.choice(["line", "curve", "area", "move", "remove", "cut", "smooth", "thin", "extend", "reverse", "hole", "stretch", "delete", "tag"])
+    what = rng.choice(
+        [
+            "line",
+            "curve",
+            "area",
+            "move",
+            "remove",
+            "cut",
+            "smooth",
+            "thin",
+            "extend",
+            "reverse",
+            "hole",
+            "stretch",
+            "delete",
+            "tag",
+        ]
+    )
     page.ask("drop")
     if what in ("line", "curve"):
         page.ask("pen", name=str(rng.choice(["contact-certain", "fault-certain"])))

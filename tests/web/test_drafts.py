@@ -45,7 +45,9 @@ def test_a_vertex_that_cannot_be_kept_is_refused(page: Page, project: Project, m
     assert page.press(513_700, 6_801_300)["drawing"]["count"] == "2"
 
 
-def test_a_line_is_kept_though_its_draft_cannot_be_forgotten(page: Page, project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_line_is_kept_though_its_draft_cannot_be_forgotten(
+    page: Page, project: Project, monkeypatch: pytest.MonkeyPatch
+) -> None:
     page.ask("hello", seat="one")
     page.ask("pen", name="fault-certain")
     page.press(513_500, 6_801_200)
@@ -93,7 +95,11 @@ def test_a_draft_that_cannot_be_read_is_passed_over(client: TestClient, project:
     with client.websocket_connect(address) as socket:
         Page(socket).ask("hello", seat="one")
     connection = sqlite3.connect(project.path)
-    for seat, text in (("two", "{"), ("three", '{"pen": "none", "vertices": []}'), ("four", '{"pen": "fault-certain", "vertices": [7]}')):
+    for seat, text in (
+        ("two", "{"),
+        ("three", '{"pen": "none", "vertices": []}'),
+        ("four", '{"pen": "fault-certain", "vertices": [7]}'),
+    ):
         connection.execute("INSERT INTO drafts (seat, drawing) VALUES (?, ?)", (seat, text))
     connection.commit()
     connection.close()

@@ -59,9 +59,7 @@ def test_a_scan_waits_until_it_is_placed(client: TestClient, demo: Path) -> None
     put(client, 400, 0, "513400", "6802300")
     text = put(client, 0, 300, "513000", "6802000")
     assert "RMS error" in text
-    assert Mapping.of_json(source(demo)[0]).affine == pytest.approx(
-        (1, 0, 513_000, 0, -1, 6_802_300), abs=1e-6
-    )
+    assert Mapping.of_json(source(demo)[0]).affine == pytest.approx((1, 0, 513_000, 0, -1, 6_802_300), abs=1e-6)
     view = Image.open(io.BytesIO(client.get(f"{BASE}.png", params=window).content)).convert("RGBA")
     assert view.getpixel((20, 15)) == (30, 90, 200, 255)
     assert "place it" not in client.get("/p/isle-of-quennet/stack").text
@@ -97,14 +95,15 @@ def test_points_are_switched_removed_and_undone(client: TestClient, demo: Path) 
 
 @pytest.mark.parametrize(
     ("values", "where", "why"),
-    [({"east": "west", "north": "1"}, "border", "is not a"), ({"east": "-14.7", "north": "61.3"}, "border", "look like degrees"),
-     ({"east": "1", "north": "2", "system": "EPSG:99"}, "crs", "not a coordinate system"),
-     ({"east": "14°W", "north": "91°N", "system": "geographic"}, "border", "beyond 90"),
-     ({"column": "nan", "east": "513000", "north": "6802000"}, "fit", "not on the picture")],
-)  # fmt: skip
-def test_bad_points_are_refused(
-    client: TestClient, demo: Path, values: dict[str, str], where: str, why: str
-) -> None:
+    [
+        ({"east": "west", "north": "1"}, "border", "is not a"),
+        ({"east": "-14.7", "north": "61.3"}, "border", "look like degrees"),
+        ({"east": "1", "north": "2", "system": "EPSG:99"}, "crs", "not a coordinate system"),
+        ({"east": "14°W", "north": "91°N", "system": "geographic"}, "border", "beyond 90"),
+        ({"column": "nan", "east": "513000", "north": "6802000"}, "fit", "not on the picture"),
+    ],
+)
+def test_bad_points_are_refused(client: TestClient, demo: Path, values: dict[str, str], where: str, why: str) -> None:
     answer = client.post(f"{BASE}/points", data={"column": "1", "row": "1"} | values)
     assert answer.status_code == 422
     assert answer.headers["Orvik-Where"] == where
@@ -123,10 +122,7 @@ def test_the_scan_as_it_lies(client: TestClient) -> None:
     assert view.size == (80, 60)
     assert view.getpixel((10, 30))[3] == 0
     assert view.getpixel((40, 30)) == (30, 90, 200, 255)
-    assert (
-        client.get(f"{BASE}/scan.png", params=box | {"right": -200}, headers={"HX-Request": "1"}).status_code
-        == 422
-    )
+    assert client.get(f"{BASE}/scan.png", params=box | {"right": -200}, headers={"HX-Request": "1"}).status_code == 422
 
 
 def test_ground_side_holds_vertices_and_crossings(client: TestClient) -> None:

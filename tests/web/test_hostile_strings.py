@@ -21,17 +21,55 @@ from orvik.web.app import create_app
 HOSTILE = "\"'><b hx-get='/evil' hx-trigger='load' onmouseover=x>{{7*7}}</b><script>x</script>&amp;"
 # Every text of the data model that a person or a file may fill.
 TEXTS = {
-    "project": ["name"], "units": ["name", "age", "colour", "description"], "lines": ["note"], "areas": ["note"],
-    "points": ["note"], "sources": ["name", "crs", "grouping", "colour", "note", "relief", "fit", "transform"],
-    "sheets": ["name", "paper"], "views": ["name"], "kinds": ["label"], "stations": ["name", "note", "kind"],
-}  # fmt: skip
+    "project": ["name"],
+    "units": ["name", "age", "colour", "description"],
+    "lines": ["note"],
+    "areas": ["note"],
+    "points": ["note"],
+    "sources": ["name", "crs", "grouping", "colour", "note", "relief", "fit", "transform"],
+    "sheets": ["name", "paper"],
+    "views": ["name"],
+    "kinds": ["label"],
+    "stations": ["name", "note", "kind"],
+}
 PAGES = (
-    "ground", "ground/facts", "systems", "compile", "pens", "stack", "views", "notebook", "signs", "units", "units/new",
-    "units/1", "units/2", "units/to-tag", "sheet", "proof", "empty-slip", "slip/points/1", "slip/lines/1", "slip/areas/1",
-    "slips?keys=points-1&keys=points-2", "kinds/spring", "kinds/new", "slip/pen/spring-certain", "slip/pen/unit_tag-certain",
-    "underlays/1/slip", "underlays/2/slip", "underlays/2/georeference", "underlays/2/points", "sheets/1/ink", "sheets/1/parts",
-    "parts/1", "parts/2", "scales/fits", "ink", "systems/search?q=utm",
-)  # fmt: skip
+    "ground",
+    "ground/facts",
+    "systems",
+    "compile",
+    "pens",
+    "stack",
+    "views",
+    "notebook",
+    "signs",
+    "units",
+    "units/new",
+    "units/1",
+    "units/2",
+    "units/to-tag",
+    "sheet",
+    "proof",
+    "empty-slip",
+    "slip/points/1",
+    "slip/lines/1",
+    "slip/areas/1",
+    "slips?keys=points-1&keys=points-2",
+    "kinds/spring",
+    "kinds/new",
+    "slip/pen/spring-certain",
+    "slip/pen/unit_tag-certain",
+    "underlays/1/slip",
+    "underlays/2/slip",
+    "underlays/2/georeference",
+    "underlays/2/points",
+    "sheets/1/ink",
+    "sheets/1/parts",
+    "parts/1",
+    "parts/2",
+    "scales/fits",
+    "ink",
+    "systems/search?q=utm",
+)
 
 
 def spoilt(path: Path, text: str) -> None:
@@ -44,10 +82,15 @@ def spoilt(path: Path, text: str) -> None:
                 unique = " || id" if (table, column) in (("sheets", "name"), ("views", "name")) else ""
                 connection.execute(f"UPDATE {table} SET {column} = ?{unique}", (text,))
         choices = [{"value": text or "x", "colour": text, "key": ""}, {"value": "plain", "colour": "", "key": "P"}]
-        fields = [{"name": text or "x", "kind": "choice", "choices": choices, "required": False}, {"name": "other", "kind": "text", "choices": [], "required": False}]
+        fields = [
+            {"name": text or "x", "kind": "choice", "choices": choices, "required": False},
+            {"name": "other", "kind": "text", "choices": [], "required": False},
+        ]
         connection.execute("UPDATE kinds SET fields = ?", (json.dumps(fields),))
-        connection.execute("UPDATE points SET fields = ? WHERE kind = 'spring'", (json.dumps({text or "x": text, "other": text}),))
-        for (number, settings) in connection.execute("SELECT id, settings FROM parts").fetchall():
+        connection.execute(
+            "UPDATE points SET fields = ? WHERE kind = 'spring'", (json.dumps({text or "x": text, "other": text}),)
+        )
+        for number, settings in connection.execute("SELECT id, settings FROM parts").fetchall():
             held = json.loads(settings)
             if "centre" in held:
                 held["ground_colour"] = text
@@ -93,9 +136,21 @@ def test_what_is_typed_is_checked_at_the_door(demo: Path) -> None:
     with TestClient(create_app(demo.parent), base_url="http://127.0.0.1:8460") as client:
         root = "/p/isle-of-quennet"
         for path, data in (
-            ("parts/1", {"ground_colour": "red\"><b>"}), ("units/1", {"code": "Q", "name": "x", "colour": "url(x)"}),
-            ("units", {"code": "<b>", "name": "x"}), ("units", {"code": "Qx", "name": "y" * 300}),
-            ("kinds", {"label": "Well", "table": "points", "field-0": "f", "type-0": "choice", "choices-0": "a", "colour": "x"}),
+            ("parts/1", {"ground_colour": 'red"><b>'}),
+            ("units/1", {"code": "Q", "name": "x", "colour": "url(x)"}),
+            ("units", {"code": "<b>", "name": "x"}),
+            ("units", {"code": "Qx", "name": "y" * 300}),
+            (
+                "kinds",
+                {
+                    "label": "Well",
+                    "table": "points",
+                    "field-0": "f",
+                    "type-0": "choice",
+                    "choices-0": "a",
+                    "colour": "x",
+                },
+            ),
             ("underlays/1/slip", {"name": "x", "colour": "javascript:x"}),
-        ):  # fmt: skip
+        ):
             assert client.post(f"{root}/{path}", data=data).status_code == 422, path

@@ -48,9 +48,7 @@ def token_of(text: str) -> str:
 
 
 @pytest.mark.parametrize("ending", ["gpkg", "geojson", "shp.zip", "kml", "fgb"])
-def test_every_format_brings_the_same_places(
-    client: TestClient, demo: Path, tmp_path: Path, ending: str
-) -> None:
+def test_every_format_brings_the_same_places(client: TestClient, demo: Path, tmp_path: Path, ending: str) -> None:
     beds = ("-where", "kind='bedding'")
     if ending == "shp.zip":
         (tmp_path / "beds").mkdir()
@@ -90,7 +88,9 @@ def plan_of(text: str) -> dict[str, str]:
 
 
 def test_a_notebook_table_with_strikes(client: TestClient, demo: Path) -> None:
-    table = "station,Easting,Northing,Strike,Dip,Remarks\nA1,513000,6802000,350,60,by the burn\nA2,513200,6802100,005,66,\n"
+    table = (
+        "station,Easting,Northing,Strike,Dip,Remarks\nA1,513000,6802000,350,60,by the burn\nA2,513200,6802100,005,66,\n"
+    )
     text = client.post(BASE, files={"file": ("stations.csv", table.encode())}).text
     # It states no system: each answer says where it would put the stations; the only near one is taken.
     assert "on the sheet" in text
@@ -109,9 +109,7 @@ def test_a_notebook_table_with_strikes(client: TestClient, demo: Path) -> None:
     project.close()
 
 
-def test_a_drawing_states_no_system_and_says_its_layers(
-    client: TestClient, demo: Path, tmp_path: Path
-) -> None:
+def test_a_drawing_states_no_system_and_says_its_layers(client: TestClient, demo: Path, tmp_path: Path) -> None:
     """DXF has no coordinate system; its lines come in as what they are said to be."""
     file = written(
         demo,
@@ -155,7 +153,10 @@ def test_new_units_are_named_before_they_are_made(client: TestClient, demo: Path
 
 
 def test_a_reference_layer_is_seen_but_not_compiled(client: TestClient, demo: Path) -> None:
-    line = b'{"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":{"type":"LineString","coordinates":[[-14.76,61.355],[-14.72,61.355]]}}]}'
+    line = (
+        b'{"type":"FeatureCollection","features":[{"type":"Feature","properties":{},'
+        b'"geometry":{"type":"LineString","coordinates":[[-14.76,61.355],[-14.72,61.355]]}}]}'
+    )
     text = client.post(BASE, files={"file": ("road.geojson", line)}).text
     project = Project.open(demo, read_only=True)
     before = project.count("lines")
@@ -171,9 +172,7 @@ def test_a_reference_layer_is_seen_but_not_compiled(client: TestClient, demo: Pa
         "width": 200,
         "height": 200,
     }
-    view = np.asarray(
-        Image.open(io.BytesIO(client.get("/p/isle-of-quennet/underlays/3.png", params=window).content))
-    )
+    view = np.asarray(Image.open(io.BytesIO(client.get("/p/isle-of-quennet/underlays/3.png", params=window).content)))
     assert (view[98:103, 100, 3] > 100).any()
     assert view[60, 100, 3] == 0
     assert (
@@ -187,9 +186,12 @@ def test_a_reference_layer_is_seen_but_not_compiled(client: TestClient, demo: Pa
 
 @pytest.mark.parametrize(
     ("name", "data", "why"),
-    [("broken.gpkg", b"nothing", "cannot be read"), ("empty.geojson", b'{"type":"FeatureCollection","features":[]}', "holds no features"),
-     ("table.csv", b"a,b\n1,2\n", "columns for x and y")],
-)  # fmt: skip
+    [
+        ("broken.gpkg", b"nothing", "cannot be read"),
+        ("empty.geojson", b'{"type":"FeatureCollection","features":[]}', "holds no features"),
+        ("table.csv", b"a,b\n1,2\n", "columns for x and y"),
+    ],
+)
 def test_bad_files_leave_nothing(client: TestClient, demo: Path, name: str, data: bytes, why: str) -> None:
     answer = client.post(BASE, files={"file": (name, data)})
     assert answer.status_code == 422
@@ -210,8 +212,13 @@ def test_what_cannot_be_kept_is_said_in_the_preview(client: TestClient, demo: Pa
 
 def test_fields_are_guessed_and_translated() -> None:
     found = guessed(["OBJECTID", "MapUnit", "STRIKE", "Dip", "LocationConfidence", "Notes"])
-    assert found == {"map_unit": "MapUnit", "azimuth": "STRIKE", "inclination": "Dip",
-                     "certainty": "LocationConfidence", "note": "Notes"}  # fmt: skip
+    assert found == {
+        "map_unit": "MapUnit",
+        "azimuth": "STRIKE",
+        "inclination": "Dip",
+        "certainty": "LocationConfidence",
+        "note": "Notes",
+    }
     own = translated(
         {"DipDir": 10.0, "Dip": 35, "Conf": "Observed ", "k": "Fault Plane"},
         {"dip_direction": "DipDir", "inclination": "Dip", "certainty": "Conf", "kind": "k"},

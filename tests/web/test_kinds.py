@@ -11,10 +11,19 @@ from .pages import Page
 
 ROOT = "/p/small/kinds"
 FORM = {
-    "label": "Well head", "table": "points", "colour": "#2C5F8A", "shape": "square", "width": "0.3", "dash": "solid",
-    "field-0": "Water", "type-0": "choice", "choices-0": "dry #999999, wet", "required-0": "true",
-    "field-1": "Depth", "type-1": "number",
-}  # fmt: skip
+    "label": "Well head",
+    "table": "points",
+    "colour": "#2C5F8A",
+    "shape": "square",
+    "width": "0.3",
+    "dash": "solid",
+    "field-0": "Water",
+    "type-0": "choice",
+    "choices-0": "dry #999999, wet",
+    "required-0": "true",
+    "field-1": "Depth",
+    "type-1": "number",
+}
 
 
 def reopened(project: Project) -> Project:
@@ -42,9 +51,13 @@ def test_a_kind_is_made_and_logged_with_its_fields(client: TestClient, page: Pag
 
 def test_what_a_kind_cannot_be(client: TestClient, project: Project) -> None:
     for change, why in (
-        ({"label": ""}, "needs a name"), ({"label": "Contact"}, "already"), ({"colour": "blue"}, "not a colour"),
-        ({"choices-0": ""}, "is empty"), ({"width": "thick"}, "a number"), ({"table": "volumes"}, "choose one"),
-    ):  # fmt: skip
+        ({"label": ""}, "needs a name"),
+        ({"label": "Contact"}, "already"),
+        ({"colour": "blue"}, "not a colour"),
+        ({"choices-0": ""}, "is empty"),
+        ({"width": "thick"}, "a number"),
+        ({"table": "volumes"}, "choose one"),
+    ):
         answer = client.post(ROOT, data=FORM | change)
         assert answer.status_code == 422
         assert why in answer.text

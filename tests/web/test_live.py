@@ -42,9 +42,7 @@ def test_ring_settings_and_switches(page: Page) -> None:
     assert page.ask("hover", x=512_000.0, y=6_802_495.0)["held"]["what"] == "edge"
     assert "held" not in page.ask("hover", x=512_000.0, y=6_802_495.0, free=True)
     for radius in (0, -5, 1e9):
-        assert (
-            "radius" in page.ask("snap", radius=radius, unit="m", vertex=True, edge=True, end=True)["refused"]
-        )
+        assert "radius" in page.ask("snap", radius=radius, unit="m", vertex=True, edge=True, end=True)["refused"]
 
 
 def test_self_crossing_is_shown_and_refused(page: Page) -> None:
@@ -111,9 +109,9 @@ def test_locked_and_hidden_layers_cannot_be_touched(page: Page, client: TestClie
     client.post("/p/small/stack/linework", data={"locked": "false", "shown": "false"})
     assert "hidden" in page.ask("pen", name="contact-certain")["refused"]
     page.ask("pen", name="bedding-certain")
-    assert "held" not in page.ask("hover", x=512_000, y=6_802_500) or page.ask(
-        "hover", x=512_000, y=6_802_500
-    )["held"]["label"].startswith("edge of unit area")
+    assert "held" not in page.ask("hover", x=512_000, y=6_802_500) or page.ask("hover", x=512_000, y=6_802_500)["held"][
+        "label"
+    ].startswith("edge of unit area")
 
 
 def test_two_pages_see_each_other(client: TestClient) -> None:
@@ -133,10 +131,7 @@ def test_two_pages_see_each_other(client: TestClient) -> None:
         # What the ring showed has changed meanwhile: the click is refused, not taken.
         ring = two.ask("hover", x=513_502, y=6_801_401)["ring"]
         one.ask("delete", features=[{"table": "lines", "id": 3}], revision=3)
-        assert (
-            "changed in another window"
-            in two.ask("press", x=513_502, y=6_801_401, ring=ring, scale=6250)["refused"]
-        )
+        assert "changed in another window" in two.ask("press", x=513_502, y=6_801_401, ring=ring, scale=6250)["refused"]
 
 
 def test_nonsense_is_answered_in_words(page: Page) -> None:

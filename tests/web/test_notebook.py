@@ -11,7 +11,10 @@ from tests.browser.chromium import application
 
 from .pages import Page
 
-CSV = "station,easting,northing,strike,dip,notes\nA1,511500,6801200,350,60,by the burn\nA2,512500,6801500,350,60,\nA1,511500,6801200,350,60,again\nA3,511700,6801900,420,10,\n"
+CSV = (
+    "station,easting,northing,strike,dip,notes\nA1,511500,6801200,350,60,by the burn\nA2,512500,6801500,350,60,\n"
+    "A1,511500,6801200,350,60,again\nA3,511700,6801900,420,10,\n"
+)
 ROOT = "/p/small/notebook"
 
 
@@ -81,7 +84,14 @@ def test_a_strike_drawn_over_the_sign_on_the_scan(page: Page, project: Project) 
 
 
 def station(**values: object) -> dict[str, object]:
-    return {"name": "W1", "longitude": -14.78, "latitude": 61.35, "kind": "bedding", "azimuth": 350, "inclination": 60} | values
+    return {
+        "name": "W1",
+        "longitude": -14.78,
+        "latitude": 61.35,
+        "kind": "bedding",
+        "azimuth": 350,
+        "inclination": 60,
+    } | values
 
 
 def test_stations_sent_over_http(client: TestClient, project: Project) -> None:
@@ -92,9 +102,13 @@ def test_stations_sent_over_http(client: TestClient, project: Project) -> None:
     assert (float(longitude), float(latitude)) == pytest.approx((-14.78, 61.35), abs=1e-8)
     assert client.post(f"{ROOT}/stations", json=station()).status_code == 409
     for bad, status in (
-        (station(azimuth=400), 422), (station(kind="mood"), 422), (station(inclination=None), 422),
-        (station(latitude=95), 422), ({"name": "W9"}, 422), (station(longitude=120.0, name="far"), 422),
-    ):  # fmt: skip
+        (station(azimuth=400), 422),
+        (station(kind="mood"), 422),
+        (station(inclination=None), 422),
+        (station(latitude=95), 422),
+        ({"name": "W9"}, 422),
+        (station(longitude=120.0, name="far"), 422),
+    ):
         assert client.post(f"{ROOT}/stations", json=bad).status_code == status
     assert len(reopened(project).stations()) == 1
     # Only from here: another page's script cannot send any.

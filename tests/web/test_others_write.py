@@ -87,7 +87,9 @@ def test_a_page_is_told_that_the_file_is_another(page: Page, project: Project, t
         assert not project.path.exists()
 
 
-def test_a_project_that_cannot_be_written_is_looked_at(client: TestClient, project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_project_that_cannot_be_written_is_looked_at(
+    client: TestClient, project: Project, monkeypatch: pytest.MonkeyPatch
+) -> None:
     # Root may write everything; what the system says of others is told in its place.
     monkeypatch.setattr(os, "access", lambda path, mode: mode != os.W_OK)
     before = project.path.read_bytes()

@@ -68,13 +68,20 @@ def test_a_project_is_made(client: TestClient, demo: Path) -> None:
 
 @pytest.mark.parametrize(
     ("changes", "where", "why"),
-    [({"crs": "EPSG:4326"}, "crs", "degrees"), ({"crs": ""}, "crs", "No coordinate system"),
-     ({"crs": "EPSG:123456"}, "crs", "not a coordinate system"), ({"digitizing": "1:10 000"}, "scale", "too coarse"),
-     ({"publication": "big"}, "scale", "not a scale"), ({"name": "  "}, "name", "needs a name"),
-     ({"west": "-14.8", "south": "61.3", "east": "-14.7", "north": "61.4"}, "border", "look like degrees"),
-     ({"north": ""}, "border", "all four"), ({"south": "-61"}, "border", "no page is longer"), ({"north": "abc"}, "border", "is not a"),
-     ({"name": "Isle of Quennet"}, "name", "already")],
-)  # fmt: skip
+    [
+        ({"crs": "EPSG:4326"}, "crs", "degrees"),
+        ({"crs": ""}, "crs", "No coordinate system"),
+        ({"crs": "EPSG:123456"}, "crs", "not a coordinate system"),
+        ({"digitizing": "1:10 000"}, "scale", "too coarse"),
+        ({"publication": "big"}, "scale", "not a scale"),
+        ({"name": "  "}, "name", "needs a name"),
+        ({"west": "-14.8", "south": "61.3", "east": "-14.7", "north": "61.4"}, "border", "look like degrees"),
+        ({"north": ""}, "border", "all four"),
+        ({"south": "-61"}, "border", "no page is longer"),
+        ({"north": "abc"}, "border", "is not a"),
+        ({"name": "Isle of Quennet"}, "name", "already"),
+    ],
+)
 def test_bad_projects_are_refused_where_it_matters(
     client: TestClient, demo: Path, changes: dict[str, str], where: str, why: str
 ) -> None:
@@ -130,17 +137,13 @@ def test_stale_changes_are_refused(client: TestClient) -> None:
 def test_units_are_added_changed_moved_and_guarded(client: TestClient, demo: Path) -> None:
     base = "/p/isle-of-quennet/units"
     assert (
-        client.post(
-            base, data={"code": "Td", "name": "Dolerite", "age": "Paleogene", "colour": "#2E7D4F"}
-        ).status_code
+        client.post(base, data={"code": "Td", "name": "Dolerite", "age": "Paleogene", "colour": "#2E7D4F"}).status_code
         == 200
     )
     assert client.post(base, data={"code": "Td", "name": "Again", "colour": "#2E7D4F"}).status_code == 422
     assert client.post(base, data={"code": "", "name": "", "colour": "#2E7D4F"}).status_code == 422
     client.post(f"{base}/8/move/-1")
-    answer = client.post(
-        f"{base}/7", data={"code": "pCq", "name": "Quennet Gneiss", "age": "", "colour": "#D59E90"}
-    )
+    answer = client.post(f"{base}/7", data={"code": "pCq", "name": "Quennet Gneiss", "age": "", "colour": "#D59E90"})
     assert answer.status_code == 200
     project = Project.open(demo, read_only=True)
     assert [u.code for _, u in project.units()] == ["Qal", "Qt", "Kp", "Kw", "Jh", "Jc", "Td", "pCq"]
@@ -182,9 +185,7 @@ def test_a_second_sheet_or_what_paper_would_hold_it(client: TestClient) -> None:
     answer = client.post("/p/isle-of-quennet/sheets", data={"name": "Small", "paper": "A4"})
     assert answer.status_code == 422
     assert "A3 landscape would hold it" in answer.text
-    answer = client.post(
-        "/p/isle-of-quennet/sheets", data={"name": "Large", "paper": "A2", "orientation": "portrait"}
-    )
+    answer = client.post("/p/isle-of-quennet/sheets", data={"name": "Large", "paper": "A2", "orientation": "portrait"})
     assert answer.headers["HX-Redirect"].endswith("sheet=2")
     assert client.post("/p/isle-of-quennet/sheets", data={"name": "Large", "paper": "A2"}).status_code == 422
 
@@ -242,15 +243,11 @@ def test_border_and_scales_can_be_changed_and_undone(client: TestClient, demo: P
     values = BORDER | {"west": "511 000"}
     assert "160.0" in client.post("/p/isle-of-quennet/border", data=values).text
     assert (
-        client.post(
-            "/p/isle-of-quennet/scales", data={"publication": "50000", "digitizing": "20000"}
-        ).status_code
+        client.post("/p/isle-of-quennet/scales", data={"publication": "50000", "digitizing": "20000"}).status_code
         == 422
     )
     assert (
-        client.post(
-            "/p/isle-of-quennet/scales", data={"publication": "50000", "digitizing": "12500"}
-        ).status_code
+        client.post("/p/isle-of-quennet/scales", data={"publication": "50000", "digitizing": "12500"}).status_code
         == 204
     )
     project = Project.open(demo, read_only=True)

@@ -36,8 +36,15 @@ def client(demo: Path, tmp_path: Path) -> Iterator[TestClient]:
     """A plane that rises one metre in ten to the east, brought in as GeoTIFF."""
     z = np.tile(np.arange(100, dtype=np.float32), (80, 1)) + 50
     path = tmp_path / "plane.tif"
-    profile = {"driver": "GTiff", "width": 100, "height": 80, "count": 1, "dtype": "float32", "crs": "EPSG:32628",
-               "transform": from_origin(513_000, 6_803_000, 10, 10)}  # fmt: skip
+    profile = {
+        "driver": "GTiff",
+        "width": 100,
+        "height": 80,
+        "count": 1,
+        "dtype": "float32",
+        "crs": "EPSG:32628",
+        "transform": from_origin(513_000, 6_803_000, 10, 10),
+    }
     with rasterio.open(path, "w", **profile) as out:
         out.write(z, 1)
     with TestClient(create_app(demo.parent), base_url="http://127.0.0.1:8460") as client:
@@ -94,9 +101,15 @@ def test_style_is_kept_shown_and_undone(client: TestClient, demo: Path) -> None:
 
 @pytest.mark.parametrize(
     ("changes", "why"),
-    [({"altitude": "0"}, "1 to 90"), ({"azimuth": "400"}, "between 0 and 360"), ({"exaggeration": "x"}, "not a number"),
-     ({"contours": "0.001"}, "apart"), ({"ramp": "plaid"}, "is no tint"), ({"low": "9", "high": "3"}, "below its high end")],
-)  # fmt: skip
+    [
+        ({"altitude": "0"}, "1 to 90"),
+        ({"azimuth": "400"}, "between 0 and 360"),
+        ({"exaggeration": "x"}, "not a number"),
+        ({"contours": "0.001"}, "apart"),
+        ({"ramp": "plaid"}, "is no tint"),
+        ({"low": "9", "high": "3"}, "below its high end"),
+    ],
+)
 def test_bad_styles_are_refused(client: TestClient, changes: dict[str, str], why: str) -> None:
     answer = client.post(f"{BASE}/relief", data=FORM | changes)
     assert answer.status_code == 422

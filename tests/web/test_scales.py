@@ -27,14 +27,10 @@ def client(demo: Path) -> Iterator[TestClient]:
 
 
 def test_the_ladder_takes_own_rungs(client: TestClient) -> None:
-    client.post(
-        f"{BASE}/scales", data={"publication": "25000", "digitizing": "6250", "rungs": "1:10 000; 2500"}
-    )
+    client.post(f"{BASE}/scales", data={"publication": "25000", "digitizing": "6250", "rungs": "1:10 000; 2500"})
     text = client.get(f"{BASE}/compile").text
     assert "data-ladder='[100000,25000,10000,6250,2500]'" in text
-    answer = client.post(
-        f"{BASE}/scales", data={"publication": "25000", "digitizing": "6250", "rungs": "coarse"}
-    )
+    answer = client.post(f"{BASE}/scales", data={"publication": "25000", "digitizing": "6250", "rungs": "coarse"})
     assert answer.status_code == 422
     assert parse_rungs("1:10,000, 1:2,500") == (10_000, 2_500)
     with pytest.raises(ScaleRefused, match="at most"):
@@ -68,10 +64,7 @@ def test_a_sheet_of_a_series(client: TestClient) -> None:
     text = html.unescape(client.get(f"{BASE}/border/series", params={"step": "7.5"}).text)
     for value in ("61°15'00\"N", "61°22'30\"N", "14°52'30\"W", "14°45'00\"W"):
         assert value in text
-    assert (
-        client.get(f"{BASE}/border/series", params={"step": "20"}, headers={"HX-Request": "1"}).status_code
-        == 422
-    )
+    assert client.get(f"{BASE}/border/series", params={"step": "20"}, headers={"HX-Request": "1"}).status_code == 422
     assert series_corners(-105.3, 39.7, 15)["west"] == "105°30'00\"W"
 
 

@@ -38,7 +38,7 @@ def test_work_goes_on_when_all_workers_are_ended(project: Project) -> None:
     with application(project.path.parent) as (address, process), wire(address, "small") as page:
         for _ in range(2):
             assert fetched(f"{address}/p/small/ink")[0] == 200
-            # The children are the process that makes new ones and what keeps count of shared memory; theirs do the work.
+            # The children are the process that makes new ones and the one that counts shared memory; theirs work.
             workers = [pid for child in children(process.pid) for pid in children(child)]
             assert workers
             for pid in workers:
@@ -131,8 +131,10 @@ def test_a_second_application_on_the_same_project_is_told_so(project: Project, t
         port = address.rsplit(":", 1)[1]
         done = subprocess.run(
             [sys.executable, "-m", "orvik.cli", "serve", "--port", port, "--data", str(tmp_path / "b")],
-            capture_output=True, text=True, timeout=60,
-        )  # fmt: skip
+            capture_output=True,
+            text=True,
+            timeout=60,
+        )
         assert done.returncode == 1
         assert "Traceback" not in done.stderr
     with application(folder) as (address, _):

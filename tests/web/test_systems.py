@@ -65,9 +65,13 @@ def test_own_system_by_parameters_or_definition(client: TestClient) -> None:
         f"{BASE}/own", data={"method": "lcc", "definition": "+proj=laea +lat_0=61 +lon_0=-15 +type=crs"}
     )
     assert "Lambert Azimuthal Equal Area" in pasted.text
-    for changes, why in (({"parallel_1": "abc"}, "not a latitude"), ({"parallel_1": ""}, "not a latitude"),
-                         ({"parallel_2": "-61.34"}, "no cone"), ({"base": "EPSG:1"}, "make no system"),
-                         ({"definition": "nonsense"}, "not a coordinate system")):  # fmt: skip
+    for changes, why in (
+        ({"parallel_1": "abc"}, "not a latitude"),
+        ({"parallel_1": ""}, "not a latitude"),
+        ({"parallel_2": "-61.34"}, "no cone"),
+        ({"base": "EPSG:1"}, "make no system"),
+        ({"definition": "nonsense"}, "not a coordinate system"),
+    ):
         answer = client.post(f"{BASE}/own", data=OWN | changes)
         assert answer.status_code == 422
         assert why in answer.text
@@ -76,11 +80,7 @@ def test_own_system_by_parameters_or_definition(client: TestClient) -> None:
 def test_change_tells_every_page_and_is_undone(client: TestClient, demo: Path) -> None:
     with client.websocket_connect("ws://127.0.0.1:8460/p/isle-of-quennet/live") as socket:
         socket.receive()
-        assert (
-            client.post(f"{BASE}/change", data={"crs": "EPSG:8088"})
-            .headers["HX-Redirect"]
-            .endswith("/ground")
-        )
+        assert client.post(f"{BASE}/change", data={"crs": "EPSG:8088"}).headers["HX-Redirect"].endswith("/ground")
         notice = socket.receive()["text"]
         assert '"moved":true' in notice
     project = Project.open(demo, read_only=True)
@@ -93,8 +93,17 @@ def test_change_tells_every_page_and_is_undone(client: TestClient, demo: Path) -
 
 
 def test_a_missing_grid_can_be_given(client: TestClient, tmp_path: Path) -> None:
-    made = {"name": "Fell", "crs": "EPSG:27700", "publication": "25000", "digitizing": "6250", "corners": "grid",
-            "west": "330000", "south": "440000", "east": "335000", "north": "444000"}  # fmt: skip
+    made = {
+        "name": "Fell",
+        "crs": "EPSG:27700",
+        "publication": "25000",
+        "digitizing": "6250",
+        "corners": "grid",
+        "west": "330000",
+        "south": "440000",
+        "east": "335000",
+        "north": "444000",
+    }
     assert client.post("/new", data=made).status_code == 204
     text = client.post("/p/fell/systems/try", data={"crs": "EPSG:32630"}).text
     wanted = re.search(r"needs the grid ([\w.]+)", text)
@@ -119,6 +128,5 @@ def test_systems_ranked_for_a_new_sheet(client: TestClient) -> None:
     text = client.get("/crs/ranked", params=corners).text
     assert text.index("EPSG:25828") < text.lower().index("made for other ground")
     assert (
-        "geographic corners"
-        in client.get("/crs/ranked", params={"corners": "grid"}, headers={"HX-Request": "1"}).text
+        "geographic corners" in client.get("/crs/ranked", params={"corners": "grid"}, headers={"HX-Request": "1"}).text
     )

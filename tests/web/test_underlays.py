@@ -115,9 +115,12 @@ def test_set_aside_and_taken_back(client: TestClient, demo: Path) -> None:
 def test_a_locked_underlay_cannot_be_touched(client: TestClient) -> None:
     client.post("/p/isle-of-quennet/stack/underlay-2", data={"locked": "true"})
     calls = (
-        client.post(f"{BASE}/2/slip", data={"name": "X"}), client.post(f"{BASE}/2/move/1"), client.delete(f"{BASE}/2"),
-        client.post(f"{BASE}/2/aside", data={"aside": "true"}), client.post(f"{BASE}/2/points/0/switch"),
-    )  # fmt: skip
+        client.post(f"{BASE}/2/slip", data={"name": "X"}),
+        client.post(f"{BASE}/2/move/1"),
+        client.delete(f"{BASE}/2"),
+        client.post(f"{BASE}/2/aside", data={"aside": "true"}),
+        client.post(f"{BASE}/2/points/0/switch"),
+    )
     for answer in calls:
         assert answer.status_code == 422
         assert "locked" in answer.text

@@ -33,7 +33,5 @@ class Wire:
 def wire(address: str, slug: str) -> Iterator[Wire]:
     """A live connection to a project of a running application."""
     url = f"{address.replace('http', 'ws')}/p/{slug}/live"
-    with websockets.sync.client.connect(
-        url, origin=Origin(address), compression=None, max_size=None
-    ) as socket:
+    with websockets.sync.client.connect(url, origin=Origin(address), compression=None, max_size=None) as socket:
         yield Wire(socket)

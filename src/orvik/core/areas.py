@@ -88,7 +88,9 @@ def filled_at(x: float, y: float, areas: Sequence[Feature], lines: Sequence[Feat
     raise FeatureRefused("The edges around this place do not close; draw the area instead.")
 
 
-def cut_out(areas: Sequence[Feature], drawn: BaseGeometry, neighbours: Sequence[Feature], fill: Feature | None) -> Outcome:
+def cut_out(
+    areas: Sequence[Feature], drawn: BaseGeometry, neighbours: Sequence[Feature], fill: Feature | None
+) -> Outcome:
     """A hole cut into areas, or a notch where it reaches over their edge, filled with another unit if told.
 
     Parameters
@@ -165,9 +167,10 @@ def merge(areas: Sequence[Feature]) -> Outcome:
 def trim_overlaps(area: Feature, others: Sequence[Feature], below: bool) -> Outcome:
     """An area that lies over others, cut back to them (``below``), or they to it."""
     over = [
-        o for o in others
+        o
+        for o in others
         if o.id != area.id and shapely.intersection(o.geometry, area.geometry).area > BALANCE * area.geometry.area
-    ]  # fmt: skip
+    ]
     if not over:
         raise FeatureRefused(f"{area.name.capitalize()} lies over no other area; there is nothing to trim.")
     before = shapely.union_all([area.geometry, *(o.geometry for o in over)]).area

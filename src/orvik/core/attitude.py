@@ -71,7 +71,11 @@ class Attitude:
             if self.inclination == 90:
                 return "plunges straight down"
             toward = f"{three_figures(self.azimuth)} ({compass_point(self.azimuth)})"
-            return f"lies flat, trends {toward}" if self.inclination == 0 else f"plunges {self.inclination:g} towards {toward}"
+            return (
+                f"lies flat, trends {toward}"
+                if self.inclination == 0
+                else f"plunges {self.inclination:g} towards {toward}"
+            )
         strike = f"strikes {three_figures(self.azimuth)}"
         if self.inclination == 0:
             return "lies flat"

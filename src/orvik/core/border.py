@@ -108,9 +108,7 @@ def check_size(border: shapely.LineString, crs: ProjectCrs, publication: int) ->
         A side is longer than the longest page; most often one figure is in degrees or lacks a digit.
     """
     west, south, east, north = border.bounds
-    width, height = (
-        on_sheet(side * crs.metres_per_unit, publication) for side in (east - west, north - south)
-    )
+    width, height = (on_sheet(side * crs.metres_per_unit, publication) for side in (east - west, north - south))
     if max(width, height) > LARGEST_MM:
         raise CoordinateRefused(
             f"At 1:{spaced(publication)} this border is {spaced(width)} × {spaced(height)} mm on the sheet, "

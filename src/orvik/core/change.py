@@ -169,9 +169,7 @@ def _with_stretches_kept(line: Feature, chosen: list[int], where: dict[int, int]
     def moved(i: int) -> int:
         return where[int(nearest[int(np.argmin(np.abs(nearest - i)))])]
 
-    return line.changed(
-        geometry=shapely.LineString(places), stretches=shifted(line.stretches, moved, len(places))
-    )
+    return line.changed(geometry=shapely.LineString(places), stretches=shifted(line.stretches, moved, len(places)))
 
 
 def reshaped(feature: Feature, drawn: Sequence[Place]) -> tuple[Feature, Run]:
@@ -250,8 +248,15 @@ def parallel(line: Feature, distance: float) -> Feature:
 def like(feature: Feature, source: Feature) -> Feature:
     """A feature with the sign and the attributes of another; its place and note stay its own."""
     if feature.table != source.table:
-        raise FeatureRefused(f"A {source.kind.replace('_', ' ')} cannot lend its sign to a {feature.kind.replace('_', ' ')}.")
-    taken = {"kind": source.kind, "certainty": source.certainty, "questionable": source.questionable, "fields": source.fields}
+        raise FeatureRefused(
+            f"A {source.kind.replace('_', ' ')} cannot lend its sign to a {feature.kind.replace('_', ' ')}."
+        )
+    taken = {
+        "kind": source.kind,
+        "certainty": source.certainty,
+        "questionable": source.questionable,
+        "fields": source.fields,
+    }
     if feature.table == "areas" or source.kind == "unit_tag":
         taken["map_unit"] = source.map_unit
     if feature.table == "points" and feature.azimuth is None:
@@ -259,4 +264,3 @@ def like(feature: Feature, source: Feature) -> Feature:
     if feature.table == "lines":
         taken["band"] = source.band
     return feature.changed(**taken)
-

@@ -67,17 +67,13 @@ def parse_angle(text: str, axis: str) -> float:
         compact = compact.replace(letter, "").strip()
     match = _PARTS.fullmatch(compact.lower())
     if match is None or (letter and letter not in allowed):
-        raise CoordinateRefused(
-            f"“{text.strip()[:40]}” is not a {axis}; type it as {example} or in decimal degrees."
-        )
+        raise CoordinateRefused(f"“{text.strip()[:40]}” is not a {axis}; type it as {example} or in decimal degrees.")
     minutes, seconds = float(match["min"] or 0), float(match["sec"] or 0)
     if minutes >= 60 or seconds >= 60:
         raise CoordinateRefused(f"“{text.strip()[:40]}” has 60 or more minutes or seconds; type it as {example}.")
     value = float(match["deg"]) + minutes / 60 + seconds / 3600
     if value > limit:
-        raise CoordinateRefused(
-            f"“{text.strip()[:40]}” is beyond {limit}°, so it is no {axis}; check the figures."
-        )
+        raise CoordinateRefused(f"“{text.strip()[:40]}” is beyond {limit}°, so it is no {axis}; check the figures.")
     negative = (match["sign"] or "+") in "-−"
     if letter and match["sign"]:
         raise CoordinateRefused(f"“{text.strip()[:40]}” has a sign and a letter; give one of the two.")

@@ -197,18 +197,14 @@ def _project_crs(text: str) -> ProjectCrs:
             "choose a projected system such as a UTM zone."
         )
     if crs.is_compound or crs.is_bound:
-        raise CrsRefused(
-            f"{label} joins several systems in one; choose its horizontal projected system alone."
-        )
+        raise CrsRefused(f"{label} joins several systems in one; choose its horizontal projected system alone.")
     if not crs.is_projected:
         raise CrsRefused(f"{label} is not a projected system; choose one that has eastings and northings.")
     axes = crs.axis_info
     _check_axes(text, crs)
     factor = float(axes[0].unit_conversion_factor)
     if not factor > 0 or any(axis.unit_conversion_factor != factor for axis in axes[:2]):
-        raise CrsRefused(
-            f"{label} has a unit of length that cannot be used; choose a system in metres or feet."
-        )
+        raise CrsRefused(f"{label} has a unit of length that cannot be used; choose a system in metres or feet.")
     _transformers(text)
     authority = crs.to_authority(min_confidence=100)
     canonical = f"EPSG:{authority[1]}" if authority and authority[0] == "EPSG" else crs.to_wkt("WKT2_2019")
@@ -285,9 +281,7 @@ def _transformers(text: str) -> tuple[pyproj.Transformer, pyproj.Transformer]:
         forward = pyproj.Transformer.from_crs(geodetic, crs, always_xy=True)
         inverse = pyproj.Transformer.from_crs(crs, geodetic, always_xy=True)
     except ProjError:
-        raise CrsRefused(
-            f"{crs.name} uses a projection that cannot be computed here; choose another system."
-        ) from None
+        raise CrsRefused(f"{crs.name} uses a projection that cannot be computed here; choose another system.") from None
     return forward, inverse
 
 

@@ -40,22 +40,38 @@ class Method:
 METHODS = {
     method.name: method
     for method in (
-        Method("lcc", "Lambert conformal, two parallels",
-               ("parallel_1", "parallel_2", "latitude", "longitude"), "ground that runs east to west"),
-        Method("lcc1", "Lambert conformal, one parallel", ("latitude", "longitude", "scale"),
-               "a narrow belt along one parallel"),
-        Method("albers", "Albers equal-area conic", ("parallel_1", "parallel_2", "latitude", "longitude"),
-               "comparing areas on ground that runs east to west"),
+        Method(
+            "lcc",
+            "Lambert conformal, two parallels",
+            ("parallel_1", "parallel_2", "latitude", "longitude"),
+            "ground that runs east to west",
+        ),
+        Method(
+            "lcc1",
+            "Lambert conformal, one parallel",
+            ("latitude", "longitude", "scale"),
+            "a narrow belt along one parallel",
+        ),
+        Method(
+            "albers",
+            "Albers equal-area conic",
+            ("parallel_1", "parallel_2", "latitude", "longitude"),
+            "comparing areas on ground that runs east to west",
+        ),
         Method("tm", "Transverse Mercator", ("latitude", "longitude", "scale"), "ground that runs north to south"),
         Method("stereographic", "Stereographic", ("latitude", "longitude", "scale"), "round ground, true angles"),
         Method("laea", "Azimuthal equal-area", ("latitude", "longitude"), "round ground, true areas"),
     )
-}  # fmt: skip
+}
 LABELS = {
-    "parallel_1": "First standard parallel", "parallel_2": "Second standard parallel",
-    "latitude": "Latitude of origin", "longitude": "Central meridian", "scale": "Scale factor at the origin",
-    "false_easting": "False easting", "false_northing": "False northing",
-}  # fmt: skip
+    "parallel_1": "First standard parallel",
+    "parallel_2": "Second standard parallel",
+    "latitude": "Latitude of origin",
+    "longitude": "Central meridian",
+    "scale": "Scale factor at the origin",
+    "false_easting": "False easting",
+    "false_northing": "False northing",
+}
 
 
 @dataclass(frozen=True)
@@ -126,18 +142,14 @@ def built(parameters: Parameters) -> ProjectCrs:
     try:
         base = pyproj.CRS.from_user_input(p.base)
         if not base.is_geographic:
-            raise CrsRefused(
-                f"{base.name} is not a geographic system; give one in degrees, such as EPSG:4326."
-            )
+            raise CrsRefused(f"{base.name} is not a geographic system; give one in degrees, such as EPSG:4326.")
         conversion: object
         if p.method == "lcc":
             conversion = LambertConformalConic2SPConversion(
                 p.parallel_1, p.parallel_2, p.latitude, p.longitude, easting, northing
             )
         elif p.method == "lcc1":
-            conversion = LambertConformalConic1SPConversion(
-                p.latitude, p.longitude, easting, northing, p.scale
-            )
+            conversion = LambertConformalConic1SPConversion(p.latitude, p.longitude, easting, northing, p.scale)
         elif p.method == "albers":
             conversion = AlbersEqualAreaConversion(
                 p.parallel_1, p.parallel_2, p.latitude, p.longitude, easting, northing

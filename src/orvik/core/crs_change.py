@@ -65,9 +65,7 @@ class Shift:
         if not self.better:
             return ""
         exact = f" (to {self.better_accuracy:g} m)" if self.better_accuracy is not None else ""
-        return (
-            f"A better one, {self.better}{exact}, needs the grid {', '.join(self.grids)}, which is not here."
-        )
+        return f"A better one, {self.better}{exact}, needs the grid {', '.join(self.grids)}, which is not here."
 
 
 class CrsChange:
@@ -99,9 +97,7 @@ class CrsChange:
         """
         moved = shapely.transform(geometries, self.places)
         if not np.isfinite(shapely.get_coordinates(moved)).all():
-            raise CrsRefused(
-                f"{self.target.label} cannot show all of this map; choose a system made for its ground."
-            )
+            raise CrsRefused(f"{self.target.label} cannot show all of this map; choose a system made for its ground.")
         out: NDArray[np.object_] = moved
         return out
 
@@ -115,9 +111,7 @@ class CrsChange:
         if not len(xy):
             return 0.0
         there = self.places(xy)
-        x, y = self._forward.transform(
-            there[:, 0], there[:, 1], direction=pyproj.enums.TransformDirection.INVERSE
-        )
+        x, y = self._forward.transform(there[:, 0], there[:, 1], direction=pyproj.enums.TransformDirection.INVERSE)
         away = np.hypot(x - xy[:, 0], y - xy[:, 1]) * self.source.metres_per_unit
         return float(np.max(away))
 
@@ -142,9 +136,7 @@ def converted(x: float, y: float, stated: str, system: str) -> tuple[float, floa
     try:
         transformer = pyproj.Transformer.from_crs(stated, system, always_xy=True)
     except (CRSError, ProjError):
-        raise CrsRefused(
-            f"“{stated[:40]}” is not a coordinate system that is known here; type a code."
-        ) from None
+        raise CrsRefused(f"“{stated[:40]}” is not a coordinate system that is known here; type a code.") from None
     there = transformer.transform(x, y)
     if not np.isfinite(there).all():
         raise CoordinateRefused(f"{x:g}, {y:g} cannot be in {stated[:40]}; check the figures and the system.")

@@ -80,9 +80,7 @@ def smoothed(places: Floats, tolerance: float, closed: bool = False) -> tuple[Fl
     p, q, m, n = places[:-1], places[1:], derivatives[:-1] * steps, derivatives[1:] * steps
     # A chord over a parameter of h leaves a curve by at most h² max|C''| / 8, and the second derivative of a
     # cubic is greatest at one of its ends.
-    bend = np.maximum(
-        np.hypot(*(6 * (q - p) - 4 * m - 2 * n).T), np.hypot(*(-6 * (q - p) + 2 * m + 4 * n).T)
-    )
+    bend = np.maximum(np.hypot(*(6 * (q - p) - 4 * m - 2 * n).T), np.hypot(*(-6 * (q - p) + 2 * m + 4 * n).T))
     pieces = np.clip(np.ceil(np.sqrt(bend / (8 * tolerance))), LEAST, MOST).astype(np.int64)
     knots = np.concatenate([[0], np.cumsum(pieces)])
     span = np.repeat(np.arange(len(pieces)), pieces)

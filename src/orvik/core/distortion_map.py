@@ -73,18 +73,14 @@ def picture(crs: ProjectCrs, ground: Geographic, width: float, height: float) ->
     west, south, east, north = ground
     t = np.linspace(0, 1, 9)
     ring = page(
-        np.concatenate(
-            [west + (east - west) * t, np.full(9, east), east - (east - west) * t, np.full(9, west)]
-        ),
+        np.concatenate([west + (east - west) * t, np.full(9, east), east - (east - west) * t, np.full(9, west)]),
         np.concatenate(
             [np.full(9, south), south + (north - south) * t, np.full(9, north), north - (north - south) * t]
         ),
     )
     if float(np.ptp(ring, axis=0).max()) < 1.6:
         x0, y0 = width / 2, height / 2
-        ring = np.array(
-            [(x0 - 0.8, y0 - 0.6), (x0 + 0.8, y0 - 0.6), (x0 + 0.8, y0 + 0.6), (x0 - 0.8, y0 + 0.6)]
-        )
+        ring = np.array([(x0 - 0.8, y0 - 0.6), (x0 + 0.8, y0 - 0.6), (x0 + 0.8, y0 + 0.6), (x0 - 0.8, y0 + 0.6)])
     ring = np.vstack([ring, ring[:1]])
     items.append(Stroke(LineStyle(0.35, SIGNAL, join="miter"), Paths(ring, np.array([0, len(ring)]))))
     frame = Paths.of([(0, 0), (width, 0), (width, height), (0, height)])

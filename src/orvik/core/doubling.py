@@ -41,10 +41,7 @@ def shared_parts(line: shapely.LineString, other: shapely.LineString, reach: flo
             found += [(max(a, b), line.length), (0.0, min(a, b))]
             continue
         found.append((min(a, b), max(a, b)))
-    return [
-        (a, b) for a, b in _joined(found, reach)
-        if b - a > LEAST_WIDTHS * reach and _runs_along(line, other, a, b)
-    ]  # fmt: skip
+    return [(a, b) for a, b in _joined(found, reach) if b - a > LEAST_WIDTHS * reach and _runs_along(line, other, a, b)]
 
 
 def may_run_along(
@@ -57,7 +54,8 @@ def may_run_along(
     lines, others
         As many of these as of those.
     least
-        For each pair the length in project units; places along the line are a third of it apart, so that no part is missed.
+        For each pair the length in project units; places along the line are a third of it apart, so that no part is
+        missed.
     """
     count = np.maximum(2, np.ceil(3 * shapely.length(lines) / least)).astype(np.int64)
     near = np.zeros(len(lines), dtype=bool)
@@ -96,7 +94,8 @@ def _runs_along(line: shapely.LineString, other: shapely.LineString, a: float, b
 
 def _course(line: shapely.LineString, at: Floats, step: float) -> Floats:
     ends = [
-        shapely.get_coordinates(shapely.line_interpolate_point(line, np.clip(at + s, 0, line.length))) for s in (-step, step)
+        shapely.get_coordinates(shapely.line_interpolate_point(line, np.clip(at + s, 0, line.length)))
+        for s in (-step, step)
     ]
     d = ends[1] - ends[0]
     return np.asarray(np.degrees(np.arctan2(d[:, 0], d[:, 1])))

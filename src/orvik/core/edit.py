@@ -94,9 +94,7 @@ def _check_shape(feature: Feature, geometry: shapely.geometry.base.BaseGeometry,
         if geometry.length == 0:
             raise FeatureRefused(f"This {feature.name} has no length; give it two different vertices.")
         if not geometry.is_simple:
-            raise FeatureRefused(
-                f"This {feature.name} crosses itself; take vertices back to before the crossing."
-            )
+            raise FeatureRefused(f"This {feature.name} crosses itself; take vertices back to before the crossing.")
         if feature.kind == "border" and not geometry.is_closed:
             raise FeatureRefused("A sheet border must close on its first vertex.")
     if feature.table == "areas":
@@ -106,9 +104,7 @@ def _check_shape(feature: Feature, geometry: shapely.geometry.base.BaseGeometry,
                 f"The edge of this {feature.name} is not sound ({why}); draw it without crossing itself."
             )
         if geometry.area * crs.metres_per_unit**2 < 1e-4:
-            raise FeatureRefused(
-                f"This {feature.name} covers no ground; give it three corners that are apart."
-            )
+            raise FeatureRefused(f"This {feature.name} covers no ground; give it three corners that are apart.")
 
 
 def _check_line(feature: Feature, geometry: shapely.geometry.base.BaseGeometry) -> None:

@@ -39,9 +39,7 @@ class Pieces:
     def patched(self, changed: Ints, now: Pieces) -> Pieces:
         """The pieces after an edit of some lines, with the pieces that these have now."""
         keep = ~np.isin(self.owners, changed)
-        return Pieces(
-            np.concatenate([self.lines[keep], now.lines]), np.concatenate([self.owners[keep], now.owners])
-        )
+        return Pieces(np.concatenate([self.lines[keep], now.lines]), np.concatenate([self.owners[keep], now.owners]))
 
 
 @dataclass(frozen=True)
@@ -151,9 +149,7 @@ def tagged(polygons: Geometries, tags: Features) -> Faces:
     units: list[tuple[str, ...]] = [()] * len(polygons)
     holders: list[tuple[int, ...]] = [()] * len(polygons)
     codes = tags.columns["map_unit"]
-    rows = np.flatnonzero(
-        [k == "unit_tag" and bool(u) for k, u in zip(tags.columns["kind"], codes, strict=True)]
-    )
+    rows = np.flatnonzero([k == "unit_tag" and bool(u) for k, u in zip(tags.columns["kind"], codes, strict=True)])
     if len(polygons) and len(rows):
         faces, points = shapely.STRtree(tags.geometries[rows]).query(polygons, predicate="intersects")
         for point, face in zip(rows[points].tolist(), faces.tolist(), strict=True):
@@ -165,9 +161,12 @@ def tagged(polygons: Geometries, tags: Features) -> Faces:
 
 
 def plan(
-    faces: Faces, areas: Features, capture_scale: int | None, full: dict[int, Feature] | None = None,
+    faces: Faces,
+    areas: Features,
+    capture_scale: int | None,
+    full: dict[int, Feature] | None = None,
     standing: Sequence[int] = (),
-) -> Plan:  # fmt: skip
+) -> Plan:
     """What to do to the areas so that every face has one.
 
     An area that has the very same edge stays as it is, but for its unit. Otherwise the area that shares most
@@ -246,9 +245,7 @@ def matched(polygons: Geometries, areas: Geometries) -> dict[int, int]:
     return found
 
 
-def _most_shared(
-    polygons: Geometries, areas: Geometries, matched: set[int], taken: set[int]
-) -> dict[int, int]:
+def _most_shared(polygons: Geometries, areas: Geometries, matched: set[int], taken: set[int]) -> dict[int, int]:
     """For faces without the same area: the free area that shares most ground, where that is half of the face."""
     free = np.array([i for i in range(len(polygons)) if i not in matched], dtype=np.int64)
     if not len(free) or not len(areas):
@@ -288,9 +285,10 @@ def _given_way(
             continue
         feature = old[int(areas.ids[row])]
         rest = [
-            p for p in shapely.get_parts(shapely.difference(geometry, shapely.union_all(formed[over])))
+            p
+            for p in shapely.get_parts(shapely.difference(geometry, shapely.union_all(formed[over])))
             if p.geom_type == "Polygon" and p.area > max(SPECK, 1e-6 * geometry.area)
-        ]  # fmt: skip
+        ]
         if not rest:
             gone.append(int(areas.ids[row]))
             continue

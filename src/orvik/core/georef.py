@@ -202,10 +202,13 @@ def fit(points: Sequence[ControlPoint], kind: str) -> Fit:
             continue
         left_out[i] = float(np.hypot(*(without.ground(pixels[i : i + 1])[0] - ground[i])))
     return Fit(
-        mapping, residuals, pixel_residuals, left_out,
+        mapping,
+        residuals,
+        pixel_residuals,
+        left_out,
         rms=float(np.sqrt((residuals[on] ** 2).sum(axis=1).mean())),
         rms_pixels=float(np.sqrt((pixel_residuals[on] ** 2).sum(axis=1).mean())),
-    )  # fmt: skip
+    )
 
 
 def mapped(points: Sequence[ControlPoint], kind: str) -> Mapping:
@@ -229,7 +232,8 @@ def _mapped(points: Sequence[ControlPoint], kind: str) -> Mapping:
     if len(points) < least:
         missing = least - len(points)
         raise FitRefused(
-            f"{'An' if kind == 'affine' else 'A'} {kind.replace('_', ' ')} fit needs {least} control points; {missing} more {'is' if missing == 1 else 'are'} needed."
+            f"{'An' if kind == 'affine' else 'A'} {kind.replace('_', ' ')} fit needs {least} control points; "
+            f"{missing} more {'is' if missing == 1 else 'are'} needed."
         )
     pixels = np.array([(p.column, p.row) for p in points], dtype=float)
     ground = np.array([(p.x, p.y) for p in points], dtype=float)
@@ -247,12 +251,8 @@ def _mapped(points: Sequence[ControlPoint], kind: str) -> Mapping:
     if kind == "second_order":
         coefficients = _solve(_second_order(u), w, kind).T * g_size
         coefficients[:, 0] += g_centre
-        return Mapping(
-            kind, tuple(coefficients.ravel().tolist()), (float(p_centre[0]), float(p_centre[1])), p_size
-        )
-    to_unit = np.array(
-        [[1 / p_size, 0, -p_centre[0] / p_size], [0, 1 / p_size, -p_centre[1] / p_size], [0, 0, 1]]
-    )
+        return Mapping(kind, tuple(coefficients.ravel().tolist()), (float(p_centre[0]), float(p_centre[1])), p_size)
+    to_unit = np.array([[1 / p_size, 0, -p_centre[0] / p_size], [0, 1 / p_size, -p_centre[1] / p_size], [0, 0, 1]])
     from_unit = np.array([[g_size, 0, g_centre[0]], [0, g_size, g_centre[1]], [0, 0, 1]])
     if kind == "projective":
         matrix = from_unit @ _homography(u, w) @ to_unit
@@ -307,9 +307,7 @@ def _homography(u: Floats, w: Floats) -> Floats:
     rows[1::2] = np.column_stack([nil, nil, nil, u, one, -w[:, 1:] * u, -w[:, 1]])
     _, singular, v = np.linalg.svd(rows)
     if len(singular) >= 8 and singular[7] < 1e-9 * singular[0]:
-        raise FitRefused(
-            "Three of the control points lie on one line; a projective fit needs four that do not."
-        )
+        raise FitRefused("Three of the control points lie on one line; a projective fit needs four that do not.")
     h = v[-1] / v[-1][8]
     for _ in range(25):
         matrix = h.reshape(3, 3)

@@ -194,9 +194,13 @@ def _moved(item: Item, m: Affine, turn: float) -> Item:
     if isinstance(item, Picture):
         a, b, c, d, e, f = item.place
         placed = (
-            m[0] * a + m[1] * d, m[0] * b + m[1] * e, m[0] * c + m[1] * f + m[2],
-            m[3] * a + m[4] * d, m[3] * b + m[4] * e, m[3] * c + m[4] * f + m[5],
-        )  # fmt: skip
+            m[0] * a + m[1] * d,
+            m[0] * b + m[1] * e,
+            m[0] * c + m[1] * f + m[2],
+            m[3] * a + m[4] * d,
+            m[3] * b + m[4] * e,
+            m[3] * c + m[4] * f + m[5],
+        )
         return replace(item, place=placed)
     clip = Paths(apply(m, item.clip.xy), item.clip.starts) if item.clip is not None else None
     return replace(item, items=moved(item.items, m), clip=clip)

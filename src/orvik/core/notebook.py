@@ -35,11 +35,20 @@ COLUMNS: dict[str, tuple[str, ...]] = {
 }
 # Words for kinds that mean just that; every other word asks.
 KINDS = {
-    "bedding": "bedding", "bed": "bedding", "beds": "bedding", "s0": "bedding", "overturned": "overturned_bedding",
-    "overturnedbedding": "overturned_bedding", "beddingoverturned": "overturned_bedding",
-    "overturnedbeds": "overturned_bedding", "foliation": "foliation", "joint": "joint", "joints": "joint",
-    "faultplane": "fault_plane", "lineation": "lineation",
-}  # fmt: skip
+    "bedding": "bedding",
+    "bed": "bedding",
+    "beds": "bedding",
+    "s0": "bedding",
+    "overturned": "overturned_bedding",
+    "overturnedbedding": "overturned_bedding",
+    "beddingoverturned": "overturned_bedding",
+    "overturnedbeds": "overturned_bedding",
+    "foliation": "foliation",
+    "joint": "joint",
+    "joints": "joint",
+    "faultplane": "fault_plane",
+    "lineation": "lineation",
+}
 # What a row of a kind that is asked for may become besides a kind.
 LEFT_OUT = "-"
 # A reading at a place is logged if the map has one of its kind so near on the sheet, and so like it.
@@ -181,13 +190,18 @@ class Doubles:
 
 
 def _kind(held: Mapping[str, str], answers: Mapping[str, str]) -> str | None:
-    """The kind of a row; None where its word asks. A table without a column for kinds holds bedding (common practice)."""
+    """The kind of a row; None where its word asks.
+
+    A table without a column for kinds holds bedding (common practice).
+    """
     if "kind" not in held:
         return "bedding"
     written = held["kind"]
     if written in answers:
         return answers[written] or None
-    if not written and not any(held.get(name) for name in ("reading", "azimuth", "inclination", "direction", "quadrant")):
+    if not written and not any(
+        held.get(name) for name in ("reading", "azimuth", "inclination", "direction", "quadrant")
+    ):
         # A station without a reading has no kind to be mistaken in.
         return "bedding"
     return KINDS.get(re.sub(r"[^a-z0-9]", "", written.lower()))
@@ -203,7 +217,7 @@ def logged(station: Station, points: Iterable[Feature], near: float) -> int | No
             continue
         if station.azimuth is None or station.inclination is None:
             continue
-        (x, y), = point.geometry.coords
+        ((x, y),) = point.geometry.coords
         if (
             math.hypot(x - station.x, y - station.y) <= near
             and apart(point.azimuth, station.azimuth) <= LIKE_DEGREES

@@ -15,7 +15,10 @@ from .errors import ReadingRefused
 _NUMBER = r"\d{1,3}(?:[.,]\d+)?"
 _POINT = "|".join(sorted(COMPASS, key=len, reverse=True))
 _QUADRANT = rf"(?P<from>[NS])\s*(?P<turn>{_NUMBER})\s*(?P<to>[EW])"
-_PAIR = r"(?P<pair>N\s*[-/]?\s*S|S\s*[-/]?\s*N|E\s*[-/]?\s*W|W\s*[-/]?\s*E|NE\s*[-/]\s*SW|SW\s*[-/]\s*NE|NW\s*[-/]\s*SE|SE\s*[-/]\s*NW)"
+_PAIR = (
+    r"(?P<pair>N\s*[-/]?\s*S|S\s*[-/]?\s*N|E\s*[-/]?\s*W|W\s*[-/]?\s*E"
+    r"|NE\s*[-/]\s*SW|SW\s*[-/]\s*NE|NW\s*[-/]\s*SE|SE\s*[-/]\s*NW)"
+)
 _UPRIGHT = r"VERTICAL|VERT\.?|V|UPRIGHT"
 _LEVEL = r"HORIZONTAL|HORIZ\.?|HOR\.?|H|FLAT|LEVEL"
 _DIP = rf"(?P<dip>{_NUMBER}|{_UPRIGHT}|{_LEVEL})"
@@ -24,9 +27,7 @@ _SIDE = rf"(?:{_SEPARATOR}?(?:TO\s+)?(?:THE\s+)?(?P<side>{_POINT}))?"
 _ARROW = r"\s*(?:>|TO(?:WARDS?)?(?:\s+THE)?\s)\s*"
 _BY_AZIMUTH = re.compile(rf"(?P<azimuth>{_NUMBER}){_SEPARATOR}{_DIP}{_SIDE}")
 _BY_BEARING = re.compile(rf"(?:{_QUADRANT}|{_PAIR}|(?P<point>{_POINT})){_SEPARATOR}?(?:{_DIP}{_SIDE})?")
-_BY_DIRECTION = re.compile(
-    rf"{_DIP}(?:{_ARROW})(?:(?P<azimuth>{_NUMBER})|{_QUADRANT}|(?P<point>{_POINT}))"
-)
+_BY_DIRECTION = re.compile(rf"{_DIP}(?:{_ARROW})(?:(?P<azimuth>{_NUMBER})|{_QUADRANT}|(?P<point>{_POINT}))")
 _WORDS = re.compile(r"\b(?:STRIKES?|STRIKING|DIPS?|DIPPING|TRENDS?|TRENDING|PLUNGES?|PLUNGING|DEG(?:REES)?\.?)\b")
 _DEGREES = "°º˚∘"
 _DASHES = "‐‑‒–—−"
@@ -65,7 +66,11 @@ def parse_reading(text: str, dip_direction: bool = False, kind: str = "bedding")
     match = _BY_BEARING.fullmatch(plain)
     if match is not None:
         return _by_bearing(text, match, linear)
-    what = "trend and plunge as 120/30, N60E 30 or 30→120" if linear else "strike and dip as 350/60 or N10W 60E, or dip and dip direction as 60→080"
+    what = (
+        "trend and plunge as 120/30, N60E 30 or 30→120"
+        if linear
+        else "strike and dip as 350/60 or N10W 60E, or dip and dip direction as 60→080"
+    )
     raise ReadingRefused(f"“{text.strip()[:40]}” is not a reading; type {what}.")
 
 
@@ -151,7 +156,12 @@ def _by_azimuth(text: str, match: re.Match[str], dip_direction: bool, linear: bo
     if re.fullmatch(r"\d{3}", written) and not re.fullmatch(r"\d{3}(?:[.,]\d+)?", match["azimuth"]):
         first, second = match["azimuth"], written
         meant = f"{'plunge' if linear else 'dip'} {first} towards {second}, which is written {first}→{second}"
-        other = "" if int(second) > 90 else f", or {'trend' if linear else 'strike'} {three_figures(_azimuth(_number(first)))} and {int(second)}, which is written {first.zfill(3)}/{int(second)}"
+        other = (
+            ""
+            if int(second) > 90
+            else f", or {'trend' if linear else 'strike'} {three_figures(_azimuth(_number(first)))} and {int(second)}, "
+            f"which is written {first.zfill(3)}/{int(second)}"
+        )
         raise ReadingRefused(f"“{text.strip()}” could mean {meant}{other}; type the one that is meant.")
     azimuth, inclination = _azimuth(_number(match["azimuth"])), _inclination(written)
     side = match["side"] or ""
@@ -174,7 +184,9 @@ def _by_bearing(text: str, match: re.Match[str], linear: bool) -> Attitude:
         bearing = COMPASS[match["point"]] if match["point"] else _bearing(match)
     if match["dip"] is None:
         what = "a plunge" if linear else "a dip"
-        raise ReadingRefused(f"“{text.strip()}” lacks {what}; type it behind the bearing: N10W 60{'' if linear else 'E'}.")
+        raise ReadingRefused(
+            f"“{text.strip()}” lacks {what}; type it behind the bearing: N10W 60{'' if linear else 'E'}."
+        )
     inclination, side = _inclination(match["dip"]), match["side"] or ""
     if linear:
         return _plunging(text, bearing, inclination, side, bool(match["pair"]))

@@ -98,9 +98,14 @@ def _line(stated: Stated, plunge: float, sides: list[tuple[float, bool]]) -> Att
         return Attitude(exact[0], plunge, True)
     trend = parse_strike(stated.strike)[0]
     ends = {
-        next((end for end in (trend, (trend + 180) % 360) if apart(end, side) <= (QUARTER if wide else SLACK_DEGREES)), None)
+        next(
+            (end for end in (trend, (trend + 180) % 360) if apart(end, side) <= (QUARTER if wide else SLACK_DEGREES)),
+            None,
+        )
         for side, wide in sides
     }
     if None in ends or len(ends) > 1:
-        raise ReadingRefused(f"A line that trends {three_figures(trend)} cannot plunge as another column says; check the row.")
+        raise ReadingRefused(
+            f"A line that trends {three_figures(trend)} cannot plunge as another column says; check the row."
+        )
     return Attitude(ends.pop() if ends else trend, plunge, True)  # type: ignore[arg-type]

@@ -75,7 +75,7 @@ def _covers(region: Geometries, touched: Geometries) -> bool:
 
 @dataclass(frozen=True)
 class _Rings:
-    """The rings of faces, as closed lines and filled: which of them two faces share, and which are holes without a face."""
+    """The rings of faces, as closed lines and filled: which two faces share, and which are holes without a face."""
 
     lines: Geometries
     filled: Geometries

@@ -211,9 +211,7 @@ def contour_lines(
         return []
     x = west + (np.arange(heights.shape[1]) + 0.5) * cell[0]
     y = north - (np.arange(heights.shape[0]) + 0.5) * cell[1]
-    generator = contourpy.contour_generator(
-        x, y, np.ma.masked_invalid(heights), line_type=contourpy.LineType.Separate
-    )
+    generator = contourpy.contour_generator(x, y, np.ma.masked_invalid(heights), line_type=contourpy.LineType.Separate)
     first, last = np.ceil(known.min() / interval), np.floor(known.max() / interval)
     if last - first > 2000:
         raise ReliefRefused("So many contour lines would cover the map; choose a larger interval.")

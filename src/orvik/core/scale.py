@@ -79,7 +79,9 @@ def parse_scale(text: str) -> int:
     ScaleRefused
         The text is not a representative fraction.
     """
-    match = re.fullmatch(r"\s*(?:1\s*[:/]\s*)?(\d{1,3}(?:[\s\u2009\u202f\u00a0,.']\d{3}){1,3}|\d{1,12})\s*", text, re.ASCII)
+    match = re.fullmatch(
+        r"\s*(?:1\s*[:/]\s*)?(\d{1,3}(?:[\s\u2009\u202f\u00a0,.']\d{3}){1,3}|\d{1,12})\s*", text, re.ASCII
+    )
     digits = re.sub(r"\D", "", match[1]) if match else ""
     if not digits or int(digits) == 0:
         raise ScaleRefused(f"“{text.strip()[:40]}” is not a scale; type it as 1:25 000 or 25000.")

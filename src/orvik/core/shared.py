@@ -51,9 +51,7 @@ def junctions(feature: Feature, others: Iterable[Feature], path: int = 0) -> lis
     return sorted(fixed)
 
 
-def taken_along(
-    runs: Sequence[tuple[Floats, Sequence[Place]]], others: Iterable[Feature]
-) -> list[Feature]:
+def taken_along(runs: Sequence[tuple[Floats, Sequence[Place]]], others: Iterable[Feature]) -> list[Feature]:
     """Features that hold runs of vertices which have become others, with these; the rest is left out.
 
     Parameters

@@ -216,7 +216,9 @@ class SnapIndex:
             keys |= over
         keys = keys - outside if whole else keys
         return [
-            (TABLES[key % len(TABLES)], key // len(TABLES)) for key in sorted(keys) if TABLES[key % len(TABLES)] in tables
+            (TABLES[key % len(TABLES)], key // len(TABLES))
+            for key in sorted(keys)
+            if TABLES[key % len(TABLES)] in tables
         ]
 
     def pick(

@@ -69,9 +69,7 @@ def settled(base: str, stretches: Iterable[Stretch], segments: int, side: str = 
     return [Stretch(first, last, certainty, side) for first, last, certainty in told if certainty != base]
 
 
-def with_stretch(
-    base: str, stretches: Sequence[Stretch], segments: int, new: Stretch
-) -> tuple[Stretch, ...]:
+def with_stretch(base: str, stretches: Sequence[Stretch], segments: int, new: Stretch) -> tuple[Stretch, ...]:
     """Stretches with one more laid over them.
 
     ``base`` is the certainty of that side where no stretch says otherwise.
@@ -87,9 +85,7 @@ def with_stretch(
     return others + tuple(settled(base, [*stretches, new], segments, new.side))
 
 
-def shifted(
-    stretches: Iterable[Stretch], where: Callable[[int], int], vertices: int
-) -> tuple[Stretch, ...]:
+def shifted(stretches: Iterable[Stretch], where: Callable[[int], int], vertices: int) -> tuple[Stretch, ...]:
     """Stretches after an edit that moved vertex ``i`` to ``where(i)``; those without length are gone."""
     out = []
     for stretch in stretches:

@@ -62,9 +62,7 @@ class Survey:
     def _begin(self) -> None:
         self._pieces = forming.pieces_of(self.features["lines"], self.setting.bounding)
         self.frame = frame_of(self.features["lines"])
-        self.faces = forming.tagged(
-            forming.faces_of(self._pieces.lines, self.frame), self.features["points"]
-        )
+        self.faces = forming.tagged(forming.faces_of(self._pieces.lines, self.frame), self.features["points"])
         # Faces that may not have their area yet.
         self._dirty = np.ones(len(self.faces), dtype=bool)
         ground = self._look()
@@ -77,22 +75,36 @@ class Survey:
     def _look(self) -> Ground:
         setting = self.setting
         self.ground = Ground(
-            self.features["lines"], self.features["points"], self.features["areas"], self.faces, setting.units,
-            setting.scales, setting.metres_per_unit, setting.bounding, self.frame, setting.needs_reading,
+            self.features["lines"],
+            self.features["points"],
+            self.features["areas"],
+            self.faces,
+            setting.units,
+            setting.scales,
+            setting.metres_per_unit,
+            setting.bounding,
+            self.frame,
+            setting.needs_reading,
             setting.kinds,
-        )  # fmt: skip
+        )
         return self.ground
 
     @property
     def findings(self) -> list[Finding]:
         """All findings, errors first, then in the order of their rules and places."""
         found = [
-            *self._ends, *self._pairs, *self._contacts, *self._overlaps, *(f for fs in self._of_faces for f in fs),
+            *self._ends,
+            *self._pairs,
+            *self._contacts,
+            *self._overlaps,
+            *(f for fs in self._of_faces for f in fs),
             *(f for table in TABLES for f in single.coarse(self.ground, self.features[table])),
-            *single.outside(self.ground), *single.same_place(self.ground),
-            *single.letters(self.ground, self.setting.texts), *single.unknown(self.ground),
+            *single.outside(self.ground),
+            *single.same_place(self.ground),
+            *single.letters(self.ground, self.setting.texts),
+            *single.unknown(self.ground),
             *single.faults(self.ground, self.setting.faults),
-        ]  # fmt: skip
+        ]
         return sorted(found, key=lambda f: (ORDER[f.severity], f.rule, f.features, f.at))
 
     def plan(self, whole: Mapping[int, Feature] | None = None) -> Plan:
@@ -153,9 +165,11 @@ class Survey:
         before = self.features
         changed = {t: {f.id for f in put if f.table == t} | {i for u, i in gone if u == t} for t in TABLES}
         self.features = {
-            t: before[t].patched([f for f in put if f.table == t], [i for u, i in gone if u == t]) if changed[t] else before[t]
+            t: before[t].patched([f for f in put if f.table == t], [i for u, i in gone if u == t])
+            if changed[t]
+            else before[t]
             for t in TABLES
-        }  # fmt: skip
+        }
         if setting is not None and setting != self.setting:
             self.setting = setting
             self._begin_keeping_clean()
@@ -168,9 +182,7 @@ class Survey:
         spots = np.concatenate(points)
         again = self._retag(self._follow_lines(*lines), spots)
         self._mark_dirty(again, before["areas"], changed["areas"])
-        return _Change(
-            np.concatenate([f.geometries for f in lines]), spots, changed["lines"], again, changed["areas"]
-        )
+        return _Change(np.concatenate([f.geometries for f in lines]), spots, changed["lines"], again, changed["areas"])
 
     def _other_frame(self) -> bool:
         frame = frame_of(self.features["lines"])
@@ -235,11 +247,11 @@ class Survey:
         rows = np.flatnonzero(faces)
         for row in rows.tolist():
             self._of_faces[row] = []
-        for row, found in zip(rows.tolist(), _by_face(_subset(self.faces, rows), sides.faces(ground, rows)), strict=True):
+        for row, found in zip(
+            rows.tolist(), _by_face(_subset(self.faces, rows), sides.faces(ground, rows)), strict=True
+        ):
             self._of_faces[row] = found
-        beside = np.union1d(
-            self._rows_near(spots, sides.READING_MM), self._rows_near(self.faces.polygons[rows], 0.0)
-        )
+        beside = np.union1d(self._rows_near(spots, sides.READING_MM), self._rows_near(self.faces.polygons[rows], 0.0))
         beside = np.union1d(beside, near).astype(np.int64)
         told = set(self.features["lines"].ids[beside].tolist()) | edited
         self._contacts = [f for f in self._contacts if f.features[0][1] not in told] + sides.contacts(ground, beside)

@@ -36,9 +36,7 @@ def with_ends_met(pieces: Geometries) -> Geometries:
     nodes = nodes_of(pieces)
     first, last = nodes[stops - counts], nodes[stops - 1]
     ends = np.unique(np.concatenate([first, last]))
-    hits, rows = shapely.STRtree(pieces).query(
-        shapely.points(ends.real, ends.imag), predicate="dwithin", distance=NODE
-    )
+    hits, rows = shapely.STRtree(pieces).query(shapely.points(ends.real, ends.imag), predicate="dwithin", distance=NODE)
     loose = (ends[hits] != first[rows]) & (ends[hits] != last[rows])
     moves: dict[complex, complex] = {}
     inner: list[tuple[complex, int]] = []

@@ -26,9 +26,14 @@ class MapUnit:
             raise FeatureRefused("A unit needs a code of 1 to 12 letters without spaces, such as Qal.")
         if not re.fullmatch(r"[^\s\x00-\x1f<>&\"']{1,12}", self.code):
             raise FeatureRefused(
-                f"“{self.code[:40]}” cannot be the code of a unit; a code has 1 to 12 letters, figures or signs, no spaces, quotes or brackets."
+                f"“{self.code[:40]}” cannot be the code of a unit; a code has 1 to 12 letters, figures or signs, "
+                "no spaces, quotes or brackets."
             )
-        for what, text, most in (("name", self.name, 200), ("age", self.age, 200), ("description", self.description, 8000)):
+        for what, text, most in (
+            ("name", self.name, 200),
+            ("age", self.age, 200),
+            ("description", self.description, 8000),
+        ):
             if len(text) > most:
                 raise FeatureRefused(f"The {what} of unit {self.code} is longer than {most} letters; shorten it.")
         if not self.name.strip():

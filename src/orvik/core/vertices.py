@@ -98,7 +98,7 @@ def spliced(
 
 
 def without_repeats(feature: Feature) -> Feature:
-    """The feature with one vertex where several follow one another on the same place; as it is where that leaves too few."""
+    """The feature with one vertex where several follow one another on one place; as it is where that leaves too few."""
     changed = feature
     least = 2 if feature.table == "lines" else 4
     for path, xy in enumerate(paths_of(feature)):
@@ -173,13 +173,16 @@ def cut(feature: Feature, vertex: int) -> tuple[Feature, Feature]:
     knots = feature.knots
     both = {vertex} if knots else set()
     one = feature.changed(
-        geometry=shapely.LineString(xy[: vertex + 1]), stretches=head,
+        geometry=shapely.LineString(xy[: vertex + 1]),
+        stretches=head,
         knots=tuple(sorted({k for k in knots if k <= vertex} | both)),
-    )  # fmt: skip
+    )
     two = feature.changed(
-        geometry=shapely.LineString(xy[vertex:]), stretches=tail, id=None,
+        geometry=shapely.LineString(xy[vertex:]),
+        stretches=tail,
+        id=None,
         knots=tuple(sorted(k - vertex for k in {k for k in knots if k >= vertex} | both)),
-    )  # fmt: skip
+    )
     return one, two
 
 
@@ -219,9 +222,7 @@ def joined(one: Feature, two: Feature) -> Feature:
     if one.id is not None and one.id == two.id:
         raise FeatureRefused("A line cannot be joined to itself; click another line.")
     a, b = paths_of(one)[0], paths_of(two)[0]
-    gaps = {
-        (x, y): float(np.hypot(*(a[x] - b[y]))) for x in (-1, 0) for y in (0, -1)
-    }  # fmt: skip
+    gaps = {(x, y): float(np.hypot(*(a[x] - b[y]))) for x in (-1, 0) for y in (0, -1)}
     end, start = min(gaps, key=lambda pair: (gaps[pair], -pair[0], pair[1]))
     if end == 0:
         one = reversed_line(one)
@@ -236,19 +237,18 @@ def joined(one: Feature, two: Feature) -> Feature:
         for i, value in enumerate(certainties(two.certainty, two.stretches, len(b) - 1, side)):
             if value != one.certainty and (side == "line" or any(s.side == side for s in two.stretches)):
                 stretches.append(Stretch(offset + i, offset + i + 1, value, side))
-    kept = [
-        s for side in ("line", "left", "right")
-        for s in settled(one.certainty, stretches, len(xy) - 1, side)
-    ]  # fmt: skip
+    kept = [s for side in ("line", "left", "right") for s in settled(one.certainty, stretches, len(xy) - 1, side)]
     knots: set[int] = set()
     if one.knots or two.knots:
         knots = set(one.knots or range(len(a))) | {offset + k for k in (two.knots or range(len(b)))}
     scales = [f.capture_scale for f in (one, two) if f.capture_scale]
     return one.changed(
-        geometry=shapely.LineString(xy), stretches=tuple(kept), knots=tuple(sorted(knots)),
+        geometry=shapely.LineString(xy),
+        stretches=tuple(kept),
+        knots=tuple(sorted(knots)),
         capture_scale=max(scales) if scales else None,
         note="\n".join(dict.fromkeys(n for n in (one.note, two.note) if n)),
-    )  # fmt: skip
+    )
 
 
 def found_run(xy: Floats, wanted: Floats) -> tuple[int, bool] | None:

@@ -47,9 +47,11 @@ VIEWS = [
 
 # Names on the sheet: what is named, where its first letter stands, and how large.
 PLACES = (
-    ("Harrack Head", 515_480.0, 6_805_060.0, 3.4), ("Bay of Sule", 510_450.0, 6_804_900.0, 3.4),
-    ("The Skerries", 515_750.0, 6_800_230.0, 2.6), ("Sound of Wray", 510_050.0, 6_800_450.0, 3.4),
-)  # fmt: skip
+    ("Harrack Head", 515_480.0, 6_805_060.0, 3.4),
+    ("Bay of Sule", 510_450.0, 6_804_900.0, 3.4),
+    ("The Skerries", 515_750.0, 6_800_230.0, 2.6),
+    ("Sound of Wray", 510_050.0, 6_800_450.0, 3.4),
+)
 
 
 def build(folder: Path) -> Path:
@@ -104,7 +106,10 @@ def _features(project: Project, ground: Island, land: Landscape) -> None:
     edge = shapely.LineString([(west, south), (east, south), (east, north), (west, north), (west, south)])
     capture = project.scales.digitizing
     features = [Feature("lines", edge, "border", capture_scale=capture)]
-    longest = max((f for f in ground.lines if f.kind == "fault" and f.certainty == "certain"), key=lambda f: float(f.geometry.length))
+    longest = max(
+        (f for f in ground.lines if f.kind == "fault" and f.certainty == "certain"),
+        key=lambda f: float(f.geometry.length),
+    )
     for line in ground.lines:
         if line.kind != "dyke":
             middle = len(line.geometry.coords) // 2
@@ -112,20 +117,27 @@ def _features(project: Project, ground: Island, land: Landscape) -> None:
             stretches = (Stretch(middle - 3, middle + 4, "inferred"),) if line is longest else ()
             features.append(
                 Feature(
-                    "lines", line.geometry, line.kind, certainty=line.certainty,
-                    questionable=line.questionable, capture_scale=capture, stretches=stretches,
+                    "lines",
+                    line.geometry,
+                    line.kind,
+                    certainty=line.certainty,
+                    questionable=line.questionable,
+                    capture_scale=capture,
+                    stretches=stretches,
                 )
-            )  # fmt: skip
+            )
     areas = [
-        Feature("areas", face.geometry, "unit_area", map_unit=face.unit, capture_scale=capture)
-        for face in ground.faces
+        Feature("areas", face.geometry, "unit_area", map_unit=face.unit, capture_scale=capture) for face in ground.faces
     ]
     tags = [
         Feature("points", _beside_the_code(face.geometry), "unit_tag", map_unit=face.unit, capture_scale=capture)
         for face in ground.faces
     ]
     # One face still waits for its tag: the smallest of sandstone.
-    waits = min((i for i, f in enumerate(ground.faces) if f.unit == "Jh" and f.geometry.area > 20_000), key=lambda i: float(ground.faces[i].geometry.area))
+    waits = min(
+        (i for i, f in enumerate(ground.faces) if f.unit == "Jh" and f.geometry.area > 20_000),
+        key=lambda i: float(ground.faces[i].geometry.area),
+    )
     del tags[waits]
     features += [*areas, *tags]
     for number, station in enumerate(ground.stations, 201):
@@ -133,12 +145,16 @@ def _features(project: Project, ground: Island, land: Landscape) -> None:
         convergence = float(project.crs.convergence(station.x, station.y))
         features.append(
             Feature(
-                "points", shapely.Point(station.x, station.y), "bedding",
+                "points",
+                shapely.Point(station.x, station.y),
+                "bedding",
                 questionable=station.questionable,
-                azimuth=round(station.azimuth + convergence) % 360, inclination=station.inclination,
-                capture_scale=capture, note=f"Station {number}",
+                azimuth=round(station.azimuth + convergence) % 360,
+                inclination=station.inclination,
+                capture_scale=capture,
+                note=f"Station {number}",
             )
-        )  # fmt: skip
+        )
     more = compiled(ground, land, areas, project.crs, capture)
     project.apply("make four kinds", [kind_change(None, kind) for kind in KINDS])
     book, codes = book_of(project), {unit.code for unit in UNITS}
@@ -147,7 +163,15 @@ def _features(project: Project, ground: Island, land: Landscape) -> None:
     ]
     project.apply("compile the island", kept)
     stations = [
-        {"name": s.name, "x": s.x, "y": s.y, "kind": s.kind, "azimuth": s.azimuth, "inclination": s.inclination, "note": s.note}
+        {
+            "name": s.name,
+            "x": s.x,
+            "y": s.y,
+            "kind": s.kind,
+            "azimuth": s.azimuth,
+            "inclination": s.inclination,
+            "note": s.note,
+        }
         for s in more.stations
     ]
     project.apply("bring in the notebook of 12 stations", [Change("stations", None, values) for values in stations])

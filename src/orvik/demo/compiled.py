@@ -25,9 +25,18 @@ FLAT = 1.25
 
 KINDS = (
     OwnKind(
-        "spring", "Spring", "points", "#2C5F8A", "diamond",
+        "spring",
+        "Spring",
+        "points",
+        "#2C5F8A",
+        "diamond",
         fields=(
-            FieldOfOwn("Flow", "choice", (Choice("dry", "#B9B2A3", "D"), Choice("seep", "#7FA6C9", "S"), Choice("steady", "#2C5F8A", "T")), True),
+            FieldOfOwn(
+                "Flow",
+                "choice",
+                (Choice("dry", "#B9B2A3", "D"), Choice("seep", "#7FA6C9", "S"), Choice("steady", "#2C5F8A", "T")),
+                True,
+            ),
             FieldOfOwn("Litres a minute", "number"),
             FieldOfOwn("Seen on", "date"),
             FieldOfOwn("Remark", "text"),
@@ -35,17 +44,29 @@ KINDS = (
         position=1,
     ),
     OwnKind(
-        "track", "Track", "lines", "#8A2F4B", width=0.3, dash="dashed",
+        "track",
+        "Track",
+        "lines",
+        "#8A2F4B",
+        width=0.3,
+        dash="dashed",
         fields=(FieldOfOwn("Surface", "choice", (Choice("gravel", "#8A2F4B", "G"), Choice("grass", "#A86A12", "A"))),),
         position=2,
     ),
     OwnKind("burn", "Burn", "lines", "#2C6E9B", width=0.2, position=4),
     OwnKind(
-        "peat", "Peat cover", "areas", "#8C7B6B",
-        fields=(FieldOfOwn("Depth", "choice", (Choice("below 1 m", "#C9BBA8", "B"), Choice("1 m and more", "#8C7B6B", "M"))),),
+        "peat",
+        "Peat cover",
+        "areas",
+        "#8C7B6B",
+        fields=(
+            FieldOfOwn(
+                "Depth", "choice", (Choice("below 1 m", "#C9BBA8", "B"), Choice("1 m and more", "#8C7B6B", "M"))
+            ),
+        ),
         position=3,
     ),
-)  # fmt: skip
+)
 
 
 @dataclass(frozen=True)
@@ -60,7 +81,13 @@ def compiled(ground: Island, land: Landscape, areas: list[Feature], crs: Project
     """Make it; always the same."""
     rng = np.random.default_rng(7)
     points = _readings(ground, rng, crs, capture)
-    features = [*_bands(ground, areas, capture), *_lines(ground, capture), *points, *_own(ground, capture), *_burns(land, capture)]
+    features = [
+        *_bands(ground, areas, capture),
+        *_lines(ground, capture),
+        *points,
+        *_own(ground, capture),
+        *_burns(land, capture),
+    ]
     return Compiled(tuple(features), tuple(_notebook(ground, points, crs)))
 
 
@@ -75,10 +102,15 @@ def _bands(ground: Island, areas: list[Feature], capture: int) -> list[Feature]:
     t = np.linspace(0, 1, 14)
     course = np.column_stack([middle[0] + 950 * t, middle[1] - 250 * t + 60 * np.sin(3 * t)])
     sheet = Feature(
-        "lines", shapely.LineString(np.round(course, 2)), "dyke", capture_scale=capture, inclination=34.0,
-        certainty="approximate", band=Band(0.7, "sheet", dips="right", cut_by=("Qt",)),
+        "lines",
+        shapely.LineString(np.round(course, 2)),
+        "dyke",
+        capture_scale=capture,
+        inclination=34.0,
+        certainty="approximate",
+        band=Band(0.7, "sheet", dips="right", cut_by=("Qt",)),
         note="Inclined sheet, chilled at its foot",
-    )  # fmt: skip
+    )
     swarm = []
     for shift, width in (((-820.0, -330.0), 14.0), ((760.0, 420.0), 9.0)):
         # Others of the swarm, thinner, each with a course of its own.
@@ -86,7 +118,9 @@ def _bands(ground: Island, areas: list[Feature], capture: int) -> list[Feature]:
         xy += np.column_stack([np.zeros(len(xy)), 22 * np.sin(np.linspace(0, 5 + shift[0] / 400, len(xy)))])
         on_land = shapely.intersection(shapely.LineString(np.round(xy, 2)), shapely.buffer(ground.shore, -5))
         longest = max(shapely.get_parts(on_land), key=lambda part: float(part.length))
-        other = Feature("lines", longest, "dyke", capture_scale=capture, band=Band(width, "ground", cut_by=("Qal", "Qt", "faults")))
+        other = Feature(
+            "lines", longest, "dyke", capture_scale=capture, band=Band(width, "ground", cut_by=("Qal", "Qt", "faults"))
+        )
         swarm.append(covered(other, areas))
     return [covered(made, areas), covered(sheet, areas), *swarm]
 
@@ -96,24 +130,37 @@ def _lines(ground: Island, capture: int) -> list[Feature]:
     through = np.array([(512_700, 6_802_480), (512_980, 6_802_330), (513_300, 6_802_310), (513_560, 6_802_170.0)])
     xy, knots = smoothed(through, FLAT)
     smooth = Feature(
-        "lines", shapely.LineString(xy), "fault", certainty="inferred", capture_scale=2 * capture, knots=tuple(knots),
+        "lines",
+        shapely.LineString(xy),
+        "fault",
+        certainty="inferred",
+        capture_scale=2 * capture,
+        knots=tuple(knots),
         note="From the lineament on the relief",
-    )  # fmt: skip
-    fault = max((line for line in ground.lines if line.kind == "fault" and line.certainty == "certain"), key=lambda f: float(f.geometry.length))
+    )
+    fault = max(
+        (line for line in ground.lines if line.kind == "fault" and line.certainty == "certain"),
+        key=lambda f: float(f.geometry.length),
+    )
     short = _stops_short(ground, fault.geometry, capture)
     return [smooth, short]
 
 
 def _stops_short(ground: Island, fault: shapely.LineString, capture: int) -> Feature:
     """A contact from one vertex of a contact towards the fault, that ends 14 m before it."""
-    face = max((f for f in ground.faces if f.unit == "Jh" and f.geometry.distance(fault) < 1), key=lambda f: float(f.geometry.area))
+    face = max(
+        (f for f in ground.faces if f.unit == "Jh" and f.geometry.distance(fault) < 1),
+        key=lambda f: float(f.geometry.area),
+    )
     ring = shapely.get_coordinates(face.geometry.exterior)
     on_fault = shapely.dwithin(shapely.points(ring), fault, 1.0)
     start_rows = np.flatnonzero(~on_fault)
     best: tuple[float, NDArray[np.float64], NDArray[np.float64]] | None = None
     for i in start_rows[:: max(1, len(start_rows) // 60)]:
         start = ring[i]
-        foot = shapely.get_coordinates(shapely.line_interpolate_point(fault, shapely.line_locate_point(fault, shapely.Point(start))))[0]
+        foot = shapely.get_coordinates(
+            shapely.line_interpolate_point(fault, shapely.line_locate_point(fault, shapely.Point(start)))
+        )[0]
         line = shapely.LineString([start, foot])
         inside = float(shapely.intersection(line, face.geometry).length) / line.length
         if inside > 0.999 and 350 < line.length < 900 and (best is None or line.length < best[0]):
@@ -125,9 +172,14 @@ def _stops_short(ground: Island, fault: shapely.LineString, capture: int) -> Fea
     middle = (start + end) / 2 + 18 * np.array([-course[1], course[0]])
     xy, knots = smoothed(np.array([start, middle, end]), FLAT)
     return Feature(
-        "lines", shapely.LineString(xy), "contact", certainty="approximate", capture_scale=capture,
-        knots=tuple(knots), note="Top of the pebbly bed",
-    )  # fmt: skip
+        "lines",
+        shapely.LineString(xy),
+        "contact",
+        certainty="approximate",
+        capture_scale=capture,
+        knots=tuple(knots),
+        note="Top of the pebbly bed",
+    )
 
 
 def _readings(ground: Island, rng: np.random.Generator, crs: ProjectCrs, capture: int) -> list[Feature]:
@@ -160,32 +212,44 @@ def _readings(ground: Island, rng: np.random.Generator, crs: ProjectCrs, capture
 
 
 def _point(kind: str, x: float, y: float, azimuth: float, inclination: float, capture: int) -> Feature:
-    return Feature(
-        "points", shapely.Point(x, y), kind, azimuth=azimuth, inclination=inclination, capture_scale=capture
-    )
+    return Feature("points", shapely.Point(x, y), kind, azimuth=azimuth, inclination=inclination, capture_scale=capture)
 
 
 def _own(ground: Island, capture: int) -> list[Feature]:
     """Springs by their flow, two tracks and a patch of peat."""
     till = sorted((f.geometry for f in ground.faces if f.unit == "Qt"), key=lambda p: -float(p.area))
     edge = till[0].exterior
-    flows: tuple[dict[str, Any], ...] = ({"Flow": "steady", "Litres a minute": 14.0, "Seen on": "2026-05-12"}, {"Flow": "seep"}, {"Flow": "dry", "Remark": "After a dry spring"})
+    flows: tuple[dict[str, Any], ...] = (
+        {"Flow": "steady", "Litres a minute": 14.0, "Seen on": "2026-05-12"},
+        {"Flow": "seep"},
+        {"Flow": "dry", "Remark": "After a dry spring"},
+    )
     springs = [
-        Feature("points", shapely.line_interpolate_point(edge, share, normalized=True), "spring", fields=values, capture_scale=capture)
+        Feature(
+            "points",
+            shapely.line_interpolate_point(edge, share, normalized=True),
+            "spring",
+            fields=values,
+            capture_scale=capture,
+        )
         for share, values in zip((0.18, 0.42, 0.77), flows, strict=True)
-    ]  # fmt: skip
+    ]
     base = np.array([511_000.0, 6_801_520.0])
     t = np.linspace(0, 1, 18)
     gravel = base + np.column_stack([900 * t, 180 * np.sin(2.2 * t)])
     grass = gravel[-1] + np.column_stack([420 * t, 260 * t - 40 * np.sin(6 * t)])
     tracks = [
-        Feature("lines", shapely.LineString(np.round(xy, 2)), "track", fields={"Surface": surface}, capture_scale=capture)
+        Feature(
+            "lines", shapely.LineString(np.round(xy, 2)), "track", fields={"Surface": surface}, capture_scale=capture
+        )
         for xy, surface in ((gravel, "gravel"), (grass, "grass"))
     ]
     angle = np.linspace(0, 2 * np.pi, 40)
     radius = 1 + 0.15 * np.sin(3 * angle) + 0.08 * np.sin(5 * angle)
     ring = np.column_stack([512_320 + 120 * radius * np.cos(angle), 6_800_900 + 75 * radius * np.sin(angle)])
-    peat = Feature("areas", shapely.Polygon(np.round(ring, 2)), "peat", fields={"Depth": "below 1 m"}, capture_scale=capture)
+    peat = Feature(
+        "areas", shapely.Polygon(np.round(ring, 2)), "peat", fields={"Depth": "below 1 m"}, capture_scale=capture
+    )
     return [*springs, *tracks, peat]
 
 

@@ -60,9 +60,11 @@ def send(address: str, count: int, every: float) -> Iterator[str]:
             time.sleep(every)
         try:
             answer = http.request(
-                "POST", f"{address.rstrip('/')}/notebook/stations", body=json.dumps(station),
+                "POST",
+                f"{address.rstrip('/')}/notebook/stations",
+                body=json.dumps(station),
                 headers={"Content-Type": "application/json"},
-            )  # fmt: skip
+            )
         except urllib3.exceptions.HTTPError as error:
             raise FileRefused(f"Nobody answers at {address}; start Orvik first, or name another address.") from error
         said = "taken" if answer.status == 201 else f"not taken: {answer.data.decode(errors='replace')[:200]}"

@@ -29,8 +29,17 @@ UNITS = (
     MapUnit("pCg", "Quennet Gneiss", "Precambrian", "#D59E90", "Banded grey gneiss.", 7),
 )
 # Bedrock from the south-east to the north-west across the strike, with where each begins in metres.
-BEDS = (("Kp", -9e9), ("Kw", -2500.0), ("Jh", -1850.0), ("Jc", -1050.0), ("pCg", -760.0), ("Jc", 900.0),
-        ("Jh", 1180.0), ("Kw", 2000.0), ("Kp", 2480.0))  # fmt: skip
+BEDS = (
+    ("Kp", -9e9),
+    ("Kw", -2500.0),
+    ("Jh", -1850.0),
+    ("Jc", -1050.0),
+    ("pCg", -760.0),
+    ("Jc", 900.0),
+    ("Jh", 1180.0),
+    ("Kw", 2000.0),
+    ("Kp", 2480.0),
+)
 
 
 @dataclass(frozen=True)
@@ -79,9 +88,7 @@ def _waves(
     phases = rng.uniform(0, 2 * np.pi, count)
 
     def curve(t: NDArray[np.float64]) -> NDArray[np.float64]:
-        return np.asarray(
-            sum(fall**k * np.sin(2 * np.pi * t * (k + 1) / longest + phases[k]) for k in range(count))
-        )
+        return np.asarray(sum(fall**k * np.sin(2 * np.pi * t * (k + 1) / longest + phases[k]) for k in range(count)))
 
     return curve
 
@@ -126,13 +133,14 @@ def island() -> Island:
     faults = [_fault(rng, -900.0, 12.0), _fault(rng, 1450.0, -8.0)]
     throws = (-260.0, 0.0, 330.0)
     blocks = _blocks(shore, faults)
-    drift = [p for c in ((-1500, 500), (300, 1150), (-300, -1250), (1750, -150), (2650, 350), (-2050, -900))
-             if not (p := _blob(rng, c)).is_empty]  # fmt: skip
+    drift = [
+        p
+        for c in ((-1500, 500), (300, 1150), (-300, -1250), (1750, -150), (2650, 350), (-2050, -900))
+        if not (p := _blob(rng, c)).is_empty
+    ]
     till = shapely.intersection(shapely.union_all(drift), shore)
     burn = shapely.LineString(
-        _ground(
-            np.linspace(1850, 2050, 60) + 120 * np.sin(np.linspace(0, 9, 60)), np.linspace(-300, -3600, 60)
-        )
+        _ground(np.linspace(1850, 2050, 60) + 120 * np.sin(np.linspace(0, 9, 60)), np.linspace(-300, -3600, 60))
     )
     alluvium = shapely.intersection(shapely.buffer(burn, 75.0, quad_segs=4), shore)
     till = shapely.difference(till, shapely.buffer(alluvium, 0))
@@ -175,7 +183,11 @@ def _islets(rng: np.random.Generator) -> list[shapely.Polygon]:
     for x, y, size in ((515_950.0, 6_800_600.0, 120.0), (516_280.0, 6_800_880.0, 75.0), (510_330.0, 6_804_480.0, 95.0)):
         angle = np.linspace(0, 2 * np.pi, 60, endpoint=False)
         radius = size * (1 + 0.16 * _waves(rng, 7, 2 * np.pi, 0.8)(angle))
-        made.append(shapely.Polygon(np.round(np.column_stack([x + 1.3 * radius * np.cos(angle), y + 0.9 * radius * np.sin(angle)]), 2)))
+        made.append(
+            shapely.Polygon(
+                np.round(np.column_stack([x + 1.3 * radius * np.cos(angle), y + 0.9 * radius * np.sin(angle)]), 2)
+            )
+        )
     return made
 
 

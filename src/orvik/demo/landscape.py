@@ -37,7 +37,7 @@ HARDNESS = {"Qal": 0.35, "Qt": 0.6, "Kp": 0.7, "Kw": 0.8, "Jh": 1.6, "Jc": 1.9, 
 
 @dataclass(frozen=True)
 class Landscape:
-    """Heights (rows, columns) from the north-west corner in metres, cells of ``CELL``; streams as lines down the ground."""
+    """Heights (rows, columns) from the north-west corner in metres, cells of ``CELL``; streams run down the ground."""
 
     heights: NDArray[np.float32]
     west: float
@@ -58,7 +58,9 @@ def landscape(island: Island) -> Landscape:
         x, y = np.meshgrid(west + cell * (np.arange(columns * k) + 0.5), north - cell * (np.arange(rows * k) + 0.5))
         land: Flags = np.asarray(shapely.contains_xy(island.shore, x, y), dtype=bool)
         # Joints and weak beds make rock uneven, and keep valleys from running along rows of cells.
-        hard = _hardness(island, x, y) * np.exp(0.55 * _unevenness(rng, x.shape, 260.0 / cell) + 0.3 * rng.normal(size=x.shape))
+        hard = _hardness(island, x, y) * np.exp(
+            0.55 * _unevenness(rng, x.shape, 260.0 / cell) + 0.3 * rng.normal(size=x.shape)
+        )
         away = _away(island, x, y, land)
         rise = 1 - np.exp(-away / 700.0)
         start = rise * (60 + 45 * _unevenness(rng, x.shape, 500.0 / cell)) + 14 * rng.random(x.shape)

@@ -48,10 +48,19 @@ class _Hand:
 def relief(ground: Landscape, target: Path, crs: str) -> None:
     """Write the heights of the island as a grid with overviews."""
     profile = {
-        "driver": "GTiff", "width": ground.heights.shape[1], "height": ground.heights.shape[0], "count": 1,
-        "dtype": "float32", "crs": crs, "transform": from_origin(ground.west, ground.north, CELL, CELL), "tiled": True,
-        "compress": "deflate", "predictor": 3, "blockxsize": 256, "blockysize": 256,
-    }  # fmt: skip
+        "driver": "GTiff",
+        "width": ground.heights.shape[1],
+        "height": ground.heights.shape[0],
+        "count": 1,
+        "dtype": "float32",
+        "crs": crs,
+        "transform": from_origin(ground.west, ground.north, CELL, CELL),
+        "tiled": True,
+        "compress": "deflate",
+        "predictor": 3,
+        "blockxsize": 256,
+        "blockysize": 256,
+    }
     with rasterio.open(target, "w", **profile) as out:
         out.write(ground.heights, 1)
         out.build_overviews([2, 4, 8], Resampling.average)
@@ -83,9 +92,7 @@ def field_sheet(island: Island, target: Path) -> ControlSet:
     draw = ImageDraw.Draw(paper)
     for line in island.lines:
         colour, wide = (
-            ((60, 90, 140), 3)
-            if line.kind == "shoreline"
-            else ((70, 66, 62), 5 if line.kind == "fault" else 3)
+            ((60, 90, 140), 3) if line.kind == "shoreline" else ((70, 66, 62), 5 if line.kind == "fault" else 3)
         )
         path = hand.line(line.geometry)
         if line.certainty == "certain" and line.kind != "dyke":
@@ -123,8 +130,11 @@ def _crayon(paper: Image.Image, island: Island, hand: _Hand) -> None:
         slope = 0.5 + 0.1 * hand.rng.normal()
         for start in range(-1200, paper.size[0] + 200, 9):
             wobble = hand.rng.normal(0, 2.5, 2)
-            pen.line([(start + wobble[0], paper.size[1]), (start + slope * paper.size[1] + wobble[1], 0)],
-                     fill=int(hand.rng.uniform(90, 190)), width=6)  # fmt: skip
+            pen.line(
+                [(start + wobble[0], paper.size[1]), (start + slope * paper.size[1] + wobble[1], 0)],
+                fill=int(hand.rng.uniform(90, 190)),
+                width=6,
+            )
         paper.paste(
             Image.new("RGB", paper.size, tint),
             mask=Image.composite(strokes, Image.new("L", paper.size), mask.point(lambda v: 255 if v else 0)),

@@ -48,8 +48,8 @@ def export_data(project: Project, target: Path) -> int:
     faults = project.faults()
     if faults:
         raise FileRefused(
-            f"{len(faults)} rows of the project hold nothing that can be written, the first of them row {faults[0].id} of "
-            f"{faults[0].table}; see the findings."
+            f"{len(faults)} rows of the project hold nothing that can be written, "
+            f"the first of them row {faults[0].id} of {faults[0].table}; see the findings."
         )
     part = target.with_name(f".{target.stem}.part{ending}")
     try:
@@ -95,14 +95,23 @@ def _geopackage(project: Project, target: Path) -> int:
         geometries = np.array([shapely.to_wkb(f.geometry) for f in features], dtype=object)
         kind = {"lines": "LineString", "areas": "Polygon", "points": "Point"}[table]
         pyogrio.raw.write(
-            target, geometries, columns, names, layer=table, driver="GPKG", geometry_type=kind,
-            crs=project.crs.text, append=target.exists(),
-        )  # fmt: skip
+            target,
+            geometries,
+            columns,
+            names,
+            layer=table,
+            driver="GPKG",
+            geometry_type=kind,
+            crs=project.crs.text,
+            append=target.exists(),
+        )
         count += len(features)
     units = [unit for _, unit in project.units()]
     names = ["code", "name", "age", "colour", "description", "position"]
     columns = [_column(name, [getattr(unit, name) for unit in units]) for name in names]
-    pyogrio.raw.write(target, None, columns, names, layer="units", driver="GPKG", geometry_type=None, crs=None, append=True)
+    pyogrio.raw.write(
+        target, None, columns, names, layer="units", driver="GPKG", geometry_type=None, crs=None, append=True
+    )
     return count
 
 
@@ -137,7 +146,9 @@ def _degrees(project: Project) -> Iterator[dict[str, Any]]:
     codes = project.units_by_code()
     for table in TABLES:
         for feature in _whole(project, table):
-            placed = shapely.transform(feature.geometry, lambda xy: np.round(np.column_stack(to_degrees.transform(*xy.T)), DEGREE_DECIMALS))
+            placed = shapely.transform(
+                feature.geometry, lambda xy: np.round(np.column_stack(to_degrees.transform(*xy.T)), DEGREE_DECIMALS)
+            )
             geometry = json.loads(shapely.to_geojson(placed))
             properties = {"table": table, "id": feature.id, **_values(codes, feature)}
             yield {"type": "Feature", "geometry": geometry, "properties": properties}

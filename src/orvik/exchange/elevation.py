@@ -54,11 +54,19 @@ def heights(
         with (
             raster.at_resolution(path, system, transform, crs, window, width) as (source, shrink),
             WarpedVRT(
-                source, src_crs=system, src_transform=RasterAffine(*own) * shrink, crs=crs.text,
-                transform=from_bounds(west, south, east, north, width, height), width=width, height=height,
-                resampling=Resampling.bilinear, dtype="float32", nodata=np.nan, src_nodata=source.nodata,
+                source,
+                src_crs=system,
+                src_transform=RasterAffine(*own) * shrink,
+                crs=crs.text,
+                transform=from_bounds(west, south, east, north, width, height),
+                width=width,
+                height=height,
+                resampling=Resampling.bilinear,
+                dtype="float32",
+                nodata=np.nan,
+                src_nodata=source.nodata,
             ) as vrt,
-        ):  # fmt: skip
+        ):
             return np.asarray(vrt.read(1), dtype=np.float32)
     except RasterioError as error:
         raise FileRefused("This grid cannot be read; it may be damaged.") from error
@@ -77,8 +85,15 @@ def span(path: Path) -> tuple[float, float]:
 
 
 def view(
-    path: Path, system: str, transform: str, crs: ProjectCrs, window: Window, width: int, height: int, style: ReliefStyle
-) -> bytes | None:  # fmt: skip
+    path: Path,
+    system: str,
+    transform: str,
+    crs: ProjectCrs,
+    window: Window,
+    width: int,
+    height: int,
+    style: ReliefStyle,
+) -> bytes | None:
     """Relief over a window as PNG with transparency, or None where nothing is known."""
     west, south, east, north = window
     dx, dy = (east - west) / width, (north - south) / height

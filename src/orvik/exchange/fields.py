@@ -27,17 +27,33 @@ OWN: dict[str, tuple[str, ...]] = {
     "note": ("note", "notes", "remark", "remarks", "comment", "comments", "description"),
 }
 LABELS = {
-    "kind": "Kind", "certainty": "Certainty", "questionable": "Questionable", "map_unit": "Map unit",
-    "azimuth": "Strike", "dip_direction": "Dip direction",
-    "dip_quadrant": "Dip quadrant", "inclination": "Dip", "capture_scale": "Capture scale",
+    "kind": "Kind",
+    "certainty": "Certainty",
+    "questionable": "Questionable",
+    "map_unit": "Map unit",
+    "azimuth": "Strike",
+    "dip_direction": "Dip direction",
+    "dip_quadrant": "Dip quadrant",
+    "inclination": "Dip",
+    "capture_scale": "Capture scale",
     "note": "Note",
-}  # fmt: skip
+}
 _CERTAINTIES = {
-    "certain": "certain", "observed": "certain", "known": "certain", "exact": "certain", "definite": "certain",
-    "approximate": "approximate", "approx": "approximate", "approximately": "approximate",
-    "inferred": "inferred", "probable": "inferred", "assumed": "inferred",
-    "concealed": "concealed", "covered": "concealed", "buried": "concealed",
-}  # fmt: skip
+    "certain": "certain",
+    "observed": "certain",
+    "known": "certain",
+    "exact": "certain",
+    "definite": "certain",
+    "approximate": "approximate",
+    "approx": "approximate",
+    "approximately": "approximate",
+    "inferred": "inferred",
+    "probable": "inferred",
+    "assumed": "inferred",
+    "concealed": "concealed",
+    "covered": "concealed",
+    "buried": "concealed",
+}
 
 
 def guessed(
@@ -91,7 +107,9 @@ def translated(values: Mapping[str, Any], fields: Mapping[str, str], kind: str =
     own: dict[str, Any] = {key: value for key, value in held.items() if value is not None and value != ""}
     if "kind" in own:
         own["kind"] = kind_word(own["kind"])
-    stated = Stated(*(code_text(own.pop(name, "")) for name in ("azimuth", "inclination", "dip_direction", "dip_quadrant")))
+    stated = Stated(
+        *(code_text(own.pop(name, "")) for name in ("azimuth", "inclination", "dip_direction", "dip_quadrant"))
+    )
     attitude = _attitude(stated, str(own.get("kind", kind)))
     if attitude is not None:
         own |= {"azimuth": attitude.azimuth, "inclination": attitude.inclination}

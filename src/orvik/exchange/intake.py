@@ -59,9 +59,13 @@ def _nothing(reading: vector.Reading) -> str:
 
 
 def checked_reading(
-    project: Reader, path: Path, kind: str | None = None, unit_field: str | None = None,
-    plan: vector.Plan | None = None, layers: Sequence[Layer] | None = None,
-) -> vector.Reading:  # fmt: skip
+    project: Reader,
+    path: Path,
+    kind: str | None = None,
+    unit_field: str | None = None,
+    plan: vector.Plan | None = None,
+    layers: Sequence[Layer] | None = None,
+) -> vector.Reading:
     """What a file would bring in, within reach of the sheet; nothing is kept. Raises FileRefused."""
     units = [unit for _, unit in project.units()]
     reading = vector.read(path, project.crs, book_of(project), units, kind, unit_field, plan, layers)
@@ -217,8 +221,16 @@ def reference_change_of(project_path: Path, file: Path, stated: str) -> Change:
         position = max((row["position"] for row in project.sources()), default=0) + 1
     finally:
         project.close_reader()
-    values = {"kind": "reference", "name": file.stem[:80], "file": name, "checksum": checksum, "crs": stated,
-              "multiply": 0, "position": position, "colour": "#7A3E9D"}  # fmt: skip
+    values = {
+        "kind": "reference",
+        "name": file.stem[:80],
+        "file": name,
+        "checksum": checksum,
+        "crs": stated,
+        "multiply": 0,
+        "position": position,
+        "colour": "#7A3E9D",
+    }
     return Change("sources", None, values)
 
 
@@ -254,6 +266,4 @@ def scan_from(project: Project, picture: Path, control: ControlSet, name: str) -
     facts = raster.examined(picture, None, project.crs)
     change = underlay_change(project, picture, facts, name)
     placed = {"fit": control.json, "transform": fit(control.points, control.kind).mapping.json}
-    return project.apply(
-        f"add underlay {name}", [replace(change, values={**(change.values or {}), **placed})]
-    )
+    return project.apply(f"add underlay {name}", [replace(change, values={**(change.values or {}), **placed})])

@@ -49,9 +49,12 @@ def _shut_in(seconds: int) -> None:
     if libc.unshare(CLONE_NEWNET) != 0:
         libc.unshare(CLONE_NEWUSER | CLONE_NEWNET)
     for what, most in (
-        (resource.RLIMIT_AS, MEMORY_BYTES), (resource.RLIMIT_CPU, seconds), (resource.RLIMIT_FSIZE, OUTPUT_BYTES),
-        (resource.RLIMIT_CORE, 0), (resource.RLIMIT_NOFILE, 256),
-    ):  # fmt: skip
+        (resource.RLIMIT_AS, MEMORY_BYTES),
+        (resource.RLIMIT_CPU, seconds),
+        (resource.RLIMIT_FSIZE, OUTPUT_BYTES),
+        (resource.RLIMIT_CORE, 0),
+        (resource.RLIMIT_NOFILE, 256),
+    ):
         with contextlib.suppress(ValueError, OSError):
             resource.setrlimit(what, (most, most))
 
@@ -101,11 +104,16 @@ def _read(file: Path, limits: dict[str, int]) -> tuple[dict[str, Any], list[byte
         whole = [str(kind).startswith("OFTInteger") for kind in meta.get("ogr_types", ())] or [False] * len(fields)
         columns = [_plain(values, integer) for values, integer in zip(fields, whole, strict=True)]
         layers.append(
-            {"name": name, "crs": meta["crs"] or "", "columns": [str(n) for n in meta["fields"]],
-             "values": columns, "lengths": [len(piece) for piece in pieces],
-             "unsound": [i for i, (a, b) in enumerate(zip(wkb, shapes, strict=True)) if a is not None and b is None],
-             "notes": sorted(notes)}
-        )  # fmt: skip
+            {
+                "name": name,
+                "crs": meta["crs"] or "",
+                "columns": [str(n) for n in meta["fields"]],
+                "values": columns,
+                "lengths": [len(piece) for piece in pieces],
+                "unsound": [i for i, (a, b) in enumerate(zip(wkb, shapes, strict=True)) if a is not None and b is None],
+                "notes": sorted(notes),
+            }
+        )
     return {"layers": layers}, geometries
 
 

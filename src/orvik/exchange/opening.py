@@ -27,10 +27,17 @@ from . import point_table
 
 # Endings that are read, with the drivers that may read them.
 DRIVERS: dict[str, tuple[str, ...]] = {
-    ".gpkg": ("GPKG",), ".geojson": ("GeoJSON",), ".json": ("GeoJSON",), ".geojsonl": ("GeoJSONSeq",),
-    ".shp": ("ESRI Shapefile",), ".fgb": ("FlatGeobuf",), ".kml": ("LIBKML", "KML"), ".gml": ("GML",), ".dxf": ("DXF",),
+    ".gpkg": ("GPKG",),
+    ".geojson": ("GeoJSON",),
+    ".json": ("GeoJSON",),
+    ".geojsonl": ("GeoJSONSeq",),
+    ".shp": ("ESRI Shapefile",),
+    ".fgb": ("FlatGeobuf",),
+    ".kml": ("LIBKML", "KML"),
+    ".gml": ("GML",),
+    ".dxf": ("DXF",),
     ".gpx": ("GPX",),
-}  # fmt: skip
+}
 TABLES = (".csv", ".tsv", ".txt")
 # Beside a shapefile lie files that are part of it.
 PARTS = {".shp": (".shp", ".shx", ".dbf", ".prj", ".cpg")}
@@ -113,7 +120,8 @@ def _unpacked(path: Path, folder: Path) -> list[Path]:
             members = [m for m in archive.infolist() if not m.is_dir() and not m.filename.startswith("__MACOSX/")]
             if len(members) > UNPACKED_FILES or sum(m.file_size for m in members) > UNPACKED_BYTES:
                 raise FileRefused(
-                    f"{path.name} unpacks to more than {UNPACKED_FILES} files or {UNPACKED_BYTES // 10**9} GB; take out what is needed."
+                    f"{path.name} unpacks to more than {UNPACKED_FILES} files or {UNPACKED_BYTES // 10**9} GB; "
+                    "take out what is needed."
                 )
             for number, (member, target) in enumerate(_places(members, folder)):
                 left = UNPACKED_BYTES
@@ -147,13 +155,22 @@ def _by_gdal(file: Path, shown: str) -> list[Layer]:
         command = [sys.executable, "-I", "-m", "orvik.exchange.opener", str(file), str(out), json.dumps(LIMITS)]
         try:
             done = subprocess.run(
-                command, env=_environment(file.suffix.lower()), cwd=outside, capture_output=True,
-                timeout=LIMITS["seconds"], check=False, stdin=subprocess.DEVNULL,
-            )  # fmt: skip
+                command,
+                env=_environment(file.suffix.lower()),
+                cwd=outside,
+                capture_output=True,
+                timeout=LIMITS["seconds"],
+                check=False,
+                stdin=subprocess.DEVNULL,
+            )
         except subprocess.TimeoutExpired:
-            raise FileRefused(f"{shown} takes longer than {LIMITS['seconds']} s to read; bring it in in parts.") from None
+            raise FileRefused(
+                f"{shown} takes longer than {LIMITS['seconds']} s to read; bring it in in parts."
+            ) from None
         if done.returncode != 0 or not out.is_file():
-            raise FileRefused(f"{shown} cannot be read as features; it is damaged, or larger than this machine can hold.")
+            raise FileRefused(
+                f"{shown} cannot be read as features; it is damaged, or larger than this machine can hold."
+            )
         data = out.read_bytes()
     size = int.from_bytes(data[:8], "little")
     head = json.loads(data[8 : 8 + size])
@@ -168,9 +185,17 @@ def _by_gdal(file: Path, shown: str) -> list[Layer]:
         rows = [dict(zip(layer["columns"], row, strict=True)) for row in zip(*layer["values"], strict=True)]
         rows = rows or [{} for _ in pieces]
         layers.append(
-            Layer(layer["name"], shapely.from_wkb(pieces), layer["columns"], rows, layer["crs"],
-                  frozenset(layer["unsound"]), tuple(layer["notes"]), file.suffix.lower())
-        )  # fmt: skip
+            Layer(
+                layer["name"],
+                shapely.from_wkb(pieces),
+                layer["columns"],
+                rows,
+                layer["crs"],
+                frozenset(layer["unsound"]),
+                tuple(layer["notes"]),
+                file.suffix.lower(),
+            )
+        )
     return layers
 
 
@@ -184,10 +209,24 @@ def _environment(ending: str) -> dict[str, str]:
     skipped = ",".join(name for name in _known_drivers() if name not in DRIVERS[ending])
     kept = {name: os.environ[name] for name in ("PATH", "LD_LIBRARY_PATH", "OPENBLAS_CORETYPE") if name in os.environ}
     return kept | {
-        "GDAL_SKIP": skipped, "OGR_SKIP": skipped, "GDAL_DRIVER_PATH": "disable", "GDAL_HTTP_PROXY": "127.0.0.1:1",
-        "http_proxy": "127.0.0.1:1", "https_proxy": "127.0.0.1:1", "ALL_PROXY": "127.0.0.1:1",
-        "GDAL_HTTP_TIMEOUT": "1", "GDAL_HTTP_MAX_RETRY": "0", "CPL_VSIL_CURL_ALLOWED_EXTENSIONS": ".none",
-        "GML_SKIP_RESOLVE_ELEMS": "ALL", "GML_DOWNLOAD_SCHEMA": "NO", "GML_DOWNLOAD_WFS_SCHEMA": "NO",
-        "SHAPE_RESTORE_SHX": "YES", "GDAL_PAM_ENABLED": "NO", "OGR_SQLITE_LOAD_EXTENSIONS": "", "LANG": "C.UTF-8",
-        "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1", "PROJ_NETWORK": "OFF",
-    }  # fmt: skip
+        "GDAL_SKIP": skipped,
+        "OGR_SKIP": skipped,
+        "GDAL_DRIVER_PATH": "disable",
+        "GDAL_HTTP_PROXY": "127.0.0.1:1",
+        "http_proxy": "127.0.0.1:1",
+        "https_proxy": "127.0.0.1:1",
+        "ALL_PROXY": "127.0.0.1:1",
+        "GDAL_HTTP_TIMEOUT": "1",
+        "GDAL_HTTP_MAX_RETRY": "0",
+        "CPL_VSIL_CURL_ALLOWED_EXTENSIONS": ".none",
+        "GML_SKIP_RESOLVE_ELEMS": "ALL",
+        "GML_DOWNLOAD_SCHEMA": "NO",
+        "GML_DOWNLOAD_WFS_SCHEMA": "NO",
+        "SHAPE_RESTORE_SHX": "YES",
+        "GDAL_PAM_ENABLED": "NO",
+        "OGR_SQLITE_LOAD_EXTENSIONS": "",
+        "LANG": "C.UTF-8",
+        "OMP_NUM_THREADS": "1",
+        "OPENBLAS_NUM_THREADS": "1",
+        "PROJ_NETWORK": "OFF",
+    }

@@ -39,7 +39,9 @@ def read(data: bytes, shown: str, most: int) -> PointTable:
     first = text.splitlines()[0] if text.strip() else ""
     delimiter = max(",;\t|", key=first.count)
     try:
-        rows = [r for r in csv.reader(io.StringIO(text, newline=None), delimiter=delimiter) if any(v.strip() for v in r)]
+        rows = [
+            r for r in csv.reader(io.StringIO(text, newline=None), delimiter=delimiter) if any(v.strip() for v in r)
+        ]
     except csv.Error as error:
         raise FileRefused(f"{shown} cannot be read as a table ({error}); write it anew as CSV.") from error
     if len(rows) < 2:

@@ -64,9 +64,7 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
     )
 
 
-def composed(
-    project: Project, sheet_id: int, dpi: float = PRINT_DPI, whole: bool = True
-) -> tuple[Sheet, list[Group]]:
+def composed(project: Project, sheet_id: int, dpi: float = PRINT_DPI, whole: bool = True) -> tuple[Sheet, list[Group]]:
     """A sheet and its ink."""
     sheet = project.sheet(sheet_id)
     return sheet, compose(project.parts(sheet_id), context(project, dpi, whole))

@@ -31,8 +31,13 @@ LARGEST_PIXELS = 2_000_000_000
 BOMB_PIXELS = 100_000_000
 BOMB_RATIO = 500
 MOST_BANDS = 16
-WORLD_FILES = {".png": (".pgw", ".pngw", ".wld"), ".jpg": (".jgw", ".jpgw", ".wld"),
-               ".jpeg": (".jgw", ".jpegw", ".wld"), ".tif": (".tfw", ".wld"), ".tiff": (".tfw", ".wld")}  # fmt: skip
+WORLD_FILES = {
+    ".png": (".pgw", ".pngw", ".wld"),
+    ".jpg": (".jgw", ".jpgw", ".wld"),
+    ".jpeg": (".jgw", ".jpegw", ".wld"),
+    ".tif": (".tfw", ".wld"),
+    ".tiff": (".tfw", ".wld"),
+}
 
 Window = tuple[float, float, float, float]
 
@@ -94,9 +99,7 @@ def examined(picture: Path, world: Path | None, crs: ProjectCrs) -> RasterFacts:
             _probe(source)
             width, height = source.width, source.height
     except (RasterioError, UnicodeDecodeError, MemoryError) as error:
-        raise FileRefused(
-            f"{name} cannot be read as a picture ({_short(error)}); it may be damaged."
-        ) from error
+        raise FileRefused(f"{name} cannot be read as a picture ({_short(error)}); it may be damaged.") from error
     if not placed:
         return RasterFacts(crs.text, (), width, height, None)
     bounds = _bounds(name, transform, (width, height), system, crs, world is not None)

@@ -19,12 +19,20 @@ from ..core.errors import FileRefused
 
 # The first bytes of files: TIFF 6.0 and BigTIFF, PNG (ISO/IEC 15948), JPEG (ISO/IEC 10918).
 _SIGNATURES = {
-    b"II*\0": "GTiff", b"MM\0*": "GTiff", b"II+\0": "GTiff", b"MM\0+": "GTiff", b"\x89PNG": "PNG", b"\xff\xd8\xff": "JPEG",
-}  # fmt: skip
+    b"II*\0": "GTiff",
+    b"MM\0*": "GTiff",
+    b"II+\0": "GTiff",
+    b"MM\0+": "GTiff",
+    b"\x89PNG": "PNG",
+    b"\xff\xd8\xff": "JPEG",
+}
 _ALONE = {
-    "GDAL_DISABLE_READDIR_ON_OPEN": "EMPTY_DIR", "GDAL_PAM_ENABLED": "NO", "GDAL_HTTP_PROXY": "127.0.0.1:1",
-    "CPL_VSIL_CURL_ALLOWED_EXTENSIONS": ".none", "GTIFF_REPORT_COMPD_CS": "NO",
-}  # fmt: skip
+    "GDAL_DISABLE_READDIR_ON_OPEN": "EMPTY_DIR",
+    "GDAL_PAM_ENABLED": "NO",
+    "GDAL_HTTP_PROXY": "127.0.0.1:1",
+    "CPL_VSIL_CURL_ALLOWED_EXTENSIONS": ".none",
+    "GTIFF_REPORT_COMPD_CS": "NO",
+}
 
 
 @contextmanager

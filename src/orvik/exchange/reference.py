@@ -68,10 +68,7 @@ def view(
 @lru_cache(maxsize=4)
 def _geometries(path: Path, modified: int, stated: str, crs: ProjectCrs) -> Any:
     """All geometries of a file in the project's system; kept while the file stays as it is."""
-    parts = [
-        vector.to_project(path.name, layer.geometries, layer.crs or stated, crs)
-        for layer in opened(path)
-    ]
+    parts = [vector.to_project(path.name, layer.geometries, layer.crs or stated, crs) for layer in opened(path)]
     return np.concatenate(parts)
 
 

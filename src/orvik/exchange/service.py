@@ -31,9 +31,7 @@ LARGEST_LEVEL = 19
 # A view never asks for more tiles than this; it takes a coarser level instead.
 MOST_TILES = 80
 TIMEOUT = urllib3.Timeout(connect=2.0, read=6.0)
-RETRIES = urllib3.Retry(
-    total=2, backoff_factor=0.2, status_forcelist=(500, 502, 503, 504), raise_on_status=False
-)
+RETRIES = urllib3.Retry(total=2, backoff_factor=0.2, status_forcelist=(500, 502, 503, 504), raise_on_status=False)
 LARGEST_BYTES = 4_000_000
 # So long a view or a first look waits for a service in all.
 TOTAL_SECONDS = 15.0
@@ -52,14 +50,10 @@ def checked_address(address: str) -> str:
     """
     text = address.strip()
     if not re.match(r"https?://[^/\s]+/", text):
-        raise FileRefused(
-            f"“{text[:60]}” is not the address of a service; it begins with http:// or https://."
-        )
+        raise FileRefused(f"“{text[:60]}” is not the address of a service; it begins with http:// or https://.")
     missing = [p for p in ("{z}", "{x}", "{y}") if p not in text]
     if missing:
-        raise FileRefused(
-            f"The address lacks {', '.join(missing)}, which stand for level, column and row of a tile."
-        )
+        raise FileRefused(f"The address lacks {', '.join(missing)}, which stand for level, column and row of a tile.")
     return text
 
 
@@ -131,10 +125,7 @@ def _places(
         return np.column_stack([mx, my])
 
     columns, rows = warp.spread_over(window, width, height, ground)
-    step = (
-        abs(float(columns[height // 2, min(width // 2 + 1, width - 1)] - columns[height // 2, width // 2]))
-        or 1.0
-    )
+    step = abs(float(columns[height // 2, min(width // 2 + 1, width - 1)] - columns[height // 2, width // 2])) or 1.0
     level = max(0, min(LARGEST_LEVEL, math.ceil(math.log2(2 * HALF / TILE / step) - 0.3)))
     while level > 0 and width * height * (step * TILE * 2**level / (2 * HALF)) ** 2 / TILE**2 > MOST_TILES:
         level -= 1

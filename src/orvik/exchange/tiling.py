@@ -113,10 +113,17 @@ def _reached(path: Path, part: float) -> bool:
 def _copied(path: Path, target: Path) -> bool:
     with raster_files.opened(path) as source:
         profile = source.profile | {
-            "driver": "GTiff", "tiled": True, "blockxsize": TILE, "blockysize": TILE, "compress": "deflate",
-            "zlevel": 1, "predictor": 2 if source.dtypes[0].startswith(("u", "i")) else 3, "bigtiff": "if_safer",
-            "num_threads": 2, "interleave": "pixel",
-        }  # fmt: skip
+            "driver": "GTiff",
+            "tiled": True,
+            "blockxsize": TILE,
+            "blockysize": TILE,
+            "compress": "deflate",
+            "zlevel": 1,
+            "predictor": 2 if source.dtypes[0].startswith(("u", "i")) else 3,
+            "bigtiff": "if_safer",
+            "num_threads": 2,
+            "interleave": "pixel",
+        }
         profile.pop("photometric", None)
         with rasterio.open(target, "w", **profile) as out:
             for top in range(0, source.height, TILE):

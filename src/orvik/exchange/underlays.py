@@ -59,9 +59,7 @@ def view(
     path = tiling.best(path)
     if source["relief"]:
         style = ReliefStyle.of_json(source["relief"])
-        return elevation.view(
-            path, source["crs"], source["transform"], project.crs, window, width, height, style
-        )
+        return elevation.view(path, source["crs"], source["transform"], project.crs, window, width, height, style)
     return raster.view(path, source["crs"], source["transform"], project.crs, window, width, height)
 
 

@@ -167,7 +167,9 @@ def _parts(geometry: Any, unsound: bool) -> Iterator[tuple[Table, Any]]:
             raise FeatureRefused(f"It is a {part.geom_type}; only lines, areas and points can be brought in.")
         if shapely.get_num_coordinates(part) > MOST_VERTICES:
             raise FeatureRefused(
-                f"It has {shapely.get_num_coordinates(part):,} vertices; more than {MOST_VERTICES:,} cannot be worked on. Thin it or cut it first."
+                f"It has {shapely.get_num_coordinates(part):,} vertices; "
+                f"more than {MOST_VERTICES:,} cannot be worked on. "
+                "Thin it or cut it first."
             )
         yield table, part
 
@@ -175,9 +177,7 @@ def _parts(geometry: Any, unsound: bool) -> Iterator[tuple[Table, Any]]:
 def to_project(name: str, geometries: Any, stated: str, crs: ProjectCrs) -> Any:
     """Geometries of a file in the project's system; raises FileRefused where it does not state its own."""
     if not stated:
-        raise FileRefused(
-            f"{name} does not state its coordinate system; add it to the file, or say which it is."
-        )
+        raise FileRefused(f"{name} does not state its coordinate system; add it to the file, or say which it is.")
     try:
         transformer = pyproj.Transformer.from_crs(stated, crs.text, always_xy=True)
         if pyproj.CRS(stated).equals(pyproj.CRS(crs.text), ignore_axis_order=True):

@@ -26,9 +26,14 @@ COARSE = 16
 
 
 def view(
-    path: Path, system: str, mapping: Mapping, crs: ProjectCrs, window: tuple[float, float, float, float],
-    width: int, height: int,
-) -> bytes | None:  # fmt: skip
+    path: Path,
+    system: str,
+    mapping: Mapping,
+    crs: ProjectCrs,
+    window: tuple[float, float, float, float],
+    width: int,
+    height: int,
+) -> bytes | None:
     """A window of a picture as PNG with transparency, or None where it shows nothing there.
 
     Parameters
@@ -75,9 +80,7 @@ def sampled(path: Path, columns: Floats, rows: Floats) -> NDArray[np.uint8]:
         method = Resampling.nearest if paletted(source) or shrink == 1 else Resampling.average
         box = PixelWindow(left, top, right - left, bottom - top)
         bands = source.read(window=box, out_shape=(source.count, high, wide), resampling=method)
-        opaque = (
-            bands[-1:] if has_alpha(source) else source.dataset_mask(window=box, out_shape=(high, wide))[None]
-        )
+        opaque = bands[-1:] if has_alpha(source) else source.dataset_mask(window=box, out_shape=(high, wide))[None]
         colours = bands[:-1] if has_alpha(source) else bands
         picture = rgba(source, np.concatenate([colours, opaque.astype(colours.dtype)]))
     u = (columns - left) * wide / (right - left)
@@ -85,9 +88,7 @@ def sampled(path: Path, columns: Floats, rows: Floats) -> NDArray[np.uint8]:
     return bilinear(picture, u, v, inside)
 
 
-def bilinear(
-    picture: NDArray[Any], columns: Floats, rows: Floats, inside: NDArray[np.bool_]
-) -> NDArray[np.uint8]:
+def bilinear(picture: NDArray[Any], columns: Floats, rows: Floats, inside: NDArray[np.bool_]) -> NDArray[np.uint8]:
     """Samples of a picture (bands, rows, columns) between its pixels; nought where not ``inside``."""
     high, wide = picture.shape[1:]
     u = np.nan_to_num(np.clip(columns - 0.5, 0, wide - 1))

@@ -94,9 +94,7 @@ class _Painter:
 
     def resources(self) -> Dictionary:
         fonts = {f"/{name}": self.fonts[name].object() for name in sorted(self.used_fonts)}
-        return Dictionary(
-            Font=Dictionary(fonts), XObject=Dictionary(self.xobjects), ExtGState=Dictionary(self.states)
-        )
+        return Dictionary(Font=Dictionary(fonts), XObject=Dictionary(self.xobjects), ExtGState=Dictionary(self.states))
 
     def _style(self, style: LineStyle) -> None:
         dash = " ".join(str(round(d * MICRO)) for d in style.dash)

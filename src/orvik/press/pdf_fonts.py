@@ -58,9 +58,7 @@ class PdfFont:
     def _dictionary(self) -> Dictionary:
         head, os2, hhea = self.font["head"], self.font["OS/2"], self.font["hhea"]
         scale = 1000 / head.unitsPerEm
-        file = pikepdf.Stream(
-            self.pdf, zlib.compress(self.file), Filter=Name.FlateDecode, Length1=len(self.file)
-        )
+        file = pikepdf.Stream(self.pdf, zlib.compress(self.file), Filter=Name.FlateDecode, Length1=len(self.file))
         base = Name("/" + self.name)
         italic = "Italic" in self.name
         descriptor = Dictionary(
@@ -95,7 +93,10 @@ class PdfFont:
         )
 
     def _to_unicode(self) -> bytes:
-        rows = [f"<{glyph:04X}> <{chr(code).encode('utf-16-be').hex().upper()}>" for glyph, code in sorted(self.used.items())]
+        rows = [
+            f"<{glyph:04X}> <{chr(code).encode('utf-16-be').hex().upper()}>"
+            for glyph, code in sorted(self.used.items())
+        ]
         blocks = []
         for i in range(0, len(rows), 100):
             block = rows[i : i + 100]

@@ -26,9 +26,7 @@ def page_image(pdf: bytes, dpi: float) -> Image.Image:
     page = document[0]
     pixels = page.get_width() * page.get_height() * (dpi / 72) ** 2
     if pixels > LARGEST_PIXELS:
-        raise SheetRefused(
-            f"At {dpi:g} dots per inch this page has {pixels / 1e6:.0f} million dots; choose fewer."
-        )
+        raise SheetRefused(f"At {dpi:g} dots per inch this page has {pixels / 1e6:.0f} million dots; choose fewer.")
     image: Image.Image = page.render(scale=dpi / 72).to_pil().convert("RGB")
     return image
 

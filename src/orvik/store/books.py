@@ -29,7 +29,11 @@ def _own_kind(row: sqlite3.Row) -> OwnKind:
 def kind_change(row_id: int | None, kind: OwnKind) -> Change:
     """The change that keeps a kind, new or changed."""
     values = {
-        "name": kind.name, "label": kind.label, "family": kind.table, "sign": kind.sign_text,
-        "fields": kind.fields_text, "position": kind.position,
-    }  # fmt: skip
+        "name": kind.name,
+        "label": kind.label,
+        "family": kind.table,
+        "sign": kind.sign_text,
+        "fields": kind.fields_text,
+        "position": kind.position,
+    }
     return Change("kinds", row_id, values)

@@ -16,8 +16,18 @@ from .geometry import add_functions
 
 SCHEMA = Path(__file__).with_name("schema.sql")
 ATTRIBUTE_TABLES = (
-    "units", "sheets", "parts", "sources", "journal", "project", "stack", "views", "kinds", "stations", "drafts",
-)  # fmt: skip
+    "units",
+    "sheets",
+    "parts",
+    "sources",
+    "journal",
+    "project",
+    "stack",
+    "views",
+    "kinds",
+    "stations",
+    "drafts",
+)
 RTREE_DEFINITION = "http://www.geopackage.org/spec131/#extension_rtree"
 WKT_DEFINITION = "http://www.geopackage.org/spec131/#extension_crs_wkt"
 LONGEST_NAME = 200

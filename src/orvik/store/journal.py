@@ -16,9 +16,19 @@ Row = dict[str, Any]
 # Tables that edits may change; names go into SQL, so nothing else is let through.
 JOURNALED = frozenset(
     {
-        "lines", "areas", "points", "units", "sources", "sheets", "parts", "project", "views", "kinds", "stations",
+        "lines",
+        "areas",
+        "points",
+        "units",
+        "sources",
+        "sheets",
+        "parts",
+        "project",
+        "views",
+        "kinds",
+        "stations",
     }
-)  # fmt: skip
+)
 
 
 @dataclass(frozen=True)

@@ -13,9 +13,12 @@ from .reading import Reader
 
 
 def feature_changes(
-    project: Reader, srs_id: int, put: Sequence[Feature], gone: Iterable[tuple[Table, int]] = (),
+    project: Reader,
+    srs_id: int,
+    put: Sequence[Feature],
+    gone: Iterable[tuple[Table, int]] = (),
     also: Sequence[Change] = (),
-) -> list[Change]:  # fmt: skip
+) -> list[Change]:
     """Changes that keep features and delete others, as one entry.
 
     A project has one sheet border: a new one takes the place of the one that was there.

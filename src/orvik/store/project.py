@@ -59,9 +59,7 @@ class Project(Reader):
         connection = _connected(path, writable)
         try:
             if connection.execute("PRAGMA application_id").fetchone()[0] != APPLICATION_ID:
-                raise ProjectRefused(
-                    f"{path.name} is not a project: it is no GeoPackage. Choose another file."
-                )
+                raise ProjectRefused(f"{path.name} is not a project: it is no GeoPackage. Choose another file.")
             known = connection.execute(
                 "SELECT count(*) FROM sqlite_master WHERE name IN ('project', 'journal', 'lines', 'parts')"
             ).fetchone()[0]
@@ -73,7 +71,8 @@ class Project(Reader):
             if not writable and not upgrade.is_current(connection):
                 if not _can_be_written(path):
                     raise ProjectRefused(
-                        f"{path.name} was made by an earlier Orvik and cannot be written; copy it to a folder where it can."
+                        f"{path.name} was made by an earlier Orvik and cannot be written; "
+                        "copy it to a folder where it can."
                     )
                 # Reading needs the present form, too.
                 Project.open(path).close()
@@ -162,9 +161,7 @@ class Project(Reader):
         with self._lock:
             self._connection.execute("BEGIN")
             try:
-                self.revision = int(
-                    self._connection.execute("SELECT coalesce(max(id), 0) FROM journal").fetchone()[0]
-                )
+                self.revision = int(self._connection.execute("SELECT coalesce(max(id), 0) FROM journal").fetchone()[0])
                 yield
             finally:
                 self._connection.execute("COMMIT")
@@ -234,12 +231,12 @@ class Project(Reader):
             self.revision = entry.id
             return True
 
-    def _transact(
-        self, kind: str, label: str, of: int | None, carry_out: Callable[[], list[RowChange]]
-    ) -> Entry:
+    def _transact(self, kind: str, label: str, of: int | None, carry_out: Callable[[], list[RowChange]]) -> Entry:
         with self._lock:
             if self._watch is None:
-                raise ProjectRefused(f"Not kept: {self.path.name} can only be looked at; its file or folder is read-only.")
+                raise ProjectRefused(
+                    f"Not kept: {self.path.name} can only be looked at; its file or folder is read-only."
+                )
             self._refuse_lost()
             self.notice_outside()
             try:
@@ -313,7 +310,8 @@ class Project(Reader):
             self._put("DELETE FROM drafts WHERE seat = ?", (seat,))
             return
         self._put(
-            "INSERT INTO drafts (seat, drawing) VALUES (?, ?) ON CONFLICT (seat) DO UPDATE SET drawing = excluded.drawing",
+            "INSERT INTO drafts (seat, drawing) VALUES (?, ?) "
+            "ON CONFLICT (seat) DO UPDATE SET drawing = excluded.drawing",
             (seat, drawing),
         )
 

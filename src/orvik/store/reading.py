@@ -88,9 +88,16 @@ class Reader:
             return _columns(table, names, found, geometries)
         except (ValueError, TypeError, KeyError, OrvikError):
             # Another program has left something here; the rest of the map is none the worse for it.
-            sound = [not rows.fault_of(table, dict(zip(names, row, strict=True)), g) for row, g in zip(found, geometries, strict=True)]
+            sound = [
+                not rows.fault_of(table, dict(zip(names, row, strict=True)), g)
+                for row, g in zip(found, geometries, strict=True)
+            ]
             kept = [row for row, good in zip(found, sound, strict=True) if good]
-            return _columns(table, names, kept, geometries[np.array(sound, dtype=bool)]) if kept else Features.of(table, [])
+            return (
+                _columns(table, names, kept, geometries[np.array(sound, dtype=bool)])
+                if kept
+                else Features.of(table, [])
+            )
 
     def faults(self) -> list[Fault]:
         """Rows that hold no feature, no unit and no part, each with what is wrong with it."""

@@ -65,7 +65,9 @@ def fault_of(table: Table, row: Mapping[str, Any] | sqlite3.Row, geometry: BaseG
         return "has no kind"
     for name in ("azimuth", "inclination"):
         value = row[name]
-        if value is not None and not (isinstance(value, float | int) and 0 <= value < (360 if name == "azimuth" else 90.001)):
+        if value is not None and not (
+            isinstance(value, float | int) and 0 <= value < (360 if name == "azimuth" else 90.001)
+        ):
             return f"has an {name} of {str(value)[:20]}"
     for name, read in _READ.items():
         if name in row.keys():  # noqa: SIM118 (a row of sqlite3 tells its values, not its names)
@@ -77,9 +79,7 @@ def fault_of(table: Table, row: Mapping[str, Any] | sqlite3.Row, geometry: BaseG
 
 
 def _line_values(row: sqlite3.Row) -> dict[str, Any]:
-    return {
-        name: _READ[name](row[name]) for name in ("stretches", "knots", "band")
-    }
+    return {name: _READ[name](row[name]) for name in ("stretches", "knots", "band")}
 
 
 # How a text of the file is read, by column.
@@ -99,7 +99,11 @@ def column(name: str, values: Sequence[Any]) -> list[Any]:
 
 def columns_are_sound(table: Table, geometries: NDArray[np.object_], values: Mapping[str, list[Any]]) -> bool:
     """Whether all rows of a table hold features: the same as ``fault_of``, for all at once."""
-    kind_of = {"lines": shapely.GeometryType.LINESTRING, "areas": shapely.GeometryType.POLYGON, "points": shapely.GeometryType.POINT}
+    kind_of = {
+        "lines": shapely.GeometryType.LINESTRING,
+        "areas": shapely.GeometryType.POLYGON,
+        "points": shapely.GeometryType.POINT,
+    }
     if not (shapely.get_type_id(geometries) == kind_of[table]).all() or shapely.is_empty(geometries).any():
         return False
     if not np.isfinite(shapely.bounds(geometries)).all():

@@ -28,10 +28,15 @@ def setting_of(project: Project, faults: Sequence[Fault]) -> Setting:
     book = book_of(project)
     readings = frozenset(kind for kind in book.kinds("points") if book.needs_reading("points", kind))
     return Setting(
-        project.units_by_code(), project.scales, project.crs.metres_per_unit, book.bounding, readings,
+        project.units_by_code(),
+        project.scales,
+        project.crs.metres_per_unit,
+        book.bounding,
+        readings,
         {table: frozenset(book.kinds(table)) for table in TABLES},
-        tuple((fault.table, fault.id, fault.why) for fault in faults), tuple(printed_texts(project)),
-    )  # fmt: skip
+        tuple((fault.table, fault.id, fault.why) for fault in faults),
+        tuple(printed_texts(project)),
+    )
 
 
 def printed_texts(project: Reader) -> Iterator[tuple[str, str]]:
@@ -107,7 +112,9 @@ def plan_changes(project: Project, plan: Plan) -> list[Change]:
 def _bands_below(project: Project, plan: Plan) -> list[Feature]:
     """Bands that other units lie over once a plan is carried out."""
     lines = project.features("lines")
-    cut = [int(i) for i, band in zip(lines.ids, lines.columns["band"], strict=True) if band and set(band.cut_by) - {FAULTS}]
+    cut = [
+        int(i) for i, band in zip(lines.ids, lines.columns["band"], strict=True) if band and set(band.cut_by) - {FAULTS}
+    ]
     if not cut:
         return []
     columns = project.features("areas").patched([a for a in plan.put if a.id is not None], plan.gone)

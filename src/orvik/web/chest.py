@@ -52,7 +52,9 @@ class Chest:
         try:
             folder.mkdir(parents=True, exist_ok=True)
         except OSError as error:
-            raise ProjectRefused(f"The folder {folder.name} cannot be made ({error.strerror}); choose another with --data.") from error
+            raise ProjectRefused(
+                f"The folder {folder.name} cannot be made ({error.strerror}); choose another with --data."
+            ) from error
         grids.use_folder(folder)
 
     def path(self, slug: str) -> Path:

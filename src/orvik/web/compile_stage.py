@@ -24,9 +24,14 @@ async def compile_page(request: Request, slug: str) -> Response:
     workspace = await chest_of(request).workspace(slug)
     workspace.foresee_ink()
     return stage_page(
-        request, workspace, "compile", pen_groups=_groups(workspace), stack=stack_rows(workspace),
-        **choices(workspace), **listing(workspace),
-    )  # fmt: skip
+        request,
+        workspace,
+        "compile",
+        pen_groups=_groups(workspace),
+        stack=stack_rows(workspace),
+        **choices(workspace),
+        **listing(workspace),
+    )
 
 
 @router.get("/pens")
@@ -78,11 +83,18 @@ async def pen_slip(request: Request, slug: str, name: str) -> Response:
     workspace = await chest_of(request).workspace(slug)
     pen = workspace.book.pen(name)
     return page(
-        request, "_slip_pen.html", pen=pen, slug=slug,
+        request,
+        "_slip_pen.html",
+        pen=pen,
+        slug=slug,
         needs_unit=pen.kind in ("unit_area", "unit_tag"),
         reading=workspace.book.needs_reading(pen.table, pen.kind),
         linear=pen.kind in LINEAR,
-        own=workspace.book.own.get(pen.kind), values={}, prefix="", logging=True,
-        swatch=pen_swatch(workspace.book, pen, "slip"), dash=dash_picture(workspace.book, pen),
+        own=workspace.book.own.get(pen.kind),
+        values={},
+        prefix="",
+        logging=True,
+        swatch=pen_swatch(workspace.book, pen, "slip"),
+        dash=dash_picture(workspace.book, pen),
         units=[unit for _, unit in workspace.project.units()],
-    )  # fmt: skip
+    )

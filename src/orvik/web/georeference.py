@@ -44,9 +44,16 @@ async def georeference(request: Request, slug: str, source_id: int) -> Response:
     source = workspace.project.source(source_id)
     width, height = raster.size(raster_files.beside(workspace.project.path, source["file"]))
     return stage_page(
-        request, workspace, "ground", template="georeference.html", source=source, width=width, height=height,
-        stack=stack_rows(workspace), **_values(workspace, source),
-    )  # fmt: skip
+        request,
+        workspace,
+        "ground",
+        template="georeference.html",
+        source=source,
+        width=width,
+        height=height,
+        stack=stack_rows(workspace),
+        **_values(workspace, source),
+    )
 
 
 @router.get("/points")
@@ -56,9 +63,7 @@ async def points(request: Request, slug: str, source_id: int) -> Response:
 
 
 @router.post("/points")
-async def add_point(
-    request: Request, slug: str, source_id: int, form: Annotated[PointForm, Form()]
-) -> Response:
+async def add_point(request: Request, slug: str, source_id: int, form: Annotated[PointForm, Form()]) -> Response:
     workspace = await chest_of(request).workspace(slug)
     source = workspace.project.source(source_id)
     held = ControlSet.of_json(source["fit"])
@@ -67,12 +72,8 @@ async def add_point(
         raise FitRefused("That place is not on the picture; click on it again.")
     point = ControlPoint(form.column, form.row, x, y)
     if any((p.column, p.row) == (point.column, point.row) for p in held.points):
-        raise FitRefused(
-            "There is a control point on that pixel already; remove it first, or click elsewhere."
-        )
-    return await _keep(
-        request, workspace, source, ControlSet(held.kind, (*held.points, point)), "add control point"
-    )
+        raise FitRefused("There is a control point on that pixel already; remove it first, or click elsewhere.")
+    return await _keep(request, workspace, source, ControlSet(held.kind, (*held.points, point)), "add control point")
 
 
 @router.post("/points/{number}/switch")
@@ -92,9 +93,7 @@ async def remove_point(request: Request, slug: str, source_id: int, number: int)
     held = ControlSet.of_json(source["fit"])
     _known(held, number)
     left = held.points[:number] + held.points[number + 1 :]
-    return await _keep(
-        request, workspace, source, ControlSet(held.kind, left), f"remove control point {number + 1}"
-    )
+    return await _keep(request, workspace, source, ControlSet(held.kind, left), f"remove control point {number + 1}")
 
 
 @router.post("/kind")
@@ -114,9 +113,16 @@ async def set_kind(request: Request, slug: str, source_id: int, kind: Annotated[
 
 @router.get("/scan.png")
 async def scan(
-    request: Request, slug: str, source_id: int, left: float, top: float, right: float, bottom: float,
-    width: int, height: int,
-) -> Response:  # fmt: skip
+    request: Request,
+    slug: str,
+    source_id: int,
+    left: float,
+    top: float,
+    right: float,
+    bottom: float,
+    width: int,
+    height: int,
+) -> Response:
     """A part of the scan as it lies, sharp at the size asked for."""
     if not (np.isfinite([left, top, right, bottom]).all() and left < right and top < bottom):
         raise FileRefused("This view has no extent.")
@@ -153,9 +159,7 @@ def _ground(workspace: Workspace, source: sqlite3.Row, form: PointForm) -> tuple
     return converted(x, y, stated, source["crs"])
 
 
-async def _keep(
-    request: Request, workspace: Workspace, source: sqlite3.Row, held: ControlSet, label: str
-) -> Response:
+async def _keep(request: Request, workspace: Workspace, source: sqlite3.Row, held: ControlSet, label: str) -> Response:
     """Keep the points; the picture moves with them as soon as they hold a fit."""
     workspace.refuse_locked_picture(source["id"])
     values: dict[str, Any] = {"fit": held.json}
@@ -184,24 +188,36 @@ def _values(workspace: Workspace, source: sqlite3.Row) -> dict[str, Any]:
         if isinstance(found, Fit):
             metres = float(np.hypot(*found.residuals[i]))
             row |= {
-                "arrow": found.pixel_residuals[i].tolist(), "pixels": float(np.hypot(*found.pixel_residuals[i])),
-                "metres": metres, "sheet": on_sheet(metres, publication), "left_out": float(found.left_out[i]),
-            }  # fmt: skip
+                "arrow": found.pixel_residuals[i].tolist(),
+                "pixels": float(np.hypot(*found.pixel_residuals[i])),
+                "metres": metres,
+                "sheet": on_sheet(metres, publication),
+                "left_out": float(found.left_out[i]),
+            }
         rows.append(row)
     drawn = [
-        {"column": r["point"].column, "row": r["point"].row, "x": r["point"].x, "y": r["point"].y,
-         "on": r["point"].on, "arrow": r.get("arrow")}
+        {
+            "column": r["point"].column,
+            "row": r["point"].row,
+            "x": r["point"].x,
+            "y": r["point"].y,
+            "on": r["point"].on,
+            "arrow": r.get("arrow"),
+        }
         for r in rows
-    ]  # fmt: skip
+    ]
     return {
-        "rows": rows, "held": held, "kinds": KINDS, "least": LEAST, "drawn": json.dumps(drawn),
-        "fit": found if isinstance(found, Fit) else None, "why": found if isinstance(found, str) else "",
+        "rows": rows,
+        "held": held,
+        "kinds": KINDS,
+        "least": LEAST,
+        "drawn": json.dumps(drawn),
+        "fit": found if isinstance(found, Fit) else None,
+        "why": found if isinstance(found, str) else "",
         "rms_sheet": on_sheet(found.rms, publication) if isinstance(found, Fit) else None,
-    }  # fmt: skip
+    }
 
 
 def _table(request: Request, workspace: Workspace, source_id: int) -> Response:
     source = workspace.project.source(source_id)
-    return page(
-        request, "_control_points.html", slug=workspace.slug, source=source, **_values(workspace, source)
-    )
+    return page(request, "_control_points.html", slug=workspace.slug, source=source, **_values(workspace, source))

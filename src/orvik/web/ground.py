@@ -92,9 +92,7 @@ async def series_sheet(request: Request, slug: str, step: float = 15.0) -> Respo
     workspace = await chest_of(request).workspace(slug)
     here = ground_in_degrees(workspace.project)
     if here is None:
-        raise CoordinateRefused(
-            "There is no ground yet that a sheet of the series could hold; type one corner first."
-        )
+        raise CoordinateRefused("There is no ground yet that a sheet of the series could hold; type one corner first.")
     typed = series_corners((here[0] + here[2]) / 2, (here[1] + here[3]) / 2, step)
     return page(request, "_border_fields.html", typed=typed, in_degrees=True)
 
@@ -177,16 +175,25 @@ def set_aside(workspace: Workspace) -> list[dict[str, Any]]:
 def stack_rows(workspace: Workspace) -> list[dict[str, Any]]:
     """The layers of the stack from the top, as the page shows them."""
     listed: list[dict[str, Any]] = [
-        {"layer": layer, "name": name, "underlay": None, "table": TABLE_OF[layer]} for layer, name in LAYER_NAMES.items()
+        {"layer": layer, "name": name, "underlay": None, "table": TABLE_OF[layer]}
+        for layer, name in LAYER_NAMES.items()
     ]
     for row in reversed(workspace.project.sources()):
         if row["kind"] in underlays.KINDS and not row["aside"]:
             listed.append(
-                {"layer": f"underlay-{row['id']}", "name": row["name"], "underlay": row["id"],
-                 "multiply": bool(row["multiply"]), "placed": underlays.can_be_shown(row), "fitted": bool(row["fit"]), "relief": bool(row["relief"]),
-                 "tiling": _is_tiled_now(workspace, row), "group": row["grouping"],
-                 "trouble": underlays.trouble_with(workspace.project.path, row)}
-            )  # fmt: skip
+                {
+                    "layer": f"underlay-{row['id']}",
+                    "name": row["name"],
+                    "underlay": row["id"],
+                    "multiply": bool(row["multiply"]),
+                    "placed": underlays.can_be_shown(row),
+                    "fitted": bool(row["fit"]),
+                    "relief": bool(row["relief"]),
+                    "tiling": _is_tiled_now(workspace, row),
+                    "group": row["grouping"],
+                    "trouble": underlays.trouble_with(workspace.project.path, row),
+                }
+            )
     for entry in listed:
         entry["state"] = workspace.layer(entry["layer"])
     return listed

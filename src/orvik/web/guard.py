@@ -36,9 +36,7 @@ class Guard:
         The largest body that is taken.
     """
 
-    def __init__(
-        self, app: ASGIApp, names: frozenset[str] = LOCAL_NAMES, upload_bytes: int = UPLOAD_BYTES
-    ) -> None:
+    def __init__(self, app: ASGIApp, names: frozenset[str] = LOCAL_NAMES, upload_bytes: int = UPLOAD_BYTES) -> None:
         self.app = app
         self.names = names
         self.upload_bytes = upload_bytes
@@ -57,9 +55,7 @@ class Guard:
         length = headers.get("content-length", "0")
         if not length.isdigit() or int(length) > self.upload_bytes:
             limit = self.upload_bytes // (1024 * 1024)
-            await self._refuse(
-                scope, receive, send, 413, f"This file is larger than {limit} MB; make it smaller."
-            )
+            await self._refuse(scope, receive, send, 413, f"This file is larger than {limit} MB; make it smaller.")
             return
         await self._answered(scope, self._counted(receive), self._sealed(send))
 

@@ -61,7 +61,9 @@ async def keep(request: Request, slug: str, token: str) -> Response:
     changes = await workers_of(request).run(intake.packed_changes, workspace.project.path, found.reading, path.name)
     await workspace.apply(f"bring in {path.name[:80]}", changes)
     thrown_away(chest.folder, token)
-    return page(request, "_brought_in.html", title=path.name, count=len(found.reading.features), left=len(found.reading.left))
+    return page(
+        request, "_brought_in.html", title=path.name, count=len(found.reading.features), left=len(found.reading.left)
+    )
 
 
 @router.post("/{token}/refer")
@@ -103,14 +105,27 @@ async def _preview(
     counts = Counter(f.table for f in reading.features) if reading else Counter()
     left = reading.left if reading else ()
     return page(
-        request, "_incoming.html", slug=workspace.slug, token=token, title=path.name, plan=found.plan, why=found.why,
-        reading=reading, counts={TABLE_WORDS[t]: n for t, n in counts.items()}, columns=found.columns,
-        labels=fields.LABELS, places=_answers(workspace, asked, found.middle) if found.middle else [],
-        own=list(fields.OWN), tables=found.tables, words=TABLE_WORDS,
+        request,
+        "_incoming.html",
+        slug=workspace.slug,
+        token=token,
+        title=path.name,
+        plan=found.plan,
+        why=found.why,
+        reading=reading,
+        counts={TABLE_WORDS[t]: n for t, n in counts.items()},
+        columns=found.columns,
+        labels=fields.LABELS,
+        places=_answers(workspace, asked, found.middle) if found.middle else [],
+        own=list(fields.OWN),
+        tables=found.tables,
+        words=TABLE_WORDS,
         kinds={t: sorted(workspace.book.kinds(t) - {"border"}) for t in TABLES},
-        picture=_picture(workspace, reading) if reading else "", stated=found.stated[:60],
-        left=left[:LISTED], left_count=len(left),
-    )  # fmt: skip
+        picture=_picture(workspace, reading) if reading else "",
+        stated=found.stated[:60],
+        left=left[:LISTED],
+        left_count=len(left),
+    )
 
 
 def _answers(workspace: Workspace, asked: dict[str, str], middle: tuple[float, float]) -> list[dict[str, Any]]:
@@ -134,13 +149,9 @@ def _picture(workspace: Workspace, reading: vector.Reading) -> str:
 
     def d(geometry: shapely.geometry.base.BaseGeometry, close: bool = False) -> str:
         pieces = []
-        for part in shapely.get_parts(
-            shapely.boundary(geometry) if geometry.geom_type == "Polygon" else geometry
-        ):
+        for part in shapely.get_parts(shapely.boundary(geometry) if geometry.geom_type == "Polygon" else geometry):
             xy = shapely.get_coordinates(shapely.simplify(part, tolerance))
-            pieces.append(
-                "M" + "L".join(f"{(x - west) * k:.1f} {(north - y) * k:.1f}" for x, y in xy.tolist())
-            )
+            pieces.append("M" + "L".join(f"{(x - west) * k:.1f} {(north - y) * k:.1f}" for x, y in xy.tolist()))
         return "".join(pieces)
 
     lines = "".join(d(g) for g in shapes if g.geom_type != "Point")

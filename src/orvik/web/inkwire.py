@@ -31,9 +31,7 @@ class _Blob:
         return where
 
 
-def packed(
-    layers: Mapping[str, Group], origin: Place, revision: int, replaces: Iterable[int] | None = None
-) -> bytes:
+def packed(layers: Mapping[str, Group], origin: Place, revision: int, replaces: Iterable[int] | None = None) -> bytes:
     """Layers of ground ink as one binary message.
 
     Parameters
@@ -53,9 +51,7 @@ def packed(
         "revision": revision,
         "origin": list(origin),
         "replaces": None if replaces is None else list(replaces),
-        "layers": [
-            {"name": name, "items": _items(group.items, origin, blob)} for name, group in layers.items()
-        ],
+        "layers": [{"name": name, "items": _items(group.items, origin, blob)} for name, group in layers.items()],
     }
     text = json.dumps(head, separators=(",", ":")).encode()
     text += b" " * (-(len(text) + 4) % 4)
@@ -79,14 +75,23 @@ def _items(items: Iterable[Item], origin: Place, blob: _Blob | None) -> list[dic
             out.append({"t": "stroke", **_style(item.style), **_paths(item.paths, origin, put)})
         elif isinstance(item, Fill):
             out.append(
-                {"t": "fill", "colour": item.colour, "spread": item.spread, "parts": put(item.parts, "u"),
-                 **_paths(item.paths, origin, put)}
-            )  # fmt: skip
+                {
+                    "t": "fill",
+                    "colour": item.colour,
+                    "spread": item.spread,
+                    "parts": put(item.parts, "u"),
+                    **_paths(item.paths, origin, put),
+                }
+            )
         elif isinstance(item, Marks):
             out.append(
-                {"t": "marks", "symbol": _symbol(item.symbol), "at": put(item.at - np.array(origin), "f"),
-                 "angles": put(item.angles, "f")}
-            )  # fmt: skip
+                {
+                    "t": "marks",
+                    "symbol": _symbol(item.symbol),
+                    "at": put(item.at - np.array(origin), "f"),
+                    "angles": put(item.angles, "f"),
+                }
+            )
         elif isinstance(item, Text):
             texts.append(item)
             continue
@@ -106,9 +111,7 @@ def _texts(texts: list[Text], origin: Place, put: Any) -> dict[str, Any]:
     looks = [colours.setdefault((t.colour, t.halo), len(colours)) for t in texts]
     return {
         "t": "texts",
-        "runs": [
-            {"size": r.size, "pieces": [_letters(*piece) for piece in r.pieces()]} for r in runs
-        ],
+        "runs": [{"size": r.size, "pieces": [_letters(*piece) for piece in r.pieces()]} for r in runs],
         "colours": [list(c) for c in colours],
         "run": put(which, "u"),
         "colour": put(looks, "u"),

@@ -40,7 +40,9 @@ async def add(request: Request, slug: str) -> Response:
     workspace = await chest_of(request).workspace(slug)
     form = await request.form()
     label = str(form.get("label") or "").strip()
-    name = re.sub(r"[^a-z0-9]+", "_", unicodedata.normalize("NFKD", label).encode("ascii", "ignore").decode().lower()).strip("_")
+    name = re.sub(
+        r"[^a-z0-9]+", "_", unicodedata.normalize("NFKD", label).encode("ascii", "ignore").decode().lower()
+    ).strip("_")
     if any(name in workspace.book.kinds(table) for table in TABLES):
         raise FeatureRefused(f"There is a kind {label} already; choose another name.")
     table = str(form.get("table") or "points")
@@ -59,7 +61,9 @@ async def change(request: Request, slug: str, name: str) -> Response:
     made = _from(await request.form(), old.name, old.table, old.position)
     gone = {f.name for f in old.fields} - {f.name for f in made.fields}
     if gone and workspace.project.kind_use(old.table, old.name):
-        raise FeatureRefused(f"Features of this kind have {sorted(gone)[0]} filled in; keep the field, or delete them first.")
+        raise FeatureRefused(
+            f"Features of this kind have {sorted(gone)[0]} filled in; keep the field, or delete them first."
+        )
     if made != old:
         await workspace.apply(f"change kind {old.label}", [kind_change(row_id, made)])
     return _form(request, slug, *_found(workspace, name))
@@ -91,9 +95,16 @@ def _from(form: FormData, name: str, table: Table, position: int) -> OwnKind:
         raise FeatureRefused("The width of a line is a number of millimetres, such as 0.3.") from error
     label = str(form.get("label") or "").strip()
     return OwnKind(
-        name, label, table, str(form.get("colour") or "#7A3E9D"), str(form.get("shape") or "circle"), width,
-        str(form.get("dash") or "solid"), tuple(fields), position,
-    )  # fmt: skip
+        name,
+        label,
+        table,
+        str(form.get("colour") or "#7A3E9D"),
+        str(form.get("shape") or "circle"),
+        width,
+        str(form.get("dash") or "solid"),
+        tuple(fields),
+        position,
+    )
 
 
 def _named(workspace: Workspace, name: str) -> tuple[int, OwnKind]:
@@ -115,6 +126,14 @@ def _form(request: Request, slug: str, row_id: int | None, kind: OwnKind | None,
         fields.append({"name": one.name, "kind": one.kind, "choices": listed, "required": one.required})
     fields += [{"name": "", "kind": "choice" if not fields else "text", "choices": "", "required": False}] * 2
     return page(
-        request, "_kind.html", slug=slug, kind=kind, used=used, fields=fields[:MOST_FIELDS], families=NAMES,
-        shapes=SHAPES, dashes=list(DASHES), types=TYPES,
-    )  # fmt: skip
+        request,
+        "_kind.html",
+        slug=slug,
+        kind=kind,
+        used=used,
+        fields=fields[:MOST_FIELDS],
+        families=NAMES,
+        shapes=SHAPES,
+        dashes=list(DASHES),
+        types=TYPES,
+    )

@@ -137,7 +137,9 @@ class Live:
         if message is None:
             # The page waits for an answer with its number, whatever else is wrong with the message.
             named = re.search(r'"n"\s*:\s*(\d{1,15})\b', (text or "")[:1000])
-            self.send({"n": int(named[1]) if named else None, "refused": "This message cannot be read; load the page again."})
+            self.send(
+                {"n": int(named[1]) if named else None, "refused": "This message cannot be read; load the page again."}
+            )
             return
         number = message.get("n")
         handler = handlers().get(str(message.get("do")))
@@ -224,9 +226,13 @@ class Live:
         ]
 
     async def keep(
-        self, label: str, put: Sequence[Feature], gone: Sequence[tuple[Table, int]] = (),
-        nodes: Sequence[tuple[float, float]] = (), also: Sequence[Change] = (),
-    ) -> Entry:  # fmt: skip
+        self,
+        label: str,
+        put: Sequence[Feature],
+        gone: Sequence[tuple[Table, int]] = (),
+        nodes: Sequence[tuple[float, float]] = (),
+        also: Sequence[Change] = (),
+    ) -> Entry:
         """Keep features as one entry.
 
         Parameters
@@ -285,8 +291,14 @@ def handlers() -> dict[str, Handler]:
         )
 
         rooms: tuple[Any, ...] = (
-            live_ring, live_drawing, live_attitudes, live_hand, live_changing, live_areas, live_findings,
-        )  # fmt: skip
+            live_ring,
+            live_drawing,
+            live_attitudes,
+            live_hand,
+            live_changing,
+            live_areas,
+            live_findings,
+        )
         for room in rooms:
             _HANDLERS.update(room.HANDLERS)
     return _HANDLERS

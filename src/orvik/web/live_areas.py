@@ -160,5 +160,9 @@ async def fill(live: Live, message: Answer) -> Answer:
 _Drawn = Callable[[Live, Answer, list[Feature]], Awaitable[Answer]]
 _DRAWN: dict[str, _Drawn] = {"reshape": _reshape, "split": _split, "hole": _hole}
 HANDLERS: dict[str, Handler] = {
-    "begin": begin, "merge": merge, "trim_overlaps": trim_overlaps, "clip": clip_to_shore, "fill": fill,
-}  # fmt: skip
+    "begin": begin,
+    "merge": merge,
+    "trim_overlaps": trim_overlaps,
+    "clip": clip_to_shore,
+    "fill": fill,
+}

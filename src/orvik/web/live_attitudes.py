@@ -19,9 +19,13 @@ def preview(live: Live, text: str, vertex: Vertex, dip_direction: bool = False) 
     assert pen is not None
     attitude = parse_reading(text, dip_direction, pen.kind)
     sign = Feature(
-        "points", point_geometry(vertex), pen.kind, id=0,
-        azimuth=attitude.azimuth, inclination=attitude.inclination,
-    )  # fmt: skip
+        "points",
+        point_geometry(vertex),
+        pen.kind,
+        id=0,
+        azimuth=attitude.azimuth,
+        inclination=attitude.inclination,
+    )
     items = live.workspace.ink_of([sign])["attitudes"].items
     return {"sign": plain(items, vertex.place), "origin": vertex.place, "words": attitude.words, "text": attitude.text}
 
@@ -61,10 +65,14 @@ async def keep_reading(live: Live, message: Answer) -> Answer:
         raise FeatureRefused("Click where the reading was taken first.")
     attitude = parse_reading(str(message["text"]), bool(message.get("dip_direction")), live.pen.kind)
     feature = Feature(
-        "points", point_geometry(live.waiting), live.pen.kind,
-        azimuth=attitude.azimuth, inclination=attitude.inclination,
-        capture_scale=live.waiting.capture_scale, note=str(message.get("note") or ""),
-    )  # fmt: skip
+        "points",
+        point_geometry(live.waiting),
+        live.pen.kind,
+        azimuth=attitude.azimuth,
+        inclination=attitude.inclination,
+        capture_scale=live.waiting.capture_scale,
+        note=str(message.get("note") or ""),
+    )
     also = []
     if live.station is not None:
         also.append(Change("stations", live.station, {"point_id": Made(0)}))

@@ -30,7 +30,7 @@ from ..core.vertices import (
     spliced,
     vertex_at,
     with_vertex,
-)  # fmt: skip
+)
 from .live import Answer, Handler, Live, new_ids, number_of, place_of, text_of, vertex_of, whole_of
 
 Floats = NDArray[np.float64]
@@ -64,9 +64,10 @@ def _sharing(live: Live, feature: Feature, run: Floats, spans: list[Run]) -> lis
     """Features that hold a run of vertices, or the spans of a curve."""
     places = [(float(x), float(y)) for x, y in run]
     found = {
-        (f.table, f.id): f for f in live.beside(places, [feature])
+        (f.table, f.id): f
+        for f in live.beside(places, [feature])
         if all(vertex_at(f, place) is not None for place in places)
-    }  # fmt: skip
+    }
     inner = [(float(old[0, 0]), float(old[0, 1])) for old, _ in spans]
     found |= {(f.table, f.id): f for f in live.beside(inner, [feature])}
     return list(found.values())
@@ -156,10 +157,12 @@ async def smooth(live: Live, message: Answer) -> Answer:
 def _along(live: Live, feature: Feature) -> list[Feature]:
     """Everything that touches a feature, in layers that may be touched."""
     return [
-        f for f in live.workspace.around(feature.geometry.bounds, frozenset({"lines", "areas"}))
-        if (f.table, f.id) != (feature.table, feature.id) and live.workspace.may_touch(f.table)
+        f
+        for f in live.workspace.around(feature.geometry.bounds, frozenset({"lines", "areas"}))
+        if (f.table, f.id) != (feature.table, feature.id)
+        and live.workspace.may_touch(f.table)
         and shapely.dwithin(f.geometry, feature.geometry, 1e-6)
-    ]  # fmt: skip
+    ]
 
 
 async def lead_on(live: Live, message: Answer) -> Answer:
@@ -287,7 +290,9 @@ async def stretch(live: Live, message: Answer) -> Answer:
     segments = len(paths_of(marked)[0]) - 1
     base = margin_certainty(marked, side)
     told = with_stretch(base, marked.stretches, segments, Stretch(ends[0], ends[-1], str(message["certainty"]), side))
-    entry = await live.keep(f"change a stretch of {feature.name}", [marked.changed(stretches=told)], nodes=[start, place])
+    entry = await live.keep(
+        f"change a stretch of {feature.name}", [marked.changed(stretches=told)], nodes=[start, place]
+    )
     return live.kept_answer(entry, [("lines", feature.id or 0)])
 
 
@@ -299,7 +304,17 @@ def margin_certainty(feature: Feature, side: str) -> str:
 
 
 HANDLERS: dict[str, Handler] = {
-    "move_vertex": move_vertex, "remove_vertex": remove_vertex, "reverse": reverse, "thin": thin, "smooth": smooth,
-    "extend": lead_on, "trim": lead_on, "cut": cut_line, "join": join, "like": like, "move": move_whole,
-    "parallel": beside, "stretch": stretch,
-}  # fmt: skip
+    "move_vertex": move_vertex,
+    "remove_vertex": remove_vertex,
+    "reverse": reverse,
+    "thin": thin,
+    "smooth": smooth,
+    "extend": lead_on,
+    "trim": lead_on,
+    "cut": cut_line,
+    "join": join,
+    "like": like,
+    "move": move_whole,
+    "parallel": beside,
+    "stretch": stretch,
+}

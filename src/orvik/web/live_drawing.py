@@ -197,8 +197,12 @@ def _led(live: Live, vertex: Vertex) -> list[Vertex]:
         raise FeatureRefused("To follow an edge, both clicks must hold an edge, an end or a vertex of it.")
     start, end = drawn[-1].place, vertex.place
     reach = AROUND * max(math.hypot(end[0] - start[0], end[1] - start[1]), live.sheet_units(5))
-    bounds = (min(start[0], end[0]) - reach, min(start[1], end[1]) - reach,
-              max(start[0], end[0]) + reach, max(start[1], end[1]) + reach)  # fmt: skip
+    bounds = (
+        min(start[0], end[0]) - reach,
+        min(start[1], end[1]) - reach,
+        max(start[0], end[0]) + reach,
+        max(start[1], end[1]) + reach,
+    )
     tables = (live.workspace.tables_in_sight() & live.snapping) - {"points"}
     features = [live.workspace.project.feature(*key) for key in live.workspace.index.within(bounds, tables)]
     way = followed(features, start, end)
@@ -216,10 +220,14 @@ async def _point(live: Live, vertex: Vertex, message: Answer) -> Answer:
         return {"waiting": vertex.place, **preview(live, "000/45", vertex)}
     values = message.get("fields")
     feature = Feature(
-        "points", point_geometry(vertex), pen.kind, certainty=pen.certainty, capture_scale=vertex.capture_scale,
+        "points",
+        point_geometry(vertex),
+        pen.kind,
+        certainty=pen.certainty,
+        capture_scale=vertex.capture_scale,
         map_unit=text_of(message.get("unit")) if pen.kind == "unit_tag" else None,
         fields=dict(values) if isinstance(values, dict) else {},
-    )  # fmt: skip
+    )
     if pen.kind == "unit_tag" and not feature.map_unit:
         raise FeatureRefused("A unit tag needs a map unit; choose one in the slip first.")
     entry = await live.keep(f"add {pen.kind.replace('_', ' ')}", [feature])
@@ -345,6 +353,16 @@ def drawing_words(live: Live, pointer: Vertex | None = None) -> Answer:
 
 
 HANDLERS: dict[str, Handler] = {
-    "hello": hello, "take_up": take_up, "drop_left": drop_left, "pen": take_pen, "way": take_way, "align": align, "press": press, "free": free_hand,
-    "step": step, "back": back, "finish": finish, "drop": drop,
-}  # fmt: skip
+    "hello": hello,
+    "take_up": take_up,
+    "drop_left": drop_left,
+    "pen": take_pen,
+    "way": take_way,
+    "align": align,
+    "press": press,
+    "free": free_hand,
+    "step": step,
+    "back": back,
+    "finish": finish,
+    "drop": drop,
+}

@@ -19,7 +19,12 @@ async def pick(live: Live, message: Answer) -> Answer:
 
 async def pick_box(live: Live, message: Answer) -> Answer:
     """All features that lie wholly in a box."""
-    bounds = (number_of(message["west"]), number_of(message["south"]), number_of(message["east"]), number_of(message["north"]))
+    bounds = (
+        number_of(message["west"]),
+        number_of(message["south"]),
+        number_of(message["east"]),
+        number_of(message["north"]),
+    )
     keys = live.workspace.index.within(bounds, live.workspace.tables_in_sight(), whole=True)
     return _many(live, keys)
 
@@ -109,6 +114,14 @@ async def state(live: Live, message: Answer) -> Answer:
 
 
 HANDLERS: dict[str, Handler] = {
-    "pick": pick, "pick_box": pick_box, "show": show, "alike": alike, "pick_where": pick_where, "neighbour": neighbour, "delete": delete,
-    "undo": undo, "redo": redo, "state": state,
-}  # fmt: skip
+    "pick": pick,
+    "pick_box": pick_box,
+    "show": show,
+    "alike": alike,
+    "pick_where": pick_where,
+    "neighbour": neighbour,
+    "delete": delete,
+    "undo": undo,
+    "redo": redo,
+    "state": state,
+}

@@ -55,8 +55,7 @@ async def aim(live: Live, message: Answer) -> Answer:
     target = live.workspace.index.snap(x, y, radius, switches, live.workspace.tables_in_sight())
     crossing = nearest_crossing(project.crs, x, y, radius)
     if target is not None and (
-        crossing is None
-        or math.hypot(target.x - x, target.y - y) <= math.hypot(crossing.x - x, crossing.y - y)
+        crossing is None or math.hypot(target.x - x, target.y - y) <= math.hypot(crossing.x - x, crossing.y - y)
     ):
         at, label = (target.x, target.y), target.label
     elif crossing is not None:
@@ -94,9 +93,7 @@ def place_words(live: Live, x: float, y: float) -> Answer:
     longitude, latitude = crs.to_geographic(x, y)
     geographic = ""
     if math.isfinite(longitude) and math.isfinite(latitude):
-        geographic = (
-            f"{format_angle(float(latitude), 'latitude')} {format_angle(float(longitude), 'longitude')}"
-        )
+        geographic = f"{format_angle(float(latitude), 'latitude')} {format_angle(float(longitude), 'longitude')}"
     return {"grid": format_grid(x, y), "geographic": geographic}
 
 

@@ -91,9 +91,12 @@ async def notebook(request: Request, slug: str) -> Response:
 
 @router.post("/preview")
 async def preview(
-    request: Request, slug: str, table: Annotated[UploadFile | None, File()] = None,
-    text: Annotated[str, Form()] = "", name: Annotated[str, Form()] = "table",
-) -> Response:  # fmt: skip
+    request: Request,
+    slug: str,
+    table: Annotated[UploadFile | None, File()] = None,
+    text: Annotated[str, Form()] = "",
+    name: Annotated[str, Form()] = "table",
+) -> Response:
     """What a table would bring in, as a file or again with answers; nothing is kept."""
     workspace = await chest_of(request).workspace(slug)
     if table is not None and table.filename:
@@ -103,11 +106,19 @@ async def preview(
         text, name = decoded(data), table.filename
     answers = _answers(await request.form())
     read = await _read(workspace, text, answers)
-    choices = {kind: kind.replace("_", " ") for kind in sorted(set(KINDS.values()))} | {LEFT_OUT: "leave these rows out"}
+    choices = {kind: kind.replace("_", " ") for kind in sorted(set(KINDS.values()))} | {
+        LEFT_OUT: "leave these rows out"
+    }
     return page(
-        request, "_notebook_preview.html", slug=slug, read=read, title=name[:60], text=text, answers=answers,
+        request,
+        "_notebook_preview.html",
+        slug=slug,
+        read=read,
+        title=name[:60],
+        text=text,
+        answers=answers,
         choices=choices,
-    )  # fmt: skip
+    )
 
 
 def _answers(form: FormData) -> dict[str, str]:
@@ -145,7 +156,9 @@ async def sent(request: Request, slug: str, station: SentStation) -> Response:
     project = workspace.project
     kind = station.kind if station.kind in KINDS.values() else ""
     if not kind:
-        raise FeatureRefused(f"“{station.kind}” is no kind of reading; send one of {', '.join(sorted(set(KINDS.values())))}.")
+        raise FeatureRefused(
+            f"“{station.kind}” is no kind of reading; send one of {', '.join(sorted(set(KINDS.values())))}."
+        )
     if (station.azimuth is None) != (station.inclination is None):
         raise FeatureRefused("A reading is an azimuth and an inclination; send both or neither.")
     if station.azimuth is not None and station.inclination is not None:
@@ -179,9 +192,15 @@ def station_named(workspace: Workspace, station_id: int) -> Station:
 
 def _change(station: Station) -> Change:
     values = {
-        "name": station.name, "x": station.x, "y": station.y, "kind": station.kind, "azimuth": station.azimuth,
-        "inclination": station.inclination, "note": station.note, "point_id": station.point_id,
-    }  # fmt: skip
+        "name": station.name,
+        "x": station.x,
+        "y": station.y,
+        "kind": station.kind,
+        "azimuth": station.azimuth,
+        "inclination": station.inclination,
+        "note": station.note,
+        "point_id": station.point_id,
+    }
     return Change("stations", None, values)
 
 

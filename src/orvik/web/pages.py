@@ -69,9 +69,7 @@ def page(request: Request, name: str, **values: Any) -> Response:
     return templates.TemplateResponse(request, name, values)
 
 
-def stage_page(
-    request: Request, workspace: Workspace, stage: str, template: str = "", **values: Any
-) -> Response:
+def stage_page(request: Request, workspace: Workspace, stage: str, template: str = "", **values: Any) -> Response:
     """A page of one stage of a project; a stage may have more than the one named after it."""
     return page(
         request,

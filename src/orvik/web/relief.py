@@ -40,9 +40,7 @@ class ReliefForm(BaseModel):
 
 
 @router.post("/underlays/{source_id}/relief")
-async def set_relief(
-    request: Request, slug: str, source_id: int, form: Annotated[ReliefForm, Form()]
-) -> Response:
+async def set_relief(request: Request, slug: str, source_id: int, form: Annotated[ReliefForm, Form()]) -> Response:
     workspace = await chest_of(request).workspace(slug)
     workspace.refuse_locked_picture(source_id)
     source = workspace.project.source(source_id)

@@ -29,9 +29,15 @@ SCREEN_DPI = 120.0
 THUMBNAIL_DPI = 40.0
 # Width and height in millimetres of a part that is newly placed.
 NEW_SIZES = {
-    "map_panel": (120.0, 90.0), "title": (160.0, 10.0), "explanation": (90.0, 120.0), "scale_bar": (85.0, 8.0),
-    "north_arrow": (30.0, 24.0), "fraction": (30.0, 5.0), "credit_note": (80.0, 20.0), "text": (60.0, 12.0),
-}  # fmt: skip
+    "map_panel": (120.0, 90.0),
+    "title": (160.0, 10.0),
+    "explanation": (90.0, 120.0),
+    "scale_bar": (85.0, 8.0),
+    "north_arrow": (30.0, 24.0),
+    "fraction": (30.0, 5.0),
+    "credit_note": (80.0, 20.0),
+    "text": (60.0, 12.0),
+}
 
 
 class PartForm(BaseModel):
@@ -61,9 +67,17 @@ async def sheet_page(request: Request, slug: str, sheet: int | None = None) -> R
     chosen = next((s for s in sheets if s.id == sheet), sheets[0] if sheets else None)
     parts = project.parts(chosen.id) if chosen and chosen.id else []
     return stage_page(
-        request, workspace, "sheet", sheets=sheets, sheet=chosen, parts=list(reversed(parts)),
-        kinds=PART_KINDS, papers=PAPERS, border=project.border(), essentials=essentials(parts),
-    )  # fmt: skip
+        request,
+        workspace,
+        "sheet",
+        sheets=sheets,
+        sheet=chosen,
+        parts=list(reversed(parts)),
+        kinds=PART_KINDS,
+        papers=PAPERS,
+        border=project.border(),
+        essentials=essentials(parts),
+    )
 
 
 @router.post("/sheets")
@@ -85,12 +99,8 @@ async def add_sheet(
         raise SheetRefused(f"There is a sheet {made.name} already; choose another name.")
     border = project.border()
     if border is None:
-        raise SheetRefused(
-            "The project has no sheet border yet; set it in Ground, so that the panel can show it."
-        )
-    parts = laid_out(
-        made.name, project.name, (width, height), border, project.scales.publication, project.crs, label
-    )
+        raise SheetRefused("The project has no sheet border yet; set it in Ground, so that the panel can show it.")
+    parts = laid_out(made.name, project.name, (width, height), border, project.scales.publication, project.crs, label)
     entry = await workspace.apply(f"add sheet {made.name}", rows.sheet_changes(made, parts))
     return Response(status_code=204, headers={"HX-Redirect": f"/p/{slug}/sheet?sheet={entry.changes[0].id}"})
 
@@ -110,10 +120,18 @@ async def sheet_ink(request: Request, slug: str, sheet_id: int) -> dict[str, Any
     sheet = workspace.project.sheet(sheet_id)
     fragments = await workers_of(request).run(sheet_fragments, workspace.project.path, sheet_id, SCREEN_DPI)
     parts = [
-        {"id": p.id, "label": p.label, "x": p.x, "y": p.y, "width": p.width, "height": p.height,
-         "locked": p.locked, "svg": fragments.get(p.id or 0, "")}
+        {
+            "id": p.id,
+            "label": p.label,
+            "x": p.x,
+            "y": p.y,
+            "width": p.width,
+            "height": p.height,
+            "locked": p.locked,
+            "svg": fragments.get(p.id or 0, ""),
+        }
         for p in workspace.project.parts(sheet_id)
-    ]  # fmt: skip
+    ]
     return {
         "width": sheet.width,
         "height": sheet.height,
@@ -133,8 +151,15 @@ async def thumbnail(request: Request, slug: str, sheet_id: int) -> Response:
 async def placed(request: Request, slug: str, sheet_id: int, part: int | None = None) -> Response:
     workspace = await chest_of(request).workspace(slug)
     parts = workspace.project.parts(sheet_id)
-    return page(request, "_placed.html", slug=slug, parts=list(reversed(parts)), chosen=part,
-                essentials=essentials(parts), with_essentials=True)  # fmt: skip
+    return page(
+        request,
+        "_placed.html",
+        slug=slug,
+        parts=list(reversed(parts)),
+        chosen=part,
+        essentials=essentials(parts),
+        with_essentials=True,
+    )
 
 
 @router.post("/sheets/{sheet_id}/parts")
@@ -157,9 +182,15 @@ async def add_part(request: Request, slug: str, sheet_id: int, kind: Annotated[s
         settings = {"text": "Geologic map of " + sheet.name if kind == "title" else "Text"}
     top = max((p.position for p in project.parts(sheet_id)), default=0)
     part = Part(
-        kind, (sheet.width - width) / 2, (sheet.height - height) / 2, width, height,
-        sheet_id=sheet_id, position=top + 1, settings=settings,
-    )  # fmt: skip
+        kind,
+        (sheet.width - width) / 2,
+        (sheet.height - height) / 2,
+        width,
+        height,
+        sheet_id=sheet_id,
+        position=top + 1,
+        settings=settings,
+    )
     entry = await workspace.apply(f"add {part.label.lower()}", [rows.part_change(part)])
     return Response(status_code=204, headers={"Orvik-Part": str(entry.changes[0].id)})
 
@@ -171,9 +202,7 @@ async def part_slip(request: Request, slug: str, part_id: int) -> Response:
 
 
 @router.post("/parts/{part_id}")
-async def change_part(
-    request: Request, slug: str, part_id: int, form: Annotated[PartForm, Form()]
-) -> Response:
+async def change_part(request: Request, slug: str, part_id: int, form: Annotated[PartForm, Form()]) -> Response:
     workspace = await chest_of(request).workspace(slug)
     old = workspace.project.part(part_id)
     new = _changed(old, form)
@@ -244,9 +273,7 @@ def _changed(old: Part, form: PartForm) -> Part:
 
 
 def _part_slip(request: Request, workspace: Workspace, part: Part) -> Response:
-    layers = [
-        (name, words, part.settings.get("layers", {}).get(name, 1.0)) for name, words in LAYER_WORDS.items()
-    ]
+    layers = [(name, words, part.settings.get("layers", {}).get(name, 1.0)) for name, words in LAYER_WORDS.items()]
     for row in workspace.project.sources():
         if row["kind"] in underlays.KINDS:
             strength = part.settings.get("underlays", {}).get(str(row["id"]), 0.0)
@@ -258,6 +285,11 @@ def _part_slip(request: Request, workspace: Workspace, part: Part) -> Response:
         here = tissot(crs, *crs.to_geographic(float(x), float(y)))
         factors = (float(here.smallest), float(here.largest))
     return page(
-        request, "_part.html", slug=workspace.slug, part=part, layers=layers, factors=factors,
+        request,
+        "_part.html",
+        slug=workspace.slug,
+        part=part,
+        layers=layers,
+        factors=factors,
         project=workspace.project,
-    )  # fmt: skip
+    )

@@ -41,14 +41,18 @@ async def signs(request: Request, slug: str) -> Response:
         families.setdefault(line.kind.capitalize(), []).append((line.label, line_swatch(line, 22), line.says))
     for point in book.points:
         drawn = point_swatch(point, f"plate-{point.label}".replace(" ", "-").replace(",", ""))
-        families.setdefault(point.kind.replace("_", " ").capitalize(), []).append(
-            (point.label, drawn, point.says)
-        )
+        families.setdefault(point.kind.replace("_", " ").capitalize(), []).append((point.label, drawn, point.says))
     units = workspace.project.units()
     return stage_page(
-        request, workspace, "signs", families=families, units=units,
-        chosen=units[0] if units else None, uses=_uses(workspace), revision=workspace.project.revision,
-    )  # fmt: skip
+        request,
+        workspace,
+        "signs",
+        families=families,
+        units=units,
+        chosen=units[0] if units else None,
+        uses=_uses(workspace),
+        revision=workspace.project.revision,
+    )
 
 
 @router.get("/units")
@@ -62,7 +66,9 @@ async def add_unit_here(request: Request, slug: str, form: Annotated[UnitForm, F
     """A unit made where one is to be chosen; gives the choice with it chosen."""
     workspace = await chest_of(request).workspace(slug)
     made = await _added(workspace, form)
-    return page(request, "_unit_choice.html", slug=slug, units=[u for _, u in workspace.project.units()], taken=made.code)
+    return page(
+        request, "_unit_choice.html", slug=slug, units=[u for _, u in workspace.project.units()], taken=made.code
+    )
 
 
 @router.get("/units/to-tag")
@@ -81,8 +87,14 @@ async def new_unit(request: Request, slug: str) -> Response:
 @router.get("/units/{unit_id}")
 async def unit(request: Request, slug: str, unit_id: int) -> Response:
     workspace = await chest_of(request).workspace(slug)
-    return page(request, "_unit.html", slug=slug, chosen=_unit(workspace, unit_id), uses=_uses(workspace),
-                revision=workspace.project.revision)  # fmt: skip
+    return page(
+        request,
+        "_unit.html",
+        slug=slug,
+        chosen=_unit(workspace, unit_id),
+        uses=_uses(workspace),
+        revision=workspace.project.revision,
+    )
 
 
 @router.post("/units")
@@ -108,9 +120,7 @@ def _typed(form: UnitForm, position: int) -> MapUnit:
 
 
 @router.post("/units/{unit_id}")
-async def change_unit(
-    request: Request, slug: str, unit_id: int, form: Annotated[UnitForm, Form()]
-) -> Response:
+async def change_unit(request: Request, slug: str, unit_id: int, form: Annotated[UnitForm, Form()]) -> Response:
     """Change a unit; features that name it follow a new code in the same entry."""
     workspace = await chest_of(request).workspace(slug)
     _, old = _unit(workspace, unit_id)
@@ -140,9 +150,7 @@ async def move_unit(request: Request, slug: str, unit_id: int, step: int) -> Res
     if 0 <= to < len(units):
         units.insert(to, units.pop(place))
         changes = [
-            Change("units", row_id, {"position": i})
-            for i, (row_id, u) in enumerate(units, 1)
-            if u.position != i
+            Change("units", row_id, {"position": i}) for i, (row_id, u) in enumerate(units, 1) if u.position != i
         ]
         direction = "older" if step > 0 else "younger"
         await workspace.apply(f"make unit {units[to][1].code} {direction}", changes)
@@ -164,9 +172,15 @@ def _column(request: Request, workspace: Workspace, chosen: int | None, slip: bo
     units = workspace.project.units()
     in_hand = next((u for u in units if u[0] == chosen), units[0] if units else None)
     return page(
-        request, "_units.html", slug=workspace.slug, units=units, chosen=in_hand, uses=_uses(workspace),
-        with_slip=slip, revision=workspace.project.revision,
-    )  # fmt: skip
+        request,
+        "_units.html",
+        slug=workspace.slug,
+        units=units,
+        chosen=in_hand,
+        uses=_uses(workspace),
+        with_slip=slip,
+        revision=workspace.project.revision,
+    )
 
 
 def _uses(workspace: Workspace) -> dict[str, int]:

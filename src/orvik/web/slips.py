@@ -183,12 +183,19 @@ def _slips(request: Request, workspace: Workspace, features: list[Feature]) -> R
         return held.pop() if len(held) == 1 else None
 
     return page(
-        request, "_slip_many.html", slug=workspace.slug, features=features, listed=listed.most_common(),
-        revision=workspace.project.revision, table=tables.pop() if len(tables) == 1 else "", many=len(features),
-        certainties=CERTAINTIES, units=[unit for _, unit in workspace.project.units()],
+        request,
+        "_slip_many.html",
+        slug=workspace.slug,
+        features=features,
+        listed=listed.most_common(),
+        revision=workspace.project.revision,
+        table=tables.pop() if len(tables) == 1 else "",
+        many=len(features),
+        certainties=CERTAINTIES,
+        units=[unit for _, unit in workspace.project.units()],
         takes_unit=all(f.kind in ("unit_area", "unit_tag") for f in features),
         common={name: common(name) for name in ("certainty", "map_unit", "questionable")},
-    )  # fmt: skip
+    )
 
 
 def _slip(request: Request, workspace: Workspace, feature: Feature) -> Response:
@@ -206,7 +213,9 @@ def _slip(request: Request, workspace: Workspace, feature: Feature) -> Response:
         table=feature.table,
         many=0,
         band=feature.band,
-        bounded=feature.table == "lines" and feature.kind not in ("border", "shoreline") and feature.kind not in book.own,
+        bounded=feature.table == "lines"
+        and feature.kind not in ("border", "shoreline")
+        and feature.kind not in book.own,
         cutters=cutters(workspace, feature) if feature.kind == "dyke" else [],
         own=book.own.get(feature.kind),
         logging=False,

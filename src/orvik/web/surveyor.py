@@ -61,9 +61,14 @@ def survey(path: Path) -> Told:
                 findings = found.findings
             errors = sum(f.severity == "error" for f in findings)
             return Told(
-                project.revision, errors, len(findings) - errors, tuple(findings[:LISTED]),
-                len(plan.put) + len(plan.gone), len(found.faces), _untagged(findings),
-            )  # fmt: skip
+                project.revision,
+                errors,
+                len(findings) - errors,
+                tuple(findings[:LISTED]),
+                len(plan.put) + len(plan.gone),
+                len(found.faces),
+                _untagged(findings),
+            )
     finally:
         project.close_reader()
 

@@ -35,15 +35,11 @@ def dash_picture(book: SignBook, pen: Pen) -> str:
             end = at + length * MAGNIFIED
             rule = LineStyle(0.2, SOFT)
             items.append(
-                Stroke(
-                    rule, Paths.of([(at, 4.6), (end, 4.6)], [(at, 4.0), (at, 5.2)], [(end, 4.0), (end, 5.2)])
-                )
+                Stroke(rule, Paths.of([(at, 4.6), (end, 4.6)], [(at, 4.0), (at, 5.2)], [(end, 4.0), (end, 5.2)]))
             )
             figures.append(((at + end) / 2, "middle", f"{length:.1f}"))
             at = end
-    letters = "".join(
-        f'<text x="{x:.2f}" y="3.2" text-anchor="{anchor}">{text}</text>' for x, anchor, text in figures
-    )
+    letters = "".join(f'<text x="{x:.2f}" y="3.2" text-anchor="{anchor}">{text}</text>' for x, anchor, text in figures)
     return (
         f'<svg class="dash-picture" width="{width:g}mm" height="9mm" viewBox="0 0 {width:g} 9" role="img" '
         f'aria-label="The printed line, magnified {MAGNIFIED:g} times">{fragment(items, "dash")}{letters}</svg>'

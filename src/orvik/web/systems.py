@@ -59,9 +59,18 @@ async def systems(request: Request, slug: str) -> Response:
     cards = await asyncio.to_thread(_cards, here) if here else []
     own = crs_build.proposed("lcc", here) if here else None
     return stage_page(
-        request, workspace, "ground", template="systems.html", cards=cards, here=here, methods=crs_build.METHODS,
-        own=own, labels=crs_build.LABELS, units=crs_build.UNITS, legend=_legend(),
-    )  # fmt: skip
+        request,
+        workspace,
+        "ground",
+        template="systems.html",
+        cards=cards,
+        here=here,
+        methods=crs_build.METHODS,
+        own=own,
+        labels=crs_build.LABELS,
+        units=crs_build.UNITS,
+        legend=_legend(),
+    )
 
 
 @router.get("/p/{slug}/systems/search")
@@ -82,9 +91,14 @@ async def parameters(request: Request, slug: str, method: str = "lcc") -> Respon
         raise CrsRefused("There is no such projection; choose one from the list.")
     own = crs_build.proposed(method, here) if here else None
     return page(
-        request, "_own_system.html", slug=slug, own=own, method=crs_build.METHODS[method],
-        labels=crs_build.LABELS, units=crs_build.UNITS,
-    )  # fmt: skip
+        request,
+        "_own_system.html",
+        slug=slug,
+        own=own,
+        method=crs_build.METHODS[method],
+        labels=crs_build.LABELS,
+        units=crs_build.UNITS,
+    )
 
 
 @router.post("/p/{slug}/systems/own")
@@ -165,10 +179,7 @@ def _svg(crs: ProjectCrs, here: distortion.Geographic, prefix: str) -> str:
 
 
 def _legend() -> list[tuple[str, str]]:
-    return [
-        (colour, words)
-        for (_, colour), words in zip(distortion_map.CLASSES, distortion_map.WORDS, strict=True)
-    ]
+    return [(colour, words) for (_, colour), words in zip(distortion_map.CLASSES, distortion_map.WORDS, strict=True)]
 
 
 def _own(form: OwnSystem) -> ProjectCrs:
@@ -193,7 +204,11 @@ async def _report(request: Request, workspace: Workspace, target: ProjectCrs) ->
     here = ground(workspace.project)
     plan: Relocation = await asyncio.to_thread(relocation, workspace.project, target)
     return page(
-        request, "_system_report.html", slug=workspace.slug, project=workspace.project, plan=plan,
+        request,
+        "_system_report.html",
+        slug=workspace.slug,
+        project=workspace.project,
+        plan=plan,
         distortion=distortion.over(target, here) if here else None,
         svg=_svg(target, here, "report") if here else "",
-    )  # fmt: skip
+    )

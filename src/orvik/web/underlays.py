@@ -36,9 +36,7 @@ async def add_underlay(request: Request, slug: str, files: Annotated[list[Upload
     async with uploaded(files) as paths:
         pictures = [path for path in paths if path.suffix.lower() in WORLD_FILES]
         if len(pictures) != 1:
-            raise FileRefused(
-                "Give one picture (GeoTIFF, PNG or JPEG), and its world file with it if it has one."
-            )
+            raise FileRefused("Give one picture (GeoTIFF, PNG or JPEG), and its world file with it if it has one.")
         picture = pictures[0]
         world = next((path for path in paths if path != picture), None)
         if world is not None and world.suffix.lower() not in WORLD_FILES[picture.suffix.lower()]:
@@ -46,9 +44,7 @@ async def add_underlay(request: Request, slug: str, files: Annotated[list[Upload
         facts = await workers_of(request).run(raster.examined, picture, world, workspace.project.crs)
         if facts.bounds is not None:
             check_reach(picture.name, facts.bounds, workspace.project.border())
-        change = await asyncio.to_thread(
-            intake.underlay_change, workspace.project, picture, facts, picture.stem
-        )
+        change = await asyncio.to_thread(intake.underlay_change, workspace.project, picture, facts, picture.stem)
     entry = await workspace.apply(f"add underlay {picture.stem}", [change])
     source = workspace.project.source(entry.changes[0].id)
     await asyncio.to_thread(raster.trouble_with, _file(workspace, source["id"]), source["checksum"])
@@ -157,9 +153,14 @@ async def underlay_slip(request: Request, slug: str, source_id: int) -> Response
 
 @router.post("/underlays/{source_id}/slip")
 async def change_underlay(
-    request: Request, slug: str, source_id: int, name: Annotated[str, Form()] = "",
-    multiply: Annotated[bool, Form()] = False, group: Annotated[str, Form()] = "", colour: Annotated[str, Form()] = "",
-) -> Response:  # fmt: skip
+    request: Request,
+    slug: str,
+    source_id: int,
+    name: Annotated[str, Form()] = "",
+    multiply: Annotated[bool, Form()] = False,
+    group: Annotated[str, Form()] = "",
+    colour: Annotated[str, Form()] = "",
+) -> Response:
     workspace = await chest_of(request).workspace(slug)
     workspace.refuse_locked_picture(source_id)
     source = workspace.project.source(source_id)
@@ -177,9 +178,7 @@ async def change_underlay(
 
 
 @router.post("/underlays/{source_id}/aside")
-async def set_underlay_aside(
-    request: Request, slug: str, source_id: int, aside: Annotated[bool, Form()]
-) -> Response:
+async def set_underlay_aside(request: Request, slug: str, source_id: int, aside: Annotated[bool, Form()]) -> Response:
     """Take an underlay out of the stack without deleting it, or back."""
     workspace = await chest_of(request).workspace(slug)
     workspace.refuse_locked_picture(source_id)
@@ -207,16 +206,12 @@ async def move_underlay(request: Request, slug: str, source_id: int, step: int) 
 
 
 @router.post("/underlays/{source_id}/file")
-async def mend_underlay(
-    request: Request, slug: str, source_id: int, file: Annotated[UploadFile, File()]
-) -> Response:
+async def mend_underlay(request: Request, slug: str, source_id: int, file: Annotated[UploadFile, File()]) -> Response:
     """The file given again; all settings stand."""
     workspace = await chest_of(request).workspace(slug)
     source = workspace.project.source(source_id)
     async with uploaded([file]) as paths:
-        await asyncio.to_thread(
-            raster.mended, workspace.project.path, source["file"], source["checksum"], paths[0]
-        )
+        await asyncio.to_thread(raster.mended, workspace.project.path, source["file"], source["checksum"], paths[0])
     await workspace.forget_pictures()
     return await _slip(request, workspace, source_id)
 
@@ -227,10 +222,14 @@ async def _slip(request: Request, workspace: Workspace, source_id: int) -> Respo
     path = raster_files.beside(workspace.project.path, source["file"]) if from_file else Path()
     trouble = await asyncio.to_thread(raster.trouble_with, path, source["checksum"]) if from_file else ""
     values = {} if trouble else await relief_values(workspace, source)
-    size = (
-        await asyncio.to_thread(raster.size, path) if source["kind"] == "underlay" and not trouble else None
-    )
+    size = await asyncio.to_thread(raster.size, path) if source["kind"] == "underlay" and not trouble else None
     return page(
-        request, "_underlay.html", slug=workspace.slug, source=source, trouble=trouble, size=size,
-        project=workspace.project, **values,
-    )  # fmt: skip
+        request,
+        "_underlay.html",
+        slug=workspace.slug,
+        source=source,
+        trouble=trouble,
+        size=size,
+        project=workspace.project,
+        **values,
+    )

@@ -100,7 +100,10 @@ def map_ink(path: Path) -> bytes:
     try:
         with project.snapshot():
             layers = portray(
-                project.all_features(), books.book_of(project), project.units_by_code(), project.crs,
+                project.all_features(),
+                books.book_of(project),
+                project.units_by_code(),
+                project.crs,
                 project.scales.publication,
             )
             extent = project.extent() or (0.0, 0.0, 0.0, 0.0)
@@ -121,9 +124,7 @@ def underlay_view(
         project.close_reader()
 
 
-def scan_picture(
-    path: Path, source_id: int, box: tuple[float, float, float, float], width: int, height: int
-) -> bytes:
+def scan_picture(path: Path, source_id: int, box: tuple[float, float, float, float], width: int, height: int) -> bytes:
     """A part of a scan as it lies on the scanner, as PNG."""
     project = Project.open(path, read_only=True)
     try:

@@ -35,7 +35,19 @@ REST_SECONDS = 3.0
 WATCH_SECONDS = 1.0
 # So many features of one entry are told one by one; of more, pages fetch all anew.
 MANY = 2000
-EVERYTHING = ["lines", "areas", "points", "units", "sources", "sheets", "parts", "project", "views", "kinds", "stations"]
+EVERYTHING = [
+    "lines",
+    "areas",
+    "points",
+    "units",
+    "sources",
+    "sheets",
+    "parts",
+    "project",
+    "views",
+    "kinds",
+    "stations",
+]
 CHANGED_MEANWHILE = (
     "This was changed in another window or by another program meanwhile. It is shown here as it is now; "
     "make your change again."
@@ -201,7 +213,9 @@ class Workspace:
 
     async def plan(self) -> tuple[Plan, int, int, int]:
         """What forming units would do, the revision that this is true at, the faces and those without a tag."""
-        made: tuple[Plan, int, int, int] = pickle.loads(await self._workers.ask_surveyor(surveyor.plan, self.project.path))
+        made: tuple[Plan, int, int, int] = pickle.loads(
+            await self._workers.ask_surveyor(surveyor.plan, self.project.path)
+        )
         return made
 
     def survey_soon(self) -> None:
@@ -305,9 +319,12 @@ class Workspace:
             table: Features.of(table, [f for f in listed if f.table == table]) for table in TABLES
         }
         return portray(
-            columns, self.book, self.project.units_by_code(), self.project.crs,
+            columns,
+            self.book,
+            self.project.units_by_code(),
+            self.project.crs,
             self.project.scales.publication,
-        )  # fmt: skip
+        )
 
     def _refuse_stale(self, change: Change, based_on: int) -> None:
         if change.id is not None and self.changed_since(change.table, change.id, based_on):

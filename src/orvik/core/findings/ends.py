@@ -114,9 +114,10 @@ def _nearest(ground: Ground, end: _End, reach: float) -> tuple[int, Place, str, 
     """The other line that an end was meant for: its row, the place on it, the mend, and how far that is."""
     point = shapely.Point(end.place)
     rows = [
-        int(r) for r in ground.line_tree.query(point, predicate="dwithin", distance=reach)
+        int(r)
+        for r in ground.line_tree.query(point, predicate="dwithin", distance=reach)
         if r != end.row and ground.lines.columns["kind"][r] in ground.bounding
-    ]  # fmt: skip
+    ]
     if not rows:
         return None
     xy = shapely.get_coordinates(ground.lines.geometries[end.row])

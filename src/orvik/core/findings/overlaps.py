@@ -44,10 +44,13 @@ def overlaps(ground: Ground, rows: NDArray[np.int64] | None = None) -> list[Find
         older, newer = int(areas.ids[a]), int(areas.ids[b])
         found.append(
             Finding(
-                "overlap", "error",
-                f"Unit areas {older} and {newer} lie over one another on {spaced(square, 0 if square >= 10 else 2)} m².",
-                (float(at[0]), float(at[1])), (("areas", newer), ("areas", older)),
+                "overlap",
+                "error",
+                f"Unit areas {older} and {newer} lie over one another "
+                f"on {spaced(square, 0 if square >= 10 else 2)} m².",
+                (float(at[0]), float(at[1])),
+                (("areas", newer), ("areas", older)),
                 Mend("give_way", f"Unit area {newer} gives way"),
             )
-        )  # fmt: skip
+        )
     return found

@@ -64,17 +64,23 @@ def _doubled(ground: Ground, chosen: Ints, counts: NDArray[np.bool_]) -> dict[tu
         name, twin = ground.line_name(short), ground.line_name(long)
         middle = shapely.line_interpolate_point(lines[short], (a + b) / 2)
         how = "" if whole else f" over {ground.length_words(b - a)}"
-        mend = Mend("delete", f"Delete {name}") if whole else Mend("cut_away", f"Cut that part of {name} away", along=(a, b))
+        mend = (
+            Mend("delete", f"Delete {name}")
+            if whole
+            else Mend("cut_away", f"Cut that part of {name} away", along=(a, b))
+        )
         found[_pair(short, long)] = Finding(
-            "doubled", "error", f"{name.capitalize()} is drawn again along {twin}{how}.", (middle.x, middle.y),
-            (("lines", int(ground.lines.ids[short])), ("lines", int(ground.lines.ids[long]))), mend,
-        )  # fmt: skip
+            "doubled",
+            "error",
+            f"{name.capitalize()} is drawn again along {twin}{how}.",
+            (middle.x, middle.y),
+            (("lines", int(ground.lines.ids[short])), ("lines", int(ground.lines.ids[long]))),
+            mend,
+        )
     return found
 
 
-def _crossing(
-    ground: Ground, chosen: Ints, counts: NDArray[np.bool_], doubled: set[tuple[int, int]]
-) -> list[Finding]:
+def _crossing(ground: Ground, chosen: Ints, counts: NDArray[np.bool_], doubled: set[tuple[int, int]]) -> list[Finding]:
     lines = ground.lines
     seen = np.array([c != "concealed" for c in lines.columns["certainty"]], dtype=bool)
     hits, others = ground.line_tree.query(lines.geometries[chosen], predicate="intersects")
@@ -94,12 +100,14 @@ def _crossing(
                 continue
             found.append(
                 Finding(
-                    "crossing", "error",
+                    "crossing",
+                    "error",
                     f"{ground.line_name(a).capitalize()} and {ground.line_name(b)} cross without a vertex in common.",
-                    place, (("lines", int(lines.ids[a])), ("lines", int(lines.ids[b]))),
+                    place,
+                    (("lines", int(lines.ids[a])), ("lines", int(lines.ids[b]))),
                     Mend("cut", "Cut both where they cross", place),
                 )
-            )  # fmt: skip
+            )
     return found
 
 

@@ -44,28 +44,36 @@ def faces(ground: Ground, rows: Ints | None = None) -> list[Finding]:
         if areas[i] < SLIVER_MM2 or widths[i] < SLIVER_MM:
             found.append(
                 Finding(
-                    "sliver", "warning",
+                    "sliver",
+                    "warning",
                     f"This face is {areas[i]:.2g} mm² on the sheet and {widths[i]:.2g} mm wide: too small to be seen.",
-                    place, (),
+                    place,
+                    (),
                 )
-            )  # fmt: skip
+            )
         elif not units and not sea[i]:
             there = _unit_there(ground, place)
             found.append(
                 Finding(
-                    "untagged", "error",
+                    "untagged",
+                    "error",
                     f"No unit tag stands in this face of {_hectares(ground, float(areas[i]))}; say which unit it is.",
-                    place, (), Mend("tag", f"Tag it {there}" if there else "Tag it", place, unit=there),
+                    place,
+                    (),
+                    Mend("tag", f"Tag it {there}" if there else "Tag it", place, unit=there),
                 )
-            )  # fmt: skip
+            )
         if len(units) > 1:
             found.append(
                 Finding(
-                    "two_tags", "error",
-                    f"Tags of {' and '.join(units)} stand in one face; a contact is missing between them, or one is wrong.",
-                    place, tuple(("points", t) for t in tags),
+                    "two_tags",
+                    "error",
+                    f"Tags of {' and '.join(units)} stand in one face; "
+                    "a contact is missing between them, or one is wrong.",
+                    place,
+                    tuple(("points", t) for t in tags),
                 )
-            )  # fmt: skip
+            )
     return found
 
 
@@ -91,9 +99,12 @@ def _sea(ground: Ground, polygons: NDArray[np.object_]) -> NDArray[np.bool_]:
         return out
     borders = np.array([k == "border" for k in kinds], dtype=bool)
     others = [
-        i for i, k in enumerate(kinds)
-        if k in ground.bounding and k not in ("shoreline", "border") and ground.lines.columns["certainty"][i] != "concealed"
-    ]  # fmt: skip
+        i
+        for i, k in enumerate(kinds)
+        if k in ground.bounding
+        and k not in ("shoreline", "border")
+        and ground.lines.columns["certainty"][i] != "concealed"
+    ]
     edge = shapely.union_all(ground.lines.geometries[borders])
     coast = shapely.union_all(ground.lines.geometries[shores])
     tree = shapely.STRtree(ground.lines.geometries[others])
@@ -116,9 +127,10 @@ def contacts(ground: Ground, rows: Ints | None = None) -> list[Finding]:
     lines = ground.lines
     kinds, certainty = lines.columns["kind"], lines.columns["certainty"]
     chosen = [
-        r for r in (range(len(lines)) if rows is None else rows.tolist())
+        r
+        for r in (range(len(lines)) if rows is None else rows.tolist())
         if kinds[r] == "contact" and certainty[r] != "concealed"
-    ]  # fmt: skip
+    ]
     if not chosen or not len(ground.faces):
         return []
     left, right, at, course = _both_sides(ground, chosen)
@@ -139,25 +151,24 @@ def contacts(ground: Ground, rows: Ints | None = None) -> list[Finding]:
             unit, k = same[0]
             found.append(
                 Finding(
-                    "same_unit", "warning", f"{unit} lies on both sides of {ground.line_name(row)}.",
-                    (float(at[i, k, 0]), float(at[i, k, 1])), me,
+                    "same_unit",
+                    "warning",
+                    f"{unit} lies on both sides of {ground.line_name(row)}.",
+                    (float(at[i, k, 0]), float(at[i, k, 1])),
+                    me,
                 )
-            )  # fmt: skip
+            )
             continue
         for a, b, k in both:
             place = (float(at[i, k, 0]), float(at[i, k, 1]))
             words = _against_the_beds(ground, str(a), str(b), place, float(course[i, k]))
             if words:
-                found.append(
-                    Finding("order", "warning", f"{ground.line_name(row).capitalize()}: {words}", place, me)
-                )
+                found.append(Finding("order", "warning", f"{ground.line_name(row).capitalize()}: {words}", place, me))
                 break
     return found
 
 
-def _both_sides(
-    ground: Ground, rows: list[int]
-) -> tuple[Ints, Ints, NDArray[np.float64], NDArray[np.float64]]:
+def _both_sides(ground: Ground, rows: list[int]) -> tuple[Ints, Ints, NDArray[np.float64], NDArray[np.float64]]:
     """Faces to the left and right of some places of each line, with their places and courses in degrees."""
     places = np.zeros((len(rows), SAMPLES, 2))
     course = np.zeros((len(rows), SAMPLES))
@@ -227,4 +238,3 @@ def _against_the_beds(ground: Ground, left: str, right: str, place: tuple[float,
         f"the beds dip from the younger {up.code} to the older {down.code}. "
         "They are overturned, a fault is missing, or the column is the wrong way round."
     )
-

@@ -28,11 +28,14 @@ def coarse(ground: Ground, features: Features) -> list[Finding]:
         at = shapely.get_coordinates(shapely.point_on_surface(features.geometries[i]))[0]
         found.append(
             Finding(
-                "coarse", "warning",
-                f"{name.capitalize()} was drawn at 1:{spaced(scale)}; this project digitizes at 1:{spaced(limit)} or larger.",
-                (float(at[0]), float(at[1])), ((features.table, int(features.ids[i])),),
+                "coarse",
+                "warning",
+                f"{name.capitalize()} was drawn at 1:{spaced(scale)}; "
+                f"this project digitizes at 1:{spaced(limit)} or larger.",
+                (float(at[0]), float(at[1])),
+                ((features.table, int(features.ids[i])),),
             )
-        )  # fmt: skip
+        )
     return found
 
 
@@ -55,10 +58,14 @@ def outside(ground: Ground) -> list[Finding]:
             at = shapely.get_coordinates(shapely.point_on_surface(features.geometries[i]))[0]
             found.append(
                 Finding(
-                    "outside", "warning", f"{words} {verb} outside the sheet border.", (float(at[0]), float(at[1])),
-                    ((features.table, number),), Mend("delete", f"Delete {name}"),
+                    "outside",
+                    "warning",
+                    f"{words} {verb} outside the sheet border.",
+                    (float(at[0]), float(at[1])),
+                    ((features.table, number),),
+                    Mend("delete", f"Delete {name}"),
                 )
-            )  # fmt: skip
+            )
     return found
 
 
@@ -77,7 +84,9 @@ def letters(ground: Ground, texts: Sequence[tuple[str, str]]) -> list[Finding]:
         if lacking:
             listed = ", ".join(f"“{c}” (U+{ord(c):04X})" for c in lacking[:6])
             found.append(
-                Finding("letters", "error", f"{what} has {listed}, which would print as a box; write it otherwise.", at, ())
+                Finding(
+                    "letters", "error", f"{what} has {listed}, which would print as a box; write it otherwise.", at, ()
+                )
             )
     return found
 
@@ -104,7 +113,9 @@ def unknown(ground: Ground) -> list[Finding]:
                 number = int(features.ids[i])
                 at = shapely.get_coordinates(shapely.point_on_surface(features.geometries[i]))[0]
                 words = f"{kind[:40].replace('_', ' ').capitalize()} {number} {why}."
-                found.append(Finding("unknown", "error", words, (float(at[0]), float(at[1])), ((features.table, number),)))
+                found.append(
+                    Finding("unknown", "error", words, (float(at[0]), float(at[1])), ((features.table, number),))
+                )
     return found
 
 
@@ -118,7 +129,13 @@ def faults(ground: Ground, listed: Sequence[tuple[str, int, str]]) -> list[Findi
     """
     at = _middle(ground)
     return [
-        Finding("row", "error", f"Row {number} of {table} {why.rstrip('.')}; it is not shown. Another program has written it.", at, ())
+        Finding(
+            "row",
+            "error",
+            f"Row {number} of {table} {why.rstrip('.')}; it is not shown. Another program has written it.",
+            at,
+            (),
+        )
         for table, number, why in listed
     ]
 
@@ -152,9 +169,19 @@ def same_place(ground: Ground) -> list[Finding]:
         keys: tuple[tuple[Table, int], ...] = (("points", int(points.ids[newer])), ("points", int(points.ids[older])))
         same = all(columns[c][a] == columns[c][b] for c in ("azimuth", "inclination"))
         if same:
-            words, mend = f"{name.capitalize()} is the same reading as {twin}, at the same place.", Mend("delete", f"Delete {name}")
+            words, mend = (
+                f"{name.capitalize()} is the same reading as {twin}, at the same place.",
+                Mend("delete", f"Delete {name}"),
+            )
         else:
-            readings = [Attitude(columns["azimuth"][r] or 0.0, columns["inclination"][r] or 0.0).text for r in (newer, older)]
-            words, mend = f"{name.capitalize()} ({readings[0]}) and {twin} ({readings[1]}) stand at one place and disagree.", None
-        found.append(Finding("doubled", "error" if same else "warning", words, (float(at[0]), float(at[1])), keys, mend))
+            readings = [
+                Attitude(columns["azimuth"][r] or 0.0, columns["inclination"][r] or 0.0).text for r in (newer, older)
+            ]
+            words, mend = (
+                f"{name.capitalize()} ({readings[0]}) and {twin} ({readings[1]}) stand at one place and disagree.",
+                None,
+            )
+        found.append(
+            Finding("doubled", "error" if same else "warning", words, (float(at[0]), float(at[1])), keys, mend)
+        )
     return found

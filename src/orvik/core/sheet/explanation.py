@@ -44,9 +44,10 @@ def entries(shown: Mapping[Table, Features], book: SignBook, units: Mapping[str,
         columns = shown["lines"].columns
         told = zip(columns["kind"], columns["certainty"], columns["fields"], columns["stretches"], strict=True)
         signs = (
-            book.line(k, value) for k, c, f, stretches in told
+            book.line(k, value)
+            for k, c, f, stretches in told
             for value in (book.variant(k, c, f), *(s.certainty for s in stretches if s.side == "line"))
-        )  # fmt: skip
+        )
         lines = {(sign.kind, sign.certainty) for sign in signs}
     points: set[str] = set()
     if "points" in shown:
@@ -60,8 +61,9 @@ def entries(shown: Mapping[Table, Features], book: SignBook, units: Mapping[str,
         columns = shown["areas"].columns
         areas = {
             book.area(k, book.variant(k, "", f)).label
-            for k, f in zip(columns["kind"], columns["fields"], strict=True) if k in book.own
-        }  # fmt: skip
+            for k, f in zip(columns["kind"], columns["fields"], strict=True)
+            if k in book.own
+        }
     return Entries(
         tuple(stratigraphic_order([units[code] for code in codes if code in units])),
         tuple(s for s in book.lines if s.explained and (s.kind, s.certainty) in lines),

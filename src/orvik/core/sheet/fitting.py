@@ -15,10 +15,7 @@ from .template import fits, room
 # Denominators that maps are published at (common practice): 1, 1.25, 2, 2.5 and 5 times powers of ten, and
 # the scales of maps in inches.
 DENOMINATORS = tuple(
-    sorted(
-        {round(d * 10**n) for n in range(2, 7) for d in (1, 1.25, 2, 2.5, 5)}
-        | {24_000, 62_500, 63_360, 125_000}
-    )
+    sorted({round(d * 10**n) for n in range(2, 7) for d in (1, 1.25, 2, 2.5, 5)} | {24_000, 62_500, 63_360, 125_000})
 )
 
 
@@ -61,9 +58,7 @@ def scale_fits(border: shapely.LineString, crs: ProjectCrs, paper: str) -> list[
         for (name, across, down), orientation in zip(pages, ("landscape", "portrait"), strict=True):
             if fits((across, down), width, height) is None:
                 continue
-            filled = max(
-                width / w * height / h for w, h in room((across, down)) if width <= w and height <= h
-            )
+            filled = max(width / w * height / h for w, h in room((across, down)) if width <= w and height <= h)
             if best is None or filled > (best.filled or 0):
                 best = ScaleFit(denominator, f"{name} {orientation}", filled)
         found.append(best or ScaleFit(denominator, paper, None))

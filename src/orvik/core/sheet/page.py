@@ -63,9 +63,7 @@ class Sheet:
             raise SheetRefused("A sheet needs a name, such as Harrack Head.")
         for side in (self.width, self.height):
             if not (math.isfinite(side) and SMALLEST_MM <= side <= LARGEST_MM):
-                raise SheetRefused(
-                    f"A page side of {side:g} mm cannot be; give {SMALLEST_MM:g} to {LARGEST_MM:g} mm."
-                )
+                raise SheetRefused(f"A page side of {side:g} mm cannot be; give {SMALLEST_MM:g} to {LARGEST_MM:g} mm.")
 
     @property
     def size_label(self) -> str:
@@ -96,9 +94,7 @@ class Part:
         if not (1 <= self.width <= LARGEST_MM and 1 <= self.height <= LARGEST_MM):
             raise SheetRefused(f"A part is 1 to {LARGEST_MM:g} mm wide and high; type another size.")
         if not (-LARGEST_MM <= self.x <= LARGEST_MM and -LARGEST_MM <= self.y <= LARGEST_MM):
-            raise SheetRefused(
-                "That place lies far off the page; type millimetres from its upper left corner."
-            )
+            raise SheetRefused("That place lies far off the page; type millimetres from its upper left corner.")
 
         check_settings(self.kind, self.settings)
 
@@ -129,9 +125,7 @@ def paper_size(name: str, landscape: bool) -> tuple[str, float, float]:
         width, height = (float(p) for p in parts)
     except ValueError:
         known = ", ".join(p.name for p in PAPERS)
-        raise SheetRefused(
-            f"“{name}” is not a paper; choose {known}, or type millimetres as 300x400."
-        ) from None
+        raise SheetRefused(f"“{name}” is not a paper; choose {known}, or type millimetres as 300x400.") from None
     if landscape and width < height:
         width, height = height, width
     return "Own size", width, height

@@ -97,9 +97,7 @@ class Panel:
         return {table: self.shows(columns) for table, columns in features.items()}
 
 
-def aimed(
-    border: shapely.LineString, scale: int, crs: ProjectCrs
-) -> tuple[tuple[float, float], float, float]:
+def aimed(border: shapely.LineString, scale: int, crs: ProjectCrs) -> tuple[tuple[float, float], float, float]:
     """Centre, and width and height in millimetres, of a frame that shows exactly a border at a scale."""
     west, south, east, north = border.bounds
     k = crs.metres_per_unit * 1000.0 / scale

@@ -79,8 +79,9 @@ def ink(part: Part, scale: int) -> list[Item]:
     blocks = []
     for i, (a, b) in enumerate(itertools.pairwise(edges)):
         if i % 2 == 0:
-            blocks.append([(zero + a * k, top), (zero + b * k, top),
-                           (zero + b * k, top + HEIGHT), (zero + a * k, top + HEIGHT)])  # fmt: skip
+            blocks.append(
+                [(zero + a * k, top), (zero + b * k, top), (zero + b * k, top + HEIGHT), (zero + a * k, top + HEIGHT)]
+            )
     items: list[Item] = [
         Fill(INK, Paths.of(*blocks), np.arange(len(blocks) + 1)),
         Stroke(LineStyle(0.15, INK, join="miter"), Paths.of(outline)),

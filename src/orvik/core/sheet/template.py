@@ -73,11 +73,7 @@ def laid_out(
     if place is None:
         family = "ANSI" if paper.startswith("ANSI") else "A"
         better = smallest_paper(width, height, family)
-        advice = (
-            f"{better} would hold it."
-            if better
-            else "no standard paper would; use a smaller scale or own size."
-        )
+        advice = f"{better} would hold it." if better else "no standard paper would; use a smaller scale or own size."
         raise SheetRefused(
             f"At 1:{spaced(scale)} the map is {width:.1f} × {height:.1f} mm and does not fit "
             f"{page[0]:g} × {page[1]:g} mm with its explanation; {advice}"

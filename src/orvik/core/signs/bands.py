@@ -41,7 +41,9 @@ def margin(centre: Floats, offset: float) -> Floats:
     after = np.vstack([normals, normals[:1] if closed else normals[-1:]])
     middle = before + after
     # Along the bisector, longer at a bend, so that the margin keeps its distance from both sides of it.
-    scale = np.minimum(2 / np.maximum((middle * middle).sum(axis=1), 1e-12), MITRE / np.maximum(np.hypot(*middle.T), 1e-12))
+    scale = np.minimum(
+        2 / np.maximum((middle * middle).sum(axis=1), 1e-12), MITRE / np.maximum(np.hypot(*middle.T), 1e-12)
+    )
     out: Floats = centre + offset * middle * scale[:, None]
     return out
 
@@ -80,9 +82,7 @@ def _margin_certainties(
     """What lies below a cover is concealed on both sides; else a margin's own stretches, then the line's."""
     told = certainties("", stretches, segments, side)
     line = certainties("", stretches, segments)
-    return [
-        "concealed" if seen[i] == "concealed" else told[i] or line[i] or base for i in range(segments)
-    ]
+    return ["concealed" if seen[i] == "concealed" else told[i] or line[i] or base for i in range(segments)]
 
 
 def _dip_marks(

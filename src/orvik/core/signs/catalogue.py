@@ -145,7 +145,11 @@ class SignBook:
                 continue
             if low <= (inclination or 0.0) <= high:
                 return sign
-        label = unknown(kind) if kind not in self.kinds("points") else f"{kind.replace('_', ' ').capitalize()} without a reading"
+        label = (
+            unknown(kind)
+            if kind not in self.kinds("points")
+            else f"{kind.replace('_', ' ').capitalize()} without a reading"
+        )
         cross = (Paths.of([(-1.0, -1.0), (1.0, 1.0)], [(-1.0, 1.0), (1.0, -1.0)]),)
         symbol = Symbol(label, tuple(Stroke(LineStyle(0.3, UNKNOWN), paths) for paths in cross))
         return PointSign(kind, label, symbol, None, None, False, False, "", True)
@@ -183,9 +187,7 @@ def load(path: Path) -> SignBook:
             kind=row["kind"],
             certainty=row["certainty"],
             label=row["label"],
-            style=LineStyle(
-                row["width"], row.get("colour", INK), tuple(row.get("dash", ())), row.get("cap", "butt")
-            ),
+            style=LineStyle(row["width"], row.get("colour", INK), tuple(row.get("dash", ())), row.get("cap", "butt")),
             says=row["says"],
             explained=row.get("explained", True),
             fill=row.get("fill", ""),

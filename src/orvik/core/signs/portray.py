@@ -36,9 +36,12 @@ def key_of(table: Table, feature_id: int) -> int:
 
 
 def portray(
-    features: Mapping[Table, Features], book: SignBook, units: Mapping[str, MapUnit], crs: ProjectCrs,
+    features: Mapping[Table, Features],
+    book: SignBook,
+    units: Mapping[str, MapUnit],
+    crs: ProjectCrs,
     publication: int = 25_000,
-) -> dict[str, Group]:  # fmt: skip
+) -> dict[str, Group]:
     """The ink of features in ground coordinates, a group for each of ``LAYERS``.
 
     Signs do not depend on the view's scale: they are millimetres. Where a label fits only at larger
@@ -70,7 +73,9 @@ def _keys(features: Features, rows: NDArray[np.int64]) -> NDArray[np.int64]:
 def _areas(
     areas: Features, book: SignBook, units: Mapping[str, MapUnit], crs: ProjectCrs, layers: dict[str, list[Item]]
 ) -> None:
-    for (kind, variant, code), rows in _rows(areas.column("kind"), _variants(areas, book), areas.column("map_unit")).items():
+    for (kind, variant, code), rows in _rows(
+        areas.column("kind"), _variants(areas, book), areas.column("map_unit")
+    ).items():
         unit = units.get(str(code))
         own = book.area(str(kind), str(variant)).colour if kind != "unit_area" else ""
         colour = own or (unit.colour if unit else NO_UNIT)
@@ -197,9 +202,7 @@ def _points(points: Features, book: SignBook, crs: ProjectCrs, layers: dict[str,
     dips = points.columns["inclination"]
     chosen = np.empty(len(points), dtype=object)
     variants = _variants(points, book)
-    chosen[:] = [
-        book.point(str(k), d, str(v)) for k, d, v in zip(points.columns["kind"], dips, variants, strict=True)
-    ]
+    chosen[:] = [book.point(str(k), d, str(v)) for k, d, v in zip(points.columns["kind"], dips, variants, strict=True)]
     by_sign: dict[str, list[int]] = defaultdict(list)
     for i, sign in enumerate(chosen):
         by_sign[sign.label].append(i)
@@ -219,9 +222,7 @@ def _points(points: Features, book: SignBook, crs: ProjectCrs, layers: dict[str,
                 layer.append(Text(run(code, ROMAN, DIP_SIZE), at, "#5B6B78", offset=(0.8, 0.7), key=key))
 
 
-def _dip_figure(
-    text: str, at: tuple[float, float], turned: float, place: tuple[float, float], key: int
-) -> Text:
+def _dip_figure(text: str, at: tuple[float, float], turned: float, place: tuple[float, float], key: int) -> Text:
     """The dip beside the sign, upright: its middle goes round with the sign, the figures do not turn."""
     angle = np.radians(turned)
     x = place[0] * np.cos(angle) - place[1] * np.sin(angle)
