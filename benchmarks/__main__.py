@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from . import canvas, crowding, editing, forming, ground, printing, snapping
+from benchmarks import canvas, crowding, editing, forming, ground, printing, snapping
 
 ROOMS = {
     "printing": printing,

@@ -13,8 +13,8 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import WebDriverWait
 from tests.browser.chromium import application, browser
 
-from . import data
-from .yardstick import Row, limit_row, resident_mb
+from benchmarks import data
+from benchmarks.yardstick import Row, limit_row, resident_mb
 
 # Moves the map by real pointer events, one a frame, and says how many frames were painted in what time.
 PAN = """

@@ -16,8 +16,8 @@ import numpy as np
 from tests.browser.chromium import application
 from tests.web.wire import Wire, wire
 
-from . import data
-from .yardstick import Row, limit_row
+from benchmarks import data
+from benchmarks.yardstick import Row, limit_row
 
 POINTS, STATIONS, SIDE = 100_000, 5_000, 4_000.0
 BOUNDARY = "a-part-of-a-form"

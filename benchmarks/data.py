@@ -8,12 +8,12 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from orvik.core.crs import project_crs
-from orvik.core.feature import Feature
-from orvik.core.scale import Scales
+from orvik.core.features.feature import Feature
+from orvik.core.features.map_unit import MapUnit
+from orvik.core.ground.crs import project_crs
+from orvik.core.ground.scale import Scales
 from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.template import laid_out
-from orvik.core.units import MapUnit
 from orvik.store import rows
 from orvik.store.creation import create
 from orvik.store.project import Project

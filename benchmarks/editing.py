@@ -13,8 +13,8 @@ import numpy as np
 from tests.browser.chromium import application
 from tests.web.wire import Wire, wire
 
-from . import data
-from .yardstick import Row, limit_row
+from benchmarks import data
+from benchmarks.yardstick import Row, limit_row
 
 LINES, AREAS, POINTS, SIDE = 80_000, 10_000, 10_000, 20_000.0
 EDITS = 60

@@ -10,15 +10,14 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from orvik.core import forming
-from orvik.core.feature import Feature, Features, Table
-from orvik.core.scale import Scales
+from benchmarks import data
+from benchmarks.yardstick import Row, ratio_row, seconds
+from orvik.core.faces import forming
+from orvik.core.features.feature import Feature, Features, Table
+from orvik.core.features.map_unit import MapUnit
+from orvik.core.findings.survey import Setting, Survey
+from orvik.core.ground.scale import Scales
 from orvik.core.signs import catalogue
-from orvik.core.survey import Setting, Survey
-from orvik.core.units import MapUnit
-
-from . import data
-from .yardstick import Row, ratio_row, seconds
 
 LINES = 20_000
 # Ground for a line, so that density is the same whatever their number.

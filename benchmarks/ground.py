@@ -13,12 +13,11 @@ import numpy as np
 import rasterio
 from rasterio.transform import from_origin
 
-from orvik.core import crs_choice, crs_search
-from orvik.core.crs import project_crs
-from orvik.core.relief import Heights, ReliefStyle, hillshade
+from benchmarks.yardstick import Row, limit_row, ratio_row, resident_mb, seconds
+from orvik.core.ground import crs_choice, crs_search
+from orvik.core.ground.crs import project_crs
+from orvik.core.pictures.relief import Heights, ReliefStyle, hillshade
 from orvik.exchange import raster, tiling
-
-from .yardstick import Row, limit_row, ratio_row, resident_mb, seconds
 
 QUENNET = (-14.82, 61.33, -14.68, 61.38)
 ALPS = (7.0, 46.0, 8.0, 47.0)

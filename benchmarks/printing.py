@@ -9,12 +9,11 @@ import matplotlib as mpl
 import numpy as np
 import shapely
 
-from orvik.core.feature import Paths
+from benchmarks import data
+from benchmarks.yardstick import Row, ratio_row, seconds
 from orvik.core.ink import LineStyle, Stroke
+from orvik.core.paths import Paths
 from orvik.press.pdf import page_pdf
-
-from . import data
-from .yardstick import Row, ratio_row, seconds
 
 
 def run() -> Iterator[Row]:

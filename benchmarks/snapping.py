@@ -15,11 +15,10 @@ from numpy.typing import NDArray
 from tests.browser.chromium import application
 from tests.web.wire import wire
 
-from orvik.core.snap import SnapIndex, Switches
+from benchmarks import data
+from benchmarks.yardstick import Row, limit_row, ratio_row, resident_mb
+from orvik.core.geometry.snapping import SnapIndex, Switches
 from orvik.store.project import Project
-
-from . import data
-from .yardstick import Row, limit_row, ratio_row, resident_mb
 
 LINES, VERTICES, SIDE = 100_000, 20, 20_000.0
 RADIUS = 15.0

@@ -7,7 +7,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from . import files, kills, messages, people
+from stress import files, kills, messages, people
 
 
 @dataclass(frozen=True)

@@ -12,13 +12,13 @@ from pathlib import Path
 
 import numpy as np
 
-from orvik.core.crs import project_crs
 from orvik.core.errors import OrvikError
-from orvik.core.scale import Scales
+from orvik.core.ground.crs import project_crs
+from orvik.core.ground.scale import Scales
 from orvik.exchange import raster
-from orvik.exchange.intake import features_from
 from orvik.store.creation import create
 from orvik.store.project import Project
+from orvik.usecases.incoming import bring_in
 
 SLOWEST_SECONDS = 70.0
 
@@ -156,7 +156,7 @@ def run() -> tuple[bool, list[str]]:
                 if file.suffix in (".tif", ".png", ".jpg"):
                     raster.examined(file, None, crs)
                 else:
-                    features_from(project, file)
+                    bring_in(project, file)
                 taken += 1
             except OrvikError as refusal:
                 refused += 1

@@ -17,9 +17,9 @@ from tests.browser.chromium import application
 from tests.web.wire import wire
 from websockets.exceptions import ConnectionClosed
 
-from orvik.core.crs import project_crs
-from orvik.core.feature import Feature
-from orvik.core.scale import Scales
+from orvik.core.features.feature import Feature
+from orvik.core.ground.crs import project_crs
+from orvik.core.ground.scale import Scales
 from orvik.store import rows
 from orvik.store.creation import create
 from orvik.store.project import Project

@@ -9,10 +9,10 @@ from pathlib import Path
 import pytest
 import shapely
 
-from orvik.core.crs import ProjectCrs, project_crs
-from orvik.core.feature import Feature
-from orvik.core.scale import Scales
-from orvik.core.units import MapUnit
+from orvik.core.features.feature import Feature
+from orvik.core.features.map_unit import MapUnit
+from orvik.core.ground.crs import ProjectCrs, project_crs
+from orvik.core.ground.scale import Scales
 from orvik.demo.build import build
 from orvik.store import rows
 from orvik.store.creation import create

@@ -11,9 +11,9 @@ import pytest
 import shapely
 
 from orvik.cli import main
-from orvik.core.band import Band
-from orvik.core.feature import Feature
-from orvik.core.forming import proven
+from orvik.core.faces.forming import proven
+from orvik.core.features.band import Band
+from orvik.core.features.feature import Feature
 from orvik.store import rows
 from orvik.store.project import Project
 

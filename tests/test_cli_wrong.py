@@ -13,8 +13,9 @@ from pathlib import Path
 
 import pytest
 
-from orvik.cli import listening, main
+from orvik.cli import main
 from orvik.store.project import Project
+from orvik.web.server import listening
 
 ODD = (
     "",

@@ -8,11 +8,11 @@ from pathlib import Path
 import numpy as np
 import shapely
 
-from orvik.core.georef import ControlSet
+from orvik.core.pictures.georeferencing import ControlSet
 from orvik.demo.island import BORDER, island
 from orvik.demo.landscape import CELL, landscape
 from orvik.store.project import Project
-from orvik.store.surveying import survey_of
+from orvik.usecases.surveying import survey_of
 
 
 def test_it_holds_what_a_map_holds(demo: Path) -> None:
@@ -25,9 +25,9 @@ def test_it_holds_what_a_map_holds(demo: Path) -> None:
     assert 5 <= len(project.units()) <= 7
     assert 55 <= Counter(points.columns["kind"])["bedding"] <= 70
     assert [s.name for s in project.sheets()] == ["Harrack Head"]
-    assert [r["name"] for r in project.sources()] == ["Relief", "Field sheet 3"]
-    assert [v["name"] for v in project.views()] == ["Head of the burn", "Whole of the island"]
-    assert ControlSet.of_json(project.sources()[1]["fit"]).kind == "affine"
+    assert [r.name for r in project.sources()] == ["Relief", "Field sheet 3"]
+    assert [v.name for v in project.views()] == ["Head of the burn", "Whole of the island"]
+    assert ControlSet.of_json(project.sources()[1].fit).kind == "affine"
     assert project.scales.publication == 25_000
     project.close()
 

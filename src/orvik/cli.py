@@ -8,25 +8,17 @@ from __future__ import annotations
 
 import argparse
 import json
-import logging
-import socket
 import sys
 from ipaddress import ip_address
 from pathlib import Path
-from typing import Any
 
-from .core.border import check_size, grid_border
-from .core.crs import project_crs
-from .core.edit import checked
-from .core.errors import CoordinateRefused, OrvikError, ProjectRefused, SheetRefused
-from .core.feature import Feature
-from .core.scale import Scales, parse_scale, proposed_digitizing
-from .core.sheet.page import Sheet, paper_size
-from .core.sheet.template import laid_out
-from .core.signs import catalogue
-from .store import rows
-from .store.creation import create
-from .store.project import Project
+from orvik.core.errors import CoordinateRefused, OrvikError
+from orvik.core.ground.crs import project_crs
+from orvik.core.ground.scale import Scales, parse_scale, proposed_digitizing
+from orvik.store.project import opened_for_reading, opened_for_writing
+from orvik.usecases.border import Corners
+from orvik.usecases.project import create_project
+from orvik.usecases.sheets import add_sheet
 
 PORT = 8460
 
@@ -161,73 +153,35 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _demo(options: argparse.Namespace) -> None:
-    from .demo.build import build
+    from orvik.demo.build import build
 
     build(options.data)
     _serve(options)
 
 
 def _serve(options: argparse.Namespace) -> None:
-    from .web.app import create_app
-    from .web.guard import LOCAL_NAMES
+    from orvik.web.app import create_app
+    from orvik.web.guard import LOCAL_NAMES
+    from orvik.web.server import answer
 
     app = create_app(options.data, LOCAL_NAMES | {options.host})
-    _answer(app, options, "Orvik is at http://{address}/ (Ctrl+C stops it)")
+    answer(app, options.host, options.port, "Orvik is at http://{address}/ (Ctrl+C stops it)")
 
 
 def _tiles(options: argparse.Namespace) -> None:
-    from .web.stand_in import create_service
+    from orvik.web.server import answer
+    from orvik.web.stand_in import create_service
 
-    _answer(
-        create_service(options.data), options, "Tiles are at http://{address}/{{z}}/{{x}}/{{y}}.png (Ctrl+C stops it)"
+    answer(
+        create_service(options.data),
+        options.host,
+        options.port,
+        "Tiles are at http://{address}/{{z}}/{{x}}/{{y}}.png (Ctrl+C stops it)",
     )
-
-
-def listening(host: str, port: int) -> socket.socket:
-    """A socket that listens at a host and port.
-
-    Raises:
-        ProjectRefused: the port cannot be used.
-    """
-    family = socket.AF_INET6 if ":" in host else socket.AF_INET
-    # Named as TCP, so that asyncio sends small messages at once instead of waiting for the last to be acknowledged.
-    listener = socket.socket(family, socket.SOCK_STREAM, socket.IPPROTO_TCP)
-    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-    try:
-        listener.bind((host, port))
-        listener.listen(128)
-    except OSError as error:
-        listener.close()
-        raise ProjectRefused(
-            f"Port {port} of {host} cannot be used ({error.strerror}); give another one with --port."
-        ) from error
-    return listener
-
-
-def _answer(app: Any, options: argparse.Namespace, words: str) -> None:
-    """Answer at an address, and say so once it is really there."""
-    import uvicorn
-
-    listener = listening(options.host, options.port)
-    # Short turns: what answers a pointer waits for no other thread for long.
-    sys.setswitchinterval(0.0005)
-    config = uvicorn.Config(
-        app,
-        log_level="warning",
-        ws="websockets-sansio",
-        ws_per_message_deflate=False,
-        ws_max_size=1 << 20,
-        timeout_graceful_shutdown=2,
-    )
-    logging.getLogger("uvicorn.error").addFilter(lambda record: record.levelno >= logging.WARNING)
-    host = f"[{options.host}]" if ":" in options.host else options.host
-    print(words.format(address=f"{host}:{options.port}"), flush=True)
-    with listener:
-        uvicorn.Server(config).run(sockets=[listener])
 
 
 def _notebook(options: argparse.Namespace) -> None:
-    from .demo.field_notebook import send
+    from orvik.demo.field_notebook import send
 
     for told in send(options.to, options.count, options.every):
         print(told, flush=True)
@@ -237,59 +191,41 @@ def _new(options: argparse.Namespace) -> None:
     crs = project_crs(options.crs)
     publication = parse_scale(options.scale)
     scales = Scales(publication, proposed_digitizing(publication))
-    border = None
+    corners = None
     if options.border:
-        corners = options.border.split(",")
-        if len(corners) != 4:
+        values = options.border.split(",")
+        if len(values) != 4:
             raise CoordinateRefused("A border is four numbers: --border=WEST,SOUTH,EAST,NORTH.")
-        line = grid_border(crs, *corners)
-        check_size(line, crs, publication)
-        feature = Feature("lines", line, "border", capture_scale=scales.digitizing)
-        border = checked(feature, crs, catalogue.standard(), set())
-    create(options.project, options.name, crs, scales)
-    if border is not None:
-        project = Project.open(options.project)
-        try:
-            project.apply("set the sheet border", [rows.feature_change(border, project.srs_id)])
-        finally:
-            project.close()
+        corners = Corners(*values)
+    create_project(options.project, options.name, crs, scales, corners)
 
 
 def _import(options: argparse.Namespace) -> None:
-    from .exchange.intake import features_from
+    from orvik.usecases.incoming import bring_in
 
-    project = Project.open(options.project)
-    try:
+    with opened_for_writing(options.project) as project:
         for path in options.files:
-            _, reading = features_from(project, path, options.kind, options.unit_field, options.crs)
+            _, reading = bring_in(project, path, options.kind, options.unit_field, options.crs)
             print(f"{path.name}: {len(reading.features)} features")
             for note in reading.notes:
                 print(f"{path.name}: {note}")
             for number, why in reading.left:
                 print(f"{path.name}: {f'row {number}' if number else 'a feature'} was left out: {why}")
-    finally:
-        project.close()
 
 
 def _form_units(options: argparse.Namespace) -> None:
-    from .store.surveying import form_units
+    from orvik.usecases.forming import form_units
 
-    project = Project.open(options.project)
-    try:
+    with opened_for_writing(options.project) as project:
         plan = form_units(project)
         print(f"{plan.formed} faces have their unit; {len(plan.put)} areas made or changed, {len(plan.gone)} gave way")
-    finally:
-        project.close()
 
 
 def _check(options: argparse.Namespace) -> int:
-    from .store.surveying import survey_of
+    from orvik.usecases.surveying import survey_of
 
-    project = Project.open(options.project, read_only=True)
-    try:
+    with opened_for_reading(options.project) as project:
         findings = survey_of(project).findings
-    finally:
-        project.close_reader()
     if options.json:
         print(json.dumps({"findings": [f.json for f in findings]}, ensure_ascii=False, indent=1))
     else:
@@ -300,32 +236,19 @@ def _check(options: argparse.Namespace) -> int:
 
 
 def _sheet(options: argparse.Namespace) -> None:
-    project = Project.open(options.project)
-    try:
-        border = project.border()
-        if border is None:
-            raise SheetRefused("The project has no sheet border; make it with --border, or set it in Ground.")
-        paper, width, height = paper_size(options.paper, options.landscape)
-        made = Sheet(options.name, paper, width, height)
-        scale = project.scales.publication
-        parts = laid_out(made.name, project.name, (width, height), border, scale, project.crs, paper)
-        project.apply(f"add sheet {made.name}", rows.sheet_changes(made, parts))
-    finally:
-        project.close()
+    with opened_for_writing(options.project) as project:
+        add_sheet(project, options.name, options.paper, options.landscape)
 
 
 def _export(options: argparse.Namespace) -> None:
-    from .exchange.data_out import export_data
-    from .exchange.prints import export, sheet_named
+    from orvik.usecases.data_export import export_data
+    from orvik.usecases.printing import export, sheet_named
 
-    project = Project.open(options.project, read_only=True)
-    try:
+    with opened_for_reading(options.project) as project:
         if options.data:
             print(f"{options.to.name}: {export_data(project, options.to)} features")
             return
         export(project, sheet_named(project, options.sheet), options.to, options.dpi)
-    finally:
-        project.close_reader()
 
 
 if __name__ == "__main__":

@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 from selenium.webdriver import Chrome
 
-from .chromium import application, browser
+from tests.browser.chromium import application, browser
 
 
 @pytest.fixture

@@ -9,10 +9,9 @@ import pytest
 import shapely
 from selenium.webdriver import Chrome, Keys
 
-from orvik.core.forming import proven
+from orvik.core.faces.forming import proven
 from orvik.store.project import Project
-
-from .hands import MapHand, find, text_of, until, value_of
+from tests.browser.hands import MapHand, find, text_of, until, value_of
 
 pytestmark = pytest.mark.browser
 

@@ -9,12 +9,11 @@ from pathlib import Path
 import pytest
 from selenium.webdriver import Chrome
 
-from orvik.core.crs import project_crs
-from orvik.core.scale import Scales
+from orvik.core.ground.crs import project_crs
+from orvik.core.ground.scale import Scales
 from orvik.store.creation import create
-
-from .chromium import application
-from .hands import until
+from tests.browser.chromium import application
+from tests.browser.hands import until
 
 VIEWS = ("ground", "systems", "compile", "signs", "sheet", "proof")
 # What leads away, takes everything elsewhere, or opens a window of the system's own.

@@ -8,13 +8,12 @@ import numpy as np
 import pytest
 from selenium.webdriver import Chrome, Keys
 
-from orvik.core.feature import TABLES
-from orvik.core.georef import ControlSet, Mapping, fit
+from orvik.core.features.feature import TABLES
+from orvik.core.pictures.georeferencing import ControlSet, Mapping, fit
 from orvik.exchange.raster import files_folder
 from orvik.store.geometry import encoded
 from orvik.store.project import Project
-
-from .hands import MapHand, find, text_of, until
+from tests.browser.hands import MapHand, find, text_of, until
 
 pytestmark = pytest.mark.browser
 
@@ -57,10 +56,10 @@ def test_a_skewed_field_sheet_by_six_control_points(
 ) -> None:
     project = Project.open(demo, read_only=True)
     kept = project.source(2)
-    truth = Mapping.of_json(kept["transform"])
-    points = ControlSet.of_json(kept["fit"]).points
+    truth = Mapping.of_json(kept.transform)
+    points = ControlSet.of_json(kept.fit).points
     scan = tmp_path / "sheet.png"
-    scan.write_bytes((files_folder(demo) / kept["file"]).read_bytes())
+    scan.write_bytes((files_folder(demo) / kept.file).read_bytes())
     project.close_reader()
     # A scan that does not say where it lies leads straight to its georeferencing.
     driver.get(f"{demo_address}{PROJECT}/ground")
@@ -97,12 +96,12 @@ def test_a_skewed_field_sheet_by_six_control_points(
     until(driver, lambda d: "RMS error" in text_of(d, "#control-points"))
     project = Project.open(demo, read_only=True)
     placed = project.source(3)
-    control = ControlSet.of_json(placed["fit"])
+    control = ControlSet.of_json(placed.fit)
     found = fit(control.points, control.kind)
     assert [(p.x, p.y) for p in control.points] == [(p.x, p.y) for p in points]
     # A pixel of the screen is six of the scan here: the fit is as good as the picking.
     corners = np.array([[0, 0], [width, 0], [width, height], [0, height]], dtype=float)
-    away = np.hypot(*(Mapping.of_json(placed["transform"]).ground(corners) - truth.ground(corners)).T)
+    away = np.hypot(*(Mapping.of_json(placed.transform).ground(corners) - truth.ground(corners)).T)
     assert away.max() < 20
     assert found.rms_pixels < 6
     # Switching one off and on again, and another kind of fit, are there at once.
@@ -111,12 +110,12 @@ def test_a_skewed_field_sheet_by_six_control_points(
     find(driver, '[aria-label="Use point 2"]').click()
     until(driver, lambda d: not d.find_elements("css selector", "#control-points tr.off"))
     find(driver, 'input[name="kind"][value="projective"]').click()
-    until(driver, lambda d: Mapping.of_json(project.source(3)["transform"]).kind == "projective")
+    until(driver, lambda d: Mapping.of_json(project.source(3).transform).kind == "projective")
     assert "left out" in text_of(driver, "#control-points")
     # Two rows of three lie on one curve of the second order (two lines): no such fit, and the picture stays.
     find(driver, 'input[name="kind"][value="second_order"]').click()
     until(driver, lambda d: "on one curve" in text_of(d, "#control-points"))
-    assert Mapping.of_json(project.source(3)["transform"]).kind == "projective"
+    assert Mapping.of_json(project.source(3).transform).kind == "projective"
     project.close_reader()
 
 
@@ -135,8 +134,8 @@ def test_a_view_is_saved_and_come_back_to(driver: Chrome, demo_address: str, dem
     )
     project = Project.open(demo, read_only=True)
     kept = project.views()[-1]
-    assert (kept["name"], kept["denominator"]) == ("Near", 6250)
-    assert (kept["x"], kept["y"]) == pytest.approx((513_250, 6_802_500), abs=1)
+    assert (kept.name, kept.denominator) == ("Near", 6250)
+    assert (kept.x, kept.y) == pytest.approx((513_250, 6_802_500), abs=1)
     project.close_reader()
 
 

@@ -9,8 +9,7 @@ from selenium.webdriver import Chrome, Keys
 
 from orvik.core.errors import NotFound
 from orvik.store.project import Project
-
-from .hands import MapHand, find, until
+from tests.browser.hands import MapHand, find, until
 
 pytestmark = pytest.mark.browser
 

@@ -12,9 +12,8 @@ import pytest
 from selenium.webdriver import ActionChains, Chrome, Keys
 
 from orvik.store.project import Project
+from tests.browser.hands import MapHand, find, text_of, until, value_of
 from tests.press.measure import segments
-
-from .hands import MapHand, find, text_of, until, value_of
 
 pytestmark = pytest.mark.browser
 

@@ -9,9 +9,8 @@ import pytest
 from selenium.webdriver import Chrome, Keys
 
 from orvik.store.project import Project
-
-from .chromium import browser
-from .hands import MapHand, find, text_of, until
+from tests.browser.chromium import browser
+from tests.browser.hands import MapHand, find, text_of, until
 
 pytestmark = pytest.mark.browser
 

@@ -18,8 +18,8 @@ import rasterio
 from PIL import Image
 from rasterio.transform import from_origin
 
-from orvik.core.crs import ProjectCrs
 from orvik.core.errors import FileRefused
+from orvik.core.ground.crs import ProjectCrs
 from orvik.exchange import raster, raster_files
 from orvik.exchange.opening import opened
 

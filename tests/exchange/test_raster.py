@@ -12,12 +12,12 @@ from rasterio.enums import Resampling
 from rasterio.transform import from_bounds, from_origin
 from rasterio.warp import reproject
 
-from orvik.core.crs import ProjectCrs, project_crs
-from orvik.core.crs_build import Parameters, built
 from orvik.core.errors import FileRefused, OrvikError
+from orvik.core.ground.crs import ProjectCrs, project_crs
+from orvik.core.ground.crs_build import Parameters, built
 from orvik.exchange import elevation, raster
-from orvik.exchange.intake import underlay_from
 from orvik.store.project import Project
+from orvik.usecases.sources import add_underlay
 
 
 def tiff(path: Path, crs: str | None = "EPSG:32628", west: float = 511_000, north: float = 6_803_000) -> Path:
@@ -35,14 +35,14 @@ def tiff(path: Path, crs: str | None = "EPSG:32628", west: float = 511_000, nort
 
 def seen(project: Project, window: tuple[float, float, float, float], size: int = 100) -> np.ndarray:
     row = project.sources()[-1]
-    file = raster.files_folder(project.path) / row["file"]
-    data = raster.view(file, row["crs"], row["transform"], project.crs, window, size, size)
+    file = raster.files_folder(project.path) / row.file
+    data = raster.view(file, row.crs, row.transform, project.crs, window, size, size)
     assert data is not None
     return np.asarray(Image.open(io.BytesIO(data)))
 
 
 def test_a_geotiff_lies_where_it_says(project: Project, tmp_path: Path) -> None:
-    underlay_from(project, tiff(tmp_path / "a.tif"), None, "A")
+    add_underlay(project, tiff(tmp_path / "a.tif"), None, "A")
     pixels = seen(project, (511_000, 6_802_000, 512_000, 6_803_000))
     assert tuple(pixels[50, 25]) == (255, 0, 0, 255)
     assert tuple(pixels[50, 75]) == (0, 0, 255, 255)
@@ -69,7 +69,7 @@ def test_another_system_is_warped(project: Project, tmp_path: Path, crs: Project
     }
     with rasterio.open(path, "w", **profile) as out:
         out.write(pixels)
-    underlay_from(project, path, None, "G")
+    add_underlay(project, path, None, "G")
     pixels = seen(project, (511_000, 6_802_000, 512_000, 6_803_000))
     assert (pixels[10:90, 10:90, 3] == 255).all()
     assert abs(int(pixels[50, 50, 1]) - 200) <= 1
@@ -85,7 +85,7 @@ def test_png_with_a_turned_world_file(project: Project, tmp_path: Path) -> None:
     world = tmp_path / "scan.pgw"
     world.write_text(f"{a}\n{b}\n{b}\n{-a}\n511000\n6803000\n")
     assert raster.world_file_of(picture) == world
-    underlay_from(project, picture, world, "Scan")
+    add_underlay(project, picture, world, "Scan")
     # The middle of pixel (50, 40) by the definition of a world file.
     x, y = 511_000 + a * 50 + b * 40, 6_803_000 + b * 50 - a * 40
     view = seen(project, (x - 50, y - 50, x + 50, y + 50), 101)
@@ -97,7 +97,7 @@ def test_overviews_are_used_and_agree(project: Project, tmp_path: Path) -> None:
     path = tiff(tmp_path / "a.tif")
     with rasterio.open(path, "r+") as out:
         out.build_overviews([2, 4, 8])
-    underlay_from(project, path, None, "A")
+    add_underlay(project, path, None, "A")
     small = seen(project, (511_000, 6_802_000, 512_000, 6_803_000), 12)
     assert tuple(small[6, 2, :3]) == (255, 0, 0)
     assert tuple(small[6, 9, :3]) == (0, 0, 255)
@@ -149,7 +149,7 @@ def test_bad_pictures_leave_nothing(project: Project, tmp_path: Path, name: str,
     path, world = bad(tmp_path, name)
     revision = project.revision
     with pytest.raises(OrvikError, match=why):
-        underlay_from(project, path, world, "Bad")
+        add_underlay(project, path, world, "Bad")
     assert project.revision == revision
     assert not raster.files_folder(project.path).exists()
 
@@ -158,14 +158,14 @@ def test_bad_pictures_leave_nothing(project: Project, tmp_path: Path, name: str,
 def test_a_scan_without_place_waits(project: Project, tmp_path: Path) -> None:
     path = tmp_path / "scan.tif"
     tiff(path, crs=None)
-    underlay_from(project, path, None, "Scan")
-    assert project.sources()[0]["transform"] == ""
+    add_underlay(project, path, None, "Scan")
+    assert project.sources()[0].transform == ""
 
 
 def test_a_missing_copy_is_named(project: Project, tmp_path: Path) -> None:
-    underlay_from(project, tiff(tmp_path / "a.tif"), None, "A")
+    add_underlay(project, tiff(tmp_path / "a.tif"), None, "A")
     row = project.sources()[0]
-    (raster.files_folder(project.path) / row["file"]).unlink()
+    (raster.files_folder(project.path) / row.file).unlink()
     with pytest.raises(FileRefused, match="missing"):
         seen(project, (511_000, 6_802_000, 512_000, 6_803_000))
 
@@ -174,11 +174,11 @@ def test_checksum_names_the_copy(project: Project, tmp_path: Path) -> None:
     import hashlib
 
     path = tiff(tmp_path / "a.tif")
-    underlay_from(project, path, None, "A")
+    add_underlay(project, path, None, "A")
     row = project.sources()[0]
-    assert row["checksum"] == hashlib.sha256(path.read_bytes()).hexdigest()
-    assert row["file"] == row["checksum"] + ".tif"
-    assert len(json.loads(row["transform"])) == 6
+    assert row.checksum == hashlib.sha256(path.read_bytes()).hexdigest()
+    assert row.file == row.checksum + ".tif"
+    assert len(json.loads(row.transform)) == 6
 
 
 def test_a_decompression_bomb_is_not_taken(project: Project, tmp_path: Path) -> None:
@@ -200,7 +200,7 @@ def test_a_decompression_bomb_is_not_taken(project: Project, tmp_path: Path) -> 
         pass
     assert path.stat().st_size < 400_000_000 / 500
     with pytest.raises(FileRefused, match="may be made to do harm"):
-        underlay_from(project, path, None, "Bomb")
+        add_underlay(project, path, None, "Bomb")
     assert project.sources() == []
 
 
@@ -229,13 +229,13 @@ def test_a_picture_in_feet_lies_where_it_is(project: Project, tmp_path: Path) ->
     }
     with rasterio.open(path, "w", **profile) as out:
         out.write(np.full((3, 100, 100), 90, dtype=np.uint8))
-    underlay_from(project, path, None, "Feet")
+    add_underlay(project, path, None, "Feet")
     row = project.sources()[0]
     window = (510_900.0, 6_801_900.0, 512_100.0, 6_803_100.0)
     data = raster.view(
-        raster.files_folder(project.path) / row["file"],
-        row["crs"],
-        row["transform"],
+        raster.files_folder(project.path) / row.file,
+        row.crs,
+        row.transform,
         project.crs,
         window,
         120,

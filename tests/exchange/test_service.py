@@ -17,9 +17,9 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
-from orvik.core.crs import project_crs
 from orvik.core.errors import FileRefused
-from orvik.core.relief import ReliefStyle
+from orvik.core.ground.crs import project_crs
+from orvik.core.pictures.relief import ReliefStyle
 from orvik.exchange import elevation, service
 from orvik.exchange.raster import files_folder
 from orvik.store.project import Project
@@ -61,8 +61,8 @@ def test_tiles_show_the_ground_where_it_is(
     project = Project.open(demo, read_only=True)
     row = project.source(1)
     project.close_reader()
-    path = files_folder(demo) / row["file"]
-    straight = pixels(elevation.view(path, row["crs"], row["transform"], CRS, WINDOW, 400, 300, STYLE))
+    path = files_folder(demo) / row.file
+    straight = pixels(elevation.view(path, row.crs, row.transform, CRS, WINDOW, 400, 300, STYLE))
     # Shading is made before the warp in one and after it in the other: close on the whole, not to the pixel.
     assert np.abs(found - straight)[..., :3].mean() < 9
     shifted = np.abs(found[:, 8:] - straight[:, :-8])[..., :3].mean()

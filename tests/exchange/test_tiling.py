@@ -14,8 +14,8 @@ from fastapi.testclient import TestClient
 from PIL import Image
 from rasterio.transform import from_origin
 
-from orvik.core.crs import project_crs
 from orvik.core.errors import FileRefused
+from orvik.core.ground.crs import project_crs
 from orvik.exchange import raster, tiling
 from orvik.web.app import create_app
 

@@ -11,8 +11,8 @@ import pytest
 import shapely
 
 from orvik.core.errors import FileRefused
-from orvik.exchange.intake import features_from
 from orvik.store.project import Project
+from orvik.usecases.incoming import bring_in
 
 
 def geojson(path: Path, *features: tuple[object, dict[str, object]], crs: str = "urn:ogc:def:crs:EPSG::32628") -> Path:
@@ -41,7 +41,7 @@ def test_fields_named_like_columns_are_taken_over(project: Project, tmp_path: Pa
             {"kind": "bedding", "azimuth": 350, "inclination": 60, "note": None},
         ),
     )
-    entry, reading = features_from(project, path)
+    entry, reading = bring_in(project, path)
     assert len(reading.features) == 2
     kept = project.feature("points", entry.changes[1].id)
     assert (kept.kind, kept.azimuth, kept.inclination, kept.note) == ("bedding", 5, 66, "x")
@@ -56,7 +56,7 @@ def test_parts_are_split_and_new_units_made(project: Project, tmp_path: Path) ->
             shapely.box(512_000, 6_801_000, 512_100, 6_801_100),
         ]
     )
-    features_from(project, geojson(tmp_path / "in.geojson", (two, {"UNIT": "Zz"})), unit_field="UNIT")
+    bring_in(project, geojson(tmp_path / "in.geojson", (two, {"UNIT": "Zz"})), unit_field="UNIT")
     assert project.count("areas") == 3
     assert project.units_by_code()["Zz"].position == 3
 
@@ -66,7 +66,7 @@ def test_another_system_comes_to_the_same_place_as_gdal(project: Project, tmp_pa
     line = shapely.LineString([(-14.75, 61.35), (-14.70, 61.36), (-14.65, 61.34)])
     path = tmp_path / "in.gpkg"
     pyogrio.raw.write(path, shapely.to_wkb(np.array([line])), [], [], geometry_type="LineString", crs="EPSG:4326")
-    entry, _ = features_from(project, path, kind="fault")
+    entry, _ = bring_in(project, path, kind="fault")
     kept = project.feature("lines", entry.changes[1].id)
     out = tmp_path / "out.geojson"
     subprocess.run(["ogr2ogr", "-t_srs", "EPSG:32628", "-lco", "COORDINATE_PRECISION=9", out, path], check=True)
@@ -75,8 +75,8 @@ def test_another_system_comes_to_the_same_place_as_gdal(project: Project, tmp_pa
     assert kept.kind == "fault"
     # Where it came from, and in which system, is remembered.
     origin = project.source(kept.source_id or 0)
-    assert (origin["kind"], origin["name"]) == ("file", "in.gpkg")
-    assert "4326" in origin["crs"]
+    assert (origin.kind, origin.name) == ("file", "in.gpkg")
+    assert "4326" in origin.crs
 
 
 @pytest.mark.parametrize(
@@ -93,22 +93,22 @@ def test_a_bad_feature_is_left_out_by_its_row_and_the_rest_brought_in(
     project: Project, tmp_path: Path, geometry: object, properties: dict[str, object], why: str
 ) -> None:
     good = (shapely.LineString([(512_000, 6_801_000), (512_100, 6_801_000)]), {})
-    _, reading = features_from(project, geojson(tmp_path / "in.geojson", good, (geometry, properties), good))
+    _, reading = bring_in(project, geojson(tmp_path / "in.geojson", good, (geometry, properties), good))
     assert reading.numbers == (1, 3)
     ((number, sentence),) = reading.left
     assert number == 2
     assert re.search(why, sentence)
     before = project.revision
     with pytest.raises(FileRefused, match=why):
-        features_from(project, geojson(tmp_path / "bad.geojson", (geometry, properties)))
+        bring_in(project, geojson(tmp_path / "bad.geojson", (geometry, properties)))
     assert project.revision == before
 
 
 def test_unreadable_files(project: Project, tmp_path: Path) -> None:
     (tmp_path / "bad.gpkg").write_text("no")
     with pytest.raises(FileRefused, match="cannot be read"):
-        features_from(project, tmp_path / "bad.gpkg")
+        bring_in(project, tmp_path / "bad.gpkg")
     with pytest.raises(FileRefused, match="no file"):
-        features_from(project, tmp_path / "none.gpkg")
+        bring_in(project, tmp_path / "none.gpkg")
     with pytest.raises(FileRefused, match="no features"):
-        features_from(project, geojson(tmp_path / "none.geojson"))
+        bring_in(project, geojson(tmp_path / "none.geojson"))

@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from orvik.core.crs import project_crs
-from orvik.core.georef import ControlPoint, Mapping, fit
+from orvik.core.ground.crs import project_crs
+from orvik.core.pictures.georeferencing import ControlPoint, Mapping, fit
 from orvik.exchange import raster, warp
 
 CRS = project_crs("EPSG:32628")

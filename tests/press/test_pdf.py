@@ -9,9 +9,9 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from orvik.core.feature import Paths
 from orvik.core.ink import Fill, Group, LineStyle, Marks, Picture, Stroke, Symbol, Text
 from orvik.core.lettering import ROMAN, run, wrapped
+from orvik.core.paths import Paths
 from orvik.press import png, svg
 from orvik.press.pdf import page_pdf
 from tests.press.measure import MM, segments

@@ -9,10 +9,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from orvik.exchange.prints import composed
 from orvik.press import svg
 from orvik.press.pdf import page_pdf
 from orvik.store.project import Project
+from orvik.usecases.printing import composed
 from tests.press.measure import segments
 
 SVG = "{http://www.w3.org/2000/svg}"

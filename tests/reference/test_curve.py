@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.interpolate import CubicHermiteSpline, CubicSpline
 
-from orvik.core.curve import smoothed, tangents
+from orvik.core.geometry.curve import smoothed, tangents
 
 PLACES = st.lists(st.tuples(st.integers(-1000, 1000), st.integers(-1000, 1000)), min_size=3, max_size=12).map(
     lambda ps: np.array([p for i, p in enumerate(ps) if i == 0 or p != ps[i - 1]], dtype=float)

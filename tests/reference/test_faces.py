@@ -8,7 +8,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from orvik.core import forming
+from orvik.core.faces import forming
 
 
 def lines_of(seed: int, count: int) -> np.ndarray:

@@ -9,7 +9,7 @@ import pytest
 from skimage.transform import AffineTransform, ProjectiveTransform, SimilarityTransform
 
 from orvik.core.errors import FitRefused
-from orvik.core.georef import ControlPoint, Mapping, fit, switched
+from orvik.core.pictures.georeferencing import ControlPoint, Mapping, fit, switched
 
 RNG = np.random.default_rng(11)
 PIXELS = RNG.uniform(0, 4000, (9, 2))

@@ -10,8 +10,8 @@ import numpy as np
 import pytest
 from pyproj import Proj
 
-from orvik.core import crs_build, distortion
-from orvik.core.crs import project_crs
+from orvik.core.ground import crs_build, distortion
+from orvik.core.ground.crs import project_crs
 
 CLARKE = "+ellps=clrk66 +units=m +no_defs +type=crs"
 SNYDER = {

@@ -11,7 +11,7 @@ import rasterio
 from rasterio.transform import from_origin
 from skimage.color import deltaE_cie76, rgb2lab
 
-from orvik.core.relief import RAMPS, ReliefStyle, contour_lines, hillshade, level_ground, ramp_colours, tint
+from orvik.core.pictures.relief import RAMPS, ReliefStyle, contour_lines, hillshade, level_ground, ramp_colours, tint
 
 CELL = (20.0, 25.0)
 

@@ -7,13 +7,13 @@ from pathlib import Path
 
 import pytest
 
+from orvik.core.features.map_unit import contrast, luminance, readable_on
 from orvik.core.sheet.page import PAPERS, paper_size
-from orvik.core.units import contrast, luminance, readable_on
 
 # ISO 216 and ASME Y14.1, sizes in millimetres and inches.
 ISO = {"A4": (210, 297), "A3": (297, 420), "A2": (420, 594), "A1": (594, 841), "A0": (841, 1189)}
 ANSI = {"ANSI A": (8.5, 11), "ANSI B": (11, 17), "ANSI C": (17, 22), "ANSI D": (22, 34), "ANSI E": (34, 44)}
-TOKENS = Path(__file__).parents[2] / "src/orvik/web/static/css/tokens.css"
+TOKENS = Path(__file__).parents[2] / "src/orvik/web/frame/static/tokens.css"
 
 
 @pytest.mark.parametrize("name", ISO)

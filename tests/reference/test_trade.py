@@ -5,11 +5,11 @@ from __future__ import annotations
 import pytest
 import shapely
 
-from orvik.core.attitude import Attitude, compass_point, drawn_strike
-from orvik.core.crs import project_crs
 from orvik.core.errors import ReadingRefused, ScaleRefused
-from orvik.core.reading import parse_reading
-from orvik.core.scale import Scales, proposed_digitizing
+from orvik.core.features.attitude import Attitude, compass_point, drawn_strike
+from orvik.core.features.reading import parse_reading
+from orvik.core.ground.crs import project_crs
+from orvik.core.ground.scale import Scales, proposed_digitizing
 from orvik.core.sheet import scale_bar
 from orvik.core.signs import catalogue
 

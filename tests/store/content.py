@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 from pathlib import Path
 
-from orvik.core.feature import TABLES
+from orvik.core.features.feature import TABLES
 
 
 def content(path: Path) -> dict[str, list[tuple[object, ...]]]:

@@ -12,7 +12,7 @@ import pytest
 import shapely
 
 from orvik.core.errors import ProjectRefused
-from orvik.core.feature import Feature
+from orvik.core.features.feature import Feature
 from orvik.store import identity, rows
 from orvik.store.project import Project
 

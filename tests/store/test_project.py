@@ -10,18 +10,17 @@ import shapely
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from orvik.core.crs import ProjectCrs, project_crs
 from orvik.core.errors import NotFound, ProjectRefused
-from orvik.core.feature import TABLES, Feature
-from orvik.core.scale import Scales
-from orvik.core.units import MapUnit
+from orvik.core.features.feature import TABLES, Feature
+from orvik.core.features.map_unit import MapUnit
+from orvik.core.ground.crs import ProjectCrs, project_crs
+from orvik.core.ground.scale import Scales
 from orvik.store import rows
 from orvik.store.creation import create
 from orvik.store.geometry import decoded, encoded
 from orvik.store.journal import Change
 from orvik.store.project import Project
-
-from .content import content
+from tests.store.content import content
 
 CONTACT = Feature("lines", shapely.LineString([(513_000, 6_803_000), (514_000, 6_803_500)]), "contact")
 

@@ -11,7 +11,7 @@ from fastapi.testclient import TestClient
 from orvik.cli import main
 from orvik.store.project import Project
 from orvik.web.app import create_app
-from orvik.web.surveyor import survey
+from orvik.web.session.survey_process import survey
 
 # What another program may write: the statement, and a word of what is said of it (empty where all is well with it).
 LEFT = (
@@ -61,7 +61,7 @@ def test_one_row_never_takes_the_rest_with_it(
     finally:
         opened.close_reader()
     told = survey(path)
-    text = " ".join(str(f) for f in told.words["findings"])
+    text = " ".join(str(f) for f in told.message["findings"])
     assert word in text
     assert main(["check", str(path)]) == 1
     assert word in capsys.readouterr().out

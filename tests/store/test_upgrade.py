@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from orvik.core.feature import TABLES
+from orvik.core.features.feature import TABLES
 from orvik.store.geometry import add_functions
 from orvik.store.project import Project
 

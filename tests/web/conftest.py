@@ -9,8 +9,7 @@ from fastapi.testclient import TestClient
 
 from orvik.store.project import Project
 from orvik.web.app import create_app
-
-from .pages import Page
+from tests.web.pages import Page
 
 
 @pytest.fixture

@@ -12,12 +12,11 @@ from fastapi.testclient import TestClient
 from numpy.typing import NDArray
 
 from orvik.core.errors import OWN_FAULT
-from orvik.core.feature import TABLES, Feature
-from orvik.core.vertices import paths_of
+from orvik.core.features.feature import TABLES, Feature
+from orvik.core.geometry.vertices import paths_of
 from orvik.store.project import Project
 from tests.store.content import content
-
-from .pages import Page
+from tests.web.pages import Page
 
 WEST, SOUTH, SIDE = 511_000.0, 6_801_000.0, 2000.0
 PENS = (

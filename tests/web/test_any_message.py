@@ -15,10 +15,10 @@ from fastapi.testclient import TestClient
 
 from orvik.core.errors import OWN_FAULT
 from orvik.store.project import Project
-from orvik.web.live import LARGEST_MESSAGE, handlers
+from orvik.web.live.handlers import HANDLERS
+from orvik.web.live.messages import LARGEST_MESSAGE
 from tests.store.content import content
-
-from .pages import Page
+from tests.web.pages import Page
 
 MESSAGES = int(os.environ.get("FUZZ", "1500"))
 NAMES = (
@@ -156,7 +156,7 @@ def sensible(rng: np.random.Generator, name: str) -> Any:
 
 def test_any_message(client: TestClient, project: Project, page: Page) -> None:
     rng = np.random.default_rng(int(os.environ.get("SEED", "1")))
-    kinds = sorted(handlers())
+    kinds = sorted(HANDLERS)
     for _ in range(MESSAGES):
         do = str(rng.choice(kinds))
         names = rng.choice(NAMES, int(rng.integers(0, 12)), replace=False).tolist()

@@ -11,10 +11,9 @@ import pytest
 import shapely
 from fastapi.testclient import TestClient
 
-from orvik.core.forming import proven
+from orvik.core.faces.forming import proven
 from orvik.store.project import Project
-
-from .pages import Page
+from tests.web.pages import Page
 
 LINE = {"table": "lines", "id": 2}
 AREA = {"table": "areas", "id": 1}

@@ -9,8 +9,7 @@ from fastapi.testclient import TestClient
 
 from orvik.core.errors import ProjectRefused
 from orvik.store.project import Project
-
-from .pages import Page
+from tests.web.pages import Page
 
 
 def refused(*_: object) -> None:

@@ -7,10 +7,9 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from orvik.core.forming import proven
+from orvik.core.faces.forming import proven
 from orvik.store.project import Project
-
-from .pages import Page
+from tests.web.pages import Page
 
 URL = "ws://127.0.0.1:8460/p/small/live"
 
@@ -113,7 +112,7 @@ def test_bands_follow_the_units_unless_linework_is_locked(client: TestClient, pa
 def test_a_surveyor_that_was_ended_is_replaced(client: TestClient, page: Page) -> None:
     assert rules(page)
     workers = client.app.state.workers  # type: ignore[attr-defined]
-    for process in workers._surveyor._processes.values():
+    for process in workers._survey_pool._processes.values():
         process.kill()
         process.join()
     page.draw("contact-certain", (512_000, 6_802_500), (515_000, 6_803_000))
@@ -130,7 +129,7 @@ def test_findings_that_cannot_be_looked_up_are_said_to_be_old_and_tried_again(
         raise RuntimeError("no memory")
 
     with monkeypatch.context() as patch:
-        patch.setattr(workers, "ask_surveyor", broken)
+        patch.setattr(workers, "survey", broken)
         page.draw("contact-certain", (510_500, 6_802_600), (510_700, 6_802_700))
         assert "could not be looked up" in page.told("findings")["failed"]
     page.draw("contact-certain", (510_500, 6_803_600), (510_700, 6_803_700))

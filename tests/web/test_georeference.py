@@ -11,9 +11,9 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
-from orvik.core.crs import project_crs
-from orvik.core.crs_change import converted
-from orvik.core.georef import ControlSet, Mapping
+from orvik.core.ground.crs import project_crs
+from orvik.core.ground.crs_change import converted
+from orvik.core.pictures.georeferencing import ControlSet, Mapping
 from orvik.store.project import Project
 from orvik.web.app import create_app
 
@@ -40,7 +40,7 @@ def source(demo: Path) -> tuple[str, ControlSet]:
     project = Project.open(demo, read_only=True)
     row = project.source(3)
     project.close_reader()
-    return row["transform"], ControlSet.of_json(row["fit"])
+    return row.transform, ControlSet.of_json(row.fit)
 
 
 def test_a_scan_waits_until_it_is_placed(client: TestClient, demo: Path) -> None:

@@ -22,7 +22,7 @@ def test_every_answer_has_the_policy(client: TestClient) -> None:
         "/",
         "/new",
         "/crs?q=utm",
-        "/static/css/tokens.css",
+        "/static/frame/tokens.css",
         "/fonts/Spectral-Regular.woff2",
         "/p/none/compile",
     ):

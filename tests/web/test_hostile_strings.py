@@ -13,9 +13,9 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
-from orvik.exchange.prints import export
 from orvik.store.geometry import add_functions
 from orvik.store.project import Project
+from orvik.usecases.printing import export
 from orvik.web.app import create_app
 
 HOSTILE = "\"'><b hx-get='/evil' hx-trigger='load' onmouseover=x>{{7*7}}</b><script>x</script>&amp;"

@@ -13,8 +13,7 @@ from websockets.exceptions import ConnectionClosed
 
 from orvik.store.project import Project
 from tests.browser.chromium import application
-
-from .wire import wire
+from tests.web.wire import wire
 
 
 def children(pid: int) -> list[int]:

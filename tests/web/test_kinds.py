@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from fastapi.testclient import TestClient
 
-from orvik.store.books import own_kinds
 from orvik.store.project import Project
-
-from .pages import Page
+from orvik.store.sign_book import own_kinds
+from tests.web.pages import Page
 
 ROOT = "/p/small/kinds"
 FORM = {

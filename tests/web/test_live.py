@@ -8,8 +8,7 @@ from fastapi.testclient import TestClient
 
 from orvik.core.errors import OWN_FAULT
 from orvik.store.project import Project
-
-from .pages import Page
+from tests.web.pages import Page
 
 LINE = {"table": "lines", "id": 2}
 
@@ -155,7 +154,7 @@ def test_an_error_of_our_own_is_said_and_the_connection_stays(
         raise ZeroDivisionError
 
     with monkeypatch.context() as patch:
-        patch.setattr("orvik.core.change.made_smooth", broken)
+        patch.setattr("orvik.core.drawing.line_changes.made_smooth", broken)
         answer = page.ask("smooth", features=[LINE], revision=2)
     assert answer["refused"] == OWN_FAULT
     assert "ZeroDivisionError" in caplog.text

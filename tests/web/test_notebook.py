@@ -8,8 +8,7 @@ from fastapi.testclient import TestClient
 from orvik.demo.field_notebook import send, walk
 from orvik.store.project import Project
 from tests.browser.chromium import application
-
-from .pages import Page
+from tests.web.pages import Page
 
 CSV = (
     "station,easting,northing,strike,dip,notes\nA1,511500,6801200,350,60,by the burn\nA2,512500,6801500,350,60,\n"
@@ -49,7 +48,7 @@ def test_kinds_that_are_not_known_ask_before_anything_is_kept(client: TestClient
     answer = {"text": text, "name": "walk.csv", "word-1": "vein", "kind-1": "joint"}
     assert "2 new stations" in client.post(f"{ROOT}/preview", data=answer).text
     client.post(f"{ROOT}/keep", data=answer)
-    assert [r["kind"] for r in reopened(project).stations()] == ["joint", "bedding"]
+    assert [s.kind for s in reopened(project).stations()] == ["joint", "bedding"]
 
 
 def test_a_station_is_logged_in_one_entry_and_undone(client: TestClient, page: Page, project: Project) -> None:
@@ -60,12 +59,12 @@ def test_a_station_is_logged_in_one_entry_and_undone(client: TestClient, page: P
     assert (answer["waiting"], answer["words"]) == ([511_500, 6_801_200], "strikes 350, dips 60 to the east")
     kept = page.ask("keep_reading", text="350/60", note="Station A1")
     told = reopened(project)
-    assert told.stations()[0]["point_id"] == kept["feature"]["id"]
+    assert told.stations()[0].point_id == kept["feature"]["id"]
     point = told.feature("points", kept["feature"]["id"])
     assert (point.geometry.coords[0], point.note, point.azimuth) == ((511_500, 6_801_200), "Station A1", 350)
     assert 'data-left="0"' in client.get(ROOT).text
     page.ask("undo")
-    assert reopened(project).stations()[0]["point_id"] is None
+    assert reopened(project).stations()[0].point_id is None
     assert 'data-left="1"' in client.get(ROOT).text
     client.post(f"{ROOT}/1/remove")
     assert len(reopened(project).stations()) == 1
@@ -98,7 +97,7 @@ def test_stations_sent_over_http(client: TestClient, project: Project) -> None:
     taken = client.post(f"{ROOT}/stations", json=station())
     assert taken.status_code == 201
     row = reopened(project).stations()[0]
-    longitude, latitude = reopened(project).crs.to_geographic(row["x"], row["y"])
+    longitude, latitude = reopened(project).crs.to_geographic(row.x, row.y)
     assert (float(longitude), float(latitude)) == pytest.approx((-14.78, 61.35), abs=1e-8)
     assert client.post(f"{ROOT}/stations", json=station()).status_code == 409
     for bad, status in (

@@ -14,8 +14,7 @@ from orvik.core.errors import ProjectRefused
 from orvik.store.geometry import add_functions
 from orvik.store.project import Project
 from tests.store.content import content
-
-from .pages import Page
+from tests.web.pages import Page
 
 UNITS = "/p/small/units"
 

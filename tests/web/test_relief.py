@@ -13,7 +13,7 @@ from fastapi.testclient import TestClient
 from PIL import Image
 from rasterio.transform import from_origin
 
-from orvik.core.relief import ReliefStyle
+from orvik.core.pictures.relief import ReliefStyle
 from orvik.store.project import Project
 from orvik.web.app import create_app
 
@@ -59,7 +59,7 @@ def seen(client: TestClient, **window: int) -> np.ndarray:
 
 def test_heights_are_known_for_what_they_are(client: TestClient, demo: Path) -> None:
     project = Project.open(demo, read_only=True)
-    assert ReliefStyle.of_json(project.source(3)["relief"]) == ReliefStyle()
+    assert ReliefStyle.of_json(project.source(3).relief) == ReliefStyle()
     project.close_reader()
     text = client.get(f"{BASE}/slip").text
     assert "50.0" in text
@@ -95,7 +95,7 @@ def test_style_is_kept_shown_and_undone(client: TestClient, demo: Path) -> None:
     project = Project.open(demo)
     for _ in range(3):
         project.undo()
-    assert ReliefStyle.of_json(project.source(3)["relief"]) == ReliefStyle()
+    assert ReliefStyle.of_json(project.source(3).relief) == ReliefStyle()
     project.close()
 
 

@@ -10,9 +10,9 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
-from orvik.core.border import series_corners
 from orvik.core.errors import ScaleRefused
-from orvik.core.scale import Scales, parse_rungs
+from orvik.core.ground.border import series_corners
+from orvik.core.ground.scale import Scales, parse_rungs
 from orvik.core.sheet.fitting import scale_fits
 from orvik.store.project import Project
 from orvik.web.app import create_app

@@ -20,9 +20,8 @@ from websockets.exceptions import ConnectionClosed
 
 from orvik.store.project import Project
 from tests.browser.chromium import application
-
-from .test_kill import children
-from .wire import wire
+from tests.web.test_kill import children
+from tests.web.wire import wire
 
 
 def fetched(address: str) -> tuple[int, str]:

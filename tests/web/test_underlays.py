@@ -25,7 +25,7 @@ def client(demo: Path) -> Iterator[TestClient]:
 
 def copy_of(demo: Path, number: int) -> Path:
     project = Project.open(demo, read_only=True)
-    path = files_folder(demo) / project.source(number)["file"]
+    path = files_folder(demo) / project.source(number).file
     project.close_reader()
     return path
 
@@ -38,10 +38,10 @@ def test_name_blend_and_order(client: TestClient, demo: Path) -> None:
     assert text.index("Relief") < text.index("Field sheet 3")
     assert "Hills" in client.post(f"{BASE}/1/slip", data={"name": "Hills", "multiply": "false"}).text
     project = Project.open(demo)
-    assert (project.source(1)["name"], project.source(1)["multiply"]) == ("Hills", 0)
+    assert (project.source(1).name, project.source(1).multiply) == ("Hills", 0)
     project.undo()
     project.undo()
-    assert [row["name"] for row in project.sources()] == ["Relief", "Field sheet 3"]
+    assert [row.name for row in project.sources()] == ["Relief", "Field sheet 3"]
     project.close()
 
 
@@ -105,7 +105,7 @@ def test_set_aside_and_taken_back(client: TestClient, demo: Path) -> None:
     assert 'data-name="Field sheet 3"' not in text
     assert "take back" in text
     project = Project.open(demo, read_only=True)
-    assert len([r for r in project.sources() if r["kind"] == "underlay"]) == 2
+    assert len([r for r in project.sources() if r.kind == "underlay"]) == 2
     project.close_reader()
     assert client.get("/p/isle-of-quennet/sheets/1/pdf").status_code == 200
     text = client.post(f"{BASE}/2/aside", data={"aside": "false"}, headers=GROUND).text

@@ -8,9 +8,9 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
-from orvik.core.crs import project_crs
+from orvik.core.ground.crs import project_crs
 from orvik.store.project import Project
-from orvik.store.relocation import relocation
+from orvik.usecases.relocation import relocation
 from orvik.web.app import create_app
 
 BASE = "/p/isle-of-quennet/views"
@@ -33,16 +33,16 @@ def test_a_view_is_saved_removed_and_undone(client: TestClient, demo: Path) -> N
     assert "Carn" not in client.delete(f"{BASE}/3").text
     project = Project.open(demo)
     project.undo()
-    assert project.views()[-1]["name"] == "Carn"
+    assert project.views()[-1].name == "Carn"
     project.close()
 
 
 def test_views_move_with_the_system(demo: Path) -> None:
     project = Project.open(demo)
     before = project.views()[0]
-    place = project.crs.to_geographic(before["x"], before["y"])
+    place = project.crs.to_geographic(before.x, before.y)
     project.apply("move", relocation(project, project_crs("EPSG:3035")).changes)
     after = project.views()[0]
-    there = project.crs.to_geographic(after["x"], after["y"])
+    there = project.crs.to_geographic(after.x, after.y)
     assert [float(v) for v in there] == pytest.approx([float(v) for v in place], abs=1e-5)
     project.close()

@@ -5,6 +5,10 @@ Every message is one sentence or two that say what is wrong and what to do.
 
 # For what nobody foresaw: what is shown in place of its trace, which goes to the log.
 OWN_FAULT = "Orvik has met an error of its own; nothing was kept."
+CHANGED_MEANWHILE = (
+    "This was changed in another window or by another program meanwhile. It is shown here as it is now; "
+    "make your change again."
+)
 
 
 class OrvikError(Exception):

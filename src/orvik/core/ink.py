@@ -14,7 +14,7 @@ from itertools import groupby
 import numpy as np
 from numpy.typing import NDArray
 
-from .feature import Paths
+from orvik.core.paths import Paths
 
 Floats = NDArray[np.float64]
 Keys = NDArray[np.int64]

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import uharfbuzz as hb
 
-from .ink import Run
+from orvik.core.ink import Run
 
 FONTS = Path(__file__).parent.parent / "fonts"
 ROMAN = "Spectral-Regular"

@@ -8,25 +8,25 @@ from pathlib import Path
 
 import shapely
 
-from ..core.crs import project_crs
-from ..core.edit import checked
-from ..core.feature import Feature
-from ..core.relief import ReliefStyle
-from ..core.scale import Scales
-from ..core.sheet.page import Part, Sheet, paper_size
-from ..core.sheet.template import laid_out
-from ..core.stretch import Stretch
-from ..exchange import raster
-from ..exchange.intake import scan_from, underlay_from
-from ..store import rows
-from ..store.books import book_of, kind_change
-from ..store.creation import create
-from ..store.journal import Change
-from ..store.project import Project
-from . import pictures
-from .compiled import KINDS, compiled
-from .island import BORDER, UNITS, Island, island
-from .landscape import Landscape, landscape
+from orvik.core.features.feature import Feature
+from orvik.core.features.stretch import Stretch
+from orvik.core.ground.crs import project_crs
+from orvik.core.ground.scale import Scales
+from orvik.core.pictures.relief import ReliefStyle
+from orvik.core.sheet.page import Part, Sheet, paper_size
+from orvik.core.sheet.template import laid_out
+from orvik.core.validity import checked
+from orvik.demo import pictures
+from orvik.demo.compiled import KINDS, compiled
+from orvik.demo.island import BORDER, UNITS, Island, island
+from orvik.demo.landscape import Landscape, landscape
+from orvik.exchange import raster
+from orvik.store import rows
+from orvik.store.creation import create
+from orvik.store.journal import Change
+from orvik.store.project import Project, opened_for_writing
+from orvik.store.sign_book import kind_change, sign_book_of
+from orvik.usecases.sources import add_scan, add_underlay
 
 NAME = "Isle of Quennet"
 FILE = "isle-of-quennet.gpkg"
@@ -73,8 +73,7 @@ def _build(path: Path) -> None:
     ground = island()
     land = landscape(ground)
     create(path, NAME, crs, Scales(25_000, 6_250))
-    project = Project.open(path)
-    try:
+    with opened_for_writing(path) as project:
         project.apply("set up the map units", [rows.unit_change(None, unit) for unit in UNITS])
         _pictures(project, ground, land)
         _features(project, ground, land)
@@ -86,19 +85,17 @@ def _build(path: Path) -> None:
             ("underlay-2", rows.LayerState(strength=0.6)),
         ):
             project.set_layer(layer, state)
-    finally:
-        project.close()
 
 
 def _pictures(project: Project, ground: Island, land: Landscape) -> None:
     with tempfile.TemporaryDirectory() as temporary:
         relief = Path(temporary) / "relief.tif"
         pictures.relief(land, relief, CRS)
-        entry = underlay_from(project, relief, None, "Relief")
+        entry = add_underlay(project, relief, None, "Relief")
         style = ReliefStyle(around=True, altitude=50, exaggeration=1.4).json
         project.apply("light the relief", [Change("sources", entry.changes[0].id, {"relief": style})])
         scan = Path(temporary) / "field-sheet-3.png"
-        scan_from(project, scan, pictures.field_sheet(ground, scan), "Field sheet 3")
+        add_scan(project, scan, pictures.field_sheet(ground, scan), "Field sheet 3")
 
 
 def _features(project: Project, ground: Island, land: Landscape) -> None:
@@ -157,7 +154,7 @@ def _features(project: Project, ground: Island, land: Landscape) -> None:
         )
     more = compiled(ground, land, areas, project.crs, capture)
     project.apply("make four kinds", [kind_change(None, kind) for kind in KINDS])
-    book, codes = book_of(project), {unit.code for unit in UNITS}
+    book, codes = sign_book_of(project), {unit.code for unit in UNITS}
     kept = [
         rows.feature_change(checked(f, project.crs, book, codes), project.srs_id) for f in (*features, *more.features)
     ]

@@ -9,16 +9,16 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ..core.band import Band
-from ..core.bands import covered
-from ..core.crs import ProjectCrs
-from ..core.curve import smoothed
-from ..core.feature import Feature
-from ..core.notebook import Station
-from ..core.own_kinds import Choice, FieldOfOwn, OwnKind
-from ..core.stretch import Stretch
-from .island import Face, Island
-from .landscape import Landscape
+from orvik.core.faces.concealment import covered
+from orvik.core.features.band import Band
+from orvik.core.features.feature import Feature
+from orvik.core.features.own_kind import Choice, FieldOfOwn, OwnKind
+from orvik.core.features.station_table import Station
+from orvik.core.features.stretch import Stretch
+from orvik.core.geometry.curve import smoothed
+from orvik.core.ground.crs import ProjectCrs
+from orvik.demo.island import Face, Island
+from orvik.demo.landscape import Landscape
 
 # Metres that a chord may leave a curve: 0.05 mm on the sheet at 1:25 000.
 FLAT = 1.25

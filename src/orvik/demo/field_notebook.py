@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import urllib3
 
-from ..core.errors import FileRefused
+from orvik.core.errors import FileRefused
 
 SEED = 20_260_512
 # Where the walk begins, in degrees, and how far it goes from one station to the next.

@@ -10,7 +10,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
-from ..core.units import MapUnit
+from orvik.core.features.map_unit import MapUnit
 
 SEED = 20_260_401
 CENTRE = (513_400.0, 6_802_300.0)

@@ -16,7 +16,7 @@ import shapely
 from numpy.typing import NDArray
 from PIL import Image
 
-from .island import SEED, Island
+from orvik.demo.island import SEED, Island
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]

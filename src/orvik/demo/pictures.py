@@ -14,10 +14,10 @@ from rasterio.enums import Resampling
 from rasterio.transform import from_origin
 from shapely.geometry.base import BaseGeometry
 
-from ..core.georef import ControlPoint, ControlSet
-from ..core.lettering import ITALIC, ROMAN, font_file
-from .island import SEED, UNITS, Island
-from .landscape import CELL, Landscape
+from orvik.core.lettering import ITALIC, ROMAN, font_file
+from orvik.core.pictures.georeferencing import ControlPoint, ControlSet
+from orvik.demo.island import SEED, UNITS, Island
+from orvik.demo.landscape import CELL, Landscape
 
 # Ground of the field sheet: its upper left corner, metres a pixel, and how askew it lay on the scanner.
 SHEET_CORNER = (512_300.0, 6_804_300.0)

@@ -6,12 +6,12 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
-from ..core.attitude import Attitude
-from ..core.errors import FeatureRefused, ScaleRefused
-from ..core.notebook import plain_name
-from ..core.reading import parse_dip
-from ..core.reconciling import Stated, reconciled
-from ..core.scale import parse_scale
+from orvik.core.errors import FeatureRefused, ScaleRefused
+from orvik.core.features.attitude import Attitude
+from orvik.core.features.reading import parse_dip
+from orvik.core.features.reconciling import Stated, reconciled
+from orvik.core.features.station_table import plain_name
+from orvik.core.ground.scale import parse_scale
 
 # Our attributes, with the names that files commonly give them; what is left of an underscore counts as well.
 OWN: dict[str, tuple[str, ...]] = {

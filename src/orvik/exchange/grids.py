@@ -9,8 +9,8 @@ from pathlib import Path
 import pyproj.datadir
 from rasterio.errors import RasterioError
 
-from ..core.errors import FileRefused
-from . import raster_files
+from orvik.core.errors import FileRefused
+from orvik.exchange import raster_files
 
 ENDINGS = (".tif", ".gsb")
 FOLDER = ".grids"

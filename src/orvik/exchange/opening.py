@@ -22,8 +22,8 @@ from typing import Any
 import pyogrio
 import shapely
 
-from ..core.errors import FileRefused
-from . import point_table
+from orvik.core.errors import FileRefused
+from orvik.exchange import point_table
 
 # Endings that are read, with the drivers that may read them.
 DRIVERS: dict[str, tuple[str, ...]] = {

@@ -10,9 +10,9 @@ from typing import Any
 import numpy as np
 import shapely
 
-from ..core.coordinates import parse_angle, parse_number
-from ..core.errors import CoordinateRefused, FileRefused
-from ..core.notebook import COLUMNS, decoded, plain_name
+from orvik.core.errors import CoordinateRefused, FileRefused
+from orvik.core.features.station_table import COLUMNS, decoded, plain_name
+from orvik.core.ground.coordinates import parse_angle, parse_number
 
 SHAPES = ("wkt", "geom", "geometry", "shape", "thegeom")
 

@@ -20,10 +20,10 @@ from rasterio.transform import from_bounds
 from rasterio.vrt import WarpedVRT
 from rasterio.warp import transform_bounds
 
-from ..core.crs import ProjectCrs
-from ..core.errors import CoordinateRefused, FileRefused
-from ..core.georef import Mapping
-from . import raster_files, warp
+from orvik.core.errors import CoordinateRefused, FileRefused
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.pictures.georeferencing import Mapping
+from orvik.exchange import raster_files, warp
 
 LARGEST_BYTES = 2_000_000_000
 LARGEST_PIXELS = 2_000_000_000

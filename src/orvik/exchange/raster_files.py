@@ -15,7 +15,7 @@ from typing import Any
 import rasterio
 from rasterio.errors import NotGeoreferencedWarning, RasterioIOError
 
-from ..core.errors import FileRefused
+from orvik.core.errors import FileRefused
 
 # The first bytes of files: TIFF 6.0 and BigTIFF, PNG (ISO/IEC 15948), JPEG (ISO/IEC 10918).
 _SIGNATURES = {

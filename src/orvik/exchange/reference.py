@@ -11,10 +11,10 @@ import numpy as np
 import shapely
 from PIL import Image, ImageDraw
 
-from ..core.colour import is_colour
-from ..core.crs import ProjectCrs
-from . import vector
-from .opening import opened
+from orvik.core.colour import is_colour
+from orvik.core.ground.crs import ProjectCrs
+from orvik.exchange import vector
+from orvik.exchange.opening import opened
 
 Window = tuple[float, float, float, float]
 

@@ -19,9 +19,9 @@ import urllib3
 from numpy.typing import NDArray
 from PIL import Image
 
-from ..core.crs import ProjectCrs
-from ..core.errors import FileRefused
-from . import warp
+from orvik.core.errors import FileRefused
+from orvik.core.ground.crs import ProjectCrs
+from orvik.exchange import warp
 
 SYSTEM = "EPSG:3857"
 TILE = 256

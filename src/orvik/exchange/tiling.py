@@ -10,8 +10,8 @@ from rasterio.enums import Resampling
 from rasterio.errors import NotGeoreferencedWarning, RasterioError
 from rasterio.windows import Window
 
-from ..core.errors import FileRefused
-from . import raster_files
+from orvik.core.errors import FileRefused
+from orvik.exchange import raster_files
 
 # Pictures with more pixels than this are read too slowly by strips.
 LARGE = 24_000_000

@@ -12,14 +12,14 @@ import pyproj
 import shapely
 from pyproj.exceptions import CRSError, ProjError
 
-from ..core.crs import ProjectCrs
-from ..core.edit import checked
-from ..core.errors import FeatureRefused, FileRefused, OrvikError
-from ..core.feature import Feature, Table
-from ..core.signs.catalogue import SignBook
-from ..core.units import MapUnit
-from .fields import OWN, translated
-from .opening import Layer, opened
+from orvik.core.errors import FeatureRefused, FileRefused, OrvikError
+from orvik.core.features.feature import Feature, Table
+from orvik.core.features.map_unit import MapUnit
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.signs.catalogue import SignBook
+from orvik.core.validity import checked
+from orvik.exchange.fields import OWN, translated
+from orvik.exchange.opening import Layer, opened
 
 TABLE_OF: dict[str, Table] = {"LineString": "lines", "LinearRing": "lines", "Polygon": "areas", "Point": "points"}
 DEFAULT_KIND: dict[Table, str] = {"lines": "contact", "areas": "unit_area", "points": "unit_tag"}

@@ -15,9 +15,9 @@ from PIL import Image
 from rasterio.enums import Resampling
 from rasterio.windows import Window as PixelWindow
 
-from ..core.crs import ProjectCrs
-from ..core.georef import Mapping
-from . import raster_files
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.pictures.georeferencing import Mapping
+from orvik.exchange import raster_files
 
 Floats = NDArray[np.float64]
 

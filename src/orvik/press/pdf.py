@@ -17,10 +17,10 @@ from numpy.typing import NDArray
 from pikepdf import Array, Dictionary, Name
 from PIL import Image
 
-from ..core.colour import is_colour
-from ..core.feature import Paths
-from ..core.ink import Fill, Group, Item, LineStyle, Marks, Picture, Stroke, Text
-from .pdf_fonts import PdfFont
+from orvik.core.colour import is_colour
+from orvik.core.ink import Fill, Group, Item, LineStyle, Marks, Picture, Stroke, Text
+from orvik.core.paths import Paths
+from orvik.press.pdf_fonts import PdfFont
 
 POINTS_PER_MM = 72 / 25.4
 MICRO = 1000.0

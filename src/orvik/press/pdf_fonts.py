@@ -10,7 +10,7 @@ import pikepdf
 from fontTools.ttLib import TTFont
 from pikepdf import Array, Dictionary, Name, String
 
-from ..core.lettering import font_file
+from orvik.core.lettering import font_file
 
 
 @lru_cache(maxsize=16)

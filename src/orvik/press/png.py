@@ -7,7 +7,7 @@ import io
 import pypdfium2
 from PIL import Image
 
-from ..core.errors import SheetRefused
+from orvik.core.errors import SheetRefused
 
 LARGEST_PIXELS = 400_000_000
 

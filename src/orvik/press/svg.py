@@ -10,10 +10,10 @@ from itertools import count
 
 import numpy as np
 
-from ..core.colour import is_colour
-from ..core.feature import Paths
-from ..core.ink import Fill, Group, Item, LineStyle, Marks, Picture, Stroke, Symbol, Text
-from ..core.lettering import font_file
+from orvik.core.colour import is_colour
+from orvik.core.ink import Fill, Group, Item, LineStyle, Marks, Picture, Stroke, Symbol, Text
+from orvik.core.lettering import font_file
+from orvik.core.paths import Paths
 
 # How the fonts are called, with their weight and slant, in the stylesheet and in files.
 FAMILIES = {

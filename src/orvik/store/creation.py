@@ -7,12 +7,12 @@ import os
 import sqlite3
 from pathlib import Path
 
-from ..core.crs import ProjectCrs
-from ..core.errors import ProjectRefused
-from ..core.feature import GEOMETRY_TYPES, TABLES
-from ..core.scale import Scales
-from . import reference_systems
-from .geometry import add_functions
+from orvik.core.errors import ProjectRefused
+from orvik.core.features.feature import GEOMETRY_TYPES, TABLES
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.scale import Scales
+from orvik.store import reference_systems
+from orvik.store.geometry import add_functions
 
 SCHEMA = Path(__file__).with_name("schema.sql")
 ATTRIBUTE_TABLES = (

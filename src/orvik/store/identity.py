@@ -18,7 +18,7 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import IO
 
-from ..core.errors import ProjectRefused
+from orvik.core.errors import ProjectRefused
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any
 
-from ..core.errors import NotFound
+from orvik.core.errors import NotFound
 
 Row = dict[str, Any]
 
@@ -124,7 +124,7 @@ def changes_of(connection: sqlite3.Connection, entry_id: int) -> list[RowChange]
     return [RowChange(t, i, _unpacked(b), _unpacked(a)) for t, i, b, a in json.loads(row[0])]
 
 
-def carried_out(connection: sqlite3.Connection, changes: Sequence[Change]) -> list[RowChange]:
+def apply_changes(connection: sqlite3.Connection, changes: Sequence[Change]) -> list[RowChange]:
     """Carry out changes in order; the ids of rows that are added are known to those that follow."""
     done: list[RowChange] = []
     ids: list[int] = []
@@ -133,12 +133,12 @@ def carried_out(connection: sqlite3.Connection, changes: Sequence[Change]) -> li
         if values is not None and any(isinstance(value, Made) for value in values.values()):
             values = {name: ids[v.change] if isinstance(v, Made) else v for name, v in values.items()}
             change = Change(change.table, change.id, values)
-        done += made(connection, change)
+        done += apply_change(connection, change)
         ids.append(done[-1].id)
     return done
 
 
-def made(connection: sqlite3.Connection, change: Change) -> list[RowChange]:
+def apply_change(connection: sqlite3.Connection, change: Change) -> list[RowChange]:
     """Carry out a change and say what it did; deleting a sheet deletes its parts first."""
     table = _table(change.table)
     if change.id is None:
@@ -156,7 +156,7 @@ def made(connection: sqlite3.Connection, change: Change) -> list[RowChange]:
         if table == "sheets":
             parts = connection.execute("SELECT id FROM parts WHERE sheet_id = ?", (change.id,)).fetchall()
             for (part,) in parts:
-                done += made(connection, Change("parts", part, None))
+                done += apply_change(connection, Change("parts", part, None))
         connection.execute(f"DELETE FROM {table} WHERE id = ?", (change.id,))
         return [*done, RowChange(table, change.id, before, None)]
     names = ", ".join(f"{name} = ?" for name in change.values)
@@ -164,7 +164,7 @@ def made(connection: sqlite3.Connection, change: Change) -> list[RowChange]:
     return [RowChange(table, change.id, before, row(connection, table, change.id))]
 
 
-def restored(connection: sqlite3.Connection, change: RowChange) -> None:
+def restore(connection: sqlite3.Connection, change: RowChange) -> None:
     """Put a row into the state ``after``, whatever it was."""
     table = _table(change.table)
     if change.after is None:

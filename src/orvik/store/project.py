@@ -9,12 +9,12 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from ..core.crs import ProjectCrs, project_crs
-from ..core.errors import NotFound, ProjectRefused
-from . import identity, journal, reference_systems, rows, upgrade
-from .geometry import add_functions
-from .journal import Change, Entry, RowChange
-from .reading import Reader
+from orvik.core.errors import CHANGED_MEANWHILE, NotFound, ProjectRefused, Stale
+from orvik.core.ground.crs import ProjectCrs, project_crs
+from orvik.store import identity, journal, reference_systems, rows, upgrade
+from orvik.store.geometry import add_functions
+from orvik.store.journal import Change, Entry, RowChange
+from orvik.store.reader import Reader
 
 APPLICATION_ID = 0x47504B47
 # How long a statement waits for another program, in milliseconds.
@@ -39,6 +39,11 @@ class Project(Reader):
         self._data_version = self._pragma("data_version")
         self.crs: ProjectCrs = self._kept_crs()
         self.srs_id = reference_systems.number_of(connection, self.crs)
+        # The last entry that was written here.
+        self.latest: Entry | None = None
+        # The revision that each row was changed at, and the one at which another program may have changed any.
+        self._changed_at: dict[tuple[str, int], int] = {}
+        self._barrier = 0
         if self._watch:
             identity.written(path, self._watch.mark)
 
@@ -168,18 +173,35 @@ class Project(Reader):
 
     # Changing
 
-    def apply(self, label: str, changes: Sequence[Change]) -> Entry:
+    def apply(self, label: str, changes: Sequence[Change], seen: int | None = None) -> Entry:
         """Carry out changes as one transaction and one journal entry; returns after commit.
+
+        Parameters
+        ----------
+        seen
+            The revision that the person saw. If a row has changed since, nothing is changed.
 
         Raises
         ------
         NotFound
             A row to change is no longer there; nothing is changed.
+        Stale
+            A row was changed after ``seen``; nothing is changed.
         ProjectRefused
             The file refuses the change; nothing is changed.
         """
 
-        return self._transact("edit", label, None, lambda: journal.carried_out(self._connection, changes))
+        def carry_out() -> list[RowChange]:
+            rows = [(change.table, change.id) for change in changes if change.id is not None]
+            if seen is not None and any(self.changed_after(table, row, seen) for table, row in rows):
+                raise Stale(CHANGED_MEANWHILE)
+            return journal.apply_changes(self._connection, changes)
+
+        return self._transact("edit", label, None, carry_out)
+
+    def changed_after(self, table: str, row_id: int, revision: int) -> bool:
+        """Whether a row was changed after a revision, or another program has written since."""
+        return max(self._barrier, self._changed_at.get((table, row_id), 0)) > revision
 
     def undo(self) -> Entry:
         """Take back the latest edit that stands."""
@@ -228,7 +250,7 @@ class Project(Reader):
                 self._rollback()
                 raise ProjectRefused(f"Not kept: {self.path.name} cannot be written ({error}).") from error
             self._history.took(entry)
-            self.revision = entry.id
+            self.revision = self._barrier = entry.id
             return True
 
     def _transact(self, kind: str, label: str, of: int | None, carry_out: Callable[[], list[RowChange]]) -> Entry:
@@ -261,6 +283,8 @@ class Project(Reader):
             self.crs, self.srs_id = crs, srs_id
             self._history.took(entry)
             self.revision = entry.id
+            self.latest = entry
+            self._changed_at.update({(change.table, change.id): entry.id for change in entry.changes})
             return entry
 
     def _refuse_lost(self) -> None:
@@ -289,7 +313,7 @@ class Project(Reader):
         if back:
             changes = [change.inverted() for change in reversed(changes)]
         for change in changes:
-            journal.restored(self._connection, change)
+            journal.restore(self._connection, change)
         return changes
 
     # Drafts: lines begun and not finished, kept but not journalled
@@ -345,6 +369,26 @@ class Project(Reader):
             "strength = excluded.strength",
             (layer, int(state.shown), int(state.locked), state.strength),
         )
+
+
+@contextmanager
+def opened_for_reading(path: Path) -> Iterator[Project]:
+    """A project opened to be read, and closed again."""
+    project = Project.open(path, read_only=True)
+    try:
+        yield project
+    finally:
+        project.close_reader()
+
+
+@contextmanager
+def opened_for_writing(path: Path) -> Iterator[Project]:
+    """A project opened to be changed, and closed again."""
+    project = Project.open(path)
+    try:
+        yield project
+    finally:
+        project.close()
 
 
 def _can_be_written(path: Path) -> bool:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 
-from ..core.crs import ProjectCrs, wkt_forms
+from orvik.core.ground.crs import ProjectCrs, wkt_forms
 
 # Own systems are numbered from here on; codes of the EPSG dataset lie below.
 OWN_SRS_ID = 100_000

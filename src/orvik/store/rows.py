@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from typing import Any
 
 import numpy as np
@@ -13,14 +13,20 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
-from ..core import stretch
-from ..core.band import Band
-from ..core.errors import FeatureRefused, OrvikError
-from ..core.feature import GEOMETRY_TYPES, Feature, Table
-from ..core.sheet.page import Part, Sheet
-from ..core.units import MapUnit
-from .geometry import encoded
-from .journal import Change, Made
+from orvik.core.errors import FeatureRefused, OrvikError
+from orvik.core.features import stretch
+from orvik.core.features.band import Band
+from orvik.core.features.feature import GEOMETRY_TYPES, Feature, Table
+from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.station_table import Station
+from orvik.core.ground.saved_view import SavedView
+from orvik.core.pictures.source import Source
+from orvik.core.sheet.page import Part, Sheet
+from orvik.store.geometry import encoded
+from orvik.store.journal import Change, Made
+
+SOURCE_COLUMNS = tuple(f.name for f in fields(Source) if f.name != "id")
+STATION_COLUMNS = tuple(f.name for f in fields(Station) if f.name != "id")
 
 
 @dataclass(frozen=True)
@@ -206,6 +212,33 @@ def part_change(kept: Part) -> Change:
         "settings": json.dumps(dict(kept.settings), ensure_ascii=False, sort_keys=True),
     }
     return Change("parts", kept.id, values)
+
+
+def source(row: sqlite3.Row) -> Source:
+    values = {name: row[name] for name in SOURCE_COLUMNS}
+    return Source(**values | {"multiply": bool(row["multiply"]), "aside": bool(row["aside"])}, id=row["id"])
+
+
+def source_change(kept: Source) -> Change:
+    values = {name: getattr(kept, name) for name in SOURCE_COLUMNS}
+    return Change("sources", kept.id, values | {"multiply": int(kept.multiply), "aside": int(kept.aside)})
+
+
+def station(row: sqlite3.Row) -> Station:
+    return Station(**{name: row[name] for name in ("id", *STATION_COLUMNS)})
+
+
+def station_change(kept: Station) -> Change:
+    return Change("stations", kept.id, {name: getattr(kept, name) for name in STATION_COLUMNS})
+
+
+def saved_view(row: sqlite3.Row) -> SavedView:
+    return SavedView(row["name"], row["x"], row["y"], row["denominator"], row["position"], row["id"])
+
+
+def saved_view_change(kept: SavedView) -> Change:
+    values = {name: getattr(kept, name) for name in ("name", "x", "y", "denominator", "position")}
+    return Change("views", kept.id, values)
 
 
 def layer_state(row: sqlite3.Row) -> LayerState:

@@ -6,7 +6,7 @@ import re
 import sqlite3
 from functools import lru_cache
 
-from .creation import ATTRIBUTE_TABLES, SCHEMA, statements
+from orvik.store.creation import ATTRIBUTE_TABLES, SCHEMA, statements
 
 
 @lru_cache(maxsize=1)

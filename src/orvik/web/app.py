@@ -13,8 +13,7 @@ from fastapi.exceptions import RequestValidationError
 from starlette.responses import PlainTextResponse, Response
 from starlette.staticfiles import StaticFiles
 
-from ..core import crs_search
-from ..core.errors import (
+from orvik.core.errors import (
     CoordinateRefused,
     CrsRefused,
     FileRefused,
@@ -26,29 +25,16 @@ from ..core.errors import (
     SheetRefused,
     Stale,
 )
-from ..core.lettering import FONTS
-from . import (
-    compile_stage,
-    georeference,
-    ground,
-    home,
-    incoming,
-    kinds,
-    live,
-    notebook,
-    proof,
-    relief,
-    sheet,
-    signs,
-    slips,
-    systems,
-    underlays,
-    views,
-)
-from .chest import Chest
-from .guard import LOCAL_NAMES, Guard
-from .pages import HERE, page
-from .work import Workers
+from orvik.core.ground import crs_search
+from orvik.core.lettering import FONTS
+from orvik.web import compile as compile_stage
+from orvik.web import ground, home, proof, sheet, signs
+from orvik.web.frame.pages import ROOMS, WEB, page
+from orvik.web.guard import LOCAL_NAMES, Guard
+from orvik.web.live.connection import serve
+from orvik.web.live.handlers import HANDLERS
+from orvik.web.session.chest import Chest
+from orvik.web.session.workers import Workers
 
 mimetypes.add_type("font/woff2", ".woff2")
 mimetypes.add_type("text/javascript", ".js")
@@ -63,6 +49,9 @@ WHERE: dict[type[OrvikError], str] = {
     SheetRefused: "sheet",
     FitRefused: "fit",
 }
+
+
+ROUTERS = [router for stage in (home, ground, compile_stage, signs, sheet, proof) for router in stage.ROUTERS]
 
 
 def create_app(folder: Path, names: frozenset[str] = LOCAL_NAMES) -> FastAPI:
@@ -91,26 +80,13 @@ def create_app(folder: Path, names: frozenset[str] = LOCAL_NAMES) -> FastAPI:
 
     app = FastAPI(lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
     app.add_middleware(Guard, names=names)
-    app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
+    for room in ("vendor", *ROOMS):
+        folder_of_room = WEB / room if room == "vendor" else WEB / room / "static"
+        if folder_of_room.is_dir():
+            app.mount(f"/static/{room}", StaticFiles(directory=folder_of_room), name=f"static-{room}")
     app.mount("/fonts", StaticFiles(directory=FONTS), name="fonts")
-    for room in (
-        home,
-        ground,
-        systems,
-        underlays,
-        georeference,
-        relief,
-        views,
-        incoming,
-        compile_stage,
-        slips,
-        notebook,
-        kinds,
-        signs,
-        sheet,
-        proof,
-    ):
-        app.include_router(room.router)
+    for router in ROUTERS:
+        app.include_router(router)
 
     @app.websocket("/p/{slug}/live")
     async def connect(socket: WebSocket, slug: str) -> None:
@@ -120,7 +96,7 @@ def create_app(folder: Path, names: frozenset[str] = LOCAL_NAMES) -> FastAPI:
             await socket.accept()
             await socket.close(1008, refusal.sentence[:120])
             return
-        await live.serve(socket, workspace)
+        await serve(socket, workspace, HANDLERS)
 
     @app.exception_handler(OrvikError)
     async def refused(request: Request, refusal: OrvikError) -> Response:
@@ -128,7 +104,7 @@ def create_app(folder: Path, names: frozenset[str] = LOCAL_NAMES) -> FastAPI:
         if "hx-request" in request.headers or request.method != "GET":
             where = {"Orvik-Where": WHERE.get(type(refusal), "form")}
             return PlainTextResponse(refusal.sentence, status, where)
-        response = page(request, "refused.html", sentence=refusal.sentence)
+        response = page(request, "frame/refused.html", sentence=refusal.sentence)
         response.status_code = status
         return response
 

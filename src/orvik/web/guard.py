@@ -11,7 +11,7 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import PlainTextResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from ..core.errors import OWN_FAULT
+from orvik.core.errors import OWN_FAULT
 
 LOG = logging.getLogger(__name__)
 

@@ -10,13 +10,13 @@ from pathlib import Path
 from fastapi import FastAPI
 from starlette.responses import Response
 
-from ..core.crs import project_crs
-from ..core.relief import ReliefStyle
-from ..demo.build import build
-from ..exchange import elevation, raster_files
-from ..exchange.service import HALF, LARGEST_LEVEL, SYSTEM, TILE
-from ..store.project import Project
-from .guard import Guard
+from orvik.core.ground.crs import project_crs
+from orvik.core.pictures.relief import ReliefStyle
+from orvik.demo.build import build
+from orvik.exchange import elevation, raster_files
+from orvik.exchange.service import HALF, LARGEST_LEVEL, SYSTEM, TILE
+from orvik.store.project import opened_for_reading
+from orvik.web.guard import Guard
 
 STYLE = ReliefStyle(ramp="meadow", around=True, altitude=50)
 
@@ -24,12 +24,9 @@ STYLE = ReliefStyle(ramp="meadow", around=True, altitude=50)
 def create_service(folder: Path) -> FastAPI:
     """The service over the demo in a folder, which is made if it is not there."""
     path = build(folder)
-    project = Project.open(path, read_only=True)
-    try:
-        source = next(row for row in project.sources() if row["relief"])
-    finally:
-        project.close_reader()
-    file = raster_files.beside(path, source["file"])
+    with opened_for_reading(path) as project:
+        source = next(row for row in project.sources() if row.relief)
+    file = raster_files.beside(path, source.file)
     crs = project_crs(SYSTEM)
     app = FastAPI(docs_url=None, redoc_url=None, openapi_url=None)
     app.add_middleware(Guard)
@@ -41,7 +38,7 @@ def create_service(folder: Path) -> FastAPI:
         side = 2 * HALF / 2**level
         west, north = -HALF + column * side, HALF - row * side
         window = (west, north - side, west + side, north)
-        data = elevation.view(file, source["crs"], source["transform"], crs, window, TILE, TILE, STYLE)
+        data = elevation.view(file, source.crs, source.transform, crs, window, TILE, TILE, STYLE)
         return Response(data, media_type="image/png") if data else Response(status_code=204)
 
     return app

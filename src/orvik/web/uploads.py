@@ -14,7 +14,7 @@ from pathlib import Path
 
 from fastapi import UploadFile
 
-from ..core.errors import FileRefused, NotFound
+from orvik.core.errors import FileRefused, NotFound
 
 ASIDE = ".incoming"
 # What was laid aside and never decided on is thrown away after a day.

@@ -10,9 +10,9 @@ import shapely
 import shapely.ops
 from numpy.typing import NDArray
 
-from ..nodes import NODE
-from ..stretch import certainties
-from .finding import NEAR_MM, Finding, Ground, Mend, Place
+from orvik.core.features.stretch import certainties
+from orvik.core.findings.finding import NEAR_MM, Finding, Ground, Mend, Place
+from orvik.core.geometry.nodes import NODE
 
 # A fault may end inside a unit; only a gap that a hand did not mean is told.
 FAULT_MM = 0.3

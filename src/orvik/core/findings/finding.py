@@ -11,11 +11,11 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ..feature import Features, Table
-from ..forming import Faces
-from ..nodes import NODE
-from ..scale import Scales, on_ground, on_sheet, spaced
-from ..units import MapUnit
+from orvik.core.faces.forming import Faces
+from orvik.core.features.feature import Features, Table
+from orvik.core.features.map_unit import MapUnit
+from orvik.core.geometry.nodes import NODE
+from orvik.core.ground.scale import Scales, on_ground, on_sheet, spaced
 
 Place = tuple[float, float]
 # A gap up to this on the sheet is a slip of the hand, and can be mended.

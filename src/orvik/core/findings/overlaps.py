@@ -6,8 +6,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ..scale import spaced
-from .finding import Finding, Ground, Mend
+from orvik.core.findings.finding import Finding, Ground, Mend
+from orvik.core.ground.scale import spaced
 
 # Common ground below this, in square metres, is rounding.
 LEAST_M2 = 0.01

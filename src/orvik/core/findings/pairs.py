@@ -6,9 +6,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ..doubling import may_run_along, shared_parts
-from ..scale import SEEN_MM
-from .finding import Finding, Ground, Mend
+from orvik.core.findings.doubling import may_run_along, shared_parts
+from orvik.core.findings.finding import Finding, Ground, Mend
+from orvik.core.ground.scale import SEEN_MM
 
 Ints = NDArray[np.int64]
 # Lines of these kinds may run over others: a fault through contacts, a contact over a fault.

@@ -8,10 +8,10 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ..feature import Table
-from ..nodes import NODE
-from ..scale import spaced
-from .finding import Finding, Ground, Mend
+from orvik.core.features.feature import Table
+from orvik.core.findings.finding import Finding, Ground, Mend
+from orvik.core.geometry.nodes import NODE
+from orvik.core.ground.scale import spaced
 
 Ints = NDArray[np.int64]
 # A face is a sliver below this mean width or this area on the sheet.

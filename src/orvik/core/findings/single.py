@@ -7,12 +7,12 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
-from ..attitude import Attitude
-from ..feature import CERTAINTIES, Features, Table
-from ..lettering import missing_letters
-from ..nodes import NODE
-from ..scale import SEEN_MM, spaced
-from .finding import Finding, Ground, Mend
+from orvik.core.features.attitude import Attitude
+from orvik.core.features.feature import CERTAINTIES, Features, Table
+from orvik.core.findings.finding import Finding, Ground, Mend
+from orvik.core.geometry.nodes import NODE
+from orvik.core.ground.scale import SEEN_MM, spaced
+from orvik.core.lettering import missing_letters
 
 
 def coarse(ground: Ground, features: Features) -> list[Finding]:

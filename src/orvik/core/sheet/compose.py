@@ -8,17 +8,17 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from ..crs import ProjectCrs
-from ..feature import Features, Table
-from ..ink import Fill, Group, Item, LineStyle, Picture, Stroke, Text, moved
-from ..lettering import ITALIC, ROMAN, cap_height, run, wrapped
-from ..scale import Scales, spaced
-from ..signs.catalogue import INK, SignBook
-from ..signs.portray import portray
-from ..units import MapUnit
-from . import explanation, grid, north_arrow, scale_bar
-from .page import PART_KINDS, Part
-from .panel import NEATLINE, Panel
+from orvik.core.features.feature import Features, Table
+from orvik.core.features.map_unit import MapUnit
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.scale import Scales, spaced
+from orvik.core.ink import Fill, Group, Item, LineStyle, Picture, Stroke, Text, moved
+from orvik.core.lettering import ITALIC, ROMAN, cap_height, run, wrapped
+from orvik.core.sheet import explanation, grid, north_arrow, scale_bar
+from orvik.core.sheet.page import PART_KINDS, Part
+from orvik.core.sheet.panel import NEATLINE, Panel
+from orvik.core.signs.catalogue import INK, SignBook
+from orvik.core.signs.portray import portray
 
 # From the lowest to the highest; tags and the border are aids for compiling and are not printed.
 PANEL_LAYERS = ("units", "linework", "attitudes", "labels")

@@ -8,12 +8,13 @@ from functools import partial
 
 import numpy as np
 
-from ..feature import Features, Paths, Table
-from ..ink import Fill, Item, LineStyle, Marks, Stroke, Text, scaled
-from ..lettering import ITALIC, ROMAN, cap_height, run
-from ..signs.catalogue import INK, AreaSign, LineSign, PointSign, SignBook
-from ..units import MapUnit, readable_on, stratigraphic_order
-from .page import Part
+from orvik.core.features.feature import Features, Table
+from orvik.core.features.map_unit import MapUnit, readable_on, stratigraphic_order
+from orvik.core.ink import Fill, Item, LineStyle, Marks, Stroke, Text, scaled
+from orvik.core.lettering import ITALIC, ROMAN, cap_height, run
+from orvik.core.paths import Paths
+from orvik.core.sheet.page import Part
+from orvik.core.signs.catalogue import INK, AreaSign, LineSign, PointSign, SignBook
 
 BOX = (13.0, 7.0)
 ROW = 9.4

@@ -1,4 +1,4 @@
-"""Which publication scales a ground allows on a paper, and how much of it they fill."""
+"""Which publication scales a ground allows on a paper, how much of it they fill, and whether any page holds it."""
 
 from __future__ import annotations
 
@@ -6,11 +6,12 @@ from dataclasses import dataclass
 
 import shapely
 
-from ..crs import ProjectCrs
-from ..scale import spaced
-from .page import paper_size
-from .panel import aimed
-from .template import fits, room
+from orvik.core.errors import CoordinateRefused
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.scale import on_sheet, spaced
+from orvik.core.sheet.page import LARGEST_MM, paper_size
+from orvik.core.sheet.panel import aimed
+from orvik.core.sheet.template import fits, room
 
 # Denominators that maps are published at (common practice): 1, 1.25, 2, 2.5 and 5 times powers of ten, and
 # the scales of maps in inches.
@@ -64,3 +65,20 @@ def scale_fits(border: shapely.LineString, crs: ProjectCrs, paper: str) -> list[
         found.append(best or ScaleFit(denominator, paper, None))
     first = next((i for i, fit in enumerate(found) if fit.filled is not None), len(found))
     return found[max(0, first - 1) : first + 3]
+
+
+def check_size(border: shapely.LineString, crs: ProjectCrs, publication: int) -> None:
+    """Refuse a border that no page can hold at the publication scale.
+
+    Raises
+    ------
+    CoordinateRefused
+        A side is longer than the longest page; most often one figure is in degrees or lacks a digit.
+    """
+    west, south, east, north = border.bounds
+    width, height = (on_sheet(side * crs.metres_per_unit, publication) for side in (east - west, north - south))
+    if max(width, height) > LARGEST_MM:
+        raise CoordinateRefused(
+            f"At 1:{spaced(publication)} this border is {spaced(width)} × {spaced(height)} mm on the sheet, "
+            f"and no page is longer than {spaced(LARGEST_MM)} mm; check the four figures."
+        )

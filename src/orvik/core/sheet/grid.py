@@ -5,12 +5,12 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from ..feature import Paths
-from ..ink import Item, LineStyle, Stroke, Text, apply
-from ..lettering import ROMAN, cap_height, run
-from ..scale import spaced
-from ..signs.catalogue import INK
-from .panel import Panel
+from orvik.core.ground.scale import spaced
+from orvik.core.ink import Item, LineStyle, Stroke, Text, apply
+from orvik.core.lettering import ROMAN, cap_height, run
+from orvik.core.paths import Paths
+from orvik.core.sheet.panel import Panel
+from orvik.core.signs.catalogue import INK
 
 TICK = 1.5
 CROSS = 1.0

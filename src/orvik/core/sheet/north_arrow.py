@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..feature import Paths
-from ..ink import Fill, Item, LineStyle, Stroke, Text
-from ..lettering import ITALIC, ROMAN, run
-from ..signs.catalogue import INK
-from .page import Part
+from orvik.core.ink import Fill, Item, LineStyle, Stroke, Text
+from orvik.core.lettering import ITALIC, ROMAN, run
+from orvik.core.paths import Paths
+from orvik.core.sheet.page import Part
+from orvik.core.signs.catalogue import INK
 
 SIZE = 2.2
 # Less than this cannot be told apart on paper; the words still say it.

@@ -7,8 +7,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from ..errors import SheetRefused
-from .settings import check_settings
+from orvik.core.errors import SheetRefused
+from orvik.core.sheet.settings import check_settings
 
 INCH = 25.4
 SMALLEST_MM, LARGEST_MM = 50.0, 3000.0

@@ -7,12 +7,13 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from ..crs import ProjectCrs
-from ..errors import SheetRefused
-from ..feature import Features, Paths, Table
-from ..ink import Affine, apply
-from ..scale import LARGEST_DENOMINATOR, SMALLEST_DENOMINATOR, spaced
-from .page import Part
+from orvik.core.errors import SheetRefused
+from orvik.core.features.feature import Features, Table
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.scale import LARGEST_DENOMINATOR, SMALLEST_DENOMINATOR, spaced
+from orvik.core.ink import Affine, apply
+from orvik.core.paths import Paths
+from orvik.core.sheet.page import Part
 
 NEATLINE = 0.35
 

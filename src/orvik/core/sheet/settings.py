@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from ..colour import is_colour
-from ..errors import SheetRefused
-from ..scale import LARGEST_DENOMINATOR, SMALLEST_DENOMINATOR
+from orvik.core.colour import is_colour
+from orvik.core.errors import SheetRefused
+from orvik.core.ground.scale import LARGEST_DENOMINATOR, SMALLEST_DENOMINATOR
 
 
 def check_settings(kind: str, settings: Mapping[str, Any]) -> None:

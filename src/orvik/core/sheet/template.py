@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import shapely
 
-from ..crs import ProjectCrs
-from ..errors import SheetRefused
-from ..scale import spaced
-from .page import PAPERS, Part, paper_size
-from .panel import aimed
+from orvik.core.errors import SheetRefused
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.scale import spaced
+from orvik.core.sheet.page import PAPERS, Part, paper_size
+from orvik.core.sheet.panel import aimed
 
 MARGIN = 14.0
 HEAD = 24.0

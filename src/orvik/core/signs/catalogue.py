@@ -8,16 +8,15 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 
-from ..errors import SignMissing
-from ..feature import Paths, Table
-from ..ink import Fill, LineStyle, Stroke, Symbol
-
-if TYPE_CHECKING:
-    from ..own_kinds import OwnKind
+from orvik.core.errors import SignMissing
+from orvik.core.features.feature import Table
+from orvik.core.features.own_kind import OwnKind
+from orvik.core.ink import Fill, LineStyle, Stroke, Symbol
+from orvik.core.paths import Paths
 
 INK = "#22303C"
 # What another program has left and the book has no sign for is seen at once, and is a finding.

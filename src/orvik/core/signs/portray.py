@@ -9,15 +9,16 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ..band import FAULTS
-from ..crs import ProjectCrs
-from ..feature import TABLES, Features, Paths, Table
-from ..ink import Fill, Group, Item, Marks, Stroke, Text
-from ..lettering import BOLD, ROMAN, cap_height, run
-from ..stretch import certainties, runs
-from ..units import MapUnit, readable_on
-from .bands import bands
-from .catalogue import INK, LineSign, SignBook
+from orvik.core.features.band import FAULTS
+from orvik.core.features.feature import TABLES, Features, Table
+from orvik.core.features.map_unit import MapUnit, readable_on
+from orvik.core.features.stretch import certainties, runs
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ink import Fill, Group, Item, Marks, Stroke, Text
+from orvik.core.lettering import BOLD, ROMAN, cap_height, run
+from orvik.core.paths import Paths
+from orvik.core.signs.band_ink import bands
+from orvik.core.signs.catalogue import INK, LineSign, SignBook
 
 # Neighbouring tints overlap by this much on the sheet; otherwise painters leave a seam of light.
 SPREAD = 0.05

@@ -1,0 +1,1 @@
+"""Drawing: the line being drawn, changes of lines, and operations on areas."""

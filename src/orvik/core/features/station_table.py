@@ -1,0 +1,292 @@
+"""The field notebook: stations from a table, doubles found, and which of them the map has already."""
+
+from __future__ import annotations
+
+import csv
+import io
+import math
+import re
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from orvik.core.errors import FileRefused, OrvikError, ReadingRefused
+from orvik.core.features.attitude import LINEAR, QUARTER, Attitude, apart
+from orvik.core.features.feature import Feature
+from orvik.core.features.reading import parse_bearing, parse_reading
+from orvik.core.features.reconciling import SLACK_DEGREES, Stated, reconciled
+from orvik.core.ground.coordinates import parse_angle, parse_number
+from orvik.core.ground.crs import ProjectCrs
+
+# Columns by what tables commonly call them; only letters count.
+COLUMNS: dict[str, tuple[str, ...]] = {
+    "name": ("station", "name", "stop", "point", "id", "no", "number", "locality"),
+    "x": ("x", "easting", "eastings", "east", "e", "xcoord", "coordx", "utme"),
+    "y": ("y", "northing", "northings", "north", "n", "ycoord", "coordy", "utmn"),
+    "longitude": ("longitude", "lon", "long", "lng"),
+    "latitude": ("latitude", "lat"),
+    "kind": ("kind", "type", "feature", "structure"),
+    "azimuth": ("strike", "azimuth", "trend"),
+    "direction": ("dipdirection", "dipdir", "dipazimuth", "dipaz", "plungedirection"),
+    "quadrant": ("dipquadrant", "dipquad", "quadrant", "quad", "dipside"),
+    "inclination": ("dip", "inclination", "plunge"),
+    "reading": ("reading", "attitude", "measurement"),
+    "note": ("note", "notes", "remark", "remarks", "comment", "description", "lithology"),
+}
+# Words for kinds that mean just that; every other word asks.
+KINDS = {
+    "bedding": "bedding",
+    "bed": "bedding",
+    "beds": "bedding",
+    "s0": "bedding",
+    "overturned": "overturned_bedding",
+    "overturnedbedding": "overturned_bedding",
+    "beddingoverturned": "overturned_bedding",
+    "overturnedbeds": "overturned_bedding",
+    "foliation": "foliation",
+    "joint": "joint",
+    "joints": "joint",
+    "faultplane": "fault_plane",
+    "lineation": "lineation",
+}
+# What a row of a kind that is asked for may become besides a kind.
+LEFT_OUT = "-"
+# A reading at a place is logged if the map has one of its kind so near on the sheet, and so like it.
+NEAR_MM = 1.0
+LIKE_DEGREES = 2.0
+MOST = 5000
+
+
+@dataclass(frozen=True)
+class Station:
+    """One reading of the notebook; ``id`` is None until it is kept."""
+
+    name: str
+    x: float
+    y: float
+    kind: str = "bedding"
+    azimuth: float | None = None
+    inclination: float | None = None
+    note: str = ""
+    id: int | None = None
+    point_id: int | None = None
+
+    @property
+    def reading(self) -> str:
+        """``350/60``, or nothing."""
+        if self.azimuth is None or self.inclination is None:
+            return ""
+        try:
+            return Attitude(self.azimuth, self.inclination, self.kind in LINEAR).text
+        except ReadingRefused:
+            # What another program has left is shown as it is, and refused when it is logged.
+            return f"{self.azimuth:g}/{self.inclination:g}"
+
+
+@dataclass(frozen=True)
+class Table:
+    """What a notebook table holds: stations that are new, those that are there already, and rows that cannot be read.
+
+    ``asks`` counts the rows of each word for a kind that is not known; they wait for an answer.
+    """
+
+    new: tuple[Station, ...]
+    doubles: tuple[tuple[Station, str], ...]
+    refused: tuple[tuple[int, str], ...]
+    asks: tuple[tuple[str, int], ...] = ()
+
+
+def read_table(
+    text: str, crs: ProjectCrs, known: Sequence[Station], near: float, kinds: Mapping[str, str] | None = None
+) -> Table:
+    """Stations from a table with a row of column names.
+
+    Parameters
+    ----------
+    text
+        Values with commas, semicolons or tabs between them.
+    known
+        Stations that the project has.
+    near
+        How near to one another two places are the same, in project units.
+    kinds
+        Answers: the kind that a word of the table means, or ``LEFT_OUT``.
+
+    Raises
+    ------
+    FileRefused
+        There is no table, or it has no columns for places.
+    """
+    rows = _rows(text)
+    if len(rows) < 2:
+        raise FileRefused("This is no notebook table: it needs a row of column names and a row for each station.")
+    where = _columns(rows[0])
+    grid, degrees = {"x", "y"} <= set(where), {"longitude", "latitude"} <= set(where)
+    if not grid and not degrees:
+        raise FileRefused(
+            "The table has no columns for places; name them easting and northing, or longitude and latitude."
+        )
+    # The row of names is no station.
+    if len(rows) - 1 > MOST:
+        raise FileRefused(f"The table has {len(rows) - 1} rows; bring in at most {MOST} at a time.")
+    new: list[Station] = []
+    doubles: list[tuple[Station, str]] = []
+    refused: list[tuple[int, str]] = []
+    asks: Counter[str] = Counter()
+    there = Doubles(known, near)
+    for number, row in enumerate(rows[1:], 2):
+        held = {key: row[i].strip() if i < len(row) else "" for key, i in where.items()}
+        kind = _kind(held, kinds or {})
+        if kind is None:
+            asks[held["kind"]] += 1
+            continue
+        if kind == LEFT_OUT:
+            continue
+        try:
+            station = _station(held, number, crs, degrees and not grid, kind)
+        except OrvikError as refusal:
+            refused.append((number, refusal.sentence))
+            continue
+        twin = there.of(station)
+        if twin is None:
+            new.append(station)
+            there.add(station)
+        else:
+            doubles.append((station, twin))
+    return Table(tuple(new), tuple(doubles), tuple(refused), tuple(sorted(asks.items())))
+
+
+class Doubles:
+    """Stations by place and by name, to find those that are there already without comparing all with all."""
+
+    def __init__(self, stations: Iterable[Station], near: float) -> None:
+        self.near = near
+        self._by_name: dict[tuple[str, str, str], Station] = {}
+        self._by_cell: dict[tuple[int, int], list[Station]] = defaultdict(list)
+        for station in stations:
+            self.add(station)
+
+    def add(self, station: Station) -> None:
+        """Take a station in."""
+        if station.name:
+            self._by_name.setdefault((station.name, station.kind, station.reading), station)
+        self._by_cell[self._cell(station)].append(station)
+
+    def of(self, station: Station) -> str | None:
+        """Why a station is one that is there already, in words; None where it is not."""
+        column, row = self._cell(station)
+        for i in (column - 1, column, column + 1):
+            for j in (row - 1, row, row + 1):
+                for other in self._by_cell.get((i, j), ()):
+                    same = other.kind == station.kind and other.reading == station.reading
+                    if same and math.hypot(other.x - station.x, other.y - station.y) <= self.near:
+                        return f"the same reading as {other.name}, at the same place"
+        if (station.name, station.kind, station.reading) in self._by_name:
+            return f"station {station.name} with this reading is there already"
+        return None
+
+    def _cell(self, station: Station) -> tuple[int, int]:
+        return math.floor(station.x / self.near), math.floor(station.y / self.near)
+
+
+def _kind(held: Mapping[str, str], answers: Mapping[str, str]) -> str | None:
+    """The kind of a row; None where its word asks.
+
+    A table without a column for kinds holds bedding (common practice).
+    """
+    if "kind" not in held:
+        return "bedding"
+    written = held["kind"]
+    if written in answers:
+        return answers[written] or None
+    if not written and not any(
+        held.get(name) for name in ("reading", "azimuth", "inclination", "direction", "quadrant")
+    ):
+        # A station without a reading has no kind to be mistaken in.
+        return "bedding"
+    return KINDS.get(re.sub(r"[^a-z0-9]", "", written.lower()))
+
+
+def logged(station: Station, points: Iterable[Feature], near: float) -> int | None:
+    """The point of the map that logs a station: the one that was kept for it, or one like it at its place."""
+    for point in points:
+        if point.id == station.point_id:
+            return point.id
+    for point in points:
+        if point.kind != station.kind or point.azimuth is None or point.inclination is None:
+            continue
+        if station.azimuth is None or station.inclination is None:
+            continue
+        ((x, y),) = point.geometry.coords
+        if (
+            math.hypot(x - station.x, y - station.y) <= near
+            and apart(point.azimuth, station.azimuth) <= LIKE_DEGREES
+            and abs(point.inclination - station.inclination) <= LIKE_DEGREES
+        ):
+            return point.id
+    return None
+
+
+def decoded(data: bytes) -> str:
+    """The text of a table in whatever encoding it was written: UTF-8, UTF-16 with its mark, or Windows Latin-1."""
+    if data[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        return data.decode("utf-16", errors="replace")
+    for encoding in ("utf-8-sig", "cp1252"):
+        try:
+            return data.decode(encoding)
+        except UnicodeDecodeError:
+            continue
+    return data.decode("latin-1")
+
+
+def _rows(text: str) -> list[list[str]]:
+    text = text.lstrip("\ufeff").replace("\0", "")
+    first = text.splitlines()[0] if text.strip() else ""
+    delimiter = max(",;\t|", key=first.count)
+    try:
+        rows = list(csv.reader(io.StringIO(text, newline=None), delimiter=delimiter))
+    except csv.Error as error:
+        raise FileRefused(f"This table cannot be read ({error}); write it anew as CSV.") from error
+    return [row for row in rows if any(v.strip() for v in row)]
+
+
+def plain_name(name: str) -> str:
+    """A column's name by its letters alone, without a unit in brackets: ``Easting (m)`` is ``easting``."""
+    return re.sub(r"[^a-z]", "", re.sub(r"[(\[{].*?[)\]}]", "", name.lower()))
+
+
+def _columns(names: Sequence[str]) -> dict[str, int]:
+    plain = [plain_name(name) for name in names]
+    found: dict[str, int] = {}
+    for key, called in COLUMNS.items():
+        for name in called:
+            if name in plain and plain.index(name) not in found.values():
+                found[key] = plain.index(name)
+                break
+    return found
+
+
+def _station(held: dict[str, str], number: int, crs: ProjectCrs, degrees: bool, kind: str) -> Station:
+    if degrees:
+        longitude = parse_angle(held["longitude"], "longitude")
+        latitude = parse_angle(held["latitude"], "latitude")
+        x, y = (float(v) for v in crs.from_geographic(longitude, latitude))
+    else:
+        x, y = parse_number(held["x"]), parse_number(held["y"])
+    crs.check_place(x, y)
+    station = Station(held.get("name") or f"row {number}", x, y, kind, note=held.get("note", ""))
+    told = _attitude(held, kind)
+    return replace(station, azimuth=told.azimuth, inclination=told.inclination) if told else station
+
+
+def _attitude(held: dict[str, str], kind: str) -> Attitude | None:
+    """What a row states of its attitude, in one column or in several."""
+    direction, quadrant = held.get("direction", ""), held.get("quadrant", "")
+    if not held.get("reading"):
+        return reconciled(Stated(held.get("azimuth", ""), held.get("inclination", ""), direction, quadrant), kind)
+    told = parse_reading(held["reading"], kind=kind)
+    down = told.azimuth if told.linear else told.dip_direction
+    for side, wide in (parse_bearing(text) for text in (direction, quadrant) if text):
+        if apart(down, side) > (QUARTER if wide else SLACK_DEGREES):
+            raise ReadingRefused(f"The reading {told.text} and another column say two things; check the row.")
+    return told

@@ -1,0 +1,294 @@
+"""The survey of a project: its faces, its findings, and what forming units would do, kept up with every edit."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from orvik.core.faces import forming
+from orvik.core.faces.forming import Faces, Plan
+from orvik.core.faces.reforming import refaced
+from orvik.core.features.feature import TABLES, Feature, Features, Table
+from orvik.core.features.map_unit import MapUnit
+from orvik.core.findings import ends, overlaps, pairs, sides, single
+from orvik.core.findings.finding import NEAR_MM, Finding, Ground
+from orvik.core.ground.scale import Scales
+
+Ints = NDArray[np.int64]
+ORDER = {"error": 0, "warning": 1}
+
+
+@dataclass(frozen=True)
+class Setting:
+    """What a survey takes from the project beside its features."""
+
+    units: Mapping[str, MapUnit]
+    scales: Scales
+    metres_per_unit: float
+    bounding: frozenset[str]
+    # Kinds of point that are attitudes.
+    needs_reading: frozenset[str] = frozenset()
+    # Kinds that the sign book has, by table; without them none is looked up.
+    kinds: Mapping[Table, frozenset[str]] = field(default_factory=dict)
+    # Rows of the file that hold nothing that can be shown: table, number, and what is wrong.
+    faults: tuple[tuple[str, int, str], ...] = ()
+    # Texts that sheets print: what each is, and the text.
+    texts: tuple[tuple[str, str], ...] = ()
+
+
+@dataclass(frozen=True)
+class _Change:
+    """What an edit has touched: lines as they were and are, points likewise, ids of lines, faces, ids of areas."""
+
+    moved: NDArray[np.object_]
+    spots: NDArray[np.object_]
+    edited: set[int | None]
+    faces: NDArray[np.bool_]
+    areas: set[int | None]
+
+
+class Survey:
+    """Faces and findings of all features; ``update`` looks again only at what an edit can have changed."""
+
+    def __init__(self, features: Mapping[Table, Features], setting: Setting) -> None:
+        self.features = dict(features)
+        self.setting = setting
+        self._begin()
+
+    def _begin(self) -> None:
+        self._pieces = forming.pieces_of(self.features["lines"], self.setting.bounding)
+        self.frame = frame_of(self.features["lines"])
+        self.faces = forming.tagged(forming.faces_of(self._pieces.lines, self.frame), self.features["points"])
+        # Faces that may not have their area yet.
+        self._dirty = np.ones(len(self.faces), dtype=bool)
+        ground = self._look()
+        self._ends = ends.dangles(ground)
+        self._pairs = pairs.pairs(ground)
+        self._contacts = sides.contacts(ground)
+        self._overlaps = overlaps.overlaps(ground)
+        self._of_faces = _by_face(self.faces, sides.faces(ground))
+
+    def _look(self) -> Ground:
+        setting = self.setting
+        self.ground = Ground(
+            self.features["lines"],
+            self.features["points"],
+            self.features["areas"],
+            self.faces,
+            setting.units,
+            setting.scales,
+            setting.metres_per_unit,
+            setting.bounding,
+            self.frame,
+            setting.needs_reading,
+            setting.kinds,
+        )
+        return self.ground
+
+    @property
+    def findings(self) -> list[Finding]:
+        """All findings, errors first, then in the order of their rules and places."""
+        found = [
+            *self._ends,
+            *self._pairs,
+            *self._contacts,
+            *self._overlaps,
+            *(f for fs in self._of_faces for f in fs),
+            *(f for table in TABLES for f in single.coarse(self.ground, self.features[table])),
+            *single.outside(self.ground),
+            *single.same_place(self.ground),
+            *single.letters(self.ground, self.setting.texts),
+            *single.unknown(self.ground),
+            *single.faults(self.ground, self.setting.faults),
+        ]
+        return sorted(found, key=lambda f: (ORDER[f.severity], f.rule, f.features, f.at))
+
+    def plan(self, whole: Mapping[int, Feature] | None = None) -> Plan:
+        """What forming units would do now; ``whole`` holds areas with all their attributes."""
+        rows = np.flatnonzero(self._dirty)
+        areas = self.features["areas"]
+        faces = Faces(
+            self.faces.polygons[rows],
+            [self.faces.units[i] for i in rows.tolist()],
+            [self.faces.tags[i] for i in rows.tolist()],
+        )
+        standing: list[int] = []
+        if len(rows) < len(self.faces) and len(areas):
+            near = np.unique(shapely.STRtree(areas.geometries).query(faces.polygons, predicate="intersects")[1])
+            keep = np.zeros(len(areas), dtype=bool)
+            keep[near] = True
+            areas = areas.select(keep)
+            standing = areas.ids[self._standing(areas.geometries)].tolist()
+        return forming.plan(faces, areas, self.setting.scales.digitizing, dict(whole or {}), standing)
+
+    def _standing(self, areas: NDArray[np.object_]) -> NDArray[np.bool_]:
+        """Which areas are just those of faces that nothing has changed."""
+        clean = self.faces.polygons[~self._dirty]
+        beside = np.unique(shapely.STRtree(clean).query(areas)[1])
+        by_box = {box.tobytes(): face for box, face in zip(shapely.bounds(clean[beside]), beside, strict=True)}
+        faces = np.array([by_box.get(box.tobytes(), -1) for box in shapely.bounds(areas)], dtype=np.int64)
+        standing = faces >= 0
+        standing[standing] = shapely.equals_exact(clean[faces[standing]], areas[standing])
+        return standing
+
+    def formed(self) -> None:
+        """Take note that the plan has been carried out."""
+        self._dirty[:] = False
+
+    def update(
+        self, put: Sequence[Feature], gone: Iterable[tuple[Table, int]] = (), setting: Setting | None = None
+    ) -> None:
+        """Follow an edit.
+
+        Parameters
+        ----------
+        put
+            Features added or changed, as they are now.
+        gone
+            Features that are no more.
+        setting
+            Units or scales, where these have changed.
+        """
+        change = self.update_faces(put, gone, setting)
+        if change is not None:
+            self._follow_findings(change)
+
+    def update_faces(
+        self, put: Sequence[Feature], gone: Iterable[tuple[Table, int]] = (), setting: Setting | None = None
+    ) -> _Change | None:
+        """The first part of ``update``: features and faces; None where all had to begin anew."""
+        gone = list(gone)
+        before = self.features
+        changed = {t: {f.id for f in put if f.table == t} | {i for u, i in gone if u == t} for t in TABLES}
+        self.features = {
+            t: before[t].patched([f for f in put if f.table == t], [i for u, i in gone if u == t])
+            if changed[t]
+            else before[t]
+            for t in TABLES
+        }
+        if setting is not None and setting != self.setting:
+            self.setting = setting
+            self._begin_keeping_clean()
+            return None
+        lines = [_named(f["lines"], changed["lines"]) for f in (before, self.features)]
+        if any("border" in f.columns["kind"] for f in lines) and self._other_frame():
+            self._begin()
+            return None
+        points = [_named(f["points"], changed["points"]).geometries for f in (before, self.features)]
+        spots = np.concatenate(points)
+        again = self._retag(self._follow_lines(*lines), spots)
+        self._mark_dirty(again, before["areas"], changed["areas"])
+        return _Change(np.concatenate([f.geometries for f in lines]), spots, changed["lines"], again, changed["areas"])
+
+    def _other_frame(self) -> bool:
+        frame = frame_of(self.features["lines"])
+        return (frame is None) != (self.frame is None) or (frame is not None and not frame.equals(self.frame))
+
+    def _begin_keeping_clean(self) -> None:
+        dirty = self._dirty
+        self._begin()
+        if len(dirty) == len(self._dirty):
+            self._dirty = dirty
+
+    def _follow_lines(self, old: Features, new: Features) -> NDArray[np.bool_]:
+        """Build faces again where lines have changed; says which faces are new."""
+        if not len(old) and not len(new):
+            return np.zeros(len(self.faces), dtype=bool)
+        was, now = (forming.pieces_of(f, self.setting.bounding) for f in (old, new))
+        self._pieces = self._pieces.patched(np.concatenate([old.ids, new.ids]), now)
+        touched = np.concatenate([was.lines, now.lines])
+        keep, built = refaced(self.faces.polygons, self._pieces.lines, touched, self.frame)
+        rows = np.flatnonzero(keep).tolist()
+        self.faces = Faces(
+            np.concatenate([self.faces.polygons[keep], built]),
+            [self.faces.units[i] for i in rows] + [()] * len(built),
+            [self.faces.tags[i] for i in rows] + [()] * len(built),
+        )
+        self._of_faces = [self._of_faces[i] for i in rows] + [[] for _ in built]
+        self._dirty = np.concatenate([self._dirty[keep], np.ones(len(built), dtype=bool)])
+        fresh = np.zeros(len(self.faces), dtype=bool)
+        fresh[len(rows) :] = True
+        return fresh
+
+    def _retag(self, fresh: NDArray[np.bool_], spots: NDArray[np.object_]) -> NDArray[np.bool_]:
+        """Read the tags again in new faces and where points have changed; says which faces that are."""
+        again = fresh.copy()
+        if len(spots) and len(self.faces):
+            again[np.unique(shapely.STRtree(self.faces.polygons).query(spots, predicate="intersects")[1])] = True
+        rows = np.flatnonzero(again)
+        if len(rows):
+            told = forming.tagged(self.faces.polygons[rows], self.features["points"])
+            for i, row in enumerate(rows.tolist()):
+                self.faces.units[row], self.faces.tags[row] = told.units[i], told.tags[i]
+        return again
+
+    def _mark_dirty(self, retagged: NDArray[np.bool_], areas: Features, changed: set[int | None]) -> None:
+        self._dirty |= retagged
+        edited = np.concatenate([_named(areas, changed).geometries, _named(self.features["areas"], changed).geometries])
+        if len(edited) and len(self.faces):
+            hit = shapely.STRtree(self.faces.polygons).query(edited, predicate="intersects")[1]
+            self._dirty[np.unique(hit)] = True
+
+    def _follow_findings(self, change: _Change) -> None:
+        moved, spots, edited, faces = change.moved, change.spots, change.edited, change.faces
+        ground = self._look()
+        if change.areas:
+            rows = np.flatnonzero(np.isin(ground.areas.ids, np.array([i for i in change.areas if i], dtype=np.int64)))
+            self._overlaps = [f for f in self._overlaps if not change.areas & {i for _, i in f.features}]
+            self._overlaps += overlaps.overlaps(ground, rows)
+        near = self._rows_near(moved, NEAR_MM)
+        ids = set(self.features["lines"].ids[near].tolist()) | edited
+        self._ends = [f for f in self._ends if f.features[0][1] not in ids] + ends.dangles(ground, near)
+        self._pairs = [f for f in self._pairs if not ids & {i for _, i in f.features}] + pairs.pairs(ground, near)
+        rows = np.flatnonzero(faces)
+        for row in rows.tolist():
+            self._of_faces[row] = []
+        for row, found in zip(
+            rows.tolist(), _by_face(_subset(self.faces, rows), sides.faces(ground, rows)), strict=True
+        ):
+            self._of_faces[row] = found
+        beside = np.union1d(self._rows_near(spots, sides.READING_MM), self._rows_near(self.faces.polygons[rows], 0.0))
+        beside = np.union1d(beside, near).astype(np.int64)
+        told = set(self.features["lines"].ids[beside].tolist()) | edited
+        self._contacts = [f for f in self._contacts if f.features[0][1] not in told] + sides.contacts(ground, beside)
+
+    def _rows_near(self, geometries: NDArray[np.object_], sheet_mm: float) -> Ints:
+        if not len(geometries) or not len(self.features["lines"]):
+            return np.empty(0, dtype=np.int64)
+        reach = self.ground.units_on_ground(sheet_mm) + 1e-6
+        return np.unique(self.ground.line_tree.query(geometries, predicate="dwithin", distance=reach)[1])
+
+
+def frame_of(lines: Features) -> shapely.Polygon | None:
+    """The ground within the sheet border."""
+    rows = [i for i, kind in enumerate(lines.columns["kind"]) if kind == "border"]
+    if not rows:
+        return None
+    ring = lines.geometries[rows[-1]]
+    return shapely.Polygon(ring) if ring.is_closed else None
+
+
+def _named(features: Features, ids: set[int | None]) -> Features:
+    return features.select(np.isin(features.ids, np.array(sorted(i for i in ids if i is not None), dtype=np.int64)))
+
+
+def _subset(faces: Faces, rows: Ints) -> Faces:
+    return Faces(faces.polygons[rows])
+
+
+def _by_face(faces: Faces, findings: list[Finding]) -> list[list[Finding]]:
+    """Findings at places within faces, sorted into these."""
+    out: list[list[Finding]] = [[] for _ in range(len(faces))]
+    if findings:
+        points = shapely.points([f.at for f in findings])
+        hits, rows = shapely.STRtree(faces.polygons).query(points, predicate="intersects")
+        seen: set[int] = set()
+        for hit, row in zip(hits.tolist(), rows.tolist(), strict=True):
+            if hit not in seen:
+                seen.add(hit)
+                out[row].append(findings[hit])
+    return out

@@ -1,0 +1,157 @@
+"""Nodes: where edges of several features meet, one and the same place to the last bit in all of them.
+
+Where two lines cross is computed, and with other lines beside them, or the other way round, its last bits may
+differ. Edges that are to stay together take the nodes that were there first.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from typing import Any, cast
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely.geometry.base import BaseGeometry
+
+from orvik.core.features.feature import Feature
+from orvik.core.geometry.shared_edges import with_shared_vertices
+
+Geometries = NDArray[np.object_]
+Nodes = NDArray[np.complex128]
+# What is so near to one another, in project units, touches: far above the rounding of coordinates, which is a
+# billionth of a metre at eastings in the millions, and far below what a hand draws. Findings and forming share it.
+NODE = 1e-6
+
+
+def nodes_of(geometries: Geometries) -> Nodes:
+    """All vertices as complex numbers, which compare and sort as a whole."""
+    return np.ascontiguousarray(shapely.get_coordinates(geometries)).view(np.complex128).ravel()
+
+
+def same_nodes(geometries: Geometries, there: Nodes) -> Geometries:
+    """Geometries whose nodes are to the last bit those that were there, where these are as near as rounding."""
+    if not len(geometries) or not len(there):
+        return geometries
+    now = nodes_of(geometries)
+    moved = now.copy()
+    for node, nearest in _nearest(np.setdiff1d(now, there), np.unique(there)):
+        if nearest not in now:
+            moved[now == node] = nearest
+    return _moved(geometries, moved)
+
+
+def _one_node(geometry: BaseGeometry, there: Nodes) -> BaseGeometry:
+    """The same for one of them, with no two nodes of its own as near as rounding either; ``there`` is sorted."""
+    alone = _array([geometry])
+    now = nodes_of(alone)
+    fresh = np.setdiff1d(now, there)
+    targets = dict(_nearest(fresh, there))
+    kept: list[complex] = []
+    for node in fresh.tolist():
+        if node in targets:
+            continue
+        twin = _twin(node, kept)
+        if twin is None:
+            kept.append(node)
+        else:
+            targets[node] = twin
+    moved = now.copy()
+    for node, target in targets.items():
+        moved[now == node] = target
+    (one,) = _moved(alone, moved)
+    one = shapely.remove_repeated_points(one, 0.0)
+    # An arm thinner than rounding would close; it stays as it is, and is seen when the whole is proven.
+    return cast(BaseGeometry, one) if one.is_valid else geometry
+
+
+def _twin(node: complex, before: Sequence[complex]) -> complex | None:
+    """The one of the nodes before, sorted by easting, that is as near as rounding."""
+    for other in reversed(before):
+        if node.real - other.real > NODE:
+            return None
+        if abs(node - other) <= NODE:
+            return other
+    return None
+
+
+def _nearest(nodes: Nodes, there: Nodes) -> Iterator[tuple[complex, complex]]:
+    """Nodes with the one of those that were there, sorted by easting, that is as near as rounding."""
+    first, last = (np.searchsorted(there.real, nodes.real + reach) for reach in (-NODE, NODE))
+    for node, a, b in zip(nodes, first, last, strict=True):
+        window = there[a:b]
+        if len(window):
+            nearest = window[np.argmin(np.abs(window - node))]
+            if abs(nearest - node) <= NODE:
+                yield node, nearest
+
+
+def replaced_nodes(geometries: Geometries, targets: Mapping[complex, complex]) -> Geometries:
+    """Geometries with some of their nodes put elsewhere; what would have no length left stays as it is."""
+    now = nodes_of(geometries)
+    moved = now.copy()
+    for at in np.flatnonzero(np.isin(now, np.array(list(targets), dtype=complex))).tolist():
+        moved[at] = targets[complex(now[at])]
+    out = shapely.remove_repeated_points(_moved(geometries, moved), 0.0)
+    return np.where(shapely.length(out) > 0, out, geometries)
+
+
+def _moved(geometries: Geometries, nodes: Nodes) -> Geometries:
+    return shapely.set_coordinates(geometries.copy(), nodes.view(np.float64).reshape(-1, 2))
+
+
+def same_edge(one: BaseGeometry, two: BaseGeometry) -> bool:
+    """Whether two areas have the same edge but for nodes on it that only the second one has."""
+    if shapely.get_num_interior_rings(one) != shapely.get_num_interior_rings(two):
+        return False
+    first, second = (nodes_of(np.array([g], dtype=object)) for g in (one, two))
+    if not np.isin(first, second).all():
+        return False
+    more = np.setdiff1d(second, first)
+    return bool(shapely.dwithin(shapely.points(more.real, more.imag), one.boundary, NODE).all())
+
+
+def settled(put: Sequence[Feature], beside: Sequence[Feature]) -> tuple[list[Feature], list[Feature]]:
+    """Areas and those beside them with every node of a shared edge in common.
+
+    Parameters
+    ----------
+    put
+        Areas that an operation has made or cut.
+    beside
+        The areas around them. A node stays where the first of them has it.
+
+    Returns
+    -------
+    put, beside
+        In the same order; what needs no new node is the very same feature.
+    """
+    cut = _array([f.geometry for f in put])
+    around = _array([f.geometry for f in beside])
+    touching = np.unique(shapely.STRtree(cut).query(around, predicate="dwithin", distance=NODE)[0])
+    there = np.empty(0, dtype=complex)
+    made: list[Feature] = []
+    for feature in (*(beside[i] for i in touching), *put):
+        geometry = _one_node(feature.geometry, there)
+        made.append(feature if geometry == feature.geometry else feature.changed(geometry=geometry))
+        there = np.union1d(there, nodes_of(_array([geometry])))
+    places: Any = shapely.points(there.real, there.imag)
+    tree = shapely.STRtree(places)
+    made = [_with_nodes(f, there, tree) for f in made]
+    near = list(beside)
+    for i, feature in zip(touching.tolist(), made, strict=False):
+        near[i] = feature
+    return made[len(touching) :], near
+
+
+def _with_nodes(area: Feature, nodes: Nodes, tree: shapely.STRtree) -> Feature:
+    on_edge = nodes[tree.query(area.geometry.boundary, predicate="dwithin", distance=NODE)]
+    wanted = np.setdiff1d(on_edge, nodes_of(_array([area.geometry])))
+    changed = with_shared_vertices([(float(n.real), float(n.imag)) for n in wanted], [area])
+    return changed[0] if changed else area
+
+
+def _array(geometries: Sequence[BaseGeometry]) -> Geometries:
+    made = np.empty(len(geometries), dtype=object)
+    made[:] = geometries
+    return made

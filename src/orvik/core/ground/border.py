@@ -1,0 +1,148 @@
+"""The sheet border: from four corner values to a closed line in the project's system."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import shapely
+
+from orvik.core.errors import CoordinateRefused
+from orvik.core.ground.coordinates import format_angle, parse_angle, parse_number
+from orvik.core.ground.crs import ProjectCrs
+
+# Parallels and meridians are curves on the grid. 64 pieces a side keep the chord within 0.01 mm on the
+# sheet for a side of half a metre in every projection that is drawn here.
+PIECES = 64
+# How many diagonals of the border away something may lie and still belong to the project.
+REACH = 10.0
+# Steps of sheet series.
+SERIES_MINUTES = (7.5, 15.0, 30.0, 60.0)
+
+Bounds = tuple[float, float, float, float]
+
+
+def grid_border(crs: ProjectCrs, west: str, south: str, east: str, north: str) -> shapely.LineString:
+    """A grid rectangle from typed eastings and northings in the project's unit.
+
+    Raises
+    ------
+    CoordinateRefused
+        A value cannot be read or right, or the corners are the wrong way round.
+    """
+    values = [parse_number(text) for text in (west, south, east, north)]
+    return _rectangle(crs, *values)
+
+
+def geographic_border(crs: ProjectCrs, west: str, south: str, east: str, north: str) -> shapely.LineString:
+    """A quadrangle of meridians and parallels, curved as the projection curves them.
+
+    Raises
+    ------
+    CoordinateRefused
+        A value cannot be read or right, or the corners are the wrong way round.
+    """
+    w, e = parse_angle(west, "longitude"), parse_angle(east, "longitude")
+    s, n = parse_angle(south, "latitude"), parse_angle(north, "latitude")
+    if not s < n:
+        raise CoordinateRefused("The north edge is not north of the south edge; swap the two latitudes.")
+    if not 0 < (e - w) % 360 < 180:
+        raise CoordinateRefused("The east edge is not east of the west edge; swap the two longitudes.")
+    e = w + (e - w) % 360
+    t = np.linspace(0, 1, PIECES + 1)[:-1]
+    longitude = np.concatenate([w + (e - w) * t, np.full(PIECES, e), e - (e - w) * t, np.full(PIECES, w)])
+    latitude = np.concatenate([np.full(PIECES, s), s + (n - s) * t, np.full(PIECES, n), n - (n - s) * t])
+    x, y = crs.from_geographic(longitude, latitude)
+    for corner in range(0, 4 * PIECES, PIECES):
+        crs.check_place(float(x[corner]), float(y[corner]))
+    ring = np.column_stack([x, y])
+    return shapely.LineString(np.vstack([ring, ring[:1]]))
+
+
+def series_corners(longitude: float, latitude: float, step: float) -> dict[str, str]:
+    """Corner values, ready to be typed, of the sheet of a series that holds a place.
+
+    Sheets of a series are quadrangles whose sides are whole multiples of the step (common practice).
+
+    Parameters
+    ----------
+    longitude, latitude
+        In degrees.
+    step
+        Minutes: 7.5, 15, 30 or 60.
+
+    Raises
+    ------
+    CoordinateRefused
+        Another step.
+    """
+    if step not in SERIES_MINUTES:
+        raise CoordinateRefused("Sheets of a series are 7.5, 15, 30 or 60 minutes wide; choose one of these.")
+    degrees = step / 60
+    west, south = math.floor(longitude / degrees) * degrees, math.floor(latitude / degrees) * degrees
+    return {
+        "west": format_angle(west, "longitude", 0),
+        "south": format_angle(south, "latitude", 0),
+        "east": format_angle(west + degrees, "longitude", 0),
+        "north": format_angle(south + degrees, "latitude", 0),
+    }
+
+
+def ground_of(crs: ProjectCrs, border: shapely.LineString) -> Bounds:
+    """West, south, east and north in degrees of the ground within a border; east may pass 180."""
+    xy = shapely.get_coordinates(shapely.segmentize(border, border.length / 100))
+    longitude, latitude = crs.to_geographic(xy[:, 0], xy[:, 1])
+    if longitude.max() - longitude.min() > 180:
+        longitude = np.where(longitude < 0, longitude + 360, longitude)
+    return float(longitude.min()), float(latitude.min()), float(longitude.max()), float(latitude.max())
+
+
+def check_reach(what: str, bounds: Bounds, border: shapely.LineString | None) -> None:
+    """Refuse what lies so far from the sheet that its coordinates or its system must be wrong.
+
+    Parameters
+    ----------
+    what
+        How it is called in the sentence.
+    bounds
+        West, south, east and north in project coordinates.
+    border
+        The sheet border; without one nothing can be said.
+
+    Raises
+    ------
+    CoordinateRefused
+        It is further from the border than ten times the border's diagonal.
+    """
+    if border is None:
+        return
+    frame = shapely.box(*border.bounds)
+    diagonal = float(np.hypot(*np.subtract(border.bounds[2:], border.bounds[:2])))
+    away = float(shapely.distance(frame, shapely.box(*bounds)))
+    if away > REACH * diagonal:
+        raise CoordinateRefused(
+            f"{what} lies {away / diagonal:.0f} times the sheet's diagonal away from the sheet border; "
+            "check its coordinates and its coordinate system."
+        )
+
+
+def rectangle_of(line: shapely.LineString) -> tuple[float, float, float, float] | None:
+    """West, south, east and north of a border that is a grid rectangle, or None if it is another shape."""
+    bounds = line.bounds
+    box = shapely.box(*bounds)
+    polygon = shapely.Polygon(line)
+    if shapely.equals_exact(shapely.normalize(polygon), shapely.normalize(box), tolerance=1e-6):
+        return bounds
+    return None
+
+
+def _rectangle(crs: ProjectCrs, west: float, south: float, east: float, north: float) -> shapely.LineString:
+    crs.check_place(west, south)
+    crs.check_place(east, north)
+    if not west < east:
+        raise CoordinateRefused("The east edge is not east of the west edge; swap the two eastings.")
+    if not south < north:
+        raise CoordinateRefused("The north edge is not north of the south edge; swap the two northings.")
+    if min(east - west, north - south) * crs.metres_per_unit < 10:
+        raise CoordinateRefused("The border is less than 10 m across; check the figures.")
+    return shapely.LineString([(west, south), (east, south), (east, north), (west, north), (west, south)])

@@ -1,0 +1,48 @@
+"""Sources: underlays, reference layers, and the files that features came from."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Source:
+    """A source of a project; ``id`` is None until it is kept.
+
+    Attributes
+    ----------
+    kind
+        ``underlay``, ``service``, ``reference``, or ``file`` for one that features were brought in from.
+    file
+        The name of the copy beside the project, or the address of a service.
+    crs
+        The coordinate system of the copy, as text.
+    transform, fit, relief
+        Where a picture lies, its control points, and how heights are shown, each as JSON; empty for none.
+    multiply
+        Whether it darkens what lies below instead of covering it.
+    position
+        In drawing order, the lowest first.
+    grouping
+        The group of the stack that it belongs to; empty for none.
+    aside
+        Whether it is neither shown nor deleted.
+    colour
+        Of the lines of a reference layer, as ``#RRGGBB``.
+    """
+
+    kind: str
+    name: str
+    file: str = ""
+    checksum: str = ""
+    crs: str = ""
+    transform: str = ""
+    fit: str = ""
+    relief: str = ""
+    multiply: bool = True
+    position: int = 0
+    grouping: str = ""
+    aside: bool = False
+    colour: str = ""
+    note: str = ""
+    id: int | None = None

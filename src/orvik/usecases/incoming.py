@@ -1,0 +1,203 @@
+"""Keeping what a file brings in: one journal entry a file."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pyproj
+import shapely
+from pyproj.exceptions import CRSError, ProjError
+
+from orvik.core.errors import FeatureRefused, FileRefused, OrvikError
+from orvik.core.features.feature import TABLES, Feature, Table
+from orvik.core.ground.border import check_reach
+from orvik.exchange import vector
+from orvik.exchange.fields import OWN, guessed
+from orvik.exchange.opening import Layer, opened
+from orvik.store import rows
+from orvik.store.journal import Change, Entry, Made
+from orvik.store.project import Project, opened_for_reading
+from orvik.store.reader import Reader
+from orvik.store.sign_book import sign_book_of
+from orvik.usecases.features import feature_changes
+
+# A file whose middle lies so near to the sheet belongs to it.
+NEAR_METRES = 50_000.0
+
+
+def bring_in(
+    project: Project, path: Path, kind: str | None = None, unit_field: str | None = None, stated: str = ""
+) -> tuple[Entry, vector.Reading]:
+    """Bring the features of a file into a project; gives the entry, and what was brought in and left out.
+
+    Raises
+    ------
+    FileRefused
+        The file cannot be read, or nothing in it can be kept.
+    """
+    plan = vector.Plan({name: name for name in OWN}, _default_kinds(kind), stated) if stated else None
+    reading = checked_reading(project, path, kind, unit_field, plan)
+    if not reading.features:
+        raise FileRefused(f"{path.name}: {_nothing(reading)}")
+    return project.apply(f"bring in {path.name}", incoming_changes(project, reading, path.name)), reading
+
+
+def _default_kinds(kind: str | None) -> dict[Table, str]:
+    return {table: kind or default for table, default in vector.DEFAULT_KIND.items()}
+
+
+def _nothing(reading: vector.Reading) -> str:
+    number, why = reading.left[0]
+    return f"none of its {len(reading.left)} features can be kept. The first, row {number}: {why}"
+
+
+def checked_reading(
+    project: Reader,
+    path: Path,
+    kind: str | None = None,
+    unit_field: str | None = None,
+    plan: vector.Plan | None = None,
+    layers: Sequence[Layer] | None = None,
+) -> vector.Reading:
+    """What a file would bring in, within reach of the sheet; nothing is kept. Raises FileRefused."""
+    units = [unit for _, unit in project.units()]
+    reading = vector.read(path, project.crs, sign_book_of(project), units, kind, unit_field, plan, layers)
+    border = project.border()
+    features: list[Feature] = []
+    numbers: list[int] = []
+    left = list(reading.left)
+    far = 0
+    for number, feature in zip(reading.numbers, reading.features, strict=True):
+        try:
+            check_reach(f"This {feature.name}", feature.geometry.bounds, border)
+            if feature.kind == "border" and any(f.kind == "border" for f in features):
+                raise FeatureRefused("A project has one sheet border; this is another one.")
+        except OrvikError as refusal:
+            left.append((number, refusal.sentence))
+            far += 1
+            continue
+        features.append(feature)
+        numbers.append(number)
+    if far and far == len(reading.features):
+        # All of it lies elsewhere: most often the system is another one.
+        raise FileRefused(f"{path.name}: {left[-1][1]}")
+    return replace(reading, features=tuple(features), numbers=tuple(numbers), left=tuple(sorted(left)))
+
+
+@dataclass(frozen=True)
+class Look:
+    """A first look at a file: what it holds, what it seems to mean, and what it would bring in by that.
+
+    Attributes
+    ----------
+    plan
+        What it is taken to mean.
+    stated
+        The system that it states, or empty; ``middle`` is the middle of the coordinates that have none.
+    reading
+        What it would bring in, or None, and ``why`` not.
+    """
+
+    plan: vector.Plan
+    columns: tuple[str, ...]
+    tables: tuple[Table, ...]
+    stated: str
+    middle: tuple[float, float] | None
+    reading: vector.Reading | None = None
+    why: str = ""
+
+
+def look(project_path: Path, file: Path, plan: vector.Plan | None, near: Sequence[str] = ()) -> Look:
+    """Look at a file for a project; runs in a worker. Raises FileRefused where it cannot be opened.
+
+    Parameters
+    ----------
+    plan
+        What its fields mean; guessed without it.
+    near
+        Systems to try where a file states none; if just one of them puts it near the sheet, that is taken.
+    """
+    layers = opened(file)
+    with opened_for_reading(project_path) as project:
+        columns = tuple(dict.fromkeys(column for layer in layers for column in layer.columns))
+        if plan is None:
+            plan = _guessed(project, layers, columns)
+        unstated = [layer.geometries for layer in layers if not layer.crs]
+        middle = _middle(unstated)
+        if middle is not None and not plan.stated:
+            fitting = [text for text in near if far_from_sheet(project, text, middle) == 0.0]
+            plan = replace(plan, stated=fitting[0] if len(fitting) == 1 else "")
+        types = {part.geom_type for layer in layers for part in shapely.get_parts(layer.geometries).tolist() if part}
+        tables = tuple(table for table in TABLES if table in {vector.TABLE_OF.get(t) for t in types})
+        found = Look(plan, columns, tables, layers[0].crs if middle is None else "", middle)
+        try:
+            reading = checked_reading(project, file, None, None, plan, layers)
+        except OrvikError as refusal:
+            return replace(found, why=refusal.sentence)
+        if not reading.features:
+            return replace(found, why=f"{file.name}: {_nothing(reading)}")
+        return replace(found, reading=reading)
+
+
+def _guessed(project: Reader, layers: Sequence[Layer], columns: Sequence[str]) -> vector.Plan:
+    book = sign_book_of(project)
+    kinds = {kind for table in TABLES for kind in book.kinds(table)}
+    values = [row for layer in layers for row in layer.values[:2000]]
+    meant = guessed(columns, values, kinds, any(layer.driver == ".dxf" for layer in layers))
+    default = dict(vector.DEFAULT_KIND)
+    if "inclination" in meant:
+        # Points with a dip are attitudes.
+        default["points"] = "bedding"
+    return vector.Plan(meant, default)
+
+
+def _middle(geometries: Sequence[Any]) -> tuple[float, float] | None:
+    xy = [shapely.get_coordinates(g) for g in geometries]
+    both = np.concatenate(xy) if xy else np.empty((0, 2))
+    both = both[np.isfinite(both).all(axis=1)]
+    if not len(both):
+        return None
+    x, y = (both.min(axis=0) + both.max(axis=0)) / 2
+    return float(x), float(y)
+
+
+def far_from_sheet(project: Reader, text: str, middle: tuple[float, float]) -> float | None:
+    """Metres from the sheet to a place given in a system, beyond 50 km the true distance; None where it cannot be.
+
+    A place on the sheet or less than 50 km beside it counts as on it.
+    """
+    border, crs = project.border(), project.crs
+    try:
+        x, y = pyproj.Transformer.from_crs(text, crs.text, always_xy=True).transform(*middle)
+    except (CRSError, ProjError):
+        return None
+    if border is None or not np.isfinite([x, y]).all():
+        return None
+    away = float(shapely.distance(shapely.box(*border.bounds), shapely.Point(x, y))) * crs.metres_per_unit
+    return 0.0 if away < NEAR_METRES else away
+
+
+def incoming_changes(project: Project, reading: vector.Reading, name: str) -> list[Change]:
+    """The changes that keep what was read: where it came from, new map units, and the features."""
+    origin = Change("sources", None, {"kind": "file", "name": name, "crs": reading.crs})
+    kept = feature_changes(project, project.srs_id, reading.features)
+    return [
+        origin,
+        *(rows.unit_change(None, unit) for unit in reading.units),
+        *(replace(c, values={**c.values, "source_id": Made(0)}) if c.values else c for c in kept),
+    ]
+
+
+def prepared_changes(project_path: Path, reading: vector.Reading, name: str) -> list[Change]:
+    """``incoming_changes`` for a worker, which does the encoding."""
+    with opened_for_reading(project_path) as project:
+        return incoming_changes(project, reading, name)
+
+
+def keep_prepared(project: Project, name: str, changes: Sequence[Change]) -> Entry:
+    """Keep what a worker has prepared of a file, as one entry."""
+    return project.apply(f"bring in {name[:80]}", changes)

@@ -1,0 +1,85 @@
+"""Moving a whole project into another coordinate system, as the changes of one entry."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import shapely
+
+from orvik.core.features.feature import TABLES
+from orvik.core.ground.border import ground_of
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.crs_change import CrsChange, Shift, densified
+from orvik.core.ground.distortion import Geographic
+from orvik.store import rows
+from orvik.store.geometry import encoded_all
+from orvik.store.journal import Change
+from orvik.store.project import Project
+
+
+@dataclass(frozen=True)
+class Relocation:
+    """What moving a project does, before it is done."""
+
+    target: ProjectCrs
+    shift: Shift
+    round_trip: float
+    vertices: int
+    features: int
+    changes: tuple[Change, ...]
+
+
+def ground(project: Project) -> Geographic | None:
+    """The ground of a project in degrees: its sheet border, or all its features."""
+    border = project.border()
+    if border is None:
+        extent = project.extent()
+        if extent is None:
+            return None
+        border = shapely.LineString(shapely.box(*extent).exterior.coords)
+    return ground_of(project.crs, border)
+
+
+def relocation(project: Project, target: ProjectCrs) -> Relocation:
+    """All features, borders and panels in another system.
+
+    Attributes stay: attitudes are from true north, so that their signs turn by themselves.
+
+    Raises
+    ------
+    CrsRefused
+        There is no way to the system, or it cannot show all of the map.
+    """
+    change = CrsChange(project.crs, target, ground(project))
+    srs_id = project.number_of(target)
+    changes: list[Change] = []
+    worst, vertices, count = 0.0, 0, 0
+    for table in TABLES:
+        features = project.features(table)
+        if not len(features):
+            continue
+        geometries = features.geometries
+        for i in np.flatnonzero(features.column("kind") == "border"):
+            geometries[i] = densified(geometries[i])
+        worst = max(worst, change.round_trip(geometries))
+        vertices += int(shapely.get_num_coordinates(geometries).sum())
+        count += len(features)
+        blobs = encoded_all(change.moved(geometries), srs_id)
+        ids = features.ids.tolist()
+        changes += [Change(table, i, {"geom": blob}) for i, blob in zip(ids, blobs, strict=True)]
+    for sheet in project.sheets():
+        for part in project.parts(sheet.id or 0):
+            if part.kind == "map_panel":
+                x, y = change.places(np.array([part.settings["centre"]], dtype=float))[0]
+                settings: dict[str, Any] = dict(part.settings) | {"centre": [float(x), float(y)]}
+                changes.append(rows.part_change(part.changed(settings=settings)))
+    for view in project.views():
+        x, y = change.places(np.array([[view.x, view.y]]))[0]
+        changes.append(Change("views", view.id, {"x": float(x), "y": float(y)}))
+    for station in project.stations():
+        x, y = change.places(np.array([[station.x, station.y]]))[0]
+        changes.append(Change("stations", station.id, {"x": float(x), "y": float(y)}))
+    changes.append(Change("project", 1, {"crs": target.text}))
+    return Relocation(target, change.shift, worst, vertices, count, tuple(changes))

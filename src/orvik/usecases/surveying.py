@@ -1,0 +1,77 @@
+"""The survey of a project file: begun, kept up with its journal, and carried out as an entry."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+from orvik.core.features.feature import TABLES
+from orvik.core.findings.survey import Setting, Survey
+from orvik.store.project import Project
+from orvik.store.reader import Fault, Reader
+from orvik.store.sign_book import own_kinds, sign_book_of
+
+# After so many changed rows it is quicker to begin anew.
+MANY = 3000
+
+
+def setting_of(project: Project, faults: Sequence[Fault]) -> Setting:
+    """What a survey takes from the project beside its features."""
+    book = sign_book_of(project)
+    readings = frozenset(kind for kind in book.kinds("points") if book.needs_reading("points", kind))
+    return Setting(
+        project.units_by_code(),
+        project.scales,
+        project.crs.metres_per_unit,
+        book.bounding,
+        readings,
+        {table: frozenset(book.kinds(table)) for table in TABLES},
+        tuple((fault.table, fault.id, fault.why) for fault in faults),
+        tuple(printed_texts(project)),
+    )
+
+
+def printed_texts(project: Reader) -> Iterator[tuple[str, str]]:
+    """Texts that sheets print: what each is, and the text."""
+    yield "The name of the project", project.name
+    for _, unit in project.units():
+        for what, text in (("code", unit.code), ("name", unit.name), ("age", unit.age)):
+            yield f"The {what} of unit {unit.code}", text
+    for _, kind in own_kinds(project):
+        yield f"The name of the kind {kind.label}", " ".join(label for _, label, _ in kind.variants())
+    for sheet in project.sheets():
+        for part in project.parts(sheet.id or 0):
+            yield f"The {part.label.lower()} of sheet {sheet.name}", str(part.settings.get("text", ""))
+
+
+def survey_of(project: Project) -> Survey:
+    """A whole survey of a project as it is."""
+    return Survey(project.all_features(), setting_of(project, project.faults()))
+
+
+class SurveyFollower:
+    """A survey that is kept up with the journal of one project."""
+
+    def __init__(self) -> None:
+        self.survey: Survey | None = None
+        self.revision = -1
+        self._crs = ""
+        self._faults: list[Fault] = []
+
+    def follow(self, project: Project) -> Survey:
+        """The survey at the revision of a snapshot of the project."""
+        changed = project.changed_since(self.revision) if self.survey is not None else None
+        if self.survey is None or changed is None or len(changed) > MANY or project.crs.text != self._crs:
+            self._faults = project.faults()
+            self.survey = Survey(project.all_features(), setting_of(project, self._faults))
+        elif changed:
+            # A row that was at fault and has been edited is sound now, or gone.
+            self._faults = [fault for fault in self._faults if (fault.table, fault.id) not in changed]
+            put, gone = [], []
+            for table in TABLES:
+                ids = {number for name, number in changed if name == table}
+                there = project.whole(table, sorted(ids))
+                put += list(there.values())
+                gone += [(table, number) for number in ids - set(there)]
+            self.survey.update(put, gone, setting_of(project, self._faults))
+        self.revision, self._crs = project.revision, project.crs.text
+        return self.survey

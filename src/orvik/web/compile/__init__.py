@@ -1,0 +1,5 @@
+"""Compile: the map and its pens, slips, own kinds and the field notebook."""
+
+from orvik.web.compile import kinds, notebook, routes, slips
+
+ROUTERS = tuple(room.router for room in (routes, slips, notebook, kinds))

@@ -1,0 +1,90 @@
+"""Compile: the map and its pens."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request
+from starlette.responses import PlainTextResponse, Response
+
+from orvik.core.features.attitude import LINEAR
+from orvik.core.signs.catalogue import Pen
+from orvik.usecases.forming import carry_out_forming
+from orvik.web.compile.notebook import listing
+from orvik.web.compile.slips import choices
+from orvik.web.frame.pages import page, stage_page
+from orvik.web.ground.stack import stack_rows
+from orvik.web.session.dependencies import TheWorkspace
+from orvik.web.session.workspace import Workspace
+from orvik.web.signs.swatches import dash_picture, pen_swatch
+
+router = APIRouter(prefix="/p/{slug}")
+
+
+@router.get("/compile")
+async def compile_page(request: Request, workspace: TheWorkspace) -> Response:
+    workspace.foresee_ink()
+    return stage_page(
+        request,
+        workspace,
+        "compile",
+        pen_groups=_groups(workspace),
+        stack=stack_rows(workspace),
+        **choices(workspace),
+        **await listing(workspace),
+    )
+
+
+@router.get("/pens")
+async def pens(request: Request, slug: str, workspace: TheWorkspace) -> Response:
+    return page(request, "compile/_pens.html", slug=slug, pen_groups=_groups(workspace))
+
+
+def _groups(workspace: Workspace) -> dict[str, list[tuple[Pen, str]]]:
+    """Pens by their group, each with its swatch; own kinds last."""
+    groups: dict[str, list[tuple[Pen, str]]] = {}
+    for pen in workspace.book.pens:
+        groups.setdefault(pen.group, []).append((pen, pen_swatch(workspace.book, pen)))
+    groups.setdefault("Own kinds", [])
+    return groups
+
+
+@router.post("/form-units")
+async def post_form_units(request: Request, workspace: TheWorkspace) -> Response:
+    """Build unit areas from linework and tags, where they are not so yet; says in words what was done."""
+    report = await workspace.forming_report()
+    if not report.faces:
+        return PlainTextResponse("There is no face to form: the lines close none yet.")
+    formed = await workspace.carry_out(carry_out_forming, report)
+    if formed is None and report.untagged:
+        which = "One face has" if report.untagged == 1 else f"{report.untagged} faces have"
+        return PlainTextResponse(f"{which} no unit tag yet; place one in each, then form the units.")
+    if formed is None:
+        return PlainTextResponse("All units are formed: they are as the lines and the tags say.")
+    bands = formed.bands
+    follow = f" {bands} {'band follows' if bands == 1 else 'bands follow'} them." if bands else ""
+    return PlainTextResponse(f"{formed.new} units formed, {formed.changed} changed, {formed.gone} gave way.{follow}")
+
+
+@router.get("/ink")
+async def ink(request: Request, workspace: TheWorkspace) -> Response:
+    return Response(await workspace.all_ink(), media_type="application/octet-stream")
+
+
+@router.get("/slip/pen/{name}")
+async def pen_slip(request: Request, slug: str, workspace: TheWorkspace, name: str) -> Response:
+    pen = workspace.book.pen(name)
+    return page(
+        request,
+        "compile/_slip_pen.html",
+        pen=pen,
+        slug=slug,
+        needs_unit=pen.kind in ("unit_area", "unit_tag"),
+        reading=workspace.book.needs_reading(pen.table, pen.kind),
+        linear=pen.kind in LINEAR,
+        own=workspace.book.own.get(pen.kind),
+        values={},
+        prefix="",
+        logging=True,
+        swatch=pen_swatch(workspace.book, pen, "slip"),
+        dash=dash_picture(workspace.book, pen),
+        units=[unit for _, unit in workspace.project.units()],
+    )

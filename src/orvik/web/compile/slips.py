@@ -1,0 +1,236 @@
+"""Slips: the attributes of what is in hand, one feature or several at once."""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Form, Query, Request
+from pydantic import BaseModel
+from starlette.responses import Response
+
+from orvik.core.errors import FeatureRefused, NotFound
+from orvik.core.features.attitude import LINEAR, Attitude
+from orvik.core.features.band import Band
+from orvik.core.features.feature import CERTAINTIES, TABLES, Feature, FeatureKey, Table
+from orvik.core.features.reading import parse_reading
+from orvik.core.ground.scale import on_sheet, spaced
+from orvik.core.signs.catalogue import SignBook
+from orvik.usecases.bands import units_across, with_band
+from orvik.usecases.features import change_feature, change_features
+from orvik.web.frame.pages import page
+from orvik.web.session.dependencies import TheWorkspace
+from orvik.web.session.workspace import Workspace
+from orvik.web.signs.swatches import feature_swatch
+
+router = APIRouter(prefix="/p/{slug}")
+
+
+class SlipForm(BaseModel):
+    """The attributes that the slip of one feature changes."""
+
+    revision: int
+    certainty: str = "certain"
+    questionable: bool = False
+    map_unit: str = ""
+    reading: str = ""
+    dip_direction: bool = False
+    note: str = ""
+    width: str = ""
+    width_on: str = "ground"
+    left: str = ""
+    right: str = ""
+    dips: str = ""
+    dip: str = ""
+    cut_by: list[str] = []
+
+
+class SlipsForm(BaseModel):
+    """The attributes that the slip of several features changes; what is empty stays as it is."""
+
+    revision: int
+    keys: list[str]
+    certainty: str = ""
+    questionable: str = ""
+    map_unit: str = ""
+    note: str = ""
+
+
+@router.get("/slip/{table}/{feature_id}")
+async def get_slip(request: Request, workspace: TheWorkspace, table: str, feature_id: int) -> Response:
+    return _slip(request, workspace, workspace.project.feature(_table(table), feature_id))
+
+
+@router.post("/slip/{table}/{feature_id}")
+async def post_slip(
+    request: Request, workspace: TheWorkspace, table: str, feature_id: int, form: Annotated[SlipForm, Form()]
+) -> Response:
+    """Keep what was changed in the slip of one feature."""
+    project = workspace.project
+    old = project.feature(_table(table), feature_id)
+    new = _with_reading(old, form) if workspace.book.needs_reading(old.table, old.kind) else old
+    new = new.changed(
+        certainty=form.certainty,
+        questionable=form.questionable,
+        map_unit=form.map_unit or None,
+        note=form.note.strip(),
+    )
+    if old.kind in workspace.book.own:
+        sent = await request.form()
+        new = new.changed(fields={k.removeprefix("own:"): str(v) for k, v in sent.items() if k.startswith("own:")})
+    if old.kind == "dyke":
+        new = with_band(project, workspace.index, new, _band(form), _number(form.dip, "The dip"))
+    await workspace.carry_out(change_feature, new, form.revision)
+    return _slip(request, workspace, project.feature(old.table, feature_id))
+
+
+def _with_reading(old: Feature, form: SlipForm) -> Feature:
+    """A feature with the reading that was typed; one that stands as it was shown is not read again."""
+    kept = _reading(old)
+    shown = (kept.direction_text if form.dip_direction else kept.text) if kept else ""
+    if kept is not None and form.reading.strip() == shown:
+        return old
+    attitude = parse_reading(form.reading, form.dip_direction, old.kind)
+    return old.changed(azimuth=attitude.azimuth, inclination=attitude.inclination)
+
+
+def _band(form: SlipForm) -> Band | None:
+    width = _number(form.width, "The width")
+    if width is None:
+        return None
+    return Band(width, form.width_on, form.left, form.right, form.dips, tuple(form.cut_by))
+
+
+def _number(text: str, what: str) -> float | None:
+    try:
+        return float(text.replace(",", ".")) if text.strip() else None
+    except ValueError as error:
+        raise FeatureRefused(f"{what} is a number, not “{text.strip()}”.") from error
+
+
+@router.get("/empty-slip")
+async def get_empty_slip(request: Request, slug: str, workspace: TheWorkspace) -> Response:
+    return page(request, "compile/_slip_empty.html", slug=slug, with_foot=True, **choices(workspace))
+
+
+def choices(workspace: Workspace) -> dict[str, Any]:
+    """What features can be taken in hand by."""
+    words = {"lines": "Lines", "points": "Points", "areas": "Areas"}
+    kinds: dict[str, list[tuple[str, str]]] = {}
+    for table in ("lines", "points", "areas"):
+        own = workspace.book.own
+        kinds[words[table]] = [
+            (f"{table}:{kind}", own[kind].label if kind in own else kind.replace("_", " ").capitalize())
+            for kind in sorted(workspace.book.kinds(_table(table)))
+        ]
+    units = [unit for _, unit in workspace.project.units()]
+    return {"choices": kinds, "certainties": CERTAINTIES, "units": units}
+
+
+@router.get("/slips")
+async def get_slip_of_many(request: Request, workspace: TheWorkspace, keys: Annotated[list[str], Query()]) -> Response:
+    return _slips(request, workspace, [workspace.project.feature(*_key(key)) for key in keys])
+
+
+@router.post("/slips")
+async def post_slip_of_many(request: Request, workspace: TheWorkspace, form: Annotated[SlipsForm, Form()]) -> Response:
+    """Keep what was changed for several features, in one entry."""
+    values: dict[str, Any] = {}
+    if form.certainty:
+        values["certainty"] = form.certainty
+    if form.map_unit:
+        values["map_unit"] = form.map_unit
+    if form.questionable:
+        values["questionable"] = form.questionable == "true"
+    keys = [_key(key) for key in form.keys]
+    await workspace.carry_out(change_features, keys, values, form.note.strip(), form.revision)
+    return _slips(request, workspace, [workspace.project.feature(*key) for key in keys])
+
+
+def _key(text: str) -> FeatureKey:
+    """A feature as the page names it: ``lines-12``."""
+    table, _, number = text.partition("-")
+    if not number.isdigit():
+        raise NotFound("There is no such feature.")
+    return _table(table), int(number)
+
+
+def _slips(request: Request, workspace: Workspace, features: list[Feature]) -> Response:
+    tables = {f.table for f in features}
+    listed = Counter(_title(workspace.book, f) for f in features)
+
+    def common(name: str) -> Any:
+        held = {getattr(f, name) for f in features}
+        return held.pop() if len(held) == 1 else None
+
+    return page(
+        request,
+        "compile/_slip_many.html",
+        slug=workspace.slug,
+        features=features,
+        listed=listed.most_common(),
+        revision=workspace.project.revision,
+        table=tables.pop() if len(tables) == 1 else "",
+        many=len(features),
+        certainties=CERTAINTIES,
+        units=[unit for _, unit in workspace.project.units()],
+        takes_unit=all(f.kind in ("unit_area", "unit_tag") for f in features),
+        common={name: common(name) for name in ("certainty", "map_unit", "questionable")},
+    )
+
+
+def _slip(request: Request, workspace: Workspace, feature: Feature) -> Response:
+    project, book = workspace.project, workspace.book
+    metres = feature.geometry.length * project.crs.metres_per_unit
+    reading = _reading(feature)
+    vertices = None
+    if feature.table == "lines":
+        vertices = len(feature.knots) or len(feature.geometry.coords)
+    return page(
+        request,
+        "compile/_slip_feature.html",
+        slug=workspace.slug,
+        feature=feature,
+        table=feature.table,
+        many=0,
+        band=feature.band,
+        bounded=feature.table == "lines"
+        and feature.kind not in ("border", "shoreline")
+        and feature.kind not in book.own,
+        cutters=units_across(workspace.project, workspace.index, feature) if feature.kind == "dyke" else [],
+        own=book.own.get(feature.kind),
+        logging=False,
+        revision=project.revision,
+        title=_title(book, feature),
+        swatch=feature_swatch(book, feature, project.units_by_code()),
+        needs_reading=book.needs_reading(feature.table, feature.kind),
+        reading=reading,
+        certainties=CERTAINTIES,
+        units=[unit for _, unit in project.units()],
+        vertices=vertices,
+        length=f"{spaced(metres)} m",
+        sheet_mm=on_sheet(metres, project.scales.publication),
+        square=f"{spaced(feature.geometry.area * project.crs.metres_per_unit**2 / 10_000, 1)} ha",
+    )
+
+
+def _reading(feature: Feature) -> Attitude | None:
+    if feature.table != "points" or feature.azimuth is None or feature.inclination is None:
+        return None
+    return Attitude(feature.azimuth, feature.inclination, feature.kind in LINEAR)
+
+
+def _title(book: SignBook, feature: Feature) -> str:
+    variant = book.variant(feature.kind, feature.certainty, feature.fields)
+    if feature.table == "lines":
+        return book.line(feature.kind, variant).label
+    if feature.table == "points":
+        return book.point(feature.kind, feature.inclination, variant).label
+    return book.area(feature.kind, variant).label
+
+
+def _table(name: str) -> Table:
+    for table in TABLES:
+        if table == name:
+            return table
+    raise NotFound("There is no such feature.")

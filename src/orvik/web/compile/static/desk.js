@@ -1,0 +1,96 @@
+// What all the tools of Compile share: the map, the live connection, what is in hand, and how work is done in turn.
+
+import { Live } from "../frame/live.js";
+import { OrvikMap } from "../frame/map.js";
+
+export class Desk {
+  constructor() {
+    this.map = new OrvikMap(document.getElementById("map"));
+    this.live = new Live(this.map.slug);
+    this.slip = document.getElementById("slip");
+    this.label = document.getElementById("ring-label");
+    // The pen, the drawing, the ring, an attitude that waits, and the features taken in hand.
+    this.hand = {
+      pen: null, table: null, vertices: [], line: null, ring: null, at: null, held: null, waiting: null, picked: [],
+      vertex: null, drag: null, box: null, radius: 15, crosses: false, free: false, tool: null, purpose: null,
+      closes: false, begun: null, trace: null, way: "straight",
+    };
+    this.turn = Promise.resolve();
+    this.hooks = [];
+  }
+
+  // Called whenever something else is in the slip.
+  onSlip(hook) { this.hooks.push(hook); }
+
+  async ask(message) {
+    try {
+      const answer = await this.live.ask(message);
+      if (answer.refused) this.refuse(answer.refused);
+      return answer;
+    } catch (error) {
+      this.refuse(error.message);
+      return { refused: error.message };
+    }
+  }
+
+  // A refusal stands where the hand is: in the slip and beside the ring.
+  refuse(sentence) {
+    this.map.notice(sentence);
+    const place = document.getElementById("slip-refusal");
+    if (place) { place.textContent = sentence; place.hidden = !sentence; }
+  }
+
+  // Clicks and keys are carried out one after the other, however fast they come.
+  inTurn(work) {
+    this.turn = this.turn.then(work).catch((error) => this.refuse(error.message));
+    return this.turn;
+  }
+
+  // What is drawn for: a pen, or something in hand.
+  get drawing() { return Boolean(this.hand.pen || this.hand.purpose); }
+
+  unit() { return document.getElementById("current-unit")?.value || localStorage.getItem("orvik-unit") || ""; }
+
+  fields() {
+    const values = {};
+    for (const input of document.querySelectorAll("#own-fields [name]")) if (input.value) values[input.name] = input.value;
+    return values;
+  }
+
+  async fetchSlip(path) {
+    await htmx.ajax("GET", `/p/${this.map.slug}/${path}`, { source: this.slip, target: "#slip", swap: "innerHTML" });
+    const select = document.getElementById("current-unit");
+    const kept = localStorage.getItem("orvik-unit");
+    if (select && kept && [...select.options].some((o) => o.value === kept)) select.value = kept;
+    for (const hook of this.hooks) hook();
+  }
+
+  // The features in hand as messages name them, with the revision that the slip shows.
+  named() {
+    const form = document.getElementById("feature-form");
+    return {
+      features: this.hand.picked.map(({ table, id }) => ({ table, id })),
+      revision: Number(form?.dataset.revision ?? 0),
+    };
+  }
+
+  async takeInHand(picked) {
+    this.label.hidden = true;
+    Object.assign(this.hand, { picked, vertex: null, tool: null, begun: null, drag: null });
+    await this.showSlip();
+    this.map.paintOverlay();
+  }
+
+  async showSlip() {
+    const { picked } = this.hand;
+    if (!picked.length) await this.fetchSlip("empty-slip");
+    else if (picked.length === 1) await this.fetchSlip(`slip/${picked[0].table}/${picked[0].id}`);
+    else await this.fetchSlip(`slips?${picked.map((f) => `keys=${f.table}-${f.id}`).join("&")}`);
+  }
+
+  pointer() {
+    const [px, py] = this.map.pointer || [this.map.view.width / 2, this.map.view.height / 2];
+    const [x, y] = this.map.view.toGround(px, py);
+    return { x, y, reach: this.map.view.unitsPerPx * 7, scale: this.map.view.denominator };
+  }
+}

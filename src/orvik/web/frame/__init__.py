@@ -1,0 +1,1 @@
+"""The frame around all stages: templates, scripts and styles that they share."""

@@ -1,0 +1,85 @@
+"""What all pages share: templates, and the strip with the five stages."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+from fastapi import Request
+from fastapi.templating import Jinja2Templates
+from jinja2 import Environment, FileSystemLoader, PrefixLoader
+from starlette.responses import Response
+
+from orvik.core.features.map_unit import readable_on
+from orvik.core.ground.coordinates import format_angle
+from orvik.core.ground.scale import spaced
+from orvik.web.session.workspace import Workspace
+
+WEB = Path(__file__).parent.parent
+# The folders that hold templates, scripts and styles.
+ROOMS = ("frame", "home", "ground", "compile", "signs", "sheet", "proof")
+STAGES = ("ground", "compile", "signs", "sheet", "proof")
+# Height of each station of the traverse in the strip, in pixels from its top; the stylesheet has them too.
+RISES = (19, 10, 18, 11, 17)
+
+
+@dataclass(frozen=True)
+class Station:
+    """One stage on the traverse of the strip."""
+
+    name: str
+    label: str
+    how: str
+
+
+def _templates() -> Jinja2Templates:
+    loader = PrefixLoader({room: FileSystemLoader(WEB / room / "templates") for room in ROOMS})
+    templates = Jinja2Templates(env=Environment(loader=loader, autoescape=True))
+    templates.env.filters.update(spaced=spaced, angle=format_angle, readable_on=readable_on, ago=ago)
+    templates.env.globals["rises"] = RISES
+    templates.env.trim_blocks = True
+    templates.env.lstrip_blocks = True
+    return templates
+
+
+def ago(at: str | None) -> str:
+    """How long ago a moment was (ISO 8601), in words."""
+    if not at:
+        return "nothing kept yet"
+    seconds = (datetime.now(UTC) - datetime.fromisoformat(at)).total_seconds()
+    for size, word in ((86400, "day"), (3600, "hour"), (60, "minute")):
+        if seconds >= size:
+            number = int(seconds // size)
+            return f"kept {number} {word}{'s' if number > 1 else ''} ago"
+    return "kept just now"
+
+
+templates = _templates()
+
+
+def stations(current: str) -> list[Station]:
+    """The traverse: stages before the current one are done, later ones open."""
+    at = STAGES.index(current)
+    how = ["done" if i < at else "current" if i == at else "open" for i in range(len(STAGES))]
+    return [Station(s, s.capitalize(), h) for s, h in zip(STAGES, how, strict=True)]
+
+
+def page(request: Request, name: str, **values: Any) -> Response:
+    """A page or a piece of one."""
+    return templates.TemplateResponse(request, name, values)
+
+
+def stage_page(request: Request, workspace: Workspace, stage: str, template: str = "", **values: Any) -> Response:
+    """A page of one stage of a project; a stage may have more than the one named after it."""
+    return page(
+        request,
+        template or f"{stage}/{stage}.html",
+        stage=stage,
+        stations=stations(stage),
+        slug=workspace.slug,
+        project=workspace.project,
+        workspace=workspace,
+        **values,
+    )

@@ -1,0 +1,171 @@
+"""Ground, features brought in from files: what a file holds, what its fields mean, and a preview before it is kept."""
+
+from __future__ import annotations
+
+from collections import Counter
+from pathlib import Path
+from typing import Annotated, Any
+
+import shapely
+from fastapi import APIRouter, File, Request, UploadFile
+from starlette.responses import Response
+
+from orvik.core.errors import FileRefused, OrvikError
+from orvik.core.features.feature import TABLES
+from orvik.core.ground.scale import spaced
+from orvik.exchange import fields, vector
+from orvik.usecases import incoming, sources
+from orvik.web.frame.pages import page
+from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
+from orvik.web.session.workers import Workers
+from orvik.web.session.workspace import Workspace
+from orvik.web.uploads import aside, laid_aside, thrown_away
+
+router = APIRouter(prefix="/p/{slug}/incoming")
+
+# Systems that are asked for where a file does not state its own, besides the project's.
+ASKED = {"EPSG:4326": "degrees, WGS 84", "EPSG:4230": "degrees, ED50", "EPSG:4267": "degrees, NAD27"}
+TABLE_WORDS = {"lines": "Lines", "areas": "Areas", "points": "Points"}
+DRAWN = 1500
+# So many rows that are left out are listed.
+LISTED = 100
+
+
+@router.post("")
+async def look_at(
+    request: Request, chest: TheChest, workspace: TheWorkspace, workers: TheWorkers, file: Annotated[UploadFile, File()]
+) -> Response:
+    """A first look at a file, with a guess at what it means; nothing is kept."""
+    token, path = await laid_aside(chest.folder, file)
+    try:
+        return await _preview(request, workspace, workers, token, path, None)
+    except OrvikError:
+        thrown_away(chest.folder, token)
+        raise
+
+
+@router.post("/{token}/preview")
+async def preview(
+    request: Request, chest: TheChest, workspace: TheWorkspace, workers: TheWorkers, token: str
+) -> Response:
+    """What the file would bring in by another plan."""
+    return await _preview(request, workspace, workers, token, aside(chest.folder, token), await _plan(request))
+
+
+@router.post("/{token}/keep")
+async def keep(request: Request, chest: TheChest, workspace: TheWorkspace, workers: TheWorkers, token: str) -> Response:
+    """Bring the features in as one entry."""
+    path = aside(chest.folder, token)
+    found = await workers.run(incoming.look, workspace.project.path, path, await _plan(request))
+    if found.reading is None:
+        raise FileRefused(found.why)
+    changes = await workers.run(incoming.prepared_changes, workspace.project.path, found.reading, path.name)
+    await workspace.carry_out(incoming.keep_prepared, path.name, changes)
+    thrown_away(chest.folder, token)
+    return page(
+        request,
+        "ground/_brought_in.html",
+        title=path.name,
+        count=len(found.reading.features),
+        left=len(found.reading.left),
+    )
+
+
+@router.post("/{token}/refer")
+async def refer(
+    request: Request, chest: TheChest, workspace: TheWorkspace, workers: TheWorkers, token: str
+) -> Response:
+    """Show the file as a reference layer; its features are not compiled."""
+    path = aside(chest.folder, token)
+    plan = await _plan(request)
+    await workers.run(sources.check_reference, path, plan.stated, workspace.project.crs)
+    reference = await workers.run(sources.new_reference, workspace.project.path, path, plan.stated)
+    await workspace.carry_out(sources.add_reference, reference, path.name)
+    thrown_away(chest.folder, token)
+    return page(request, "ground/_brought_in.html", title=path.name, count=0, left=0)
+
+
+@router.delete("/{token}")
+async def drop(request: Request, chest: TheChest, slug: str, token: str) -> Response:
+    thrown_away(chest.folder, token)
+    return Response("")
+
+
+async def _plan(request: Request) -> vector.Plan:
+    form = await request.form()
+    typed = {key: str(value) for key, value in form.items()}
+    return vector.Plan(
+        {own: typed[f"field-{own}"] for own in fields.OWN if typed.get(f"field-{own}")},
+        {table: typed.get(f"kind-{table}") or vector.DEFAULT_KIND[table] for table in TABLES},
+        typed.get("stated", "").strip(),
+    )
+
+
+async def _preview(
+    request: Request, workspace: Workspace, workers: Workers, token: str, path: Path, plan: vector.Plan | None
+) -> Response:
+    asked = {workspace.project.crs.text: f"{workspace.project.crs.label}, as the project", **ASKED}
+    found = await workers.run(incoming.look, workspace.project.path, path, plan, tuple(asked))
+    reading = found.reading
+    counts = Counter(f.table for f in reading.features) if reading else Counter()
+    left = reading.left if reading else ()
+    return page(
+        request,
+        "ground/_incoming.html",
+        slug=workspace.slug,
+        token=token,
+        title=path.name,
+        plan=found.plan,
+        why=found.why,
+        reading=reading,
+        counts={TABLE_WORDS[t]: n for t, n in counts.items()},
+        columns=found.columns,
+        labels=fields.LABELS,
+        places=_answers(workspace, asked, found.middle) if found.middle else [],
+        own=list(fields.OWN),
+        tables=found.tables,
+        words=TABLE_WORDS,
+        kinds={t: sorted(workspace.book.kinds(t) - {"border"}) for t in TABLES},
+        picture=_picture(workspace, reading) if reading else "",
+        stated=found.stated[:60],
+        left=left[:LISTED],
+        left_count=len(left),
+    )
+
+
+def _answers(workspace: Workspace, asked: dict[str, str], middle: tuple[float, float]) -> list[dict[str, Any]]:
+    """Where each answer to "which system?" would put a file that does not say."""
+    answers = []
+    for text, label in asked.items():
+        away = incoming.far_from_sheet(workspace.project, text, middle)
+        where = "cannot be" if away is None else f"{spaced(away / 1000)} km from the sheet" if away else "on the sheet"
+        answers.append({"text": text, "label": label, "where": where})
+    return answers
+
+
+def _picture(workspace: Workspace, reading: vector.Reading) -> str:
+    """A small drawing of what would be brought in, with the sheet border."""
+    border = workspace.project.border()
+    shapes = [f.geometry for f in reading.features[:: max(1, len(reading.features) // DRAWN)]]
+    everything = shapes + ([border] if border is not None else [])
+    west, south, east, north = shapely.total_bounds(everything)
+    k = 230 / max(east - west, (north - south) * 230 / 150, 1e-9)
+    tolerance = 0.4 / k
+
+    def d(geometry: shapely.geometry.base.BaseGeometry, close: bool = False) -> str:
+        pieces = []
+        for part in shapely.get_parts(shapely.boundary(geometry) if geometry.geom_type == "Polygon" else geometry):
+            xy = shapely.get_coordinates(shapely.simplify(part, tolerance))
+            pieces.append("M" + "L".join(f"{(x - west) * k:.1f} {(north - y) * k:.1f}" for x, y in xy.tolist()))
+        return "".join(pieces)
+
+    lines = "".join(d(g) for g in shapes if g.geom_type != "Point")
+    points = shapely.get_coordinates([g for g in shapes if g.geom_type == "Point"])
+    dots = "".join(
+        f'<circle cx="{(x - west) * k:.1f}" cy="{(north - y) * k:.1f}" r="1.6"/>' for x, y in points.tolist()
+    )
+    frame = f'<path class="incoming-border" d="{d(border)}"/>' if border is not None else ""
+    return (
+        f'<svg class="incoming-picture" viewBox="-4 -4 {(east - west) * k + 8:.0f} {(north - south) * k + 8:.0f}" '
+        f'role="img" aria-label="What would be brought in">{frame}<path d="{lines}"/>{dots}</svg>'
+    )

@@ -1,0 +1,77 @@
+"""Ground, how a grid of heights is shown, and the height at the pointer."""
+
+from __future__ import annotations
+
+import asyncio
+from typing import Annotated, Any
+
+import numpy as np
+from fastapi import APIRouter, Form, Request
+from pydantic import BaseModel
+from starlette.responses import Response
+
+from orvik.core.ground.coordinates import parse_number
+from orvik.core.ground.scale import spaced
+from orvik.core.pictures.relief import RAMPS, ReliefStyle
+from orvik.core.pictures.source import Source
+from orvik.exchange import elevation, raster_files
+from orvik.usecases.sources import set_relief
+from orvik.web.frame.pages import page
+from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
+from orvik.web.session.jobs import height_of
+from orvik.web.session.workspace import Workspace
+
+router = APIRouter(prefix="/p/{slug}")
+
+
+class ReliefForm(BaseModel):
+    """A style as typed; switches that are off are not sent."""
+
+    ramp: str = ""
+    flipped: bool = False
+    low: str = ""
+    high: str = ""
+    shade: bool = False
+    azimuth: str = "315"
+    altitude: str = "45"
+    exaggeration: str = "1"
+    around: bool = False
+    contours: str = "0"
+
+
+@router.post("/underlays/{source_id}/relief")
+async def post_relief(
+    request: Request, slug: str, workspace: TheWorkspace, source_id: int, form: Annotated[ReliefForm, Form()]
+) -> Response:
+    style = ReliefStyle(
+        ramp=form.ramp,
+        flipped=form.flipped,
+        low=parse_number(form.low, "height") if form.low.strip() else None,
+        high=parse_number(form.high, "height") if form.high.strip() else None,
+        shade=form.shade,
+        azimuth=parse_number(form.azimuth, "direction"),
+        altitude=parse_number(form.altitude, "altitude"),
+        exaggeration=parse_number(form.exaggeration, "number"),
+        around=form.around,
+        contours=parse_number(form.contours or "0", "interval"),
+    )
+    await workspace.carry_out(set_relief, source_id, style)
+    source = workspace.project.source(source_id)
+    return page(request, "ground/_relief.html", slug=slug, source=source, **await relief_values(workspace, source))
+
+
+@router.get("/height")
+async def height(request: Request, chest: TheChest, slug: str, workers: TheWorkers, x: float, y: float) -> Response:
+    """The height at a place in words, or nothing where none is known."""
+    path = chest.path(slug)
+    found = await workers.run(height_of, path, x, y) if np.isfinite([x, y]).all() else None
+    return Response(f"{spaced(found, 1)} m" if found is not None else "", media_type="text/plain")
+
+
+async def relief_values(workspace: Workspace, source: Source) -> dict[str, Any]:
+    """What the slip of a grid of heights shows; nothing for other pictures."""
+    if not source.relief:
+        return {}
+    path = raster_files.beside(workspace.project.path, source.file)
+    low, high = await asyncio.to_thread(elevation.span, path)
+    return {"style": ReliefStyle.of_json(source.relief), "ramps": RAMPS, "low": low, "high": high}

@@ -1,0 +1,85 @@
+"""Home: the plan chest, and a new project."""
+
+from __future__ import annotations
+
+import asyncio
+from typing import Annotated
+
+from fastapi import APIRouter, Form, Request
+from pydantic import BaseModel
+from starlette.responses import Response
+
+from orvik.core.ground import crs_search
+from orvik.core.ground.crs import project_crs
+from orvik.core.ground.scale import Scales, parse_scale, proposed_digitizing
+from orvik.demo.build import build
+from orvik.usecases.border import Corners
+from orvik.web.frame.pages import page
+from orvik.web.session.dependencies import TheChest, TheWorkers
+
+router = APIRouter()
+
+
+class BorderForm(BaseModel):
+    """Corners of the sheet border as typed."""
+
+    corners: str = "grid"
+    west: str = ""
+    south: str = ""
+    east: str = ""
+    north: str = ""
+
+    @property
+    def typed(self) -> Corners:
+        return Corners(self.west, self.south, self.east, self.north, self.corners == "geographic")
+
+
+class NewProject(BorderForm):
+    """What the page of a new project asks for."""
+
+    name: str = ""
+    crs: str = ""
+    publication: str = ""
+    digitizing: str = ""
+
+
+@router.get("/")
+async def home(request: Request, chest: TheChest) -> Response:
+    drawers = await asyncio.to_thread(chest.drawers)
+    return page(request, "home/home.html", drawers=drawers)
+
+
+@router.post("/demo")
+async def lay_out_demo(request: Request, chest: TheChest, workers: TheWorkers) -> Response:
+    """Make the demo project in this chest."""
+    path = await workers.run(build, chest.folder)
+    return Response(status_code=204, headers={"HX-Redirect": f"/p/{path.stem}/compile"})
+
+
+@router.get("/new")
+async def new(request: Request) -> Response:
+    return page(request, "home/new.html")
+
+
+@router.get("/crs")
+async def find_crs(request: Request, q: str = "") -> Response:
+    found = await asyncio.to_thread(crs_search.search, q) if q.strip() else []
+    return page(request, "home/_crs_found.html", found=found, asked=q.strip())
+
+
+@router.get("/digitizing")
+async def propose(request: Request, publication: str = "") -> Response:
+    # An empty field asks for nothing yet.
+    digitizing = proposed_digitizing(parse_scale(publication)) if publication.strip() else None
+    return page(request, "home/_digitizing.html", digitizing=digitizing)
+
+
+@router.post("/new")
+async def make(request: Request, chest: TheChest, form: Annotated[NewProject, Form()]) -> Response:
+    crs = project_crs(form.crs)
+    publication = parse_scale(form.publication)
+    digitizing = parse_scale(form.digitizing) if form.digitizing.strip() else proposed_digitizing(publication)
+    scales = Scales(publication, digitizing)
+    corners = form.typed if form.typed.given else None
+    slug = await asyncio.to_thread(chest.make, form.name.strip(), crs, scales, corners)
+    return Response(status_code=204, headers={"HX-Redirect": f"/p/{slug}/ground"})

@@ -1,0 +1,1 @@
+"""The live connection: messages of pages and what answers them."""

@@ -1,0 +1,172 @@
+"""Areas: cut, filled, split, merged, trimmed and clipped; and new courses drawn for what is in hand."""
+
+from __future__ import annotations
+
+from collections.abc import Awaitable, Callable, Sequence
+from typing import Any
+
+import shapely
+
+from orvik.core.drawing import area_operations, line_changes
+from orvik.core.drawing.drawing import Drawing
+from orvik.core.errors import FeatureRefused, Stale
+from orvik.core.features.feature import Feature, Table
+from orvik.core.geometry.shared_edges import taken_along, with_shared_vertices
+from orvik.core.signs.catalogue import Pen
+from orvik.usecases.layers import refuse_locked
+from orvik.web.live.connection import Handler
+from orvik.web.live.messages import Begin, Fill, Finish, InHand, TrimOverlaps, text_or_none
+from orvik.web.live.page_state import Answer, PageState, Purpose, new_ids, nodes_of
+
+# What is drawn for something in hand: its words, and whether it closes.
+PURPOSES = {"reshape": ("new course", False), "split": ("splitting line", False), "hole": ("edge of the hole", True)}
+
+
+def _around(page: PageState, features: Sequence[Feature], tables: frozenset[Table]) -> list[Feature]:
+    bounds = shapely.total_bounds([f.geometry for f in features])
+    return page.workspace.around((bounds[0], bounds[1], bounds[2], bounds[3]), tables)
+
+
+def _areas_around(page: PageState, features: Sequence[Feature]) -> list[Feature]:
+    own = {f.id for f in features}
+    return [a for a in _around(page, features, frozenset({"areas"})) if a.id not in own]
+
+
+def _only_areas(features: Sequence[Feature]) -> list[Feature]:
+    if not features or any(f.table != "areas" for f in features):
+        raise FeatureRefused("Take areas in hand for this.")
+    return list(features)
+
+
+async def _carry_out(page: PageState, label: str, outcome: area_operations.Outcome, hand: Sequence[Feature]) -> Answer:
+    gone: list[tuple[Table, int]] = [("areas", number) for number in outcome.gone]
+    entry = await page.keep(label, outcome.put, gone)
+    keys: list[tuple[Table, int]] = [("areas", f.id or 0) for f in hand if f.id not in outcome.gone]
+    return page.kept_answer(entry, keys + new_ids(entry, "areas"))
+
+
+async def begin(page: PageState, message: Begin) -> Answer:
+    """Begin to draw for what is in hand."""
+    what = message.what
+    if what not in PURPOSES:
+        raise FeatureRefused("There is no such thing to draw.")
+    features = page.in_hand(message)
+    for feature in features:
+        refuse_locked(page.workspace.stack, feature.table)
+    words, closes = PURPOSES[what]
+    page.purpose = Purpose(what, tuple((f.table, f.id or 0) for f in features), message.revision)
+    pen = Pen("", "", "areas" if closes else "lines", "unit_area" if closes else "contact", "certain", words, "")
+    page.pen, page.drawing, page.way = None, Drawing(pen, tolerance=page.flat), "straight"
+    return {"words": f"Draw the {words}; Enter or a double-click carries it out, Escape drops it.", "closes": closes}
+
+
+async def finish_purpose(page: PageState, message: Finish) -> Answer:
+    """What was drawn for what is in hand, done."""
+    purpose, drawing = page.purpose, page.drawing
+    assert purpose is not None
+    assert drawing is not None
+    project = page.workspace.project
+    for table, number in purpose.features:
+        if page.workspace.project.changed_after(table, number, purpose.revision):
+            raise Stale("The feature was changed in another window meanwhile; drop the line and begin anew.")
+    features = [project.feature(*key) for key in purpose.features]
+    answer = await _DRAWN[purpose.what](page, message, features)
+    page.purpose, page.drawing = None, None
+    return answer
+
+
+async def _reshape(page: PageState, message: Finish, features: list[Feature]) -> Answer:
+    (feature,) = features
+    drawing = page.drawing
+    assert drawing is not None
+    line, _, _ = drawing.path()
+    places = [(float(x), float(y)) for x, y in line]
+    changed, run = line_changes.reshaped(feature, places)
+    old, new = run
+    sharing = page.touching([(float(old[0, 0]), float(old[0, 1]))], [feature])
+    # Neighbours need the ends of the new course as vertices before they can follow it.
+    ends = [places[0], places[-1]]
+    marked = {(f.table, f.id): f for f in with_shared_vertices(ends, page.touching(ends, [feature]))}
+    pool = {(f.table, f.id): f for f in (*sharing, *page.touching(ends, [feature]))} | marked
+    others = {(f.table, f.id): f for f in taken_along([(old, new)], pool.values())}
+    scale = max([feature.capture_scale or 0, *(v.capture_scale for v in drawing.vertices)])
+    changed = changed.changed(capture_scale=scale)
+    if not changed.geometry.is_simple or not changed.geometry.is_valid:
+        raise FeatureRefused("With this course the edge would cross itself; draw it a little otherwise.")
+    put = [changed, *(marked | others).values()]
+    nodes = nodes_of(drawing.vertices[1:-1])
+    entry = await page.keep(f"reshape {feature.name}", put, nodes=nodes)
+    return page.kept_answer(entry, [(feature.table, feature.id or 0)])
+
+
+async def _split(page: PageState, message: Finish, features: list[Feature]) -> Answer:
+    area = _only_areas(features)[0]
+    drawing = page.drawing
+    assert drawing is not None
+    if len(drawing.vertices) < 2:
+        raise FeatureRefused("Draw the splitting line through the area, from edge to edge.")
+    line = shapely.LineString(drawing.path()[0])
+    outcome = area_operations.split(area, line, _areas_around(page, [area]))
+    return await _carry_out(page, f"split {area.name}", outcome, [area])
+
+
+async def _hole(page: PageState, message: Finish, features: list[Feature]) -> Answer:
+    drawn = page.drawing
+    assert drawn is not None
+    polygon = drawn.finished().geometry
+    unit = text_or_none(message.unit)
+    scale = max(v.capture_scale for v in drawn.vertices)
+    fill = Feature("areas", polygon, "unit_area", map_unit=unit, capture_scale=scale) if message.fill else None
+    if message.fill and not unit:
+        raise FeatureRefused("Choose the map unit that fills the hole, or leave it open.")
+    cut = _only_areas(features)
+    outcome = area_operations.cut_out(cut, polygon, _areas_around(page, cut), fill)
+    return await _carry_out(page, "cut a hole and fill it" if fill else "cut a hole", outcome, cut)
+
+
+async def merge(page: PageState, message: InHand) -> Answer:
+    """Make one area of those in hand."""
+    features = page.in_hand(message)
+    outcome = area_operations.merge(_only_areas(features))
+    return await _carry_out(page, f"merge {len(features)} areas", outcome, features[:1])
+
+
+async def trim_overlaps(page: PageState, message: TrimOverlaps) -> Answer:
+    """Trim the area in hand to those that it lies over, or those to it."""
+    area = _only_areas(page.in_hand(message))[0]
+    below = message.order == "below"
+    outcome = area_operations.trim_overlaps(area, _areas_around(page, [area]), below)
+    how = "to those beside it" if below else "from those below it"
+    return await _carry_out(page, f"trim {area.name} {how}", outcome, [area])
+
+
+async def clip_to_shore(page: PageState, message: InHand) -> Answer:
+    """Let the shoreline cut what was drawn past it."""
+    area = _only_areas(page.in_hand(message))[0]
+    shore = [f for f in _around(page, [area], frozenset({"lines"})) if f.kind == "shoreline"]
+    outcome = area_operations.clip_to_shore(area, shore, _areas_around(page, [area]))
+    return await _carry_out(page, f"clip {area.name} to the shore", outcome, [area])
+
+
+async def fill(page: PageState, message: Fill) -> Answer:
+    """Fill the open ground at the pointer up to the edges around it."""
+    x, y = message.place
+    reach = page.sheet_units(120)
+    around = page.workspace.around((x - reach, y - reach, x + reach, y + reach), frozenset({"areas", "lines"}))
+    book = page.workspace.book
+    lines = [f for f in around if f.table == "lines" and f.kind in book.bounding and f.certainty != "concealed"]
+    scale = message.scale
+    new = Feature("areas", shapely.Point(x, y), "unit_area", map_unit=text_or_none(message.unit), capture_scale=scale)
+    outcome = area_operations.filled_at(x, y, [f for f in around if f.table == "areas"], lines, new)
+    return await _carry_out(page, "fill to neighbours", outcome, [])
+
+
+_Drawn = Callable[[PageState, Finish, list[Feature]], Awaitable[Answer]]
+_DRAWN: dict[str, _Drawn] = {"reshape": _reshape, "split": _split, "hole": _hole}
+HANDLERS: dict[str, Handler[Any]] = {
+    "begin": Handler(Begin, begin),
+    "merge": Handler(InHand, merge),
+    "trim_overlaps": Handler(TrimOverlaps, trim_overlaps),
+    "clip": Handler(InHand, clip_to_shore),
+    "fill": Handler(Fill, fill),
+}

@@ -1,0 +1,92 @@
+"""Attitudes: one click and figures, or the strike drawn along the sign on the scan and a click on the dip side."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from orvik.core.drawing.drawing import Vertex
+from orvik.core.errors import FeatureRefused
+from orvik.core.features.attitude import drawn_strike
+from orvik.core.features.feature import Feature
+from orvik.core.features.reading import parse_reading
+from orvik.store.journal import Change, Made
+from orvik.usecases.stations import station_by_id
+from orvik.web.live.connection import Handler
+from orvik.web.live.messages import KeepReading, Reading, Strike, TakeStation
+from orvik.web.live.page_state import Answer, PageState, point_geometry
+from orvik.web.session.ink_wire import plain
+
+
+def preview(page: PageState, text: str, vertex: Vertex, dip_direction: bool = False) -> Answer:
+    """The sign as it would be kept, as ink, and the reading in words."""
+    pen = page.pen
+    assert pen is not None
+    attitude = parse_reading(text, dip_direction, pen.kind)
+    sign = Feature(
+        "points",
+        point_geometry(vertex),
+        pen.kind,
+        id=0,
+        azimuth=attitude.azimuth,
+        inclination=attitude.inclination,
+    )
+    items = page.workspace.ink_of([sign])["attitudes"].items
+    return {"sign": plain(items, vertex.place), "origin": vertex.place, "words": attitude.words, "text": attitude.text}
+
+
+async def reading(page: PageState, message: Reading) -> Answer:
+    """What a reading that is being typed means."""
+    if page.waiting is None:
+        raise FeatureRefused("Click where the reading was taken first.")
+    return preview(page, message.text, page.waiting, message.dip_direction)
+
+
+async def station(page: PageState, message: TakeStation) -> Answer:
+    """Take a station of the notebook in hand: its place, for its reading to be kept there."""
+    taken = station_by_id(page.workspace.project, message.station)
+    if page.pen is None or not page.workspace.book.needs_reading(page.pen.table, page.pen.kind):
+        raise FeatureRefused("Take a pen for attitudes from the tray first.")
+    page.waiting = Vertex(taken.x, taken.y, page.workspace.project.scales.digitizing)
+    page.station = taken.id
+    return {"waiting": page.waiting.place, **preview(page, taken.reading or "000/45", page.waiting)}
+
+
+async def strike(page: PageState, message: Strike) -> Answer:
+    """The reading of a sign that is drawn over: along the strike, and a click on the side that it dips to."""
+    if page.waiting is None:
+        raise FeatureRefused("Click where the reading was taken first.")
+    x, y = page.waiting.place
+    places, side = message.along, message.place
+    convergence = float(page.workspace.project.crs.convergence(x, y))
+    azimuth = drawn_strike(places[0], places[-1], side, convergence)
+    return {"azimuth": f"{azimuth:03d}"}
+
+
+async def keep_reading(page: PageState, message: KeepReading) -> Answer:
+    """Keep the attitude that waits."""
+    if page.waiting is None or page.pen is None:
+        raise FeatureRefused("Click where the reading was taken first.")
+    attitude = parse_reading(message.text, message.dip_direction, page.pen.kind)
+    feature = Feature(
+        "points",
+        point_geometry(page.waiting),
+        page.pen.kind,
+        azimuth=attitude.azimuth,
+        inclination=attitude.inclination,
+        capture_scale=page.waiting.capture_scale,
+        note=str(message.note or ""),
+    )
+    also = []
+    if page.station is not None:
+        also.append(Change("stations", page.station, {"point_id": Made(0)}))
+    entry = await page.keep(f"add {page.pen.kind.replace('_', ' ')} {attitude.text}", [feature], also=also)
+    page.waiting, page.station = None, None
+    return {"kept": entry.id, "words": attitude.words, "feature": {"table": "points", "id": entry.changes[0].id}}
+
+
+HANDLERS: dict[str, Handler[Any]] = {
+    "reading": Handler(Reading, reading),
+    "station": Handler(TakeStation, station),
+    "strike": Handler(Strike, strike),
+    "keep_reading": Handler(KeepReading, keep_reading),
+}

@@ -1,0 +1,372 @@
+"""Drawing: pens and ways, clicks that place vertices, and the drafts that outlive a reload and a crash."""
+
+from __future__ import annotations
+
+import logging
+import math
+from typing import Any
+
+import numpy as np
+import shapely
+
+from orvik.core.drawing import area_operations
+from orvik.core.drawing.drawing import (
+    FREE_MM,
+    WAYS,
+    Drawing,
+    Vertex,
+    crossing,
+    length_of,
+    parse_step,
+    stepped,
+    thinned_hand,
+    vertices_of,
+)
+from orvik.core.errors import FeatureRefused, NotFound, OrvikError, SignMissing
+from orvik.core.features.band import Band
+from orvik.core.features.feature import Feature
+from orvik.core.geometry.following import followed
+from orvik.core.geometry.vertices import paths_of, segment_at
+from orvik.core.ground.coordinates import parse_number
+from orvik.core.ground.scale import on_sheet, spaced
+from orvik.core.signs.catalogue import Pen
+from orvik.usecases.layers import refuse_locked
+from orvik.web.live.areas import finish_purpose
+from orvik.web.live.attitudes import preview
+from orvik.web.live.connection import Handler
+from orvik.web.live.messages import Align, Finish, FreeHand, Hello, Message, Press, Step, TakePen, TakeWay, text_or_none
+from orvik.web.live.page_state import Answer, PageState, nodes_of, point_geometry
+
+# Ground around two clicks, as a share of their distance, in which edges are followed from one to the other.
+AROUND = 1.0
+LOG = logging.getLogger(__name__)
+
+
+async def hello(page: PageState, message: Hello) -> Answer:
+    """A page takes its seat and takes up what was being drawn there; what others have left it is only told of."""
+    page.seat = message.seat[:64]
+    workspace = page.workspace
+    workspace.seats.add(page.seat)
+    text = await workspace.write(lambda: workspace.project.draft(page.seat))
+    if text is not None:
+        return _taken_up(page, text) or {"drawing": None}
+    left = _left(page)
+    return {"drawing": None} | ({"left": left[2]} if left else {})
+
+
+async def take_up(page: PageState, message: Message) -> Answer:
+    """Go on with what a window that is closed has left half drawn."""
+    left = _left(page)
+    if left is None:
+        raise NotFound("Nothing is left half drawn any more.")
+    seat, text, _ = left
+    workspace = page.workspace
+
+    def move() -> None:
+        workspace.project.set_draft(page.seat, text)
+        workspace.project.set_draft(seat, None)
+
+    await workspace.write(move)
+    return _taken_up(page, text) or {"drawing": None}
+
+
+async def drop_left(page: PageState, message: Message) -> Answer:
+    """Forget what a window that is closed has left half drawn."""
+    left = _left(page)
+    if left is not None:
+        await page.workspace.write(lambda: page.workspace.project.set_draft(left[0], None))
+    return {"drawing": None}
+
+
+def _left(page: PageState) -> tuple[str, str, str] | None:
+    """Seat and drawing that a closed window has left, and what that is in words."""
+    for seat, text in page.workspace.project.drafts_left(frozenset(page.workspace.seats)):
+        found = _read(page, text)
+        if found is not None:
+            pen, vertices = found
+            return seat, text, f"{pen.label}, {len(vertices)} {'vertex' if len(vertices) == 1 else 'vertices'}"
+    return None
+
+
+def _read(page: PageState, text: str) -> tuple[Pen, tuple[Vertex, ...]] | None:
+    try:
+        name, vertices = vertices_of(text)
+        return page.workspace.book.pen(name), vertices
+    except (SignMissing, ValueError, KeyError, TypeError):
+        return None
+
+
+def _taken_up(page: PageState, text: str) -> Answer | None:
+    found = _read(page, text)
+    if found is None:
+        return None
+    page.pen = found[0]
+    page.drawing = Drawing(page.pen, found[1], page.flat)
+    return {"pen": page.pen.name, "drawing": drawing_words(page)}
+
+
+async def _save_draft(page: PageState, drawing: Drawing | None) -> None:
+    """Keep what is being drawn before the page hears of it, or forget it when nothing is."""
+    if page.seat and page.purpose is None:
+        text = drawing.text if drawing and drawing.vertices else None
+        await page.workspace.write(lambda: page.workspace.project.set_draft(page.seat, text))
+    page.drawing = drawing
+
+
+async def forget_draft(page: PageState) -> None:
+    """Forget the draft of a line that is kept; should that fail, the line is kept all the same."""
+    page.drawing = page.fresh_drawing()
+    try:
+        if page.seat:
+            await page.workspace.write(lambda: page.workspace.project.set_draft(page.seat, None))
+    except OrvikError:
+        LOG.exception("the draft of a line that is kept")
+
+
+async def take_pen(page: PageState, message: TakePen) -> Answer:
+    """Take a pen in hand, or none."""
+    if page.drawing and page.drawing.vertices:
+        raise FeatureRefused("Finish with Enter or drop with Escape what is being drawn, then change pens.")
+    name = message.name
+    pen = page.workspace.book.pen(str(name)) if name else None
+    if pen is not None:
+        refuse_locked(page.workspace.stack, pen.table)
+    page.pen, page.waiting, page.purpose, page.begun, page.courses = pen, None, None, None, ()
+    page.drawing = page.fresh_drawing()
+    return {"pen": pen.name if pen else None}
+
+
+async def take_way(page: PageState, message: TakeWay) -> Answer:
+    """How the next span is led: straight, on a curve, by a free hand, or along an edge."""
+    way = message.way
+    if way not in WAYS:
+        raise FeatureRefused("There is no such way of drawing; choose another.")
+    page.way = way
+    return {"way": way, **({"drawing": drawing_words(page)} if page.drawing and page.drawing.vertices else {})}
+
+
+async def align(page: PageState, message: Align) -> Answer:
+    """Keep the next span at right angles to the last, parallel to the edge at the pointer, or free again."""
+    how = message.how
+    if not how:
+        page.courses = ()
+    elif how == "right":
+        course = page.drawing.course() if page.drawing else None
+        page.courses = tuple(((course or 0.0) + turn) % 360 for turn in (0, 90, 180, 270))
+    else:
+        if message.x is None or message.y is None:
+            raise FeatureRefused("Point at the line that the next span is to be parallel to.")
+        page.courses = _along_edge(page, message.x, message.y)
+    return {"courses": [round(c, 3) for c in page.courses]}
+
+
+def _along_edge(page: PageState, x: float, y: float) -> tuple[float, float]:
+    """Both directions of the edge nearest to the pointer."""
+    reach = 4 * page.radius_m / page.workspace.project.crs.metres_per_unit
+    keys = [k for k in page.workspace.index.touching(x, y, reach) if k[0] != "points"]
+    if not keys:
+        raise FeatureRefused("No edge is near the pointer; point at the line that the next span is to be parallel to.")
+    features = [page.workspace.project.feature(*key) for key in keys]
+    pointer = shapely.Point(x, y)
+    feature = min(features, key=lambda f: f.edge.distance(pointer))
+    path, segment, _ = segment_at(feature, (x, y))
+    a, b = paths_of(feature)[path][segment : segment + 2]
+    course = math.degrees(math.atan2(b[0] - a[0], b[1] - a[1])) % 360
+    return course, (course + 180) % 360
+
+
+async def press(page: PageState, message: Press) -> Answer:
+    """A click: a vertex, an attitude that waits for its reading, or a point."""
+    if page.pen is None and page.purpose is None:
+        raise FeatureRefused("Take a pen from the tray first.")
+    vertex = page.vertex_at(message)
+    if page.pen is not None and page.pen.table == "points":
+        return await _point(page, vertex, message)
+    if page.drawing is None:
+        page.drawing = page.fresh_drawing()
+    assert page.drawing is not None
+    longer = page.drawing.pressed(*_led(page, vertex))
+    closing = len(longer.vertices) > 3 and longer.vertices[-1].place == longer.vertices[0].place
+    if longer.crosses() and not closing:
+        raise FeatureRefused("That would make the line cross itself; click elsewhere.")
+    await _save_draft(page, longer)
+    page.courses = ()
+    return {"drawing": drawing_words(page), "closed": closing}
+
+
+def _led(page: PageState, vertex: Vertex) -> list[Vertex]:
+    """The vertices that one click adds: one, or all along the edges that it follows."""
+    drawn = page.drawing.vertices if page.drawing else ()
+    if page.way != "follow" or not drawn:
+        return [vertex]
+    if vertex.target is None or drawn[-1].target is None:
+        raise FeatureRefused("To follow an edge, both clicks must hold an edge, an end or a vertex of it.")
+    start, end = drawn[-1].place, vertex.place
+    reach = AROUND * max(math.hypot(end[0] - start[0], end[1] - start[1]), page.sheet_units(5))
+    bounds = (
+        min(start[0], end[0]) - reach,
+        min(start[1], end[1]) - reach,
+        max(start[0], end[0]) + reach,
+        max(start[1], end[1]) + reach,
+    )
+    tables = (page.workspace.tables_in_sight() & page.snapping) - {"points"}
+    features = [page.workspace.project.feature(*key) for key in page.workspace.index.within(bounds, tables)]
+    way = followed(features, start, end)
+    return [
+        *(Vertex(x, y, vertex.capture_scale, None, "follow") for x, y in way[1:-1]),
+        Vertex(*end, vertex.capture_scale, vertex.target, "follow"),
+    ]
+
+
+async def _point(page: PageState, vertex: Vertex, message: Press) -> Answer:
+    pen = page.pen
+    assert pen is not None
+    if page.workspace.book.needs_reading(pen.table, pen.kind):
+        page.waiting, page.station = vertex, None
+        return {"waiting": vertex.place, **preview(page, "000/45", vertex)}
+    values = message.fields
+    feature = Feature(
+        "points",
+        point_geometry(vertex),
+        pen.kind,
+        certainty=pen.certainty,
+        capture_scale=vertex.capture_scale,
+        map_unit=text_or_none(message.unit) if pen.kind == "unit_tag" else None,
+        fields=dict(values) if isinstance(values, dict) else {},
+    )
+    if pen.kind == "unit_tag" and not feature.map_unit:
+        raise FeatureRefused("A unit tag needs a map unit; choose one in the slip first.")
+    entry = await page.keep(f"add {pen.kind.replace('_', ' ')}", [feature])
+    return {"kept": entry.id}
+
+
+async def free_hand(page: PageState, message: FreeHand) -> Answer:
+    """A stretch drawn with the button held: thinned, and added to the line."""
+    if page.purpose is None and (page.pen is None or page.pen.table == "points"):
+        raise FeatureRefused("Take a pen for lines or areas from the tray first.")
+    places = message.places
+    if len(places) < 2:
+        raise FeatureRefused("Hold the button and draw; a free hand needs some way to go.")
+    scale = message.scale
+    for place in (places[0], places[-1]):
+        page.workspace.project.crs.check_place(*place)
+    thin = thinned_hand(places, page.sheet_units(FREE_MM))
+    drawing = page.drawing or page.fresh_drawing()
+    assert drawing is not None
+    if drawing.vertices:
+        thin = thin[1:] or thin
+    longer = drawing.pressed(*(Vertex(x, y, scale, None, "free") for x, y in thin))
+    if longer.crosses():
+        raise FeatureRefused("This stretch crosses itself or the line; draw it again.")
+    await _save_draft(page, longer)
+    return {"drawing": drawing_words(page)}
+
+
+async def step(page: PageState, message: Step) -> Answer:
+    """A vertex at a typed bearing and distance from the last one."""
+    drawing = page.drawing
+    if drawing is None or not drawing.vertices:
+        raise FeatureRefused("Click where the line begins first; a bearing and a distance lead on from there.")
+    project = page.workspace.project
+    bearing, metres = parse_step(message.text, project.scales.publication)
+    last = drawing.vertices[-1]
+    x, y = stepped(project.crs, last.place, bearing, metres)
+    project.crs.check_place(x, y)
+    longer = drawing.pressed(Vertex(x, y, last.capture_scale, None, "straight"))
+    if longer.crosses():
+        raise FeatureRefused("That would make the line cross itself; type another step.")
+    await _save_draft(page, longer)
+    return {"drawing": drawing_words(page), "at": (x, y)}
+
+
+async def back(page: PageState, message: Message) -> Answer:
+    """Take the last vertex back."""
+    if page.waiting is not None:
+        page.waiting = None
+        return {"drawing": None}
+    if page.drawing is None or not page.drawing.vertices:
+        raise FeatureRefused("There is no vertex to take back.")
+    shorter = page.drawing.back()
+    await _save_draft(page, shorter)
+    return {"drawing": drawing_words(page) if shorter.vertices else None}
+
+
+async def finish(page: PageState, message: Finish) -> Answer:
+    """Keep what is drawn, or carry out what it was drawn for."""
+    drawing = page.drawing
+    if drawing is None or not drawing.vertices:
+        raise FeatureRefused("Nothing is being drawn.")
+    if page.purpose is not None:
+        return await finish_purpose(page, message)
+    feature = drawing.finished(text_or_none(message.unit))
+    values = message.fields
+    if isinstance(values, dict) and values:
+        feature = feature.changed(fields=values)
+    if feature.kind == "dyke" and message.width:
+        width = parse_number(str(message.width), "width")
+        feature = feature.changed(band=Band(width, str(message.width_on or "ground")))
+    label = f"draw {feature.kind.replace('_', ' ')}"
+    nodes = nodes_of(drawing.vertices)
+    if feature.kind == "unit_area":
+        order = str(message.overlap or "ask")
+        around = page.workspace.around(feature.geometry.bounds, frozenset({"areas"}))
+        neighbours = [a for a in around if a.kind == feature.kind]
+        over = [a for a in neighbours if area_operations.lies_over(feature, a)]
+        if over and order not in ("below", "above"):
+            which = over[0].name if len(over) == 1 else f"{len(over)} areas"
+            return {"asks": f"It lies over {which}. Which gives way?"}
+        work = area_operations.laid_over if order == "above" else area_operations.fill_to_neighbours
+        outcome = work(feature, neighbours)
+        entry = await page.keep(label, outcome.put, [("areas", n) for n in outcome.gone], nodes)
+    else:
+        entry = await page.keep(label, [feature], nodes=nodes)
+    await forget_draft(page)
+    made = next(c for c in entry.changes if c.table == feature.table and c.before is None)
+    return {"kept": entry.id, "feature": {"table": made.table, "id": made.id}}
+
+
+async def drop(page: PageState, message: Message) -> Answer:
+    """Drop what is drawn and not kept."""
+    page.waiting, page.begun, page.courses = None, None, ()
+    if page.purpose is not None:
+        page.purpose, page.drawing = None, None
+    await _save_draft(page, page.fresh_drawing())
+    return {"drawing": None}
+
+
+def drawing_words(page: PageState, pointer: Vertex | None = None) -> Answer:
+    """What the page shows of a drawing; led on to the pointer, without the vertices that the page knows."""
+    drawing = page.drawing
+    assert drawing is not None
+    project = page.workspace.project
+    line, _, smooth = drawing.path(pointer)
+    metres = length_of(line) * project.crs.metres_per_unit
+    words: Answer = {
+        "crosses": crossing(line),
+        "count": f"{len(drawing.vertices)}",
+        "length": f"{spaced(metres)} m",
+        "sheet": f"{spaced(on_sheet(metres, project.scales.publication), 1)} mm",
+        "sheet_mm": on_sheet(metres, project.scales.publication),
+        "captured": f"1:{spaced(max(v.capture_scale for v in drawing.vertices))}",
+    }
+    if pointer is None:
+        words["vertices"] = [v.place for v in drawing.vertices]
+    if any(smooth):
+        words["line"] = np.round(line, 3).tolist()
+    return words
+
+
+HANDLERS: dict[str, Handler[Any]] = {
+    "hello": Handler(Hello, hello),
+    "take_up": Handler(Message, take_up),
+    "drop_left": Handler(Message, drop_left),
+    "pen": Handler(TakePen, take_pen),
+    "way": Handler(TakeWay, take_way),
+    "align": Handler(Align, align),
+    "press": Handler(Press, press),
+    "free": Handler(FreeHand, free_hand),
+    "step": Handler(Step, step),
+    "back": Handler(Message, back),
+    "finish": Handler(Finish, finish),
+    "drop": Handler(Message, drop),
+}

@@ -1,0 +1,40 @@
+"""Findings on the page: report as they change, and mended by one click."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from orvik.core.errors import NotFound, Stale
+from orvik.core.findings.mends import mended
+from orvik.web.live.connection import Handler
+from orvik.web.live.messages import Mend, Message, text_or_none
+from orvik.web.live.page_state import Answer, PageState
+
+
+async def findings(page: PageState, message: Message) -> Answer:
+    """All findings, if the surveyor has report them at the present revision; else they follow as a notice."""
+    report = page.workspace.report
+    if report is not None and report.revision == page.workspace.project.revision:
+        return report.message
+    page.workspace.survey_soon()
+    return {"under_way": True}
+
+
+async def mend(page: PageState, message: Mend) -> Answer:
+    """Do what a finding proposes, if what it speaks of is as it was."""
+    report = page.workspace.report
+    finding = next((f for f in report.findings if f.key == message.key), None) if report else None
+    if report is None or finding is None:
+        raise NotFound("That finding is no longer there; look at the list as it is now.")
+    if any(page.workspace.project.changed_after(table, number, report.revision) for table, number in finding.features):
+        raise Stale("What this finding speaks of has changed meanwhile; look at the list as it is now.")
+    project = page.workspace.project
+    done = mended(finding, project.feature, text_or_none(message.unit), project.scales.digitizing)
+    entry = await page.keep(done.label, done.put, done.gone)
+    return {"kept": entry.id}
+
+
+HANDLERS: dict[str, Handler[Any]] = {
+    "findings": Handler(Message, findings),
+    "mend": Handler(Mend, mend),
+}

@@ -1,0 +1,189 @@
+"""What one page has in hand: its pen, what it is drawing and for what, and what its ring last showed."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import shapely
+
+from orvik.core.drawing.drawing import Drawing, Vertex
+from orvik.core.errors import CHANGED_MEANWHILE, FeatureRefused, NotFound, Stale
+from orvik.core.features.feature import TABLES, Feature, FeatureKey, Table
+from orvik.core.geometry.curve import FLAT_MM
+from orvik.core.geometry.snapping import Switches, Target
+from orvik.core.geometry.vertices import paths_of
+from orvik.core.ground.scale import on_ground
+from orvik.core.signs.catalogue import Pen
+from orvik.store.journal import Change, Entry
+from orvik.usecases.features import FeatureEdit, touching
+from orvik.web.live.messages import Click, InHand
+from orvik.web.session.workspace import Workspace
+
+Answer = dict[str, Any]
+# The ring that a page begins with: so large on the sheet, and never less than so many pixels.
+RING_MM = 0.6
+RING_PX = 8.0
+
+
+@dataclass(frozen=True)
+class Purpose:
+    """What a line is being drawn for, if not for a feature of its own: to reshape, split or cut a feature in hand."""
+
+    what: str
+    features: tuple[FeatureKey, ...]
+    revision: int
+
+
+@dataclass(frozen=True)
+class Ring:
+    """The ring as it was last shown: its number, what it holds, the revision that was true at, and where it was."""
+
+    number: int = 0
+    target: Target | None = None
+    revision: int = 0
+    place: tuple[float, float] = (0.0, 0.0)
+
+
+class PageState:
+    """One page's pen, drawing and ring, over the workspace of its project."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        self.workspace = workspace
+        self.seat = ""
+        self.pen: Pen | None = None
+        self.drawing: Drawing | None = None
+        self.purpose: Purpose | None = None
+        self.way = "straight"
+        self.switches = Switches()
+        self.snapping: frozenset[Table] = frozenset(TABLES)
+        # The ring's radius in metres; or in screen pixels, which follow the scale of the view; or the fewest of these.
+        self.radius_m = on_ground(RING_MM, workspace.project.scales.publication)
+        self.radius_px: float | None = None
+        self.least_px = RING_PX
+        # Directions on the grid, in degrees, that the next span keeps to.
+        self.courses: tuple[float, ...] = ()
+        self.ring = Ring()
+        # Where an attitude that waits for its reading stands.
+        self.waiting: Vertex | None = None
+        # The station of the notebook that the reading which waits belongs to.
+        self.station: int | None = None
+        # First clicks of tools that take two.
+        self.begun: tuple[str, tuple[float, float]] | None = None
+
+    def follow_move(self) -> None:
+        """Let go of what was being drawn: it stands in a coordinate system that is no more."""
+        self.waiting = None
+        self.drawing = self.fresh_drawing() if self.drawing else None
+
+    @property
+    def flat(self) -> float:
+        """How far a chord may leave a curve, in project units."""
+        return self.sheet_units(FLAT_MM)
+
+    def sheet_units(self, millimetres: float) -> float:
+        """Project units of a length on the sheet."""
+        project = self.workspace.project
+        return on_ground(millimetres, project.scales.publication) / project.crs.metres_per_unit
+
+    def fresh_drawing(self) -> Drawing | None:
+        """An empty drawing with the pen in hand."""
+        if self.pen is None or self.pen.table == "points":
+            return None
+        return Drawing(self.pen, tolerance=self.flat)
+
+    def in_hand(self, message: InHand) -> list[Feature]:
+        """The features in hand that a message names.
+
+        Raises
+        ------
+        FeatureRefused
+            Nothing is in hand.
+        Stale
+            One has changed since the page saw it.
+        """
+        if not message.features:
+            raise FeatureRefused("Take a feature in hand first.")
+        project = self.workspace.project
+        features = []
+        for named in message.features:
+            features.append(project.feature(*named.key))
+            if project.changed_after(*named.key, message.revision):
+                raise Stale(CHANGED_MEANWHILE)
+        return features
+
+    def touching(self, places: Iterable[tuple[float, float]], but: Iterable[Feature]) -> list[Feature]:
+        """Features with an edge or a vertex at one of some places, in layers that may be touched."""
+        workspace = self.workspace
+        return touching(workspace.project, workspace.index, workspace.stack, places, but)
+
+    async def keep(
+        self,
+        label: str,
+        kept: Sequence[Feature],
+        deleted: Sequence[FeatureKey] = (),
+        nodes: Sequence[tuple[float, float]] = (),
+        also: Sequence[Change] = (),
+    ) -> Entry:
+        """Keep an edit by hand as one entry; see ``FeatureEdit``."""
+        return await self.workspace.keep(FeatureEdit(label, kept, deleted, nodes, also))
+
+    def outlines(self, keys: Iterable[FeatureKey]) -> list[Answer]:
+        """Features as the page shows them in hand; those that are no longer there are left out."""
+        out = []
+        for table, number in keys:
+            with contextlib.suppress(NotFound):
+                out.append(outline(self.workspace.project.feature(table, number)))
+        return out
+
+    def kept_answer(self, entry: Entry, keys: Iterable[FeatureKey]) -> Answer:
+        """What a page is told after an edit: the revision, and the features that are in hand now."""
+        return {"kept": entry.id, "hand": self.outlines(keys)}
+
+    def vertex_at(self, click: Click) -> Vertex:
+        """The vertex that a click means: what the ring showed, or the place itself.
+
+        Raises
+        ------
+        Stale
+            The ring has moved on, or what it held has changed.
+        CoordinateRefused
+            The place is none in the project's system.
+        """
+        project = self.workspace.project
+        if click.ring is None:
+            project.crs.check_place(*click.place)
+            return Vertex(*click.place, click.scale, way=self.way)
+        if click.ring != self.ring.number:
+            raise Stale("The ring has moved on; click again.")
+        target = self.ring.target
+        if target is None:
+            place = self.ring.place if self.courses else click.place
+            project.crs.check_place(*place)
+            return Vertex(*place, click.scale, way=self.way)
+        if target.id and project.changed_after(target.table, target.id, self.ring.revision):
+            raise Stale(f"{target.kind} {target.id} was changed in another window meanwhile; click again.")
+        return Vertex(target.x, target.y, click.scale, target, self.way)
+
+
+def new_ids(entry: Entry, table: Table) -> list[FeatureKey]:
+    """The features of a table that an entry added."""
+    return [(table, c.id) for c in entry.changes if c.table == table and c.before is None]
+
+
+def outline(feature: Feature) -> Answer:
+    """A feature in hand: its paths, and which vertices can be taken hold of."""
+    paths = [path.tolist() for path in paths_of(feature)]
+    return {"table": feature.table, "id": feature.id, "paths": paths, "knots": list(feature.knots) or None}
+
+
+def nodes_of(vertices: Iterable[Vertex]) -> list[tuple[float, float]]:
+    """Places on edges of other features that must become vertices there, and vertices that must stay knots."""
+    return [v.place for v in vertices if v.target is not None and v.target.id and v.target.table != "points"]
+
+
+def point_geometry(vertex: Vertex) -> shapely.Point:
+    """The geometry of a point feature at a vertex."""
+    return shapely.Point(vertex.place)

@@ -1,0 +1,1 @@
+"""Open projects: the chest, a workspace for each, and the processes that do heavy work for them."""

@@ -1,0 +1,154 @@
+"""Ink for the canvas: a short JSON head, then plain number arrays from a local origin."""
+
+from __future__ import annotations
+
+import json
+import unicodedata
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from orvik.core.ink import Fill, Group, Item, LineStyle, Marks, Stroke, Symbol, Text
+from orvik.core.paths import Paths
+
+Place = tuple[float, float]
+
+
+class _Blob:
+    """Arrays one after the other, each on a boundary of four bytes, named by offset and count."""
+
+    def __init__(self) -> None:
+        self.chunks: list[bytes] = []
+        self.size = 0
+
+    def add(self, values: NDArray[Any], kind: str) -> list[Any]:
+        data = np.ascontiguousarray(values, dtype={"f": "<f4", "u": "<u4"}[kind]).tobytes()
+        where = [kind, self.size, len(data) // 4]
+        self.chunks.append(data)
+        self.size += len(data)
+        return where
+
+
+def packed(layers: Mapping[str, Group], origin: Place, revision: int, replaces: Iterable[int] | None = None) -> bytes:
+    """Layers of ground ink as one binary message.
+
+    Parameters
+    ----------
+    layers
+        Groups by layer name, as portrayal gives them.
+    origin
+        Coordinates are sent relative to this, so that single precision is a millimetre or better
+        within some ten kilometres.
+    revision
+        The revision that the ink shows.
+    replaces
+        For a change: keys of features whose earlier ink is no longer true. None for all ink.
+    """
+    blob = _Blob()
+    head = {
+        "revision": revision,
+        "origin": list(origin),
+        "replaces": None if replaces is None else list(replaces),
+        "layers": [{"name": name, "items": _items(group.items, origin, blob)} for name, group in layers.items()],
+    }
+    text = json.dumps(head, separators=(",", ":")).encode()
+    text += b" " * (-(len(text) + 4) % 4)
+    return len(text).to_bytes(4, "little") + text + b"".join(blob.chunks)
+
+
+def plain(items: Iterable[Item], origin: Place) -> list[dict[str, Any]]:
+    """A few items as JSON with lists in place of arrays, for previews and swatches on the canvas."""
+    return _items(items, origin, None)
+
+
+def _items(items: Iterable[Item], origin: Place, blob: _Blob | None) -> list[dict[str, Any]]:
+    def put(values: Any, kind: str) -> list[Any]:
+        array = np.asarray(values)
+        return blob.add(array, kind) if blob is not None else array.ravel().tolist()
+
+    out: list[dict[str, Any]] = []
+    texts: list[Text] = []
+    for item in items:
+        if isinstance(item, Stroke):
+            out.append({"t": "stroke", **_style(item.style), **_paths(item.paths, origin, put)})
+        elif isinstance(item, Fill):
+            out.append(
+                {
+                    "t": "fill",
+                    "colour": item.colour,
+                    "spread": item.spread,
+                    "parts": put(item.parts, "u"),
+                    **_paths(item.paths, origin, put),
+                }
+            )
+        elif isinstance(item, Marks):
+            out.append(
+                {
+                    "t": "marks",
+                    "symbol": _symbol(item.symbol),
+                    "at": put(item.at - np.array(origin), "f"),
+                    "angles": put(item.angles, "f"),
+                }
+            )
+        elif isinstance(item, Text):
+            texts.append(item)
+            continue
+        else:
+            raise TypeError(f"the canvas has no {type(item).__name__}")
+        if item.keys is not None:
+            out[-1]["keys"] = put(item.keys, "u")
+    if texts:
+        out.append(_texts(texts, origin, put))
+    return out
+
+
+def _texts(texts: list[Text], origin: Place, put: Any) -> dict[str, Any]:
+    runs: dict[Any, int] = {}
+    colours: dict[Any, int] = {}
+    which = [runs.setdefault(t.run, len(runs)) for t in texts]
+    looks = [colours.setdefault((t.colour, t.halo), len(colours)) for t in texts]
+    return {
+        "t": "texts",
+        "runs": [{"size": r.size, "pieces": [_letters(*piece) for piece in r.pieces()]} for r in runs],
+        "colours": [list(c) for c in colours],
+        "run": put(which, "u"),
+        "colour": put(looks, "u"),
+        "at": put(np.array([t.at for t in texts]) - np.array(origin), "f"),
+        "offset": put(np.array([t.offset for t in texts]), "f"),
+        "angles": put([t.angle for t in texts], "f"),
+        "largest": put([t.largest if t.largest is not None else 3e38 for t in texts], "f"),
+        "keys": put([t.key or 0 for t in texts], "u"),
+    }
+
+
+def _letters(font: str, chars: str, x: tuple[float, ...]) -> dict[str, Any]:
+    """Letters with their marks, which a canvas must set together, and where each stands."""
+    letters: list[str] = []
+    places: list[float] = []
+    for char, place in zip(chars, x, strict=True):
+        if letters and unicodedata.combining(char):
+            letters[-1] += char
+        else:
+            letters.append(char)
+            places.append(place)
+    return {"font": font, "chars": letters, "x": places}
+
+
+def _paths(paths: Paths, origin: Place, put: Any) -> dict[str, Any]:
+    return {"xy": put(paths.xy - np.array(origin), "f"), "starts": put(paths.starts, "u")}
+
+
+def _style(style: LineStyle) -> dict[str, Any]:
+    return {
+        "width": style.width,
+        "colour": style.colour,
+        "dash": list(style.dash),
+        "cap": style.cap,
+        "join": style.join,
+    }
+
+
+def _symbol(symbol: Symbol) -> list[dict[str, Any]]:
+    return _items(symbol.items, (0.0, 0.0), None)

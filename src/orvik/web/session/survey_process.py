@@ -1,0 +1,102 @@
+"""One process that keeps the survey of open projects, so that checking never holds up a hand."""
+
+from __future__ import annotations
+
+import pickle
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from orvik.core.findings.finding import Finding
+from orvik.store.project import opened_for_reading
+from orvik.usecases.forming import FormingReport
+from orvik.usecases.surveying import SurveyFollower
+
+# Projects whose survey is kept; the one used longest ago is given up first.
+MOST = 4
+# So many findings are listed; nobody reads more before mending some.
+LISTED = 300
+_followers: dict[Path, SurveyFollower] = {}
+
+
+@dataclass(frozen=True)
+class SurveyReport:
+    """The findings at a revision, the first of them one by one, and how far the units are formed."""
+
+    revision: int
+    errors: int
+    warnings: int
+    findings: tuple[Finding, ...]
+    to_form: int
+    # Faces in all, and those that wait for a tag.
+    faces: int = 0
+    untagged: int = 0
+
+    @property
+    def message(self) -> dict[str, Any]:
+        """What pages are told."""
+        return {
+            "do": "findings",
+            "revision": self.revision,
+            "errors": self.errors,
+            "warnings": self.warnings,
+            "open": self.to_form,
+            "formed": formed_words(self.to_form, self.faces, self.untagged),
+            "findings": [{**f.json, "key": f.key} for f in self.findings],
+        }
+
+
+def survey(path: Path) -> SurveyReport:
+    """Look at a project as it is now; runs in the process of the survey."""
+    with opened_for_reading(path) as project, project.snapshot():
+        with _follower(path) as follower:
+            found = follower.follow(project)
+            plan = found.plan()
+            if not plan.put and not plan.gone:
+                found.formed()
+            findings = found.findings
+        errors = sum(f.severity == "error" for f in findings)
+        return SurveyReport(
+            project.revision,
+            errors,
+            len(findings) - errors,
+            tuple(findings[:LISTED]),
+            len(plan.put) + len(plan.gone),
+            len(found.faces),
+            _untagged(findings),
+        )
+
+
+def formed_words(to_form: int, faces: int, untagged: int) -> str:
+    """How far the units are formed, in a few words."""
+    if to_form:
+        return f"{to_form} to form"
+    if not faces:
+        return "no face is closed"
+    return f"{untagged} without a tag" if untagged else "formed"
+
+
+def _untagged(findings: Iterable[Finding]) -> int:
+    return sum(finding.rule == "untagged" for finding in findings)
+
+
+def plan(path: Path) -> bytes:
+    """What forming units would do now, the revision that it is true at, and what is not formed; pickled once."""
+    with opened_for_reading(path) as project, project.snapshot(), _follower(path) as follower:
+        found = follower.follow(project)
+        first = found.plan()
+        whole = project.whole("areas", [f.id for f in first.put if f.id is not None])
+        report = FormingReport(found.plan(whole), project.revision, len(found.faces), _untagged(found.findings))
+        return pickle.dumps(report)
+
+
+@contextmanager
+def _follower(path: Path) -> Iterator[SurveyFollower]:
+    """The survey of a project; after an error it may stand half way, and is given up."""
+    found = _followers.pop(path, None) or SurveyFollower()
+    yield found
+    _followers[path] = found
+    while len(_followers) > MOST:
+        del _followers[next(iter(_followers))]

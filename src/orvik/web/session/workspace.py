@@ -1,0 +1,347 @@
+"""An open project as the application holds it: the file, the snap index, and who is looking."""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+import pickle
+from collections.abc import Callable, Coroutine, Iterable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+from typing import IO, Any, Concatenate, ParamSpec, TypeVar, cast
+
+from orvik.core.errors import OrvikError
+from orvik.core.features.feature import TABLES, Feature, Features, Table
+from orvik.core.geometry.snapping import SnapIndex
+from orvik.core.ink import Group
+from orvik.core.signs.portray import key_of, portray
+from orvik.exchange import raster, tiling
+from orvik.store import identity, rows
+from orvik.store.geometry import decoded
+from orvik.store.journal import Entry
+from orvik.store.project import Project, opened_for_reading
+from orvik.store.rows import LayerState
+from orvik.store.sign_book import sign_book_of
+from orvik.usecases import underlay_views
+from orvik.usecases.features import FeatureEdit, keep_features
+from orvik.usecases.forming import FormingReport
+from orvik.usecases.layers import tables_in_sight
+from orvik.web.session import survey_process
+from orvik.web.session.ink_wire import packed
+from orvik.web.session.jobs import map_ink
+from orvik.web.session.survey_process import SurveyReport
+from orvik.web.session.workers import Workers
+
+REST_SECONDS = 3.0
+# How often a page that is open looks for what other programs have written.
+WATCH_SECONDS = 1.0
+# So many features of one entry are told one by one; of more, pages fetch all anew.
+MANY = 2000
+EVERYTHING = [
+    "lines",
+    "areas",
+    "points",
+    "units",
+    "sources",
+    "sheets",
+    "parts",
+    "project",
+    "views",
+    "kinds",
+    "stations",
+]
+FAILED = "The findings could not be looked up; that is tried again after the next edit. Those shown are older."
+LOG = logging.getLogger(__name__)
+P = ParamSpec("P")
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Notice:
+    """What open pages are told after a change: the words, and the ink that has changed."""
+
+    words: dict[str, Any]
+    ink: bytes | None
+
+
+# Takes a notice without waiting: what a page cannot take in time is the page's own affair.
+Listener = Callable[[Notice], None]
+
+
+class Workspace:
+    """One project in use. All methods run on the event loop; the file is written in a thread."""
+
+    def __init__(self, slug: str, project: Project, index: SnapIndex, workers: Workers) -> None:
+        self.slug = slug
+        self.project = project
+        self.index = index
+        self.book = sign_book_of(project)
+        self.listeners: set[Listener] = set()
+        # Windows that are open, by the name that each keeps for itself.
+        self.seats: set[str] = set()
+        # The last report of the survey.
+        self.report: SurveyReport | None = None
+        self._surveying: asyncio.Task[None] | None = None
+        self._workers = workers
+        self._writing = asyncio.Lock()
+        # One thread that does nothing but write, so that saving never waits for reading.
+        self._writer = ThreadPoolExecutor(1, thread_name_prefix=f"orvik-write-{slug}")
+        self._watching: asyncio.Task[None] | None = None
+        self._hold: IO[bytes] | None = None
+        self._ink: tuple[int, asyncio.Task[bytes]] | None = None
+        self._rest: asyncio.TimerHandle | None = None
+        self._stack = project.stack()
+        self._background: set[asyncio.Task[None]] = set()
+
+    @staticmethod
+    async def open(slug: str, path: Path, workers: Workers) -> Workspace:
+        """Open a project and index its features; raises ProjectRefused."""
+
+        def read() -> tuple[Project, SnapIndex, IO[bytes] | None]:
+            hold = identity.locked(path)
+            project = Project.open(path)
+            tiling.forget_unfinished(raster.files_folder(path))
+            for source in project.sources():
+                # Reckoned here, in a thread, and remembered: the stack asks for it again and again.
+                underlay_views.trouble_with(path, source)
+            return project, SnapIndex(project.all_features()), hold
+
+        project, index, hold = await asyncio.to_thread(read)
+        workspace = Workspace(slug, project, index, workers)
+        workspace._hold = hold
+        return workspace
+
+    def close(self) -> None:
+        """Let go of the project; pages that are open connect anew."""
+        self._tell(Notice({"do": "closed"}, None))
+        if self._rest:
+            self._rest.cancel()
+        for task in self._background:
+            task.cancel()
+        self._writer.shutdown()
+        self.project.close()
+        if self._hold:
+            self._hold.close()
+
+    async def write(self, work: Callable[[], T]) -> T:
+        """Carry out something on the project file in the thread that writes."""
+        return await asyncio.get_running_loop().run_in_executor(self._writer, work)
+
+    def listen(self, listener: Listener) -> None:
+        """Have a page told of changes, those of other programs among them."""
+        self.listeners.add(listener)
+        if self._watching is None or self._watching.done():
+            self._watching = asyncio.ensure_future(self._watch())
+            self._background.add(self._watching)
+            self._watching.add_done_callback(self._background.discard)
+
+    async def _watch(self) -> None:
+        """Look now and then whether another program has written to the file, for as long as a page is open."""
+        while self.listeners:
+            await asyncio.sleep(WATCH_SECONDS)
+            try:
+                await self.notice_outside()
+            except OrvikError as refusal:
+                LOG.warning("looking at %s: %s", self.slug, refusal.sentence)
+                if self.project.lost:
+                    self._tell(Notice(self.state() | {"replaced": refusal.sentence}, None))
+                    return
+
+    async def carry_out(
+        self, use_case: Callable[Concatenate[Project, P], T], /, *args: P.args, **options: P.kwargs
+    ) -> T:
+        """Carry out a use case on the project, one at a time, and tell all open pages; returns after commit.
+
+        Parameters
+        ----------
+        use_case
+            What changes the project; it makes one entry at the most.
+        """
+        async with self._writing:
+            await self._take_outside()
+            revision, crs = self.project.revision, self.project.crs
+            outcome = await self.write(lambda: use_case(self.project, *args, **options))
+            if self.project.revision != revision and self.project.latest is not None:
+                await self._follow(self.project.latest, revision, self.project.crs != crs)
+            return outcome
+
+    async def keep(self, edit: FeatureEdit) -> Entry:
+        """Keep an edit by hand, if nothing that it speaks of changes meanwhile."""
+        return await self.carry_out(keep_features, self.index, edit, self.project.revision)
+
+    async def notice_outside(self) -> None:
+        """Take over what another program has written to the file."""
+        async with self._writing:
+            await self._take_outside()
+
+    async def _take_outside(self) -> None:
+        if await self.write(self.project.notice_outside):
+            await self._take_all_anew()
+            self._tell(Notice(self.state() | {"reload": True, "tables": EVERYTHING, "home": self.project.home()}, None))
+            self.survey_soon()
+
+    async def _take_all_anew(self) -> None:
+        self.index = await asyncio.to_thread(_index_of, self.project.path)
+        self.book = sign_book_of(self.project)
+        self._stack = self.project.stack()
+
+    async def forming_report(self) -> FormingReport:
+        """What forming units would do, and the revision that this is true at."""
+        report: FormingReport = pickle.loads(await self._workers.survey(survey_process.plan, self.project.path))
+        return report
+
+    def survey_soon(self) -> None:
+        """Have the findings told to all pages; one look at a time, and another if something changed meanwhile."""
+        if not self.listeners or (self._surveying is not None and not self._surveying.done()):
+            return
+        self._surveying = asyncio.ensure_future(self._tell_findings())
+        self._background.add(self._surveying)
+        self._surveying.add_done_callback(self._background.discard)
+
+    async def _tell_findings(self) -> None:
+        while True:
+            try:
+                self.report = await self._workers.survey(survey_process.survey, self.project.path)
+            except Exception:
+                # Whatever it is, pages are told that the findings they show are not those of now.
+                LOG.exception("findings of %s", self.slug)
+                self._tell(Notice({"do": "findings", "failed": FAILED}, None))
+                return
+            self._tell(Notice(self.report.message, None))
+            if self.report.revision >= self.project.revision or not self.listeners:
+                return
+
+    def around(self, bounds: tuple[float, float, float, float], tables: frozenset[Table]) -> list[Feature]:
+        """Features that a box touches."""
+        return [self.project.feature(*key) for key in self.index.within(bounds, tables)]
+
+    @property
+    def stack(self) -> Mapping[str, LayerState]:
+        """How each layer of the stack stands."""
+        return self._stack
+
+    async def set_layer(self, name: str, state: LayerState) -> None:
+        """Keep how a layer stands."""
+        await self.write(lambda: self.project.set_layer(name, state))
+        self._stack[name] = state
+
+    def tables_in_sight(self) -> frozenset[Table]:
+        """Tables whose features are seen; what is hidden cannot be touched."""
+        return tables_in_sight(self._stack)
+
+    def in_background(self, work: Coroutine[Any, Any, None]) -> None:
+        """Carry something out beside all else; it is held until it is done."""
+        task = asyncio.ensure_future(work)
+        self._background.add(task)
+        task.add_done_callback(self._background.discard)
+
+    async def forget_pictures(self) -> None:
+        """Tell all open pages that a picture is there again, though nothing in the project has changed."""
+        self._tell(Notice(self.state() | {"tables": ["sources"]}, None))
+
+    def state(self) -> dict[str, Any]:
+        """What the strip of every page shows."""
+        project = self.project
+        return {
+            "do": "state",
+            "revision": project.revision,
+            "kept_at": project.kept_at,
+            "undo": project.undo_label,
+            "redo": project.redo_label,
+        }
+
+    async def all_ink(self) -> bytes:
+        """All ground ink of the present revision; made once a revision, in a worker."""
+        return await asyncio.shield(self.foresee_ink())
+
+    def foresee_ink(self) -> asyncio.Task[bytes]:
+        """Begin to make the ink that a page will ask for in a moment."""
+        revision = self.project.revision
+        if self._ink is None or self._ink[0] != revision or _failed(self._ink[1]):
+            task = asyncio.ensure_future(self._workers.run(map_ink, self.project.path))
+            task.add_done_callback(_failed)
+            self._ink = (revision, task)
+        return self._ink[1]
+
+    def ink_of(self, features: Iterable[Feature]) -> dict[str, Group]:
+        """The ground ink of a few features."""
+        listed = list(features)
+        columns: Mapping[Table, Features] = {
+            table: Features.of(table, [f for f in listed if f.table == table]) for table in TABLES
+        }
+        return portray(
+            columns,
+            self.book,
+            self.project.units_by_code(),
+            self.project.crs,
+            self.project.scales.publication,
+        )
+
+    async def _follow(self, entry: Entry, revision: int, moved: bool) -> None:
+        """Take over an entry that was written, and tell all open pages."""
+        features = [c for c in entry.changes if c.table in TABLES]
+        if moved or entry.id != revision + 1 or len(features) > MANY:
+            # All is new: another system, what another program has written, or more than is told one by one.
+            await self._take_all_anew()
+            words = {"reload": True, "moved": moved, "tables": EVERYTHING, "home": self.project.home()}
+            self._tell(Notice(self.state() | words, None))
+            self.survey_soon()
+            self._schedule_rest()
+            return
+        if any(change.table == "kinds" for change in entry.changes):
+            self.book = sign_book_of(self.project)
+        put, gone, keys = [], [], []
+        for change in features:
+            table = cast(Table, change.table)
+            keys.append(key_of(table, change.id))
+            if change.after is None:
+                gone.append((table, change.id))
+            else:
+                row = cast(Any, change.after)
+                put.append(rows.feature(table, row, decoded(row["geom"])))
+        self.index.update(put, gone)
+        units = any(change.table in ("units", "project", "kinds") for change in entry.changes)
+        ink = None
+        if keys and not units:
+            ink = packed(self.ink_of(put), _origin(put), entry.id, keys)
+        tables = sorted({change.table for change in entry.changes})
+        words = self.state() | {"label": entry.label, "kind": entry.kind, "tables": tables, "reload": units}
+        if any((row or {}).get("kind") == "border" for c in entry.changes for row in (c.before, c.after)):
+            words["home"] = self.project.home()
+        self._tell(Notice(words, ink))
+        self.survey_soon()
+        self._schedule_rest()
+
+    def _tell(self, notice: Notice) -> None:
+        for listener in list(self.listeners):
+            listener(notice)
+
+    def _schedule_rest(self) -> None:
+        """Tidy the file when nothing has been written for a while."""
+        if self._rest:
+            self._rest.cancel()
+        loop = asyncio.get_running_loop()
+        self._rest = loop.call_later(REST_SECONDS, lambda: self.in_background(self._settle()))
+
+    async def _settle(self) -> None:
+        if not await self.write(self.project.checkpoint):
+            self._schedule_rest()
+
+
+def _index_of(path: Path) -> SnapIndex:
+    """All features of a project file, read past the one that is open, which answers pointers meanwhile."""
+    with opened_for_reading(path) as project:
+        return SnapIndex(project.all_features())
+
+
+def _failed(task: asyncio.Task[bytes]) -> bool:
+    """Whether a task ended without a result; also takes note of its error, so that none goes unheard of."""
+    return task.done() and (task.cancelled() or task.exception() is not None)
+
+
+def _origin(features: Sequence[Feature]) -> tuple[float, float]:
+    if not features:
+        return (0.0, 0.0)
+    west, south, _, _ = features[0].geometry.bounds
+    return (round(west), round(south))

@@ -1,7 +1,0 @@
-// Pages without a map: the strip alone.
-
-import "./refusals.js";
-import { Live } from "./live.js";
-import { startStrip } from "./strip.js";
-
-startStrip(new Live(document.querySelector(".frame").dataset.slug));

@@ -1,0 +1,123 @@
+"""Kinds of one's own: what their fields take, and the sign that each choice has."""
+
+from __future__ import annotations
+
+import pytest
+import shapely
+
+from orvik.core.errors import FeatureRefused
+from orvik.core.features.feature import Feature, Features
+from orvik.core.features.own_kind import Choice, FieldOfOwn, OwnKind, parse_choices
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ink import Fill, Marks, Stroke
+from orvik.core.sheet.explanation import entries
+from orvik.core.signs import catalogue
+from orvik.core.signs.own_signs import with_own
+from orvik.core.signs.portray import portray
+from orvik.core.validity import checked
+
+FLOW = FieldOfOwn("Flow", "choice", (Choice("dry", "#111111", "D"), Choice("steady", "#222222", "S")), True)
+SPRING = OwnKind(
+    "spring",
+    "Spring",
+    "points",
+    "#333333",
+    "diamond",
+    fields=(FLOW, FieldOfOwn("Yield", "number"), FieldOfOwn("Seen", "date")),
+)
+TRACK = OwnKind("track", "Track", "lines", "#444444", dash="dotted")
+PEAT = OwnKind(
+    "peat", "Peat", "areas", "#555555", fields=(FieldOfOwn("Depth", "choice", (Choice("thin", "#666666"),)),)
+)
+BOOK = with_own(catalogue.standard(), [SPRING, TRACK, PEAT])
+X, Y = 513_000.0, 6_802_000.0
+
+
+def spring(**values: object) -> Feature:
+    return Feature("points", shapely.Point(X, Y), "spring", id=1, fields=values)
+
+
+def test_fields_are_kept_as_what_they_are(crs: ProjectCrs) -> None:
+    kept = checked(spring(Flow="dry", Yield="2,5", Seen="2026-05-12"), crs, BOOK, set())
+    assert dict(kept.fields) == {"Flow": "dry", "Yield": 2.5, "Seen": "2026-05-12"}
+    assert dict(checked(spring(Flow="dry", Yield=" "), crs, BOOK, set()).fields) == {"Flow": "dry"}
+
+
+@pytest.mark.parametrize(
+    ("values", "why"),
+    [
+        ({}, "must be filled in"),
+        ({"Flow": "wet"}, "not in the list"),
+        ({"Flow": "dry", "Yield": "much"}, "takes a number"),
+        ({"Flow": "dry", "Seen": "12.5.2026"}, "takes a date"),
+        ({"Flow": "dry", "Depth": "1"}, "has no field Depth"),
+    ],
+)
+def test_what_a_field_does_not_take(crs: ProjectCrs, values: dict[str, str], why: str) -> None:
+    with pytest.raises(FeatureRefused, match=why):
+        checked(spring(**values), crs, BOOK, set())
+
+
+def test_standard_kinds_have_no_fields(crs: ProjectCrs) -> None:
+    contact = Feature("lines", shapely.LineString([(X, Y), (X + 50, Y)]), "contact", fields={"Flow": "dry"})
+    with pytest.raises(FeatureRefused, match="no fields of its own"):
+        checked(contact, crs, BOOK, set())
+
+
+def test_each_choice_has_its_sign(crs: ProjectCrs) -> None:
+    box = shapely.box(X, Y, X + 50, Y + 50)
+    features = {
+        "points": Features.of(
+            "points", [spring(Flow="dry"), spring(Flow="steady").changed(id=2), spring().changed(id=3)]
+        ),
+        "lines": Features.of("lines", [Feature("lines", shapely.LineString([(X, Y), (X + 9, Y)]), "track", id=1)]),
+        "areas": Features.of(
+            "areas", [Feature("areas", box, "peat", id=i, fields=f) for i, f in enumerate(({}, {"Depth": "thin"}), 1)]
+        ),
+    }
+    layers = portray(features, BOOK, {}, crs)  # type: ignore[arg-type]
+    marks = [i for i in layers["attitudes"].items if isinstance(i, Marks)]
+    colours = [next(p.colour for p in m.symbol.items if isinstance(p, Fill)) for m in marks]
+    assert colours == ["#111111", "#222222", "#333333"]
+    assert [i.style.colour for i in layers["linework"].items if isinstance(i, Stroke)] == ["#444444"]
+    assert [i.colour for i in layers["units"].items if isinstance(i, Fill)] == ["#555555", "#666666"]
+    # Own areas carry no unit code.
+    assert layers["labels"].items == ()
+
+
+def test_the_explanation_lists_what_is_shown(crs: ProjectCrs) -> None:
+    box = shapely.box(X, Y, X + 50, Y + 50)
+    shown = {
+        "points": Features.of("points", [spring(Flow="dry")]),
+        "lines": Features.of("lines", []),
+        "areas": Features.of("areas", [Feature("areas", box, "peat", id=1, fields={"Depth": "thin"})]),
+    }
+    listed = entries(shown, BOOK, {})  # type: ignore[arg-type]
+    assert [s.label for s in listed.points] == ["Spring, dry"]
+    assert [s.label for s in listed.areas] == ["Peat, thin"]
+
+
+def test_kept_and_read_again() -> None:
+    for kind in (SPRING, TRACK, PEAT):
+        assert OwnKind.of(kind.name, kind.label, kind.table, kind.sign_text, kind.fields_text, kind.position) == kind
+
+
+def test_lists_as_they_are_typed() -> None:
+    told = parse_choices("dry, damp #2C5F8A, , wet")
+    assert [(c.value, c.colour, c.key) for c in told] == [("dry", "", "D"), ("damp", "#2C5F8A", "A"), ("wet", "", "W")]
+
+
+@pytest.mark.parametrize(
+    "make",
+    [
+        lambda: OwnKind("", "", "points"),
+        lambda: OwnKind("x", "X", "points", "red"),
+        lambda: OwnKind("x", "X", "lines", width=9),
+        lambda: OwnKind("x", "X", "points", fields=(FLOW, FLOW)),
+        lambda: OwnKind("x", "X", "points", fields=(FieldOfOwn("A", "choice"),)),
+        lambda: OwnKind("x", "X", "points", shape="star"),
+    ],
+)
+def test_kinds_that_cannot_be(make: object) -> None:
+    with pytest.raises(FeatureRefused):
+        make()  # type: ignore[operator]

@@ -1,0 +1,156 @@
+"""Readings as geologists write them: a table of notations with their meaning, and of what is refused and why.
+
+Common practice, no source; the right-hand rule: a plane dips to the right of its strike.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from orvik.core.errors import ReadingRefused
+from orvik.core.features.reading import parse_reading
+
+# Each line: strike and dip as they are kept, then notations that mean it, parted by two spaces or more.
+PLANES = """
+350/60   350/60  350 60  350,60  350;60  350-60  350°/60°  350º/60º  350˚ 60˚  350 / 60  350/60E  350/60NE  350 60 E
+350/60   N10W 60E  N10W60E  N10W/60E  N10°W 60°E  N 10 W 60 NE  n10w 60ne  S10E 60E  S10E/60NE  N10W, 60 E  N10W-60E
+350/60   350/60 to E  350/60 to the NE  strike 350 dip 60  Strike 350, dip 60 E  60→080  60->080  60 => 080  60 > 080
+350/60   60 to 080  dips 60 towards 080  60→N80E  170/60E  170/60NE  ３５０／６０  Ｎ１０Ｗ６０Ｅ  350:60  350|60
+045/30   045/30SE  045/30  45/30  045-30  045–30  045 30 SE  045/30 SE
+045/30   N45E 30SE  N45E30SE  N45E/30S  N45E/30E  NE 30 SE
+045/30   NE-SW 30 SE  SW-NE/30SE  S45W 30SE  225/30SE  30→135  30→SE  30→S45E  dip 30 to SE  045,30  045/30 dipping SE
+225/30   045/30NW  N45E 30NW  NE 30 NW  225/30  NE-SW/30 NW  30→315  30→NW  045/30N  045/30W  S45W 30W
+270/30   E-W 30N  EW 30N  E-W/30N  E W 30 N  W-E 30N  090/30N  90/30 N  N90E 30N  S90W 30 N  30→N  30→000  30→360
+090/30   E-W 30S  EW 30 S  090/30  90/30  270/30S  30→180  30→S  WE 30S
+180/30   N-S/30W  NS 30W  S-N 30 W  180/30  000/30W  N-S 30 NW  0/30W  30→270  360/30W  N0E 30W
+000/60   NS 60E  N-S 60 E  000/60  0/60  360/60  180/60E  60→090  60→E  N0W 60 E
+045/90   N45E vert  N45E vertical  N45E V  N45E/90  045/90  045 vert
+045/90   045/vertical  NE vert  NE-SW 90  045/90SE  NE upright
+000/0    horizontal  horiz  horiz.  flat  level  H  000/0  0/0  N-S 0  360/0
+012.5/30.5  012.5/30.5  12,5/30,5  12.5 30.5  N12.5E 30.5 SE  30.5→102.5
+085/80   085/80  85/80  N85E 80S  N85E80SE  80→175  265/80S
+005/66   005/66  5/66  5 66  N5E 66E  N5E 66SE  66→095
+112.5/20  ESE 20 SSW  112.5/20  WNW 20 S
+"""
+LINES = """
+120/30   120/30  120 30  30→120  30->120  S60E 30  S60E/30  S60E 30 SE
+120/30   N60W 30 SE  30→S60E  120-30  300/30SE  trend 120 plunge 30
+060/20   N60E 20  060/20  60/20  20→060  N60E 20 NE  20→N60E
+045/20   NE-SW 20 NE  NE 20
+000/90   000/90
+"""
+
+
+def notations(table: str) -> list[tuple[str, str]]:
+    out = []
+    for row in table.strip().splitlines():
+        meaning, *written = [piece for piece in row.split("  ") if piece.strip()]
+        out += [(meaning.strip(), text.strip()) for text in written]
+    return out
+
+
+def test_there_are_enough_of_them() -> None:
+    assert len(notations(PLANES)) + len(notations(LINES)) >= 150
+
+
+@pytest.mark.parametrize(("meaning", "text"), notations(PLANES))
+def test_planes(meaning: str, text: str) -> None:
+    assert parse_reading(text).text == meaning
+
+
+@pytest.mark.parametrize(("meaning", "text"), notations(LINES))
+def test_lines(meaning: str, text: str) -> None:
+    assert parse_reading(text, kind="lineation").text == meaning
+
+
+@pytest.mark.parametrize(
+    ("text", "hint"),
+    [
+        ("N10W 60N", "dips to E or W"),
+        ("045/30NE", "dips to SE or NW"),
+        ("045/30SW", "dips to SE or NW"),
+        ("E-W 30E", "contradicts itself"),
+        ("N45E 30 NE", "contradicts itself"),
+        ("N10W 60", "add E or W"),
+        ("E-W 30", "add S or N"),
+        ("NE 40", "add SE or NW"),
+        ("60/080", "60→080"),
+        ("60/120", "60→120"),
+        ("30-120", "30→120"),
+        ("N10W", "lacks a dip"),
+        ("vert", "lacks a strike"),
+        ("vertical", "lacks a strike"),
+        ("N95W 60E", "at most 90"),
+        ("400/30", "no direction"),
+        ("350/95", "not possible"),
+        ("350/-60", "not a reading"),
+        ("-10/30", "not a reading"),
+        ("045/30/60", "not a reading"),
+        ("abc", "not a reading"),
+        ("", "not a reading"),
+        ("350", "not a reading"),
+        ("350/", "not a reading"),
+        ("/60", "not a reading"),
+        ("04530", "not a reading"),
+        ("1e2/30", "not a reading"),
+        ("nan/30", "not a reading"),
+        ("045,5,30", "two things"),
+        ("5/066", "5→066"),
+        ("30→400", "no direction"),
+        ("95→080", "not possible"),
+        ("N10W 60 X", "not a reading"),
+        ("9" * 5000 + "/30", "not a reading"),
+        ("60 NE", "not a reading"),
+        ("045/30 or 40", "not a reading"),
+    ],
+)
+def test_what_is_refused_says_what_could_be_meant(text: str, hint: str) -> None:
+    with pytest.raises(ReadingRefused, match=hint):
+        parse_reading(text)
+
+
+def test_a_line_whose_end_is_not_said_is_asked_for() -> None:
+    with pytest.raises(ReadingRefused, match="add NE or SW"):
+        parse_reading("NE-SW 20", kind="lineation")
+    with pytest.raises(ReadingRefused, match="does not plunge"):
+        parse_reading("N60E 20 NW", kind="lineation")
+
+
+def test_the_first_figure_may_be_the_dip_direction() -> None:
+    assert parse_reading("080/60", dip_direction=True).text == "350/60"
+    assert parse_reading("080/60E", dip_direction=True).text == "350/60"
+    assert parse_reading("N10W 60E", dip_direction=True).text == "350/60"
+    with pytest.raises(ReadingRefused, match="says twice"):
+        parse_reading("080/60W", dip_direction=True)
+
+
+def test_every_plane_is_read_the_same_in_every_notation() -> None:
+    """Random planes, written in eight ways and read back."""
+    rng = np.random.default_rng(3)
+    for _ in range(2000):
+        strike, dip = int(rng.integers(0, 360)), int(rng.integers(1, 90))
+        down = (strike + 90) % 360
+        side = ("N", "NE", "E", "SE", "S", "SW", "W", "NW")[round(down / 45) % 8]
+        quadrant, turn = _quadrant(strike)
+        back, back_turn = _quadrant((strike + 180) % 360)
+        for text in (
+            f"{strike:03d}/{dip}",
+            f"{strike:03d}/{dip}{side}",
+            f"{(strike + 180) % 360:03d}/{dip}{side}",
+            f"{dip}→{down:03d}",
+            f"{quadrant[0]}{turn}{quadrant[1]} {dip}{side}",
+            f"{back[0]}{back_turn}{back[1]}{dip}{side}",
+        ):
+            read = parse_reading(text)
+            assert (read.azimuth, read.inclination) == (strike, dip), text
+
+
+def _quadrant(azimuth: int) -> tuple[str, int]:
+    if azimuth <= 90:
+        return "NE", azimuth
+    if azimuth <= 180:
+        return "SE", 180 - azimuth
+    if azimuth <= 270:
+        return "SW", azimuth - 180
+    return "NW", 360 - azimuth

@@ -1,0 +1,186 @@
+from __future__ import annotations
+
+import pytest
+import shapely
+
+from orvik.core.errors import CoordinateRefused, CrsRefused
+from orvik.core.features.feature import Feature
+from orvik.core.ground import crs_search
+from orvik.core.ground.border import geographic_border, grid_border, rectangle_of
+from orvik.core.ground.crs import ProjectCrs, project_crs
+from orvik.core.ground.scale import Scales
+from orvik.core.sheet.compose import MapContext, credit_lines
+from orvik.core.signs import catalogue
+from orvik.core.validity import checked
+
+# pyproj's database is the reference for which systems there are; the reasons are ours.
+
+
+@pytest.mark.parametrize(
+    ("text", "why"),
+    [
+        ("EPSG:4326", "degrees"),
+        ("EPSG:999999", "not a coordinate system"),
+        ("", "No coordinate system"),
+        ("EPSG:4978", "not a projected"),
+        ("EPSG:2065", "south and west|west"),
+        ("nonsense", "not a coordinate system"),
+        ("EPSG:7405", "joins several"),
+    ],
+)
+def test_what_cannot_serve_is_refused_with_the_reason(text: str, why: str) -> None:
+    with pytest.raises(CrsRefused, match=why):
+        project_crs(text)
+
+
+def test_names_of_one_system_are_one() -> None:
+    assert project_crs("32628") == project_crs("EPSG:32628") == project_crs("epsg:32628")
+
+
+def test_own_system_keeps_its_definition() -> None:
+    own = project_crs("+proj=lcc +lat_1=60 +lat_2=62 +lat_0=61 +lon_0=-15 +ellps=GRS80 +units=m +type=crs")
+    assert own.text.startswith("PROJCRS[")
+    assert project_crs(own.text) == own
+
+
+def test_search_by_code_and_words() -> None:
+    assert crs_search.search("32628")[0].code == "EPSG:32628"
+    assert "EPSG:32628" in [c.code for c in crs_search.search("wgs 84 utm 28n")][:1]
+    assert crs_search.search("british national grid")[0].code == "EPSG:27700"
+    assert crs_search.search("iceland lambert")[0].code == "EPSG:8088"
+    assert crs_search.search("qqqq zzzz") == []
+    refused = crs_search.search("EPSG:4326")[0]
+    assert refused.refusal is not None
+    assert "degrees" in refused.refusal
+
+
+def test_refused_candidates_stand_last() -> None:
+    found = crs_search.search("lambert iceland", 12)
+    refusals = [c.refusal is not None for c in found]
+    assert refusals == sorted(refusals)
+    assert any(refusals)
+
+
+def test_places(crs: ProjectCrs) -> None:
+    crs.check_place(513_000, 6_803_000)
+    for x, y, why in (
+        (-14.7, 61.3, "look like degrees"),
+        (float("nan"), 6_803_000, "not a number"),
+        (6_803_000, 513_000, "order"),
+        (513_000, 68_030_000, "far outside"),
+    ):
+        with pytest.raises(CoordinateRefused, match=why):
+            crs.check_place(x, y)
+
+
+def test_grid_border(crs: ProjectCrs) -> None:
+    line = grid_border(crs, "510 000", "6 800 000", "515 000", "6 804 000")
+    assert line.is_closed
+    assert rectangle_of(line) == (510_000, 6_800_000, 515_000, 6_804_000)
+    with pytest.raises(CoordinateRefused, match="swap the two eastings"):
+        grid_border(crs, "515000", "6800000", "510000", "6804000")
+
+
+def test_quadrangle_curves(crs: ProjectCrs) -> None:
+    """On the grid a parallel bulges; its middle lies off the chord by about L² tan(lat) / 8R."""
+    line = geographic_border(crs, "15°30' W", "61°15' N", "14°30' W", "61°30' N")
+    assert rectangle_of(line) is None
+    south = [p for p in line.coords if abs(crs.to_geographic(*p)[1] - 61.25) < 1e-9]
+    middle = min(south, key=lambda p: abs(crs.to_geographic(*p)[0] + 15))
+    chord = (south[0][1] + next(p for p in south if abs(crs.to_geographic(*p)[0] + 14.5) < 1e-9)[1]) / 2
+    length = 53_600.0
+    expected = length**2 * 1.823 / (8 * 6_390_000)
+    assert chord - middle[1] == pytest.approx(expected, rel=0.05)
+    with pytest.raises(CoordinateRefused, match="swap the two latitudes"):
+        geographic_border(crs, "15 W", "62 N", "14 W", "61 N")
+
+
+def test_a_pasted_definition_is_found_for_what_it_is() -> None:
+    found = crs_search.search("+proj=lcc +lat_1=61 +lat_2=62 +lat_0=60 +lon_0=-15 +datum=WGS84 +type=crs")
+    assert [c.refusal for c in found] == [None]
+    assert project_crs(found[0].code).method == "Lambert Conic Conformal (2SP)"
+    assert crs_search.search(project_crs("EPSG:32628").text)[0].code == "EPSG:32628"
+    bad = crs_search.search("+proj=longlat +datum=WGS84 +type=crs")[0]
+    assert bad.refusal is not None
+    assert "degrees" in bad.refusal
+
+
+NORTH_POLAR = [
+    3408,
+    3411,
+    3413,
+    3571,
+    3572,
+    3573,
+    3574,
+    3575,
+    3576,
+    3973,
+    3995,
+    3996,
+    5041,
+    5921,
+    5940,
+    6070,
+    32661,
+    6931,
+    5936,
+]
+
+
+@pytest.mark.parametrize("code", [*NORTH_POLAR, 3031, 32761, 5042])
+def test_polar_systems_serve_though_their_axes_run_south(code: int) -> None:
+    """What PROJ's axes are called does not tell; the handedness of the map does: turning left on the ground is left."""
+    crs = project_crs(f"EPSG:{code}")
+    area = crs.area
+    assert area is not None
+    latitude = (area.south + area.north) / 2
+    width = (area.east - area.west) % 360 or 360
+    for share in (0.1, 0.3, 0.5, 0.7, 0.9):
+        longitude = (area.west + share * width + 180) % 360 - 180
+        (x, y), (ex, ey), (nx, ny) = (
+            [float(v) for v in crs.from_geographic(longitude + a, latitude + b)]
+            for a, b in ((0, 0), (1e-4, 0), (0, 1e-4))
+        )
+        assert (ex - x) * (ny - y) - (ey - y) * (nx - x) > 0
+        crs.check_place(x, y)
+
+
+@pytest.mark.parametrize("code", [2053, 2065, 5513, 2218])
+def test_systems_that_count_westward_or_southward_are_refused(code: int) -> None:
+    with pytest.raises(CrsRefused, match="mirrored or turned"):
+        project_crs(f"EPSG:{code}")
+
+
+@pytest.mark.parametrize(
+    ("code", "longitude"), [(32601, -179.9), (32601, 179.5), (32660, -179.5), (32660, 178.0), (3832, -179.9)]
+)
+def test_ground_across_180_degrees_is_within_the_margin(code: int, longitude: float) -> None:
+    crs = project_crs(f"EPSG:{code}")
+    crs.check_place(*(float(v) for v in crs.from_geographic(longitude, 52.0)))
+
+
+def test_far_from_180_degrees_is_still_far() -> None:
+    crs = project_crs("EPSG:32601")
+    with pytest.raises(CoordinateRefused, match="far outside"):
+        crs.check_place(*(float(v) for v in crs.from_geographic(-166.0, 52.0)))
+
+
+def test_only_the_vertices_of_a_feature_count_and_not_the_corners_of_the_box_around_it(crs: ProjectCrs) -> None:
+    # Within three degrees of 18 W to 12 W at both ends, but for the box that both ends span at the top.
+    west, east = crs.from_geographic(-20.9, 20.0), crs.from_geographic(-20.95, 70.0)
+    line = shapely.LineString([(float(west[0]), float(west[1])), (float(east[0]), float(east[1]))])
+    corner = (line.bounds[0], line.bounds[3])
+    with pytest.raises(CoordinateRefused):
+        crs.check_place(*corner)
+    checked(Feature("lines", line, "contact"), crs, catalogue.standard(), set())
+
+
+def test_own_systems_say_what_they_are() -> None:
+    crs = project_crs("+proj=lcc +lat_1=60 +lat_2=62 +lat_0=61 +lon_0=-15 +x_0=500000 +ellps=GRS80 +units=m +type=crs")
+    assert crs.name == "Own Lambert Conic Conformal (2SP)"
+    context = MapContext("P", crs, Scales(25_000, 6_250), catalogue.standard(), {}, {}, None)
+    words = " ".join(credit_lines(context))
+    assert "nknown" not in words
+    for figure in ("60°", "62°", "61°", "−15°", "500000 m"):
+        assert figure in words

@@ -1,0 +1,214 @@
+from __future__ import annotations
+
+import numpy as np
+import pytest
+import shapely
+
+from orvik.core.errors import SheetRefused
+from orvik.core.features.feature import Feature, Features
+from orvik.core.features.map_unit import MapUnit
+from orvik.core.ground.border import geographic_border
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.scale import Scales
+from orvik.core.ink import Fill, Marks, Stroke, Text, apply, moved, walk
+from orvik.core.sheet import explanation, grid, north_arrow, scale_bar
+from orvik.core.sheet.compose import MapContext, compose, essentials
+from orvik.core.sheet.page import Part, Sheet, paper_size
+from orvik.core.sheet.panel import Panel, aimed
+from orvik.core.sheet.template import laid_out
+from orvik.core.signs import catalogue
+from orvik.core.signs.portray import portray
+
+BOOK = catalogue.standard()
+UNITS = {
+    "Qt": MapUnit("Qt", "Till", "Pleistocene", "#D3C7B4", position=1),
+    "Kp": MapUnit("Kp", "Pellan Mudstone", "Early Cretaceous", "#BBD5A6", position=2),
+    "Xx": MapUnit("Xx", "Elsewhere", "", "#FF00FF", position=3),
+}
+BORDER = shapely.LineString(shapely.box(510_000, 6_800_000, 515_000, 6_804_000).exterior.coords)
+
+
+def features() -> dict[str, Features]:
+    areas = [
+        Feature("areas", shapely.box(510_500, 6_800_500, 512_000, 6_803_000), "unit_area", id=1, map_unit="Kp"),
+        Feature("areas", shapely.box(512_000, 6_800_500, 514_000, 6_803_000), "unit_area", id=2, map_unit="Qt"),
+        Feature("areas", shapely.box(520_000, 6_800_500, 521_000, 6_803_000), "unit_area", id=3, map_unit="Xx"),
+    ]
+    lines = [
+        Feature("lines", BORDER, "border", id=1),
+        Feature("lines", shapely.LineString([(512_000, 6_800_500), (512_000, 6_803_000)]), "contact", id=2),
+        Feature("lines", shapely.LineString([(520_000, 6_800_500), (520_000, 6_803_000)]), "fault", id=3),
+    ]
+    points = [
+        Feature("points", shapely.Point(511_000, 6_801_000), "bedding", id=1, azimuth=350.0, inclination=60.0),
+        Feature("points", shapely.Point(511_500, 6_801_000), "unit_tag", id=2, map_unit="Kp"),
+    ]
+    return {
+        "areas": Features.of("areas", areas),
+        "lines": Features.of("lines", lines),
+        "points": Features.of("points", points),
+    }
+
+
+def context(crs: ProjectCrs) -> MapContext:
+    return MapContext("Small", crs, Scales(25_000, 6_250), BOOK, UNITS, features(), BORDER)
+
+
+def parts(crs: ProjectCrs) -> list[Part]:
+    made = laid_out("Sheet", "Small", (420, 297), BORDER, 25_000, crs)
+    return [p.changed(id=i) for i, p in enumerate(made, 1)]
+
+
+def test_panel_scale_is_exact(crs: ProjectCrs) -> None:
+    panel = Panel.of(parts(crs)[0], crs, BORDER)
+    assert (panel.part.width, panel.part.height) == pytest.approx((200, 160))
+    a, b = apply(panel.to_page, np.array([[510_000.0, 6_800_000.0], [515_000.0, 6_800_000.0]]))
+    assert b[0] - a[0] == pytest.approx(200.0, abs=1e-9)
+    assert (a[0], a[1]) == pytest.approx((panel.part.x, panel.part.y + 160))
+    assert panel.window == pytest.approx((510_000, 6_800_000, 515_000, 6_804_000))
+
+
+def test_feet_are_shown_at_the_same_scale() -> None:
+    from orvik.core.ground.crs import project_crs
+
+    feet = project_crs("EPSG:32040")
+    part = Part("map_panel", 0, 0, 100, 100, settings={"scale": 24_000, "centre": [2_963_503.0, 254_759.0]})
+    panel = Panel.of(part, feet, None)
+    assert panel.mm_per_unit == pytest.approx(1200 / 3937 * 1000 / 24_000)
+
+
+def test_explanation_lists_what_the_panel_shows_and_no_more(crs: ProjectCrs) -> None:
+    panel = Panel.of(parts(crs)[0], crs, BORDER)
+    listed = explanation.entries(panel.shown(features()), BOOK, UNITS)
+    assert [u.code for u in listed.units] == ["Qt", "Kp"]
+    assert [s.label for s in listed.lines] == ["Contact, certain"]
+    assert [s.label for s in listed.points] == ["Bedding, inclined"]
+
+
+def test_explanation_fits_its_frame(crs: ProjectCrs) -> None:
+    panel = Panel.of(parts(crs)[0], crs, BORDER)
+    listed = explanation.entries(panel.shown(features()), BOOK, UNITS)
+    low = Part("explanation", 300, 20, 100, 24)
+    drawn = list(walk(explanation.ink(low, listed)))
+    lowest = max(t.at[1] for t in drawn if isinstance(t, Text))
+    assert lowest <= 20 + 24 + 1
+
+
+def test_only_printed_layers_are_printed(crs: ProjectCrs) -> None:
+    groups = compose(parts(crs), context(crs))
+    texts = [i.run.chars for g in groups for i in walk(g.items) if isinstance(i, Text)]
+    assert "60" in texts
+    assert "1:25\u2009000" in texts
+    assert any("EPSG:32628" in t for t in texts)
+    circles = [i for g in groups for i in walk(g.items) if isinstance(i, Marks) and "tag" in i.symbol.name]
+    assert circles == []
+
+
+def test_unit_areas_have_no_outline_of_their_own(crs: ProjectCrs) -> None:
+    layers = portray(features(), BOOK, UNITS, crs)
+    assert {type(i) for i in layers["units"].items} == {Fill}
+    # A neighbour is overlapped by 0.05 mm, in the area's own colour.
+    assert all(i.spread == 0.05 for i in layers["units"].items if isinstance(i, Fill))
+
+
+def test_attitudes_turn_by_strike_less_convergence(crs: ProjectCrs) -> None:
+    marks = next(i for i in portray(features(), BOOK, UNITS, crs)["attitudes"].items if isinstance(i, Marks))
+    convergence = float(crs.convergence(511_000.0, 6_801_000.0))
+    assert convergence != 0
+    assert marks.angles[0] == pytest.approx(350 - convergence)
+    # Strike 350 dips to the east: the tick of the symbol points right of the strike.
+    tick = marks.symbol.items[1]
+    assert isinstance(tick, Stroke)
+    assert tick.paths.xy[1, 0] > 0
+
+
+def test_dip_figure_stands_down_dip_and_upright(crs: ProjectCrs) -> None:
+    items = portray(features(), BOOK, UNITS, crs)["attitudes"].items
+    figure = next(i for i in items if isinstance(i, Text))
+    assert figure.angle == 0
+    assert figure.offset[0] > 1.5
+    page = moved([figure], (0.04, 0, 0, 0, -0.04, 0))[0]
+    assert isinstance(page, Text)
+    assert page.angle == 0
+
+
+def test_labels_show_only_where_they_fit(crs: ProjectCrs) -> None:
+    labels = [i for i in portray(features(), BOOK, UNITS, crs)["labels"].items if isinstance(i, Text)]
+    # Half the inscribed diameter of a 1 500 m wide area over the reach of "Kp": well coarser than 1:25 000.
+    assert all(i.largest is not None and 100_000 < i.largest < 1_000_000 for i in labels)
+
+
+def test_template_names_the_paper_that_would_hold_it(crs: ProjectCrs) -> None:
+    with pytest.raises(SheetRefused, match="A3 landscape would hold it"):
+        laid_out("S", "P", (297, 210), BORDER, 25_000, crs, "A4")
+    with pytest.raises(SheetRefused, match=r"ANSI [BC] landscape would hold it"):
+        laid_out("S", "P", (279.4, 215.9), BORDER, 25_000, crs, "ANSI A")
+    with pytest.raises(SheetRefused, match="no standard paper"):
+        laid_out("S", "P", (297, 210), BORDER, 500, crs, "A4")
+
+
+@pytest.mark.parametrize("paper", ["A4", "A3", "A2", "ANSI B", "ANSI D"])
+@pytest.mark.parametrize("landscape", [True, False])
+def test_template_parts_stay_on_the_page_and_apart(crs: ProjectCrs, paper: str, landscape: bool) -> None:
+    name, width, height = paper_size(paper, landscape)
+    try:
+        made = laid_out("S", "P", (width, height), BORDER, 40_000, crs, name)
+    except SheetRefused:
+        return
+    boxes = {p.kind: shapely.box(p.x, p.y, p.x + p.width, p.y + p.height) for p in made}
+    page = shapely.box(0, 0, width, height)
+    assert all(page.contains(b) for b in boxes.values())
+    assert not boxes["map_panel"].intersects(boxes["explanation"])
+    assert not boxes["map_panel"].intersects(boxes["scale_bar"])
+
+
+def test_own_sizes_and_bad_ones() -> None:
+    assert paper_size("300x400", landscape=True) == ("Own size", 400, 300)
+    for bad in ("B9", "300", "axb"):
+        with pytest.raises(SheetRefused):
+            paper_size(bad, landscape=False)
+    with pytest.raises(SheetRefused):
+        Sheet("S", "Own size", 4, 10_000)
+    with pytest.raises(SheetRefused):
+        Part("map_panel", float("nan"), 0, 10, 10)
+    with pytest.raises(SheetRefused):
+        scale_bar.fitted(8, 25_000)
+
+
+def test_north_arrow_says_where_true_north_is() -> None:
+    assert north_arrow.words(0.23) == "True north 0°14′ west of it"
+    assert north_arrow.words(-1.5) == "True north 1°30′ east of it"
+    lines = [i for i in north_arrow.ink(Part("north_arrow", 0, 0, 30, 30), 2.0) if isinstance(i, Stroke)]
+    true = lines[-1].paths.xy
+    # Positive convergence: grid north lies east of true north, so true north leans left.
+    assert true[1, 0] < true[0, 0]
+
+
+def test_essentials(crs: ProjectCrs) -> None:
+    assert all(there for _, there in essentials(parts(crs)))
+    without = [p for p in parts(crs) if p.kind != "scale_bar"]
+    assert [name for name, there in essentials(without) if not there] == ["Scale bar"]
+
+
+def test_a_border_that_is_no_rectangle_cuts_the_panel(crs: ProjectCrs) -> None:
+    line = geographic_border(crs, "14°49' W", "61°20' N", "14°43' W", "61°22' N")
+    made = laid_out("S", "P", (420, 297), line, 25_000, crs)
+    panel = Panel.of(made[0], crs, line)
+    assert len(panel.neatline) == 1
+    assert len(panel.neatline[0]) > 100
+    assert panel.ground.area < shapely.box(*panel.window).area
+
+
+def test_grid_ticks_stand_on_a_curved_neatline(crs: ProjectCrs) -> None:
+    """Every tick begins on the line around the shown ground and leads away from it."""
+    border = geographic_border(crs, "20 W", "61 N", "18 W", "62 N")
+    centre, width, height = aimed(border, 250_000, crs)
+    part = Part("map_panel", 20, 20, width, height, settings={"scale": 250_000, "centre": list(centre)})
+    panel = Panel.of(part, crs, border)
+    line = shapely.LineString(panel.neatline.xy)
+    ticks = next(i for i in grid.margin(panel) if isinstance(i, Stroke))
+    assert len(ticks.paths) > 20
+    for i in range(len(ticks.paths)):
+        foot, tip = sorted((shapely.Point(p) for p in ticks.paths[i]), key=line.distance)
+        assert line.distance(foot) < 0.01
+        assert not shapely.Polygon(line).contains(tip)
