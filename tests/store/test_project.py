@@ -2,6 +2,8 @@ from __future__ import annotations
 
 import sqlite3
 import subprocess
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
@@ -15,7 +17,7 @@ from orvik.core.features.feature import TABLES, Feature
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.scale import Scales
-from orvik.store import rows
+from orvik.store import journal, rows
 from orvik.store.creation import create
 from orvik.store.geometry import decoded, encoded
 from orvik.store.journal import Change
@@ -239,3 +241,21 @@ def test_border_and_extent(project: Project) -> None:
     assert border is not None
     assert border.bounds == (510_000, 6_800_000, 515_000, 6_804_000)
     assert project.extent() == pytest.approx((510_000, 6_800_000, 515_000, 6_804_000), abs=1)
+
+
+def test_who_reads_waits_for_no_transaction(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    """While an edit of many rows is written, the map is read as it was before."""
+    apply_changes = journal.apply_changes
+    seen: list[tuple[int, int]] = []
+
+    def slowly(connection: sqlite3.Connection, changes: Sequence[Change]) -> list[journal.RowChange]:
+        done = apply_changes(connection, changes)
+        with ThreadPoolExecutor(1) as another:
+            seen.append(another.submit(lambda: (project.scales.publication, project.count("lines"))).result(10))
+        return done
+
+    before = (project.scales.publication, project.count("lines"))
+    monkeypatch.setattr(journal, "apply_changes", slowly)
+    project.apply("set the scale", [Change("project", 1, {"publication_scale": 50_000})])
+    assert seen == [before]
+    assert project.scales.publication == 50_000

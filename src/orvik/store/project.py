@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import os
 import sqlite3
+import threading
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
@@ -12,32 +12,32 @@ from typing import Any
 from orvik.core.errors import CHANGED_MEANWHILE, NotFound, ProjectRefused, Stale
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.store import identity, journal, reference_systems, rows, upgrade
+from orvik.store.connections import BUSY_MS, can_be_written, connected, data_version, reading_beside
 from orvik.store.geometry import add_functions
 from orvik.store.journal import Change, Entry, RowChange
 from orvik.store.reader import Reader
 
 APPLICATION_ID = 0x47504B47
-# How long a statement waits for another program, in milliseconds.
-BUSY_MS = 5000
 
 
 class Project(Reader):
     """One project file. One writer at a time; every method is safe to call from any thread."""
 
-    def __init__(self, path: Path, connection: sqlite3.Connection, writable: bool = True) -> None:
+    def __init__(self, path: Path, connection: sqlite3.Connection, writer: sqlite3.Connection | None) -> None:
         super().__init__(connection)
         self.path = path
-        # Whether it can be changed, or only looked at.
-        self.writable = writable
-        self._watch = identity.Watch(path) if writable else None
+        # A connection of its own to write, so that who reads waits for no transaction; None to look only.
+        self._writer = writer
+        self._write_lock = threading.RLock()
+        self._watch = identity.Watch(path) if writer is not None else None
         # Whether the file is no longer the one that was opened.
         self.lost = False
         # Whether something was written that the log may still hold.
         self._dirty = False
         self._closed = False
         self._history, self.revision = journal.history(connection)
-        self._data_version = self._pragma("data_version")
-        self.crs: ProjectCrs = self._kept_crs()
+        self._data_version = data_version(writer) if writer is not None else 0
+        self.crs: ProjectCrs = _kept_crs(connection)
         self.srs_id = reference_systems.number_of(connection, self.crs)
         # The last entry that was written here.
         self.latest: Entry | None = None
@@ -58,10 +58,10 @@ class Project(Reader):
         """
         if not path.is_file():
             raise ProjectRefused(f"There is no project file {path.name}.")
-        writable = not read_only and _can_be_written(path)
+        writable = not read_only and can_be_written(path)
         if writable:
             identity.part_from_strange_log(path)
-        connection = _connected(path, writable)
+        connection = connected(path, writable)
         try:
             if connection.execute("PRAGMA application_id").fetchone()[0] != APPLICATION_ID:
                 raise ProjectRefused(f"{path.name} is not a project: it is no GeoPackage. Choose another file.")
@@ -74,7 +74,7 @@ class Project(Reader):
                 )
             add_functions(connection)
             if not writable and not upgrade.is_current(connection):
-                if not _can_be_written(path):
+                if not can_be_written(path):
                     raise ProjectRefused(
                         f"{path.name} was made by an earlier Orvik and cannot be written; "
                         "copy it to a folder where it can."
@@ -83,12 +83,13 @@ class Project(Reader):
                 Project.open(path).close()
             connection.execute("PRAGMA foreign_keys = ON")
             connection.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
-            if writable:
-                connection.execute("PRAGMA journal_mode = WAL")
-                connection.execute("PRAGMA synchronous = FULL")
-                connection.execute("PRAGMA wal_autocheckpoint = 0")
-                upgrade.upgrade(connection)
-            return Project(path, connection, writable)
+            if not writable:
+                return Project(path, connection, None)
+            connection.execute("PRAGMA journal_mode = WAL")
+            connection.execute("PRAGMA synchronous = FULL")
+            connection.execute("PRAGMA wal_autocheckpoint = 0")
+            upgrade.upgrade(connection)
+            return Project(path, reading_beside(path), connection)
         except sqlite3.DatabaseError as error:
             connection.close()
             raise ProjectRefused(f"{path.name} cannot be read as a project ({error}).") from error
@@ -98,23 +99,23 @@ class Project(Reader):
 
     def close(self) -> None:
         """Move what is in the write-ahead log into the file, and close it."""
-        with self._lock:
+        with self._write_lock, self._lock:
             if self._closed:
                 return
             self._closed = True
-            if self._watch is None:
-                self._connection.close()
+            self._connection.close()
+            if self._watch is None or self._writer is None:
                 return
             try:
                 self._watch.check()
             except ProjectRefused:
                 self.lost = True
-                identity.let_go(self._connection, self.path)
+                identity.let_go(self._writer, self.path)
                 return
             if self._dirty:
                 # One that has only looked leaves the log to those who write; they would take the move for an edit.
-                self._move_log()
-            self._connection.close()
+                self._move_log(self._writer)
+            self._writer.close()
             if not identity.log_of(self.path).exists():
                 identity.mark_of(self.path).unlink(missing_ok=True)
 
@@ -129,22 +130,22 @@ class Project(Reader):
         -------
         Whether all was moved; where another reader holds it up, it is tried again at the next rest.
         """
-        with self._lock:
-            if self._closed or self._watch is None or self.lost:
+        with self._write_lock:
+            if self._closed or self._watch is None or self._writer is None or self.lost:
                 return True
             try:
                 self._watch.check()
             except ProjectRefused:
                 self.lost = True
                 return True
-            return self._move_log()
+            return self._move_log(self._writer)
 
-    def _move_log(self) -> bool:
+    def _move_log(self, writer: sqlite3.Connection) -> bool:
         try:
-            self._connection.execute("PRAGMA busy_timeout = 100")
-            busy = self._connection.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchone()[0]
+            writer.execute("PRAGMA busy_timeout = 100")
+            busy = writer.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchone()[0]
             self._dirty = bool(busy)
-            self._connection.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
+            writer.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
             if self._watch:
                 self._watch.settle()
         except (sqlite3.Error, OSError):
@@ -191,11 +192,11 @@ class Project(Reader):
             The file refuses the change; nothing is changed.
         """
 
-        def carry_out() -> list[RowChange]:
+        def carry_out(writer: sqlite3.Connection) -> list[RowChange]:
             rows = [(change.table, change.id) for change in changes if change.id is not None]
             if seen is not None and any(self.changed_after(table, row, seen) for table, row in rows):
                 raise Stale(CHANGED_MEANWHILE)
-            return journal.apply_changes(self._connection, changes)
+            return journal.apply_changes(writer, changes)
 
         return self._transact("edit", label, None, carry_out)
 
@@ -205,21 +206,21 @@ class Project(Reader):
 
     def undo(self) -> Entry:
         """Take back the latest edit that stands."""
-        with self._lock:
+        with self._write_lock:
             self.notice_outside()
             if not self._history.undo:
                 raise NotFound("There is nothing to undo.")
             entry = self._history.undo[-1]
-            return self._transact("undo", entry.label, entry.id, lambda: self._turned(entry.id, back=True))
+            return self._transact("undo", entry.label, entry.id, lambda writer: _turned(writer, entry.id, back=True))
 
     def redo(self) -> Entry:
         """Carry out again the latest edit that was taken back."""
-        with self._lock:
+        with self._write_lock:
             self.notice_outside()
             if not self._history.redo:
                 raise NotFound("There is nothing to redo.")
             entry = self._history.redo[-1]
-            return self._transact("redo", entry.label, entry.id, lambda: self._turned(entry.id, back=False))
+            return self._transact("redo", entry.label, entry.id, lambda writer: _turned(writer, entry.id, back=False))
 
     @property
     def undo_label(self) -> str | None:
@@ -233,52 +234,55 @@ class Project(Reader):
 
     def notice_outside(self) -> bool:
         """Mark in the journal that another program has written to the file; undo does not cross it."""
-        with self._lock:
-            if not self.writable or self._closed:
+        with self._write_lock:
+            if self._writer is None or self._closed:
                 return False
             self._refuse_lost()
-            version = self._pragma("data_version")
+            version = data_version(self._writer)
             if version == self._data_version:
                 return False
             self._data_version = version
             try:
-                self._connection.execute("BEGIN IMMEDIATE")
-                entry = journal.written(self._connection, "barrier", "changed by another program", [], None)
-                self._connection.execute("COMMIT")
+                self._writer.execute("BEGIN IMMEDIATE")
+                entry = journal.written(self._writer, "barrier", "changed by another program", [], None)
+                self._writer.execute("COMMIT")
                 self._dirty = True
             except sqlite3.Error as error:
-                self._rollback()
+                _roll_back(self._writer)
                 raise ProjectRefused(f"Not kept: {self.path.name} cannot be written ({error}).") from error
             self._history.took(entry)
             self.revision = self._barrier = entry.id
             return True
 
-    def _transact(self, kind: str, label: str, of: int | None, carry_out: Callable[[], list[RowChange]]) -> Entry:
-        with self._lock:
-            if self._watch is None:
+    def _transact(
+        self, kind: str, label: str, of: int | None, carry_out: Callable[[sqlite3.Connection], list[RowChange]]
+    ) -> Entry:
+        with self._write_lock:
+            writer = self._writer
+            if writer is None:
                 raise ProjectRefused(
                     f"Not kept: {self.path.name} can only be looked at; its file or folder is read-only."
                 )
             self._refuse_lost()
             self.notice_outside()
             try:
-                self._connection.execute("BEGIN IMMEDIATE")
-                changes = carry_out()
-                crs = self._kept_crs()
+                writer.execute("BEGIN IMMEDIATE")
+                changes = carry_out(writer)
+                crs = _kept_crs(writer)
                 # What the standard's own tables say of the system follows the project; it is no edit.
-                srs_id = reference_systems.use(self._connection, crs) if crs != self.crs else self.srs_id
-                entry = journal.written(self._connection, kind, label, changes, of)
+                srs_id = reference_systems.use(writer, crs) if crs != self.crs else self.srs_id
+                entry = journal.written(writer, kind, label, changes, of)
                 self._refuse_lost()
-                self._connection.execute("COMMIT")
+                writer.execute("COMMIT")
                 self._dirty = True
             except sqlite3.IntegrityError as error:
-                self._rollback()
+                _roll_back(writer)
                 raise ProjectRefused(f"This cannot be kept: {_plain(error)}.") from error
             except sqlite3.Error as error:
-                self._rollback()
+                _roll_back(writer)
                 raise ProjectRefused(f"Not kept: {self.path.name} cannot be written ({error}).") from error
             except BaseException:
-                self._rollback()
+                _roll_back(writer)
                 raise
             self.crs, self.srs_id = crs, srs_id
             self._history.took(entry)
@@ -296,25 +300,10 @@ class Project(Reader):
             self.lost = True
             raise
 
-    def _kept_crs(self) -> ProjectCrs:
-        return project_crs(self._connection.execute("SELECT crs FROM project WHERE id = 1").fetchone()[0])
-
     def number_of(self, crs: ProjectCrs) -> int:
         """The number of a system in this file, or the one it would have."""
         with self._lock:
             return reference_systems.number_of(self._connection, crs)
-
-    def _rollback(self) -> None:
-        if self._connection.in_transaction:
-            self._connection.execute("ROLLBACK")
-
-    def _turned(self, entry_id: int, back: bool) -> list[RowChange]:
-        changes = journal.changes_of(self._connection, entry_id)
-        if back:
-            changes = [change.inverted() for change in reversed(changes)]
-        for change in changes:
-            journal.restore(self._connection, change)
-        return changes
 
     # Drafts: lines begun and not finished, kept but not journalled
 
@@ -345,12 +334,12 @@ class Project(Reader):
 
     def _put(self, sql: str, values: tuple[Any, ...]) -> None:
         """Write what is kept but not journalled; raises ProjectRefused where the file cannot be written."""
-        with self._lock:
-            if self._watch is None:
+        with self._write_lock:
+            if self._writer is None:
                 raise ProjectRefused(f"{self.path.name} can only be looked at; its file or folder is read-only.")
             self._refuse_lost()
             try:
-                self._connection.execute(sql, values)
+                self._writer.execute(sql, values)
                 self._dirty = True
             except sqlite3.Error as error:
                 raise ProjectRefused(f"Not kept: {self.path.name} cannot be written ({error}).") from error
@@ -391,22 +380,23 @@ def opened_for_writing(path: Path) -> Iterator[Project]:
         project.close()
 
 
-def _can_be_written(path: Path) -> bool:
-    """Whether a file and its folder can be written: the log lies beside the file."""
-    return os.access(path, os.W_OK) and os.access(path.parent, os.W_OK)
+def _kept_crs(connection: sqlite3.Connection) -> ProjectCrs:
+    return project_crs(connection.execute("SELECT crs FROM project WHERE id = 1").fetchone()[0])
 
 
-def _connected(path: Path, writable: bool) -> sqlite3.Connection:
-    mode = "rw" if writable else "ro"
-    if not writable and not os.access(path.parent, os.W_OK) and not identity.log_of(path).exists():
-        # Nothing can be put beside it, not even what readers share.
-        mode = "ro&immutable=1"
-    try:
-        return sqlite3.connect(
-            f"{path.resolve().as_uri()}?mode={mode}", uri=True, isolation_level=None, check_same_thread=False
-        )
-    except sqlite3.Error as error:
-        raise ProjectRefused(f"{path.name} cannot be opened ({error}).") from error
+def _roll_back(writer: sqlite3.Connection) -> None:
+    if writer.in_transaction:
+        writer.execute("ROLLBACK")
+
+
+def _turned(writer: sqlite3.Connection, entry_id: int, back: bool) -> list[RowChange]:
+    """Carry out an entry again, or backwards."""
+    changes = journal.changes_of(writer, entry_id)
+    if back:
+        changes = [change.inverted() for change in reversed(changes)]
+    for change in changes:
+        journal.restore(writer, change)
+    return changes
 
 
 def _plain(error: sqlite3.IntegrityError) -> str:

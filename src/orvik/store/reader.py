@@ -43,9 +43,6 @@ class Reader:
         self._connection = connection
         self._lock = threading.RLock()
 
-    def _pragma(self, name: str) -> int:
-        return int(self._connection.execute(f"PRAGMA {name}").fetchone()[0])
-
     def _select(self, sql: str, values: tuple[Any, ...] = ()) -> list[sqlite3.Row]:
         with self._lock:
             cursor = self._connection.cursor()

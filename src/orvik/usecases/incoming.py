@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+import pickle
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +13,7 @@ import numpy as np
 import pyproj
 import shapely
 from pyproj.exceptions import CRSError, ProjError
+from shapely.geometry.base import BaseGeometry
 
 from orvik.core.errors import FeatureRefused, FileRefused, OrvikError
 from orvik.core.features.feature import TABLES, Feature, Table
@@ -27,6 +30,11 @@ from orvik.usecases.features import feature_changes
 
 # A file whose middle lies so near to the sheet belongs to it.
 NEAR_METRES = 50_000.0
+# So many shapes stand for all of a file, and so many of the rows that are left out are listed.
+DRAWN = 1500
+LISTED = 100
+# So many changes are pickled at a time.
+CHUNK = 200
 
 
 def bring_in(
@@ -192,12 +200,74 @@ def incoming_changes(project: Project, reading: vector.Reading, name: str) -> li
     ]
 
 
-def prepared_changes(project_path: Path, reading: vector.Reading, name: str) -> list[Change]:
-    """``incoming_changes`` for a worker, which does the encoding."""
+@dataclass(frozen=True)
+class Preview:
+    """A look at a file in short, as a page shows it: a few of the shapes stand for all.
+
+    Attributes
+    ----------
+    look
+        What it holds and seems to mean, without what was read.
+    counts
+        How many features it would bring into each table; empty where it would bring in none.
+    units
+        Codes of the map units that are new.
+    left
+        The first rows that would be left out, and why; ``left_count`` counts all of them.
+    """
+
+    look: Look
+    counts: Mapping[Table, int] = field(default_factory=dict)
+    units: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
+    left: tuple[tuple[int, str], ...] = ()
+    left_count: int = 0
+    shapes: tuple[BaseGeometry, ...] = ()
+
+
+def preview(project_path: Path, file: Path, plan: vector.Plan | None, near: Sequence[str] = ()) -> Preview:
+    """``look`` in short, for a worker: what it read may be large, and is not sent back."""
+    found = look(project_path, file, plan, near)
+    reading = found.reading
+    if reading is None:
+        return Preview(found)
+    features = reading.features
+    return Preview(
+        replace(found, reading=None),
+        Counter(feature.table for feature in features),
+        tuple(unit.code for unit in reading.units),
+        tuple(reading.notes),
+        tuple(reading.left[:LISTED]),
+        len(reading.left),
+        tuple(feature.geometry for feature in features[:: max(1, len(features) // DRAWN)]),
+    )
+
+
+@dataclass(frozen=True)
+class Prepared:
+    """What a worker has made of a file, ready to be kept: changes, pickled a few at a time.
+
+    Pickled in one piece they would hold up whoever points at the map while they are read.
+    """
+
+    name: str
+    count: int
+    left: int
+    chunks: tuple[bytes, ...]
+
+
+def prepare(project_path: Path, file: Path, plan: vector.Plan) -> Prepared:
+    """All that a file brings in, as changes; runs in a worker. Raises FileRefused where it brings in nothing."""
+    found = look(project_path, file, plan)
+    if found.reading is None:
+        raise FileRefused(found.why)
     with opened_for_reading(project_path) as project:
-        return incoming_changes(project, reading, name)
+        changes = incoming_changes(project, found.reading, file.name)
+    chunks = tuple(pickle.dumps(changes[i : i + CHUNK]) for i in range(0, len(changes), CHUNK))
+    return Prepared(file.name, len(found.reading.features), len(found.reading.left), chunks)
 
 
-def keep_prepared(project: Project, name: str, changes: Sequence[Change]) -> Entry:
+def keep_prepared(project: Project, prepared: Prepared) -> Entry:
     """Keep what a worker has prepared of a file, as one entry."""
-    return project.apply(f"bring in {name[:80]}", changes)
+    changes = [change for chunk in prepared.chunks for change in pickle.loads(chunk)]
+    return project.apply(f"bring in {prepared.name[:80]}", changes)

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
 
 from orvik.core.errors import FeatureRefused, FileRefused, NotFound, Stale
 from orvik.core.features.attitude import Attitude
-from orvik.core.features.station_table import KINDS, NEAR_MM, Doubles, Station, Table, read_table
+from orvik.core.features.station_table import KINDS, NEAR_MM, Doubles, Station, Table, logged, read_table
 from orvik.core.ground.scale import on_ground
 from orvik.store import rows
 from orvik.store.journal import Change, Entry
@@ -25,6 +30,54 @@ def station_by_id(project: Reader, station_id: int) -> Station:
 def near_of(project: Reader) -> float:
     """How near two places are the same, in project units."""
     return on_ground(NEAR_MM, project.scales.publication) / project.crs.metres_per_unit
+
+
+@dataclass(frozen=True)
+class TickedStation:
+    """A station and the point that logs it, if there is one."""
+
+    station: Station
+    point: int | None
+
+
+@dataclass(frozen=True)
+class Notebook:
+    """The field notebook as it is listed: some of its stations in order, how many wait, and how many there are."""
+
+    shown: tuple[TickedStation, ...]
+    waiting: int
+    count: int
+
+
+def notebook_of(project: Reader, most: int) -> Notebook:
+    """Stations with what logs them on the map: all that wait first of all, and as many of the others as fit.
+
+    Parameters
+    ----------
+    most
+        How many are shown.
+    """
+    ticked = _ticked(project)
+    waits = [row.point is None for row in ticked]
+    chosen = sorted(sorted(range(len(ticked)), key=lambda i: not waits[i])[:most])
+    return Notebook(tuple(ticked[i] for i in chosen), sum(waits), len(ticked))
+
+
+def _ticked(project: Reader) -> list[TickedStation]:
+    stations, near = project.stations(), near_of(project)
+    points = project.features("points")
+    places = shapely.points(np.array([(s.x, s.y) for s in stations], dtype=float).reshape(-1, 2))
+    hits, rows_near = shapely.STRtree(points.geometries).query(places, predicate="dwithin", distance=near)
+    around: dict[int, list[int]] = defaultdict(list)
+    for hit, row in zip(hits.tolist(), rows_near.tolist(), strict=True):
+        around[hit].append(row)
+    row_of = {int(number): row for row, number in enumerate(points.ids)}
+    out = []
+    for i, station in enumerate(stations):
+        kept_for = row_of.get(station.point_id) if station.point_id else None
+        found = [*([] if kept_for is None else [kept_for]), *sorted(around[i])]
+        out.append(TickedStation(station, logged(station, (points.feature(row) for row in found), near)))
+    return out
 
 
 def read_stations(project: Reader, text: str, answers: Mapping[str, str]) -> Table:

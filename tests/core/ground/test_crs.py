@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import numpy as np
 import pytest
 import shapely
 
@@ -184,3 +185,25 @@ def test_own_systems_say_what_they_are() -> None:
     assert "nknown" not in words
     for figure in ("60°", "62°", "61°", "−15°", "500000 m"):
         assert figure in words
+
+
+@pytest.mark.parametrize("text", ["EPSG:32628", "EPSG:27700", "EPSG:2154", "EPSG:3031", "EPSG:3832", "EPSG:2056"])
+def test_one_place_is_judged_like_many(text: str) -> None:
+    """The quick look at a single place lets through what the rule for many places lets through, and nothing else."""
+    crs = project_crs(text)
+    rng = np.random.default_rng(12)
+    places = np.concatenate([rng.normal(0, scale, (150, 2)) for scale in (1e2, 1e5, 1e6, 5e6, 1e8)])
+    if crs.area_bounds():
+        west, south, east, north = crs.area_bounds() or (0.0, 0.0, 0.0, 0.0)
+        reach = np.array([east - west, north - south])
+        places = np.concatenate([places, (west, south) + reach * rng.uniform(-0.2, 1.2, (400, 2))])
+    odd = [(np.nan, 0.0), (0.0, np.inf), (1e300, 1e300), (0.0, 0.0)]
+    for x, y in [*places.tolist(), *odd]:
+        verdicts = []
+        for judge in (lambda: crs.check_place(x, y), lambda: crs.check_places(np.array([[x, y]]))):  # noqa: B023
+            try:
+                judge()
+                verdicts.append("")
+            except CoordinateRefused as refusal:
+                verdicts.append(refusal.sentence)
+        assert verdicts[0] == verdicts[1], (x, y)

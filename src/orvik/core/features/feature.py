@@ -89,6 +89,11 @@ class Features:
         out[:] = self.columns[name]
         return out
 
+    def feature(self, row: int) -> Feature:
+        """One of them, with the attributes that the columns hold."""
+        values = {name: column[row] for name, column in self.columns.items()}
+        return Feature(self.table, self.geometries[row], id=int(self.ids[row]), **values)
+
     def select(self, keep: NDArray[np.bool_]) -> Features:
         """The features for which ``keep`` is true."""
         rows = np.flatnonzero(keep)

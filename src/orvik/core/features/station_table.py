@@ -209,10 +209,11 @@ def _kind(held: Mapping[str, str], answers: Mapping[str, str]) -> str | None:
 
 def logged(station: Station, points: Iterable[Feature], near: float) -> int | None:
     """The point of the map that logs a station: the one that was kept for it, or one like it at its place."""
-    for point in points:
+    around = list(points)
+    for point in around:
         if point.id == station.point_id:
             return point.id
-    for point in points:
+    for point in around:
         if point.kind != station.kind or point.azimuth is None or point.inclination is None:
             continue
         if station.azimuth is None or station.inclination is None:

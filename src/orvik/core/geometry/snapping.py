@@ -8,7 +8,7 @@ lower number.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -185,17 +185,6 @@ class SnapIndex:
         """Every feature with an edge or a vertex at a place."""
         keys = {path.key for path in self._near(x, y, reach, frozenset(TABLES))}
         return [(TABLES[key % len(TABLES)], key // len(TABLES)) for key in sorted(keys)]
-
-    def beside(self, places: Sequence[tuple[float, float]], reach: float, table: Table) -> list[list[int]]:
-        """For each of many places, the numbers of the features of a table within reach of it."""
-        found: list[list[int]] = [[] for _ in places]
-        points = shapely.points(np.asarray(places, dtype=float).reshape(-1, 2))
-        for number, tier in enumerate(self._tiers):
-            hits, rows = tier.tree.query(points, predicate="dwithin", distance=reach)
-            for hit, key in zip(hits.tolist(), tier.owner[rows].tolist(), strict=True):
-                if TABLES[key % len(TABLES)] == table and self._home.get(key, 0) == number:
-                    found[hit].append(key // len(TABLES))
-        return [sorted(numbers) for numbers in found]
 
     def within(
         self, bounds: tuple[float, float, float, float], tables: frozenset[Table], whole: bool = False

@@ -36,11 +36,10 @@ def with_ends_met(pieces: Geometries) -> Geometries:
     nodes = nodes_of(pieces)
     first, last = nodes[stops - counts], nodes[stops - 1]
     ends = np.unique(np.concatenate([first, last]))
-    hits, rows = shapely.STRtree(pieces).query(shapely.points(ends.real, ends.imag), predicate="dwithin", distance=NODE)
-    loose = (ends[hits] != first[rows]) & (ends[hits] != last[rows])
+    hits, rows = _beside(pieces, ends, first, last)
     moves: dict[complex, complex] = {}
     inner: list[tuple[complex, int]] = []
-    for end, row in zip(ends[hits[loose]].tolist(), rows[loose].tolist(), strict=True):
+    for end, row in zip(ends[hits].tolist(), rows.tolist(), strict=True):
         held = nodes[stops[row] - counts[row] : stops[row]]
         apart = np.abs(held - end)
         nearest = int(np.argmin(apart))
@@ -56,6 +55,16 @@ def with_ends_met(pieces: Geometries) -> Geometries:
     if moves:
         met = replaced_nodes(met, {end: _target(moves, end) for end in moves})
     return _with_vertices(met, [(_target(moves, end), row) for end, row in inner])
+
+
+def _beside(pieces: Geometries, ends: Nodes, first: Nodes, last: Nodes) -> tuple[Ints, Ints]:
+    """Ends and the pieces that they touch, without those that end there themselves: most do, and need no look."""
+    x, y = ends.real, ends.imag
+    hits, rows = shapely.STRtree(pieces).query(shapely.box(x - NODE, y - NODE, x + NODE, y + NODE))
+    others = (ends[hits] != first[rows]) & (ends[hits] != last[rows])
+    hits, rows = hits[others], rows[others]
+    near = shapely.dwithin(shapely.points(x[hits], y[hits]), pieces[rows], NODE)
+    return hits[near], rows[near]
 
 
 def _move(moves: dict[complex, complex], end: complex, vertex: complex, ends: Nodes) -> None:

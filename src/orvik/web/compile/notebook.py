@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-from dataclasses import dataclass
 from typing import Annotated, Any
 
 from fastapi import APIRouter, File, Form, Request, UploadFile
@@ -15,13 +14,13 @@ from orvik.core.errors import FileRefused
 from orvik.core.features.station_table import (
     KINDS,
     LEFT_OUT,
-    Station,
     decoded,
-    logged,
 )
-from orvik.usecases.stations import keep_stations, near_of, read_stations, remove_station, take_station
+from orvik.usecases.stations import keep_stations, read_stations, remove_station, take_station
 from orvik.web.frame.pages import page
-from orvik.web.session.dependencies import TheWorkspace
+from orvik.web.session.dependencies import TheWorkers, TheWorkspace
+from orvik.web.session.jobs import listed_notebook
+from orvik.web.session.workers import Workers
 from orvik.web.session.workspace import Workspace
 
 router = APIRouter(prefix="/p/{slug}/notebook")
@@ -42,42 +41,14 @@ class SentStation(BaseModel):
     note: str = Field(default="", max_length=2000)
 
 
-@dataclass(frozen=True)
-class Ticked:
-    """A station and the point that logs it, if there is one."""
-
-    station: Station
-    point: int | None
-
-
-def ticked(workspace: Workspace) -> list[Ticked]:
-    """Stations with what logs them on the map."""
-    near = near_of(workspace.project)
-    stations = workspace.project.stations()
-    found = workspace.index.beside([(s.x, s.y) for s in stations], near, "points")
-    wanted = {number for numbers in found for number in numbers} | {s.point_id for s in stations if s.point_id}
-    points = workspace.project.whole("points", sorted(wanted))
-    out = []
-    for station, numbers in zip(stations, found, strict=True):
-        names = [station.point_id, *numbers] if station.point_id else numbers
-        around = [points[number] for number in dict.fromkeys(names) if number in points]
-        out.append(Ticked(station, logged(station, around, near)))
-    return out
-
-
-async def listing(workspace: Workspace) -> dict[str, Any]:
-    """What the list of stations shows: all that wait, and as many of the others as one reads through."""
-    rows = await asyncio.to_thread(ticked, workspace)
-    waiting = sum(1 for r in rows if r.point is None)
-    shown = sorted(rows, key=lambda r: r.point is not None)[:LISTED]
-    order = {id(r): i for i, r in enumerate(rows)}
-    shown.sort(key=lambda r: order[id(r)])
-    return {"logged_stations": shown, "left": waiting, "all_stations": len(rows)}
+async def notebook_values(workspace: Workspace, workers: Workers) -> dict[str, Any]:
+    """What the list of stations shows."""
+    return {"notebook": await workers.run(listed_notebook, workspace.project.path, LISTED)}
 
 
 @router.get("")
-async def notebook(request: Request, workspace: TheWorkspace) -> Response:
-    return await _list(request, workspace)
+async def notebook(request: Request, workspace: TheWorkspace, workers: TheWorkers) -> Response:
+    return await _list(request, workspace, workers)
 
 
 @router.post("/preview")
@@ -122,11 +93,15 @@ def _answers(form: FormData) -> dict[str, str]:
 
 @router.post("/keep")
 async def post_stations(
-    request: Request, workspace: TheWorkspace, text: Annotated[str, Form()], name: Annotated[str, Form()]
+    request: Request,
+    workspace: TheWorkspace,
+    workers: TheWorkers,
+    text: Annotated[str, Form()],
+    name: Annotated[str, Form()],
 ) -> Response:
     """Keep the new stations of a table that was looked at."""
     await workspace.carry_out(keep_stations, text, name, _answers(await request.form()))
-    return await _list(request, workspace)
+    return await _list(request, workspace, workers)
 
 
 @router.post("/stations")
@@ -137,11 +112,11 @@ async def post_station(workspace: TheWorkspace, station: SentStation) -> Respons
 
 
 @router.post("/{station_id}/remove")
-async def post_removal(request: Request, workspace: TheWorkspace, station_id: int) -> Response:
+async def post_removal(request: Request, workspace: TheWorkspace, workers: TheWorkers, station_id: int) -> Response:
     """Take a station out of the list."""
     await workspace.carry_out(remove_station, station_id)
-    return await _list(request, workspace)
+    return await _list(request, workspace, workers)
 
 
-async def _list(request: Request, workspace: Workspace) -> Response:
-    return page(request, "compile/_notebook.html", slug=workspace.slug, **await listing(workspace))
+async def _list(request: Request, workspace: Workspace, workers: Workers) -> Response:
+    return page(request, "compile/_notebook.html", slug=workspace.slug, **await notebook_values(workspace, workers))

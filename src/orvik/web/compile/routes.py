@@ -8,11 +8,11 @@ from starlette.responses import PlainTextResponse, Response
 from orvik.core.features.attitude import LINEAR
 from orvik.core.signs.catalogue import Pen
 from orvik.usecases.forming import carry_out_forming
-from orvik.web.compile.notebook import listing
+from orvik.web.compile.notebook import notebook_values
 from orvik.web.compile.slips import choices
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.ground.stack import stack_rows
-from orvik.web.session.dependencies import TheWorkspace
+from orvik.web.session.dependencies import TheWorkers, TheWorkspace
 from orvik.web.session.workspace import Workspace
 from orvik.web.signs.swatches import dash_picture, pen_swatch
 
@@ -20,7 +20,7 @@ router = APIRouter(prefix="/p/{slug}")
 
 
 @router.get("/compile")
-async def compile_page(request: Request, workspace: TheWorkspace) -> Response:
+async def compile_page(request: Request, workspace: TheWorkspace, workers: TheWorkers) -> Response:
     workspace.foresee_ink()
     return stage_page(
         request,
@@ -29,7 +29,7 @@ async def compile_page(request: Request, workspace: TheWorkspace) -> Response:
         pen_groups=_groups(workspace),
         stack=stack_rows(workspace),
         **choices(workspace),
-        **await listing(workspace),
+        **await notebook_values(workspace, workers),
     )
 
 

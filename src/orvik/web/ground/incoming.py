@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Annotated, Any
 
 import shapely
 from fastapi import APIRouter, File, Request, UploadFile
+from shapely.geometry.base import BaseGeometry
 from starlette.responses import Response
 
-from orvik.core.errors import FileRefused, OrvikError
+from orvik.core.errors import OrvikError
 from orvik.core.features.feature import TABLES
 from orvik.core.ground.scale import spaced
 from orvik.exchange import fields, vector
@@ -26,9 +27,6 @@ router = APIRouter(prefix="/p/{slug}/incoming")
 # Systems that are asked for where a file does not state its own, besides the project's.
 ASKED = {"EPSG:4326": "degrees, WGS 84", "EPSG:4230": "degrees, ED50", "EPSG:4267": "degrees, NAD27"}
 TABLE_WORDS = {"lines": "Lines", "areas": "Areas", "points": "Points"}
-DRAWN = 1500
-# So many rows that are left out are listed.
-LISTED = 100
 
 
 @router.post("")
@@ -56,19 +54,10 @@ async def preview(
 async def keep(request: Request, chest: TheChest, workspace: TheWorkspace, workers: TheWorkers, token: str) -> Response:
     """Bring the features in as one entry."""
     path = aside(chest.folder, token)
-    found = await workers.run(incoming.look, workspace.project.path, path, await _plan(request))
-    if found.reading is None:
-        raise FileRefused(found.why)
-    changes = await workers.run(incoming.prepared_changes, workspace.project.path, found.reading, path.name)
-    await workspace.carry_out(incoming.keep_prepared, path.name, changes)
+    prepared = await workers.run(incoming.prepare, workspace.project.path, path, await _plan(request))
+    await workspace.carry_out(incoming.keep_prepared, prepared)
     thrown_away(chest.folder, token)
-    return page(
-        request,
-        "ground/_brought_in.html",
-        title=path.name,
-        count=len(found.reading.features),
-        left=len(found.reading.left),
-    )
+    return page(request, "ground/_brought_in.html", title=path.name, count=prepared.count, left=prepared.left)
 
 
 @router.post("/{token}/refer")
@@ -105,31 +94,31 @@ async def _preview(
     request: Request, workspace: Workspace, workers: Workers, token: str, path: Path, plan: vector.Plan | None
 ) -> Response:
     asked = {workspace.project.crs.text: f"{workspace.project.crs.label}, as the project", **ASKED}
-    found = await workers.run(incoming.look, workspace.project.path, path, plan, tuple(asked))
-    reading = found.reading
-    counts = Counter(f.table for f in reading.features) if reading else Counter()
-    left = reading.left if reading else ()
+    found = await workers.run(incoming.preview, workspace.project.path, path, plan, tuple(asked))
+    look = found.look
     return page(
         request,
         "ground/_incoming.html",
         slug=workspace.slug,
         token=token,
         title=path.name,
-        plan=found.plan,
-        why=found.why,
-        reading=reading,
-        counts={TABLE_WORDS[t]: n for t, n in counts.items()},
-        columns=found.columns,
+        plan=look.plan,
+        why=look.why,
+        count=sum(found.counts.values()),
+        counts={TABLE_WORDS[table]: number for table, number in found.counts.items()},
+        new_units=found.units,
+        notes=found.notes,
+        columns=look.columns,
         labels=fields.LABELS,
-        places=_answers(workspace, asked, found.middle) if found.middle else [],
+        places=_answers(workspace, asked, look.middle) if look.middle else [],
         own=list(fields.OWN),
-        tables=found.tables,
+        tables=look.tables,
         words=TABLE_WORDS,
         kinds={t: sorted(workspace.book.kinds(t) - {"border"}) for t in TABLES},
-        picture=_picture(workspace, reading) if reading else "",
-        stated=found.stated[:60],
-        left=left[:LISTED],
-        left_count=len(left),
+        picture=_picture(workspace, found.shapes) if found.shapes else "",
+        stated=look.stated[:60],
+        left=found.left,
+        left_count=found.left_count,
     )
 
 
@@ -143,11 +132,10 @@ def _answers(workspace: Workspace, asked: dict[str, str], middle: tuple[float, f
     return answers
 
 
-def _picture(workspace: Workspace, reading: vector.Reading) -> str:
+def _picture(workspace: Workspace, shapes: Sequence[BaseGeometry]) -> str:
     """A small drawing of what would be brought in, with the sheet border."""
     border = workspace.project.border()
-    shapes = [f.geometry for f in reading.features[:: max(1, len(reading.features) // DRAWN)]]
-    everything = shapes + ([border] if border is not None else [])
+    everything = [*shapes] + ([border] if border is not None else [])
     west, south, east, north = shapely.total_bounds(everything)
     k = 230 / max(east - west, (north - south) * 230 / 150, 1e-9)
     tolerance = 0.4 / k

@@ -9,6 +9,7 @@ from orvik.exchange import raster, raster_files, tiling
 from orvik.store.project import opened_for_reading
 from orvik.store.sign_book import sign_book_of
 from orvik.usecases import underlay_views
+from orvik.usecases.stations import Notebook, notebook_of
 from orvik.web.session.ink_wire import packed
 
 
@@ -46,6 +47,12 @@ def height_of(path: Path, x: float, y: float) -> float | None:
     """The height at a place of a project in metres."""
     with opened_for_reading(path) as project:
         return underlay_views.height_at(project, x, y)
+
+
+def listed_notebook(path: Path, most: int) -> Notebook:
+    """The field notebook of a project as it is listed."""
+    with opened_for_reading(path) as project, project.snapshot():
+        return notebook_of(project, most)
 
 
 def tile(file: Path) -> bool:
