@@ -9,7 +9,7 @@ test:
 	.venv/bin/ruff check src tests benchmarks stress scripts
 	.venv/bin/ruff format --check src tests benchmarks stress scripts
 	.venv/bin/mypy
-	.venv/bin/pytest -n 2
+	.venv/bin/pytest -n 4
 
 bench:
 	@scripts/setup test

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import shutil
 from collections.abc import Iterator
 from pathlib import Path
@@ -51,7 +52,12 @@ def project(tmp_path: Path, crs: ProjectCrs) -> Iterator[Project]:
 
 @pytest.fixture(scope="session")
 def demo_original(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    return build(tmp_path_factory.mktemp("demo"))
+    """The demo, built once for all processes of a run."""
+    folder = tmp_path_factory.getbasetemp().parent / "demo-of-this-run"
+    folder.mkdir(exist_ok=True)
+    with (folder / "building").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        return build(folder)
 
 
 @pytest.fixture

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -10,7 +11,7 @@ import shapely
 
 from orvik.core.pictures.georeferencing import ControlSet
 from orvik.demo.island import BORDER, island
-from orvik.demo.landscape import CELL, landscape
+from orvik.demo.landscape import CELL, Landscape, landscape
 from orvik.store.project import Project
 from orvik.usecases.surveying import survey_of
 
@@ -55,9 +56,13 @@ def test_lines_share_vertices_with_areas(demo: Path) -> None:
     assert shapely.difference(edges, drawn).length < 0.01
 
 
+@lru_cache(maxsize=1)
+def the_land() -> Landscape:
+    return landscape(island())
+
+
 def test_streams_run_down_the_ground_and_into_the_sea_or_each_other() -> None:
-    ground = island()
-    land = landscape(ground)
+    ground, land = island(), the_land()
     assert len(land.streams) > 15
     shore = shapely.boundary(ground.shore)
     others = shapely.union_all(land.streams)
@@ -74,7 +79,7 @@ def test_streams_run_down_the_ground_and_into_the_sea_or_each_other() -> None:
 
 def test_the_ground_is_smooth_at_its_own_cells() -> None:
     """No step between neighbours that a slope of the model could not have."""
-    heights = landscape(island()).heights
+    heights = the_land().heights
     assert np.abs(np.diff(heights, axis=0)).max() < 12
     assert np.abs(np.diff(heights, n=2, axis=1)).max() < 4
 

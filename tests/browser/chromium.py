@@ -7,6 +7,7 @@ import socket
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 import urllib.request
 from collections.abc import Iterator
@@ -16,6 +17,9 @@ from pathlib import Path
 from selenium import webdriver
 from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
+
+from orvik.web.app import create_app
+from orvik.web.server import listening, server_of
 
 FLAGS = (
     "--headless",
@@ -53,6 +57,22 @@ def browser(width: int = 1280, height: int = 800, downloads: Path | None = None)
             yield driver
         finally:
             driver.quit()
+
+
+@contextmanager
+def served(data: Path) -> Iterator[str]:
+    """Orvik in a thread of this process, which is there at once; gives its address."""
+    with listening("127.0.0.1", 0) as listener:
+        server = server_of(create_app(data))
+        thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
+        thread.start()
+        try:
+            while not server.started and thread.is_alive():
+                time.sleep(0.02)
+            yield f"http://127.0.0.1:{listener.getsockname()[1]}"
+        finally:
+            server.should_exit = True
+            thread.join(20)
 
 
 def free_port() -> int:

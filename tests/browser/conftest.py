@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 from selenium.webdriver import Chrome
 
-from tests.browser.chromium import application, browser
+from tests.browser.chromium import browser, served
 
 
 @pytest.fixture
@@ -20,14 +20,31 @@ def downloads(tmp_path: Path) -> Path:
     return folder
 
 
-@pytest.fixture
-def driver(downloads: Path) -> Iterator[Chrome]:
-    """A browser; the test fails if a page complained on its console."""
-    with browser(downloads=downloads) as driver:
+@pytest.fixture(scope="session")
+def one_browser() -> Iterator[Chrome]:
+    """One browser for all tests of a process; addresses differ, so that no page finds what another has left."""
+    with browser() as driver:
         yield driver
-        complaints = [e["message"] for e in driver.get_log("browser") if e["level"] == "SEVERE"]
-        # A refusal is answered with a status of 4xx, which the browser logs though the page shows it.
-        assert [c for c in complaints if not re.search(r"status of 4|Status Error Code 4", c)] == []
+
+
+@pytest.fixture
+def driver(one_browser: Chrome, downloads: Path) -> Iterator[Chrome]:
+    """The browser with one empty page; the test fails if a page complained on its console."""
+    driver = one_browser
+    where = {"behavior": "allow", "downloadPath": str(downloads)}
+    driver.execute_cdp_cmd("Browser.setDownloadBehavior", where)
+    driver.get_log("browser")
+    yield driver
+    complaints = [e["message"] for e in driver.get_log("browser") if e["level"] == "SEVERE"]
+    first, *others = driver.window_handles
+    for window in others:
+        driver.switch_to.window(window)
+        driver.close()
+    driver.switch_to.window(first)
+    driver.get("about:blank")
+    driver.delete_all_cookies()
+    # A refusal is answered with a status of 4xx, which the browser logs though the page shows it.
+    assert [c for c in complaints if not re.search(r"status of 4|Status Error Code 4", c)] == []
 
 
 @pytest.fixture
@@ -35,7 +52,7 @@ def empty(tmp_path: Path, driver: Chrome) -> Iterator[tuple[str, Path]]:
     """The address of an application without projects, and its folder."""
     folder = tmp_path / "chest"
     folder.mkdir()
-    with application(folder) as (address, _):
+    with served(folder) as address:
         yield address, folder
         leave(driver)
 
@@ -43,7 +60,7 @@ def empty(tmp_path: Path, driver: Chrome) -> Iterator[tuple[str, Path]]:
 @pytest.fixture
 def demo_address(demo: Path, driver: Chrome) -> Iterator[str]:
     """The address of an application with the demo."""
-    with application(demo.parent) as (address, _):
+    with served(demo.parent) as address:
         yield address
         leave(driver)
 

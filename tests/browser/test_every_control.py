@@ -12,21 +12,31 @@ from selenium.webdriver import Chrome
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.store.creation import create
-from tests.browser.chromium import application
+from tests.browser.chromium import served
 from tests.browser.hands import until
 
 VIEWS = ("ground", "systems", "compile", "signs", "sheet", "proof")
 # What leads away, takes everything elsewhere, or opens a window of the system's own.
 LEFT_OUT = "a, [type=file], [type=color], [hx-post*='/systems/change'], [hx-post='/demo']"
+# A control by what it is called and does, so that one that was drawn anew is the same; ``list`` gives all in sight.
 CONTROLS = f"""
 const kinds = 'button, input, select, textarea, summary, [role=button]';
-return [...document.querySelector(arguments[0]).querySelectorAll(kinds)]
-  .filter(e => e.offsetParent && !e.disabled && !e.matches({LEFT_OUT!r}) && !e.closest('dialog:not([open])'))
-  .map((e, i) => {{ e.dataset.pressed = i; return [i, e.outerHTML.slice(0, 160)]; }});
+const names = [
+  'id', 'name', 'value', 'aria-label', 'hx-post', 'hx-get', 'hx-delete', 'data-pen', 'data-tool', 'data-act',
+];
+const list = [...document.querySelector(arguments[0]).querySelectorAll(kinds)]
+  .filter(e => e.offsetParent && !e.disabled && !e.matches({LEFT_OUT!r}) && !e.closest('dialog:not([open])'));
+const seen = new Map();
+const called = list.map(e => {{
+  const held = names.map(n => e.type === 'text' && n === 'value' ? '' : e.getAttribute(n) ?? '');
+  const name = [e.tagName, e.type, ...held, e.tagName === 'SELECT' ? '' : e.textContent.trim().slice(0, 40)].join('|');
+  seen.set(name, (seen.get(name) ?? 0) + 1);
+  return `${{name}}|${{seen.get(name)}}`;
+}});
 """
 PRESS = """
-const e = document.querySelector(`[data-pressed="${arguments[0]}"]`);
-if (!e || !e.offsetParent || e.disabled) return false;
+const e = list[called.indexOf(arguments[2])];
+if (!e) return false;
 e.scrollIntoView({block: 'center'});
 if (e.tagName === 'SELECT') {
   e.selectedIndex = (e.selectedIndex + 1) % e.options.length;
@@ -62,7 +72,7 @@ def complaints(driver: Chrome) -> list[str]:
 def press_all(driver: Chrome, address: str, first: str = "", where: str = "body") -> int:
     """Press each control of a view twice, in the view as it is loaded and, with ``first``, after a click on that."""
 
-    def load() -> list[tuple[int, str]]:
+    def load() -> list[str]:
         driver.get(address)
         settled(driver)
         if first:
@@ -73,22 +83,26 @@ def press_all(driver: Chrome, address: str, first: str = "", where: str = "body"
                 ),
             )
             settled(driver)
-        listed: list[tuple[int, str]] = driver.execute_script(CONTROLS, where)
-        return listed
+        called: list[str] = driver.execute_script(CONTROLS + "return called;", where)
+        return called
+
+    def press(name: str, text: str) -> bool:
+        return bool(driver.execute_script(CONTROLS + PRESS, where, text, name))
 
     pressed = 0
-    for number, what in load():
-        for again in range(2):
-            done = driver.execute_script(PRESS, number, "" if again else "12")
-            if not done and not again:
+    # What takes back comes last: it may take back what the others are about.
+    for name in sorted(load(), key=lambda name: "|undo|" in name or "|redo|" in name):
+        for text in ("12", ""):
+            done = press(name, text)
+            if not done and text:
                 # What was pressed before has put others in its place, or has led elsewhere.
                 load()
-                done = driver.execute_script(PRESS, number, "12")
+                done = press(name, text)
             if not done:
                 break
             settled(driver)
             pressed += 1
-            assert complaints(driver) == [], what
+            assert complaints(driver) == [], name
         if driver.execute_script(
             "return Boolean(document.querySelector('dialog[open]'))"
         ) or not driver.current_url.startswith(address):
@@ -133,7 +147,7 @@ def test_every_control_of_a_new_project(driver: Chrome, tmp_path: Path) -> None:
     folder = tmp_path / "chest"
     folder.mkdir()
     create(folder / "bare.gpkg", "Bare", project_crs("EPSG:32628"), Scales(25_000, 6_250))
-    with application(folder) as (address, _):
+    with served(folder) as address:
         for view in VIEWS:
             press_all(driver, f"{address}/p/bare/{view}")
         driver.get("about:blank")
@@ -145,7 +159,7 @@ def test_units_are_added_one_after_the_other(driver: Chrome, tmp_path: Path) -> 
     folder = tmp_path / "chest"
     folder.mkdir()
     create(folder / "bare.gpkg", "Bare", project_crs("EPSG:32628"), Scales(25_000, 6_250))
-    with application(folder) as (address, _):
+    with served(folder) as address:
         driver.get(f"{address}/p/bare/signs")
         settled(driver)
         for count, code in enumerate(("Qal", "Qt", "Kp"), 1):

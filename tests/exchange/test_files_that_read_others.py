@@ -6,6 +6,7 @@ A server on the loopback listens for anything that is fetched; nothing may reach
 from __future__ import annotations
 
 import json
+import os
 import socket
 import threading
 import zipfile
@@ -20,7 +21,7 @@ from rasterio.transform import from_origin
 
 from orvik.core.errors import FileRefused
 from orvik.core.ground.crs import ProjectCrs
-from orvik.exchange import raster, raster_files
+from orvik.exchange import opening, raster, raster_files
 from orvik.exchange.opening import opened
 
 SECRET = (
@@ -108,7 +109,10 @@ def test_no_ending_makes_one_of_them_open_anything(
     address, asked = listener
     secret = tmp_path / "secret.geojson"
     secret.write_text(SECRET)
-    for name, text in texts(secret, address).items():
+    for number, (name, text) in enumerate(texts(secret, address).items()):
+        # Every text with a third of the endings, every ending with a third of the texts; EVERY_PAIR=1 tries them all.
+        if (number + ENDINGS.index(ending)) % 3 and "EVERY_PAIR" not in os.environ:
+            continue
         file = tmp_path / f"upload.{ending}"
         file.write_text(text)
         columns, refusal = what_is_found(file)
@@ -152,10 +156,12 @@ def test_sidecars_of_pictures_are_not_read(tmp_path: Path, crs: ProjectCrs) -> N
     assert raster.examined(file, None, crs).bounds is None
 
 
-def test_an_archive_that_unpacks_without_end_is_refused(tmp_path: Path) -> None:
+def test_an_archive_that_unpacks_without_end_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    assert opening.UNPACKED_BYTES <= 2**30
+    monkeypatch.setattr(opening, "UNPACKED_BYTES", 100_000_000)
     with zipfile.ZipFile(tmp_path / "bomb.zip", "w", zipfile.ZIP_DEFLATED) as archive:
         for i in range(3):
-            archive.writestr(f"{i}.geojson", b"\0" * 400_000_000)
+            archive.writestr(f"{i}.geojson", b"\0" * 40_000_000)
     with pytest.raises(FileRefused, match="unpacks to more"):
         opened(tmp_path / "bomb.zip")
     with zipfile.ZipFile(tmp_path / "slip.zip", "w") as archive:

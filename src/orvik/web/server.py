@@ -48,10 +48,17 @@ def answer(app: ASGIApp, host: str, port: int, words: str) -> None:
     ProjectRefused
         The port cannot be used.
     """
-
     listener = listening(host, port)
     # Short turns: what answers a pointer waits for no other thread for long.
     sys.setswitchinterval(0.0005)
+    shown = f"[{host}]" if ":" in host else host
+    print(words.format(address=f"{shown}:{port}"), flush=True)
+    with listener:
+        server_of(app).run(sockets=[listener])
+
+
+def server_of(app: ASGIApp) -> uvicorn.Server:
+    """The server that answers for an application, as it is run from the command line."""
     config = uvicorn.Config(
         app,
         log_level="warning",
@@ -61,7 +68,4 @@ def answer(app: ASGIApp, host: str, port: int, words: str) -> None:
         timeout_graceful_shutdown=2,
     )
     logging.getLogger("uvicorn.error").addFilter(lambda record: record.levelno >= logging.WARNING)
-    shown = f"[{host}]" if ":" in host else host
-    print(words.format(address=f"{shown}:{port}"), flush=True)
-    with listener:
-        uvicorn.Server(config).run(sockets=[listener])
+    return uvicorn.Server(config)
