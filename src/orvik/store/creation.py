@@ -11,7 +11,7 @@ from orvik.core.errors import ProjectRefused
 from orvik.core.features.feature import GEOMETRY_TYPES, TABLES
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import Scales
-from orvik.store import reference_systems
+from orvik.store import migrations, reference_systems
 from orvik.store.geometry import add_functions
 
 SCHEMA = Path(__file__).with_name("schema.sql")
@@ -27,6 +27,7 @@ ATTRIBUTE_TABLES = (
     "kinds",
     "stations",
     "drafts",
+    "forms",
 )
 RTREE_DEFINITION = "http://www.geopackage.org/spec131/#extension_rtree"
 WKT_DEFINITION = "http://www.geopackage.org/spec131/#extension_crs_wkt"
@@ -120,7 +121,7 @@ def _fill(connection: sqlite3.Connection, name: str, crs: ProjectCrs, scales: Sc
             "INSERT INTO gpkg_geometry_columns VALUES (?, 'geom', ?, ?, 0, 0)",
             (table, GEOMETRY_TYPES[table], srs_id),
         )
-        for statement in statements(_RTREE.format(t=table)):
+        for statement in spatial_index(table):
             connection.execute(statement)
         connection.execute(
             "INSERT INTO gpkg_extensions VALUES (?, 'geom', 'gpkg_rtree_index', ?, 'write-only')",
@@ -136,10 +137,16 @@ def _fill(connection: sqlite3.Connection, name: str, crs: ProjectCrs, scales: Sc
             "INSERT INTO gpkg_contents (table_name, data_type, identifier) VALUES (?, 'attributes', ?)",
             (attributes, attributes),
         )
+    migrations.state(connection)
     connection.execute(
         "INSERT INTO project (id, name, crs, publication_scale, digitizing_scale) VALUES (1, ?, ?, ?, ?)",
         (name, crs.text, scales.publication, scales.digitizing),
     )
+
+
+def spatial_index(table: str) -> list[str]:
+    """The statements that make the R-tree of a feature table and keep it up."""
+    return statements(_RTREE.format(t=table))
 
 
 def statements(script: str) -> list[str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import getpass
 import json
 import sqlite3
 from collections.abc import Mapping, Sequence
@@ -70,6 +71,7 @@ class Entry:
     label: str
     of: int | None = None
     changes: tuple[RowChange, ...] = ()
+    author: str = ""
 
 
 @dataclass
@@ -103,18 +105,31 @@ def history(connection: sqlite3.Connection) -> tuple[History, int]:
     return told, revision
 
 
+def machine_user() -> str:
+    """Who works at this machine, as its system knows them; empty where it does not say."""
+    try:
+        return getpass.getuser()[:60]
+    except (OSError, KeyError, ImportError):
+        return ""
+
+
 def written(
-    connection: sqlite3.Connection, kind: str, label: str, changes: Sequence[RowChange], of: int | None
+    connection: sqlite3.Connection,
+    author: str,
+    kind: str,
+    label: str,
+    changes: Sequence[RowChange],
+    of: int | None,
 ) -> Entry:
     """Add an entry within the transaction at hand."""
     at = datetime.now(UTC).isoformat(timespec="milliseconds")
     # One by one: whoever points at the map meanwhile waits for none of a hundred thousand rows.
     text = f"[{', '.join(json.dumps(_packed(change), ensure_ascii=False) for change in changes)}]"
     cursor = connection.execute(
-        "INSERT INTO journal (at, kind, of, label, changes) VALUES (?, ?, ?, ?, ?)",
-        (at, kind, of, label, text),
+        "INSERT INTO journal (at, author, kind, of, label, changes) VALUES (?, ?, ?, ?, ?, ?)",
+        (at, author, kind, of, label, text),
     )
-    return Entry(int(cursor.lastrowid or 0), at, kind, label, of, tuple(changes))
+    return Entry(int(cursor.lastrowid or 0), at, kind, label, of, tuple(changes), author)
 
 
 def changes_of(connection: sqlite3.Connection, entry_id: int) -> list[RowChange]:

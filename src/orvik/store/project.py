@@ -11,7 +11,7 @@ from typing import Any
 
 from orvik.core.errors import CHANGED_MEANWHILE, NotFound, ProjectRefused, Stale
 from orvik.core.ground.crs import ProjectCrs, project_crs
-from orvik.store import identity, journal, reference_systems, rows, upgrade
+from orvik.store import identity, journal, migrations, reference_systems, rows
 from orvik.store.connections import BUSY_MS, can_be_written, connected, data_version, reading_beside
 from orvik.store.geometry import add_functions
 from orvik.store.journal import Change, Entry, RowChange
@@ -26,6 +26,8 @@ class Project(Reader):
     def __init__(self, path: Path, connection: sqlite3.Connection, writer: sqlite3.Connection | None) -> None:
         super().__init__(connection)
         self.path = path
+        # Who the journal names for what is kept.
+        self.author = journal.machine_user()
         # A connection of its own to write, so that who reads waits for no transaction; None to look only.
         self._writer = writer
         self._write_lock = threading.RLock()
@@ -73,7 +75,7 @@ class Project(Reader):
                     f"{path.name} is a GeoPackage but not a project of Orvik; bring it in as a file instead."
                 )
             add_functions(connection)
-            if not writable and not upgrade.is_current(connection):
+            if not writable and migrations.form_of(connection) < migrations.PRESENT:
                 if not can_be_written(path):
                     raise ProjectRefused(
                         f"{path.name} was made by an earlier Orvik and cannot be written; "
@@ -88,7 +90,7 @@ class Project(Reader):
             connection.execute("PRAGMA journal_mode = WAL")
             connection.execute("PRAGMA synchronous = FULL")
             connection.execute("PRAGMA wal_autocheckpoint = 0")
-            upgrade.upgrade(connection)
+            migrations.migrate(connection)
             return Project(path, reading_beside(path), connection)
         except sqlite3.DatabaseError as error:
             connection.close()
@@ -244,7 +246,7 @@ class Project(Reader):
             self._data_version = version
             try:
                 self._writer.execute("BEGIN IMMEDIATE")
-                entry = journal.written(self._writer, "barrier", "changed by another program", [], None)
+                entry = journal.written(self._writer, "", "barrier", "changed by another program", [], None)
                 self._writer.execute("COMMIT")
                 self._dirty = True
             except sqlite3.Error as error:
@@ -271,7 +273,7 @@ class Project(Reader):
                 crs = _kept_crs(writer)
                 # What the standard's own tables say of the system follows the project; it is no edit.
                 srs_id = reference_systems.use(writer, crs) if crs != self.crs else self.srs_id
-                entry = journal.written(writer, kind, label, changes, of)
+                entry = journal.written(writer, self.author, kind, label, changes, of)
                 self._refuse_lost()
                 writer.execute("COMMIT")
                 self._dirty = True

@@ -209,10 +209,17 @@ CREATE TABLE drafts (
 CREATE TABLE journal (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
   at TEXT NOT NULL,
+  author TEXT NOT NULL DEFAULT '',
   kind TEXT NOT NULL CHECK (kind IN ('edit', 'undo', 'redo', 'barrier')),
   of INTEGER REFERENCES journal(id),
   label TEXT NOT NULL,
   changes TEXT NOT NULL
+);
+
+-- Which form of the file this is: the highest number counts, and each tells when the file took it.
+CREATE TABLE forms (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  at TEXT NOT NULL DEFAULT (strftime('%Y-%m-%dT%H:%M:%fZ','now'))
 );
 
 -- How the stack stands: what is seen, locked and how strong. A way of looking, so not in the journal.
