@@ -8,6 +8,7 @@ test:
 	@scripts/setup test
 	.venv/bin/ruff check src tests benchmarks stress scripts
 	.venv/bin/ruff format --check src tests benchmarks stress scripts
+	.venv/bin/lint-imports --no-logo
 	.venv/bin/mypy
 	.venv/bin/pytest -n 4
 

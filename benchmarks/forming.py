@@ -101,7 +101,7 @@ def run() -> Iterator[Row]:
 def _again(features: dict[Table, Features]) -> float:
     """The median time of forming again after one edit; what is formed is taken as kept before the next one."""
     plan = _formed(features)
-    areas = [a.changed(id=i) for i, a in enumerate(plan.put, 1)]
+    areas = [a.changed(id=i) for i, a in enumerate(plan.kept, 1)]
     survey = Survey(features | {"areas": Features.of("areas", areas)}, SETTING)
     survey.formed()
     again = []

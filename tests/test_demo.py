@@ -136,5 +136,5 @@ def test_it_opens_with_three_honest_findings(demo: Path) -> None:
     assert [bool(f.mend) for f in survey.findings] == [True, True, False]
     # The units are as lines and tags say.
     plan = survey.plan()
-    assert (plan.put, plan.gone) == ((), ())
+    assert (plan.kept, plan.deleted) == ((), ())
     project.close()

@@ -183,8 +183,8 @@ def _tiles(options: argparse.Namespace) -> None:
 def _notebook(options: argparse.Namespace) -> None:
     from orvik.demo.field_notebook import send
 
-    for told in send(options.to, options.count, options.every):
-        print(told, flush=True)
+    for line in send(options.to, options.count, options.every):
+        print(line, flush=True)
 
 
 def _new(options: argparse.Namespace) -> None:
@@ -218,7 +218,9 @@ def _form_units(options: argparse.Namespace) -> None:
 
     with opened_for_writing(options.project) as project:
         plan = form_units(project)
-        print(f"{plan.formed} faces have their unit; {len(plan.put)} areas made or changed, {len(plan.gone)} gave way")
+        print(
+            f"{plan.formed} faces have their unit; {len(plan.kept)} areas made or changed, {len(plan.deleted)} gave way"
+        )
 
 
 def _check(options: argparse.Namespace) -> int:

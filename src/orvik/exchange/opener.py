@@ -76,7 +76,7 @@ def _read(file: Path, limits: dict[str, int]) -> tuple[dict[str, Any], list[byte
     for name in names:
         notes = set()
         try:
-            with warnings.catch_warnings(record=True) as told:
+            with warnings.catch_warnings(record=True) as caught:
                 warnings.simplefilter("always")
                 meta, _, wkb, fields = pyogrio.raw.read(
                     file, layer=name, max_features=limits["features"] + 1, **options
@@ -94,7 +94,7 @@ def _read(file: Path, limits: dict[str, int]) -> tuple[dict[str, Any], list[byte
         vertices += int(shapely.get_num_coordinates(shapes).sum())
         if vertices > limits["vertices"]:
             raise Refused(f"has more than {limits['vertices']:,} vertices; bring it in in parts, or thin it first")
-        if any("easured" in str(w.message) for w in told) or "M" in str(meta["geometry_type"]).replace("Multi", ""):
+        if any("easured" in str(w.message) for w in caught) or "M" in str(meta["geometry_type"]).replace("Multi", ""):
             notes.add("M")
         if shapely.has_z(shapes).any():
             notes.add("Z")

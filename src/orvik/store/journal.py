@@ -97,12 +97,12 @@ class History:
 
 def history(connection: sqlite3.Connection) -> tuple[History, int]:
     """The history that the journal tells, without the changes themselves, and the revision."""
-    told = History()
+    found = History()
     revision = 0
     for row in connection.execute("SELECT id, at, kind, label, of FROM journal ORDER BY id"):
-        told.took(Entry(*row))
+        found.took(Entry(*row))
         revision = row[0]
-    return told, revision
+    return found, revision
 
 
 def machine_user() -> str:

@@ -8,7 +8,7 @@ import shapely
 
 from orvik.core.errors import FeatureRefused
 from orvik.core.faces.concealment import covered
-from orvik.core.faces.forming import Plan, fits
+from orvik.core.faces.forming import Plan, is_coverage
 from orvik.core.features.band import FAULTS
 from orvik.core.features.feature import TABLES, Feature
 from orvik.core.validity import checked
@@ -36,7 +36,7 @@ class Formed:
 
     new: int = 0
     changed: int = 0
-    gone: int = 0
+    deleted: int = 0
     bands: int = 0
 
 
@@ -60,9 +60,9 @@ def carry_out_forming(project: Project, report: FormingReport) -> Formed | None:
     if not changes:
         return None
     project.apply("form units", changes, report.revision)
-    new = sum(1 for area in plan.put if area.id is None)
+    new = sum(1 for area in plan.kept if area.id is None)
     bands = sum(1 for change in changes if change.table == "lines")
-    return Formed(new, len(plan.put) - new, len(plan.gone), bands)
+    return Formed(new, len(plan.kept) - new, len(plan.deleted), bands)
 
 
 def form_units(project: Project) -> Plan:
@@ -86,13 +86,13 @@ def plan_changes(project: Project, plan: Plan) -> list[Change]:
         The areas would not make a sound coverage; nothing is changed.
     """
     book, codes = sign_book_of(project), set(project.units_by_code())
-    areas = [checked(area, project.crs, book, codes) for area in plan.put]
+    areas = [checked(area, project.crs, book, codes) for area in plan.kept]
     geometries = [a.geometry for a in areas]
     whole = len(areas) - plan.cut
-    if not fits(geometries[:whole], geometries[whole:]):
+    if not is_coverage(geometries[:whole], geometries[whole:]):
         raise FeatureRefused("The faces do not fit together without gap or overlap; look at the findings first.")
     return [
-        *(Change("areas", number, None) for number in plan.gone),
+        *(Change("areas", number, None) for number in plan.deleted),
         *(rows.feature_change(area, project.srs_id) for area in areas),
         *(rows.feature_change(band, project.srs_id) for band in _bands_below(project, plan)),
     ]
@@ -106,9 +106,9 @@ def _bands_below(project: Project, plan: Plan) -> list[Feature]:
     ]
     if not cut:
         return []
-    columns = project.features("areas").patched([a for a in plan.put if a.id is not None], plan.gone)
-    geometries = [*columns.geometries, *(a.geometry for a in plan.put if a.id is None)]
-    units = [*columns.columns["map_unit"], *(a.map_unit for a in plan.put if a.id is None)]
+    columns = project.features("areas").patched([a for a in plan.kept if a.id is not None], plan.deleted)
+    geometries = [*columns.geometries, *(a.geometry for a in plan.kept if a.id is None)]
+    units = [*columns.columns["map_unit"], *(a.map_unit for a in plan.kept if a.id is None)]
     tree = shapely.STRtree(geometries)
     changed = []
     for line in project.whole("lines", cut).values():

@@ -66,12 +66,12 @@ class SurveyFollower:
         elif changed:
             # A row that was at fault and has been edited is sound now, or gone.
             self._faults = [fault for fault in self._faults if (fault.table, fault.id) not in changed]
-            put, gone = [], []
+            kept, deleted = [], []
             for table in TABLES:
                 ids = {number for name, number in changed if name == table}
                 there = project.whole(table, sorted(ids))
-                put += list(there.values())
-                gone += [(table, number) for number in ids - set(there)]
-            self.survey.update(put, gone, setting_of(project, self._faults))
+                kept += list(there.values())
+                deleted += [(table, number) for number in ids - set(there)]
+            self.survey.update(kept, deleted, setting_of(project, self._faults))
         self.revision, self._crs = project.revision, project.crs.text
         return self.survey

@@ -21,9 +21,9 @@ NEW = area(None, shapely.box(0, 0, 1, 1), "Qt")
 
 def after(before: list[Feature], outcome: area_operations.Outcome) -> list[Feature]:
     """All areas after an operation; new ones get the next numbers."""
-    there = {f.id: f for f in before if f.id not in outcome.gone}
+    there = {f.id: f for f in before if f.id not in outcome.deleted}
     top = max((i or 0 for i in there), default=0)
-    for f in outcome.put:
+    for f in outcome.kept:
         top += f.id is None
         there[f.id or top] = f.changed(id=f.id or top)
     return list(there.values())
@@ -37,10 +37,10 @@ def sound(features: list[Feature]) -> bool:
 def test_an_area_filled_to_its_neighbours_shares_their_edges() -> None:
     drawn = area(None, shapely.Polygon([(400, 900), (600, 900), (700, 1400), (300, 1400)]), "Qt")
     outcome = area_operations.fill_to_neighbours(drawn, [WEST, EAST])
-    new = next(f for f in outcome.put if f.id is None)
+    new = next(f for f in outcome.kept if f.id is None)
     assert not new.geometry.overlaps(WEST.geometry)
     # Where its sides cross the neighbours' edges, these have the vertex too, to the last bit.
-    held = {tuple(p) for f in outcome.put if f.id for p in shapely.get_coordinates(f.geometry)}
+    held = {tuple(p) for f in outcome.kept if f.id for p in shapely.get_coordinates(f.geometry)}
     corners = [tuple(p) for p in shapely.get_coordinates(new.geometry) if p[1] == 1000]
     assert len(corners) >= 3
     assert set(corners) <= held | {(500.0, 1000.0)}
@@ -54,7 +54,7 @@ def test_open_ground_is_filled_by_one_click() -> None:
     around = [area(i, p, "Kp") for i, p in enumerate(ring, 1)]
     roof = line(9, [(0, 280), (300, 280)])
     outcome = area_operations.filled_at(150, 200, around, [roof], NEW)
-    new = next(f for f in outcome.put if f.id is None)
+    new = next(f for f in outcome.kept if f.id is None)
     assert new.geometry.equals(shapely.box(100, 100, 200, 280))
     assert sound(after(around, outcome))
     with pytest.raises(FeatureRefused, match="do not close"):
@@ -65,7 +65,7 @@ def test_open_ground_is_filled_by_one_click() -> None:
 
 def test_a_hole_a_notch_and_their_filling() -> None:
     hole = area_operations.cut_out([WEST], shapely.box(100, 100, 200, 200), [EAST], None)
-    assert len(hole.put[0].geometry.interiors) == 1
+    assert len(hole.kept[0].geometry.interiors) == 1
     filled = area_operations.cut_out([WEST], shapely.box(100, 100, 200, 200), [EAST], NEW)
     everything = after([WEST, EAST], filled)
     assert sound(everything)
@@ -74,14 +74,14 @@ def test_a_hole_a_notch_and_their_filling() -> None:
     everything = after([WEST, EAST], notch)
     assert sound(everything)
     assert next(f for f in everything if f.map_unit == "Qt").geometry.area == 40_000
-    assert area_operations.cut_out([WEST], shapely.box(-10, -10, 600, 1100), [], NEW).gone == (1,)
+    assert area_operations.cut_out([WEST], shapely.box(-10, -10, 600, 1100), [], NEW).deleted == (1,)
     with pytest.raises(FeatureRefused, match="beside"):
         area_operations.cut_out([WEST], shapely.box(2000, 0, 2100, 100), [], None)
 
 
 def test_split_and_merge_are_each_others_undoing() -> None:
     outcome = area_operations.split(WEST, shapely.LineString([(-10, 300), (250, 350), (510, 300)]), [EAST])
-    parts = [f for f in outcome.put if f.map_unit == "Kp"]
+    parts = [f for f in outcome.kept if f.map_unit == "Kp"]
     assert [p.id for p in parts] == [1, None]
     assert parts[1].note == "first"
     everything = after([WEST, EAST], outcome)
@@ -89,8 +89,8 @@ def test_split_and_merge_are_each_others_undoing() -> None:
     # The neighbour has the vertex where the line came through.
     assert len(next(f for f in everything if f.id == 2).geometry.exterior.coords) == 6
     again = area_operations.merge([f for f in everything if f.map_unit == "Kp"])
-    assert again.put[0].geometry.equals(WEST.geometry)
-    assert again.gone == (3,)
+    assert again.kept[0].geometry.equals(WEST.geometry)
+    assert again.deleted == (3,)
     with pytest.raises(FeatureRefused, match="edge to edge"):
         area_operations.split(WEST, shapely.LineString([(100, 300), (200, 300)]), [])
     with pytest.raises(FeatureRefused, match="do not share"):
@@ -104,8 +104,8 @@ def test_overlaps_are_trimmed_from_either(below: bool) -> None:
     over = area(3, shapely.box(400, 200, 900, 400), "Qt")
     outcome = area_operations.trim_overlaps(over, [WEST, EAST], below)
     if below:
-        assert outcome.gone == (3,)
-        assert outcome.put == ()
+        assert outcome.deleted == (3,)
+        assert outcome.kept == ()
         return
     everything = after([WEST, EAST, over], outcome)
     assert sound(everything)
@@ -115,13 +115,13 @@ def test_overlaps_are_trimmed_from_either(below: bool) -> None:
 def test_an_area_is_clipped_to_the_shore() -> None:
     shore = line(9, [(200, -50), (230, 500), (200, 1050)], "shoreline")
     outcome = area_operations.clip_to_shore(WEST, [shore], [EAST])
-    kept = next(f for f in outcome.put if f.id == 1)
+    kept = next(f for f in outcome.kept if f.id == 1)
     assert kept.geometry.bounds[2] == 500
     assert kept.geometry.area == pytest.approx(
         500_000 - (shapely.Polygon([(0, 0), (202.727272, 0), (230, 500), (202.727272, 1000), (0, 1000)]).area), rel=1e-5
     )
     island = line(9, [(100, 100), (300, 100), (300, 300), (100, 300), (100, 100)], "shoreline")
-    assert area_operations.clip_to_shore(WEST, [island], []).put[0].geometry.equals(shapely.box(100, 100, 300, 300))
+    assert area_operations.clip_to_shore(WEST, [island], []).kept[0].geometry.equals(shapely.box(100, 100, 300, 300))
     with pytest.raises(FeatureRefused, match="No shoreline"):
         area_operations.clip_to_shore(EAST, [island], [])
 

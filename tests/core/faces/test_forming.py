@@ -20,15 +20,15 @@ ACROSS = line(2, [(0, 500), (400, 520), (1000, 500)])
 
 
 def units_of(plan: forming.Plan) -> dict[str | None, float]:
-    return {f.map_unit: round(f.geometry.area, 6) for f in plan.put}
+    return {f.map_unit: round(f.geometry.area, 6) for f in plan.kept}
 
 
 def test_two_faces_take_the_units_of_their_tags() -> None:
     plan = survey(SQUARE, ACROSS, tag(1, 500, 900, "Qt"), tag(2, 500, 100, "Kp")).plan()
     south = shapely.Polygon([(0, 0), (1000, 0), (1000, 500), (400, 520), (0, 500)]).area
     assert units_of(plan) == {"Qt": round(1e6 - south, 6), "Kp": round(south, 6)}
-    assert forming.proven(f.geometry for f in plan.put) == (True, pytest.approx(0, abs=1e-6))
-    assert {f.capture_scale for f in plan.put} == {6250}
+    assert forming.proven(f.geometry for f in plan.kept) == (True, pytest.approx(0, abs=1e-6))
+    assert {f.capture_scale for f in plan.kept} == {6250}
 
 
 def test_what_is_concealed_bounds_nothing() -> None:
@@ -53,26 +53,26 @@ def test_areas_that_were_there_keep_their_number_and_attributes() -> None:
     old = area(7, shapely.box(0, 0, 1000, 450), "Kp", note="seen in the burn", questionable=True)
     made = survey(SQUARE, ACROSS, tag(1, 500, 900, "Qt"), tag(2, 500, 100, "Kp"), old)
     plan = made.plan({7: old})
-    kept = next(f for f in plan.put if f.id == 7)
+    kept = next(f for f in plan.kept if f.id == 7)
     assert (kept.note, kept.questionable, kept.map_unit) == ("seen in the burn", True, "Kp")
     assert kept.geometry.area == pytest.approx(510_000)
-    assert plan.gone == ()
+    assert plan.deleted == ()
 
 
 def test_forming_twice_changes_nothing() -> None:
     features = (SQUARE, ACROSS, tag(1, 500, 900, "Qt"), tag(2, 500, 100, "Kp"))
     plan = survey(*features).plan()
-    areas = [f.changed(id=i) for i, f in enumerate(plan.put, 1)]
+    areas = [f.changed(id=i) for i, f in enumerate(plan.kept, 1)]
     again = survey(*features, *areas).plan({f.id or 0: f for f in areas})
-    assert (again.put, again.gone, again.formed) == ((), (), 2)
+    assert (again.kept, again.deleted, again.formed) == ((), (), 2)
 
 
 def test_without_or_with_two_tags_the_unit_that_was_there_stays() -> None:
     old = area(7, shapely.box(0, 0, 1000, 1000), "Kp")
-    assert survey(SQUARE, old).plan({7: old}).put == ()
+    assert survey(SQUARE, old).plan({7: old}).kept == ()
     two = survey(SQUARE, tag(1, 500, 900, "Qt"), tag(2, 500, 100, "Jh"), old).plan({7: old})
-    assert two.put == ()
-    assert survey(SQUARE).plan().put == ()
+    assert two.kept == ()
+    assert survey(SQUARE).plan().kept == ()
 
 
 def test_areas_in_the_way_are_cut_back_to_what_is_free() -> None:
@@ -81,15 +81,15 @@ def test_areas_in_the_way_are_cut_back_to_what_is_free() -> None:
     covered = area(8, shapely.box(100, 100, 200, 200), "Jh")
     whole = {7: beyond, 8: covered}
     plan = survey(SQUARE, ACROSS, tag(1, 500, 900, "Qt"), tag(2, 500, 100, "Kp"), beyond, covered).plan(whole)
-    rest = next(f for f in plan.put if f.id == 7)
+    rest = next(f for f in plan.kept if f.id == 7)
     assert rest.geometry.equals(shapely.box(1000, 400, 1400, 600))
-    assert plan.gone == (8,)
+    assert plan.deleted == (8,)
 
 
 def test_an_island_of_another_unit_becomes_a_hole() -> None:
     ring = line(3, [(200, 100), (300, 100), (300, 200), (200, 200), (200, 100)])
     plan = survey(SQUARE, ACROSS, ring, tag(1, 500, 900, "Qt"), tag(2, 500, 50, "Kp"), tag(3, 250, 150, "Jh")).plan()
-    around = next(f for f in plan.put if f.map_unit == "Kp").geometry
+    around = next(f for f in plan.kept if f.map_unit == "Kp").geometry
     assert len(around.interiors) == 1
     assert units_of(plan)["Jh"] == 10_000
 
@@ -162,7 +162,7 @@ def test_any_linework_makes_a_sound_coverage(seed: int) -> None:
     assert shapely.coverage_is_valid(made.faces.polygons)
     assert float(shapely.area(made.faces.polygons).sum()) == pytest.approx(1e6, rel=1e-9)
     plan = made.plan()
-    sound, over = forming.proven(f.geometry for f in plan.put)
+    sound, over = forming.proven(f.geometry for f in plan.kept)
     assert sound
     assert abs(over) < 1e-3
 
@@ -173,13 +173,13 @@ def test_a_drawn_area_that_is_cut_back_shares_its_new_nodes_with_the_faces() -> 
     beyond = area(7, slanted, "Jh")
     features = (SQUARE, ACROSS, tag(1, 500, 900, "Qt"), tag(2, 500, 100, "Kp"))
     plan = survey(*features, beyond).plan({7: beyond})
-    geometries = [f.geometry for f in plan.put]
+    geometries = [f.geometry for f in plan.kept]
     assert plan.cut == 1
     assert forming.proven(geometries) == (True, pytest.approx(0, abs=1e-6))
-    assert forming.fits(geometries[:-1], geometries[-1:])
-    kept = [f.changed(id=f.id or 20 + i) for i, f in enumerate(plan.put)]
+    assert forming.is_coverage(geometries[:-1], geometries[-1:])
+    kept = [f.changed(id=f.id or 20 + i) for i, f in enumerate(plan.kept)]
     again = survey(*features, *kept).plan({f.id or 0: f for f in kept})
-    assert (again.put, again.gone) == ((), ())
+    assert (again.kept, again.deleted) == ((), ())
 
 
 def test_areas_that_were_cut_may_lie_over_one_another_as_before() -> None:
@@ -187,11 +187,11 @@ def test_areas_that_were_cut_may_lie_over_one_another_as_before() -> None:
     plan = survey(SQUARE, ACROSS, tag(1, 500, 900, "Qt"), tag(2, 500, 100, "Kp"), *over).plan(
         {a.id or 0: a for a in over}
     )
-    geometries = [f.geometry for f in plan.put]
+    geometries = [f.geometry for f in plan.kept]
     assert not forming.proven(geometries)[0]
-    assert forming.fits(geometries[: -plan.cut], geometries[-plan.cut :])
+    assert forming.is_coverage(geometries[: -plan.cut], geometries[-plan.cut :])
     # But none may lie over what is formed.
-    assert not forming.fits(geometries[: -plan.cut], [over[0].geometry])
+    assert not forming.is_coverage(geometries[: -plan.cut], [over[0].geometry])
 
 
 def test_ground_too_small_to_be_an_area_is_not_formed() -> None:
@@ -199,7 +199,7 @@ def test_ground_too_small_to_be_an_area_is_not_formed() -> None:
     again = line(3, [(400, 520), (700, 510 + 4e-6), (1000, 500)])
     made = survey(SQUARE, ACROSS, again, tag(1, 500, 900, "Qt"), tag(2, 500, 100, "Kp"), tag(3, 700, 510 + 2e-6, "Jh"))
     assert min(shapely.area(made.faces.polygons)) < forming.SPECK
-    assert min(f.geometry.area for f in made.plan().put) > 1000
+    assert min(f.geometry.area for f in made.plan().kept) > 1000
 
 
 def test_lines_that_run_along_one_another_within_rounding_are_noded() -> None:

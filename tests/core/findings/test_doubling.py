@@ -77,14 +77,14 @@ def test_partial_overlaps_are_found_and_only_the_shared_part_is_mended(share: fl
     done = mended(found, lambda table, number: {1: long, 2: double}[number])
     assert long.geometry.distance(shapely.Point(found.at)) < 10
     if share == 1.0:
-        assert done.gone == (("lines", 2),)
+        assert done.deleted == (("lines", 2),)
         return
-    pieces = [f for f in done.put if f.id != 1]
+    pieces = [f for f in done.kept if f.id != 1]
     assert len(pieces) == len(head) + len(tail)
     assert {f.id for f in pieces} <= {2, None}
     assert sum(f.id == 2 for f in pieces) == 1
     # What is left is what was beside the other line, and it ends on it, at a vertex of both.
-    twin = next(f for f in done.put if f.id == 1)
+    twin = next(f for f in done.kept if f.id == 1)
     held = set(twin.geometry.coords)
     for piece in pieces:
         assert held & {piece.geometry.coords[0], piece.geometry.coords[-1]}

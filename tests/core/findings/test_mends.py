@@ -26,12 +26,12 @@ def mend(features: list[Feature], rule: str, unit: str | None = None) -> tuple[S
     finding = next(f for f in before.findings if f.rule == rule and f.mend)
     done = mended(finding, lambda table, number: there[table, number], unit)
     put = []
-    for feature in done.put:
+    for feature in done.kept:
         number = feature.id or max(i or 0 for t, i in there if t == feature.table) + 1
         there[feature.table, number] = feature.changed(id=number)
         put.append(there[feature.table, number])
     after = survey(*features)
-    after.update(put, done.gone)
+    after.update(put, done.deleted)
     assert all(shapely.is_valid(f.geometry) and f.geometry.is_simple for f in put)
     assert finding.key not in {f.key for f in after.findings}
     return before, after, finding

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from orvik.core.features.stretch import Stretch
-from orvik.core.geometry.nodes import NODE, nodes_of, same_edge, same_nodes, settled
+from orvik.core.geometry.nodes import NODE, nodes_of, same_edge, same_nodes, with_common_nodes
 from orvik.core.geometry.vertices import paths_of, without_repeats
 from tests.core.pieces import area, line
 
@@ -50,7 +50,7 @@ def test_areas_cut_by_any_line_settle_into_a_coverage(seed: int) -> None:
     )
     beside = area(3, shapely.box(500_000 + v, 6_801_000, 501_500, 6_801_000 + y), "Kp")
     east, west = shapely.intersection(SQUARE, cut), shapely.difference(SQUARE, cut.buffer(0))
-    put, around = settled([area(1, east, "Qt"), area(2, west, "Qt")], [beside])
+    put, around = with_common_nodes([area(1, east, "Qt"), area(2, west, "Qt")], [beside])
     geometries = [f.geometry for f in (*put, *around)]
     assert shapely.coverage_is_valid(geometries)
     assert abs(sum(g.area for g in geometries[:2]) - SQUARE.area) < 1e-3

@@ -16,7 +16,7 @@ from shapely.geometry.base import BaseGeometry
 from orvik.core.errors import FeatureRefused
 from orvik.core.faces.forming import faces_of
 from orvik.core.features.feature import Feature
-from orvik.core.geometry.nodes import settled
+from orvik.core.geometry.nodes import with_common_nodes
 
 # Of the ground that an operation moves so much may be rounding.
 BALANCE = 1e-9
@@ -26,8 +26,8 @@ BALANCE = 1e-9
 class Outcome:
     """Areas added or changed, and the ids of those that go."""
 
-    put: tuple[Feature, ...]
-    gone: tuple[int, ...] = ()
+    kept: tuple[Feature, ...]
+    deleted: tuple[int, ...] = ()
 
 
 def fill_to_neighbours(new: Feature, neighbours: Sequence[Feature]) -> Outcome:
@@ -54,17 +54,17 @@ def lies_over(new: Feature, other: Feature) -> bool:
 
 def laid_over(new: Feature, neighbours: Sequence[Feature]) -> Outcome:
     """A new area that its neighbours give way to."""
-    put: list[Feature] = [new]
-    gone: list[int] = []
+    kept: list[Feature] = [new]
+    deleted: list[int] = []
     over = [n for n in neighbours if n.id != new.id and lies_over(new, n)]
     for other in over:
         rest = _polygons(shapely.difference(other.geometry, new.geometry))
         if rest:
-            put += _in_parts(other, rest)
+            kept += _in_parts(other, rest)
         else:
-            gone.append(other.id or 0)
+            deleted.append(other.id or 0)
     names = {o.id for o in over}
-    return _settled(put, [n for n in neighbours if n.id not in names], tuple(gone))
+    return _settled(kept, [n for n in neighbours if n.id not in names], tuple(deleted))
 
 
 def filled_at(x: float, y: float, areas: Sequence[Feature], lines: Sequence[Feature], new: Feature) -> Outcome:
@@ -102,8 +102,8 @@ def cut_out(
     fill
         The attributes of the area that comes in its place; None leaves the hole open.
     """
-    put: list[Feature] = []
-    gone: list[int] = []
+    kept: list[Feature] = []
+    deleted: list[int] = []
     taken: list[BaseGeometry] = []
     for area in areas:
         common = shapely.intersection(area.geometry, drawn)
@@ -112,18 +112,18 @@ def cut_out(
         taken += _polygons(common)
         rest = _polygons(shapely.difference(area.geometry, drawn))
         if not rest:
-            gone.append(area.id or 0)
+            deleted.append(area.id or 0)
             continue
-        put += _in_parts(area, rest)
+        kept += _in_parts(area, rest)
     if not taken:
         raise FeatureRefused("What was drawn lies beside the area; draw the hole within it.")
     if fill is not None:
         pieces = _polygons(shapely.union_all(taken))
-        put += [fill.changed(geometry=p, id=None) for p in pieces]
+        kept += [fill.changed(geometry=p, id=None) for p in pieces]
     names = {a.id for a in areas}
-    outcome = _settled(put, [n for n in neighbours if n.id not in names], tuple(gone))
+    outcome = _settled(kept, [n for n in neighbours if n.id not in names], tuple(deleted))
     if fill is not None:
-        _check_balance([a.geometry for a in areas], [f.geometry for f in put])
+        _check_balance([a.geometry for a in areas], [f.geometry for f in kept])
     return outcome
 
 
@@ -139,9 +139,9 @@ def split(area: Feature, line: shapely.LineString, neighbours: Sequence[Feature]
     pieces = [p for p in faces_of(cuts, None) if area.geometry.contains(p.point_on_surface())]
     if len(pieces) < 2:
         raise FeatureRefused(f"The line does not lead through {area.name} from edge to edge; draw past both edges.")
-    put = _in_parts(area, pieces)
-    outcome = _settled(put, [n for n in neighbours if n.id != area.id])
-    _check_balance([area.geometry], [f.geometry for f in put])
+    kept = _in_parts(area, pieces)
+    outcome = _settled(kept, [n for n in neighbours if n.id != area.id])
+    _check_balance([area.geometry], [f.geometry for f in kept])
     return outcome
 
 
@@ -174,19 +174,19 @@ def trim_overlaps(area: Feature, others: Sequence[Feature], below: bool) -> Outc
     if not over:
         raise FeatureRefused(f"{area.name.capitalize()} lies over no other area; there is nothing to trim.")
     before = shapely.union_all([area.geometry, *(o.geometry for o in over)]).area
-    put: list[Feature] = []
-    gone: list[int] = []
+    kept: list[Feature] = []
+    deleted: list[int] = []
     changes = [(area, shapely.union_all([o.geometry for o in over]))] if below else [(o, area.geometry) for o in over]
     for feature, cover in changes:
         rest = _polygons(shapely.difference(feature.geometry, cover))
         if rest:
-            put += _in_parts(feature, rest)
+            kept += _in_parts(feature, rest)
         else:
-            gone.append(feature.id or 0)
-    changed = {f.id for f in put if f.id} | set(gone)
+            deleted.append(feature.id or 0)
+    changed = {f.id for f in kept if f.id} | set(deleted)
     standing = [f for f in (area, *over) if f.id not in changed]
-    outcome = _settled(put, [o for o in (area, *others) if o.id not in changed], tuple(gone))
-    after = sum(f.geometry.area for f in put) + sum(f.geometry.area for f in standing)
+    outcome = _settled(kept, [o for o in (area, *others) if o.id not in changed], tuple(deleted))
+    after = sum(f.geometry.area for f in kept) + sum(f.geometry.area for f in standing)
     if abs(after - before) > BALANCE * before + 1e-6:
         raise FeatureRefused("These areas cannot be trimmed without leaving an overlap; trim them one by one.")
     return outcome
@@ -212,16 +212,16 @@ def clip_to_shore(area: Feature, shore: Sequence[Feature], neighbours: Sequence[
     return _settled(_in_parts(area, _polygons(shapely.union_all(inside))), [n for n in neighbours if n.id != area.id])
 
 
-def _settled(put: Sequence[Feature], neighbours: Iterable[Feature], gone: tuple[int, ...] = ()) -> Outcome:
+def _settled(kept: Sequence[Feature], neighbours: Iterable[Feature], deleted: tuple[int, ...] = ()) -> Outcome:
     """Areas and their neighbours with every vertex of a shared edge in common."""
-    names = {f.id for f in put} | set(gone)
+    names = {f.id for f in kept} | set(deleted)
     beside = [n for n in neighbours if n.id not in names]
-    made, around = settled(put, beside)
+    made, around = with_common_nodes(kept, beside)
     changed = [now for was, now in zip(beside, around, strict=True) if now is not was]
     for feature in (*made, *changed):
         if not feature.geometry.is_valid:
             raise FeatureRefused("This would leave an area whose edge crosses itself; draw it a little otherwise.")
-    return Outcome((*made, *changed), gone)
+    return Outcome((*made, *changed), deleted)
 
 
 def _in_parts(feature: Feature, pieces: Sequence[BaseGeometry]) -> list[Feature]:

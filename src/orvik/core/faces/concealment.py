@@ -9,7 +9,7 @@ import shapely
 
 from orvik.core.features.band import Band
 from orvik.core.features.feature import Feature
-from orvik.core.features.stretch import Stretch, certainties, runs, settled
+from orvik.core.features.stretch import Stretch, certainties, normalized, runs
 from orvik.core.geometry.vertices import paths_of, with_vertex
 
 # A vertex so near to the edge of a cover is on it, in project units; otherwise each look would add another.
@@ -50,6 +50,6 @@ def covered(line: Feature, areas: Iterable[Feature]) -> Feature:
         "concealed" if hidden else (value if value != "concealed" else open_value)
         for value, hidden in zip(values, below, strict=True)
     ]
-    told = [Stretch(a, b, value) for a, b, value in runs(now)]
+    seen_now = [Stretch(a, b, value) for a, b, value in runs(now)]
     others = tuple(s for s in marked.stretches if s.side != "line")
-    return marked.changed(stretches=(*others, *settled(base, told, len(xy) - 1)))
+    return marked.changed(stretches=(*others, *normalized(base, seen_now, len(xy) - 1)))

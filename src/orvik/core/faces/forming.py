@@ -17,7 +17,7 @@ from shapely.geometry.base import BaseGeometry
 
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.stretch import certainties, runs
-from orvik.core.geometry.nodes import NODE, Geometries, same_edge, settled
+from orvik.core.geometry.nodes import NODE, Geometries, same_edge, with_common_nodes
 from orvik.core.geometry.touching import with_ends_met
 
 Ints = NDArray[np.int64]
@@ -65,11 +65,11 @@ class Faces:
 class Plan:
     """What forming units does to the areas: those added or changed, and the ids of those that go.
 
-    The last ``cut`` of ``put`` have no face; they only give way to those that have.
+    The last ``cut`` of ``kept`` have no face; they only give way to those that have.
     """
 
-    put: tuple[Feature, ...]
-    gone: tuple[int, ...]
+    kept: tuple[Feature, ...]
+    deleted: tuple[int, ...]
     formed: int
     cut: int = 0
 
@@ -97,8 +97,8 @@ def pieces_of(lines: Features, bounding: frozenset[str]) -> Pieces:
 def seen_parts(line: shapely.LineString, certainty: str, stretches: tuple[object, ...]) -> list[shapely.LineString]:
     """The parts of a line that are not concealed."""
     xy = shapely.get_coordinates(line)
-    told = certainties(certainty, stretches, len(xy) - 1)  # type: ignore[arg-type]
-    return [shapely.LineString(xy[a : b + 1]) for a, b, value in runs(told) if value != "concealed"]
+    by_segment = certainties(certainty, stretches, len(xy) - 1)  # type: ignore[arg-type]
+    return [shapely.LineString(xy[a : b + 1]) for a, b, value in runs(by_segment) if value != "concealed"]
 
 
 def faces_of(pieces: Geometries, frame: shapely.Polygon | None) -> Geometries:
@@ -208,14 +208,14 @@ def plan(
         formed.append(was if now == was else now)
     used = {*same.values(), *best.values()}
     left = np.array([row not in used for row in range(len(free))], dtype=bool)
-    trimmed, gone = _given_way(free, left, old, faces.polygons[covered] if covered else faces.polygons[:0])
+    trimmed, deleted = _given_way(free, left, old, faces.polygons[covered] if covered else faces.polygons[:0])
     if trimmed:
-        names = {f.id for f in (*formed, *trimmed)} | set(gone)
+        names = {f.id for f in (*formed, *trimmed)} | set(deleted)
         others = [f for number, f in old.items() if number not in names]
-        trimmed, beside = settled(trimmed, [*formed, *others])
+        trimmed, beside = with_common_nodes(trimmed, [*formed, *others])
         formed = beside
-    put = [f for f in (*formed, *trimmed) if f.id is None or f is not old[f.id]]
-    return Plan(tuple(put), tuple(gone), len(covered), len(trimmed))
+    kept = [f for f in (*formed, *trimmed) if f.id is None or f is not old[f.id]]
+    return Plan(tuple(kept), tuple(deleted), len(covered), len(trimmed))
 
 
 def _feature(areas: Features, row: int, full: dict[int, Feature] | None) -> Feature:
@@ -271,11 +271,11 @@ def _given_way(
     areas: Features, left: NDArray[np.bool_], old: dict[int, Feature], formed: Geometries
 ) -> tuple[list[Feature], list[int]]:
     """Areas without a face of their own, less the ground that faces now cover."""
-    put: list[Feature] = []
-    gone: list[int] = []
+    kept: list[Feature] = []
+    deleted: list[int] = []
     rows = np.flatnonzero(left)
     if not len(rows) or not len(formed):
-        return put, gone
+        return kept, deleted
     tree = shapely.STRtree(formed)
     for row in rows:
         geometry = areas.geometries[row]
@@ -290,15 +290,15 @@ def _given_way(
             if p.geom_type == "Polygon" and p.area > max(SPECK, 1e-6 * geometry.area)
         ]
         if not rest:
-            gone.append(int(areas.ids[row]))
+            deleted.append(int(areas.ids[row]))
             continue
         rest.sort(key=lambda p: -p.area)
-        put.append(feature.changed(geometry=rest[0]))
-        put += [feature.changed(geometry=p, id=None) for p in rest[1:]]
-    return put, gone
+        kept.append(feature.changed(geometry=rest[0]))
+        kept += [feature.changed(geometry=p, id=None) for p in rest[1:]]
+    return kept, deleted
 
 
-def fits(formed: Sequence[BaseGeometry], cut: Sequence[BaseGeometry]) -> bool:
+def is_coverage(formed: Sequence[BaseGeometry], cut: Sequence[BaseGeometry]) -> bool:
     """Whether formed areas make a sound coverage, and each one that was cut makes one with those around it.
 
     Areas that were cut may lie over one another, as they did before; that is told as a finding.

@@ -100,9 +100,9 @@ class Features:
         columns = {name: [values[i] for i in rows] for name, values in self.columns.items()}
         return Features(self.table, self.ids[rows], self.geometries[rows], columns)
 
-    def patched(self, put: Sequence[Feature], gone: Iterable[int]) -> Features:
+    def patched(self, kept: Sequence[Feature], deleted: Iterable[int]) -> Features:
         """The columns after an edit: features added or changed, and the ids of those that are gone."""
-        there = [f for f in put if f.id is not None]
+        there = [f for f in kept if f.id is not None]
         there.sort(key=lambda f: f.id or 0)
         wanted = np.array([f.id for f in there], dtype=np.int64)
         rows = np.searchsorted(self.ids, wanted)
@@ -123,7 +123,7 @@ class Features:
             for name, values in columns.items():
                 for shift, i in enumerate(new.tolist()):
                     values.insert(int(rows[i]) + shift, fresh.columns[name][i])
-        dropped = np.flatnonzero(np.isin(ids, np.array(sorted(gone), dtype=np.int64)))
+        dropped = np.flatnonzero(np.isin(ids, np.array(sorted(deleted), dtype=np.int64)))
         if len(dropped):
             ids, geometries = np.delete(ids, dropped), np.delete(geometries, dropped)
             for values in columns.values():

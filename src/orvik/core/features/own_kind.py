@@ -159,12 +159,12 @@ class OwnKind:
     def variants(self) -> list[tuple[str, str, str]]:
         """Its signs: variant, label and colour; the plain one first."""
         by = self.signed_by
-        told = [("", self.label, self.colour)]
+        variants = [("", self.label, self.colour)]
         if by:
             for i, choice in enumerate(by.choices):
                 colour = choice.colour or COLOURS[(i + 1) % len(COLOURS)]
-                told.append((choice.value, f"{self.label}, {choice.value}", colour))
-        return told
+                variants.append((choice.value, f"{self.label}, {choice.value}", colour))
+        return variants
 
 
 def parse_choices(text: str) -> tuple[Choice, ...]:

@@ -276,8 +276,8 @@ def _station(held: dict[str, str], number: int, crs: ProjectCrs, degrees: bool, 
         x, y = parse_number(held["x"]), parse_number(held["y"])
     crs.check_place(x, y)
     station = Station(held.get("name") or f"row {number}", x, y, kind, note=held.get("note", ""))
-    told = _attitude(held, kind)
-    return replace(station, azimuth=told.azimuth, inclination=told.inclination) if told else station
+    attitude = _attitude(held, kind)
+    return replace(station, azimuth=attitude.azimuth, inclination=attitude.inclination) if attitude else station
 
 
 def _attitude(held: dict[str, str], kind: str) -> Attitude | None:
@@ -285,9 +285,9 @@ def _attitude(held: dict[str, str], kind: str) -> Attitude | None:
     direction, quadrant = held.get("direction", ""), held.get("quadrant", "")
     if not held.get("reading"):
         return reconciled(Stated(held.get("azimuth", ""), held.get("inclination", ""), direction, quadrant), kind)
-    told = parse_reading(held["reading"], kind=kind)
-    down = told.azimuth if told.linear else told.dip_direction
+    attitude = parse_reading(held["reading"], kind=kind)
+    down = attitude.azimuth if attitude.linear else attitude.dip_direction
     for side, wide in (parse_bearing(text) for text in (direction, quadrant) if text):
         if apart(down, side) > (QUARTER if wide else SLACK_DEGREES):
-            raise ReadingRefused(f"The reading {told.text} and another column say two things; check the row.")
-    return told
+            raise ReadingRefused(f"The reading {attitude.text} and another column say two things; check the row.")
+    return attitude

@@ -63,10 +63,10 @@ def runs(values: Sequence[str]) -> list[tuple[int, int, str]]:
     return out
 
 
-def settled(base: str, stretches: Iterable[Stretch], segments: int, side: str = "line") -> list[Stretch]:
+def normalized(base: str, stretches: Iterable[Stretch], segments: int, side: str = "line") -> list[Stretch]:
     """The shortest list of stretches of one side that says the same."""
-    told = runs(certainties(base, stretches, segments, side))
-    return [Stretch(first, last, certainty, side) for first, last, certainty in told if certainty != base]
+    stretched = runs(certainties(base, stretches, segments, side))
+    return [Stretch(first, last, certainty, side) for first, last, certainty in stretched if certainty != base]
 
 
 def with_stretch(base: str, stretches: Sequence[Stretch], segments: int, new: Stretch) -> tuple[Stretch, ...]:
@@ -82,7 +82,7 @@ def with_stretch(base: str, stretches: Sequence[Stretch], segments: int, new: St
     if not 0 <= new.first < new.last <= segments:
         raise FeatureRefused("A stretch needs two different places on the line; click its other end elsewhere.")
     others = tuple(s for s in stretches if s.side != new.side)
-    return others + tuple(settled(base, [*stretches, new], segments, new.side))
+    return others + tuple(normalized(base, [*stretches, new], segments, new.side))
 
 
 def shifted(stretches: Iterable[Stretch], where: Callable[[int], int], vertices: int) -> tuple[Stretch, ...]:

@@ -73,9 +73,9 @@ def _ends(ground: Ground, rows: object) -> Iterator[_End]:
         xy = shapely.get_coordinates(ground.lines.geometries[row])
         if (xy[0] == xy[-1]).all():
             continue
-        told = certainties(columns["certainty"][row], columns["stretches"][row], len(xy) - 1)
+        certainty_of = certainties(columns["certainty"][row], columns["stretches"][row], len(xy) - 1)
         for end in (0, -1):
-            if told[end] != "concealed":
+            if certainty_of[end] != "concealed":
                 yield _End(row, end, (float(xy[end, 0]), float(xy[end, 1])))
 
 

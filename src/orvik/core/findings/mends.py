@@ -25,8 +25,8 @@ class Mended:
     """Features added or changed, and those that go."""
 
     label: str
-    put: tuple[Feature, ...]
-    gone: tuple[tuple[Table, int], ...] = ()
+    kept: tuple[Feature, ...]
+    deleted: tuple[tuple[Table, int], ...] = ()
 
 
 def mended(finding: Finding, get: Get, unit: str | None = None, capture_scale: int | None = None) -> Mended:
@@ -56,7 +56,7 @@ def mended(finding: Finding, get: Get, unit: str | None = None, capture_scale: i
     if mend.kind == "give_way":
         newer, *others = features
         outcome = trim_overlaps(newer, others, below=True)
-        return Mended(label, outcome.put, tuple(("areas", number) for number in outcome.gone))
+        return Mended(label, outcome.kept, tuple(("areas", number) for number in outcome.deleted))
     if mend.kind == "cut_away":
         assert mend.along is not None
         line, twin = features

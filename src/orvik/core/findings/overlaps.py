@@ -28,9 +28,9 @@ def overlaps(ground: Ground, rows: NDArray[np.int64] | None = None) -> list[Find
         return []
     hits, others = ground.area_tree.query(areas.geometries[chosen], predicate="intersects")
     ones = chosen[hits]
-    told = set(chosen.tolist())
+    asked = set(chosen.tolist())
     keep = of_units[others] & (ones != others)
-    keep &= np.array([o not in told or a < o for a, o in zip(ones.tolist(), others.tolist(), strict=True)], dtype=bool)
+    keep &= np.array([o not in asked or a < o for a, o in zip(ones.tolist(), others.tolist(), strict=True)], dtype=bool)
     ones, others = ones[keep], others[keep]
     # Interiors in common; neighbours that share an edge have none.
     inner = shapely.relate_pattern(areas.geometries[ones], areas.geometries[others], "T********")

@@ -85,9 +85,9 @@ def _crossing(ground: Ground, chosen: Ints, counts: NDArray[np.bool_], doubled: 
     seen = np.array([c != "concealed" for c in lines.columns["certainty"]], dtype=bool)
     hits, others = ground.line_tree.query(lines.geometries[chosen], predicate="intersects")
     ones = chosen[hits]
-    told = set(chosen.tolist())
+    asked = set(chosen.tolist())
     keep = counts[others] & seen[others] & seen[ones] & (ones != others)
-    keep &= np.array([o not in told or a < o for a, o in zip(ones.tolist(), others.tolist(), strict=True)], dtype=bool)
+    keep &= np.array([o not in asked or a < o for a, o in zip(ones.tolist(), others.tolist(), strict=True)], dtype=bool)
     ones, others = ones[keep], others[keep]
     # Interiors that have something in common: ends that touch are no crossing.
     inner = shapely.relate_pattern(lines.geometries[ones], lines.geometries[others], "T********")

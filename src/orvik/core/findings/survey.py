@@ -140,32 +140,32 @@ class Survey:
         self._dirty[:] = False
 
     def update(
-        self, put: Sequence[Feature], gone: Iterable[tuple[Table, int]] = (), setting: Setting | None = None
+        self, kept: Sequence[Feature], deleted: Iterable[tuple[Table, int]] = (), setting: Setting | None = None
     ) -> None:
         """Follow an edit.
 
         Parameters
         ----------
-        put
+        kept
             Features added or changed, as they are now.
-        gone
+        deleted
             Features that are no more.
         setting
             Units or scales, where these have changed.
         """
-        change = self.update_faces(put, gone, setting)
+        change = self.update_faces(kept, deleted, setting)
         if change is not None:
             self._follow_findings(change)
 
     def update_faces(
-        self, put: Sequence[Feature], gone: Iterable[tuple[Table, int]] = (), setting: Setting | None = None
+        self, kept: Sequence[Feature], deleted: Iterable[tuple[Table, int]] = (), setting: Setting | None = None
     ) -> _Change | None:
         """The first part of ``update``: features and faces; None where all had to begin anew."""
-        gone = list(gone)
+        deleted = list(deleted)
         before = self.features
-        changed = {t: {f.id for f in put if f.table == t} | {i for u, i in gone if u == t} for t in TABLES}
+        changed = {t: {f.id for f in kept if f.table == t} | {i for u, i in deleted if u == t} for t in TABLES}
         self.features = {
-            t: before[t].patched([f for f in put if f.table == t], [i for u, i in gone if u == t])
+            t: before[t].patched([f for f in kept if f.table == t], [i for u, i in deleted if u == t])
             if changed[t]
             else before[t]
             for t in TABLES
@@ -221,9 +221,9 @@ class Survey:
             again[np.unique(shapely.STRtree(self.faces.polygons).query(spots, predicate="intersects")[1])] = True
         rows = np.flatnonzero(again)
         if len(rows):
-            told = forming.tagged(self.faces.polygons[rows], self.features["points"])
+            faces = forming.tagged(self.faces.polygons[rows], self.features["points"])
             for i, row in enumerate(rows.tolist()):
-                self.faces.units[row], self.faces.tags[row] = told.units[i], told.tags[i]
+                self.faces.units[row], self.faces.tags[row] = faces.units[i], faces.tags[i]
         return again
 
     def _mark_dirty(self, retagged: NDArray[np.bool_], areas: Features, changed: set[int | None]) -> None:
@@ -253,8 +253,8 @@ class Survey:
             self._of_faces[row] = found
         beside = np.union1d(self._rows_near(spots, sides.READING_MM), self._rows_near(self.faces.polygons[rows], 0.0))
         beside = np.union1d(beside, near).astype(np.int64)
-        told = set(self.features["lines"].ids[beside].tolist()) | edited
-        self._contacts = [f for f in self._contacts if f.features[0][1] not in told] + sides.contacts(ground, beside)
+        again = set(self.features["lines"].ids[beside].tolist()) | edited
+        self._contacts = [f for f in self._contacts if f.features[0][1] not in again] + sides.contacts(ground, beside)
 
     def _rows_near(self, geometries: NDArray[np.object_], sheet_mm: float) -> Ints:
         if not len(geometries) or not len(self.features["lines"]):

@@ -111,12 +111,12 @@ def same_edge(one: BaseGeometry, two: BaseGeometry) -> bool:
     return bool(shapely.dwithin(shapely.points(more.real, more.imag), one.boundary, NODE).all())
 
 
-def settled(put: Sequence[Feature], beside: Sequence[Feature]) -> tuple[list[Feature], list[Feature]]:
+def with_common_nodes(changed: Sequence[Feature], beside: Sequence[Feature]) -> tuple[list[Feature], list[Feature]]:
     """Areas and those beside them with every node of a shared edge in common.
 
     Parameters
     ----------
-    put
+    changed
         Areas that an operation has made or cut.
     beside
         The areas around them. A node stays where the first of them has it.
@@ -126,12 +126,12 @@ def settled(put: Sequence[Feature], beside: Sequence[Feature]) -> tuple[list[Fea
     put, beside
         In the same order; what needs no new node is the very same feature.
     """
-    cut = _array([f.geometry for f in put])
+    cut = _array([f.geometry for f in changed])
     around = _array([f.geometry for f in beside])
     touching = np.unique(shapely.STRtree(cut).query(around, predicate="dwithin", distance=NODE)[0])
     there = np.empty(0, dtype=complex)
     made: list[Feature] = []
-    for feature in (*(beside[i] for i in touching), *put):
+    for feature in (*(beside[i] for i in touching), *changed):
         geometry = _one_node(feature.geometry, there)
         made.append(feature if geometry == feature.geometry else feature.changed(geometry=geometry))
         there = np.union1d(there, nodes_of(_array([geometry])))

@@ -112,19 +112,19 @@ class SnapIndex:
         # In which tier a feature's present form is; those not named are in the first one.
         self._home: dict[int, int] = {}
 
-    def update(self, put: Iterable[Feature], gone: Iterable[tuple[Table, int]]) -> None:
+    def update(self, kept: Iterable[Feature], deleted: Iterable[tuple[Table, int]]) -> None:
         """Take over features added or changed, and drop those that are gone."""
-        for table, feature_id in gone:
+        for table, feature_id in deleted:
             key = feature_id * len(TABLES) + TABLES.index(table)
             self._home[key] = -1
             self._recent.pop(key, None)
-        put = list(put)
+        kept = list(kept)
         if len(self._recent) >= TIER:
             self._recent = {}
-        if put and not self._recent:
+        if kept and not self._recent:
             self._tiers.append(_Tier([]))
         number = len(self._tiers) - 1
-        for feature in put:
+        for feature in kept:
             if feature.id is None:
                 raise ValueError("only kept features can be indexed")
             key = feature.id * len(TABLES) + TABLES.index(feature.table)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
-from orvik.core.features.stretch import Stretch, certainties, settled, shifted
+from orvik.core.features.stretch import Stretch, certainties, normalized, shifted
 
 Place = tuple[float, float]
 Floats = NDArray[np.float64]
@@ -195,11 +195,11 @@ def opened(feature: Feature, vertex: int) -> Feature:
     turned = np.roll(xy[:-1], -vertex, axis=0)
     values = certainties(feature.certainty, feature.stretches, n)
     values = values[vertex:] + values[:vertex]
-    told = [Stretch(i, i + 1, value) for i, value in enumerate(values)]
+    segments_now = [Stretch(i, i + 1, value) for i, value in enumerate(values)]
     knots = {(k - vertex) % n for k in feature.knots} | ({0, n} if feature.knots else set())
     return feature.changed(
         geometry=shapely.LineString(np.vstack([turned, turned[:1]])),
-        stretches=tuple(settled(feature.certainty, told, n)),
+        stretches=tuple(normalized(feature.certainty, segments_now, n)),
         knots=tuple(sorted(knots)),
     )
 
@@ -237,7 +237,7 @@ def joined(one: Feature, two: Feature) -> Feature:
         for i, value in enumerate(certainties(two.certainty, two.stretches, len(b) - 1, side)):
             if value != one.certainty and (side == "line" or any(s.side == side for s in two.stretches)):
                 stretches.append(Stretch(offset + i, offset + i + 1, value, side))
-    kept = [s for side in ("line", "left", "right") for s in settled(one.certainty, stretches, len(xy) - 1, side)]
+    kept = [s for side in ("line", "left", "right") for s in normalized(one.certainty, stretches, len(xy) - 1, side)]
     knots: set[int] = set()
     if one.knots or two.knots:
         knots = set(one.knots or range(len(a))) | {offset + k for k in (two.knots or range(len(b)))}

@@ -89,14 +89,14 @@ class ProjectCrs:
     def parameters(self) -> str:
         """What makes the projection, in words; zeros that go without saying are left out."""
         operation = _crs(self.text).coordinate_operation
-        told = []
+        listed = []
         for parameter in operation.params if operation else ():
             value = float(parameter.value)
             if value == 0 and not parameter.name.startswith(("Latitude", "Longitude")):
                 continue
             unit = {"degree": "°", "unity": "", "metre": " m"}.get(parameter.unit_name, f" {parameter.unit_name}")
-            told.append(f"{parameter.name[:1].lower()}{parameter.name[1:]} {value:.10g}{unit}")
-        return ", ".join(told).replace("-", "−")
+            listed.append(f"{parameter.name[:1].lower()}{parameter.name[1:]} {value:.10g}{unit}")
+        return ", ".join(listed).replace("-", "−")
 
     @property
     def geographic_text(self) -> str:

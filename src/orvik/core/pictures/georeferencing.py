@@ -59,8 +59,8 @@ class ControlSet:
         if not text:
             return ControlSet()
         try:
-            told: Any = json.loads(text)
-            return ControlSet(told["kind"], tuple(ControlPoint(*p) for p in told["points"]))
+            values: Any = json.loads(text)
+            return ControlSet(values["kind"], tuple(ControlPoint(*p) for p in values["points"]))
         except (ValueError, TypeError, LookupError) as error:
             raise FitRefused("The control points of this scan cannot be read; set them again.") from error
 

@@ -85,8 +85,8 @@ class ReliefStyle:
     def of_json(text: str) -> ReliefStyle:
         """From the project file; raises ReliefRefused for what is no style."""
         try:
-            told: dict[str, Any] = json.loads(text) if text else {}
-            return ReliefStyle(**told)
+            values: dict[str, Any] = json.loads(text) if text else {}
+            return ReliefStyle(**values)
         except (ValueError, TypeError) as error:
             raise ReliefRefused("The way that these heights are shown cannot be read; set it again.") from error
 

@@ -43,10 +43,10 @@ def entries(shown: Mapping[Table, Features], book: SignBook, units: Mapping[str,
     lines: set[tuple[str, str]] = set()
     if "lines" in shown:
         columns = shown["lines"].columns
-        told = zip(columns["kind"], columns["certainty"], columns["fields"], columns["stretches"], strict=True)
+        rows = zip(columns["kind"], columns["certainty"], columns["fields"], columns["stretches"], strict=True)
         signs = (
             book.line(k, value)
-            for k, c, f, stretches in told
+            for k, c, f, stretches in rows
             for value in (book.variant(k, c, f), *(s.certainty for s in stretches if s.side == "line"))
         )
         lines = {(sign.kind, sign.certainty) for sign in signs}

@@ -11,7 +11,7 @@ from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import on_sheet, spaced
 from orvik.core.sheet.page import LARGEST_MM, paper_size
 from orvik.core.sheet.panel import aimed
-from orvik.core.sheet.template import fits, room
+from orvik.core.sheet.template import place_on, room
 
 # Denominators that maps are published at (common practice): 1, 1.25, 2, 2.5 and 5 times powers of ten, and
 # the scales of maps in inches.
@@ -57,7 +57,7 @@ def scale_fits(border: shapely.LineString, crs: ProjectCrs, paper: str) -> list[
         _, width, height = aimed(border, denominator, crs)
         best: ScaleFit | None = None
         for (name, across, down), orientation in zip(pages, ("landscape", "portrait"), strict=True):
-            if fits((across, down), width, height) is None:
+            if place_on((across, down), width, height) is None:
                 continue
             filled = max(width / w * height / h for w, h in room((across, down)) if width <= w and height <= h)
             if best is None or filled > (best.filled or 0):

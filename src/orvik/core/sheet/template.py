@@ -32,7 +32,7 @@ def room(page: tuple[float, float]) -> tuple[tuple[float, float], tuple[float, f
     return beside, below
 
 
-def fits(paper: tuple[float, float], width: float, height: float) -> str | None:
+def place_on(paper: tuple[float, float], width: float, height: float) -> str | None:
     """``beside`` or ``below`` if a page holds a panel and its explanation, else None."""
     for name, (w, h) in zip(("beside", "below"), needed(width, height), strict=True):
         if paper[0] + 1e-6 >= w and paper[1] + 1e-6 >= h:
@@ -47,7 +47,7 @@ def smallest_paper(width: float, height: float, family: str) -> str | None:
             continue
         for landscape in (True, False):
             name, w, h = paper_size(paper.name, landscape)
-            if fits((w, h), width, height):
+            if place_on((w, h), width, height):
                 return f"{name} {'landscape' if landscape else 'portrait'}"
     return None
 
@@ -69,7 +69,7 @@ def laid_out(
         The page is too small; says which paper would hold it.
     """
     centre, width, height = aimed(border, scale, crs)
-    place = fits(page, width, height)
+    place = place_on(page, width, height)
     if place is None:
         family = "ANSI" if paper.startswith("ANSI") else "A"
         better = smallest_paper(width, height, family)

@@ -81,9 +81,9 @@ def _margin_certainties(
     base: str, seen: list[str], stretches: tuple[Stretch, ...], segments: int, side: str
 ) -> list[str]:
     """What lies below a cover is concealed on both sides; else a margin's own stretches, then the line's."""
-    told = certainties("", stretches, segments, side)
+    on_side = certainties("", stretches, segments, side)
     line = certainties("", stretches, segments)
-    return ["concealed" if seen[i] == "concealed" else told[i] or line[i] or base for i in range(segments)]
+    return ["concealed" if seen[i] == "concealed" else on_side[i] or line[i] or base for i in range(segments)]
 
 
 def _dip_marks(

@@ -32,7 +32,7 @@ class LineSign:
     certainty: str
     label: str
     style: LineStyle
-    says: str
+    meaning: str
     explained: bool
     fill: str = ""
 
@@ -52,7 +52,7 @@ class PointSign:
     number: tuple[float, float] | None
     turns: bool
     shows_unit: bool
-    says: str
+    meaning: str
     explained: bool
     variant: str = ""
 
@@ -63,7 +63,7 @@ class AreaSign:
 
     kind: str
     label: str
-    says: str
+    meaning: str
     colour: str = ""
     variant: str = ""
 
@@ -78,7 +78,7 @@ class Pen:
     kind: str
     certainty: str
     label: str
-    says: str
+    meaning: str
 
     @property
     def name(self) -> str:
@@ -187,14 +187,14 @@ def load(path: Path) -> SignBook:
             certainty=row["certainty"],
             label=row["label"],
             style=LineStyle(row["width"], row.get("colour", INK), tuple(row.get("dash", ())), row.get("cap", "butt")),
-            says=row["says"],
+            meaning=row["meaning"],
             explained=row.get("explained", True),
             fill=row.get("fill", ""),
         )
         for row in data["line"]
     )
     points = tuple(_point(row) for row in data["point"])
-    areas = tuple(AreaSign(row["kind"], row["label"], row["says"]) for row in data["area"])
+    areas = tuple(AreaSign(row["kind"], row["label"], row["meaning"]) for row in data["area"])
     return SignBook(data["name"], lines, points, areas, tuple(_pens(data)), frozenset(data["bounding"]))
 
 
@@ -209,7 +209,7 @@ def _point(row: dict[str, Any]) -> PointSign:
         number=(row["number"][0], row["number"][1]) if "number" in row else None,
         turns=row.get("turns", True),
         shows_unit=row.get("shows_unit", False),
-        says=row["says"],
+        meaning=row["meaning"],
         explained=row.get("explained", True),
     )
 
@@ -236,12 +236,12 @@ def _pens(data: dict[str, Any]) -> list[Pen]:
     for family, table in _TABLES.items():
         for row in data[family]:
             name = f"{row['kind']}-{row.get('certainty', 'certain')}"
-            signs.setdefault(name, (table, row["label"], row["says"]))
+            signs.setdefault(name, (table, row["label"], row["meaning"]))
     pens = []
     for row in data["pen"]:
         name = f"{row['kind']}-{row['certainty']}"
         if name not in signs:
             raise SignMissing(f"The pen {row['key']} draws {name}, which has no sign in the book.")
-        table, label, says = signs[name]
-        pens.append(Pen(row["key"], row["group"], table, row["kind"], row["certainty"], label, says))
+        table, label, meaning = signs[name]
+        pens.append(Pen(row["key"], row["group"], table, row["kind"], row["certainty"], label, meaning))
     return pens

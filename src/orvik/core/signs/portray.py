@@ -160,8 +160,8 @@ def _parts(
 
     Bands are left out: they are drawn by their margins.
     """
-    told, banded = lines.columns["stretches"], lines.columns["band"]
-    whole = np.array([not s and b is None for s, b in zip(told, banded, strict=True)], dtype=bool)
+    stretched, banded = lines.columns["stretches"], lines.columns["band"]
+    whole = np.array([not s and b is None for s, b in zip(stretched, banded, strict=True)], dtype=bool)
     kinds, certainty = lines.column("kind"), _variants(lines, book)
     rows = np.flatnonzero(whole)
     if whole.all():
@@ -172,7 +172,7 @@ def _parts(
         if banded[i] is not None:
             continue
         xy = shapely.get_coordinates(lines.geometries[i])
-        for a, b, value in runs(certainties(str(certainty[i]), told[i], len(xy) - 1)):
+        for a, b, value in runs(certainties(str(certainty[i]), stretched[i], len(xy) - 1)):
             paths.append(shapely.LineString(xy[a : b + 1]))
             own_kind.append(kinds[i])
             own_certainty.append(value)

@@ -87,8 +87,8 @@ def _answers(form: FormData) -> dict[str, str]:
     """What the words for kinds that a table has and nobody knows are said to mean."""
     allowed = {*KINDS.values(), LEFT_OUT}
     words = {key.removeprefix("word-"): str(value) for key, value in form.items() if key.startswith("word-")}
-    told = {word: str(form.get(f"kind-{number}") or "") for number, word in words.items()}
-    return {word: kind for word, kind in told.items() if kind in allowed}
+    chosen = {word: str(form.get(f"kind-{number}") or "") for number, word in words.items()}
+    return {word: kind for word, kind in chosen.items() if kind in allowed}
 
 
 @router.post("/keep")

@@ -61,7 +61,7 @@ async def post_form_units(request: Request, workspace: TheWorkspace) -> Response
         return PlainTextResponse("All units are formed: they are as the lines and the tags say.")
     bands = formed.bands
     follow = f" {bands} {'band follows' if bands == 1 else 'bands follow'} them." if bands else ""
-    return PlainTextResponse(f"{formed.new} units formed, {formed.changed} changed, {formed.gone} gave way.{follow}")
+    return PlainTextResponse(f"{formed.new} units formed, {formed.changed} changed, {formed.deleted} gave way.{follow}")
 
 
 @router.get("/ink")

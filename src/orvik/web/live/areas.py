@@ -39,9 +39,9 @@ def _only_areas(features: Sequence[Feature]) -> list[Feature]:
 
 
 async def _carry_out(page: PageState, label: str, outcome: area_operations.Outcome, hand: Sequence[Feature]) -> Answer:
-    gone: list[tuple[Table, int]] = [("areas", number) for number in outcome.gone]
-    entry = await page.keep(label, outcome.put, gone)
-    keys: list[tuple[Table, int]] = [("areas", f.id or 0) for f in hand if f.id not in outcome.gone]
+    deleted: list[tuple[Table, int]] = [("areas", number) for number in outcome.deleted]
+    entry = await page.keep(label, outcome.kept, deleted)
+    keys: list[tuple[Table, int]] = [("areas", f.id or 0) for f in hand if f.id not in outcome.deleted]
     return page.kept_answer(entry, keys + new_ids(entry, "areas"))
 
 
@@ -93,9 +93,9 @@ async def _reshape(page: PageState, message: Finish, features: list[Feature]) ->
     changed = changed.changed(capture_scale=scale)
     if not changed.geometry.is_simple or not changed.geometry.is_valid:
         raise FeatureRefused("With this course the edge would cross itself; draw it a little otherwise.")
-    put = [changed, *(marked | others).values()]
+    kept = [changed, *(marked | others).values()]
     nodes = nodes_of(drawing.vertices[1:-1])
-    entry = await page.keep(f"reshape {feature.name}", put, nodes=nodes)
+    entry = await page.keep(f"reshape {feature.name}", kept, nodes=nodes)
     return page.kept_answer(entry, [(feature.table, feature.id or 0)])
 
 

@@ -323,9 +323,9 @@ async def stretch(page: PageState, message: StretchEnd) -> Answer:
     ends = sorted(v[1] for v in (vertex_at(marked, start), vertex_at(marked, place)) if v)
     segments = len(paths_of(marked)[0]) - 1
     base = margin_certainty(marked, side)
-    told = with_stretch(base, marked.stretches, segments, Stretch(ends[0], ends[-1], message.certainty, side))
+    stretches = with_stretch(base, marked.stretches, segments, Stretch(ends[0], ends[-1], message.certainty, side))
     entry = await page.keep(
-        f"change a stretch of {feature.name}", [marked.changed(stretches=told)], nodes=[start, place]
+        f"change a stretch of {feature.name}", [marked.changed(stretches=stretches)], nodes=[start, place]
     )
     return page.kept_answer(entry, [("lines", feature.id or 0)])
 

@@ -317,7 +317,7 @@ async def finish(page: PageState, message: Finish) -> Answer:
             return {"asks": f"It lies over {which}. Which gives way?"}
         work = area_operations.laid_over if order == "above" else area_operations.fill_to_neighbours
         outcome = work(feature, neighbours)
-        entry = await page.keep(label, outcome.put, [("areas", n) for n in outcome.gone], nodes)
+        entry = await page.keep(label, outcome.kept, [("areas", n) for n in outcome.deleted], nodes)
     else:
         entry = await page.keep(label, [feature], nodes=nodes)
     await forget_draft(page)

@@ -30,7 +30,7 @@ async def mend(page: PageState, message: Mend) -> Answer:
         raise Stale("What this finding speaks of has changed meanwhile; look at the list as it is now.")
     project = page.workspace.project
     done = mended(finding, project.feature, text_or_none(message.unit), project.scales.digitizing)
-    entry = await page.keep(done.label, done.put, done.gone)
+    entry = await page.keep(done.label, done.kept, done.deleted)
     return {"kept": entry.id}
 
 

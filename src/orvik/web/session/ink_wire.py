@@ -64,7 +64,7 @@ def plain(items: Iterable[Item], origin: Place) -> list[dict[str, Any]]:
 
 
 def _items(items: Iterable[Item], origin: Place, blob: _Blob | None) -> list[dict[str, Any]]:
-    def put(values: Any, kind: str) -> list[Any]:
+    def store(values: Any, kind: str) -> list[Any]:
         array = np.asarray(values)
         return blob.add(array, kind) if blob is not None else array.ravel().tolist()
 
@@ -72,15 +72,15 @@ def _items(items: Iterable[Item], origin: Place, blob: _Blob | None) -> list[dic
     texts: list[Text] = []
     for item in items:
         if isinstance(item, Stroke):
-            out.append({"t": "stroke", **_style(item.style), **_paths(item.paths, origin, put)})
+            out.append({"t": "stroke", **_style(item.style), **_paths(item.paths, origin, store)})
         elif isinstance(item, Fill):
             out.append(
                 {
                     "t": "fill",
                     "colour": item.colour,
                     "spread": item.spread,
-                    "parts": put(item.parts, "u"),
-                    **_paths(item.paths, origin, put),
+                    "parts": store(item.parts, "u"),
+                    **_paths(item.paths, origin, store),
                 }
             )
         elif isinstance(item, Marks):
@@ -88,8 +88,8 @@ def _items(items: Iterable[Item], origin: Place, blob: _Blob | None) -> list[dic
                 {
                     "t": "marks",
                     "symbol": _symbol(item.symbol),
-                    "at": put(item.at - np.array(origin), "f"),
-                    "angles": put(item.angles, "f"),
+                    "at": store(item.at - np.array(origin), "f"),
+                    "angles": store(item.angles, "f"),
                 }
             )
         elif isinstance(item, Text):
@@ -98,13 +98,13 @@ def _items(items: Iterable[Item], origin: Place, blob: _Blob | None) -> list[dic
         else:
             raise TypeError(f"the canvas has no {type(item).__name__}")
         if item.keys is not None:
-            out[-1]["keys"] = put(item.keys, "u")
+            out[-1]["keys"] = store(item.keys, "u")
     if texts:
-        out.append(_texts(texts, origin, put))
+        out.append(_texts(texts, origin, store))
     return out
 
 
-def _texts(texts: list[Text], origin: Place, put: Any) -> dict[str, Any]:
+def _texts(texts: list[Text], origin: Place, store: Any) -> dict[str, Any]:
     runs: dict[Any, int] = {}
     colours: dict[Any, int] = {}
     which = [runs.setdefault(t.run, len(runs)) for t in texts]
@@ -113,13 +113,13 @@ def _texts(texts: list[Text], origin: Place, put: Any) -> dict[str, Any]:
         "t": "texts",
         "runs": [{"size": r.size, "pieces": [_letters(*piece) for piece in r.pieces()]} for r in runs],
         "colours": [list(c) for c in colours],
-        "run": put(which, "u"),
-        "colour": put(looks, "u"),
-        "at": put(np.array([t.at for t in texts]) - np.array(origin), "f"),
-        "offset": put(np.array([t.offset for t in texts]), "f"),
-        "angles": put([t.angle for t in texts], "f"),
-        "largest": put([t.largest if t.largest is not None else 3e38 for t in texts], "f"),
-        "keys": put([t.key or 0 for t in texts], "u"),
+        "run": store(which, "u"),
+        "colour": store(looks, "u"),
+        "at": store(np.array([t.at for t in texts]) - np.array(origin), "f"),
+        "offset": store(np.array([t.offset for t in texts]), "f"),
+        "angles": store([t.angle for t in texts], "f"),
+        "largest": store([t.largest if t.largest is not None else 3e38 for t in texts], "f"),
+        "keys": store([t.key or 0 for t in texts], "u"),
     }
 
 
@@ -136,8 +136,8 @@ def _letters(font: str, chars: str, x: tuple[float, ...]) -> dict[str, Any]:
     return {"font": font, "chars": letters, "x": places}
 
 
-def _paths(paths: Paths, origin: Place, put: Any) -> dict[str, Any]:
-    return {"xy": put(paths.xy - np.array(origin), "f"), "starts": put(paths.starts, "u")}
+def _paths(paths: Paths, origin: Place, store: Any) -> dict[str, Any]:
+    return {"xy": store(paths.xy - np.array(origin), "f"), "starts": store(paths.starts, "u")}
 
 
 def _style(style: LineStyle) -> dict[str, Any]:

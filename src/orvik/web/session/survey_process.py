@@ -54,7 +54,7 @@ def survey(path: Path) -> SurveyReport:
         with _follower(path) as follower:
             found = follower.follow(project)
             plan = found.plan()
-            if not plan.put and not plan.gone:
+            if not plan.kept and not plan.deleted:
                 found.formed()
             findings = found.findings
         errors = sum(f.severity == "error" for f in findings)
@@ -63,7 +63,7 @@ def survey(path: Path) -> SurveyReport:
             errors,
             len(findings) - errors,
             tuple(findings[:LISTED]),
-            len(plan.put) + len(plan.gone),
+            len(plan.kept) + len(plan.deleted),
             len(found.faces),
             _untagged(findings),
         )
@@ -87,7 +87,7 @@ def plan(path: Path) -> bytes:
     with opened_for_reading(path) as project, project.snapshot(), _follower(path) as follower:
         found = follower.follow(project)
         first = found.plan()
-        whole = project.whole("areas", [f.id for f in first.put if f.id is not None])
+        whole = project.whole("areas", [f.id for f in first.kept if f.id is not None])
         report = FormingReport(found.plan(whole), project.revision, len(found.faces), _untagged(found.findings))
         return pickle.dumps(report)
 

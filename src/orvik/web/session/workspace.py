@@ -291,20 +291,20 @@ class Workspace:
             return
         if any(change.table == "kinds" for change in entry.changes):
             self.book = sign_book_of(self.project)
-        put, gone, keys = [], [], []
+        kept, deleted, keys = [], [], []
         for change in features:
             table = cast(Table, change.table)
             keys.append(key_of(table, change.id))
             if change.after is None:
-                gone.append((table, change.id))
+                deleted.append((table, change.id))
             else:
                 row = cast(Any, change.after)
-                put.append(rows.feature(table, row, decoded(row["geom"])))
-        self.index.update(put, gone)
+                kept.append(rows.feature(table, row, decoded(row["geom"])))
+        self.index.update(kept, deleted)
         units = any(change.table in ("units", "project", "kinds") for change in entry.changes)
         ink = None
         if keys and not units:
-            ink = packed(self.ink_of(put), _origin(put), entry.id, keys)
+            ink = packed(self.ink_of(kept), _origin(kept), entry.id, keys)
         tables = sorted({change.table for change in entry.changes})
         words = self.state() | {"label": entry.label, "kind": entry.kind, "tables": tables, "reload": units}
         if any((row or {}).get("kind") == "border" for c in entry.changes for row in (c.before, c.after)):

@@ -18,10 +18,10 @@ async def get_signs(request: Request, workspace: TheWorkspace) -> Response:
     book = workspace.book
     families: dict[str, list[tuple[str, str, str]]] = {}
     for line in book.lines:
-        families.setdefault(line.kind.capitalize(), []).append((line.label, line_swatch(line, 22), line.says))
+        families.setdefault(line.kind.capitalize(), []).append((line.label, line_swatch(line, 22), line.meaning))
     for point in book.points:
         drawn = point_swatch(point, f"plate-{point.label}".replace(" ", "-").replace(",", ""))
-        families.setdefault(point.kind.replace("_", " ").capitalize(), []).append((point.label, drawn, point.says))
+        families.setdefault(point.kind.replace("_", " ").capitalize(), []).append((point.label, drawn, point.meaning))
     units = workspace.project.units()
     return stage_page(
         request,
