@@ -17,7 +17,7 @@ T = TypeVar("T")
 PX_PER_MM = 96 / 25.4
 
 
-def until(driver: Chrome, ready: Callable[[Chrome], T], seconds: float = 10) -> T:
+def until(driver: Chrome, ready: Callable[[Chrome], T], seconds: float = 25) -> T:
     """Wait for something to be so."""
     return WebDriverWait(driver, seconds, 0.05, [StaleElementReferenceException]).until(ready)
 

@@ -25,7 +25,7 @@ const names = [
   'id', 'name', 'value', 'aria-label', 'hx-post', 'hx-get', 'hx-delete', 'data-pen', 'data-tool', 'data-act',
 ];
 const list = [...document.querySelector(arguments[0]).querySelectorAll(kinds)]
-  .filter(e => e.offsetParent && !e.disabled && !e.matches({LEFT_OUT!r}) && !e.closest('dialog:not([open])'));
+  .filter(e => e.checkVisibility() && !e.disabled && !e.matches({LEFT_OUT!r}) && !e.closest('dialog:not([open])'));
 const seen = new Map();
 const called = list.map(e => {{
   const held = names.map(n => e.type === 'text' && n === 'value' ? '' : e.getAttribute(n) ?? '');
@@ -83,6 +83,8 @@ def press_all(driver: Chrome, address: str, first: str = "", where: str = "body"
                 ),
             )
             settled(driver)
+        # What is folded away is pressed, too: a summary closes it and opens it again.
+        driver.execute_script("document.querySelectorAll('details').forEach(d => d.open = true)")
         called: list[str] = driver.execute_script(CONTROLS + "return called;", where)
         return called
 
