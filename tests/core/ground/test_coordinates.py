@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from orvik.core.errors import CoordinateRefused
-from orvik.core.ground.coordinates import format_angle, format_grid, parse_angle, parse_number
+from orvik.core.errors import CoordinateRefused, FeatureRefused, SheetRefused
+from orvik.core.ground.coordinates import format_angle, format_grid, parse_angle, parse_number, parse_quantity
 
 
 @pytest.mark.parametrize(
@@ -72,3 +72,38 @@ def test_written_angles_read_back(degrees: float, decimals: int) -> None:
 
 def test_grid() -> None:
     assert format_grid(513482.64, 6803117.87) == "513\u2009482.6 E  6\u2009803\u2009117.9 N"
+
+
+@pytest.mark.parametrize(
+    ("text", "value"),
+    [
+        ("0,35", 0.35),
+        ("0.35", 0.35),
+        ("1 200", 1200.0),
+        ("−40", -40.0),
+        ("12,5", 12.5),
+        ("0,125", 0.125),
+        ("1200,5", 1200.5),
+    ],
+)
+def test_a_quantity_has_a_comma_or_a_point(text: str, value: float) -> None:
+    assert parse_quantity(text, "width") == value
+
+
+@pytest.mark.parametrize("text", ["1,250", "-2,000", "12,345"])
+def test_a_quantity_that_can_be_read_two_ways_asks(text: str) -> None:
+    """A decimal comma, or thousands: the one is a thousand times the other, and neither is guessed."""
+    with pytest.raises(FeatureRefused, match="two ways"):
+        parse_quantity(text, "width", FeatureRefused)
+
+
+@pytest.mark.parametrize("text", ["", "wide", "1.2.3", "inf", "nan", "1,2,3", "1e999"])
+def test_what_is_no_quantity_is_refused(text: str) -> None:
+    with pytest.raises(SheetRefused, match="is not a size"):
+        parse_quantity(text, "size", SheetRefused)
+
+
+def test_nought_and_a_comma_are_no_thousands() -> None:
+    """``0,125`` was read as 125."""
+    assert parse_number("0,125") == 0.125
+    assert parse_number("513,482") == 513482

@@ -168,7 +168,11 @@ def vertices_of(text: str) -> tuple[str, tuple[Vertex, ...]]:
 
 
 def thinned_hand(places: Sequence[Place], tolerance: float) -> list[Place]:
-    """What a free hand drew, without vertices that change nothing on the sheet (Douglas and Peucker 1973)."""
+    """What a free hand drew, without vertices that change nothing on the sheet (Douglas and Peucker 1973).
+
+    >>> thinned_hand([(0, 0), (5, 0.1), (10, 0), (10, 10)], tolerance=0.5)
+    [(0.0, 0.0), (10.0, 0.0), (10.0, 10.0)]
+    """
     distinct = [places[0]] + [b for a, b in pairwise(places) if a != b]
     if len(distinct) < 2:
         return distinct

@@ -132,6 +132,11 @@ def drawn_strike(
 ) -> int:
     """The strike of a sign that was drawn over on the scan, in whole degrees from true north.
 
+    >>> drawn_strike((0, 0), (0, 100), side=(50, 0), convergence=0.0)
+    0
+    >>> drawn_strike((0, 0), (0, 100), side=(-50, 0), convergence=0.0)
+    180
+
     Parameters
     ----------
     start, end

@@ -12,6 +12,7 @@ from typing import Any
 from orvik.core.colour import is_colour
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Table
+from orvik.core.ground.coordinates import parse_quantity
 
 TYPES = ("choice", "number", "text", "date")
 SHAPES = ("circle", "square", "triangle", "diamond", "cross")
@@ -57,10 +58,7 @@ class FieldOfOwn:
                 raise FeatureRefused(f"“{value}” is not in the list of {self.name}; choose {listed}.")
             return value
         if self.kind == "number":
-            try:
-                return float(value.replace(",", ".").replace("\u2009", "").replace("−", "-"))
-            except ValueError as error:
-                raise FeatureRefused(f"{self.name} takes a number, not “{value}”.") from error
+            return parse_quantity(value, f"number for {self.name}", FeatureRefused)
         if self.kind == "date":
             try:
                 return date.fromisoformat(value).isoformat()

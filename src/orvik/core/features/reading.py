@@ -45,6 +45,11 @@ _DASHES = "‐‑‒–—−"
 def parse_reading(text: str, dip_direction: bool = False, kind: str = "bedding") -> Attitude:
     """The attitude that was written; a strike of 360 is 000.
 
+    >>> parse_reading("N10W 60E").text
+    '350/60'
+    >>> parse_reading("045/30SE").words
+    'strikes 045, dips 30 to the southeast'
+
     Parameters
     ----------
     text

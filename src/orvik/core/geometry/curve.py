@@ -62,6 +62,10 @@ def tangents(places: Floats, closed: bool = False) -> tuple[Floats, Floats]:
 def smoothed(places: Floats, tolerance: float, closed: bool = False) -> tuple[Floats, list[int]]:
     """The curve through places as vertices.
 
+    >>> vertices, knots = smoothed(np.array([(0.0, 0.0), (50.0, 20.0), (100.0, 0.0)]), tolerance=1.0)
+    >>> vertices[knots].tolist()
+    [[0.0, 0.0], [50.0, 20.0], [100.0, 0.0]]
+
     Parameters
     ----------
     places

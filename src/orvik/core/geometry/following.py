@@ -20,6 +20,11 @@ MOST_VERTICES = 200_000
 def followed(features: Iterable[Feature], start: Place, end: Place) -> list[Place]:
     """Vertices from one place to another along edges of features, both ends included.
 
+    >>> import shapely
+    >>> shore = Feature("lines", shapely.LineString([(0, 0), (50, 20), (100, 0)]), "shoreline", id=1)
+    >>> followed([shore], (0.0, 0.0), (100.0, 0.0))
+    [(0.0, 0.0), (50.0, 20.0), (100.0, 0.0)]
+
     Parameters
     ----------
     features

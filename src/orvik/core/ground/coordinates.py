@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import re
 
-from orvik.core.errors import CoordinateRefused
+from orvik.core.errors import CoordinateRefused, OrvikError
 from orvik.core.ground.scale import spaced
 
 _SPACES = re.compile(r"[\s\u2009\u202f\u00a0]+")
@@ -29,7 +29,7 @@ def parse_number(text: str, what: str = "coordinate") -> float:
     """
     compact = _SPACES.sub("", text).replace("−", "-")
     compact = re.sub(r"[mENmen]$", "", compact)
-    if re.fullmatch(r"[-+]?\d{1,3}(,\d{3})+(\.\d+)?", compact):
+    if re.fullmatch(r"[-+]?[1-9]\d{0,2}(,\d{3})+(\.\d+)?", compact):
         compact = compact.replace(",", "")
     elif re.fullmatch(r"[-+]?\d{1,3}(\.\d{3})+,\d+|[-+]?\d{1,3}(\.\d{3}){2,}", compact):
         compact = compact.replace(".", "").replace(",", ".")
@@ -39,6 +39,39 @@ def parse_number(text: str, what: str = "coordinate") -> float:
     value = float(compact) if _PLAIN.fullmatch(compact) else math.nan
     if not math.isfinite(value):
         raise CoordinateRefused(f"“{text.strip()[:40]}” is not a {what}; type plain figures such as 513 482.6.")
+    return value
+
+
+def parse_quantity(text: str, what: str, refusal: type[OrvikError] = CoordinateRefused) -> float:
+    """A width, a size or a share as typed, with a point or a comma before its decimals.
+
+    One comma before three figures can be read two ways, a thousandfold apart, and is asked about.
+
+    >>> parse_quantity("0,35", "width")
+    0.35
+    >>> parse_quantity("1 200", "distance")
+    1200.0
+
+    Parameters
+    ----------
+    what
+        What it is, for the sentence that refuses.
+    refusal
+        The kind of refusal that belongs to where it was typed.
+
+    Raises
+    ------
+    OrvikError
+        ``refusal``: empty, not a number, not finite, or to be read two ways.
+    """
+    compact = _SPACES.sub("", text).replace("−", "-")
+    if re.fullmatch(r"[-+]?[1-9]\d{0,2},\d{3}", compact):
+        whole, decimal = compact.replace(",", ""), compact.replace(",", ".")
+        raise refusal(f"“{text.strip()[:40]}” can be read two ways; type {whole} or {decimal.rstrip('0').rstrip('.')}.")
+    compact = compact.replace(",", ".")
+    value = float(compact) if _PLAIN.fullmatch(compact) else math.nan
+    if not math.isfinite(value):
+        raise refusal(f"“{text.strip()[:40]}” is not a {what}; type plain figures such as 0.35.")
     return value
 
 

@@ -74,6 +74,9 @@ def proposed_digitizing(publication: int) -> int:
 def parse_scale(text: str) -> int:
     """The denominator of ``1:25 000``, ``25000`` or ``1/25,000``.
 
+    >>> parse_scale("1:25 000")
+    25000
+
     Raises
     ------
     ScaleRefused
@@ -100,10 +103,18 @@ def spaced(number: float, decimals: int = 0) -> str:
 
 
 def on_sheet(ground_metres: float, denominator: float) -> float:
-    """Millimetres on the sheet of a length on the ground."""
+    """Millimetres on the sheet of a length on the ground.
+
+    >>> on_sheet(250, 25_000)
+    10.0
+    """
     return ground_metres * 1000.0 / denominator
 
 
 def on_ground(sheet_mm: float, denominator: float) -> float:
-    """Metres on the ground of a length on the sheet."""
+    """Metres on the ground of a length on the sheet.
+
+    >>> on_ground(0.5, 25_000)
+    12.5
+    """
     return sheet_mm * denominator / 1000.0

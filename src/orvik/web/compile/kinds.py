@@ -12,6 +12,7 @@ from starlette.responses import Response
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import TABLES, Table
 from orvik.core.features.own_kind import DASHES, NAMES, SHAPES, TYPES, FieldOfOwn, OwnKind, parse_choices
+from orvik.core.ground.coordinates import parse_quantity
 from orvik.usecases.kinds import add_kind, change_kind, kind_by_name, remove_kind
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
@@ -71,10 +72,7 @@ def _typed(form: FormData, name: str, table: Table) -> OwnKind:
             what = str(form.get(f"type-{i}") or "text")
             choices = parse_choices(str(form.get(f"choices-{i}") or "")) if what == "choice" else ()
             fields.append(FieldOfOwn(called, what, choices, form.get(f"required-{i}") == "true"))
-    try:
-        width = float(str(form.get("width") or "0.3").replace(",", "."))
-    except ValueError as error:
-        raise FeatureRefused("The width of a line is a number of millimetres, such as 0.3.") from error
+    width = parse_quantity(str(form.get("width") or "0.3"), "width in millimetres", FeatureRefused)
     label = str(form.get("label") or "").strip()
     return OwnKind(
         name,

@@ -14,6 +14,7 @@ from orvik.core.features.attitude import LINEAR, Attitude
 from orvik.core.features.band import Band
 from orvik.core.features.feature import CERTAINTIES, TABLES, Feature, FeatureKey, Table
 from orvik.core.features.reading import parse_reading
+from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.scale import on_sheet, spaced
 from orvik.core.signs.catalogue import SignBook
 from orvik.usecases.bands import units_across, with_band
@@ -79,7 +80,7 @@ async def post_slip(
         sent = await request.form()
         new = new.changed(fields={k.removeprefix("own:"): str(v) for k, v in sent.items() if k.startswith("own:")})
     if old.kind == "dyke":
-        new = with_band(project, workspace.index, new, _band(form), _number(form.dip, "The dip"))
+        new = with_band(project, workspace.index, new, _band(form), _number(form.dip, "dip"))
     await workspace.carry_out(change_feature, new, form.revision)
     return _slip(request, workspace, project.feature(old.table, feature_id))
 
@@ -95,17 +96,14 @@ def _with_reading(old: Feature, form: SlipForm) -> Feature:
 
 
 def _band(form: SlipForm) -> Band | None:
-    width = _number(form.width, "The width")
+    width = _number(form.width, "width")
     if width is None:
         return None
     return Band(width, form.width_on, form.left, form.right, form.dips, tuple(form.cut_by))
 
 
 def _number(text: str, what: str) -> float | None:
-    try:
-        return float(text.replace(",", ".")) if text.strip() else None
-    except ValueError as error:
-        raise FeatureRefused(f"{what} is a number, not “{text.strip()}”.") from error
+    return parse_quantity(text, what, FeatureRefused) if text.strip() else None
 
 
 @router.get("/empty-slip")

@@ -31,7 +31,7 @@ from orvik.core.geometry.vertices import (
     vertex_at,
     with_vertex,
 )
-from orvik.core.ground.coordinates import parse_number
+from orvik.core.ground.coordinates import parse_quantity
 from orvik.usecases.layers import may_touch, refuse_locked
 from orvik.web.live.connection import Handler
 from orvik.web.live.messages import (
@@ -300,7 +300,7 @@ async def parallel(page: PageState, message: Parallel) -> Answer:
     feature = _one_line(page.in_hand(message))
     text = str(message.text or "").strip()
     try:
-        metres = parse_number(text.removesuffix("mm").removesuffix("m"), "distance")
+        metres = parse_quantity(text.removesuffix("mm").removesuffix("m"), "distance")
     except CoordinateRefused as error:
         raise FeatureRefused("Type the distance of the parallel as 40 (metres to the right), −40 or 2 mm.") from error
     if text.endswith("mm"):

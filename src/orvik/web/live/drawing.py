@@ -27,7 +27,7 @@ from orvik.core.features.band import Band
 from orvik.core.features.feature import Feature
 from orvik.core.geometry.following import followed
 from orvik.core.geometry.vertices import paths_of, segment_at
-from orvik.core.ground.coordinates import parse_number
+from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.scale import on_sheet, spaced
 from orvik.core.signs.catalogue import Pen
 from orvik.usecases.layers import refuse_locked
@@ -303,7 +303,7 @@ async def finish(page: PageState, message: Finish) -> Answer:
     if isinstance(values, dict) and values:
         feature = feature.changed(fields=values)
     if feature.kind == "dyke" and message.width:
-        width = parse_number(str(message.width), "width")
+        width = parse_quantity(str(message.width), "width", FeatureRefused)
         feature = feature.changed(band=Band(width, str(message.width_on or "ground")))
     label = f"draw {feature.kind.replace('_', ' ')}"
     nodes = nodes_of(drawing.vertices)

@@ -8,7 +8,8 @@ from fastapi import APIRouter, Form, Request
 from pydantic import BaseModel
 from starlette.responses import Response
 
-from orvik.core.ground.coordinates import parse_number
+from orvik.core.errors import SheetRefused
+from orvik.core.ground.coordinates import parse_number, parse_quantity
 from orvik.core.ground.distortion import tissot
 from orvik.core.ground.scale import parse_scale
 from orvik.core.sheet.compose import LAYER_WORDS, essentials
@@ -54,7 +55,7 @@ class PartForm(BaseModel):
         """
         sides = {"x": self.x, "y": self.y, "width": self.width, "height": self.height}
         place = {
-            name: round(parse_number(typed, "length in millimetres"), 3)
+            name: round(parse_quantity(typed, "length in millimetres", SheetRefused), 3)
             for name, typed in sides.items()
             if typed is not None
         }
@@ -62,7 +63,7 @@ class PartForm(BaseModel):
         if self.text is not None:
             settings["text"] = self.text.replace("\r\n", "\n")[:4000]
         if self.size is not None:
-            settings["size"] = max(1.0, min(40.0, parse_number(self.size, "size")))
+            settings["size"] = max(1.0, min(40.0, parse_quantity(self.size, "size", SheetRefused)))
         if self.scale is not None:
             settings["scale"] = parse_scale(self.scale)
         if self.east is not None and self.north is not None:
