@@ -54,7 +54,7 @@ def test_what_a_kind_cannot_be(client: TestClient, project: Project) -> None:
         ({"label": "Contact"}, "already"),
         ({"colour": "blue"}, "not a colour"),
         ({"choices-0": ""}, "is empty"),
-        ({"width": "thick"}, "a number"),
+        ({"width": "thick"}, "is not a width"),
         ({"table": "volumes"}, "choose one"),
     ):
         answer = client.post(ROOT, data=FORM | change)

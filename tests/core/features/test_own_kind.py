@@ -48,7 +48,7 @@ def test_fields_are_kept_as_what_they_are(crs: ProjectCrs) -> None:
     [
         ({}, "must be filled in"),
         ({"Flow": "wet"}, "not in the list"),
-        ({"Flow": "dry", "Yield": "much"}, "takes a number"),
+        ({"Flow": "dry", "Yield": "much"}, "is not a number for"),
         ({"Flow": "dry", "Seen": "12.5.2026"}, "takes a date"),
         ({"Flow": "dry", "Depth": "1"}, "has no field Depth"),
     ],
