@@ -141,43 +141,45 @@ def changes_of(connection: sqlite3.Connection, entry_id: int) -> list[RowChange]
 
 
 def apply_changes(connection: sqlite3.Connection, changes: Sequence[Change]) -> list[RowChange]:
-    """Carry out changes in order; the ids of rows that are added are known to those that follow."""
+    """Carry out changes in order, and say what they did.
+
+    The ids of rows that are added are known to those that follow; deleting a sheet deletes its parts first.
+
+    Raises
+    ------
+    NotFound
+        A row to change is no longer there, or a table is not one that edits may change.
+    """
     done: list[RowChange] = []
     ids: list[int] = []
     for change in changes:
-        values = change.values
-        if values is not None and any(isinstance(value, Made) for value in values.values()):
+        table, values = _table(change.table), change.values
+        if values is not None:
             values = {name: ids[v.change] if isinstance(v, Made) else v for name, v in values.items()}
-            change = Change(change.table, change.id, values)
-        done += apply_change(connection, change)
-        ids.append(done[-1].id)
+        if change.id is None:
+            names = ", ".join(values or ())
+            marks = ", ".join("?" * len(values or ()))
+            cursor = connection.execute(
+                f"INSERT INTO {table} ({names}) VALUES ({marks})", tuple((values or {}).values())
+            )
+            row_id = int(cursor.lastrowid or 0)
+            done.append(RowChange(table, row_id, None, row(connection, table, row_id)))
+            ids.append(row_id)
+            continue
+        before = row(connection, table, change.id)
+        if before is None:
+            raise NotFound(f"That is no longer in the project ({table} {change.id}).")
+        if values is not None:
+            names = ", ".join(f"{name} = ?" for name in values)
+            connection.execute(f"UPDATE {table} SET {names} WHERE id = ?", (*values.values(), change.id))
+        else:
+            if table == "sheets":
+                parts = connection.execute("SELECT id FROM parts WHERE sheet_id = ?", (change.id,)).fetchall()
+                done += apply_changes(connection, [Change("parts", part, None) for (part,) in parts])
+            connection.execute(f"DELETE FROM {table} WHERE id = ?", (change.id,))
+        done.append(RowChange(table, change.id, before, row(connection, table, change.id)))
+        ids.append(change.id)
     return done
-
-
-def apply_change(connection: sqlite3.Connection, change: Change) -> list[RowChange]:
-    """Carry out a change and say what it did; deleting a sheet deletes its parts first."""
-    table = _table(change.table)
-    if change.id is None:
-        values = dict(change.values or {})
-        names = ", ".join(values)
-        marks = ", ".join("?" * len(values))
-        cursor = connection.execute(f"INSERT INTO {table} ({names}) VALUES ({marks})", tuple(values.values()))
-        row_id = int(cursor.lastrowid or 0)
-        return [RowChange(table, row_id, None, row(connection, table, row_id))]
-    before = row(connection, table, change.id)
-    if before is None:
-        raise NotFound(f"That is no longer in the project ({table} {change.id}).")
-    if change.values is None:
-        done: list[RowChange] = []
-        if table == "sheets":
-            parts = connection.execute("SELECT id FROM parts WHERE sheet_id = ?", (change.id,)).fetchall()
-            for (part,) in parts:
-                done += apply_change(connection, Change("parts", part, None))
-        connection.execute(f"DELETE FROM {table} WHERE id = ?", (change.id,))
-        return [*done, RowChange(table, change.id, before, None)]
-    names = ", ".join(f"{name} = ?" for name in change.values)
-    connection.execute(f"UPDATE {table} SET {names} WHERE id = ?", (*change.values.values(), change.id))
-    return [RowChange(table, change.id, before, row(connection, table, change.id))]
 
 
 def restore(connection: sqlite3.Connection, change: RowChange) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 import threading
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -18,6 +18,15 @@ from orvik.store.journal import Change, Entry, RowChange
 from orvik.store.reader import Reader
 
 APPLICATION_ID = 0x47504B47
+
+
+class _Transaction:
+    """A transaction that is open: what it has changed so far; and, when it is committed, its entry."""
+
+    def __init__(self, writer: sqlite3.Connection) -> None:
+        self.writer = writer
+        self.changes: list[RowChange] = []
+        self.entry: Entry
 
 
 class Project(Reader):
@@ -193,14 +202,12 @@ class Project(Reader):
         ProjectRefused
             The file refuses the change; nothing is changed.
         """
-
-        def carry_out(writer: sqlite3.Connection) -> list[RowChange]:
+        with self._transaction("edit", label) as transaction:
             rows = [(change.table, change.id) for change in changes if change.id is not None]
             if seen is not None and any(self.changed_after(table, row, seen) for table, row in rows):
                 raise Stale(CHANGED_MEANWHILE)
-            return journal.apply_changes(writer, changes)
-
-        return self._transact("edit", label, None, carry_out)
+            transaction.changes = journal.apply_changes(transaction.writer, changes)
+        return transaction.entry
 
     def changed_after(self, table: str, row_id: int, revision: int) -> bool:
         """Whether a row was changed after a revision, or another program has written since."""
@@ -213,7 +220,9 @@ class Project(Reader):
             if not self._history.undo:
                 raise NotFound("There is nothing to undo.")
             entry = self._history.undo[-1]
-            return self._transact("undo", entry.label, entry.id, lambda writer: _turned(writer, entry.id, back=True))
+            with self._transaction("undo", entry.label, entry.id) as transaction:
+                transaction.changes = _turned(transaction.writer, entry.id, back=True)
+            return transaction.entry
 
     def redo(self) -> Entry:
         """Carry out again the latest edit that was taken back."""
@@ -222,7 +231,9 @@ class Project(Reader):
             if not self._history.redo:
                 raise NotFound("There is nothing to redo.")
             entry = self._history.redo[-1]
-            return self._transact("redo", entry.label, entry.id, lambda writer: _turned(writer, entry.id, back=False))
+            with self._transaction("redo", entry.label, entry.id) as transaction:
+                transaction.changes = _turned(transaction.writer, entry.id, back=False)
+            return transaction.entry
 
     @property
     def undo_label(self) -> str | None:
@@ -256,9 +267,9 @@ class Project(Reader):
             self.revision = self._barrier = entry.id
             return True
 
-    def _transact(
-        self, kind: str, label: str, of: int | None, carry_out: Callable[[sqlite3.Connection], list[RowChange]]
-    ) -> Entry:
+    @contextmanager
+    def _transaction(self, kind: str, label: str, of: int | None = None) -> Iterator[_Transaction]:
+        """Let changes be made, then write their entry and commit; whatever goes wrong within, nothing is changed."""
         with self._write_lock:
             writer = self._writer
             if writer is None:
@@ -269,11 +280,12 @@ class Project(Reader):
             self.notice_outside()
             try:
                 writer.execute("BEGIN IMMEDIATE")
-                changes = carry_out(writer)
+                transaction = _Transaction(writer)
+                yield transaction
                 crs = _kept_crs(writer)
                 # What the standard's own tables say of the system follows the project; it is no edit.
                 srs_id = reference_systems.use(writer, crs) if crs != self.crs else self.srs_id
-                entry = journal.written(writer, self.author, kind, label, changes, of)
+                entry = journal.written(writer, self.author, kind, label, transaction.changes, of)
                 self._refuse_lost()
                 writer.execute("COMMIT")
                 self._dirty = True
@@ -291,7 +303,7 @@ class Project(Reader):
             self.revision = entry.id
             self.latest = entry
             self._changed_at.update({(change.table, change.id): entry.id for change in entry.changes})
-            return entry
+            transaction.entry = entry
 
     def _refuse_lost(self) -> None:
         """Raise ProjectRefused if the file is no longer the one that was opened; from then on nothing is written."""

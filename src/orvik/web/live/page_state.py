@@ -18,7 +18,7 @@ from orvik.core.geometry.vertices import paths_of
 from orvik.core.ground.scale import on_ground
 from orvik.core.signs.catalogue import Pen
 from orvik.store.journal import Change, Entry
-from orvik.usecases.features import FeatureEdit, touching
+from orvik.usecases.features import FeatureEdit, keep_features, touching
 from orvik.web.live.messages import Click, InHand
 from orvik.web.session.workspace import Workspace
 
@@ -127,8 +127,9 @@ class PageState:
         nodes: Sequence[tuple[float, float]] = (),
         also: Sequence[Change] = (),
     ) -> Entry:
-        """Keep an edit by hand as one entry; see ``FeatureEdit``."""
-        return await self.workspace.keep(FeatureEdit(label, kept, deleted, nodes, also))
+        """Keep an edit by hand as one entry, if nothing that it speaks of changes meanwhile; see ``FeatureEdit``."""
+        workspace, edit = self.workspace, FeatureEdit(label, kept, deleted, nodes, also)
+        return await workspace.carry_out(keep_features, workspace.index, edit, workspace.project.revision)
 
     def outlines(self, keys: Iterable[FeatureKey]) -> list[Answer]:
         """Features as the page shows them in hand; those that are no longer there are left out."""

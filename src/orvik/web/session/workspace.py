@@ -24,7 +24,6 @@ from orvik.store.project import Project, opened_for_reading
 from orvik.store.rows import LayerState
 from orvik.store.sign_book import sign_book_of
 from orvik.usecases import underlay_views
-from orvik.usecases.features import FeatureEdit, keep_features
 from orvik.usecases.forming import FormingReport
 from orvik.usecases.layers import tables_in_sight
 from orvik.web.session import survey_process
@@ -165,10 +164,6 @@ class Workspace:
             if self.project.revision != revision and self.project.latest is not None:
                 await self._follow(self.project.latest, revision, self.project.crs != crs)
             return outcome
-
-    async def keep(self, edit: FeatureEdit) -> Entry:
-        """Keep an edit by hand, if nothing that it speaks of changes meanwhile."""
-        return await self.carry_out(keep_features, self.index, edit, self.project.revision)
 
     async def notice_outside(self) -> None:
         """Take over what another program has written to the file."""
