@@ -1,4 +1,4 @@
-.PHONY: demo test bench stress shots
+.PHONY: demo test lint bench stress shots
 
 demo:
 	@scripts/setup run
@@ -6,11 +6,12 @@ demo:
 
 test:
 	@scripts/setup test
-	.venv/bin/ruff check src tests benchmarks stress scripts
-	.venv/bin/ruff format --check src tests benchmarks stress scripts
-	.venv/bin/lint-imports --no-logo
-	.venv/bin/mypy
+	@scripts/lint test
 	.venv/bin/pytest -n 4
+
+lint:
+	@scripts/setup test
+	@scripts/lint
 
 bench:
 	@scripts/setup test

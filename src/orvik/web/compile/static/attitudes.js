@@ -23,25 +23,35 @@ export function startAttitudes(desk) {
   function end() {
     hand.along = null;
     const field = input();
-    if (field) { field.value = ""; field.disabled = true; }
+    if (field) {
+      field.value = "";
+      field.disabled = true;
+    }
   }
 
   async function read() {
     refusal().hidden = true;
     const text = input().value.trim();
-    if (!text) { words().textContent = ""; return; }
+    if (!text) {
+      words().textContent = "";
+      return;
+    }
     const answer = await live.ask({ do: "reading", text, dip_direction: asDirection() }).catch(() => null);
     if (!answer || !hand.waiting) return;
     // A reading that is being typed is not wrong yet: what it lacks is said quietly.
     words().classList.toggle("not-yet", Boolean(answer.refused));
-    if (answer.refused) { words().textContent = answer.refused; return; }
+    if (answer.refused) {
+      words().textContent = answer.refused;
+      return;
+    }
     Object.assign(hand.waiting, answer);
     words().textContent = answer.words;
     map.paintOverlay();
   }
 
   async function keep() {
-    const answer = await live.ask({ do: "keep_reading", text: input().value, dip_direction: asDirection(), note })
+    const answer = await live
+      .ask({ do: "keep_reading", text: input().value, dip_direction: asDirection(), note })
       .catch((error) => ({ refused: error.message }));
     refusal().textContent = answer.refused || "";
     refusal().hidden = !answer.refused;
@@ -56,8 +66,12 @@ export function startAttitudes(desk) {
     return true;
   }
 
-  slip.addEventListener("input", (event) => { if (event.target.id === "reading") desk.inTurn(read); });
-  slip.addEventListener("change", (event) => { if (event.target.id === "dip-direction" && hand.waiting && input().value) desk.inTurn(read); });
+  slip.addEventListener("input", (event) => {
+    if (event.target.id === "reading") desk.inTurn(read);
+  });
+  slip.addEventListener("change", (event) => {
+    if (event.target.id === "dip-direction" && hand.waiting && input().value) desk.inTurn(read);
+  });
   slip.addEventListener("submit", (event) => {
     if (event.target.id !== "reading-form") return;
     event.preventDefault();
@@ -66,10 +80,16 @@ export function startAttitudes(desk) {
   slip.addEventListener("keydown", (event) => {
     const button = document.getElementById("strike-by-drawing");
     // No reading begins with this letter, so the key works before one is typed.
-    if (event.target.id === "reading" && !input().value && event.key.toUpperCase() === button?.dataset.toolKey) { event.preventDefault(); button.click(); return; }
+    if (event.target.id === "reading" && !input().value && event.key.toUpperCase() === button?.dataset.toolKey) {
+      event.preventDefault();
+      button.click();
+      return;
+    }
     if (event.target.id !== "reading" || event.key !== "Tab" || event.shiftKey || !input().value.trim()) return;
     event.preventDefault();
-    desk.inTurn(async () => { if (await keep()) document.dispatchEvent(new CustomEvent("orvik-next-station")); });
+    desk.inTurn(async () => {
+      if (await keep()) document.dispatchEvent(new CustomEvent("orvik-next-station"));
+    });
   });
   slip.addEventListener("click", (event) => {
     if (event.target.id !== "strike-by-drawing") return;
@@ -89,7 +109,8 @@ export function startAttitudes(desk) {
     const [x, y] = map.view.toGround(...at);
     if (hand.along.length < 2) {
       hand.along.push([x, y]);
-      words().textContent = hand.along.length < 2 ? "And the other end of the strike." : "Now the side that it dips to.";
+      words().textContent =
+        hand.along.length < 2 ? "And the other end of the strike." : "Now the side that it dips to.";
       map.paintOverlay();
       return true;
     }

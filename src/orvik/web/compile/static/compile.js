@@ -4,13 +4,15 @@ import { startAttitudes } from "./attitudes.js";
 import { Desk } from "./desk.js";
 import { startFindings } from "./findings.js";
 import { drawHand } from "./hand.js";
-import { startLadder } from "../frame/map.js";
+import { startKeys } from "./keys.js";
+import { startLadder } from "../frame/ladder.js";
+import { startLeftDrawing } from "./left_drawing.js";
 import { startNotebook } from "./notebook.js";
 import { Ring } from "./ring.js";
 import { startViews } from "../frame/saved_views.js";
 import { startSelection } from "./selection.js";
 import { startSnapBar } from "./snap_bar.js";
-import { startStrip, typing } from "../frame/strip.js";
+import { startStrip } from "../frame/strip.js";
 
 const desk = new Desk();
 const { map, live, slip, hand } = desk;
@@ -24,7 +26,10 @@ startStrip(live, (what) => {
 });
 startLadder(map);
 startViews(map);
-startSnapBar(live, (radius) => { hand.radius = radius; map.paintOverlay(); });
+startSnapBar(live, (radius) => {
+  hand.radius = radius;
+  map.paintOverlay();
+});
 map.on("overlay", (context, view) => drawHand(context, view, hand));
 // The findings are asked for when the map stands: both want the same two hands.
 const painted = map.start();
@@ -32,10 +37,11 @@ const attitudes = startAttitudes(desk);
 const selection = startSelection(desk, ring);
 const findings = startFindings(desk);
 const notebook = startNotebook(desk, takePen);
-
-// The window keeps its seat, so that a half-drawn line is there again after a reload.
-const seat = sessionStorage.getItem("orvik-seat") || crypto.randomUUID();
-sessionStorage.setItem("orvik-seat", seat);
+const takeSeat = startLeftDrawing(desk, async (answer) => {
+  await penTaken(answer.pen);
+  ring.showDrawing(answer.drawing);
+});
+startKeys(desk, ring, selection, { take: takePen, press, finish, back, drop, escape });
 
 // Pens
 
@@ -48,11 +54,25 @@ async function takePen(name) {
 
 async function penTaken(name) {
   hand.pen = name;
-  Object.assign(hand, { vertices: [], line: null, waiting: null, picked: [], vertex: null, tool: null, purpose: null, begun: null, crosses: false, ring: null });
+  Object.assign(hand, {
+    vertices: [],
+    line: null,
+    waiting: null,
+    picked: [],
+    vertex: null,
+    tool: null,
+    purpose: null,
+    begun: null,
+    crosses: false,
+    ring: null,
+  });
   for (const pen of document.querySelectorAll(".pen")) {
     const taken = pen.dataset.pen === name;
     pen.setAttribute("aria-pressed", String(taken));
-    if (taken) { hand.table = pen.dataset.table; hand.closes = pen.dataset.table === "areas"; }
+    if (taken) {
+      hand.table = pen.dataset.table;
+      hand.closes = pen.dataset.table === "areas";
+    }
   }
   map.field.classList.toggle("drawing", Boolean(name));
   await desk.fetchSlip(name ? `slip/pen/${name}` : "empty-slip");
@@ -62,17 +82,22 @@ async function penTaken(name) {
 
 document.getElementById("pens").addEventListener("click", (event) => {
   const pen = event.target.closest(".pen");
-  if (pen) { desk.inTurn(() => takePen(pen.dataset.pen === hand.pen ? null : pen.dataset.pen)); map.field.focus(); }
+  if (pen) {
+    desk.inTurn(() => takePen(pen.dataset.pen === hand.pen ? null : pen.dataset.pen));
+    map.field.focus();
+  }
 });
 
 // Ways of drawing, and the direction that the next span keeps to
 
 desk.onSlip(() => {
-  for (const button of slip.querySelectorAll("[data-way]")) button.setAttribute("aria-pressed", String(button.dataset.way === hand.way));
+  for (const button of slip.querySelectorAll("[data-way]"))
+    button.setAttribute("aria-pressed", String(button.dataset.way === hand.way));
   for (const field of slip.querySelectorAll("[data-kept]")) {
     const kept = localStorage.getItem(`orvik-${field.dataset.kept}`);
     if (kept == null) continue;
-    if (field.type === "checkbox") field.checked = kept === "true"; else field.value = kept;
+    if (field.type === "checkbox") field.checked = kept === "true";
+    else field.value = kept;
   }
   showReading();
 });
@@ -83,13 +108,20 @@ function showReading() {
   if (!field?.dataset.strike) return;
   field.value = document.getElementById("kept-dip-direction").checked ? field.dataset.direction : field.dataset.strike;
 }
-slip.addEventListener("change", (event) => { if (event.target.id === "kept-dip-direction") showReading(); }, true);
+slip.addEventListener(
+  "change",
+  (event) => {
+    if (event.target.id === "kept-dip-direction") showReading();
+  },
+  true,
+);
 
 async function takeWay(way) {
   const answer = await desk.ask({ do: "way", way });
   if (answer.refused) return;
   hand.way = way;
-  for (const button of slip.querySelectorAll("[data-way]")) button.setAttribute("aria-pressed", String(button.dataset.way === way));
+  for (const button of slip.querySelectorAll("[data-way]"))
+    button.setAttribute("aria-pressed", String(button.dataset.way === way));
   if (answer.drawing) ring.showDrawing(answer.drawing);
   ring.hover();
 }
@@ -98,7 +130,8 @@ async function align(button) {
   const on = button.getAttribute("aria-pressed") !== "true";
   const answer = await desk.ask({ do: "align", how: on ? button.dataset.align : "", ...desk.pointer() });
   if (answer.refused) return;
-  for (const other of slip.querySelectorAll("[data-align]")) other.setAttribute("aria-pressed", String(on && other === button));
+  for (const other of slip.querySelectorAll("[data-align]"))
+    other.setAttribute("aria-pressed", String(on && other === button));
   ring.hover();
 }
 
@@ -107,15 +140,24 @@ slip.addEventListener("click", (event) => {
   const aligned = event.target.closest("[data-align]");
   const choice = event.target.closest("[data-choice]");
   const answered = event.target.closest("[data-answer]");
-  if (answered) { desk.inTurn(() => finish(answered.dataset.answer)); map.field.focus(); }
-  if (choice) { document.getElementById(choice.dataset.of).value = choice.dataset.choice; markChoices(); }
+  if (answered) {
+    desk.inTurn(() => finish(answered.dataset.answer));
+    map.field.focus();
+  }
+  if (choice) {
+    document.getElementById(choice.dataset.of).value = choice.dataset.choice;
+    markChoices();
+  }
   if (way) desk.inTurn(() => takeWay(way.dataset.way));
   if (aligned) desk.inTurn(() => align(aligned));
 });
 
 function markChoices() {
   for (const button of slip.querySelectorAll("[data-choice]")) {
-    button.setAttribute("aria-pressed", String(document.getElementById(button.dataset.of).value === button.dataset.choice));
+    button.setAttribute(
+      "aria-pressed",
+      String(document.getElementById(button.dataset.of).value === button.dataset.choice),
+    );
   }
 }
 
@@ -137,7 +179,11 @@ slip.addEventListener("change", (event) => {
   const { target } = event;
   if (target.closest("#own-fields")) markChoices();
   if (target.id === "current-unit") localStorage.setItem("orvik-unit", target.value);
-  if (target.dataset.kept) localStorage.setItem(`orvik-${target.dataset.kept}`, target.type === "checkbox" ? String(target.checked) : target.value);
+  if (target.dataset.kept)
+    localStorage.setItem(
+      `orvik-${target.dataset.kept}`,
+      target.type === "checkbox" ? String(target.checked) : target.value,
+    );
 });
 
 // Clicks
@@ -145,19 +191,29 @@ slip.addEventListener("change", (event) => {
 function press(px, py, free) {
   const [x, y] = map.view.toGround(px, py);
   const scale = map.view.denominator;
-  desk.inTurn(() => ring.still(async () => {
-    const shown = await desk.ask({ do: "hover", x, y, free, scale });
-    if (shown.refused) return;
-    ring.show(shown);
-    const answer = await desk.ask({ do: "press", x, y, ring: shown.ring, scale, unit: desk.unit(), fields: desk.fields() });
-    if (answer.refused) return;
-    desk.refuse("");
-    for (const button of slip.querySelectorAll("[data-align]")) button.setAttribute("aria-pressed", "false");
-    if (answer.waiting) attitudes.begin(answer);
-    if (answer.drawing) ring.showDrawing(answer.drawing);
-    if (answer.closed) await finish();
-    map.paintOverlay();
-  }));
+  desk.inTurn(() =>
+    ring.still(async () => {
+      const shown = await desk.ask({ do: "hover", x, y, free, scale });
+      if (shown.refused) return;
+      ring.show(shown);
+      const answer = await desk.ask({
+        do: "press",
+        x,
+        y,
+        ring: shown.ring,
+        scale,
+        unit: desk.unit(),
+        fields: desk.fields(),
+      });
+      if (answer.refused) return;
+      desk.refuse("");
+      for (const button of slip.querySelectorAll("[data-align]")) button.setAttribute("aria-pressed", "false");
+      if (answer.waiting) attitudes.begin(answer);
+      if (answer.drawing) ring.showDrawing(answer.drawing);
+      if (answer.closed) await finish();
+      map.paintOverlay();
+    }),
+  );
 }
 
 map.field.addEventListener("pointerdown", (event) => {
@@ -166,52 +222,87 @@ map.field.addEventListener("pointerdown", (event) => {
   hand.free = event.ctrlKey;
   const at = map.place(event);
   if (attitudes.takes(at, event)) return;
-  if (!desk.drawing || hand.tool) { selection.down(at, event); return; }
+  if (!desk.drawing || hand.tool) {
+    selection.down(at, event);
+    return;
+  }
   // The second press of a double-click would fall on the vertex just placed.
   if (event.detail >= 2 && hand.table !== "points") return;
-  if (hand.way === "free" && hand.table !== "points") { beginHand(at, event); return; }
+  if (hand.way === "free" && hand.table !== "points") {
+    beginHand(at, event);
+    return;
+  }
   press(...at, event.ctrlKey);
 });
-map.field.addEventListener("dblclick", () => { if (desk.drawing && hand.table !== "points") desk.inTurn(() => finish()); });
+map.field.addEventListener("dblclick", () => {
+  if (desk.drawing && hand.table !== "points") desk.inTurn(() => finish());
+});
 map.on("pointer", (at, event) => {
   hand.free = event.ctrlKey;
-  if (hand.trace) { hand.trace.push(map.view.toGround(...at)); return; }
+  if (hand.trace) {
+    hand.trace.push(map.view.toGround(...at));
+    return;
+  }
   if (selection.moved(at, event)) return;
   ring.hover();
 });
-map.field.addEventListener("pointerleave", () => { desk.label.hidden = true; });
+map.field.addEventListener("pointerleave", () => {
+  desk.label.hidden = true;
+});
 
 // A free hand: what the pointer goes over while the button is held. A click without a way to go is a vertex.
 function beginHand(at, event) {
   hand.trace = [map.view.toGround(...at)];
   map.field.setPointerCapture(event.pointerId);
-  map.field.addEventListener("pointerup", () => {
-    const places = hand.trace;
-    hand.trace = null;
-    if (places.length < 3) { press(...at, event.ctrlKey); return; }
-    desk.inTurn(async () => {
-      const answer = await desk.ask({ do: "free", places, scale: map.view.denominator });
-      if (!answer.refused) { desk.refuse(""); ring.showDrawing(answer.drawing); }
-      map.paintOverlay();
-    });
-  }, { once: true });
+  map.field.addEventListener(
+    "pointerup",
+    () => {
+      const places = hand.trace;
+      hand.trace = null;
+      if (places.length < 3) {
+        press(...at, event.ctrlKey);
+        return;
+      }
+      desk.inTurn(async () => {
+        const answer = await desk.ask({ do: "free", places, scale: map.view.denominator });
+        if (!answer.refused) {
+          desk.refuse("");
+          ring.showDrawing(answer.drawing);
+        }
+        map.paintOverlay();
+      });
+    },
+    { once: true },
+  );
 }
 
 async function finish(overlap = document.getElementById("overlap")?.value) {
   const value = (id) => document.getElementById(id)?.value;
   const answer = await desk.ask({
-    do: "finish", unit: desk.unit(), fields: desk.fields(), fill: document.getElementById("fill")?.checked ?? false,
-    width: value("band-width"), width_on: value("band-on"), overlap,
+    do: "finish",
+    unit: desk.unit(),
+    fields: desk.fields(),
+    fill: document.getElementById("fill")?.checked ?? false,
+    width: value("band-width"),
+    width_on: value("band-on"),
+    overlap,
   });
   if (answer.refused) return;
   const asks = document.getElementById("asks");
   if (asks) asks.hidden = !answer.asks;
-  if (answer.asks) { document.getElementById("asks-words").textContent = answer.asks; asks.querySelector("button").focus(); return; }
+  if (answer.asks) {
+    document.getElementById("asks-words").textContent = answer.asks;
+    asks.querySelector("button").focus();
+    return;
+  }
   desk.refuse("");
   const wasFor = hand.purpose;
   ring.showDrawing(null);
   hand.purpose = null;
-  if (wasFor) { map.field.classList.remove("drawing"); await desk.takeInHand(answer.hand); }
+  if (wasFor) {
+    map.field.classList.remove("drawing");
+    await desk.takeInHand(answer.hand);
+  }
   map.paintOverlay();
 }
 
@@ -225,13 +316,21 @@ async function drop() {
   ring.showDrawing(null);
   desk.refuse("");
   attitudes.end();
-  if (wasFor) { map.field.classList.remove("drawing"); await desk.showSlip(); }
+  if (wasFor) {
+    map.field.classList.remove("drawing");
+    await desk.showSlip();
+  }
   map.paintOverlay();
 }
 
 async function back() {
   const answer = await desk.ask({ do: "back" });
-  if (!answer.refused) { desk.refuse(""); ring.showDrawing(answer.drawing); map.paintOverlay(); ring.hover(); }
+  if (!answer.refused) {
+    desk.refuse("");
+    ring.showDrawing(answer.drawing);
+    map.paintOverlay();
+    ring.hover();
+  }
 }
 
 async function escape() {
@@ -241,92 +340,30 @@ async function escape() {
   else if (hand.picked.length) await desk.takeInHand([]);
 }
 
-// Without the pointer: arrows move the ring, full stop presses.
-function nudge(dx, dy) {
-  const [x, y] = map.pointer || [map.view.width / 2, map.view.height / 2];
-  map.pointer = [Math.max(0, Math.min(map.view.width, x + dx)), Math.max(0, Math.min(map.view.height, y + dy))];
-  if (map.pointer[0] !== x + dx || map.pointer[1] !== y + dy) { map.view.moveBy(-dx * 4, -dy * 4); map.moved(); }
-  ring.hover();
-}
-
-// Keys. Those of tools stand on their buttons: a key presses the button that shows it.
-
-document.addEventListener("keydown", (event) => {
-  if (event.key === "Escape" && event.target.closest?.("#slip")) { desk.inTurn(drop); map.field.focus(); return; }
-  if (typing(event.target) || event.ctrlKey || event.metaKey) return;
-  const digit = /^(?:Digit|Numpad)(\d)$/.exec(event.code);
-  if (digit) {
-    const key = `${event.shiftKey ? "Shift+" : event.altKey ? "Alt+" : ""}${digit[1]}`;
-    const pen = document.querySelector(`.pen[data-key="${key}"]`);
-    if (pen) { event.preventDefault(); desk.inTurn(() => takePen(pen.dataset.pen)); }
-    return;
-  }
-  const arrows = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
-  const onButton = event.target.closest?.("button, a, input");
-  if (arrows && !onButton) { event.preventDefault(); const far = event.shiftKey ? 1 : 10; nudge(arrows[0] * far, arrows[1] * far); }
-  else if (event.key === "." && map.pointer) { if (desk.drawing && !hand.tool) press(...map.pointer, false); else selection.click(map.pointer, event); }
-  else if (event.key === "Enter" && !onButton) { event.preventDefault(); desk.inTurn(async () => { if (hand.vertices.length) await finish(); }); }
-  else if (event.key === "Backspace") { event.preventDefault(); desk.inTurn(() => (desk.drawing ? back() : selection.remove())); }
-  else if (event.key === "Delete") { event.preventDefault(); desk.inTurn(() => selection.remove()); }
-  else if (event.key === "Escape") desk.inTurn(escape);
-  else if (event.key === "PageDown" || event.key === "PageUp") { event.preventDefault(); desk.inTurn(() => selection.neighbour(event.key === "PageDown")); }
-  else if (event.key.length === 1 && !event.altKey) pressButton(event);
-});
-
-function pressButton(event) {
-  const key = event.key.toUpperCase();
-  const buttons = [...document.querySelectorAll(`[data-tool-key="${CSS.escape(key)}"]`)].filter((b) => !b.disabled && b.offsetParent);
-  if (!buttons.length) return;
-  event.preventDefault();
-  buttons[0].click();
-}
-
 // What others and undo have changed
 
 live.on("ink", (buffer) => map.takeInk(buffer));
-live.on("lost", () => map.notice("The connection to Orvik is lost; what is being drawn is kept and comes back with it."));
-live.on("found", () => desk.inTurn(takeSeat));
+live.on("lost", () =>
+  map.notice("The connection to Orvik is lost; what is being drawn is kept and comes back with it."),
+);
+live.on("found", () =>
+  desk.inTurn(async () => {
+    const { pen, way } = hand;
+    const taken = await takeSeat();
+    if (taken === null) return;
+    if (!taken && pen) await takePen(pen);
+    if (way !== "straight") await takeWay(way);
+    painted.then(() => findings.ask());
+  }),
+);
 live.on("changed", (words) => {
   map.takeWords(words);
   notebook.changed(words);
   desk.inTurn(() => selection.follow(words));
 });
 
-async function takenUp(answer) {
-  await penTaken(answer.pen);
-  ring.showDrawing(answer.drawing);
-  map.say("Here is again what was being drawn; go on, or drop it with Escape.");
-  map.paintOverlay();
-}
-
-// What a window that is closed has left half drawn is offered, and taken up only when that is asked for.
-const left = document.getElementById("left-drawing");
-left.querySelector("#take-up").addEventListener("click", () => desk.inTurn(async () => {
-  left.hidden = true;
-  const answer = await desk.ask({ do: "take_up" });
-  if (answer.pen) await takenUp(answer);
-}));
-left.querySelector("#drop-left").addEventListener("click", () => desk.inTurn(async () => {
-  left.hidden = true;
-  await desk.ask({ do: "drop_left" });
-  map.field.focus();
-}));
-left.querySelector("#leave-drawing").addEventListener("click", () => { left.hidden = true; map.field.focus(); });
-
 // A unit that was made in the slip is the one to go on with.
 document.body.addEventListener("htmx:afterSwap", () => {
   const select = document.getElementById("current-unit");
   if (select?.closest("#unit-choice") && select.value) localStorage.setItem("orvik-unit", select.value);
 });
-
-async function takeSeat() {
-  const pen = hand.pen;
-  const answer = await live.ask({ do: "hello", seat }).catch(() => null);
-  if (!answer) return;
-  if (answer.pen) await takenUp(answer);
-  else if (pen) await takePen(pen);
-  left.hidden = !answer.left;
-  if (answer.left) document.getElementById("left-words").textContent = answer.left;
-  if (hand.way !== "straight") await takeWay(hand.way);
-  painted.then(() => findings.ask());
-}

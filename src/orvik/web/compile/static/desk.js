@@ -11,16 +11,36 @@ export class Desk {
     this.label = document.getElementById("ring-label");
     // The pen, the drawing, the ring, an attitude that waits, and the features taken in hand.
     this.hand = {
-      pen: null, table: null, vertices: [], line: null, ring: null, at: null, held: null, waiting: null, picked: [],
-      vertex: null, drag: null, box: null, radius: 15, crosses: false, free: false, tool: null, purpose: null,
-      closes: false, begun: null, trace: null, way: "straight",
+      pen: null,
+      table: null,
+      vertices: [],
+      line: null,
+      ring: null,
+      at: null,
+      held: null,
+      waiting: null,
+      picked: [],
+      vertex: null,
+      drag: null,
+      box: null,
+      radius: 15,
+      crosses: false,
+      free: false,
+      tool: null,
+      purpose: null,
+      closes: false,
+      begun: null,
+      trace: null,
+      way: "straight",
     };
     this.turn = Promise.resolve();
     this.hooks = [];
   }
 
   // Called whenever something else is in the slip.
-  onSlip(hook) { this.hooks.push(hook); }
+  onSlip(hook) {
+    this.hooks.push(hook);
+  }
 
   async ask(message) {
     try {
@@ -37,7 +57,10 @@ export class Desk {
   refuse(sentence) {
     this.map.notice(sentence);
     const place = document.getElementById("slip-refusal");
-    if (place) { place.textContent = sentence; place.hidden = !sentence; }
+    if (place) {
+      place.textContent = sentence;
+      place.hidden = !sentence;
+    }
   }
 
   // Clicks and keys are carried out one after the other, however fast they come.
@@ -47,13 +70,18 @@ export class Desk {
   }
 
   // What is drawn for: a pen, or something in hand.
-  get drawing() { return Boolean(this.hand.pen || this.hand.purpose); }
+  get drawing() {
+    return Boolean(this.hand.pen || this.hand.purpose);
+  }
 
-  unit() { return document.getElementById("current-unit")?.value || localStorage.getItem("orvik-unit") || ""; }
+  unit() {
+    return document.getElementById("current-unit")?.value || localStorage.getItem("orvik-unit") || "";
+  }
 
   fields() {
     const values = {};
-    for (const input of document.querySelectorAll("#own-fields [name]")) if (input.value) values[input.name] = input.value;
+    for (const input of document.querySelectorAll("#own-fields [name]"))
+      if (input.value) values[input.name] = input.value;
     return values;
   }
 

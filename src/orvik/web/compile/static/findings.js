@@ -54,10 +54,16 @@ export function startFindings(desk) {
       mend.type = "button";
       mend.className = "plain-button finding-mend";
       mend.textContent = finding.mend;
-      mend.addEventListener("click", () => desk.inTurn(async () => {
-        const answer = await desk.ask({ do: "mend", key: finding.key, unit: document.getElementById("finding-unit")?.value });
-        if (!answer.refused) desk.refuse("");
-      }));
+      mend.addEventListener("click", () =>
+        desk.inTurn(async () => {
+          const answer = await desk.ask({
+            do: "mend",
+            key: finding.key,
+            unit: document.getElementById("finding-unit")?.value,
+          });
+          if (!answer.refused) desk.refuse("");
+        }),
+      );
       li.append(mend);
     }
     return li;
@@ -77,28 +83,53 @@ export function startFindings(desk) {
   function toggle(open = list.hidden) {
     list.hidden = !open;
     count.setAttribute("aria-expanded", String(open));
-    document.querySelector(".middle").classList.toggle("with-list", open || !document.getElementById("notebook").hidden);
+    document
+      .querySelector(".middle")
+      .classList.toggle("with-list", open || !document.getElementById("notebook").hidden);
   }
 
-  count.addEventListener("click", () => { document.getElementById("close-notebook")?.click(); toggle(); });
-  document.getElementById("close-findings").addEventListener("click", () => { toggle(false); map.field.focus(); });
-  form.addEventListener("click", () => desk.inTurn(async () => {
-    form.disabled = true;
-    const slow = setTimeout(() => map.say("Forming units…"), 200);
-    try {
-      const answer = await fetch(`/p/${map.slug}/form-units`, { method: "POST" });
-      const words = await answer.text();
-      if (answer.ok) { desk.refuse(""); map.say(words); } else { map.say(""); desk.refuse(words); }
-    } catch {
-      desk.refuse("Not formed: Orvik does not answer.");
-    } finally { clearTimeout(slow); form.disabled = false; }
-  }));
+  count.addEventListener("click", () => {
+    document.getElementById("close-notebook")?.click();
+    toggle();
+  });
+  document.getElementById("close-findings").addEventListener("click", () => {
+    toggle(false);
+    map.field.focus();
+  });
+  form.addEventListener("click", () =>
+    desk.inTurn(async () => {
+      form.disabled = true;
+      const slow = setTimeout(() => map.say("Forming units…"), 200);
+      try {
+        const answer = await fetch(`/p/${map.slug}/form-units`, { method: "POST" });
+        const words = await answer.text();
+        if (answer.ok) {
+          desk.refuse("");
+          map.say(words);
+        } else {
+          map.say("");
+          desk.refuse(words);
+        }
+      } catch {
+        desk.refuse("Not formed: Orvik does not answer.");
+      } finally {
+        clearTimeout(slow);
+        form.disabled = false;
+      }
+    }),
+  );
   live.on("findings", take);
   live.on("changed", (words) => {
     if (!words.tables?.includes("units")) return;
-    htmx.ajax("GET", `/p/${map.slug}/units/to-tag`, { source: "#finding-unit-row", target: "#finding-unit-row", swap: "outerHTML" });
+    htmx.ajax("GET", `/p/${map.slug}/units/to-tag`, {
+      source: "#finding-unit-row",
+      target: "#finding-unit-row",
+      swap: "outerHTML",
+    });
   });
-  map.on("overlay", (context, view) => { if (!list.hidden) paint(context, view); });
+  map.on("overlay", (context, view) => {
+    if (!list.hidden) paint(context, view);
+  });
 
   // Numbered marks on the map while the list is open.
   function paint(context, view) {

@@ -9,7 +9,8 @@ function path(context, view, vertices) {
   context.beginPath();
   vertices.forEach(([x, y], i) => {
     const [px, py] = view.toScreen(x, y);
-    if (i) context.lineTo(px, py); else context.moveTo(px, py);
+    if (i) context.lineTo(px, py);
+    else context.moveTo(px, py);
   });
 }
 
@@ -28,7 +29,12 @@ export function drawHand(context, view, hand) {
   for (const feature of hand.picked) picked(context, view, feature, hand);
   if (hand.drag && hand.at) dragged(context, view, hand);
   if (hand.vertices.length) drawing(context, view, hand);
-  if (hand.trace) { context.strokeStyle = SIGNAL; context.lineWidth = 2; path(context, view, hand.trace); context.stroke(); }
+  if (hand.trace) {
+    context.strokeStyle = SIGNAL;
+    context.lineWidth = 2;
+    path(context, view, hand.trace);
+    context.stroke();
+  }
   if (hand.box) box(context, hand.box);
   if (hand.begun) cross(context, view, hand.begun);
   if (hand.waiting) waiting(context, view, hand);
@@ -54,7 +60,8 @@ function drawing(context, view, hand) {
     }
   }
   // Handles closer than they are wide would hide the line.
-  if (vertices.length * 9 < pixels(view, vertices) || vertices.length < 4) handles(context, view, vertices, (i) => i === vertices.length - 1);
+  if (vertices.length * 9 < pixels(view, vertices) || vertices.length < 4)
+    handles(context, view, vertices, (i) => i === vertices.length - 1);
   else handles(context, view, [vertices[0], vertices.at(-1)], (i) => i === 1);
 }
 
@@ -71,8 +78,10 @@ function cross(context, view, place) {
   context.strokeStyle = SIGNAL;
   context.lineWidth = 1.5;
   context.beginPath();
-  context.moveTo(px - 6, py - 6); context.lineTo(px + 6, py + 6);
-  context.moveTo(px - 6, py + 6); context.lineTo(px + 6, py - 6);
+  context.moveTo(px - 6, py - 6);
+  context.lineTo(px + 6, py + 6);
+  context.moveTo(px - 6, py + 6);
+  context.lineTo(px + 6, py - 6);
   context.stroke();
 }
 
@@ -88,7 +97,12 @@ function ring(context, view, hand) {
   context.lineWidth = 1;
   const gap = Math.max(radius, 3) + 4;
   context.beginPath();
-  for (const [dx, dy] of [[1, 0], [-1, 0], [0, 1], [0, -1]]) {
+  for (const [dx, dy] of [
+    [1, 0],
+    [-1, 0],
+    [0, 1],
+    [0, -1],
+  ]) {
     context.moveTo(px + dx * gap, py + dy * gap);
     context.lineTo(px + dx * (gap + 11), py + dy * (gap + 11));
   }
@@ -126,7 +140,11 @@ function dragged(context, view, hand) {
   context.strokeStyle = SIGNAL;
   context.lineWidth = 1.5;
   context.setLineDash([7, 4]);
-  path(context, view, [before, null, after].filter((i, n) => n === 1 || i != null).map((i) => (i == null ? hand.at : places[i])));
+  path(
+    context,
+    view,
+    [before, null, after].filter((i, n) => n === 1 || i != null).map((i) => (i == null ? hand.at : places[i])),
+  );
   context.stroke();
   context.setLineDash([]);
 }
@@ -148,7 +166,13 @@ function picked(context, view, feature, hand) {
     if (hand.picked.length > 1) return;
     const held = feature.knots || vertices.map((_, i) => i);
     const at = hand.vertex && hand.vertex.path === number ? hand.vertex.vertex : -1;
-    if (handlesShown(view, feature, vertices)) handles(context, view, held.map((i) => vertices[i]), (i) => held[i] === at);
+    if (handlesShown(view, feature, vertices))
+      handles(
+        context,
+        view,
+        held.map((i) => vertices[i]),
+        (i) => held[i] === at,
+      );
   });
 }
 
@@ -161,6 +185,7 @@ export function handlesShown(view, feature, vertices) {
 // Length on the screen, to tell whether single vertices can be seen.
 function pixels(view, vertices) {
   let length = 0;
-  for (let i = 1; i < vertices.length; i += 1) length += Math.hypot(vertices[i][0] - vertices[i - 1][0], vertices[i][1] - vertices[i - 1][1]);
+  for (let i = 1; i < vertices.length; i += 1)
+    length += Math.hypot(vertices[i][0] - vertices[i - 1][0], vertices[i][1] - vertices[i - 1][1]);
   return length / view.unitsPerPx;
 }

@@ -10,7 +10,8 @@ export function startNotebook(desk, takePen) {
     const left = Number(document.getElementById("notebook-list")?.dataset.left ?? 0);
     const all = Number(document.getElementById("notebook-list")?.dataset.all ?? 0);
     opener.querySelector(".count-words").textContent = all ? `${all - left} of ${all}` : "none";
-    for (const row of panel.querySelectorAll(".station-row")) row.classList.toggle("current", row.dataset.station === current);
+    for (const row of panel.querySelectorAll(".station-row"))
+      row.classList.toggle("current", row.dataset.station === current);
   }
 
   function toggle(open = panel.hidden) {
@@ -21,11 +22,21 @@ export function startNotebook(desk, takePen) {
   }
 
   opener.addEventListener("click", () => toggle());
-  document.getElementById("close-notebook").addEventListener("click", () => { if (!panel.hidden) { toggle(false); map.field.focus(); } });
-  document.body.addEventListener("htmx:afterSwap", (event) => { if (event.target.id === "notebook-list" || event.target.querySelector?.("#notebook-list")) paintCount(); });
+  document.getElementById("close-notebook").addEventListener("click", () => {
+    if (!panel.hidden) {
+      toggle(false);
+      map.field.focus();
+    }
+  });
+  document.body.addEventListener("htmx:afterSwap", (event) => {
+    if (event.target.id === "notebook-list" || event.target.querySelector?.("#notebook-list")) paintCount();
+  });
 
   panel.addEventListener("click", (event) => {
-    if (event.target.id === "leave-table") { document.getElementById("notebook-preview").replaceChildren(); return; }
+    if (event.target.id === "leave-table") {
+      document.getElementById("notebook-preview").replaceChildren();
+      return;
+    }
     const row = event.target.closest(".station-go")?.closest(".station-row");
     if (row) desk.inTurn(() => take(row));
   });
@@ -46,23 +57,28 @@ export function startNotebook(desk, takePen) {
   }
 
   // Tab after a reading goes on to the next station that is not ticked off.
-  document.addEventListener("orvik-next-station", () => desk.inTurn(async () => {
-    const rows = [...panel.querySelectorAll(".station-row")];
-    const at = rows.findIndex((row) => row.dataset.station === current);
-    if (at < 0) return;
-    const next = [...rows.slice(at + 1), ...rows.slice(0, at)].find((row) => !row.classList.contains("done"));
-    if (next) await take(next);
-  }));
+  document.addEventListener("orvik-next-station", () =>
+    desk.inTurn(async () => {
+      const rows = [...panel.querySelectorAll(".station-row")];
+      const at = rows.findIndex((row) => row.dataset.station === current);
+      if (at < 0) return;
+      const next = [...rows.slice(at + 1), ...rows.slice(0, at)].find((row) => !row.classList.contains("done"));
+      if (next) await take(next);
+    }),
+  );
 
   function refresh() {
-    return htmx.ajax("GET", `/p/${map.slug}/notebook`, { source: "#notebook-list", target: "#notebook-list", swap: "outerHTML" }).then(paintCount);
+    return htmx
+      .ajax("GET", `/p/${map.slug}/notebook`, { source: "#notebook-list", target: "#notebook-list", swap: "outerHTML" })
+      .then(paintCount);
   }
 
   function changed(words) {
     const touched = words.tables || [];
     if (document.getElementById("notebook-preview")?.childElementCount) return;
     if (touched.includes("stations") || touched.includes("points")) refresh();
-    if (touched.includes("kinds")) htmx.ajax("GET", `/p/${map.slug}/pens`, { source: "#pens", target: "#pens", swap: "outerHTML" });
+    if (touched.includes("kinds"))
+      htmx.ajax("GET", `/p/${map.slug}/pens`, { source: "#pens", target: "#pens", swap: "outerHTML" });
   }
 
   // Stations that wait stand on the map as small open squares while the list is open.
@@ -75,7 +91,12 @@ export function startNotebook(desk, takePen) {
       context.strokeStyle = row.dataset.station === current ? "#C8431B" : done ? "#1F6F6B" : "#22303C";
       context.lineWidth = 1.5;
       context.strokeRect(x - 6, y - 6, 12, 12);
-      if (!done) { context.fillStyle = "#FBFAF6"; context.globalAlpha = 0.6; context.fillRect(x - 5, y - 5, 10, 10); context.globalAlpha = 1; }
+      if (!done) {
+        context.fillStyle = "#FBFAF6";
+        context.globalAlpha = 0.6;
+        context.fillRect(x - 5, y - 5, 10, 10);
+        context.globalAlpha = 1;
+      }
     }
   });
 

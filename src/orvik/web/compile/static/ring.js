@@ -19,7 +19,9 @@ export class Ring {
       this.asked = map.pointer;
       const [x, y] = map.view.toGround(...this.asked);
       const moving = Boolean(hand.drag || hand.tool);
-      const answer = await live.ask({ do: "hover", x, y, free: hand.free, scale: map.view.denominator, moving }).catch(() => null);
+      const answer = await live
+        .ask({ do: "hover", x, y, free: hand.free, scale: map.view.denominator, moving })
+        .catch(() => null);
       if (!answer || answer.refused) break;
       this.show(answer);
     }
@@ -29,7 +31,11 @@ export class Ring {
   // The ring stands still from the moment it is asked for until its click is answered.
   async still(work) {
     this.pressing = true;
-    try { return await work(); } finally { this.pressing = false; }
+    try {
+      return await work();
+    } finally {
+      this.pressing = false;
+    }
   }
 
   show(answer) {

@@ -32,10 +32,12 @@ export function startSelection(desk, ring) {
       if (!handlesShown(map.view, hand.picked[0], hand.picked[0].paths[path])) continue;
       const places = hand.picked[0].paths[path].map((p) => map.view.toScreen(...p));
       for (let i = 0; i < places.length - 1; i += 1) {
-        const [ax, ay] = places[i], [bx, by] = places[i + 1];
+        const [ax, ay] = places[i],
+          [bx, by] = places[i + 1];
         const length = (bx - ax) ** 2 + (by - ay) ** 2;
         const t = length ? Math.max(0, Math.min(1, ((at[0] - ax) * (bx - ax) + (at[1] - ay) * (by - ay)) / length)) : 0;
-        if (Math.hypot(ax + t * (bx - ax) - at[0], ay + t * (by - ay) - at[1]) <= REACH_PX - 2) return { path, vertex: i, insert: true };
+        if (Math.hypot(ax + t * (bx - ax) - at[0], ay + t * (by - ay) - at[1]) <= REACH_PX - 2)
+          return { path, vertex: i, insert: true };
       }
     }
     return null;
@@ -50,8 +52,10 @@ export function startSelection(desk, ring) {
   function moved(at, event) {
     if (!start) return false;
     const far = Math.hypot(at[0] - start.at[0], at[1] - start.at[1]) > CLICK_PX;
-    if (far && start.hold) { hand.drag = { ...start.hold, apart: event.shiftKey }; ring.hover(); }
-    else if (far && !hand.tool) hand.box = [start.at, at];
+    if (far && start.hold) {
+      hand.drag = { ...start.hold, apart: event.shiftKey };
+      ring.hover();
+    } else if (far && !hand.tool) hand.box = [start.at, at];
     map.soon(() => map.paintOverlay());
     return true;
   }
@@ -66,21 +70,25 @@ export function startSelection(desk, ring) {
     hand.box = null;
     if (drag) moveVertex(drag, up, free || event.ctrlKey);
     else if (box) takeBox(box, shift);
-    else if (hold && !hold.insert) { hand.vertex = hold; map.paintOverlay(); }
-    else click(at, { shiftKey: shift, ctrlKey: free });
+    else if (hold && !hold.insert) {
+      hand.vertex = hold;
+      map.paintOverlay();
+    } else click(at, { shiftKey: shift, ctrlKey: free });
   });
 
   function moveVertex(drag, at, free) {
     const [x, y] = map.view.toGround(...at);
     const scale = map.view.denominator;
-    desk.inTurn(() => ring.still(async () => {
-      const shown = await desk.ask({ do: "hover", x, y, free, scale, moving: true });
-      if (shown.refused) return;
-      const answer = await desk.ask({ do: "move_vertex", ...desk.named(), ...drag, x, y, scale, ring: shown.ring });
-      if (!answer.refused) await desk.takeInHand(answer.hand);
-      hand.at = null;
-      map.paintOverlay();
-    }));
+    desk.inTurn(() =>
+      ring.still(async () => {
+        const shown = await desk.ask({ do: "hover", x, y, free, scale, moving: true });
+        if (shown.refused) return;
+        const answer = await desk.ask({ do: "move_vertex", ...desk.named(), ...drag, x, y, scale, ring: shown.ring });
+        if (!answer.refused) await desk.takeInHand(answer.hand);
+        hand.at = null;
+        map.paintOverlay();
+      }),
+    );
   }
 
   function takeBox([[ax, ay], [bx, by]], more) {
@@ -93,7 +101,10 @@ export function startSelection(desk, ring) {
   }
 
   async function take(found, more) {
-    if (!more) { await desk.takeInHand(found); return; }
+    if (!more) {
+      await desk.takeInHand(found);
+      return;
+    }
     const same = (a, b) => a.table === b.table && a.id === b.id;
     const left = hand.picked.filter((f) => !found.some((g) => same(f, g)));
     const added = found.filter((f) => !hand.picked.some((g) => same(f, g)));
@@ -105,21 +116,37 @@ export function startSelection(desk, ring) {
     const { tool } = hand;
     const scale = map.view.denominator;
     const reach = map.view.unitsPerPx * REACH_PX;
-    desk.inTurn(() => ring.still(async () => {
-      if (!tool) {
-        const answer = await desk.ask({ do: "pick", x, y, reach });
-        if (!answer.refused) await take(answer.hand, event.shiftKey);
-        return;
-      }
-      const shown = await desk.ask({ do: "hover", x, y, free: event.ctrlKey, scale, moving: true });
-      if (shown.refused) return;
-      const answer = await desk.ask({ ...settings(), ...desk.named(), do: tool, x, y, scale, reach, ring: shown.ring });
-      if (answer.refused) return;
-      desk.refuse("");
-      if (answer.begun) { hand.begun = answer.begun; tell(answer.words); map.paintOverlay(); return; }
-      // A pen stays in hand for the next one.
-      if (!hand.pen) await desk.takeInHand(answer.hand);
-    }));
+    desk.inTurn(() =>
+      ring.still(async () => {
+        if (!tool) {
+          const answer = await desk.ask({ do: "pick", x, y, reach });
+          if (!answer.refused) await take(answer.hand, event.shiftKey);
+          return;
+        }
+        const shown = await desk.ask({ do: "hover", x, y, free: event.ctrlKey, scale, moving: true });
+        if (shown.refused) return;
+        const answer = await desk.ask({
+          ...settings(),
+          ...desk.named(),
+          do: tool,
+          x,
+          y,
+          scale,
+          reach,
+          ring: shown.ring,
+        });
+        if (answer.refused) return;
+        desk.refuse("");
+        if (answer.begun) {
+          hand.begun = answer.begun;
+          tell(answer.words);
+          map.paintOverlay();
+          return;
+        }
+        // A pen stays in hand for the next one.
+        if (!hand.pen) await desk.takeInHand(answer.hand);
+      }),
+    );
   }
 
   // What the slip's own fields say to its tools.
@@ -133,7 +160,10 @@ export function startSelection(desk, ring) {
 
   function tell(words) {
     const line = document.getElementById("tool-words");
-    if (line) { line.textContent = words; line.hidden = !words; }
+    if (line) {
+      line.textContent = words;
+      line.hidden = !words;
+    }
   }
 
   // Tools: some act at once, some at the next clicks, some draw a line first.
@@ -191,7 +221,9 @@ export function startSelection(desk, ring) {
   async function remove(whole = false) {
     if (!hand.picked.length) return;
     const one = hand.vertex && !whole;
-    const answer = await desk.ask(one ? { do: "remove_vertex", ...desk.named(), ...hand.vertex } : { do: "delete", ...desk.named() });
+    const answer = await desk.ask(
+      one ? { do: "remove_vertex", ...desk.named(), ...hand.vertex } : { do: "delete", ...desk.named() },
+    );
     if (!answer.refused) await desk.takeInHand(answer.hand);
   }
 
@@ -210,7 +242,9 @@ export function startSelection(desk, ring) {
   // What is in hand, as it is after a change by whomever.
   async function follow(words) {
     if (!hand.picked.length || hand.pen) return;
-    const answer = await live.ask({ do: "show", features: hand.picked.map(({ table, id }) => ({ table, id })) }).catch(() => null);
+    const answer = await live
+      .ask({ do: "show", features: hand.picked.map(({ table, id }) => ({ table, id })) })
+      .catch(() => null);
     if (!answer || !answer.hand) return;
     const fewer = answer.hand.length !== hand.picked.length;
     hand.picked = answer.hand;

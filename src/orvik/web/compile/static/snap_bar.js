@@ -12,7 +12,8 @@ export function startSnapBar(live, changed) {
   if (kept) {
     radius.value = kept.radius;
     unit.value = kept.unit;
-    for (const s of switches) if (s.dataset.switch in kept) s.setAttribute("aria-pressed", String(kept[s.dataset.switch]));
+    for (const s of switches)
+      if (s.dataset.switch in kept) s.setAttribute("aria-pressed", String(kept[s.dataset.switch]));
   }
 
   function paintLayers() {
@@ -39,7 +40,10 @@ export function startSnapBar(live, changed) {
   radius.addEventListener("input", send);
   unit.addEventListener("change", send);
   for (const s of switches) {
-    s.addEventListener("click", () => { s.setAttribute("aria-pressed", String(s.getAttribute("aria-pressed") !== "true")); send(); });
+    s.addEventListener("click", () => {
+      s.setAttribute("aria-pressed", String(s.getAttribute("aria-pressed") !== "true"));
+      send();
+    });
   }
   document.addEventListener("click", (event) => {
     const button = event.target.closest?.("[data-snap-layer]");

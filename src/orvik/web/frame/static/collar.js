@@ -4,7 +4,9 @@ const INK = "#22303C";
 const SOFT = "#5B6B78";
 const SIGNAL = "#C8431B";
 
-function spaced(value) { return Math.round(value).toLocaleString("en").replaceAll(",", "\u2009"); }
+function spaced(value) {
+  return Math.round(value).toLocaleString("en").replaceAll(",", "\u2009");
+}
 
 export function niceStep(least) {
   const power = 10 ** Math.floor(Math.log10(least));
@@ -15,7 +17,8 @@ export function niceStep(least) {
 // A ruler along one edge. `at(value)` gives the pixel of a value; `label` its words.
 export function drawRuler(canvas, edge, from, to, step, at, label, pointer) {
   const dpr = window.devicePixelRatio || 1;
-  const width = canvas.clientWidth, height = canvas.clientHeight;
+  const width = canvas.clientWidth,
+    height = canvas.clientHeight;
   if (canvas.width !== Math.round(width * dpr)) canvas.width = Math.round(width * dpr);
   if (canvas.height !== Math.round(height * dpr)) canvas.height = Math.round(height * dpr);
   const context = canvas.getContext("2d");
@@ -34,10 +37,17 @@ export function drawRuler(canvas, edge, from, to, step, at, label, pointer) {
     context.strokeStyle = main ? INK : SOFT;
     context.beginPath();
     const long = main ? depth * 0.62 : depth * 0.22;
-    if (top) { context.moveTo(px, depth); context.lineTo(px, depth - long); } else { context.moveTo(depth, px); context.lineTo(depth - long, px); }
+    if (top) {
+      context.moveTo(px, depth);
+      context.lineTo(px, depth - long);
+    } else {
+      context.moveTo(depth, px);
+      context.lineTo(depth - long, px);
+    }
     context.stroke();
     if (!main) continue;
-    const words = label(value), room = context.measureText(words).width;
+    const words = label(value),
+      room = context.measureText(words).width;
     // A figure that the end of the ruler would cut is left out.
     if (top ? px + 5 < 0 || px + 5 + room > width : px - 5 > height || px - 5 - room < 0) continue;
     context.fillStyle = (i / parts) % 2 === 0 ? INK : SOFT;
@@ -54,7 +64,13 @@ export function drawRuler(canvas, edge, from, to, step, at, label, pointer) {
     context.strokeStyle = SIGNAL;
     context.beginPath();
     const p = Math.round(pointer) + 0.5;
-    if (top) { context.moveTo(p, 0); context.lineTo(p, depth); } else { context.moveTo(0, p); context.lineTo(depth, p); }
+    if (top) {
+      context.moveTo(p, 0);
+      context.lineTo(p, depth);
+    } else {
+      context.moveTo(0, p);
+      context.lineTo(depth, p);
+    }
     context.stroke();
   }
 }
@@ -64,8 +80,26 @@ export function drawCollar(canvas, edge, view, pointer) {
   const [west, south, east, north] = view.window();
   const step = niceStep(view.unitsPerPx * 150);
   if (edge === "top") {
-    drawRuler(canvas, edge, west, east, step, (v) => view.toScreen(v, 0)[0], (v) => `${spaced(v)} E`, pointer && pointer[0]);
+    drawRuler(
+      canvas,
+      edge,
+      west,
+      east,
+      step,
+      (v) => view.toScreen(v, 0)[0],
+      (v) => `${spaced(v)} E`,
+      pointer && pointer[0],
+    );
   } else {
-    drawRuler(canvas, edge, south, north, step, (v) => view.toScreen(0, v)[1], (v) => `${spaced(v)} N`, pointer && pointer[1]);
+    drawRuler(
+      canvas,
+      edge,
+      south,
+      north,
+      step,
+      (v) => view.toScreen(0, v)[1],
+      (v) => `${spaced(v)} N`,
+      pointer && pointer[1],
+    );
   }
 }

@@ -24,9 +24,13 @@ function decode(buffer) {
 function boxes(xy, starts) {
   const out = new Float32Array((starts.length - 1) * 4);
   for (let i = 0; i < starts.length - 1; i += 1) {
-    let w = Infinity, s = Infinity, e = -Infinity, n = -Infinity;
+    let w = Infinity,
+      s = Infinity,
+      e = -Infinity,
+      n = -Infinity;
     for (let j = starts[i]; j < starts[i + 1]; j += 1) {
-      const x = xy[2 * j], y = xy[2 * j + 1];
+      const x = xy[2 * j],
+        y = xy[2 * j + 1];
       if (x < w) w = x;
       if (x > e) e = x;
       if (y < s) s = y;

@@ -1,6 +1,18 @@
 // The live connection: one request in flight at a time, answers by number, notices by listener.
 
-const ALL_TABLES = ["lines", "areas", "points", "units", "sources", "sheets", "parts", "project", "views", "kinds", "stations"];
+const ALL_TABLES = [
+  "lines",
+  "areas",
+  "points",
+  "units",
+  "sources",
+  "sheets",
+  "parts",
+  "project",
+  "views",
+  "kinds",
+  "stations",
+];
 
 export class Live {
   constructor(slug) {
@@ -15,14 +27,21 @@ export class Live {
     this.connect();
   }
 
-  on(name, listener) { this.listeners[name].push(listener); }
+  on(name, listener) {
+    this.listeners[name].push(listener);
+  }
 
-  tell(name, value) { for (const listener of this.listeners[name]) listener(value); }
+  tell(name, value) {
+    for (const listener of this.listeners[name]) listener(value);
+  }
 
   connect() {
     this.socket = new WebSocket(this.url);
     this.socket.binaryType = "arraybuffer";
-    this.socket.onopen = () => { this.tell("found"); this.send(); };
+    this.socket.onopen = () => {
+      this.tell("found");
+      this.send();
+    };
     this.socket.onmessage = (event) => this.take(event.data);
     this.socket.onclose = () => {
       const waiting = [this.pending, ...this.queue].filter(Boolean);
@@ -34,7 +53,9 @@ export class Live {
     };
   }
 
-  get idle() { return !this.pending && !this.queue.length && this.socket.readyState === WebSocket.OPEN; }
+  get idle() {
+    return !this.pending && !this.queue.length && this.socket.readyState === WebSocket.OPEN;
+  }
 
   // The answer to a message; a refusal is an answer with `refused`.
   ask(message) {
@@ -51,7 +72,10 @@ export class Live {
   }
 
   take(data) {
-    if (typeof data !== "string") { this.tell("ink", data); return; }
+    if (typeof data !== "string") {
+      this.tell("ink", data);
+      return;
+    }
     const words = JSON.parse(data);
     if (this.pending && words.n === this.pending.message.n) {
       const { done } = this.pending;

@@ -5,12 +5,20 @@ import { InkStore } from "./ink.js";
 import { facesReady, paintItem } from "./paint.js";
 import { PX_PER_MM, View } from "./view.js";
 import { typing } from "./strip.js";
+import { UnderlayPictures } from "./underlay_pictures.js";
 
 const MARGIN = 0.3;
 const REST_MS = 60;
 const OVER_UNITS = ["linework", "attitudes", "labels", "tags", "border"];
 // The layer of the stack that an ink layer belongs to.
-const STACK = { units: "units", labels: "units", linework: "linework", border: "linework", attitudes: "attitudes", tags: "attitudes" };
+const STACK = {
+  units: "units",
+  labels: "units",
+  linework: "linework",
+  border: "linework",
+  attitudes: "attitudes",
+  tags: "attitudes",
+};
 
 export class OrvikMap {
   constructor(root) {
@@ -22,7 +30,11 @@ export class OrvikMap {
     this.ladder = JSON.parse(root.dataset.ladder);
     this.view = new View(0, 0, this.ladder[1], Number(root.dataset.metresPerUnit));
     this.ink = new InkStore(this.slug);
-    this.pictures = new Map();
+    this.pictures = new UnderlayPictures(
+      this.slug,
+      () => this.sharpen(0),
+      (words) => this.notice(words),
+    );
     this.cache = document.createElement("canvas");
     this.cacheView = null;
     this.free = false;
@@ -31,17 +43,27 @@ export class OrvikMap {
     this.measure();
     this.goHome();
     this.restoreView();
-    new ResizeObserver(() => { this.measure(); this.moved(); }).observe(this.field);
+    new ResizeObserver(() => {
+      this.measure();
+      this.moved();
+    }).observe(this.field);
     this.listen();
     this.readStack();
-    document.body.addEventListener("htmx:afterSwap", () => { this.readStack(); this.sharpen(); });
+    document.body.addEventListener("htmx:afterSwap", () => {
+      this.readStack();
+      this.sharpen();
+    });
   }
 
-  on(name, hook) { this.hooks[name].push(hook); }
+  on(name, hook) {
+    this.hooks[name].push(hook);
+  }
 
   async start() {
     const busy = document.getElementById("map-busy");
-    const timer = setTimeout(() => { busy.hidden = false; }, 200);
+    const timer = setTimeout(() => {
+      busy.hidden = false;
+    }, 200);
     try {
       await Promise.all([this.ink.load(), facesReady()]);
       this.paintSharp();
@@ -55,7 +77,12 @@ export class OrvikMap {
   }
 
   async reload() {
-    try { await this.ink.load(); this.sharpen(0); } catch (error) { this.notice(error.message); }
+    try {
+      await this.ink.load();
+      this.sharpen(0);
+    } catch (error) {
+      this.notice(error.message);
+    }
   }
 
   // What a change means for the map: another home, all ink anew, or another stack of underlays.
@@ -65,7 +92,7 @@ export class OrvikMap {
       htmx.ajax("GET", `/p/${this.slug}/views`, { source: "#views", target: "#views", swap: "outerHTML" });
     }
     if (words.tables?.includes("sources")) {
-      for (const held of this.pictures.values()) held.asked = "";
+      this.pictures.forget();
       htmx.ajax("GET", `/p/${this.slug}/stack`, { source: "#stack", target: "#stack", swap: "outerHTML" });
     }
     if ("home" in words) {
@@ -85,7 +112,10 @@ export class OrvikMap {
     p.textContent = sentence;
     p.hidden = !sentence;
     clearTimeout(this.noticeTimer);
-    if (sentence) this.noticeTimer = setTimeout(() => { p.hidden = true; }, 7000);
+    if (sentence)
+      this.noticeTimer = setTimeout(() => {
+        p.hidden = true;
+      }, 7000);
   }
 
   // A word that is no refusal.
@@ -95,7 +125,10 @@ export class OrvikMap {
     p.textContent = sentence || "";
     p.hidden = !sentence;
     clearTimeout(this.wordsTimer);
-    if (sentence) this.wordsTimer = setTimeout(() => { p.hidden = true; }, 6000);
+    if (sentence)
+      this.wordsTimer = setTimeout(() => {
+        p.hidden = true;
+      }, 6000);
   }
 
   measure() {
@@ -118,7 +151,9 @@ export class OrvikMap {
     if (this.root.dataset.whole) this.standWhole();
   }
 
-  home() { return JSON.parse(this.root.dataset.home || "null"); }
+  home() {
+    return JSON.parse(this.root.dataset.home || "null");
+  }
 
   // Leaves the ladder to show all of the sheet border, or all features where there is none.
   standWhole() {
@@ -129,12 +164,18 @@ export class OrvikMap {
     const exact = Math.max(fill(home[2] - home[0], width), fill(home[3] - home[1], height), 50);
     // Rounded up to two figures, so that the scale can be read.
     const step = 10 ** (Math.floor(Math.log10(exact)) - 1);
-    Object.assign(this.view, { x: (home[0] + home[2]) / 2, y: (home[1] + home[3]) / 2, denominator: Math.ceil(exact / step) * step });
+    Object.assign(this.view, {
+      x: (home[0] + home[2]) / 2,
+      y: (home[1] + home[3]) / 2,
+      denominator: Math.ceil(exact / step) * step,
+    });
     this.free = !this.ladder.includes(this.view.denominator);
   }
 
   // Each stage keeps its own view: looking at the whole in one does not leave the ladder in another.
-  viewKey() { return `orvik-view-${this.root.dataset.stage}-${this.root.dataset.crs}-${this.slug}`; }
+  viewKey() {
+    return `orvik-view-${this.root.dataset.stage}-${this.root.dataset.crs}-${this.slug}`;
+  }
 
   restoreView() {
     const kept = JSON.parse(sessionStorage.getItem(this.viewKey()) || "null");
@@ -148,7 +189,10 @@ export class OrvikMap {
   moved() {
     this.paintFast();
     this.sharpen();
-    sessionStorage.setItem(this.viewKey(), JSON.stringify({ x: this.view.x, y: this.view.y, denominator: this.view.denominator }));
+    sessionStorage.setItem(
+      this.viewKey(),
+      JSON.stringify({ x: this.view.x, y: this.view.y, denominator: this.view.denominator }),
+    );
     for (const hook of this.hooks.view) hook(this.view);
   }
 
@@ -185,19 +229,23 @@ export class OrvikMap {
     context.fillRect(0, 0, wide.width, wide.height);
     const window = wide.window(20);
     const layer = (name) => this.ink.each(name, (item, gone) => paintItem(context, item, wide, gone, window));
-    for (const row of this.underlays.filter((u) => !u.multiply)) this.paintPicture(context, row, wide);
-    this.withStrength(context, wide, "units", (inner) => this.ink.each("units", (item, gone) => paintItem(inner, item, wide, gone, window)));
-    for (const row of this.underlays.filter((u) => u.multiply)) this.paintPicture(context, row, wide);
+    for (const row of this.underlays.filter((u) => !u.multiply)) this.pictures.paint(context, row, wide);
+    this.withStrength(context, wide, "units", (inner) =>
+      this.ink.each("units", (item, gone) => paintItem(inner, item, wide, gone, window)),
+    );
+    for (const row of this.underlays.filter((u) => u.multiply)) this.pictures.paint(context, row, wide);
     for (const name of OVER_UNITS) {
       const state = this.stack[STACK[name]];
       if (!state || !state.shown || !state.strength) continue;
       if (state.strength < 1 && name !== "labels") {
-        this.withStrength(context, wide, STACK[name], (inner) => this.ink.each(name, (item, gone) => paintItem(inner, item, wide, gone, window)));
+        this.withStrength(context, wide, STACK[name], (inner) =>
+          this.ink.each(name, (item, gone) => paintItem(inner, item, wide, gone, window)),
+        );
       } else layer(name);
     }
     this.cacheView = wide;
     this.paintFast();
-    this.askPictures(wide);
+    this.pictures.ask(this.underlays, wide, this.dpr);
     this.root.dataset.sharp = String(Number(this.root.dataset.sharp || 0) + 1);
   }
 
@@ -205,7 +253,10 @@ export class OrvikMap {
   withStrength(context, wide, name, paint) {
     const state = this.stack[name];
     if (!state || !state.shown || !state.strength) return;
-    if (state.strength >= 1) { paint(context); return; }
+    if (state.strength >= 1) {
+      paint(context);
+      return;
+    }
     const inner = document.createElement("canvas");
     inner.width = this.cache.width;
     inner.height = this.cache.height;
@@ -217,52 +268,6 @@ export class OrvikMap {
     context.globalAlpha = 1;
   }
 
-  paintPicture(context, row, wide) {
-    const held = this.pictures.get(row.id);
-    if (!row.shown || !row.strength || !held || !held.image) return;
-    const [x, y] = wide.toScreen(held.window[0], held.window[3]);
-    const [x2, y2] = wide.toScreen(held.window[2], held.window[1]);
-    context.globalAlpha = row.strength;
-    context.globalCompositeOperation = row.multiply ? "multiply" : "source-over";
-    context.drawImage(held.image, x, y, x2 - x, y2 - y);
-    context.globalAlpha = 1;
-    context.globalCompositeOperation = "source-over";
-  }
-
-  // Asks for each underlay in sight as it would be sharp in this view.
-  async askPictures(wide) {
-    for (const row of this.underlays) {
-      if (!row.shown || !row.strength) continue;
-      const [west, south, east, north] = wide.window();
-      const size = Math.min(1, 4096 / (Math.max(wide.width, wide.height) * this.dpr)) * this.dpr;
-      const asked = new URLSearchParams({
-        west, south, east, north,
-        width: Math.round(wide.width * size), height: Math.round(wide.height * size),
-      }).toString();
-      const held = this.pictures.get(row.id) || {};
-      if (held.asked === asked) continue;
-      held.asked = asked;
-      this.pictures.set(row.id, held);
-      this.fetchPicture(row, held, asked, [west, south, east, north]);
-    }
-  }
-
-  async fetchPicture(row, held, asked, window) {
-    try {
-      const response = await fetch(`/p/${this.slug}/underlays/${row.id}.png?${asked}`);
-      if (held.asked !== asked) return;
-      if (response.status === 204) { held.image = null; return; }
-      if (!response.ok) { this.notice(`${row.name}: ${await response.text()}`); return; }
-      const image = await createImageBitmap(await response.blob());
-      if (held.asked !== asked) return;
-      held.image = image;
-      held.window = window;
-      this.sharpen(0);
-    } catch {
-      this.notice(`${row.name} cannot be shown: Orvik does not answer.`);
-    }
-  }
-
   readStack() {
     this.stack = {};
     this.underlays = [];
@@ -271,7 +276,9 @@ export class OrvikMap {
       this.stack[row.dataset.layer] = state;
       if (row.dataset.underlay) {
         this.underlays.unshift({
-          ...state, id: row.dataset.underlay, multiply: row.dataset.multiply === "1",
+          ...state,
+          id: row.dataset.underlay,
+          multiply: row.dataset.multiply === "1",
           name: row.dataset.name,
         });
       }
@@ -288,10 +295,17 @@ export class OrvikMap {
   }
 
   step(direction, px, py) {
-    if (this.free) { this.view.scaleTo(this.view.denominator * (direction > 0 ? 1 / 1.4 : 1.4), px, py); this.moved(); return; }
+    if (this.free) {
+      this.view.scaleTo(this.view.denominator * (direction > 0 ? 1 / 1.4 : 1.4), px, py);
+      this.moved();
+      return;
+    }
     const at = this.ladder.indexOf(this.view.denominator);
     const to = this.ladder[at + direction];
-    if (to) { this.view.scaleTo(to, px, py); this.moved(); }
+    if (to) {
+      this.view.scaleTo(to, px, py);
+      this.moved();
+    }
   }
 
   stand(denominator) {
@@ -302,20 +316,29 @@ export class OrvikMap {
 
   listen() {
     let turned = 0;
-    this.field.addEventListener("wheel", (event) => {
-      event.preventDefault();
-      const [px, py] = this.place(event);
-      const delta = event.deltaY || event.deltaX;
-      if (event.shiftKey && !this.free) { this.free = true; }
-      if (this.free) {
-        const denominator = Math.min(5e7, Math.max(50, this.view.denominator * Math.exp(delta * 0.0012)));
-        this.view.scaleTo(denominator, px, py);
-        this.moved();
-        return;
-      }
-      turned += delta;
-      if (Math.abs(turned) >= 60) { this.step(turned > 0 ? -1 : 1, px, py); turned = 0; }
-    }, { passive: false });
+    this.field.addEventListener(
+      "wheel",
+      (event) => {
+        event.preventDefault();
+        const [px, py] = this.place(event);
+        const delta = event.deltaY || event.deltaX;
+        if (event.shiftKey && !this.free) {
+          this.free = true;
+        }
+        if (this.free) {
+          const denominator = Math.min(5e7, Math.max(50, this.view.denominator * Math.exp(delta * 0.0012)));
+          this.view.scaleTo(denominator, px, py);
+          this.moved();
+          return;
+        }
+        turned += delta;
+        if (Math.abs(turned) >= 60) {
+          this.step(turned > 0 ? -1 : 1, px, py);
+          turned = 0;
+        }
+      },
+      { passive: false },
+    );
     this.field.addEventListener("pointerdown", (event) => {
       if (event.button === 1 || (event.button === 0 && this.spaceHeld)) {
         event.preventDefault();
@@ -336,21 +359,39 @@ export class OrvikMap {
       for (const hook of this.hooks.pointer) hook(at, event);
       this.soon(() => this.paintOverlay());
     });
-    const end = () => { this.panFrom = null; this.field.classList.remove("moving"); };
+    const end = () => {
+      this.panFrom = null;
+      this.field.classList.remove("moving");
+    };
     this.field.addEventListener("pointerup", end);
     this.field.addEventListener("pointercancel", end);
-    this.field.addEventListener("pointerleave", () => { this.pointer = null; this.paintOverlay(); });
+    this.field.addEventListener("pointerleave", () => {
+      this.pointer = null;
+      this.paintOverlay();
+    });
     document.addEventListener("keydown", (event) => {
       if (typing(event.target)) return;
-      if (event.code === "Space") { this.spaceHeld = true; if (event.target === document.body || event.target === this.field) event.preventDefault(); }
+      if (event.code === "Space") {
+        this.spaceHeld = true;
+        if (event.target === document.body || event.target === this.field) event.preventDefault();
+      }
       if (event.key === "+" || event.key === "=") this.step(1);
       if (event.key === "-") this.step(-1);
-      if (event.key === "Home") { event.preventDefault(); this.standWhole(); this.moved(); }
+      if (event.key === "Home") {
+        event.preventDefault();
+        this.standWhole();
+        this.moved();
+      }
     });
-    document.addEventListener("keyup", (event) => { if (event.code === "Space") this.spaceHeld = false; });
-    window.addEventListener("blur", () => { this.spaceHeld = false; });
+    document.addEventListener("keyup", (event) => {
+      if (event.code === "Space") this.spaceHeld = false;
+    });
+    window.addEventListener("blur", () => {
+      this.spaceHeld = false;
+    });
   }
 
+  /** @returns {[number, number]} */
   place(event) {
     const box = this.field.getBoundingClientRect();
     return [event.clientX - box.left, event.clientY - box.top];
@@ -360,29 +401,9 @@ export class OrvikMap {
   soon(paint) {
     this.next = paint;
     if (this.frame) return;
-    this.frame = requestAnimationFrame(() => { this.frame = 0; this.next(); });
+    this.frame = requestAnimationFrame(() => {
+      this.frame = 0;
+      this.next();
+    });
   }
-}
-
-// The ladder in the bottom strip.
-export function startLadder(map) {
-  const ladder = document.getElementById("ladder");
-  const free = document.getElementById("free-zoom");
-  const figures = document.getElementById("free-scale");
-  function paint() {
-    for (const rung of ladder.querySelectorAll("[data-denominator]")) {
-      rung.setAttribute("aria-pressed", String(!map.free && Number(rung.dataset.denominator) === map.view.denominator));
-    }
-    free.setAttribute("aria-pressed", String(map.free));
-    figures.textContent = map.free ? `1:${Math.round(map.view.denominator).toLocaleString("en").replaceAll(",", "\u2009")}` : "free";
-  }
-  for (const rung of ladder.querySelectorAll("[data-denominator]")) {
-    rung.addEventListener("click", () => map.stand(Number(rung.dataset.denominator)));
-  }
-  free.addEventListener("click", () => { map.free = true; paint(); });
-  const whole = document.getElementById("whole-sheet");
-  whole.disabled = !map.home();
-  whole.addEventListener("click", () => { map.standWhole(); map.moved(); });
-  map.on("view", paint);
-  paint();
 }

@@ -24,7 +24,12 @@ function frameOf(view, origin) {
 
 export function paintItem(context, item, view, gone, window) {
   const frame = frameOf(view, item.origin);
-  const near = [window[0] - item.origin[0], window[1] - item.origin[1], window[2] - item.origin[0], window[3] - item.origin[1]];
+  const near = [
+    window[0] - item.origin[0],
+    window[1] - item.origin[1],
+    window[2] - item.origin[0],
+    window[3] - item.origin[1],
+  ];
   if (item.t === "stroke") paintStroke(context, item, frame, gone, near);
   else if (item.t === "fill") paintFill(context, item, frame, gone, near);
   else if (item.t === "marks") paintMarks(context, item, frame, gone, near);
@@ -46,23 +51,44 @@ const UNSEEN = 0.2;
 // directions that pass all vertices since; a vertex outside it, or one that turns back, ends the stretch.
 function trace(context, xy, from, to, frame) {
   const { x, y, k } = frame;
-  let px = x + xy[2 * from] * k, py = y - xy[2 * from + 1] * k;
+  let px = x + xy[2 * from] * k,
+    py = y - xy[2 * from + 1] * k;
   context.moveTo(px, py);
-  let leftX = 0, leftY = 0, rightX = 0, rightY = 0, reach = 0, lastX = px, lastY = py;
+  let leftX = 0,
+    leftY = 0,
+    rightX = 0,
+    rightY = 0,
+    reach = 0,
+    lastX = px,
+    lastY = py;
   for (let j = from + 1; j < to; j += 1) {
-    const qx = x + xy[2 * j] * k, qy = y - xy[2 * j + 1] * k;
-    let dx = qx - px, dy = qy - py, far = Math.sqrt(dx * dx + dy * dy);
+    const qx = x + xy[2 * j] * k,
+      qy = y - xy[2 * j + 1] * k;
+    let dx = qx - px,
+      dy = qy - py,
+      far = Math.sqrt(dx * dx + dy * dy);
     if (reach && (far < reach || dx * leftY - dy * leftX < 0 || dx * rightY - dy * rightX > 0)) {
       context.lineTo(lastX, lastY);
-      px = lastX; py = lastY;
-      dx = qx - px; dy = qy - py; far = Math.sqrt(dx * dx + dy * dy);
+      px = lastX;
+      py = lastY;
+      dx = qx - px;
+      dy = qy - py;
+      far = Math.sqrt(dx * dx + dy * dy);
       reach = 0;
     }
-    lastX = qx; lastY = qy;
+    lastX = qx;
+    lastY = qy;
     if (far <= UNSEEN) continue;
-    const tx = (-dy / far) * UNSEEN, ty = (dx / far) * UNSEEN;
-    if (!reach || (dx + tx) * leftY - (dy + ty) * leftX > 0) { leftX = dx + tx; leftY = dy + ty; }
-    if (!reach || (dx - tx) * rightY - (dy - ty) * rightX < 0) { rightX = dx - tx; rightY = dy - ty; }
+    const tx = (-dy / far) * UNSEEN,
+      ty = (dx / far) * UNSEEN;
+    if (!reach || (dx + tx) * leftY - (dy + ty) * leftX > 0) {
+      leftX = dx + tx;
+      leftY = dy + ty;
+    }
+    if (!reach || (dx - tx) * rightY - (dy - ty) * rightX < 0) {
+      rightX = dx - tx;
+      rightY = dy - ty;
+    }
     reach = far;
   }
   context.lineTo(lastX, lastY);
@@ -96,7 +122,12 @@ function paintFill(context, item, frame, gone, near) {
   for (let area = 0; area < item.parts.length - 1; area += 1) {
     if (gone && item.keys && gone.has(item.keys[area])) continue;
     const first = item.parts[area];
-    if (near && b && (b[first * 4] > near[2] || b[first * 4 + 2] < near[0] || b[first * 4 + 1] > near[3] || b[first * 4 + 3] < near[1])) continue;
+    if (
+      near &&
+      b &&
+      (b[first * 4] > near[2] || b[first * 4 + 2] < near[0] || b[first * 4 + 1] > near[3] || b[first * 4 + 3] < near[1])
+    )
+      continue;
     context.beginPath();
     for (let i = first; i < item.parts[area + 1]; i += 1) {
       trace(context, item.xy, item.starts[i], item.starts[i + 1], frame);
@@ -115,16 +146,20 @@ function inside(x, y, near) {
 function paintMarks(context, item, frame, gone, near) {
   const turns = [];
   for (let i = 0; i < item.angles.length; i += 1) {
-    const x = item.at[2 * i], y = item.at[2 * i + 1];
+    const x = item.at[2 * i],
+      y = item.at[2 * i + 1];
     if ((gone && item.keys && gone.has(item.keys[i])) || !inside(x, y, near)) continue;
     const angle = (item.angles[i] * Math.PI) / 180;
     turns.push(frame.x + x * frame.k, frame.y - y * frame.k, Math.cos(angle) * PX_PER_MM, Math.sin(angle) * PX_PER_MM);
   }
   for (const piece of item.symbol) {
-    if (piece.t === "stroke") dress(context, piece); else context.fillStyle = piece.colour;
+    if (piece.t === "stroke") dress(context, piece);
+    else context.fillStyle = piece.colour;
     context.beginPath();
-    for (let t = 0; t < turns.length; t += 4) traceTurned(context, piece, turns[t], turns[t + 1], turns[t + 2], turns[t + 3]);
-    if (piece.t === "stroke") context.stroke(); else context.fill("nonzero");
+    for (let t = 0; t < turns.length; t += 4)
+      traceTurned(context, piece, turns[t], turns[t + 1], turns[t + 2], turns[t + 3]);
+    if (piece.t === "stroke") context.stroke();
+    else context.fill("nonzero");
   }
   context.setLineDash([]);
 }
@@ -133,8 +168,10 @@ function traceTurned(context, piece, x, y, cos, sin) {
   const { xy, starts } = piece;
   for (let i = 0; i < starts.length - 1; i += 1) {
     for (let j = starts[i]; j < starts[i + 1]; j += 1) {
-      const px = x + xy[2 * j] * cos - xy[2 * j + 1] * sin, py = y + xy[2 * j] * sin + xy[2 * j + 1] * cos;
-      if (j === starts[i]) context.moveTo(px, py); else context.lineTo(px, py);
+      const px = x + xy[2 * j] * cos - xy[2 * j + 1] * sin,
+        py = y + xy[2 * j] * sin + xy[2 * j + 1] * cos;
+      if (j === starts[i]) context.moveTo(px, py);
+      else context.lineTo(px, py);
     }
     if (piece.t === "fill") context.closePath();
   }
@@ -146,11 +183,13 @@ function paintTexts(context, item, frame, gone, near, denominator) {
   context.textAlign = "left";
   for (let i = 0; i < item.run.length; i += 1) {
     if (denominator > item.largest[i] || (gone && gone.has(item.keys[i]))) continue;
-    const x = item.at[2 * i], y = item.at[2 * i + 1];
+    const x = item.at[2 * i],
+      y = item.at[2 * i + 1];
     if (!inside(x, y, near)) continue;
     const run = item.runs[item.run[i]];
     const [colour, halo] = item.colours[item.colour[i]];
-    let left = frame.x + x * frame.k + item.offset[2 * i] * PX_PER_MM, base = frame.y - y * frame.k + item.offset[2 * i + 1] * PX_PER_MM;
+    let left = frame.x + x * frame.k + item.offset[2 * i] * PX_PER_MM,
+      base = frame.y - y * frame.k + item.offset[2 * i + 1] * PX_PER_MM;
     const turned = item.angles[i] !== 0;
     if (turned) {
       context.save();
@@ -162,7 +201,10 @@ function paintTexts(context, item, frame, gone, near, denominator) {
     for (const piece of run.pieces) {
       const [style, family] = FACES[piece.font];
       const wanted = `${style} ${(run.size * PX_PER_MM).toFixed(2)}px "${family}"`;
-      if (wanted !== face) { context.font = wanted; face = wanted; }
+      if (wanted !== face) {
+        context.font = wanted;
+        face = wanted;
+      }
       if (halo) {
         context.strokeStyle = halo;
         context.lineWidth = 0.35 * PX_PER_MM;
@@ -173,6 +215,9 @@ function paintTexts(context, item, frame, gone, near, denominator) {
       piece.chars.forEach((char, c) => context.fillText(char, left + piece.x[c] * PX_PER_MM, base));
     }
     // A font set within a saved state is gone with it.
-    if (turned) { context.restore(); face = ""; }
+    if (turned) {
+      context.restore();
+      face = "";
+    }
   }
 }

@@ -9,12 +9,16 @@ function show(element, sentence) {
   element.hidden = false;
 }
 
+let flagTimer = 0;
+
 export function flag(sentence) {
   const p = document.getElementById("refusal-flag");
   if (!p) return;
   show(p, sentence);
-  clearTimeout(flag.timer);
-  flag.timer = setTimeout(() => { p.hidden = true; }, 8000);
+  clearTimeout(flagTimer);
+  flagTimer = setTimeout(() => {
+    p.hidden = true;
+  }, 8000);
 }
 
 document.addEventListener("htmx:beforeRequest", (event) => {
@@ -27,7 +31,8 @@ document.addEventListener("htmx:responseError", (event) => {
   const sentence = xhr.responseText;
   const form = elt.closest("form");
   const where = xhr.getResponseHeader("Orvik-Where") || "form";
-  const place = form && (form.querySelector(`[data-refusal="${where}"]`) || form.querySelector('[data-refusal="form"]'));
+  const place =
+    form && (form.querySelector(`[data-refusal="${where}"]`) || form.querySelector('[data-refusal="form"]'));
   if (place) show(place, sentence);
   else flag(sentence);
 });

@@ -4,7 +4,11 @@ export function startViews(map) {
   document.addEventListener("click", (event) => {
     const go = event.target.closest(".view-go");
     if (!go) return;
-    Object.assign(map.view, { x: Number(go.dataset.x), y: Number(go.dataset.y), denominator: Number(go.dataset.denominator) });
+    Object.assign(map.view, {
+      x: Number(go.dataset.x),
+      y: Number(go.dataset.y),
+      denominator: Number(go.dataset.denominator),
+    });
     map.free = !map.ladder.includes(map.view.denominator);
     map.moved();
     map.field.focus({ preventScroll: true });

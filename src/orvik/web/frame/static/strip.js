@@ -3,6 +3,7 @@
 import { flag } from "./refusals.js";
 
 // `first` may take an undo or redo for what is in hand and not kept yet; it says whether it did.
+/** @param {(what: string) => boolean} first */
 export function startStrip(live, first = () => false) {
   const save = document.getElementById("save-state");
   const undo = document.getElementById("undo");
@@ -35,18 +36,30 @@ export function startStrip(live, first = () => false) {
     redo.title = words.redo ? `Redo: ${words.redo}` : "";
     paint();
   });
-  live.on("lost", () => { lost = true; paint(); });
-  live.on("found", () => { lost = false; paint(); });
+  live.on("lost", () => {
+    lost = true;
+    paint();
+  });
+  live.on("found", () => {
+    lost = false;
+    paint();
+  });
   // In another coordinate system every number on the page is another.
   live.on("changed", (words) => {
     if (words.moved) loadAgain();
     else document.body.dispatchEvent(new CustomEvent("orvik-changed"));
   });
   document.addEventListener("htmx:beforeRequest", (event) => {
-    if (event.detail.requestConfig.verb !== "get") { keeping += 1; paint(); }
+    if (event.detail.requestConfig.verb !== "get") {
+      keeping += 1;
+      paint();
+    }
   });
   document.addEventListener("htmx:afterRequest", (event) => {
-    if (event.detail.requestConfig.verb !== "get") { keeping = Math.max(0, keeping - 1); paint(); }
+    if (event.detail.requestConfig.verb !== "get") {
+      keeping = Math.max(0, keeping - 1);
+      paint();
+    }
   });
   setInterval(paint, 1000);
   paint();
@@ -67,14 +80,19 @@ export function startStrip(live, first = () => false) {
     try {
       const answer = await live.ask({ do: what });
       if (answer.refused) flag(answer.refused);
-    } catch (error) { flag(error.message); }
+    } catch (error) {
+      flag(error.message);
+    }
   }
   undo.addEventListener("click", () => turn("undo"));
   redo.addEventListener("click", () => turn("redo"));
   document.addEventListener("keydown", (event) => {
     if (!(event.ctrlKey || event.metaKey) || typing(event.target)) return;
     const key = event.key.toLowerCase();
-    if (key === "z") { event.preventDefault(); turn(event.shiftKey ? "redo" : "undo"); }
+    if (key === "z") {
+      event.preventDefault();
+      turn(event.shiftKey ? "redo" : "undo");
+    }
   });
   const dialog = document.getElementById("help-dialog");
   document.getElementById("help").addEventListener("click", () => dialog.showModal());
@@ -84,7 +102,10 @@ export function startStrip(live, first = () => false) {
 }
 
 export function typing(element) {
-  return element.closest?.("input:not([type=range]):not([type=radio]):not([type=checkbox]), textarea, select, dialog") != null;
+  return (
+    element.closest?.("input:not([type=range]):not([type=radio]):not([type=checkbox]), textarea, select, dialog") !=
+    null
+  );
 }
 
 function ago(seconds) {

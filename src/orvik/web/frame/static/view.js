@@ -5,11 +5,18 @@ export const PX_PER_MM = Number(localStorage.getItem("orvik-px-per-mm")) || 96 /
 
 export class View {
   constructor(x, y, denominator, metresPerUnit) {
-    Object.assign(this, { x, y, denominator, metresPerUnit, width: 1, height: 1 });
+    this.x = x;
+    this.y = y;
+    this.denominator = denominator;
+    this.metresPerUnit = metresPerUnit;
+    this.width = 1;
+    this.height = 1;
   }
 
   // Project units that one pixel covers.
-  get unitsPerPx() { return this.denominator / 1000 / PX_PER_MM / this.metresPerUnit; }
+  get unitsPerPx() {
+    return this.denominator / 1000 / PX_PER_MM / this.metresPerUnit;
+  }
 
   toScreen(x, y) {
     const u = this.unitsPerPx;
@@ -28,7 +35,11 @@ export class View {
     return [west, south, east, north];
   }
 
-  moveBy(px, py) { const u = this.unitsPerPx; this.x -= px * u; this.y += py * u; }
+  moveBy(px, py) {
+    const u = this.unitsPerPx;
+    this.x -= px * u;
+    this.y += py * u;
+  }
 
   // Another scale, with the ground below a pixel staying where it is.
   scaleTo(denominator, px = this.width / 2, py = this.height / 2) {
@@ -39,5 +50,7 @@ export class View {
     this.y += y - ny;
   }
 
-  copy() { return Object.assign(new View(0, 0, 1, 1), this); }
+  copy() {
+    return Object.assign(new View(0, 0, 1, 1), this);
+  }
 }

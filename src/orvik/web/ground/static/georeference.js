@@ -2,11 +2,14 @@
 
 import { flag } from "../frame/refusals.js";
 import { Live } from "../frame/live.js";
-import { OrvikMap, startLadder } from "../frame/map.js";
+import { startLadder } from "../frame/ladder.js";
+import { OrvikMap } from "../frame/map.js";
 import { Scan } from "./scan.js";
 import { startStrip, typing } from "../frame/strip.js";
 
-const SIGNAL = "#C8431B", SOUND = "#1F6F6B", OFF = "#76818A";
+const SIGNAL = "#C8431B",
+  SOUND = "#1F6F6B",
+  OFF = "#76818A";
 // Arrows show residuals magnified, by a round factor with which the longest is at most so many pixels.
 const LONGEST = 50;
 const root = document.getElementById("georef");
@@ -37,8 +40,10 @@ function cross(context, px, py, colour, number) {
   context.strokeStyle = colour;
   context.lineWidth = 1.5;
   context.beginPath();
-  context.moveTo(px - 7, py); context.lineTo(px + 7, py);
-  context.moveTo(px, py - 7); context.lineTo(px, py + 7);
+  context.moveTo(px - 7, py);
+  context.lineTo(px + 7, py);
+  context.moveTo(px, py - 7);
+  context.lineTo(px, py + 7);
   context.stroke();
   if (number == null) return;
   context.font = '12px "IBM Plex Mono"';
@@ -50,7 +55,7 @@ function cross(context, px, py, colour, number) {
 }
 
 function magnified() {
-  const worst = Math.max(...points.map((p) => (p.arrow ? Math.hypot(...p.arrow) : 0)), 0) * scan.k;
+  const worst = Math.max(...points.map((p) => (p.arrow ? Math.hypot(p.arrow[0], p.arrow[1]) : 0)), 0) * scan.k;
   return [1000, 500, 200, 100, 50, 20, 10, 5, 2].find((factor) => worst * factor <= LONGEST) || 1;
 }
 
@@ -133,9 +138,20 @@ scan.picked = (column, row) => {
 
 async function join() {
   if (!pixel || !ground) return;
-  const values = { column: String(pixel[0]), row: String(pixel[1]), east: String(ground[0]), north: String(ground[1]), system: "project" };
+  const values = {
+    column: String(pixel[0]),
+    row: String(pixel[1]),
+    east: String(ground[0]),
+    north: String(ground[1]),
+    system: "project",
+  };
   drop();
-  await htmx.ajax("POST", `/p/${map.slug}/underlays/${root.dataset.source}/points`, { source: root, target: "#control-points", swap: "outerHTML", values });
+  await htmx.ajax("POST", `/p/${map.slug}/underlays/${root.dataset.source}/points`, {
+    source: root,
+    target: "#control-points",
+    swap: "outerHTML",
+    values,
+  });
 }
 
 function drop() {
@@ -149,14 +165,23 @@ function drop() {
 
 document.body.addEventListener("htmx:afterSettle", (event) => {
   if (event.detail.target.id !== "control-points" && event.detail.elt?.id !== "control-points") return;
-  if (event.detail.requestConfig?.path.endsWith("/points")) { document.getElementById("typed-point").reset(); drop(); }
+  if (event.detail.requestConfig?.path.endsWith("/points")) {
+    document.getElementById("typed-point").reset();
+    drop();
+  }
   readPoints();
 });
-document.addEventListener("keydown", (event) => { if (event.key === "Escape" && !typing(event.target)) drop(); });
+document.addEventListener("keydown", (event) => {
+  if (event.key === "Escape" && !typing(event.target)) drop();
+});
 
 live.on("ink", (buffer) => map.takeInk(buffer));
 live.on("changed", async (words) => {
   map.takeWords(words);
   if (!words.tables?.includes("sources")) return;
-  await htmx.ajax("GET", `/p/${map.slug}/underlays/${root.dataset.source}/points`, { source: "#control-points", target: "#control-points", swap: "outerHTML" });
+  await htmx.ajax("GET", `/p/${map.slug}/underlays/${root.dataset.source}/points`, {
+    source: "#control-points",
+    target: "#control-points",
+    swap: "outerHTML",
+  });
 });

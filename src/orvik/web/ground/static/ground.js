@@ -1,7 +1,8 @@
 // Ground: the map to look at, beside the settings.
 
 import { Live } from "../frame/live.js";
-import { OrvikMap, startLadder } from "../frame/map.js";
+import { startLadder } from "../frame/ladder.js";
+import { OrvikMap } from "../frame/map.js";
 import { startViews } from "../frame/saved_views.js";
 import { startStrip } from "../frame/strip.js";
 
@@ -20,13 +21,18 @@ live.on("changed", (words) => {
 const line = document.getElementById("place-line");
 let place = "";
 let height = "";
-const say = () => { line.textContent = height ? `${height} · ${place}` : place; };
+const say = () => {
+  line.textContent = height ? `${height} · ${place}` : place;
+};
 map.on("pointer", async ([px, py]) => {
   const [x, y] = map.view.toGround(px, py);
   askHeight(x, y);
   if (!live.idle) return;
   const answer = await live.ask({ do: "hover", x, y }).catch(() => null);
-  if (answer?.place) { place = `${answer.place.grid} · ${answer.place.geographic}`; say(); }
+  if (answer?.place) {
+    place = `${answer.place.grid} · ${answer.place.geographic}`;
+    say();
+  }
 });
 
 // The height at the pointer, where a grid of heights lies below it; one question at a time.

@@ -11,6 +11,7 @@ const found = document.getElementById("crs-found");
 // From Greenland to Cape Horn: less of the poles leaves more room for the rest, and they are a drag away.
 const SHARE = 145 / 360;
 const view = { x: -180, y: -84, width: 360, height: 145 };
+/** @type {[number, number]} */
 let place = [0, 0];
 let drag = null;
 
@@ -18,10 +19,15 @@ function paint() {
   svg.setAttribute("viewBox", `${view.x} ${view.y} ${view.width} ${view.height}`);
   const r = view.width / 60;
   const [x, y] = place;
-  mark.setAttribute("d", `M${x - r} ${-y}H${x - r / 3}M${x + r / 3} ${-y}H${x + r}M${x} ${-y - r}V${-y - r / 3}M${x} ${-y + r / 3}V${-y + r}`);
+  mark.setAttribute(
+    "d",
+    `M${x - r} ${-y}H${x - r / 3}M${x + r / 3} ${-y}H${x + r}` +
+      `M${x} ${-y - r}V${-y - r / 3}M${x} ${-y + r / 3}V${-y + r}`,
+  );
 }
 
 // Degrees at a pointer.
+/** @returns {[number, number]} */
 function at(event) {
   const box = svg.getBoundingClientRect();
   const scale = Math.max(view.width / box.width, view.height / box.height);
@@ -45,11 +51,22 @@ function zoom(factor, [x, y]) {
   paint();
 }
 
-svg.addEventListener("wheel", (event) => { event.preventDefault(); zoom(Math.exp(event.deltaY * 0.002), at(event)); }, { passive: false });
-svg.addEventListener("pointerdown", (event) => { drag = { from: [event.clientX, event.clientY], x: view.x, y: view.y, far: false }; svg.setPointerCapture(event.pointerId); });
+svg.addEventListener(
+  "wheel",
+  (event) => {
+    event.preventDefault();
+    zoom(Math.exp(event.deltaY * 0.002), at(event));
+  },
+  { passive: false },
+);
+svg.addEventListener("pointerdown", (event) => {
+  drag = { from: [event.clientX, event.clientY], x: view.x, y: view.y, far: false };
+  svg.setPointerCapture(event.pointerId);
+});
 svg.addEventListener("pointermove", (event) => {
   if (!drag) return;
-  const dx = event.clientX - drag.from[0], dy = event.clientY - drag.from[1];
+  const dx = event.clientX - drag.from[0],
+    dy = event.clientY - drag.from[1];
   if (Math.hypot(dx, dy) > 4) drag.far = true;
   if (!drag.far) return;
   const scale = view.width / svg.getBoundingClientRect().width;
@@ -69,9 +86,18 @@ svg.addEventListener("pointerup", (event) => {
 svg.addEventListener("keydown", (event) => {
   const step = view.width / 72;
   const move = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, step], ArrowDown: [0, -step] }[event.key];
-  if (move) { event.preventDefault(); place = [Math.max(-180, Math.min(180, place[0] + move[0])), Math.max(-90, Math.min(90, place[1] + move[1]))]; say(); paint(); }
-  else if (event.key === "Enter") { event.preventDefault(); take.click(); }
-  else if (event.key === "+" || event.key === "-") { event.preventDefault(); zoom(event.key === "+" ? 0.7 : 1.4, place); }
+  if (move) {
+    event.preventDefault();
+    place = [Math.max(-180, Math.min(180, place[0] + move[0])), Math.max(-90, Math.min(90, place[1] + move[1]))];
+    say();
+    paint();
+  } else if (event.key === "Enter") {
+    event.preventDefault();
+    take.click();
+  } else if (event.key === "+" || event.key === "-") {
+    event.preventDefault();
+    zoom(event.key === "+" ? 0.7 : 1.4, place);
+  }
 });
 
 // What a system is made for; an area across 180 degrees shows at both edges.
@@ -80,9 +106,21 @@ function show(row) {
   const text = row?.dataset.area;
   if (!text) return;
   const [west, south, right, top] = text.split(",").map(Number);
-  for (const [a, b] of west <= right ? [[west, right]] : [[west, 180], [-180, right]]) {
+  for (const [a, b] of west <= right
+    ? [[west, right]]
+    : [
+        [west, 180],
+        [-180, right],
+      ]) {
     const rect = document.createElementNS(NS, "rect");
-    for (const [name, value] of Object.entries({ class: "land-area", x: a, y: -top, width: Math.max(b - a, 0.5), height: Math.max(top - south, 0.5) })) rect.setAttribute(name, value);
+    for (const [name, value] of Object.entries({
+      class: "land-area",
+      x: a,
+      y: -top,
+      width: Math.max(b - a, 0.5),
+      height: Math.max(top - south, 0.5),
+    }))
+      rect.setAttribute(name, value);
     areas.append(rect);
   }
 }
@@ -92,5 +130,7 @@ found.addEventListener("pointerover", (event) => show(event.target.closest(".crs
 found.addEventListener("pointerleave", () => show(chosen()));
 found.addEventListener("change", () => show(chosen()));
 found.addEventListener("focusin", (event) => show(event.target.closest(".crs-row")));
-document.body.addEventListener("htmx:afterSwap", (event) => { if (event.detail.target === found) show(chosen()); });
+document.body.addEventListener("htmx:afterSwap", (event) => {
+  if (event.detail.target === found) show(chosen());
+});
 paint();

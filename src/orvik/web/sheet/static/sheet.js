@@ -27,7 +27,15 @@ function startDesk() {
   let spaceHeld = false;
 
   const world = make("g", svg);
-  const paper = make("rect", world, { x: 0, y: 0, width: page.width, height: page.height, fill: "#FFFFFF", stroke: "#5B6B78", "stroke-width": 0.2 });
+  const paper = make("rect", world, {
+    x: 0,
+    y: 0,
+    width: page.width,
+    height: page.height,
+    fill: "#FFFFFF",
+    stroke: "#5B6B78",
+    "stroke-width": 0.2,
+  });
   const inks = make("g", world);
   const marks = make("g", world);
 
@@ -40,7 +48,9 @@ function startDesk() {
 
   async function load() {
     const busy = document.getElementById("desk-busy");
-    const timer = setTimeout(() => { busy.hidden = false; }, 200);
+    const timer = setTimeout(() => {
+      busy.hidden = false;
+    }, 200);
     try {
       const response = await fetch(`/p/${slug}/sheets/${page.id}/ink`);
       if (!response.ok) throw new Error(await response.text());
@@ -66,9 +76,9 @@ function startDesk() {
   }
 
   // What the server has drawn, as SVG and nothing else.
-  function drawn(svg) {
-    const page = new DOMParser().parseFromString(`<svg xmlns="${NS}">${svg}</svg>`, "image/svg+xml");
-    return [...document.importNode(page.documentElement, true).childNodes];
+  function drawn(text) {
+    const parsed = new DOMParser().parseFromString(`<svg xmlns="${NS}">${text}</svg>`, "image/svg+xml");
+    return [...document.importNode(parsed.documentElement, true).childNodes];
   }
 
   function frame(rect, part) {
@@ -76,16 +86,16 @@ function startDesk() {
   }
 
   function fit() {
-    const box = field.getBoundingClientRect();
-    view.k = Math.min((box.width - 56) / page.width, (box.height - 56) / page.height);
-    view.x = (box.width - page.width * view.k) / 2;
-    view.y = (box.height - page.height * view.k) / 2;
+    const bounds = field.getBoundingClientRect();
+    view.k = Math.min((bounds.width - 56) / page.width, (bounds.height - 56) / page.height);
+    view.x = (bounds.width - page.width * view.k) / 2;
+    view.y = (bounds.height - page.height * view.k) / 2;
     paint();
   }
 
   function toPage(event) {
-    const box = field.getBoundingClientRect();
-    return [(event.clientX - box.left - view.x) / view.k, (event.clientY - box.top - view.y) / view.k];
+    const bounds = field.getBoundingClientRect();
+    return [(event.clientX - bounds.left - view.x) / view.k, (event.clientY - bounds.top - view.y) / view.k];
   }
 
   function paint() {
@@ -106,27 +116,66 @@ function startDesk() {
     }
     if (part.locked) return;
     const size = 8 / view.k;
-    for (const [name, fx, fy] of [["nw", 0, 0], ["n", 0.5, 0], ["ne", 1, 0], ["e", 1, 0.5], ["se", 1, 1], ["s", 0.5, 1], ["sw", 0, 1], ["w", 0, 0.5]]) {
+    /** @type {[string, number, number][]} */
+    const grips = [
+      ["nw", 0, 0],
+      ["n", 0.5, 0],
+      ["ne", 1, 0],
+      ["e", 1, 0.5],
+      ["se", 1, 1],
+      ["s", 0.5, 1],
+      ["sw", 0, 1],
+      ["w", 0, 0.5],
+    ];
+    for (const [name, fx, fy] of grips) {
       make("rect", marks, {
-        class: `grip grip-${name}`, "data-grip": name, width: size, height: size,
-        x: at.x + at.width * fx - size / 2, y: at.y + at.height * fy - size / 2,
+        class: `grip grip-${name}`,
+        "data-grip": name,
+        width: size,
+        height: size,
+        x: at.x + at.width * fx - size / 2,
+        y: at.y + at.height * fy - size / 2,
       });
     }
   }
 
   function rulers() {
-    const box = field.getBoundingClientRect();
+    const bounds = field.getBoundingClientRect();
     const step = niceStep(60 / view.k);
     const label = (v) => `${Number(v.toFixed(3))}`;
-    drawRuler(document.getElementById("ruler-top"), "top", -view.x / view.k, (box.width - view.x) / view.k, step, (v) => v * view.k + view.x, label, pointer && pointer[0] * view.k + view.x);
-    drawRuler(document.getElementById("ruler-left"), "left", -view.y / view.k, (box.height - view.y) / view.k, step, (v) => v * view.k + view.y, label, pointer && pointer[1] * view.k + view.y);
+    drawRuler(
+      document.getElementById("ruler-top"),
+      "top",
+      -view.x / view.k,
+      (bounds.width - view.x) / view.k,
+      step,
+      (v) => v * view.k + view.x,
+      label,
+      pointer && pointer[0] * view.k + view.x,
+    );
+    drawRuler(
+      document.getElementById("ruler-left"),
+      "left",
+      -view.y / view.k,
+      (bounds.height - view.y) / view.k,
+      step,
+      (v) => v * view.k + view.y,
+      label,
+      pointer && pointer[1] * view.k + view.y,
+    );
   }
 
   async function choose(id) {
     chosen = id;
-    for (const row of document.querySelectorAll(".placed-part")) row.setAttribute("aria-pressed", String(Number(row.dataset.part) === id));
+    for (const row of document.querySelectorAll(".placed-part"))
+      row.setAttribute("aria-pressed", String(Number(row.dataset.part) === id));
     paint();
-    if (id) await htmx.ajax("GET", `/p/${slug}/parts/${id}`, { source: "#part-slip", target: "#part-slip", swap: "innerHTML" });
+    if (id)
+      await htmx.ajax("GET", `/p/${slug}/parts/${id}`, {
+        source: "#part-slip",
+        target: "#part-slip",
+        swap: "innerHTML",
+      });
   }
 
   function zoomTo(k, px, py) {
@@ -144,7 +193,12 @@ function startDesk() {
     const others = parts.filter((p) => p.id !== part.id);
     for (const axis of ["x", "y"]) {
       const size = axis === "x" ? "width" : "height";
-      const targets = [0, page[size] / 2, page[size], ...others.flatMap((p) => [p[axis], p[axis] + p[size] / 2, p[axis] + p[size]])];
+      const targets = [
+        0,
+        page[size] / 2,
+        page[size],
+        ...others.flatMap((p) => [p[axis], p[axis] + p[size] / 2, p[axis] + p[size]]),
+      ];
       let best = null;
       for (const fraction of edges[axis]) {
         const value = now[axis] + now[size] * fraction;
@@ -155,7 +209,10 @@ function startDesk() {
       }
       if (best) {
         if (edges.resize) {
-          if (best.fraction === 0) { now[axis] += best.gap; now[size] -= best.gap; } else now[size] += best.gap;
+          if (best.fraction === 0) {
+            now[axis] += best.gap;
+            now[size] -= best.gap;
+          } else now[size] += best.gap;
         } else now[axis] += best.gap;
         guides.push({ [axis]: best.target });
       }
@@ -175,12 +232,15 @@ function startDesk() {
       const id = grip ? chosen : hit ? Number(hit) : null;
       if (!grip && id !== chosen) choose(id);
       const part = parts.find((p) => p.id === id);
-      if (part && !part.locked) drag = { part, grip, from: toPage(event), start: { ...box(part) }, now: null, guides: [] };
+      if (part && !part.locked)
+        drag = { part, grip, from: toPage(event), start: { ...box(part) }, now: null, guides: [] };
     }
     if (drag) field.setPointerCapture(event.pointerId);
   });
 
-  function box({ x, y, width, height }) { return { x, y, width, height }; }
+  function box({ x, y, width, height }) {
+    return { x, y, width, height };
+  }
 
   field.addEventListener("pointermove", (event) => {
     pointer = toPage(event);
@@ -192,26 +252,40 @@ function startDesk() {
       paint();
       return;
     }
-    if (!drag) { rulers(); return; }
-    const dx = pointer[0] - drag.from[0], dy = pointer[1] - drag.from[1];
+    if (!drag) {
+      rulers();
+      return;
+    }
+    const dx = pointer[0] - drag.from[0],
+      dy = pointer[1] - drag.from[1];
     if (!drag.now && Math.hypot(dx, dy) * view.k < 3) return;
     const now = { ...drag.start };
     const grip = drag.grip || "";
     const edges = { x: [0, 0.5, 1], y: [0, 0.5, 1], resize: false };
-    if (!grip) { now.x += dx; now.y += dy; } else {
+    if (!grip) {
+      now.x += dx;
+      now.y += dy;
+    } else {
       edges.resize = true;
       edges.x = grip.includes("w") ? [0] : grip.includes("e") ? [1] : [];
       edges.y = grip.includes("n") ? [0] : grip.includes("s") ? [1] : [];
-      if (grip.includes("w")) { now.x += dx; now.width -= dx; }
+      if (grip.includes("w")) {
+        now.x += dx;
+        now.width -= dx;
+      }
       if (grip.includes("e")) now.width += dx;
-      if (grip.includes("n")) { now.y += dy; now.height -= dy; }
+      if (grip.includes("n")) {
+        now.y += dy;
+        now.height -= dy;
+      }
       if (grip.includes("s")) now.height += dy;
     }
     drag.guides = event.altKey ? [] : aligned(now, drag.part, edges);
     now.width = Math.max(1, now.width);
     now.height = Math.max(1, now.height);
     drag.now = now;
-    if (!grip) drag.part.element.setAttribute("transform", `translate(${now.x - drag.start.x} ${now.y - drag.start.y})`);
+    if (!grip)
+      drag.part.element.setAttribute("transform", `translate(${now.x - drag.start.x} ${now.y - drag.start.y})`);
     paint();
   });
 
@@ -221,23 +295,42 @@ function startDesk() {
     drag = null;
     if (done?.now) place(done.part, done.now);
   });
-  field.addEventListener("pointercancel", () => { drag = null; field.classList.remove("moving"); load(); });
-  field.addEventListener("pointerleave", () => { pointer = null; rulers(); });
+  field.addEventListener("pointercancel", () => {
+    drag = null;
+    field.classList.remove("moving");
+    load();
+  });
+  field.addEventListener("pointerleave", () => {
+    pointer = null;
+    rulers();
+  });
 
   async function place(part, now) {
     Object.assign(part, now);
     const values = {};
     for (const name of ["x", "y", "width", "height"]) values[name] = now[name].toFixed(3);
-    await htmx.ajax("POST", `/p/${slug}/parts/${part.id}`, { source: field, target: "#part-slip", swap: "innerHTML", values });
+    await htmx.ajax("POST", `/p/${slug}/parts/${part.id}`, {
+      source: field,
+      target: "#part-slip",
+      swap: "innerHTML",
+      values,
+    });
   }
 
-  field.addEventListener("wheel", (event) => {
-    event.preventDefault();
-    const area = field.getBoundingClientRect();
-    zoomTo(view.k * Math.exp(-event.deltaY * 0.0015), event.clientX - area.left, event.clientY - area.top);
-  }, { passive: false });
+  field.addEventListener(
+    "wheel",
+    (event) => {
+      event.preventDefault();
+      const area = field.getBoundingClientRect();
+      zoomTo(view.k * Math.exp(-event.deltaY * 0.0015), event.clientX - area.left, event.clientY - area.top);
+    },
+    { passive: false },
+  );
 
-  const middle = () => { const area = field.getBoundingClientRect(); return [area.width / 2, area.height / 2]; };
+  const middle = () => {
+    const area = field.getBoundingClientRect();
+    return [area.width / 2, area.height / 2];
+  };
   document.getElementById("zoom-in").addEventListener("click", () => zoomTo(view.k * 1.25, ...middle()));
   document.getElementById("zoom-out").addEventListener("click", () => zoomTo(view.k / 1.25, ...middle()));
   document.getElementById("zoom-fit").addEventListener("click", fit);
@@ -250,10 +343,17 @@ function startDesk() {
   });
 
   async function addPart(kind) {
-    const place = document.getElementById("parts-refusal");
-    place.hidden = true;
-    const response = await fetch(`/p/${slug}/sheets/${page.id}/parts`, { method: "POST", body: new URLSearchParams({ kind }) });
-    if (!response.ok) { place.textContent = await response.text(); place.hidden = false; return; }
+    const refusal = document.getElementById("parts-refusal");
+    refusal.hidden = true;
+    const response = await fetch(`/p/${slug}/sheets/${page.id}/parts`, {
+      method: "POST",
+      body: new URLSearchParams({ kind }),
+    });
+    if (!response.ok) {
+      refusal.textContent = await response.text();
+      refusal.hidden = false;
+      return;
+    }
     chosen = Number(response.headers.get("Orvik-Part"));
     await load();
     choose(chosen);
@@ -261,12 +361,18 @@ function startDesk() {
 
   document.addEventListener("keydown", (event) => {
     if (typing(event.target)) return;
-    if (event.code === "Space") { spaceHeld = true; if (event.target === field || event.target === document.body) event.preventDefault(); }
+    if (event.code === "Space") {
+      spaceHeld = true;
+      if (event.target === field || event.target === document.body) event.preventDefault();
+    }
     const part = parts.find((p) => p.id === chosen);
     const inField = document.activeElement === field;
     if (event.key === "Tab" && inField && parts.length) {
       const at = parts.findIndex((p) => p.id === chosen) + (event.shiftKey ? -1 : 1);
-      if (parts[at]) { event.preventDefault(); choose(parts[at].id); }
+      if (parts[at]) {
+        event.preventDefault();
+        choose(parts[at].id);
+      }
       return;
     }
     if (!part) return;
@@ -279,9 +385,13 @@ function startDesk() {
       frame(part.hit, now);
       paint();
     } else if (event.key === "Delete") document.getElementById("remove-part")?.click();
-    else if (event.key === "Escape") { choose(null); }
+    else if (event.key === "Escape") {
+      choose(null);
+    }
   });
-  document.addEventListener("keyup", (event) => { if (event.code === "Space") spaceHeld = false; });
+  document.addEventListener("keyup", (event) => {
+    if (event.code === "Space") spaceHeld = false;
+  });
 
   live.on("changed", async () => {
     await load();
@@ -294,9 +404,15 @@ function startDesk() {
   document.body.addEventListener("htmx:afterSwap", (event) => {
     if (event.detail.target.id === "placed") showChosen();
   });
-  document.body.addEventListener("htmx:responseError", (event) => { if (event.detail.elt === field) { flag(event.detail.xhr.responseText); load(); } });
+  document.body.addEventListener("htmx:responseError", (event) => {
+    if (event.detail.elt === field) {
+      flag(event.detail.xhr.responseText);
+      load();
+    }
+  });
   function showChosen() {
-    for (const row of document.querySelectorAll(".placed-part")) row.setAttribute("aria-pressed", String(Number(row.dataset.part) === chosen));
+    for (const row of document.querySelectorAll(".placed-part"))
+      row.setAttribute("aria-pressed", String(Number(row.dataset.part) === chosen));
   }
   new ResizeObserver(fit).observe(field);
   paper.setAttribute("class", "paper");

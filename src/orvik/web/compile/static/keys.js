@@ -1,0 +1,73 @@
+// Keys of Compile. Those of tools stand on their buttons: a key presses the button that shows it.
+
+import { typing } from "../frame/strip.js";
+
+// `draw` holds what keys ask of the pen: take, press, finish, back, drop and escape.
+export function startKeys(desk, ring, selection, draw) {
+  const { map, hand } = desk;
+
+  // Without the pointer: arrows move the ring, full stop presses.
+  function nudge(dx, dy) {
+    const [x, y] = map.pointer || [map.view.width / 2, map.view.height / 2];
+    map.pointer = [Math.max(0, Math.min(map.view.width, x + dx)), Math.max(0, Math.min(map.view.height, y + dy))];
+    if (map.pointer[0] !== x + dx || map.pointer[1] !== y + dy) {
+      map.view.moveBy(-dx * 4, -dy * 4);
+      map.moved();
+    }
+    ring.hover();
+  }
+
+  document.addEventListener("keydown", (event) => {
+    if (event.key === "Escape" && event.target.closest?.("#slip")) {
+      desk.inTurn(draw.drop);
+      map.field.focus();
+      return;
+    }
+    if (typing(event.target) || event.ctrlKey || event.metaKey) return;
+    const digit = /^(?:Digit|Numpad)(\d)$/.exec(event.code);
+    if (digit) {
+      const key = `${event.shiftKey ? "Shift+" : event.altKey ? "Alt+" : ""}${digit[1]}`;
+      const pen = document.querySelector(`.pen[data-key="${key}"]`);
+      if (pen) {
+        event.preventDefault();
+        desk.inTurn(() => draw.take(pen.dataset.pen));
+      }
+      return;
+    }
+    const arrows = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+    const onButton = event.target.closest?.("button, a, input");
+    if (arrows && !onButton) {
+      event.preventDefault();
+      const far = event.shiftKey ? 1 : 10;
+      nudge(arrows[0] * far, arrows[1] * far);
+    } else if (event.key === "." && map.pointer) {
+      if (desk.drawing && !hand.tool) draw.press(...map.pointer, false);
+      else selection.click(map.pointer, event);
+    } else if (event.key === "Enter" && !onButton) {
+      event.preventDefault();
+      desk.inTurn(async () => {
+        if (hand.vertices.length) await draw.finish();
+      });
+    } else if (event.key === "Backspace") {
+      event.preventDefault();
+      desk.inTurn(() => (desk.drawing ? draw.back() : selection.remove()));
+    } else if (event.key === "Delete") {
+      event.preventDefault();
+      desk.inTurn(() => selection.remove());
+    } else if (event.key === "Escape") desk.inTurn(draw.escape);
+    else if (event.key === "PageDown" || event.key === "PageUp") {
+      event.preventDefault();
+      desk.inTurn(() => selection.neighbour(event.key === "PageDown"));
+    } else if (event.key.length === 1 && !event.altKey) pressButton(event);
+  });
+}
+
+function pressButton(event) {
+  const key = event.key.toUpperCase();
+  const buttons = [...document.querySelectorAll(`[data-tool-key="${CSS.escape(key)}"]`)].filter(
+    (b) => !b.disabled && b.offsetParent,
+  );
+  if (!buttons.length) return;
+  event.preventDefault();
+  buttons[0].click();
+}
