@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 import tempfile
+from dataclasses import replace
 from pathlib import Path
 
 import shapely
@@ -14,6 +15,7 @@ from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.sheet.page import Part, Sheet, paper_size
+from orvik.core.sheet.settings import TextSettings
 from orvik.core.sheet.template import laid_out
 from orvik.core.validity import checked
 from orvik.demo import pictures
@@ -189,17 +191,16 @@ def _sheet(project: Project) -> None:
     paper, width, height = paper_size("A3", landscape=True)
     parts = []
     for part in laid_out(SHEET, NAME, (width, height), border, 25_000, project.crs):
-        settings = dict(part.settings)
         if part.kind == "map_panel":
-            settings |= {"ground_colour": SEA, "underlays": {"1": 0.55}}
+            part = part.changed(settings=replace(part.panel, ground_colour=SEA, underlays={"1": 0.55}))
         if part.kind == "credit_note":
-            settings["text"] = "Invented geology, drawn from a fixed random seed."
-        parts.append(part.changed(settings=settings))
+            part = part.changed(settings=TextSettings("Invented geology, drawn from a fixed random seed."))
+        parts.append(part)
     panel = next(part for part in parts if part.kind == "map_panel")
     for name, x, y, size in PLACES:
         # Names at places of the ground, on the panel that shows it.
         left, top = panel.x + (x - BORDER[0]) / 25.0, panel.y + (BORDER[3] - y) / 25.0
-        place = Part("text", left, top, 44.0, 6.0, position=len(parts) + 1, settings={"text": name, "size": size})
+        place = Part("text", left, top, 44.0, 6.0, position=len(parts) + 1, settings=TextSettings(name, size))
         parts.append(place)
     changes = rows.sheet_changes(Sheet(SHEET, paper, width, height), parts)
     project.apply(f"add sheet {SHEET}", changes)

@@ -22,6 +22,7 @@ from orvik.core.features.station_table import Station
 from orvik.core.ground.saved_view import SavedView
 from orvik.core.pictures.source import Source
 from orvik.core.sheet.page import Part, Sheet
+from orvik.core.sheet.settings import kept_values, settings_of
 from orvik.store.geometry import encoded
 from orvik.store.journal import Change, Made
 
@@ -195,7 +196,7 @@ def part(row: sqlite3.Row) -> Part:
         sheet_id=row["sheet_id"],
         position=row["position"],
         locked=bool(row["locked"]),
-        settings=json.loads(row["settings"]),
+        settings=settings_of(row["kind"], json.loads(row["settings"])),
     )
 
 
@@ -209,7 +210,7 @@ def part_change(kept: Part) -> Change:
         "height": kept.height,
         "position": kept.position,
         "locked": int(kept.locked),
-        "settings": json.dumps(dict(kept.settings), ensure_ascii=False, sort_keys=True),
+        "settings": json.dumps(kept_values(kept.settings), ensure_ascii=False, sort_keys=True),
     }
     return Change("parts", kept.id, values)
 

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Any
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -72,8 +71,8 @@ def relocation(project: Project, target: ProjectCrs) -> Relocation:
     for sheet in project.sheets():
         for part in project.parts(sheet.id or 0):
             if part.kind == "map_panel":
-                x, y = change.places(np.array([part.settings["centre"]], dtype=float))[0]
-                settings: dict[str, Any] = dict(part.settings) | {"centre": [float(x), float(y)]}
+                x, y = change.places(np.array([part.panel.centre]))[0]
+                settings = replace(part.panel, centre=(float(x), float(y)))
                 changes.append(rows.part_change(part.changed(settings=settings)))
     for view in project.views():
         x, y = change.places(np.array([[view.x, view.y]]))[0]

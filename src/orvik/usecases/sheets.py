@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import shapely
@@ -12,6 +12,7 @@ from orvik.core.errors import NotFound, SheetRefused
 from orvik.core.sheet.compose import LAYER_WORDS
 from orvik.core.sheet.page import Part, Sheet, paper_size
 from orvik.core.sheet.panel import aimed
+from orvik.core.sheet.settings import NoSettings, PanelSettings, Settings, TextSettings, changed
 from orvik.core.sheet.template import laid_out
 from orvik.store import rows
 from orvik.store.journal import Change, Entry
@@ -77,13 +78,13 @@ def add_part(project: Project, sheet_id: int, kind: str) -> Entry:
     if kind not in NEW_SIZES:
         raise SheetRefused("There is no such part.")
     width, height = NEW_SIZES[kind]
-    settings: dict[str, Any] = {}
+    settings: Settings = NoSettings()
     if kind == "map_panel":
         centre, width, height = aimed(_border(project), project.scales.publication, project.crs)
         width, height = min(width, sheet.width - 20), min(height, sheet.height - 20)
-        settings = {"scale": project.scales.publication, "centre": list(centre)}
+        settings = PanelSettings(project.scales.publication, centre)
     if kind in ("title", "text"):
-        settings = {"text": "Geologic map of " + sheet.name if kind == "title" else "Text"}
+        settings = TextSettings("Geologic map of " + sheet.name if kind == "title" else "Text")
     top = max((other.position for other in project.parts(sheet_id)), default=0)
     part = Part(
         kind,
@@ -109,16 +110,12 @@ def change_part(project: Project, part_id: int, change: PartChange) -> Entry | N
         It is no longer there, or has no such layer.
     """
     old = project.part(part_id)
-    settings = dict(old.settings) | dict(change.settings)
+    settings = changed(old.settings, change.settings)
     if change.strength is not None:
         layer, strength = change.strength
-        group, _, number = layer.partition("-")
-        if group == "underlay":
-            settings["underlays"] = dict(settings.get("underlays", {})) | {number: strength}
-        elif layer in LAYER_WORDS:
-            settings["layers"] = dict(settings.get("layers", {})) | {layer: strength}
-        else:
+        if layer not in LAYER_WORDS and not layer.startswith("underlay-"):
             raise NotFound("There is no such layer.")
+        settings = old.panel.with_strength(layer, strength)
     locked = old.locked if change.locked is None else change.locked
     new = old.changed(**change.place, locked=locked, settings=settings)
     if old.locked and new.locked:
@@ -130,8 +127,8 @@ def aim_panel(project: Project, part_id: int) -> Entry:
     """Make a panel show exactly the border at the publication scale, keeping its upper left corner."""
     part = project.part(part_id)
     centre, width, height = aimed(_border(project), project.scales.publication, project.crs)
-    settings = dict(part.settings) | {"scale": project.scales.publication, "centre": list(centre)}
-    new = part.changed(width=width, height=height, settings=settings)
+    aimed_at = replace(part.panel, scale=project.scales.publication, centre=centre)
+    new = part.changed(width=width, height=height, settings=aimed_at)
     return project.apply("aim the panel at the border", [rows.part_change(new)])
 
 

@@ -40,7 +40,7 @@ def printed_texts(project: Reader) -> Iterator[tuple[str, str]]:
         yield f"The name of the kind {kind.label}", " ".join(label for _, label, _ in kind.variants())
     for sheet in project.sheets():
         for part in project.parts(sheet.id or 0):
-            yield f"The {part.label.lower()} of sheet {sheet.name}", str(part.settings.get("text", ""))
+            yield f"The {part.label.lower()} of sheet {sheet.name}", part.text
 
 
 def survey_of(project: Project) -> Survey:

@@ -15,6 +15,7 @@ from orvik.core.sheet import explanation, grid, north_arrow, scale_bar
 from orvik.core.sheet.compose import MapContext, compose, essentials
 from orvik.core.sheet.page import Part, Sheet, paper_size
 from orvik.core.sheet.panel import Panel, aimed
+from orvik.core.sheet.settings import PanelSettings
 from orvik.core.sheet.template import laid_out
 from orvik.core.signs import catalogue
 from orvik.core.signs.portray import portray
@@ -72,7 +73,7 @@ def test_feet_are_shown_at_the_same_scale() -> None:
     from orvik.core.ground.crs import project_crs
 
     feet = project_crs("EPSG:32040")
-    part = Part("map_panel", 0, 0, 100, 100, settings={"scale": 24_000, "centre": [2_963_503.0, 254_759.0]})
+    part = Part("map_panel", 0, 0, 100, 100, settings=PanelSettings(24_000, (2_963_503.0, 254_759.0)))
     panel = Panel.of(part, feet, None)
     assert panel.mm_per_unit == pytest.approx(1200 / 3937 * 1000 / 24_000)
 
@@ -203,7 +204,7 @@ def test_grid_ticks_stand_on_a_curved_neatline(crs: ProjectCrs) -> None:
     """Every tick begins on the line around the shown ground and leads away from it."""
     border = geographic_border(crs, "20 W", "61 N", "18 W", "62 N")
     centre, width, height = aimed(border, 250_000, crs)
-    part = Part("map_panel", 20, 20, width, height, settings={"scale": 250_000, "centre": list(centre)})
+    part = Part("map_panel", 20, 20, width, height, settings=PanelSettings(250_000, centre))
     panel = Panel.of(part, crs, border)
     line = shapely.LineString(panel.neatline.xy)
     ticks = next(i for i in grid.margin(panel) if isinstance(i, Stroke))

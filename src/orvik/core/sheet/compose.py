@@ -17,11 +17,14 @@ from orvik.core.lettering import ITALIC, ROMAN, cap_height, run, wrapped
 from orvik.core.sheet import explanation, grid, north_arrow, scale_bar
 from orvik.core.sheet.page import PART_KINDS, Part
 from orvik.core.sheet.panel import NEATLINE, Panel
+from orvik.core.sheet.settings import TextSettings
 from orvik.core.signs.catalogue import INK, SignBook
 from orvik.core.signs.portray import portray
 
 # From the lowest to the highest; tags and the border are aids for compiling and are not printed.
 PANEL_LAYERS = ("units", "linework", "attitudes", "labels")
+# Heights in millimetres of letters where none is set.
+LETTER_SIZES = {"title": 6.4, "text": 3.0, "credit_note": 2.4}
 LAYER_WORDS = {"units": "Units", "linework": "Linework", "attitudes": "Attitudes", "labels": "Unit codes"}
 
 
@@ -83,29 +86,28 @@ def main_panel(parts: Sequence[Part], context: MapContext) -> Panel | None:
 
 
 def _panel(panel: Panel, shown: Mapping[Table, Features], context: MapContext) -> list[Item]:
-    settings = panel.part.settings
-    strengths = {name: float(settings.get("layers", {}).get(name, 1.0)) for name in PANEL_LAYERS}
+    settings = panel.part.panel
+    strengths = {name: settings.layers.get(name, 1.0) for name in PANEL_LAYERS}
     layers = portray(shown, context.book, context.units, context.crs, round(panel.scale))
     inside: list[Item] = []
-    sea = settings.get("ground_colour")
-    if sea:
-        inside.append(_ground(panel, str(sea)))
-    underlays = settings.get("underlays", {})
-    wanted = [u for u in context.underlays if float(underlays.get(str(u.id), 0.0)) > 0]
+    if settings.ground_colour:
+        inside.append(_ground(panel, settings.ground_colour))
+    underlays = settings.underlays
+    wanted = [u for u in context.underlays if underlays.get(str(u.id), 0.0) > 0]
     for underlay in (u for u in wanted if not u.multiply):
-        inside += _underlay(panel, underlay, float(underlays[str(underlay.id)]), context)
+        inside += _underlay(panel, underlay, underlays[str(underlay.id)], context)
     for name in PANEL_LAYERS:
         if strengths[name] > 0:
             fitting = tuple(i for i in moved(layers[name].items, panel.to_page) if _fits(i, panel.scale))
             inside.append(Group(name, fitting, strength=strengths[name]))
         if name == "units":
             for underlay in (u for u in wanted if u.multiply):
-                inside += _underlay(panel, underlay, float(underlays[str(underlay.id)]), context)
-    if settings.get("grid", True):
+                inside += _underlay(panel, underlay, underlays[str(underlay.id)], context)
+    if settings.grid:
         inside.append(Group("grid", tuple(grid.crosses(panel))))
     items: list[Item] = [Group("map", tuple(inside), clip=panel.neatline)]
     items.append(Stroke(LineStyle(NEATLINE, INK, join="miter"), panel.neatline))
-    if settings.get("grid", True):
+    if settings.grid:
         items += grid.margin(panel)
     return items
 
@@ -129,12 +131,8 @@ def _fits(item: Item, scale: int) -> bool:
 
 
 def _part(part: Part, main: Panel | None, shown: Mapping[Table, Features], context: MapContext) -> list[Item]:
-    text = str(part.settings.get("text", ""))
-    if part.kind == "title":
-        size = float(part.settings.get("size", 6.4))
-        return _lines(text, part, ROMAN, size)
-    if part.kind == "text":
-        return _lines(text, part, ROMAN, float(part.settings.get("size", 3.0)))
+    if part.kind in ("title", "text"):
+        return _lines(part.text, part, ROMAN, letter_size(part))
     if main is None:
         return _lines("Place a map panel first.", part, ITALIC, 2.6)
     if part.kind == "explanation":
@@ -147,7 +145,15 @@ def _part(part: Part, main: Panel | None, shown: Mapping[Table, Features], conte
     if part.kind == "north_arrow":
         x, y = main.centre
         return north_arrow.ink(part, float(context.crs.convergence(x, y)))
-    return _lines("\n".join([*credit_lines(context), *([text] if text else [])]), part, ROMAN, 2.4)
+    return _lines(
+        "\n".join([*credit_lines(context), *([part.text] if part.text else [])]), part, ROMAN, letter_size(part)
+    )
+
+
+def letter_size(part: Part) -> float:
+    """Height of a part's letters in millimetres: as set, else as suits its kind."""
+    size = part.settings.size if isinstance(part.settings, TextSettings) else None
+    return size or LETTER_SIZES[part.kind]
 
 
 def credit_lines(context: MapContext) -> list[str]:
@@ -174,6 +180,6 @@ def _lines(text: str, part: Part, font: str, size: float) -> list[Item]:
 def essentials(parts: Sequence[Part]) -> list[tuple[str, bool]]:
     """The parts a published sheet must carry, and whether it has them."""
     have = {p.kind for p in parts}
-    texts = any(p.kind == "title" and str(p.settings.get("text", "")).strip() for p in parts)
+    texts = any(p.kind == "title" and p.text.strip() for p in parts)
     wanted = ("map_panel", "explanation", "scale_bar", "fraction", "north_arrow", "credit_note")
     return [("Title", texts), *((PART_KINDS[kind], kind in have) for kind in wanted)]

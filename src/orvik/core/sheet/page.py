@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 from orvik.core.errors import SheetRefused
-from orvik.core.sheet.settings import check_settings
+from orvik.core.sheet.settings import NO_SETTINGS, TYPES, NoSettings, PanelSettings, Settings, TextSettings, settings_of
 
 INCH = 25.4
 SMALLEST_MM, LARGEST_MM = 50.0, 3000.0
@@ -84,7 +83,7 @@ class Part:
     sheet_id: int | None = None
     position: int = 1
     locked: bool = False
-    settings: Mapping[str, Any] = field(default_factory=dict)
+    settings: Settings = NO_SETTINGS
 
     def __post_init__(self) -> None:
         if self.kind not in PART_KINDS:
@@ -95,12 +94,26 @@ class Part:
             raise SheetRefused(f"A part is 1 to {LARGEST_MM:g} mm wide and high; type another size.")
         if not (-LARGEST_MM <= self.x <= LARGEST_MM and -LARGEST_MM <= self.y <= LARGEST_MM):
             raise SheetRefused("That place lies far off the page; type millimetres from its upper left corner.")
-
-        check_settings(self.kind, self.settings)
+        if self.settings == NO_SETTINGS:
+            object.__setattr__(self, "settings", settings_of(self.kind, {}))
+        if not isinstance(self.settings, TYPES.get(self.kind, NoSettings)):
+            raise SheetRefused(f"A {self.label.lower()} has no such settings.")
 
     @property
     def label(self) -> str:
         return PART_KINDS[self.kind]
+
+    @property
+    def text(self) -> str:
+        """The text that is typed in; empty for parts that have none."""
+        return self.settings.text if isinstance(self.settings, TextSettings) else ""
+
+    @property
+    def panel(self) -> PanelSettings:
+        """What a map panel shows; only for these."""
+        if not isinstance(self.settings, PanelSettings):
+            raise SheetRefused(f"A {self.label.lower()} shows no ground; choose a map panel.")
+        return self.settings
 
     def changed(self, **values: Any) -> Part:
         """The same part with other values."""

@@ -7,10 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from orvik.core.errors import SheetRefused
 from orvik.core.features.feature import Features, Table
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.ground.scale import LARGEST_DENOMINATOR, SMALLEST_DENOMINATOR, spaced
 from orvik.core.ink import Affine, apply
 from orvik.core.paths import Paths
 from orvik.core.sheet.page import Part
@@ -43,13 +41,9 @@ class Panel:
     @staticmethod
     def of(part: Part, crs: ProjectCrs, border: shapely.LineString | None) -> Panel:
         """The panel that a part's settings describe."""
-        settings = part.settings
-        scale = int(settings["scale"])
-        if not SMALLEST_DENOMINATOR <= scale <= LARGEST_DENOMINATOR:
-            raise SheetRefused(f"1:{spaced(scale)} is no scale for a panel; choose another.")
-        x, y = settings["centre"]
-        cut = shapely.Polygon(border) if border is not None and settings.get("cut", True) else None
-        return Panel(part, scale, (float(x), float(y)), crs, cut)
+        settings = part.panel
+        cut = shapely.Polygon(border) if border is not None and settings.cut else None
+        return Panel(part, settings.scale, settings.centre, crs, cut)
 
     @property
     def mm_per_unit(self) -> float:

@@ -9,6 +9,7 @@ from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import spaced
 from orvik.core.sheet.page import PAPERS, Part, paper_size
 from orvik.core.sheet.panel import aimed
+from orvik.core.sheet.settings import PanelSettings, TextSettings
 
 MARGIN = 14.0
 HEAD = 24.0
@@ -82,14 +83,14 @@ def laid_out(
     bottom = top + height
     strip = bottom + 9.0
     parts = [
-        Part("map_panel", left, top, width, height, settings={"scale": scale, "centre": list(centre)}),
+        Part("map_panel", left, top, width, height, settings=PanelSettings(scale, centre)),
         Part(
             "title",
             left,
             9.0,
             page[0] - 2 * MARGIN,
             10.0,
-            settings={"text": f"Geologic map of {name}, {project}"},
+            settings=TextSettings(f"Geologic map of {name}, {project}"),
         ),
         Part("fraction", left + width / 2 - 15, strip - 1, 30.0, 5.0),
         Part("scale_bar", left + width / 2 - 42.5, strip + 4, 85.0, 8.0),

@@ -12,7 +12,7 @@ from orvik.core.errors import SheetRefused
 from orvik.core.ground.coordinates import parse_number, parse_quantity
 from orvik.core.ground.distortion import tissot
 from orvik.core.ground.scale import parse_scale
-from orvik.core.sheet.compose import LAYER_WORDS, essentials
+from orvik.core.sheet.compose import LAYER_WORDS, essentials, letter_size
 from orvik.core.sheet.page import PAPERS, PART_KINDS, Part
 from orvik.usecases import underlay_views as underlays
 from orvik.usecases.printing import sheet_fragments, sheet_png
@@ -61,13 +61,13 @@ class PartForm(BaseModel):
         }
         settings: dict[str, Any] = {}
         if self.text is not None:
-            settings["text"] = self.text.replace("\r\n", "\n")[:4000]
+            settings["text"] = self.text.replace("\r\n", "\n")
         if self.size is not None:
-            settings["size"] = max(1.0, min(40.0, parse_quantity(self.size, "size", SheetRefused)))
+            settings["size"] = parse_quantity(self.size, "size", SheetRefused)
         if self.scale is not None:
             settings["scale"] = parse_scale(self.scale)
         if self.east is not None and self.north is not None:
-            settings["centre"] = [parse_number(self.east), parse_number(self.north)]
+            settings["centre"] = (parse_number(self.east), parse_number(self.north))
         if self.ground_colour is not None:
             settings["ground_colour"] = self.ground_colour
         if self.grid is not None:
@@ -204,16 +204,15 @@ async def delete_part(request: Request, workspace: TheWorkspace, part_id: int) -
 
 
 def _part_slip(request: Request, workspace: Workspace, part: Part) -> Response:
-    layers = [(name, words, part.settings.get("layers", {}).get(name, 1.0)) for name, words in LAYER_WORDS.items()]
-    for row in workspace.project.sources():
-        if row.kind in underlays.KINDS:
-            strength = part.settings.get("underlays", {}).get(str(row.id), 0.0)
-            layers.append((f"underlay-{row.id}", row.name, strength))
+    layers: list[tuple[str, str, float]] = []
     factors = None
     if part.kind == "map_panel":
-        x, y = part.settings["centre"]
-        crs = workspace.project.crs
-        here = tissot(crs, *crs.to_geographic(float(x), float(y)))
+        panel, crs = part.panel, workspace.project.crs
+        layers = [(name, words, panel.layers.get(name, 1.0)) for name, words in LAYER_WORDS.items()]
+        for row in workspace.project.sources():
+            if row.kind in underlays.KINDS:
+                layers.append((f"underlay-{row.id}", row.name, panel.underlays.get(str(row.id), 0.0)))
+        here = tissot(crs, *crs.to_geographic(*panel.centre))
         factors = (float(here.smallest), float(here.largest))
     return page(
         request,
@@ -221,6 +220,7 @@ def _part_slip(request: Request, workspace: Workspace, part: Part) -> Response:
         slug=workspace.slug,
         part=part,
         layers=layers,
+        letter_size=letter_size(part) if part.kind in ("title", "text") else None,
         factors=factors,
         project=workspace.project,
     )
