@@ -6,8 +6,8 @@ from pathlib import Path
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Objects
 from orvik.core.features.feature import Feature
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import project_crs
@@ -23,7 +23,7 @@ CORNER = np.array([WEST, SOUTH])
 CRS = project_crs("EPSG:32628")
 
 
-def walks(rng: np.random.Generator, count: int, vertices: int, side: float, step: float) -> NDArray[np.object_]:
+def walks(rng: np.random.Generator, count: int, vertices: int, side: float, step: float) -> Objects:
     """Wandering lines: each keeps its course and bends a little at every vertex."""
     starts = rng.uniform(0, side, (count, 1, 2)) + CORNER
     course = rng.uniform(0, 2 * np.pi, (count, 1)) + np.cumsum(rng.normal(0, 0.15, (count, vertices)), axis=1)

@@ -8,10 +8,10 @@ from collections.abc import Iterator
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
 from benchmarks import data
 from benchmarks.yardstick import Row, ratio_row, seconds
+from orvik.core.arrays import Objects
 from orvik.core.faces import forming
 from orvik.core.features.feature import Feature, Features, Table
 from orvik.core.features.map_unit import MapUnit
@@ -30,7 +30,7 @@ SETTING = Setting(
 )
 
 
-def mosaic(rng: np.random.Generator, count: int, side: float) -> NDArray[np.object_]:
+def mosaic(rng: np.random.Generator, count: int, side: float) -> Objects:
     """Lines that meet at their ends, as contacts do: the edges of a mosaic, each bent a little, 20 vertices each."""
     seeds = shapely.multipoints(rng.uniform(0, side, (count // 3, 2)))
     edges = shapely.get_parts(shapely.voronoi_polygons(seeds, only_edges=True))

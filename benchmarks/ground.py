@@ -14,9 +14,10 @@ import rasterio
 from rasterio.transform import from_origin
 
 from benchmarks.yardstick import Row, limit_row, ratio_row, resident_mb, seconds
+from orvik.core.arrays import Heights
 from orvik.core.ground import crs_choice, crs_search
 from orvik.core.ground.crs import project_crs
-from orvik.core.pictures.relief import Heights, ReliefStyle, hillshade
+from orvik.core.pictures.relief import ReliefStyle, hillshade
 from orvik.exchange import raster, tiling
 
 QUENNET = (-14.82, 61.33, -14.68, 61.38)

@@ -11,12 +11,12 @@ from pathlib import Path
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from tests.browser.chromium import application
 from tests.web.wire import wire
 
 from benchmarks import data
 from benchmarks.yardstick import Row, limit_row, ratio_row, resident_mb
+from orvik.core.arrays import Floats
 from orvik.core.geometry.snapping import SnapIndex, Switches
 from orvik.store.project import Project
 
@@ -34,7 +34,7 @@ def run() -> Iterator[Row]:
         yield from _live(path)
 
 
-def _places(count: int) -> NDArray[np.float64]:
+def _places(count: int) -> Floats:
     return data.CORNER + np.random.default_rng(5).uniform(0, SIDE, (count, 2))
 
 

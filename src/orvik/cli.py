@@ -13,6 +13,7 @@ from ipaddress import ip_address
 from pathlib import Path
 
 from orvik.core.errors import CoordinateRefused, OrvikError
+from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales, parse_scale, proposed_digitizing
 from orvik.store.project import opened_for_reading, opened_for_writing
@@ -74,8 +75,8 @@ def _host(text: str) -> str:
 def _dots(text: str) -> float:
     """Dots per inch from the command line."""
     try:
-        dots = float(text[:20])
-    except ValueError:
+        dots = parse_quantity(text, "number of dots")
+    except OrvikError:
         dots = 0.0
     if not 10 <= dots <= 2400:
         raise argparse.ArgumentTypeError(f"{text[:20]} dots per inch make no useful picture; give 10 to 2400")

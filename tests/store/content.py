@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from contextlib import closing
 from pathlib import Path
 
 from orvik.core.features.feature import TABLES
@@ -17,3 +18,9 @@ def content(path: Path) -> dict[str, list[tuple[object, ...]]]:
         return {t: connection.execute(f"SELECT * FROM {t} ORDER BY id").fetchall() for t in tables}
     finally:
         connection.close()
+
+
+def copied(path: Path, target: Path) -> None:
+    """A whole copy of a project file, also while it is open elsewhere."""
+    with closing(sqlite3.connect(path)) as source, closing(sqlite3.connect(target)) as copy:
+        source.backup(copy)

@@ -15,6 +15,7 @@ from orvik.core.errors import ProjectRefused
 from orvik.core.features.feature import Feature
 from orvik.store import identity, rows
 from orvik.store.project import Project
+from tests.store.content import copied
 
 
 def drawn(project: Project, x: float) -> None:
@@ -37,7 +38,7 @@ def other(project: Project, tmp_path: Path) -> Path:
     """Another project, in a file that stands alone: the same one with four more lines."""
     path = tmp_path / "elsewhere" / "other.gpkg"
     path.parent.mkdir()
-    project.copy_to(path)
+    copied(project.path, path)
     opened = Project.open(path)
     for i in range(4):
         drawn(opened, 513_000 + 10 * i)
@@ -79,7 +80,7 @@ def test_a_file_that_is_no_longer_the_one_is_not_written(
 
 def test_a_younger_copy_over_the_open_file_stays_as_it_is(project: Project, tmp_path: Path) -> None:
     old = tmp_path / "backup.gpkg"
-    project.copy_to(old)
+    copied(project.path, old)
     for i in range(3):
         drawn(project, 512_000 + 10 * i)
     assert project.checkpoint()
@@ -116,7 +117,7 @@ def test_a_file_put_over_a_crashed_one_never_meets_its_log(
     backup = other
     if which == "an earlier backup":
         backup = tmp_path / "backup.gpkg"
-        project.copy_to(backup)
+        copied(project.path, backup)
     drawn(project, 512_000)
     assert project.checkpoint()
     drawn(project, 512_010)

@@ -22,7 +22,7 @@ from orvik.store.creation import create
 from orvik.store.geometry import decoded, encoded
 from orvik.store.journal import Change
 from orvik.store.project import Project
-from tests.store.content import content
+from tests.store.content import content, copied
 
 CONTACT = Feature("lines", shapely.LineString([(513_000, 6_803_000), (514_000, 6_803_500)]), "contact")
 
@@ -187,9 +187,9 @@ def test_own_system_is_read_by_gdal(tmp_path: Path) -> None:
     assert "Lambert Conic Conformal (2SP)" in out.stdout
 
 
-def test_copy_of_a_live_file_has_everything(project: Project, tmp_path: Path) -> None:
+def test_a_backup_of_a_live_file_has_everything(project: Project, tmp_path: Path) -> None:
     project.apply("draw", [rows.feature_change(CONTACT, project.srs_id)])
-    project.copy_to(tmp_path / "copy.gpkg")
+    copied(project.path, tmp_path / "copy.gpkg")
     copy = Project.open(tmp_path / "copy.gpkg")
     assert content(copy.path) == content(project.path)
     copy.close()

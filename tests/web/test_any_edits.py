@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 import shapely
 from fastapi.testclient import TestClient
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Floats
 from orvik.core.errors import OWN_FAULT
 from orvik.core.features.feature import TABLES, Feature
 from orvik.core.geometry.vertices import paths_of
@@ -84,7 +84,7 @@ class Cartographer:
         x, y = self.rng.integers(0, 11, 2) * SIDE / 10
         return float(WEST + x + near[0]), float(SOUTH + y + near[1])
 
-    def along(self, feature: Feature, near: NDArray[np.float64]) -> tuple[float, float]:
+    def along(self, feature: Feature, near: Floats) -> tuple[float, float]:
         """Near the edge of a feature, as often as not near a vertex of it."""
         edge = feature.geometry.exterior if feature.table == "areas" else feature.geometry
         if feature.table == "points" or self.rng.random() < 0.5:

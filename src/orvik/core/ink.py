@@ -12,12 +12,10 @@ from dataclasses import dataclass, replace
 from itertools import groupby
 
 import numpy as np
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Floats, Ints
 from orvik.core.paths import Paths
 
-Floats = NDArray[np.float64]
-Keys = NDArray[np.int64]
 # Two by three: x' = a x + b y + c, y' = d x + e y + f.
 Affine = tuple[float, float, float, float, float, float]
 
@@ -39,7 +37,7 @@ class Stroke:
 
     style: LineStyle
     paths: Paths
-    keys: Keys | None = None
+    keys: Ints | None = None
 
 
 @dataclass(frozen=True)
@@ -52,8 +50,8 @@ class Fill:
 
     colour: str
     paths: Paths
-    parts: NDArray[np.int64]
-    keys: Keys | None = None
+    parts: Ints
+    keys: Ints | None = None
     spread: float = 0.0
 
 
@@ -113,7 +111,7 @@ class Marks:
     symbol: Symbol
     at: Floats
     angles: Floats
-    keys: Keys | None = None
+    keys: Ints | None = None
 
 
 @dataclass(frozen=True)

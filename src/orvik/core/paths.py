@@ -7,24 +7,25 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
+
+from orvik.core.arrays import Floats, Ints, Objects
 
 
 @dataclass(frozen=True)
 class Paths:
     """Many paths in one array: path ``i`` is ``xy[starts[i]:starts[i + 1]]``."""
 
-    xy: NDArray[np.float64]
-    starts: NDArray[np.int64]
+    xy: Floats
+    starts: Ints
 
     def __len__(self) -> int:
         return len(self.starts) - 1
 
-    def __getitem__(self, i: int) -> NDArray[np.float64]:
+    def __getitem__(self, i: int) -> Floats:
         return self.xy[self.starts[i] : self.starts[i + 1]]
 
     @staticmethod
-    def of_lines(lines: NDArray[np.object_]) -> Paths:
+    def of_lines(lines: Objects) -> Paths:
         """The vertices of an array of linestrings or rings."""
         xy = shapely.get_coordinates(lines)
         counts = shapely.get_num_coordinates(lines) if len(lines) else np.zeros(0, dtype=np.int64)

@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Floats
 from orvik.core.faces.concealment import covered
 from orvik.core.features.band import Band
 from orvik.core.features.feature import Feature
@@ -155,7 +155,7 @@ def _stops_short(ground: Island, fault: shapely.LineString, capture: int) -> Fea
     ring = shapely.get_coordinates(face.geometry.exterior)
     on_fault = shapely.dwithin(shapely.points(ring), fault, 1.0)
     start_rows = np.flatnonzero(~on_fault)
-    best: tuple[float, NDArray[np.float64], NDArray[np.float64]] | None = None
+    best: tuple[float, Floats, Floats] | None = None
     for i in start_rows[:: max(1, len(start_rows) // 60)]:
         start = ring[i]
         foot = shapely.get_coordinates(

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
+from orvik.core.arrays import Floats, Objects
 from orvik.core.features.map_unit import MapUnit
 
 SEED = 20_260_401
@@ -81,13 +81,11 @@ class Island:
     stations: tuple[Station, ...]
 
 
-def _waves(
-    rng: np.random.Generator, count: int, longest: float, fall: float
-) -> Callable[[NDArray[np.float64]], NDArray[np.float64]]:
+def _waves(rng: np.random.Generator, count: int, longest: float, fall: float) -> Callable[[Floats], Floats]:
     """A smooth random curve: ``count`` waves from ``longest`` downwards, each weaker by ``fall``."""
     phases = rng.uniform(0, 2 * np.pi, count)
 
-    def curve(t: NDArray[np.float64]) -> NDArray[np.float64]:
+    def curve(t: Floats) -> Floats:
         return np.asarray(sum(fall**k * np.sin(2 * np.pi * t * (k + 1) / longest + phases[k]) for k in range(count)))
 
     return curve
@@ -105,14 +103,14 @@ def _shore(rng: np.random.Generator) -> shapely.Polygon:
     return shapely.Polygon(np.column_stack([x, y]))
 
 
-def _across(xy: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def _across(xy: Floats) -> tuple[Floats, Floats]:
     """Along and across the strike, from the middle of the island; across grows to the north-west."""
     angle = np.radians(STRIKE)
     dx, dy = xy[..., 0] - CENTRE[0], xy[..., 1] - CENTRE[1]
     return dx * np.sin(angle) + dy * np.cos(angle), -dx * np.cos(angle) + dy * np.sin(angle)
 
 
-def _ground(u: NDArray[np.float64], v: NDArray[np.float64]) -> NDArray[np.float64]:
+def _ground(u: Floats, v: Floats) -> Floats:
     angle = np.radians(STRIKE)
     x = CENTRE[0] + u * np.sin(angle) - v * np.cos(angle)
     y = CENTRE[1] + u * np.cos(angle) + v * np.sin(angle)
@@ -257,7 +255,7 @@ def _noded(
     return lines, faces
 
 
-def _lines(rng: np.random.Generator, name: str, edges: NDArray[np.object_], covered: bool) -> list[Line]:
+def _lines(rng: np.random.Generator, name: str, edges: Objects, covered: bool) -> list[Line]:
     merged = shapely.get_parts(shapely.line_merge(shapely.multilinestrings(edges)))
     out = []
     for line in merged:
@@ -294,8 +292,8 @@ def _bedrock(
 def _stations(
     rng: np.random.Generator,
     faces: list[Face],
-    fold: Callable[[NDArray[np.float64]], NDArray[np.float64]],
-    u: NDArray[np.float64],
+    fold: Callable[[Floats], Floats],
+    u: Floats,
 ) -> list[Station]:
     """Some sixty readings on bedded rock, well apart, striking with the beds that pass them."""
     rock = shapely.union_all([f.geometry for f in faces if f.unit in ("Kp", "Kw", "Jh", "Jc")])

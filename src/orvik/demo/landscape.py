@@ -13,14 +13,10 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from PIL import Image
 
+from orvik.core.arrays import Flags, Floats, Heights, Ints
 from orvik.demo.island import SEED, Island
-
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
-Flags = NDArray[np.bool_]
 
 # Cells in metres: where the valleys grow, where they are sharpened, and as the grid is written.
 COARSE, MIDDLE, CELL = 75.0, 37.5, 5.0
@@ -39,7 +35,7 @@ HARDNESS = {"Qal": 0.35, "Qt": 0.6, "Kp": 0.7, "Kw": 0.8, "Jh": 1.6, "Jc": 1.9, 
 class Landscape:
     """Heights (rows, columns) from the north-west corner in metres, cells of ``CELL``; streams run down the ground."""
 
-    heights: NDArray[np.float32]
+    heights: Heights
     west: float
     north: float
     streams: tuple[shapely.LineString, ...]

@@ -8,12 +8,12 @@ from pathlib import Path
 import numpy as np
 import rasterio
 import shapely
-from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFilter, ImageFont
 from rasterio.enums import Resampling
 from rasterio.transform import from_origin
 from shapely.geometry.base import BaseGeometry
 
+from orvik.core.arrays import Floats
 from orvik.core.lettering import ITALIC, ROMAN, font_file
 from orvik.core.pictures.georeferencing import ControlPoint, ControlSet
 from orvik.demo.island import SEED, UNITS, Island
@@ -32,7 +32,7 @@ CROSSES = tuple((x, y) for x in (513_000.0, 514_000.0, 515_000.0) for y in (6_80
 class _Hand:
     """Draws on the scan: from the ground to pixels, with a shake."""
 
-    back: NDArray[np.float64]
+    back: Floats
     rng: np.random.Generator
 
     def point(self, x: float, y: float) -> tuple[float, float]:
@@ -66,7 +66,7 @@ def relief(ground: Landscape, target: Path, crs: str) -> None:
         out.build_overviews([2, 4, 8], Resampling.average)
 
 
-def _noise(shape: tuple[int, int], rng: np.random.Generator) -> NDArray[np.float64]:
+def _noise(shape: tuple[int, int], rng: np.random.Generator) -> Floats:
     """Rough ground: random waves whose strength falls with their frequency, drawn out along the strike."""
     fy, fx = np.meshgrid(np.fft.fftfreq(shape[0]), np.fft.fftfreq(shape[1]), indexing="ij")
     along, across = 0.62 * fx + 0.79 * fy, -0.79 * fx + 0.62 * fy

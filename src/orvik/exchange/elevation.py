@@ -13,10 +13,11 @@ from rasterio.transform import Affine as RasterAffine
 from rasterio.transform import from_bounds
 from rasterio.vrt import WarpedVRT
 
+from orvik.core.arrays import Heights
 from orvik.core.errors import FileRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.pictures.georeferencing import Mapping
-from orvik.core.pictures.relief import Heights, ReliefStyle, contour_lines, hillshade, level_ground, tint
+from orvik.core.pictures.relief import ReliefStyle, contour_lines, hillshade, level_ground, tint
 from orvik.exchange import raster, raster_files
 
 Window = tuple[float, float, float, float]

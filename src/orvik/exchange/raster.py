@@ -21,6 +21,7 @@ from rasterio.vrt import WarpedVRT
 from rasterio.warp import transform_bounds
 
 from orvik.core.errors import CoordinateRefused, FileRefused
+from orvik.core.ground.coordinates import decimal
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.pictures.georeferencing import Mapping
 from orvik.exchange import raster_files, warp
@@ -59,15 +60,6 @@ class RasterFacts:
 def files_folder(project: Path) -> Path:
     """Where the pictures of a project lie: a folder beside it."""
     return project.with_name(f"{project.stem}.files")
-
-
-def world_file_of(picture: Path) -> Path | None:
-    """The world file beside a picture, whatever the case of its ending."""
-    wanted = {e.lower() for e in WORLD_FILES.get(picture.suffix.lower(), ())}
-    for other in sorted(picture.parent.glob(f"{picture.stem}.*")):
-        if other.suffix.lower() in wanted:
-            return other
-    return None
 
 
 def examined(picture: Path, world: Path | None, crs: ProjectCrs) -> RasterFacts:
@@ -115,7 +107,7 @@ def parse_world(path: Path) -> tuple[float, ...]:
         Not six finite numbers, or a mapping without area.
     """
     try:
-        a, d, b, e, x, y = (float(v.replace(",", ".")) for v in path.read_text().split())
+        a, d, b, e, x, y = (decimal(v) for v in path.read_text().split())
     except (ValueError, UnicodeDecodeError):
         raise FileRefused(f"{path.name} is not a world file; it must hold six numbers, one a line.") from None
     # A world file speaks of the middle of the first pixel; the mapping starts at its corner.

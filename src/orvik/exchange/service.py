@@ -16,9 +16,9 @@ from pathlib import Path
 import numpy as np
 import pyproj
 import urllib3
-from numpy.typing import NDArray
 from PIL import Image
 
+from orvik.core.arrays import Bytes, Floats
 from orvik.core.errors import FileRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.exchange import warp
@@ -114,13 +114,11 @@ def probe(address: str, crs: ProjectCrs, x: float, y: float) -> None:
     _fetched(address, level, int(columns[32, 32]) // TILE, int(rows[32, 32]) // TILE, ends)
 
 
-def _places(
-    crs: ProjectCrs, window: Window, width: int, height: int
-) -> tuple[NDArray[np.float64], NDArray[np.float64], int]:
+def _places(crs: ProjectCrs, window: Window, width: int, height: int) -> tuple[Floats, Floats, int]:
     """Pixels of the service's map at the middle of every pixel of a view, and the level they count on."""
     to_tiles = pyproj.Transformer.from_crs(crs.text, SYSTEM, always_xy=True)
 
-    def ground(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
+    def ground(x: Floats, y: Floats) -> Floats:
         mx, my = to_tiles.transform(x, y)
         return np.column_stack([mx, my])
 
@@ -133,9 +131,7 @@ def _places(
     return (columns + HALF) * k, (HALF - rows) * k, level
 
 
-def _tile(
-    address: str, folder: Path, level: int, column: int, row: int, asks: bool, ends: float
-) -> NDArray[np.uint8] | None:
+def _tile(address: str, folder: Path, level: int, column: int, row: int, asks: bool, ends: float) -> Bytes | None:
     file = folder / str(level) / f"{column}-{row}.png"
     if file.is_file():
         data = file.read_bytes()

@@ -10,16 +10,14 @@ from typing import Any
 import numpy as np
 import pyproj
 import rasterio
-from numpy.typing import NDArray
 from PIL import Image
 from rasterio.enums import Resampling
 from rasterio.windows import Window as PixelWindow
 
+from orvik.core.arrays import Anything, Bytes, Flags, Floats
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.pictures.georeferencing import Mapping
 from orvik.exchange import raster_files
-
-Floats = NDArray[np.float64]
 
 # The mapping is carried out at every sixteenth pixel of the view and interpolated between them.
 COARSE = 16
@@ -55,14 +53,14 @@ def view(
     return png_of(pixels)
 
 
-def png_of(pixels: NDArray[np.uint8]) -> bytes:
+def png_of(pixels: Bytes) -> bytes:
     """A PNG of four bands."""
     out = io.BytesIO()
     Image.fromarray(np.moveaxis(pixels, 0, -1), "RGBA").save(out, "PNG", compress_level=1)
     return out.getvalue()
 
 
-def sampled(path: Path, columns: Floats, rows: Floats) -> NDArray[np.uint8]:
+def sampled(path: Path, columns: Floats, rows: Floats) -> Bytes:
     """Red, green, blue and opacity of a picture at places in its pixels, which count from its corner."""
     shape = columns.shape
     empty = np.zeros((4, *shape), dtype=np.uint8)
@@ -88,7 +86,7 @@ def sampled(path: Path, columns: Floats, rows: Floats) -> NDArray[np.uint8]:
     return bilinear(picture, u, v, inside)
 
 
-def bilinear(picture: NDArray[Any], columns: Floats, rows: Floats, inside: NDArray[np.bool_]) -> NDArray[np.uint8]:
+def bilinear(picture: Anything, columns: Floats, rows: Floats, inside: Flags) -> Bytes:
     """Samples of a picture (bands, rows, columns) between its pixels; nought where not ``inside``."""
     high, wide = picture.shape[1:]
     u = np.nan_to_num(np.clip(columns - 0.5, 0, wide - 1))
@@ -149,7 +147,7 @@ def has_alpha(source: Any) -> bool:
     return rasterio.enums.ColorInterp.alpha in source.colorinterp
 
 
-def rgba(source: Any, bands: NDArray[Any]) -> NDArray[np.uint8]:
+def rgba(source: Any, bands: Anything) -> Bytes:
     """Red, green, blue and opacity of whatever bands a picture has; the last one given is its opacity."""
     alpha = bands[-1]
     colours = bands[:-1]

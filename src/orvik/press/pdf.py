@@ -13,10 +13,10 @@ from itertools import pairwise
 
 import numpy as np
 import pikepdf
-from numpy.typing import NDArray
 from pikepdf import Array, Dictionary, Name
 from PIL import Image
 
+from orvik.core.arrays import Bytes
 from orvik.core.colour import is_colour
 from orvik.core.ink import Fill, Group, Item, LineStyle, Marks, Picture, Stroke, Text
 from orvik.core.paths import Paths
@@ -243,7 +243,7 @@ def _packed(pdf: pikepdf.Pdf, data: bytes) -> pikepdf.Object:
     return pikepdf.Stream(pdf, zlib.compress(data, 2), Filter=Name.FlateDecode)
 
 
-def _image(pdf: pikepdf.Pdf, pixels: NDArray[np.uint8], space: pikepdf.Name) -> pikepdf.Object:
+def _image(pdf: pikepdf.Pdf, pixels: Bytes, space: pikepdf.Name) -> pikepdf.Object:
     stream = pikepdf.Stream(pdf, zlib.compress(pixels.tobytes(), 6), Filter=Name.FlateDecode)
     stream.stream_dict.update(
         Dictionary(

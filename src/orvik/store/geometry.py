@@ -8,8 +8,9 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
+
+from orvik.core.arrays import Objects
 
 # Bytes of the envelope by its indicator in the header's flags (OGC 12-128r18, 2.1.3).
 _ENVELOPES = {0: 0, 1: 32, 2: 48, 3: 48, 4: 64}
@@ -23,7 +24,7 @@ def encoded(geometry: BaseGeometry, srs_id: int) -> bytes:
     return header + shapely.to_wkb(geometry, byte_order=1)
 
 
-def encoded_all(geometries: NDArray[np.object_], srs_id: int) -> list[bytes]:
+def encoded_all(geometries: Objects, srs_id: int) -> list[bytes]:
     """``encoded`` for many geometries at once."""
     bounds = shapely.bounds(geometries)[:, [0, 2, 1, 3]]
     wkb = shapely.to_wkb(geometries, byte_order=1)
@@ -35,7 +36,7 @@ def decoded(blob: bytes) -> BaseGeometry:
     return shapely.from_wkb(blob[_wkb_start(blob) :])
 
 
-def decoded_all(blobs: Sequence[bytes]) -> NDArray[np.object_]:
+def decoded_all(blobs: Sequence[bytes]) -> Objects:
     """``decoded`` for many blobs at once; None where a blob is no geometry, as another program may leave one."""
     out = np.empty(len(blobs), dtype=object)
     if blobs:

@@ -163,15 +163,6 @@ class Project(Reader):
             return False
         return not busy
 
-    def copy_to(self, target: Path) -> None:
-        """A whole copy of the project, also while it is in use."""
-        with self._lock:
-            copy = sqlite3.connect(target)
-            try:
-                self._connection.backup(copy)
-            finally:
-                copy.close()
-
     @contextmanager
     def snapshot(self) -> Iterator[None]:
         """Everything read within belongs to one revision, whatever is written meanwhile."""

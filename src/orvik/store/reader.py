@@ -10,8 +10,8 @@ from typing import Any
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Objects
 from orvik.core.errors import NotFound, OrvikError
 from orvik.core.features.feature import COLUMNS, TABLES, Feature, Features, Table
 from orvik.core.features.map_unit import MapUnit, stratigraphic_order
@@ -255,9 +255,7 @@ class Reader:
         return int(self._select(f"SELECT count(*) AS n FROM {_feature_table(table)} WHERE kind = ?", (kind,))[0]["n"])
 
 
-def _columns(
-    table: Table, names: Sequence[str], found: Sequence[Sequence[Any]], geometries: NDArray[np.object_]
-) -> Features:
+def _columns(table: Table, names: Sequence[str], found: Sequence[Sequence[Any]], geometries: Objects) -> Features:
     """Rows as columns; raises ValueError where a row holds no feature."""
     columns = list(zip(*found, strict=True))
     values = {name: rows.column(name, column) for name, column in zip(names[2:], columns[2:], strict=True)}

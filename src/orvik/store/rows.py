@@ -10,9 +10,9 @@ from typing import Any
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
+from orvik.core.arrays import Objects
 from orvik.core.errors import FeatureRefused, OrvikError
 from orvik.core.features import stretch
 from orvik.core.features.band import Band
@@ -104,7 +104,7 @@ def column(name: str, values: Sequence[Any]) -> list[Any]:
     return [read(value) for value in values] if read else list(values)
 
 
-def columns_are_sound(table: Table, geometries: NDArray[np.object_], values: Mapping[str, list[Any]]) -> bool:
+def columns_are_sound(table: Table, geometries: Objects, values: Mapping[str, list[Any]]) -> bool:
     """Whether all rows of a table hold features: the same as ``fault_of``, for all at once."""
     kind_of = {
         "lines": shapely.GeometryType.LINESTRING,

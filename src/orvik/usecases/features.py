@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from orvik.core.errors import FeatureRefused
-from orvik.core.features.feature import Feature, FeatureKey, Table
+from orvik.core.features.feature import Feature, FeatureKey
 from orvik.core.geometry.shared_edges import with_shared_vertices
 from orvik.core.geometry.snapping import SnapIndex
 from orvik.core.validity import checked
@@ -123,7 +123,7 @@ def feature_changes(
     project: Reader,
     srs_id: int,
     kept: Sequence[Feature],
-    deleted: Iterable[tuple[Table, int]] = (),
+    deleted: Iterable[FeatureKey] = (),
     also: Sequence[Change] = (),
 ) -> list[Change]:
     """Changes that keep features and delete others, as one entry.

@@ -7,8 +7,8 @@ import pytest
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Objects
 from orvik.core.faces.forming import faces_of
 from orvik.core.faces.reforming import refaced
 
@@ -17,7 +17,7 @@ BORDER = shapely.LineString(FRAME.exterior.coords)
 Lines = list[shapely.LineString]
 
 
-def array(lines: Lines) -> NDArray[np.object_]:
+def array(lines: Lines) -> Objects:
     made = np.empty(len(lines), dtype=object)
     made[:] = lines
     return made
@@ -27,7 +27,7 @@ def ring(x: float, y: float, size: float) -> shapely.LineString:
     return shapely.LineString(shapely.box(x, y, x + size, y + size).exterior.coords)
 
 
-def after(was: Lines, now: Lines) -> NDArray[np.object_]:
+def after(was: Lines, now: Lines) -> Objects:
     """The faces of ``now`` as they follow from those of ``was``; checked against those built from the beginning."""
     old = faces_of(array([BORDER, *was]), FRAME)
     touched = array([g for g in [*was, *now] if (g in was) != (g in now)])
@@ -41,7 +41,7 @@ def after(was: Lines, now: Lines) -> NDArray[np.object_]:
     return followed
 
 
-def same(one: NDArray[np.object_], two: NDArray[np.object_]) -> bool:
+def same(one: Objects, two: Objects) -> bool:
     tree = shapely.STRtree(two)
     for polygon in one:
         twins = tree.query(shapely.point_on_surface(polygon), predicate="intersects")

@@ -11,17 +11,17 @@ from itertools import pairwise
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Floats
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
 from orvik.core.geometry.curve import flattened
 from orvik.core.geometry.snapping import Target
+from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.signs.catalogue import Pen
 
 Place = tuple[float, float]
-Floats = NDArray[np.float64]
 # How a span is led to a vertex: straight, on a smooth curve, by a free hand, or along an edge.
 WAYS = ("straight", "curve", "free", "follow")
 # A free hand keeps no vertex that is nearer to the line than this on the sheet.
@@ -196,7 +196,8 @@ def parse_step(text: str, publication: int) -> tuple[float, float]:
     match = _STEP.fullmatch(text)
     if match is None:
         raise FeatureRefused(f"“{text.strip()}” is no bearing and distance; type 045/120 for 120 m to the north-east.")
-    bearing, distance = (float(g.replace(",", ".")) for g in match.groups()[:2])
+    bearing = parse_quantity(match[1], "bearing", FeatureRefused)
+    distance = parse_quantity(match[2], "distance", FeatureRefused)
     if bearing > 360:
         raise FeatureRefused(f"A bearing of {bearing:g} is no direction; bearings run from 000 to 360.")
     metres = distance * {"m": 1.0, None: 1.0, "km": 1000.0, "mm": publication / 1000}[match[3]]

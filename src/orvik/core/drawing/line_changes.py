@@ -7,8 +7,8 @@ from itertools import pairwise
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Floats
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
 from orvik.core.features.stretch import shifted
@@ -16,7 +16,6 @@ from orvik.core.geometry.curve import redrawn
 from orvik.core.geometry.vertices import is_ring, paths_of, spliced, vertex_at, with_paths, with_vertex
 
 Place = tuple[float, float]
-Floats = NDArray[np.float64]
 Run = tuple[Floats, list[Place]]
 # Thinning leaves out what is nearer to the line than this on the sheet; smoothing keeps fewer vertices as knots.
 THIN_MM = 0.1

@@ -12,15 +12,14 @@ from typing import cast
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
+from orvik.core.arrays import Flags, Geometries, Ints
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.stretch import certainties, runs
-from orvik.core.geometry.nodes import NODE, Geometries, same_edge, with_common_nodes
+from orvik.core.geometry.nodes import NODE, same_edge, with_common_nodes
 from orvik.core.geometry.touching import with_ends_met
 
-Ints = NDArray[np.int64]
 # An area that holds less than this share of a face is not the one that was there before.
 HALF = 0.5
 # How much ground overlaps may cover in all, as a share of the ground: the rounding of a sum.
@@ -268,7 +267,7 @@ def _most_shared(polygons: Geometries, areas: Geometries, matched: set[int], tak
 
 
 def _given_way(
-    areas: Features, left: NDArray[np.bool_], old: dict[int, Feature], formed: Geometries
+    areas: Features, left: Flags, old: dict[int, Feature], formed: Geometries
 ) -> tuple[list[Feature], list[int]]:
     """Areas without a face of their own, less the ground that faces now cover."""
     kept: list[Feature] = []

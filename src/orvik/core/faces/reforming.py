@@ -11,13 +11,11 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Flags, Geometries, Ints
 from orvik.core.faces.forming import faces_of, oriented, polygonized
-from orvik.core.geometry.nodes import NODE, Geometries, nodes_of, same_nodes
+from orvik.core.geometry.nodes import NODE, nodes_of, same_nodes
 
-Ints = NDArray[np.int64]
-Flags = NDArray[np.bool_]
 # Long lines are compared in strips of so many segments: the box around the whole may hold half the sheet.
 STRIP = 8
 

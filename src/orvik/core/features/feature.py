@@ -7,9 +7,9 @@ from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 import numpy as np
-from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
+from orvik.core.arrays import Flags, Ints, Objects
 from orvik.core.features.band import Band
 from orvik.core.features.stretch import Stretch
 
@@ -76,14 +76,14 @@ class Features:
     """The features of one table as columns, in order of id; for work on all of them at once."""
 
     table: Table
-    ids: NDArray[np.int64]
-    geometries: NDArray[np.object_]
+    ids: Ints
+    geometries: Objects
     columns: dict[str, list[Any]] = field(default_factory=dict)
 
     def __len__(self) -> int:
         return len(self.ids)
 
-    def column(self, name: str) -> NDArray[np.object_]:
+    def column(self, name: str) -> Objects:
         """One attribute column as an object array."""
         out = np.empty(len(self.ids), dtype=object)
         out[:] = self.columns[name]
@@ -94,7 +94,7 @@ class Features:
         values = {name: column[row] for name, column in self.columns.items()}
         return Feature(self.table, self.geometries[row], id=int(self.ids[row]), **values)
 
-    def select(self, keep: NDArray[np.bool_]) -> Features:
+    def select(self, keep: Flags) -> Features:
         """The features for which ``keep`` is true."""
         rows = np.flatnonzero(keep)
         columns = {name: [values[i] for i in rows] for name, values in self.columns.items()}

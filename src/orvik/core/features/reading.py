@@ -20,6 +20,7 @@ from orvik.core.features.attitude import (
     right_hand_strike,
     three_figures,
 )
+from orvik.core.ground.coordinates import decimal
 
 _NUMBER = r"\d{1,3}(?:[.,]\d+)?"
 _POINT = "|".join(sorted(COMPASS, key=len, reverse=True))
@@ -111,7 +112,7 @@ def parse_bearing(text: str) -> tuple[float, bool]:
     """
     plain = plain_text(text)
     if re.fullmatch(_NUMBER, plain):
-        return _azimuth(_number(plain)), False
+        return _azimuth(decimal(plain)), False
     if plain in COMPASS:
         return COMPASS[plain], True
     match = re.fullmatch(_QUADRANT, plain)
@@ -155,7 +156,7 @@ def _by_direction(match: re.Match[str], linear: bool) -> Attitude:
     """Dip and where it dips to, or plunge and where it plunges to."""
     inclination = _inclination(match["dip"])
     if match["azimuth"]:
-        towards = _azimuth(_number(match["azimuth"]))
+        towards = _azimuth(decimal(match["azimuth"]))
     else:
         towards = COMPASS[match["point"]] if match["point"] else _bearing(match)
     if linear:
@@ -173,11 +174,11 @@ def _by_azimuth(text: str, match: re.Match[str], dip_direction: bool, linear: bo
         other = (
             ""
             if int(second) > 90
-            else f", or {'trend' if linear else 'strike'} {three_figures(_azimuth(_number(first)))} and {int(second)}, "
+            else f", or {'trend' if linear else 'strike'} {three_figures(_azimuth(decimal(first)))} and {int(second)}, "
             f"which is written {first.zfill(3)}/{int(second)}"
         )
         raise ReadingRefused(f"“{text.strip()}” could mean {meant}{other}; type the one that is meant.")
-    azimuth, inclination = _azimuth(_number(match["azimuth"])), _inclination(written)
+    azimuth, inclination = _azimuth(decimal(match["azimuth"])), _inclination(written)
     side = match["side"] or ""
     if linear:
         return _plunging(text, azimuth, inclination, side, False)
@@ -242,7 +243,7 @@ def _plunging(text: str, trend: float, plunge: float, side: str, either: bool) -
 
 
 def _bearing(match: re.Match[str]) -> float:
-    turn = _number(match["turn"])
+    turn = decimal(match["turn"])
     if turn > 90:
         raise ReadingRefused(f"A bearing turns at most 90 from north or south, not {turn:g}.")
     base, sign = (0.0, 1.0) if match["from"] == "N" else (180.0, -1.0)
@@ -254,14 +255,10 @@ def _inclination(written: str) -> float:
         return 90.0
     if re.fullmatch(_LEVEL, written):
         return 0.0
-    return _number(written)
+    return decimal(written)
 
 
 def _azimuth(value: float) -> float:
     if value > 360:
         raise ReadingRefused(f"{value:g} is no direction; directions run from 000 to 359, and 360 is 000.")
     return 0.0 if value == 360 else value
-
-
-def _number(written: str) -> float:
-    return float(written.replace(",", "."))

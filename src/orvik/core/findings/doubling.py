@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+from orvik.core.arrays import Flags, Floats, Objects
+
 # How far the courses of two lines may part where they run along each other, in degrees.
 ALONG_DEGREES = 20.0
 # So many places are looked at at once.
@@ -44,9 +44,7 @@ def shared_parts(line: shapely.LineString, other: shapely.LineString, reach: flo
     return [(a, b) for a, b in _joined(found, reach) if b - a > LEAST_WIDTHS * reach and _runs_along(line, other, a, b)]
 
 
-def may_run_along(
-    lines: NDArray[np.object_], others: NDArray[np.object_], least: Floats, reach: float
-) -> NDArray[np.bool_]:
+def may_run_along(lines: Objects, others: Objects, least: Floats, reach: float) -> Flags:
     """Whether a line may run along another over a stated length at least: a quick look, before ``shared_parts``.
 
     Parameters

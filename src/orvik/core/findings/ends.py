@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 import shapely.ops
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Floats, Ints
 from orvik.core.features.stretch import certainties
 from orvik.core.findings.finding import NEAR_MM, Finding, Ground, Mend, Place
 from orvik.core.geometry.nodes import NODE
@@ -27,7 +27,7 @@ class _End:
     place: Place
 
 
-def dangles(ground: Ground, rows: NDArray[np.int64] | None = None) -> list[Finding]:
+def dangles(ground: Ground, rows: Ints | None = None) -> list[Finding]:
     """Ends of contacts and shorelines that meet nothing, and ends of faults that nearly meet something.
 
     Parameters
@@ -54,7 +54,7 @@ def dangles(ground: Ground, rows: NDArray[np.int64] | None = None) -> list[Findi
     return [f for i, end in enumerate(ends) if not meets[i] for f in _finding(ground, end)]
 
 
-def _band_reach(ground: Ground) -> NDArray[np.float64]:
+def _band_reach(ground: Ground) -> Floats:
     """How far from its centre line each line reaches: half the width of a band."""
     return np.array(
         [
@@ -135,9 +135,7 @@ def _nearest(ground: Ground, end: _End, reach: float) -> tuple[int, Place, str, 
     return best[1], best[2], best[3], best[0]
 
 
-def _overshoot(
-    ground: Ground, path: NDArray[np.float64], rows: list[int], reach: float
-) -> tuple[int, Place, str, float] | None:
+def _overshoot(ground: Ground, path: Floats, rows: list[int], reach: float) -> tuple[int, Place, str, float] | None:
     """The last crossing before the end, where the end is no further past it than the reach."""
     line = shapely.LineString(path)
     tail = shapely.ops.substring(line, 0, min(reach, line.length * 0.5)) if line.length > 0 else line
@@ -151,7 +149,7 @@ def _overshoot(
 
 
 def _target(
-    path: NDArray[np.float64], other: NDArray[np.float64], line: shapely.LineString, point: shapely.Point, reach: float
+    path: Floats, other: Floats, line: shapely.LineString, point: shapely.Point, reach: float
 ) -> tuple[float, Place, str]:
     """Where on another line an end belongs: its end, straight on, one of its vertices, or the nearest place."""
     here = path[0]

@@ -9,10 +9,10 @@ from typing import Any
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Flags, Floats, Ints
 from orvik.core.faces.forming import Faces
-from orvik.core.features.feature import Features, Table
+from orvik.core.features.feature import FeatureKey, Features, Table
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import Scales, on_ground, on_sheet, spaced
@@ -58,7 +58,7 @@ class Finding:
     severity: str
     message: str
     at: Place
-    features: tuple[tuple[Table, int], ...]
+    features: tuple[FeatureKey, ...]
     mend: Mend | None = None
 
     @property
@@ -106,7 +106,7 @@ class Ground:
         figures = spaced(metres, 1 if metres < 10 else 0)
         return f"{figures} m ({on_sheet(metres, self.scales.publication):.2g} mm on the sheet)"
 
-    def is_bounding(self) -> NDArray[np.bool_]:
+    def is_bounding(self) -> Flags:
         """Which lines bound units or may: the concealed ones, too."""
         return np.array([k in self.bounding for k in self.lines.columns["kind"]], dtype=bool)
 
@@ -123,13 +123,13 @@ class Ground:
         return shapely.STRtree(self.areas.geometries)
 
     @cached_property
-    def readings(self) -> NDArray[np.int64]:
+    def readings(self) -> Ints:
         """Rows of the points that are attitudes."""
         kinds = self.points.columns["kind"]
         return np.array([i for i, k in enumerate(kinds) if k in self.needs_reading], dtype=np.int64)
 
     @cached_property
-    def bedding(self) -> NDArray[np.int64]:
+    def bedding(self) -> Ints:
         """Rows of the points that say how beds lie that are the right way up."""
         kinds, dips = self.points.columns["kind"], self.points.columns["inclination"]
         strikes = self.points.columns["azimuth"]
@@ -144,7 +144,7 @@ class Ground:
         """``contact 118``."""
         return f"{str(self.lines.columns['kind'][row]).replace('_', ' ')} {self.lines.ids[row]}"
 
-    def within_frame(self, xy: NDArray[np.float64]) -> NDArray[np.bool_]:
+    def within_frame(self, xy: Floats) -> Flags:
         """Which places, (n, 2), are on the sheet; its border counts."""
         if self.frame is None:
             return np.ones(len(xy), dtype=bool)

@@ -5,14 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Floats
 from orvik.core.drawing.area_operations import trim_overlaps
 from orvik.core.drawing.line_changes import cut_back
 from orvik.core.errors import FeatureRefused
-from orvik.core.features.feature import Feature, Table
+from orvik.core.features.feature import Feature, FeatureKey, Table
 from orvik.core.findings.finding import Finding
 from orvik.core.geometry.shared_edges import with_shared_vertices
 from orvik.core.geometry.vertices import cut, paths_of, spliced, vertex_at, with_vertex
@@ -26,7 +25,7 @@ class Mended:
 
     label: str
     kept: tuple[Feature, ...]
-    deleted: tuple[tuple[Table, int], ...] = ()
+    deleted: tuple[FeatureKey, ...] = ()
 
 
 def mended(finding: Finding, get: Get, unit: str | None = None, capture_scale: int | None = None) -> Mended:
@@ -113,7 +112,7 @@ def _cut_away(label: str, line: Feature, twin: Feature, along: tuple[float, floa
     return Mended(label, (*kept, *with_shared_vertices(places, [twin])))
 
 
-def _foot(line: Feature, place: NDArray[np.float64]) -> tuple[float, float]:
+def _foot(line: Feature, place: Floats) -> tuple[float, float]:
     """The place on a line that is nearest to a place."""
     x, y = line.geometry.interpolate(line.geometry.project(shapely.Point(place))).coords[0]
     return float(x), float(y)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Ints
 from orvik.core.findings.finding import Finding, Ground, Mend
 from orvik.core.ground.scale import spaced
 
@@ -13,7 +13,7 @@ from orvik.core.ground.scale import spaced
 LEAST_M2 = 0.01
 
 
-def overlaps(ground: Ground, rows: NDArray[np.int64] | None = None) -> list[Finding]:
+def overlaps(ground: Ground, rows: Ints | None = None) -> list[Finding]:
     """Pairs of unit areas that have ground in common.
 
     Parameters

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Flags, Ints
 from orvik.core.findings.doubling import may_run_along, shared_parts
 from orvik.core.findings.finding import Finding, Ground, Mend
 from orvik.core.ground.scale import SEEN_MM
 
-Ints = NDArray[np.int64]
 # Lines of these kinds may run over others: a fault through contacts, a contact over a fault.
 THROUGH = frozenset({"fault", "thrust"})
 # A part is drawn twice from half of the shorter line on, or from so many millimetres on the sheet: lines that cross
@@ -39,7 +38,7 @@ def _pair(a: int, b: int) -> tuple[int, int]:
     return (a, b) if a < b else (b, a)
 
 
-def _doubled(ground: Ground, chosen: Ints, counts: NDArray[np.bool_]) -> dict[tuple[int, int], Finding]:
+def _doubled(ground: Ground, chosen: Ints, counts: Flags) -> dict[tuple[int, int], Finding]:
     """Pairs of which one runs within the width of a hair along the other, over a part that a hand drew twice."""
     reach = ground.units_on_ground(SEEN_MM)
     lines = ground.lines.geometries
@@ -80,7 +79,7 @@ def _doubled(ground: Ground, chosen: Ints, counts: NDArray[np.bool_]) -> dict[tu
     return found
 
 
-def _crossing(ground: Ground, chosen: Ints, counts: NDArray[np.bool_], doubled: set[tuple[int, int]]) -> list[Finding]:
+def _crossing(ground: Ground, chosen: Ints, counts: Flags, doubled: set[tuple[int, int]]) -> list[Finding]:
     lines = ground.lines
     seen = np.array([c != "concealed" for c in lines.columns["certainty"]], dtype=bool)
     hits, others = ground.line_tree.query(lines.geometries[chosen], predicate="intersects")

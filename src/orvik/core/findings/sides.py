@@ -6,14 +6,13 @@ from typing import Any
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
-from orvik.core.features.feature import Table
+from orvik.core.arrays import Flags, Floats, Ints, Objects
+from orvik.core.features.feature import FeatureKey
 from orvik.core.findings.finding import Finding, Ground, Mend
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import spaced
 
-Ints = NDArray[np.int64]
 # A face is a sliver below this mean width or this area on the sheet.
 SLIVER_MM = 0.3
 SLIVER_MM2 = 0.25
@@ -90,7 +89,7 @@ def _hectares(ground: Ground, mm2: float) -> str:
     return f"{spaced(square_metres / 10_000, 1)} ha"
 
 
-def _sea(ground: Ground, polygons: NDArray[np.object_]) -> NDArray[np.bool_]:
+def _sea(ground: Ground, polygons: Objects) -> Flags:
     """Faces between the shoreline and the border and hardly anything else: the sea, which needs no tag."""
     kinds = ground.lines.columns["kind"]
     out = np.zeros(len(polygons), dtype=bool)
@@ -146,7 +145,7 @@ def contacts(ground: Ground, rows: Ints | None = None) -> list[Finding]:
         if not both:
             continue
         same = [(a, k) for a, b, k in both if a == b]
-        me: tuple[tuple[Table, int], ...] = (("lines", int(lines.ids[row])),)
+        me: tuple[FeatureKey, ...] = (("lines", int(lines.ids[row])),)
         if len(same) * 2 > len(both):
             unit, k = same[0]
             found.append(
@@ -168,7 +167,7 @@ def contacts(ground: Ground, rows: Ints | None = None) -> list[Finding]:
     return found
 
 
-def _both_sides(ground: Ground, rows: list[int]) -> tuple[Ints, Ints, NDArray[np.float64], NDArray[np.float64]]:
+def _both_sides(ground: Ground, rows: list[int]) -> tuple[Ints, Ints, Floats, Floats]:
     """Faces to the left and right of some places of each line, with their places and courses in degrees."""
     places = np.zeros((len(rows), SAMPLES, 2))
     course = np.zeros((len(rows), SAMPLES))
@@ -192,7 +191,7 @@ def _both_sides(ground: Ground, rows: list[int]) -> tuple[Ints, Ints, NDArray[np
     return sides[0], sides[1], places, np.degrees(course)
 
 
-def _within(ground: Ground, xy: NDArray[np.float64]) -> tuple[Ints, Ints]:
+def _within(ground: Ground, xy: Floats) -> tuple[Ints, Ints]:
     """Which places are in which faces. A face that asks for its places is quicker than many places that ask."""
     spots: Any = shapely.points(xy)
     if len(xy) * 4 > len(ground.faces):

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from orvik.core.features.attitude import Attitude
-from orvik.core.features.feature import CERTAINTIES, Features, Table
+from orvik.core.features.feature import CERTAINTIES, FeatureKey, Features
 from orvik.core.findings.finding import Finding, Ground, Mend
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import SEEN_MM, spaced
@@ -166,7 +166,7 @@ def same_place(ground: Ground) -> list[Finding]:
         older, newer = sorted((a, b), key=lambda r: int(points.ids[r]))
         name, twin = (f"{str(columns['kind'][r]).replace('_', ' ')} {points.ids[r]}" for r in (newer, older))
         at = shapely.get_coordinates(points.geometries[newer])[0]
-        keys: tuple[tuple[Table, int], ...] = (("points", int(points.ids[newer])), ("points", int(points.ids[older])))
+        keys: tuple[FeatureKey, ...] = (("points", int(points.ids[newer])), ("points", int(points.ids[older])))
         same = all(columns[c][a] == columns[c][b] for c in ("azimuth", "inclination"))
         if same:
             words, mend = (

@@ -7,18 +7,17 @@ from dataclasses import dataclass, field
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Flags, Ints, Objects
 from orvik.core.faces import forming
 from orvik.core.faces.forming import Faces, Plan
 from orvik.core.faces.reforming import refaced
-from orvik.core.features.feature import TABLES, Feature, Features, Table
+from orvik.core.features.feature import TABLES, Feature, FeatureKey, Features, Table
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.findings import ends, overlaps, pairs, sides, single
 from orvik.core.findings.finding import NEAR_MM, Finding, Ground
 from orvik.core.ground.scale import Scales
 
-Ints = NDArray[np.int64]
 ORDER = {"error": 0, "warning": 1}
 
 
@@ -44,10 +43,10 @@ class Setting:
 class _Change:
     """What an edit has touched: lines as they were and are, points likewise, ids of lines, faces, ids of areas."""
 
-    moved: NDArray[np.object_]
-    spots: NDArray[np.object_]
+    moved: Objects
+    spots: Objects
     edited: set[int | None]
-    faces: NDArray[np.bool_]
+    faces: Flags
     areas: set[int | None]
 
 
@@ -125,7 +124,7 @@ class Survey:
             standing = areas.ids[self._standing(areas.geometries)].tolist()
         return forming.plan(faces, areas, self.setting.scales.digitizing, dict(whole or {}), standing)
 
-    def _standing(self, areas: NDArray[np.object_]) -> NDArray[np.bool_]:
+    def _standing(self, areas: Objects) -> Flags:
         """Which areas are just those of faces that nothing has changed."""
         clean = self.faces.polygons[~self._dirty]
         beside = np.unique(shapely.STRtree(clean).query(areas)[1])
@@ -140,7 +139,7 @@ class Survey:
         self._dirty[:] = False
 
     def update(
-        self, kept: Sequence[Feature], deleted: Iterable[tuple[Table, int]] = (), setting: Setting | None = None
+        self, kept: Sequence[Feature], deleted: Iterable[FeatureKey] = (), setting: Setting | None = None
     ) -> None:
         """Follow an edit.
 
@@ -158,7 +157,7 @@ class Survey:
             self._follow_findings(change)
 
     def update_faces(
-        self, kept: Sequence[Feature], deleted: Iterable[tuple[Table, int]] = (), setting: Setting | None = None
+        self, kept: Sequence[Feature], deleted: Iterable[FeatureKey] = (), setting: Setting | None = None
     ) -> _Change | None:
         """The first part of ``update``: features and faces; None where all had to begin anew."""
         deleted = list(deleted)
@@ -194,7 +193,7 @@ class Survey:
         if len(dirty) == len(self._dirty):
             self._dirty = dirty
 
-    def _follow_lines(self, old: Features, new: Features) -> NDArray[np.bool_]:
+    def _follow_lines(self, old: Features, new: Features) -> Flags:
         """Build faces again where lines have changed; says which faces are new."""
         if not len(old) and not len(new):
             return np.zeros(len(self.faces), dtype=bool)
@@ -214,7 +213,7 @@ class Survey:
         fresh[len(rows) :] = True
         return fresh
 
-    def _retag(self, fresh: NDArray[np.bool_], spots: NDArray[np.object_]) -> NDArray[np.bool_]:
+    def _retag(self, fresh: Flags, spots: Objects) -> Flags:
         """Read the tags again in new faces and where points have changed; says which faces that are."""
         again = fresh.copy()
         if len(spots) and len(self.faces):
@@ -226,7 +225,7 @@ class Survey:
                 self.faces.units[row], self.faces.tags[row] = faces.units[i], faces.tags[i]
         return again
 
-    def _mark_dirty(self, retagged: NDArray[np.bool_], areas: Features, changed: set[int | None]) -> None:
+    def _mark_dirty(self, retagged: Flags, areas: Features, changed: set[int | None]) -> None:
         self._dirty |= retagged
         edited = np.concatenate([_named(areas, changed).geometries, _named(self.features["areas"], changed).geometries])
         if len(edited) and len(self.faces):
@@ -256,7 +255,7 @@ class Survey:
         again = set(self.features["lines"].ids[beside].tolist()) | edited
         self._contacts = [f for f in self._contacts if f.features[0][1] not in again] + sides.contacts(ground, beside)
 
-    def _rows_near(self, geometries: NDArray[np.object_], sheet_mm: float) -> Ints:
+    def _rows_near(self, geometries: Objects, sheet_mm: float) -> Ints:
         if not len(geometries) or not len(self.features["lines"]):
             return np.empty(0, dtype=np.int64)
         reach = self.ground.units_on_ground(sheet_mm) + 1e-6

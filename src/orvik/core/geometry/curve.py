@@ -12,14 +12,13 @@ from itertools import pairwise
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Floats
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
 from orvik.core.features.stretch import shifted
 from orvik.core.geometry.vertices import is_ring
 
-Floats = NDArray[np.float64]
 # How far a chord may leave the curve, in millimetres on the sheet.
 FLAT_MM = 0.05
 # A smooth span has at least one vertex between its knots; a straight one has none, and is told by that.

@@ -11,14 +11,12 @@ from typing import Any, cast
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
+from orvik.core.arrays import Geometries, Nodes
 from orvik.core.features.feature import Feature
 from orvik.core.geometry.shared_edges import with_shared_vertices
 
-Geometries = NDArray[np.object_]
-Nodes = NDArray[np.complex128]
 # What is so near to one another, in project units, touches: far above the rounding of coordinates, which is a
 # billionth of a metre at eastings in the millions, and far below what a hand draws. Findings and forming share it.
 NODE = 1e-6

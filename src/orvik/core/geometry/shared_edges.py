@@ -5,13 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Floats
 from orvik.core.features.feature import Feature
 from orvik.core.geometry.vertices import carried, paths_of, segment_at, vertex_at, with_vertex
 
 Place = tuple[float, float]
-Floats = NDArray[np.float64]
 # On an edge is what lies so near to it, in project units.
 ON_EDGE = 1e-6
 

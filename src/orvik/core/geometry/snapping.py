@@ -13,9 +13,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
-from orvik.core.features.feature import TABLES, Feature, Features, Table
+from orvik.core.arrays import Floats, Ints, Objects
+from orvik.core.features.feature import TABLES, Feature, FeatureKey, Features, Table
 
 # A tier is frozen when it holds this many features, so that keeping up with an edit stays cheap.
 TIER = 1000
@@ -65,11 +65,11 @@ class _Tier:
     """Paths of some features: lines, the rings of areas, and points as paths of one vertex."""
 
     def __init__(self, parts: Iterable[Features]) -> None:
-        geometries: list[NDArray[np.object_]] = []
-        owners: list[NDArray[np.int64]] = []
+        geometries: list[Objects] = []
+        owners: list[Ints] = []
         kinds: list[str] = []
-        polygons: list[NDArray[np.object_]] = []
-        polygon_owners: list[NDArray[np.int64]] = []
+        polygons: list[Objects] = []
+        polygon_owners: list[Ints] = []
         for features in parts:
             keys = features.ids * len(TABLES) + TABLES.index(features.table)
             names = features.columns["kind"]
@@ -96,7 +96,7 @@ class _Tier:
         self.polygon_tree = shapely.STRtree(self.polygons)
 
 
-def _as_lines(rings: NDArray[np.object_]) -> NDArray[np.object_]:
+def _as_lines(rings: Objects) -> Objects:
     indices = np.repeat(np.arange(len(rings)), shapely.get_num_coordinates(rings))
     lines = np.empty(len(rings), dtype=object)
     lines[:] = shapely.linestrings(shapely.get_coordinates(rings), indices=indices)
@@ -112,7 +112,7 @@ class SnapIndex:
         # In which tier a feature's present form is; those not named are in the first one.
         self._home: dict[int, int] = {}
 
-    def update(self, kept: Iterable[Feature], deleted: Iterable[tuple[Table, int]]) -> None:
+    def update(self, kept: Iterable[Feature], deleted: Iterable[FeatureKey]) -> None:
         """Take over features added or changed, and drop those that are gone."""
         for table, feature_id in deleted:
             key = feature_id * len(TABLES) + TABLES.index(table)
@@ -181,14 +181,14 @@ class SnapIndex:
                     found.append(_Path(key, table, tier.kinds[i], path, path[:, 0] - x, path[:, 1] - y))
         return found
 
-    def touching(self, x: float, y: float, reach: float = TOUCH) -> list[tuple[Table, int]]:
+    def touching(self, x: float, y: float, reach: float = TOUCH) -> list[FeatureKey]:
         """Every feature with an edge or a vertex at a place."""
         keys = {path.key for path in self._near(x, y, reach, frozenset(TABLES))}
         return [(TABLES[key % len(TABLES)], key // len(TABLES)) for key in sorted(keys)]
 
     def within(
         self, bounds: tuple[float, float, float, float], tables: frozenset[Table], whole: bool = False
-    ) -> list[tuple[Table, int]]:
+    ) -> list[FeatureKey]:
         """Every feature that a box touches, or that lies wholly in it."""
         box = shapely.box(*bounds)
         keys: set[int] = set()
@@ -212,7 +212,7 @@ class SnapIndex:
 
     def pick(
         self, x: float, y: float, radius: float, tables: frozenset[Table] = frozenset(TABLES)
-    ) -> tuple[Table, int] | None:
+    ) -> FeatureKey | None:
         """The feature meant by a click: the nearest point in reach, else line, else the area below."""
         point = shapely.points(x, y)
         best: tuple[int, float, int] | None = None
@@ -243,9 +243,9 @@ class _Path:
     key: int
     table: Table
     kind: str
-    xy: NDArray[np.float64]
-    dx: NDArray[np.float64]
-    dy: NDArray[np.float64]
+    xy: Floats
+    dx: Floats
+    dy: Floats
 
     def target(self, what: str, x: float, y: float) -> Target:
         return Target(what, self.table, self.key // len(TABLES), self.kind, x, y)
@@ -323,7 +323,7 @@ def _crossing(near: list[_Path], x: float, y: float, radius: float) -> Target | 
     return held
 
 
-def _pieces(path: _Path, radius: float) -> list[tuple[NDArray[np.float64], NDArray[np.float64]]]:
+def _pieces(path: _Path, radius: float) -> list[tuple[Floats, Floats]]:
     """The segments of a path that come within the ring."""
     low_x, high_x = np.minimum(path.dx[1:], path.dx[:-1]), np.maximum(path.dx[1:], path.dx[:-1])
     low_y, high_y = np.minimum(path.dy[1:], path.dy[:-1]), np.maximum(path.dy[1:], path.dy[:-1])
@@ -331,9 +331,7 @@ def _pieces(path: _Path, radius: float) -> list[tuple[NDArray[np.float64], NDArr
     return [(path.xy[i], path.xy[i + 1]) for i in rows[:40]]
 
 
-def _meeting(
-    a: NDArray[np.float64], b: NDArray[np.float64], c: NDArray[np.float64], d: NDArray[np.float64]
-) -> NDArray[np.float64] | None:
+def _meeting(a: Floats, b: Floats, c: Floats, d: Floats) -> Floats | None:
     """Where two segments cross."""
     r, s = b - a, d - c
     across = r[0] * s[1] - r[1] * s[0]
@@ -365,13 +363,11 @@ def _extension(near: list[_Path], x: float, y: float, radius: float) -> Target |
     return held
 
 
-def _closed(path: NDArray[np.float64]) -> bool:
+def _closed(path: Floats) -> bool:
     return bool(path[0, 0] == path[-1, 0] and path[0, 1] == path[-1, 1])
 
 
-def _foot(
-    path: NDArray[np.float64], dx: NDArray[np.float64], dy: NDArray[np.float64], x: float, y: float
-) -> tuple[float, float, float]:
+def _foot(path: Floats, dx: Floats, dy: Floats, x: float, y: float) -> tuple[float, float, float]:
     """Distance to a path and the nearest place on it; ``dx``, ``dy`` are its vertices from the pointer."""
     if len(path) == 1:
         return float(np.hypot(dx[0], dy[0])), float(path[0, 0]), float(path[0, 1])

@@ -11,11 +11,9 @@ from collections import defaultdict
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
-from orvik.core.geometry.nodes import NODE, Geometries, Nodes, nodes_of, replaced_nodes
-
-Ints = NDArray[np.int64]
+from orvik.core.arrays import Floats, Geometries, Ints, Nodes
+from orvik.core.geometry.nodes import NODE, nodes_of, replaced_nodes
 
 
 def with_ends_met(pieces: Geometries) -> Geometries:
@@ -99,7 +97,7 @@ def _with_vertices(pieces: Geometries, wanted: list[tuple[complex, int]]) -> Geo
     return out
 
 
-def _inserted(xy: NDArray[np.float64], place: NDArray[np.float64]) -> NDArray[np.float64]:
+def _inserted(xy: Floats, place: Floats) -> Floats:
     if (xy == place).all(axis=1).any():
         return xy
     start, step = xy[:-1], np.diff(xy, axis=0)

@@ -6,14 +6,13 @@ from collections.abc import Callable, Iterable, Sequence
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Floats
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
 from orvik.core.features.stretch import Stretch, certainties, normalized, shifted
 
 Place = tuple[float, float]
-Floats = NDArray[np.float64]
 
 
 def paths_of(feature: Feature) -> list[Floats]:

@@ -42,6 +42,17 @@ def parse_number(text: str, what: str = "coordinate") -> float:
     return value
 
 
+def decimal(figures: str) -> float:
+    """Figures that a pattern has found, with a point or a comma before their decimals.
+
+    Raises
+    ------
+    ValueError
+        They are none.
+    """
+    return float(figures.replace(",", "."))
+
+
 def parse_quantity(text: str, what: str, refusal: type[OrvikError] = CoordinateRefused) -> float:
     """A width, a size or a share as typed, with a point or a comma before its decimals.
 

@@ -8,13 +8,12 @@ from functools import lru_cache
 
 import numpy as np
 import pyproj
-from numpy.typing import NDArray
 from pyproj.exceptions import CRSError as PyprojCrsError
 from pyproj.exceptions import ProjError
 
+from orvik.core.arrays import Flags, Floats
 from orvik.core.errors import CoordinateRefused, CrsRefused
 
-Floats = NDArray[np.float64]
 Numbers = Floats | float
 
 # How far outside its area of use a system may still be drawn in, in degrees. A neighbouring zone is
@@ -38,7 +37,7 @@ class AreaOfUse:
         first = self.name.split(". ")[0].split(" onshore and ")[0].rstrip(" .,-")
         return first if len(first) <= 80 else first[:79].rstrip() + "…"
 
-    def holds(self, longitude: Numbers, latitude: Numbers, margin: float = 0.0) -> NDArray[np.bool_]:
+    def holds(self, longitude: Numbers, latitude: Numbers, margin: float = 0.0) -> Flags:
         """Whether places lie inside, with ``margin`` degrees to spare; areas and margins may cross 180°."""
         east = np.asarray(longitude, dtype=float)
         north = np.asarray(latitude, dtype=float)

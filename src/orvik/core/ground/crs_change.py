@@ -8,11 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 import pyproj
 import shapely
-from numpy.typing import NDArray
 from pyproj.aoi import AreaOfInterest
 from pyproj.exceptions import CRSError, ProjError
 from pyproj.transformer import TransformerGroup
 
+from orvik.core.arrays import Floats, Objects
 from orvik.core.errors import CoordinateRefused, CrsRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.distortion import Geographic
@@ -87,7 +87,7 @@ class CrsChange:
         self.source, self.target = source, target
         self.shift = _shift(source, target, group)
 
-    def moved(self, geometries: NDArray[np.object_]) -> NDArray[np.object_]:
+    def moved(self, geometries: Objects) -> Objects:
         """Geometries in the new system, vertex by vertex.
 
         Raises
@@ -98,14 +98,14 @@ class CrsChange:
         moved = shapely.transform(geometries, self.places)
         if not np.isfinite(shapely.get_coordinates(moved)).all():
             raise CrsRefused(f"{self.target.label} cannot show all of this map; choose a system made for its ground.")
-        out: NDArray[np.object_] = moved
+        out: Objects = moved
         return out
 
-    def places(self, xy: NDArray[np.float64]) -> NDArray[np.float64]:
+    def places(self, xy: Floats) -> Floats:
         """Places in the new system; ``xy`` is (n, 2)."""
         return np.column_stack(self._forward.transform(xy[:, 0], xy[:, 1]))
 
-    def round_trip(self, geometries: NDArray[np.object_]) -> float:
+    def round_trip(self, geometries: Objects) -> float:
         """The largest distance in metres between a vertex and itself, moved there and back."""
         xy = shapely.get_coordinates(geometries)
         if not len(xy):

@@ -5,12 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Floats
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import spaced
-
-Floats = NDArray[np.float64]
 
 # Half the length of the pieces of meridian and parallel that are compared, in degrees: about 11 m.
 STEP = 1e-4

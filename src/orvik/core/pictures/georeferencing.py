@@ -12,11 +12,9 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Floats
 from orvik.core.errors import FitRefused
-
-Floats = NDArray[np.float64]
 
 KINDS = {
     "similarity": "Similarity: turned and scaled",

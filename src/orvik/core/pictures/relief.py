@@ -11,12 +11,9 @@ from typing import Any
 
 import contourpy
 import numpy as np
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Bytes, Floats, Heights
 from orvik.core.errors import ReliefRefused
-
-Heights = NDArray[np.float32]
-Bytes = NDArray[np.uint8]
 
 # Rows that are shaded at a time: few enough to stay in the processor's cache.
 BLOCK = 32
@@ -194,7 +191,7 @@ def ramp_colours(name: str) -> Bytes:
 
 def contour_lines(
     heights: Heights, interval: float, west: float, north: float, cell: tuple[float, float]
-) -> list[tuple[float, list[NDArray[np.float64]]]]:
+) -> list[tuple[float, list[Floats]]]:
     """Contour lines, lowest first: the height of each and its lines (n, 2) in ground coordinates.
 
     Parameters
@@ -221,7 +218,7 @@ def contour_lines(
     ]
 
 
-def _lab(rgb: NDArray[np.float64]) -> NDArray[np.float64]:
+def _lab(rgb: Floats) -> Floats:
     """CIELAB (D65) of sRGB 0 to 255 (IEC 61966-2-1 and CIE 15)."""
     linear = rgb / 255
     linear = np.where(linear <= 0.04045, linear / 12.92, ((linear + 0.055) / 1.055) ** 2.4)

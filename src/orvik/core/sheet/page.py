@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from orvik.core.errors import SheetRefused
+from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.sheet.settings import NO_SETTINGS, TYPES, NoSettings, PanelSettings, Settings, TextSettings, settings_of
 
 INCH = 25.4
@@ -131,14 +132,13 @@ def paper_size(name: str, landscape: bool) -> tuple[str, float, float]:
     wanted = name.strip().lower().replace("ansi", "").strip()
     for paper in PAPERS:
         if paper.name.lower().replace("ansi", "").strip() == wanted:
-            sides = (paper.height, paper.width) if landscape else (paper.width, paper.height)
-            return paper.name, *sides
-    parts = wanted.replace("×", "x").replace("mm", "").split("x")
-    try:
-        width, height = (float(p) for p in parts)
-    except ValueError:
+            upright = (paper.width, paper.height)
+            return paper.name, *(reversed(upright) if landscape else upright)
+    sides = wanted.replace("×", "x").replace("mm", "").split("x")
+    if len(sides) != 2:
         known = ", ".join(p.name for p in PAPERS)
-        raise SheetRefused(f"“{name}” is not a paper; choose {known}, or type millimetres as 300x400.") from None
+        raise SheetRefused(f"“{name}” is not a paper; choose {known}, or type millimetres as 300x400.")
+    width, height = (parse_quantity(side, "side in millimetres", SheetRefused) for side in sides)
     if landscape and width < height:
         width, height = height, width
     return "Own size", width, height

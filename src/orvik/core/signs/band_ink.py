@@ -6,8 +6,8 @@ from collections.abc import Iterator
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Floats
 from orvik.core.features.band import Band
 from orvik.core.features.feature import Features
 from orvik.core.features.stretch import Stretch, certainties, runs
@@ -16,7 +16,6 @@ from orvik.core.lettering import ROMAN, cap_height, run
 from orvik.core.paths import Paths
 from orvik.core.signs.catalogue import INK, SignBook
 
-Floats = NDArray[np.float64]
 # How much further than half the width a margin may stand off at a sharp bend.
 MITRE = 2.0
 # Dip marks stand so far apart along a band, and are so long, on the sheet.

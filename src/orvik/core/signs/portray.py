@@ -7,8 +7,8 @@ from collections.abc import Mapping
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Ints, Objects
 from orvik.core.features.band import FAULTS
 from orvik.core.features.feature import TABLES, Features, Table
 from orvik.core.features.map_unit import MapUnit, readable_on
@@ -59,7 +59,7 @@ def portray(
     return {name: Group(name, tuple(items)) for name, items in layers.items()}
 
 
-def _rows(*columns: NDArray[np.object_]) -> dict[tuple[object, ...], NDArray[np.int64]]:
+def _rows(*columns: Objects) -> dict[tuple[object, ...], Ints]:
     """Row numbers by their values in some columns, in order of first appearance."""
     groups: dict[tuple[object, ...], list[int]] = defaultdict(list)
     for i, values in enumerate(zip(*columns, strict=True)):
@@ -67,7 +67,7 @@ def _rows(*columns: NDArray[np.object_]) -> dict[tuple[object, ...], NDArray[np.
     return {values: np.array(rows) for values, rows in groups.items()}
 
 
-def _keys(features: Features, rows: NDArray[np.int64]) -> NDArray[np.int64]:
+def _keys(features: Features, rows: Ints) -> Ints:
     return features.ids[rows] * len(TABLES) + TABLES.index(features.table)
 
 
@@ -89,7 +89,7 @@ def _areas(
     _codes(areas if of_units.all() else areas.select(of_units), units, crs, layers["labels"])
 
 
-def _variants(features: Features, book: SignBook) -> NDArray[np.object_]:
+def _variants(features: Features, book: SignBook) -> Objects:
     """Which sign of its kind each feature takes."""
     if not book.own:
         return features.column("certainty")
@@ -153,9 +153,7 @@ def _lines(
         layers["linework"].append(_doubt(lines, int(i), sign))
 
 
-def _parts(
-    lines: Features, book: SignBook
-) -> tuple[NDArray[np.object_], NDArray[np.object_], NDArray[np.object_], NDArray[np.int64]]:
+def _parts(lines: Features, book: SignBook) -> tuple[Objects, Objects, Objects, Ints]:
     """Lines, cut where their certainty changes; with kind and certainty of each part, and the row it is of.
 
     Bands are left out: they are drawn by their margins.

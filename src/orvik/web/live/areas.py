@@ -10,7 +10,7 @@ import shapely
 from orvik.core.drawing import area_operations, line_changes
 from orvik.core.drawing.drawing import Drawing
 from orvik.core.errors import FeatureRefused, Stale
-from orvik.core.features.feature import Feature, Table
+from orvik.core.features.feature import Feature, FeatureKey, Table
 from orvik.core.geometry.shared_edges import taken_along, with_shared_vertices
 from orvik.core.signs.catalogue import Pen
 from orvik.usecases.layers import refuse_locked
@@ -39,9 +39,9 @@ def _only_areas(features: Sequence[Feature]) -> list[Feature]:
 
 
 async def _carry_out(page: PageState, label: str, outcome: area_operations.Outcome, hand: Sequence[Feature]) -> Answer:
-    deleted: list[tuple[Table, int]] = [("areas", number) for number in outcome.deleted]
+    deleted: list[FeatureKey] = [("areas", number) for number in outcome.deleted]
     entry = await page.keep(label, outcome.kept, deleted)
-    keys: list[tuple[Table, int]] = [("areas", f.id or 0) for f in hand if f.id not in outcome.deleted]
+    keys: list[FeatureKey] = [("areas", f.id or 0) for f in hand if f.id not in outcome.deleted]
     return page.kept_answer(entry, keys + new_ids(entry, "areas"))
 
 

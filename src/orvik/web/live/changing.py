@@ -8,8 +8,8 @@ from typing import Any
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Floats
 from orvik.core.drawing import line_changes
 from orvik.core.errors import CoordinateRefused, FeatureRefused, NotFound
 from orvik.core.features.band import Band
@@ -49,7 +49,6 @@ from orvik.web.live.messages import (
 )
 from orvik.web.live.page_state import Answer, PageState, new_ids
 
-Floats = NDArray[np.float64]
 Run = tuple[Floats, list[tuple[float, float]]]
 # How far a line is led on to another, in millimetres on the sheet.
 LEAD_MM = 40.0

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from orvik.core.errors import FeatureRefused
-from orvik.core.features.feature import TABLES, Feature, Table
+from orvik.core.features.feature import TABLES, Feature, FeatureKey, Table
 from orvik.store.project import Project
 from orvik.web.live.connection import Handler
 from orvik.web.live.messages import Alike, Features, InHand, Message, Neighbour, Pick, PickBox, PickWhere
@@ -66,7 +66,7 @@ def _where(page: PageState, table: Table, wanted: dict[str, str | bool | None]) 
     """Takes in hand what has all these values; what is hidden is not taken."""
     if table not in page.workspace.tables_in_sight():
         raise FeatureRefused("Nothing in sight is so; choose otherwise.")
-    keys: list[tuple[Table, int]] = [(table, i) for i in page.workspace.project.ids_where(table, wanted, MOST + 1)]
+    keys: list[FeatureKey] = [(table, i) for i in page.workspace.project.ids_where(table, wanted, MOST + 1)]
     if not keys:
         raise FeatureRefused("Nothing in sight is so; choose otherwise.")
     return _many(page, keys)
@@ -90,7 +90,7 @@ def _middle(feature: Feature) -> tuple[float, float]:
     return point.x, point.y
 
 
-def _many(page: PageState, keys: list[tuple[Table, int]]) -> Answer:
+def _many(page: PageState, keys: list[FeatureKey]) -> Answer:
     if len(keys) > MOST:
         many = f"More than {MOST}" if len(keys) == MOST + 1 else f"{len(keys)}"
         raise FeatureRefused(f"{many} features are more than fit in a hand; take at most {MOST}.")

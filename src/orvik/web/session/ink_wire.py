@@ -8,8 +8,8 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
+from orvik.core.arrays import Anything
 from orvik.core.ink import Fill, Group, Item, LineStyle, Marks, Stroke, Symbol, Text
 from orvik.core.paths import Paths
 
@@ -23,7 +23,7 @@ class _Blob:
         self.chunks: list[bytes] = []
         self.size = 0
 
-    def add(self, values: NDArray[Any], kind: str) -> list[Any]:
+    def add(self, values: Anything, kind: str) -> list[Any]:
         data = np.ascontiguousarray(values, dtype={"f": "<f4", "u": "<u4"}[kind]).tobytes()
         where = [kind, self.size, len(data) // 4]
         self.chunks.append(data)
