@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -11,6 +10,7 @@ import pytest
 from selenium.webdriver import Chrome
 
 from tests.browser.chromium import browser, served
+from tests.browser.hands import heard
 
 
 @pytest.fixture
@@ -67,5 +67,5 @@ def demo_address(demo: Path, driver: Chrome) -> Iterator[str]:
 
 def leave(driver: Chrome) -> None:
     """Let the page hear its last answers, and close it before the application goes."""
-    time.sleep(0.5)
+    heard(driver)
     driver.get("about:blank")

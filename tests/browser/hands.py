@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TypeVar
 
-from selenium.common.exceptions import StaleElementReferenceException
+from selenium.common.exceptions import JavascriptException, StaleElementReferenceException
 from selenium.webdriver import ActionChains, Chrome, Keys
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
@@ -20,6 +19,30 @@ PX_PER_MM = 96 / 25.4
 def until(driver: Chrome, ready: Callable[[Chrome], T], seconds: float = 25) -> T:
     """Wait for something to be so."""
     return WebDriverWait(driver, seconds, 0.05, [StaleElementReferenceException]).until(ready)
+
+
+# The page counts what it asks for and what it has heard; a pointer that moved asks at the next frame.
+HEARD = """
+const done = arguments[arguments.length - 1];
+const page = document.documentElement.dataset;
+function look() {
+  if (document.readyState === "complete" && page.asked === page.answered) done(true);
+  else setTimeout(look, 5);
+}
+requestAnimationFrame(() => requestAnimationFrame(look));
+"""
+
+
+def heard(driver: Chrome) -> None:
+    """Wait until the page has heard all that it asked for; where it leads elsewhere, until that page has."""
+    for _ in range(5):
+        try:
+            driver.execute_async_script(HEARD)
+            return
+        except JavascriptException as error:
+            if "unloaded" not in str(error):
+                raise
+    raise AssertionError("the page leads on and on")
 
 
 def find(driver: Chrome, css: str) -> WebElement:
@@ -58,16 +81,16 @@ class MapHand:
 
     def move(self, x: float, y: float) -> None:
         self.chain().move_to_element_with_offset(find(self.driver, "#map-field"), *self.offset(x, y)).perform()
-        time.sleep(0.12)
+        heard(self.driver)
 
     def click(self, x: float, y: float) -> None:
         self.move(x, y)
         self.chain().click().perform()
-        time.sleep(0.2)
+        heard(self.driver)
 
     def keys(self, *keys: str) -> None:
         self.chain().send_keys(*keys).perform()
-        time.sleep(0.15)
+        heard(self.driver)
 
     def pen(self, key: str) -> None:
         """Take a pen by its printed key, such as ``Shift+1``."""

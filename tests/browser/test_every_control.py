@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import time
 from pathlib import Path
 
 import pytest
@@ -13,7 +12,7 @@ from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.store.creation import create
 from tests.browser.chromium import served
-from tests.browser.hands import until
+from tests.browser.hands import heard, until
 
 VIEWS = ("ground", "systems", "compile", "signs", "sheet", "proof")
 # What leads away, takes everything elsewhere, or opens a window of the system's own.
@@ -51,18 +50,6 @@ return true;
 """
 
 
-def settled(driver: Chrome) -> None:
-    """Wait until the page has heard its answers."""
-    until(
-        driver,
-        lambda d: d.execute_script(
-            "return document.readyState === 'complete' && !document.querySelector('.htmx-request')"
-        ),
-        20,
-    )
-    time.sleep(0.08)
-
-
 def complaints(driver: Chrome) -> list[str]:
     """What the page has complained of that is no refusal of ours."""
     told = [e["message"] for e in driver.get_log("browser") if e["level"] == "SEVERE"]
@@ -74,7 +61,7 @@ def press_all(driver: Chrome, address: str, first: str = "", where: str = "body"
 
     def load() -> list[str]:
         driver.get(address)
-        settled(driver)
+        heard(driver)
         if first:
             until(
                 driver,
@@ -82,7 +69,7 @@ def press_all(driver: Chrome, address: str, first: str = "", where: str = "body"
                     "const e = document.querySelector(arguments[0]); e?.click(); return Boolean(e)", first
                 ),
             )
-            settled(driver)
+            heard(driver)
         # What is folded away is pressed, too: a summary closes it and opens it again.
         driver.execute_script("document.querySelectorAll('details').forEach(d => d.open = true)")
         called: list[str] = driver.execute_script(CONTROLS + "return called;", where)
@@ -102,7 +89,7 @@ def press_all(driver: Chrome, address: str, first: str = "", where: str = "body"
                 done = press(name, text)
             if not done:
                 break
-            settled(driver)
+            heard(driver)
             pressed += 1
             assert complaints(driver) == [], name
         if driver.execute_script(
@@ -163,10 +150,10 @@ def test_units_are_added_one_after_the_other(driver: Chrome, tmp_path: Path) -> 
     create(folder / "bare.gpkg", "Bare", project_crs("EPSG:32628"), Scales(25_000, 6_250))
     with served(folder) as address:
         driver.get(f"{address}/p/bare/signs")
-        settled(driver)
+        heard(driver)
         for count, code in enumerate(("Qal", "Qt", "Kp"), 1):
             driver.execute_script("[...document.querySelectorAll('#strata .tray-head button')].at(-1).click()")
-            settled(driver)
+            heard(driver)
             until(
                 driver,
                 lambda d: d.execute_script("return document.querySelector('#unit-slip h2').textContent === 'New unit'"),

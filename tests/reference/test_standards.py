@@ -37,7 +37,7 @@ def test_contrast_ratio() -> None:
 
 
 def test_interface_text_stands_out() -> None:
-    tokens = dict(re.findall(r"--(\w+): (#[0-9A-F]{6})", TOKENS.read_text()))
+    tokens = dict(re.findall(r"--(\w+): (#[0-9A-F]{6})", TOKENS.read_text(), re.IGNORECASE))
     for text in ("ink", "soft", "signal", "sound", "caution", "error"):
         for ground in ("card", "sheet", "paper"):
             # The signal is only ever a line or a mark on paper and card; 3:1 is asked of those.

@@ -16,6 +16,7 @@ from rasterio.transform import from_origin
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.store.project import Project
 from orvik.web.app import create_app
+from tests.web.ink import ink_of
 
 BASE = "/p/isle-of-quennet/underlays/3"
 WINDOW = {"west": 513_100, "south": 6_802_500, "east": 513_500, "north": 6_802_800, "width": 80, "height": 60}
@@ -86,12 +87,12 @@ def test_style_is_kept_shown_and_undone(client: TestClient, demo: Path) -> None:
     )
     assert seen(client)[30, 0, 0] > seen(client)[30, 79, 0]
     client.post(f"{BASE}/relief", data=FORM | {"shade": "", "contours": "10"})
-    lines = seen(client)
-    drawn = np.flatnonzero(lines[30, :, 3] > 80)
-    # 61 m at the left, 99 m at the right: the 70, 80 and 90 m lines stand where the plane has them.
-    for height in (70, 80, 90):
-        column = (513_005 + (height - 50) * 10 - 513_100) / 5
-        assert np.abs(drawn - column).min() < 1
+    assert client.get(f"{BASE}.png", params=WINDOW).status_code == 204
+    lines = ink_of(client.get(f"{BASE}/ink", params=WINDOW).content)
+    # 59.5 m at the left edge, 99.5 m at the right: the lines between stand where the plane has them.
+    found = sorted({round(float(x)) for path in lines for x in path[:, 0]})
+    within = [x for x in found if 513_100 < x < 513_500]
+    assert within == pytest.approx([513_005 + (height - 50) * 10 for height in (60, 70, 80, 90)], abs=1)
     project = Project.open(demo)
     for _ in range(3):
         project.undo()

@@ -5,11 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator
 from pathlib import Path
 
+import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
+from orvik.core.ink import Group, Stroke
+from orvik.core.pictures.underlay_ink import CONTOUR_WIDTH, INDEX_WIDTH
 from orvik.exchange.raster import files_folder
 from orvik.store.project import Project
+from orvik.usecases.printing import composed
 from orvik.web.app import create_app
 
 BASE = "/p/isle-of-quennet/underlays"
@@ -78,6 +82,25 @@ def test_a_print_does_not_leave_a_picture_out(client: TestClient, demo: Path) ->
     assert "strength" in answer.text
     client.post("/p/isle-of-quennet/parts/1", data={"layer": "underlay-1", "strength": "0"})
     assert client.get("/p/isle-of-quennet/sheets/1/pdf").status_code == 200
+
+
+def test_contour_lines_are_printed_as_lines(client: TestClient, demo: Path) -> None:
+    """In the panel's group of the relief, at its strength, in millimetres on the page."""
+    style = {"shade": "", "contours": "10", "azimuth": "315", "altitude": "45", "exaggeration": "1"}
+    assert client.post(f"{BASE}/1/relief", data=style | {"low": "", "high": ""}).status_code == 200
+    project = Project.open(demo, read_only=True)
+    panel = project.part(1)
+    groups = composed(project, 1)[1]
+    project.close_reader()
+    (shown,) = [group for group in groups if group.name == "part-1"]
+    inside = next(item for item in shown.items if isinstance(item, Group) and item.name == "map")
+    relief = next(item for item in inside.items if isinstance(item, Group) and item.name == "underlay-1")
+    assert relief.strength == panel.panel.underlays["1"]
+    assert {type(item) for item in relief.items} == {Stroke}
+    assert {item.style.width for item in relief.items if isinstance(item, Stroke)} == {CONTOUR_WIDTH, INDEX_WIDTH}
+    xy = np.concatenate([item.paths.xy for item in relief.items if isinstance(item, Stroke)])
+    assert (xy >= (panel.x - 2, panel.y - 2)).all()
+    assert (xy <= (panel.x + panel.width + 2, panel.y + panel.height + 2)).all()
 
 
 def test_removing_empties_its_slip(client: TestClient) -> None:

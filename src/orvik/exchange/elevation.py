@@ -6,14 +6,14 @@ import io
 from pathlib import Path
 
 import numpy as np
-from PIL import Image, ImageDraw
+from PIL import Image
 from rasterio.enums import Resampling
 from rasterio.errors import RasterioError
 from rasterio.transform import Affine as RasterAffine
 from rasterio.transform import from_bounds
 from rasterio.vrt import WarpedVRT
 
-from orvik.core.arrays import Heights
+from orvik.core.arrays import Floats, Heights
 from orvik.core.errors import FileRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.pictures.georeferencing import Mapping
@@ -22,11 +22,8 @@ from orvik.exchange import raster, raster_files
 
 Window = tuple[float, float, float, float]
 
-# Cells around a window that are read with it, so that shading and contours run on past its edge.
+# Cells around a window that are read with it, so that shading and contour lines run on past its edge.
 MARGIN = 2
-CONTOUR = (110, 82, 60, 200)
-# Every fifth contour line is drawn heavier (common practice).
-INDEX = 5
 
 
 def is_grid(path: Path) -> bool:
@@ -95,7 +92,7 @@ def view(
     height: int,
     style: ReliefStyle,
 ) -> bytes | None:
-    """Relief over a window as PNG with transparency, or None where nothing is known."""
+    """Tints and shading over a window as PNG with transparency; None where nothing is known."""
     west, south, east, north = window
     dx, dy = (east - west) / width, (north - south) / height
     wide = (west - MARGIN * dx, south - MARGIN * dy, east + MARGIN * dx, north + MARGIN * dy)
@@ -121,14 +118,21 @@ def view(
         lit = np.minimum(shade / level_ground(style), 1.0)
         pixels[..., :3] = np.rint(pixels[..., :3] * lit[..., None]).astype(np.uint8)
     pixels[..., 3] = np.where(known, 255, 0)
-    if style.contours and not (style.ramp or style.shade):
-        pixels[..., 3] = 0
-    image = Image.fromarray(pixels, "RGBA")
-    if style.contours:
-        image.alpha_composite(_contours(z, style.contours, (width, height)))
     out = io.BytesIO()
-    image.save(out, "PNG", compress_level=1)
+    Image.fromarray(pixels, "RGBA").save(out, "PNG", compress_level=1)
     return out.getvalue()
+
+
+def contours(
+    path: Path, system: str, transform: str, crs: ProjectCrs, window: Window, width: int, height: int, interval: float
+) -> list[tuple[float, list[Floats]]]:
+    """Contour lines over a window in project coordinates, lowest first: the height of each, and its lines (n, 2)."""
+    west, south, east, north = window
+    dx, dy = (east - west) / width, (north - south) / height
+    west, north = west - MARGIN * dx, north + MARGIN * dy
+    wide = (west, south - MARGIN * dy, east + MARGIN * dx, north)
+    z = heights(path, system, transform, crs, wide, width + 2 * MARGIN, height + 2 * MARGIN)
+    return contour_lines(z, interval, west, north, (dx, dy))
 
 
 def height_at(path: Path, system: str, transform: str, crs: ProjectCrs, x: float, y: float) -> float | None:
@@ -137,16 +141,3 @@ def height_at(path: Path, system: str, transform: str, crs: ProjectCrs, x: float
     z = heights(path, system, transform, crs, (x - reach, y - reach, x + reach, y + reach), 3, 3)
     middle = float(z[1, 1])
     return middle if np.isfinite(middle) else None
-
-
-def _contours(z: Heights, interval: float, size: tuple[int, int]) -> Image.Image:
-    """The lines drawn at twice the size and brought down, so that they are smooth."""
-    twice = (size[0] * 2, size[1] * 2)
-    layer = Image.new("RGBA", twice, (*CONTOUR[:3], 0))
-    pen = ImageDraw.Draw(layer)
-    for level, lines in contour_lines(z, interval, 0.0, 0.0, (1.0, 1.0)):
-        heavy = round(level / interval) % INDEX == 0
-        for line in lines:
-            places = [((x - MARGIN) * 2, (-y - MARGIN) * 2) for x, y in line.tolist()]
-            pen.line(places, fill=CONTOUR, width=3 if heavy else 2, joint="curve")
-    return layer.resize(size, Image.Resampling.BOX)

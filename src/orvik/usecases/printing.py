@@ -8,7 +8,7 @@ from pathlib import Path
 
 from orvik.core.errors import FileRefused, NotFound
 from orvik.core.ground.scale import spaced
-from orvik.core.ink import Group, Picture
+from orvik.core.ink import Group, Item, Picture
 from orvik.core.sheet.compose import MapContext, Underlay, compose
 from orvik.core.sheet.page import Sheet
 from orvik.exchange import raster
@@ -28,9 +28,7 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
     """
     sources = {r.id: r for r in project.sources() if underlays.can_be_shown(r)}
 
-    def picture(
-        underlay: Underlay, window: tuple[float, float, float, float], size: tuple[float, float]
-    ) -> Picture | None:
+    def shown(underlay: Underlay, window: tuple[float, float, float, float], size: tuple[float, float]) -> list[Item]:
         row = sources[underlay.id]
         # More dots than the picture has pixels would add weight and no detail.
         native = dpi / 25.4
@@ -41,16 +39,17 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
         width, height = (max(1, round(side * factor)) for side in size)
         try:
             data = underlays.view(project, row, window, width, height)
+            lines = underlays.ink(project, row, window, width, height)
         except FileRefused as refusal:
             if not whole:
-                return None
+                return []
             raise FileRefused(
                 f"{underlay.name}: {refusal.sentence} Or set its strength in the panel to 0."
             ) from refusal
         if data is None:
-            return None
+            return lines
         west, south, east, north = window
-        return Picture(data, (east - west, 0.0, west, 0.0, south - north, north), underlay.name)
+        return [Picture(data, (east - west, 0.0, west, 0.0, south - north, north), underlay.name), *lines]
 
     return MapContext(
         project=project.name,
@@ -61,7 +60,7 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
         features=project.all_features(),
         border=project.border(),
         underlays=[Underlay(r.id or 0, r.name, 1.0, bool(r.multiply)) for r in sources.values()],
-        picture=picture,
+        underlay_ink=shown,
     )
 
 

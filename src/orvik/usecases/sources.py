@@ -15,6 +15,7 @@ from orvik.core.pictures.georeferencing import KINDS as FITS
 from orvik.core.pictures.georeferencing import ControlPoint, ControlSet, Fit, fit, switched
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.pictures.source import Source
+from orvik.core.pictures.underlay_ink import REFERENCE_COLOUR
 from orvik.exchange import elevation, raster, service, vector
 from orvik.exchange.opening import opened
 from orvik.store import rows
@@ -25,7 +26,6 @@ from orvik.usecases.layers import refuse_locked_underlay
 from orvik.usecases.underlay_views import KINDS
 
 LONGEST_NAME = 80
-REFERENCE_COLOUR = "#7A3E9D"
 
 
 def new_underlay(project: Reader, picture: Path, facts: raster.RasterFacts, name: str, beside: Path) -> Source:

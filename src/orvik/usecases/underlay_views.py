@@ -1,16 +1,26 @@
-"""What an underlay of a project shows in a window: a picture, a scan by its fit, relief, or a tile service."""
+"""What an underlay of a project shows in a window: a picture, a scan by its fit, relief, a tile service, or lines."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
+import shapely
+
+from orvik.core.colour import is_colour
 from orvik.core.errors import CoordinateRefused, FileRefused
+from orvik.core.ink import Item
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.pictures.source import Source
+from orvik.core.pictures.underlay_ink import REFERENCE_COLOUR, contour_ink, reference_ink
 from orvik.exchange import elevation, raster, raster_files, reference, service, tiling
 from orvik.store.project import Project
 
 KINDS = ("underlay", "service", "reference")
+# Dots around a view that lines are drawn into, so that none ends within it; and how far one may pass its vertices.
+EDGE = 8
+UNSEEN = 0.2
+
+Window = tuple[float, float, float, float]
 
 
 def can_be_shown(source: Source) -> bool:
@@ -38,29 +48,60 @@ def trouble_with(project: Path, source: Source) -> str:
     return "missing" if copy is None else raster.trouble_with(copy, source.checksum)
 
 
-def view(
-    project: Project, source: Source, window: tuple[float, float, float, float], width: int, height: int
-) -> bytes | None:
-    """A window of an underlay as PNG with transparency; None where it shows nothing.
+def view(project: Project, source: Source, window: Window, width: int, height: int) -> bytes | None:
+    """A window of an underlay as PNG with transparency; None where it shows no picture.
 
     Parameters
     ----------
-    source
-        Its row in the project file.
     window
         West, south, east and north in project coordinates.
     """
+    if "picture" not in shows(source):
+        return None
     if source.kind == "service":
         cache = raster.files_folder(project.path) / "tiles"
         return service.view(service.checked_address(source.file), cache, project.crs, window, width, height)
-    path = raster_files.beside(project.path, source.file)
-    if source.kind == "reference":
-        return reference.view(path, source.crs, project.crs, window, width, height, source.colour)
-    path = tiling.best(path)
+    path = tiling.best(raster_files.beside(project.path, source.file))
     if source.relief:
         style = ReliefStyle.of_json(source.relief)
         return elevation.view(path, source.crs, source.transform, project.crs, window, width, height, style)
     return raster.view(path, source.crs, source.transform, project.crs, window, width, height)
+
+
+def shows(source: Source) -> frozenset[str]:
+    """What an underlay shows: a ``picture``, ``lines``, or both."""
+    if source.kind == "reference":
+        return frozenset({"lines"})
+    style = ReliefStyle.of_json(source.relief) if source.relief else ReliefStyle()
+    if not style.contours:
+        return frozenset({"picture"})
+    return frozenset({"picture", "lines"} if style.ramp or style.shade else {"lines"})
+
+
+def ink(project: Project, source: Source, window: Window, width: int, height: int) -> list[Item]:
+    """The lines that an underlay shows in a window, as ground ink: a reference layer, or contour lines.
+
+    Parameters
+    ----------
+    window
+        West, south, east and north in project coordinates.
+    width, height
+        Dots of the view: nothing finer than these is given.
+    """
+    if "lines" not in shows(source):
+        return []
+    path = raster_files.beside(project.path, source.file)
+    west, south, east, north = window
+    dot = max((east - west) / width, (north - south) / height)
+    around = shapely.box(*window).buffer(EDGE * dot, join_style="mitre")
+    if source.kind == "reference":
+        colour = source.colour if is_colour(source.colour) else REFERENCE_COLOUR
+        return reference_ink(reference.geometries(path, source.crs, project.crs), colour, around, dot * UNSEEN)
+    style = ReliefStyle.of_json(source.relief)
+    lines = elevation.contours(
+        tiling.best(path), source.crs, source.transform, project.crs, window, width, height, style.contours
+    )
+    return contour_ink(lines, style.contours, around, dot * UNSEEN)
 
 
 def height_at(project: Project, x: float, y: float) -> float | None:

@@ -12,7 +12,7 @@ from orvik.core.features.feature import Features, Table
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import Scales, spaced
-from orvik.core.ink import Fill, Group, Item, LineStyle, Picture, Stroke, Text, moved
+from orvik.core.ink import Fill, Group, Item, LineStyle, Stroke, Text, moved
 from orvik.core.lettering import ITALIC, ROMAN, cap_height, run, wrapped
 from orvik.core.sheet import explanation, grid, north_arrow, scale_bar
 from orvik.core.sheet.page import PART_KINDS, Part
@@ -30,7 +30,7 @@ LAYER_WORDS = {"units": "Units", "linework": "Linework", "attitudes": "Attitudes
 
 @dataclass(frozen=True)
 class Underlay:
-    """A picture below or over the tints of a panel: an id in the project, a strength, a blend."""
+    """A picture or lines below or over the tints of a panel: an id in the project, a strength, a blend."""
 
     id: int
     name: str
@@ -38,9 +38,9 @@ class Underlay:
     multiply: bool
 
 
-# Gives the picture of an underlay for a window of ground (west, south, east, north) and a width and
-# height in millimetres on the page, or None where the underlay shows nothing there.
-PictureSource = Callable[[Underlay, tuple[float, float, float, float], tuple[float, float]], Picture | None]
+# Gives what an underlay shows, as ground ink, for a window of ground (west, south, east, north) and a width and
+# height in millimetres on the page; nothing where it shows nothing there.
+UnderlayInk = Callable[[Underlay, tuple[float, float, float, float], tuple[float, float]], Sequence[Item]]
 
 
 @dataclass(frozen=True)
@@ -55,7 +55,7 @@ class MapContext:
     features: Mapping[Table, Features]
     border: shapely.LineString | None
     underlays: Sequence[Underlay] = ()
-    picture: PictureSource | None = None
+    underlay_ink: UnderlayInk | None = None
 
 
 def compose(parts: Sequence[Part], context: MapContext) -> list[Group]:
@@ -117,12 +117,12 @@ def _ground(panel: Panel, colour: str) -> Item:
 
 
 def _underlay(panel: Panel, underlay: Underlay, strength: float, context: MapContext) -> list[Item]:
-    if context.picture is None:
+    if context.underlay_ink is None:
         return []
-    picture = context.picture(underlay, panel.window, (panel.part.width, panel.part.height))
-    if picture is None:
+    shown = context.underlay_ink(underlay, panel.window, (panel.part.width, panel.part.height))
+    if not shown:
         return []
-    placed = moved([picture], panel.to_page)
+    placed = moved(shown, panel.to_page)
     return [Group(f"underlay-{underlay.id}", placed, strength=strength, multiply=underlay.multiply)]
 
 

@@ -93,6 +93,7 @@ def stack_rows(workspace: Workspace) -> list[dict[str, Any]]:
                     "name": source.name,
                     "underlay": source.id,
                     "multiply": bool(source.multiply),
+                    "shows": " ".join(sorted(underlay_views.shows(source))),
                     "placed": underlay_views.can_be_shown(source),
                     "fitted": bool(source.fit),
                     "relief": bool(source.relief),

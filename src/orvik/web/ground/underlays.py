@@ -7,8 +7,8 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Annotated
 
-import numpy as np
-from fastapi import APIRouter, File, Form, Request, UploadFile
+from fastapi import APIRouter, File, Form, Query, Request, UploadFile
+from pydantic import BaseModel, FiniteFloat
 from starlette.responses import Response
 
 from orvik.core.errors import FileRefused
@@ -27,7 +27,7 @@ from orvik.web.frame.pages import page
 from orvik.web.ground.relief import relief_values
 from orvik.web.ground.stack import stack_page
 from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
-from orvik.web.session.jobs import tile, underlay_view
+from orvik.web.session.jobs import tile, underlay_ink, underlay_view
 from orvik.web.session.workers import Workers
 from orvik.web.session.workspace import Workspace
 from orvik.web.uploads import uploaded
@@ -84,28 +84,42 @@ async def delete_underlay(request: Request, workspace: TheWorkspace, source_id: 
     return stack_page(request, workspace, emptied=True)
 
 
+class View(BaseModel):
+    """A window of ground in project coordinates, and how many dots it is seen with."""
+
+    west: FiniteFloat
+    south: FiniteFloat
+    east: FiniteFloat
+    north: FiniteFloat
+    width: int
+    height: int
+
+    @property
+    def window(self) -> tuple[float, float, float, float]:
+        """West, south, east and north; raises FileRefused where nothing can be seen in it."""
+        if not (self.west < self.east and self.south < self.north):
+            raise FileRefused("This view has no extent.")
+        if not (0 < self.width <= LARGEST_VIEW and 0 < self.height <= LARGEST_VIEW):
+            raise FileRefused("This view is too large.")
+        return self.west, self.south, self.east, self.north
+
+
 @router.get("/underlays/{source_id}.png")
 async def underlay_png(
-    request: Request,
-    chest: TheChest,
-    slug: str,
-    workers: TheWorkers,
-    source_id: int,
-    west: float,
-    south: float,
-    east: float,
-    north: float,
-    width: int,
-    height: int,
+    request: Request, chest: TheChest, slug: str, workers: TheWorkers, source_id: int, view: Annotated[View, Query()]
 ) -> Response:
-    if not (np.isfinite([west, south, east, north]).all() and west < east and south < north):
-        raise FileRefused("This view has no extent.")
-    if not (0 < width <= LARGEST_VIEW and 0 < height <= LARGEST_VIEW):
-        raise FileRefused("This view is too large.")
-    path = chest.path(slug)
-    window = (west, south, east, north)
-    data = await workers.run(underlay_view, path, source_id, window, width, height)
+    """The picture that an underlay shows in a window."""
+    data = await workers.run(underlay_view, chest.path(slug), source_id, view.window, view.width, view.height)
     return Response(data, media_type="image/png") if data else Response(status_code=204)
+
+
+@router.get("/underlays/{source_id}/ink")
+async def get_underlay_ink(
+    request: Request, chest: TheChest, slug: str, workers: TheWorkers, source_id: int, view: Annotated[View, Query()]
+) -> Response:
+    """The lines that an underlay shows in a window."""
+    ink = await workers.run(underlay_ink, chest.path(slug), source_id, view.window, view.width, view.height)
+    return Response(ink, media_type="application/octet-stream")
 
 
 @router.get("/underlays/{source_id}/tiling")

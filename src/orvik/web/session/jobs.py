@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from orvik.core.ink import Group
 from orvik.core.signs.portray import portray
 from orvik.exchange import raster, raster_files, tiling
 from orvik.store.project import opened_for_reading
@@ -34,6 +35,16 @@ def underlay_view(
     """A window of an underlay as PNG."""
     with opened_for_reading(path) as project:
         return underlay_views.view(project, project.source(source_id), window, width, height)
+
+
+def underlay_ink(
+    path: Path, source_id: int, window: tuple[float, float, float, float], width: int, height: int
+) -> bytes:
+    """The lines of an underlay in a window, as the page reads ink."""
+    with opened_for_reading(path) as project:
+        items = underlay_views.ink(project, project.source(source_id), window, width, height)
+        origin = (round((window[0] + window[2]) / 2), round((window[1] + window[3]) / 2))
+        return packed({"lines": Group("lines", tuple(items))}, origin, project.revision)
 
 
 def scan_picture(path: Path, source_id: int, box: tuple[float, float, float, float], width: int, height: int) -> bytes:

@@ -1,8 +1,11 @@
 // Ink as it comes from the server: a short head and number arrays, kept with what later changes replace.
 
+import { counted } from "./answers.js";
+
 const KINDS = { f: Float32Array, u: Uint32Array };
 
-function decode(buffer) {
+// A message of ink; `packed` in session/ink_wire.py writes it.
+export function decode(buffer) {
   const length = new DataView(buffer).getUint32(0, true);
   const head = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, length)));
   const start = 4 + length;
@@ -48,7 +51,11 @@ export class InkStore {
     this.batches = [];
   }
 
-  async load() {
+  load() {
+    return counted(this.fetch());
+  }
+
+  async fetch() {
     const response = await fetch(this.url);
     if (!response.ok) throw new Error(await response.text());
     const late = this.batches.filter((batch) => batch.revision > 0 && batch.replaces);

@@ -1,5 +1,7 @@
 // The live connection: one request in flight at a time, answers by number, notices by listener.
 
+import { counted } from "./answers.js";
+
 const ALL_TABLES = [
   "lines",
   "areas",
@@ -59,10 +61,12 @@ export class Live {
 
   // The answer to a message; a refusal is an answer with `refused`.
   ask(message) {
-    return new Promise((done, fail) => {
-      this.queue.push({ message: { ...message, n: ++this.number }, done, fail });
-      this.send();
-    });
+    return counted(
+      new Promise((done, fail) => {
+        this.queue.push({ message: { ...message, n: ++this.number }, done, fail });
+        this.send();
+      }),
+    );
   }
 
   send() {

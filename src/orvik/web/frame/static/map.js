@@ -5,7 +5,7 @@ import { InkStore } from "./ink.js";
 import { facesReady, paintItem } from "./paint.js";
 import { PX_PER_MM, View } from "./view.js";
 import { typing } from "./strip.js";
-import { UnderlayPictures } from "./underlay_pictures.js";
+import { Underlays } from "./underlays.js";
 
 const MARGIN = 0.3;
 const REST_MS = 60;
@@ -30,7 +30,7 @@ export class OrvikMap {
     this.ladder = JSON.parse(root.dataset.ladder);
     this.view = new View(0, 0, this.ladder[1], Number(root.dataset.metresPerUnit));
     this.ink = new InkStore(this.slug);
-    this.pictures = new UnderlayPictures(
+    this.underlays = new Underlays(
       this.slug,
       () => this.sharpen(0),
       (words) => this.notice(words),
@@ -92,7 +92,7 @@ export class OrvikMap {
       htmx.ajax("GET", `/p/${this.slug}/views`, { source: "#views", target: "#views", swap: "outerHTML" });
     }
     if (words.tables?.includes("sources")) {
-      this.pictures.forget();
+      this.underlays.forget();
       htmx.ajax("GET", `/p/${this.slug}/stack`, { source: "#stack", target: "#stack", swap: "outerHTML" });
     }
     if ("home" in words) {
@@ -229,11 +229,11 @@ export class OrvikMap {
     context.fillRect(0, 0, wide.width, wide.height);
     const window = wide.window(20);
     const layer = (name) => this.ink.each(name, (item, gone) => paintItem(context, item, wide, gone, window));
-    for (const row of this.underlays.filter((u) => !u.multiply)) this.pictures.paint(context, row, wide);
+    for (const row of this.rows.filter((u) => !u.multiply)) this.underlays.paint(context, row, wide);
     this.withStrength(context, wide, "units", (inner) =>
       this.ink.each("units", (item, gone) => paintItem(inner, item, wide, gone, window)),
     );
-    for (const row of this.underlays.filter((u) => u.multiply)) this.pictures.paint(context, row, wide);
+    for (const row of this.rows.filter((u) => u.multiply)) this.underlays.paint(context, row, wide);
     for (const name of OVER_UNITS) {
       const state = this.stack[STACK[name]];
       if (!state || !state.shown || !state.strength) continue;
@@ -245,7 +245,7 @@ export class OrvikMap {
     }
     this.cacheView = wide;
     this.paintFast();
-    this.pictures.ask(this.underlays, wide, this.dpr);
+    this.underlays.ask(this.rows, wide, this.dpr);
     this.root.dataset.sharp = String(Number(this.root.dataset.sharp || 0) + 1);
   }
 
@@ -270,14 +270,15 @@ export class OrvikMap {
 
   readStack() {
     this.stack = {};
-    this.underlays = [];
+    this.rows = [];
     for (const row of document.querySelectorAll("#stack .stack-row[data-layer]")) {
       const state = { shown: row.dataset.shown === "1", strength: Number(row.dataset.strength) };
       this.stack[row.dataset.layer] = state;
       if (row.dataset.underlay) {
-        this.underlays.unshift({
+        this.rows.unshift({
           ...state,
           id: row.dataset.underlay,
+          shows: (row.dataset.shows || "").split(" "),
           multiply: row.dataset.multiply === "1",
           name: row.dataset.name,
         });

@@ -1,5 +1,6 @@
 // Sheet: the page on the desk; parts are dragged, resized and nudged, and their places sent as millimetres.
 
+import { counted } from "../frame/answers.js";
 import { drawRuler, niceStep } from "../frame/collar.js";
 import { Live } from "../frame/live.js";
 import { flag } from "../frame/refusals.js";
@@ -46,7 +47,11 @@ function startDesk() {
     return element;
   }
 
-  async function load() {
+  function load() {
+    return counted(fetchInk());
+  }
+
+  async function fetchInk() {
     const busy = document.getElementById("desk-busy");
     const timer = setTimeout(() => {
       busy.hidden = false;
@@ -339,7 +344,7 @@ function startDesk() {
     const row = event.target.closest(".placed-part");
     if (row) choose(Number(row.dataset.part));
     const kind = event.target.closest(".part-kind");
-    if (kind) addPart(kind.dataset.kind);
+    if (kind) counted(addPart(kind.dataset.kind));
   });
 
   async function addPart(kind) {
