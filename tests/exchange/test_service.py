@@ -19,10 +19,12 @@ from PIL import Image
 
 from orvik.core.errors import FileRefused
 from orvik.core.ground.crs import project_crs
+from orvik.core.ink import Group, Picture
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.exchange import elevation, service
 from orvik.exchange.raster import files_folder
 from orvik.store.project import Project
+from orvik.usecases.printing import composed
 from orvik.web.app import create_app
 from tests.browser.chromium import free_port
 
@@ -143,4 +145,11 @@ def test_as_an_underlay(stand_in: tuple[str, subprocess.Popen[bytes]], demo: Pat
         assert "kept beside the project" in client.get(f"{base}/underlays/3/slip").text
         assert client.get(f"{base}/parts/1").text.count("panel-strength-underlay") == 3
         client.post(f"{base}/parts/1", data={"layer": "underlay-3", "strength": "50"})
-        assert client.get(f"{base}/sheets/1/pdf").content.startswith(b"%PDF")
+    # At few dots an inch: at those of a print the stand-in would draw some hundred tiles.
+    project = Project.open(demo, read_only=True)
+    inside = composed(project, 1, dpi=30)[1][0].items[0]
+    project.close_reader()
+    assert isinstance(inside, Group)
+    shown = next(item for item in inside.items if isinstance(item, Group) and item.name == "underlay-3")
+    assert shown.strength == 0.5
+    assert isinstance(shown.items[0], Picture)
