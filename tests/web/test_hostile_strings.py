@@ -145,9 +145,9 @@ def test_what_is_typed_is_checked_at_the_door(demo: Path) -> None:
                 {
                     "label": "Well",
                     "table": "points",
-                    "field-0": "f",
-                    "type-0": "choice",
-                    "choices-0": "a",
+                    "field": "f",
+                    "type": "choice",
+                    "choices": "a",
                     "colour": "x",
                 },
             ),

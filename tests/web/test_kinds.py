@@ -16,12 +16,10 @@ FORM = {
     "shape": "square",
     "width": "0.3",
     "dash": "solid",
-    "field-0": "Water",
-    "type-0": "choice",
-    "choices-0": "dry #999999, wet",
-    "required-0": "true",
-    "field-1": "Depth",
-    "type-1": "number",
+    "field": ["Water", "Depth"],
+    "type": ["choice", "number"],
+    "choices": ["dry #999999, wet", ""],
+    "required": ["0"],
 }
 
 
@@ -53,7 +51,7 @@ def test_what_a_kind_cannot_be(client: TestClient, project: Project) -> None:
         ({"label": ""}, "needs a name"),
         ({"label": "Contact"}, "already"),
         ({"colour": "blue"}, "not a colour"),
-        ({"choices-0": ""}, "is empty"),
+        ({"choices": ["", ""]}, "is empty"),
         ({"width": "thick"}, "is not a width"),
         ({"table": "volumes"}, "choose one"),
     ):
@@ -68,7 +66,7 @@ def test_a_kind_in_use_is_not_taken_apart(client: TestClient, page: Page, projec
     assert client.post(ROOT, data=FORM).status_code == 422
     page.ask("pen", name="well_head-certain")
     page.press(513_500, 6_801_500, fields={"Water": "wet"})
-    assert "delete them first" in client.post(f"{ROOT}/well_head", data=FORM | {"field-0": "Flow"}).text
+    assert "delete them first" in client.post(f"{ROOT}/well_head", data=FORM | {"field": ["Flow", "Depth"]}).text
     assert client.delete(f"{ROOT}/well_head").status_code == 422
     assert "Keep" in client.post(f"{ROOT}/well_head", data=FORM | {"label": "Well"}).text
     assert own_kinds(reopened(project))[0][1].label == "Well"

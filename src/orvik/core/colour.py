@@ -1,10 +1,36 @@
-"""Colours as the project holds them: six figures after a number sign."""
+"""Colours as the project holds them, six figures after a number sign, and how the eye tells them apart."""
 
 from __future__ import annotations
 
 import re
+from functools import lru_cache
+
+import numpy as np
+from coloraide import Color
+
+from orvik.core.arrays import Floats
 
 
 def is_colour(text: object) -> bool:
     """Whether a text is a colour such as ``#F4E6A8``."""
     return isinstance(text, str) and re.fullmatch(r"#[0-9A-Fa-f]{6}", text) is not None
+
+
+def contrast(one: str, other: str) -> float:
+    """Contrast ratio of two colours, 1 to 21 (WCAG 2.2, definition of contrast ratio).
+
+    >>> contrast("#000000", "#FFFFFF")
+    21.0
+    """
+    return round(Color(one).contrast(Color(other), method="wcag21"), 9)
+
+
+@lru_cache(maxsize=1024)
+def readable_on(colour: str, dark: str = "#22303C", light: str = "#FFFFFF") -> str:
+    """Whichever of two text colours stands out more on a ground."""
+    return dark if contrast(dark, colour) >= contrast(light, colour) else light
+
+
+def lab(colours: Floats) -> Floats:
+    """CIELAB (D65) of sRGB colours (n, 3), each channel 0 to 1."""
+    return np.array([Color("srgb", colour).convert("lab-d65").coords() for colour in colours.tolist()])

@@ -13,6 +13,7 @@ import rasterio
 from PIL import Image
 from rasterio.enums import Resampling
 from rasterio.windows import Window as PixelWindow
+from scipy.ndimage import map_coordinates
 
 from orvik.core.arrays import Anything, Bytes, Flags, Floats
 from orvik.core.ground.crs import ProjectCrs
@@ -88,16 +89,10 @@ def sampled(path: Path, columns: Floats, rows: Floats) -> Bytes:
 
 def bilinear(picture: Anything, columns: Floats, rows: Floats, inside: Flags) -> Bytes:
     """Samples of a picture (bands, rows, columns) between its pixels; nought where not ``inside``."""
-    high, wide = picture.shape[1:]
-    u = np.nan_to_num(np.clip(columns - 0.5, 0, wide - 1))
-    v = np.nan_to_num(np.clip(rows - 0.5, 0, high - 1))
-    i, j = np.minimum(u.astype(int), max(wide - 2, 0)), np.minimum(v.astype(int), max(high - 2, 0))
-    s, t = (u - i).astype(np.float32), (v - j).astype(np.float32)
-    right, below = np.minimum(i + 1, wide - 1), np.minimum(j + 1, high - 1)
-    upper = picture[:, j, i] * (1 - s) + picture[:, j, right] * s
-    lower = picture[:, below, i] * (1 - s) + picture[:, below, right] * s
-    mixed = np.rint(upper * (1 - t) + lower * t).astype(np.uint8)
-    return np.where(inside, mixed, np.uint8(0))
+    # Pixels are counted from their corners, samples from their middles.
+    places = np.nan_to_num(np.stack([rows - 0.5, columns - 0.5]))
+    mixed = np.stack([map_coordinates(band, places, np.float32, order=1, mode="nearest") for band in picture])
+    return np.where(inside, np.rint(mixed).astype(np.uint8), np.uint8(0))
 
 
 def spread_over(

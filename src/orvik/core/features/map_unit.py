@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-from functools import lru_cache
 
 from orvik.core.colour import is_colour
 from orvik.core.errors import FeatureRefused
@@ -45,24 +44,3 @@ class MapUnit:
 def stratigraphic_order(units: list[MapUnit]) -> list[MapUnit]:
     """Youngest first, as an explanation is read from the top."""
     return sorted(units, key=lambda unit: (unit.position, unit.code))
-
-
-def luminance(colour: str) -> float:
-    """Relative luminance of ``#RRGGBB``, 0 to 1 (WCAG 2.2, definition of relative luminance)."""
-    channels = []
-    for i in (1, 3, 5):
-        c = int(colour[i : i + 2], 16) / 255
-        channels.append(c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4)
-    return 0.2126 * channels[0] + 0.7152 * channels[1] + 0.0722 * channels[2]
-
-
-def contrast(one: str, other: str) -> float:
-    """Contrast ratio of two colours, 1 to 21 (WCAG 2.2, definition of contrast ratio)."""
-    a, b = sorted((luminance(one), luminance(other)), reverse=True)
-    return (a + 0.05) / (b + 0.05)
-
-
-@lru_cache(maxsize=1024)
-def readable_on(colour: str, dark: str = "#22303C", light: str = "#FFFFFF") -> str:
-    """Whichever of two text colours stands out more on a ground."""
-    return dark if contrast(dark, colour) >= contrast(light, colour) else light

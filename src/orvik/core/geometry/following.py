@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-import heapq
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 import shapely
+from scipy.sparse import csr_array
+from scipy.sparse.csgraph import dijkstra
 
+from orvik.core.arrays import Floats
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
 from orvik.core.geometry.vertices import paths_of, with_vertex
@@ -15,6 +17,8 @@ from orvik.core.geometry.vertices import paths_of, with_vertex
 Place = tuple[float, float]
 # More vertices than this in sight are more than anyone follows with two clicks.
 MOST_VERTICES = 200_000
+NO_WAY = "No edges lead from the first of these places to the second; go on with single clicks."
+OFF_EDGE = "Both clicks must be on an edge; the ring says when it holds one."
 
 
 def followed(features: Iterable[Feature], start: Place, end: Place) -> list[Place]:
@@ -35,43 +39,39 @@ def followed(features: Iterable[Feature], start: Place, end: Place) -> list[Plac
     FeatureRefused
         The edges do not lead from one place to the other.
     """
-    ways: dict[Place, list[tuple[float, Place]]] = {}
-    count = 0
+    paths = []
     for feature in features:
         for place in (start, end):
             if feature.edge.distance(shapely.Point(place)) < 1e-6:
                 feature = with_vertex(feature, place)
-        for path in paths_of(feature):
-            count += len(path)
-            if count > MOST_VERTICES:
-                raise FeatureRefused("There is too much linework between these two places; click nearer to the first.")
-            lengths = np.hypot(*np.diff(path, axis=0).T).tolist()
-            places = [(x, y) for x, y in path.tolist()]
-            for a, b, length in zip(places[:-1], places[1:], lengths, strict=True):
-                ways.setdefault(a, []).append((length, b))
-                ways.setdefault(b, []).append((length, a))
-    if start not in ways or end not in ways:
-        raise FeatureRefused("Both clicks must be on an edge; the ring says when it holds one.")
-    return _shortest(ways, start, end)
+        paths += paths_of(feature)
+        if sum(len(path) for path in paths) > MOST_VERTICES:
+            raise FeatureRefused("There is too much linework between these two places; click nearer to the first.")
+    if not paths:
+        raise FeatureRefused(OFF_EDGE)
+    return _shortest(paths, start, end)
 
 
-def _shortest(ways: dict[Place, list[tuple[float, Place]]], start: Place, end: Place) -> list[Place]:
-    """Dijkstra's way through the vertices."""
-    best: dict[Place, float] = {start: 0.0}
-    came: dict[Place, Place] = {}
-    queue: list[tuple[float, Place]] = [(0.0, start)]
-    while queue:
-        far, here = heapq.heappop(queue)
-        if here == end:
-            back = [here]
-            while back[-1] != start:
-                back.append(came[back[-1]])
-            return back[::-1]
-        if far > best[here]:
-            continue
-        for length, there in ways[here]:
-            if far + length < best.get(there, np.inf):
-                best[there] = far + length
-                came[there] = here
-                heapq.heappush(queue, (far + length, there))
-    raise FeatureRefused("No edges lead from the first of these places to the second; go on with single clicks.")
+def _shortest(paths: Sequence[Floats], start: Place, end: Place) -> list[Place]:
+    """The shortest way through the vertices."""
+    places, number = np.unique(np.concatenate(paths), axis=0, return_inverse=True)
+    ends = np.cumsum([len(path) for path in paths])
+    inner = np.ones(len(number) - 1, dtype=bool)
+    inner[ends[:-1] - 1] = False
+    spans = np.sort(np.column_stack([number[:-1], number[1:]])[inner], axis=1)
+    # Edges that two features share are there once.
+    spans = np.unique(spans[spans[:, 0] != spans[:, 1]], axis=0)
+    lengths = np.linalg.norm(places[spans[:, 0]] - places[spans[:, 1]], axis=1)
+    ways = csr_array((lengths, (spans[:, 0], spans[:, 1])), shape=(len(places), len(places)))
+    first, last = (np.flatnonzero((places == place).all(axis=1)) for place in (start, end))
+    if not (len(first) and len(last)):
+        raise FeatureRefused(OFF_EDGE)
+    _, came = dijkstra(ways, directed=False, indices=first[0], return_predecessors=True)
+    back = [int(last[0])]
+    while back[-1] != first[0]:
+        if came[back[-1]] < 0:
+            raise FeatureRefused(
+                "No edges lead from the first of these places to the second; go on with single clicks."
+            )
+        back.append(int(came[back[-1]]))
+    return [(float(x), float(y)) for x, y in places[back[::-1]]]

@@ -7,12 +7,14 @@ from __future__ import annotations
 
 import json
 from dataclasses import asdict, dataclass
+from functools import lru_cache
 from typing import Any
 
 import contourpy
 import numpy as np
 
 from orvik.core.arrays import Bytes, Floats, Heights
+from orvik.core.colour import lab
 from orvik.core.errors import ReliefRefused
 
 # Rows that are shaded at a time: few enough to stay in the processor's cache.
@@ -177,12 +179,13 @@ def tint(heights: Heights, style: ReliefStyle, low: float, high: float) -> Bytes
     return np.asarray(table[np.clip(steps, 0, 255).astype(np.uint8)], dtype=np.uint8)
 
 
+@lru_cache
 def ramp_colours(name: str) -> Bytes:
     """256 colours of a ramp (256, 3), even to the eye: equal steps of CIE 1976 colour difference."""
     stops = np.array([[int(c[i : i + 2], 16) for i in (1, 3, 5)] for c in RAMPS[name]], dtype=float)
     t = np.linspace(0, len(stops) - 1, 2048)
     dense = np.column_stack([np.interp(t, np.arange(len(stops)), stops[:, k]) for k in range(3)])
-    steps = np.hypot(np.hypot(*np.diff(_lab(dense), axis=0).T[:2]), np.diff(_lab(dense), axis=0)[:, 2])
+    steps = np.linalg.norm(np.diff(lab(dense / 255), axis=0), axis=1)
     along = np.concatenate([[0], np.cumsum(steps)])
     at = np.linspace(0, along[-1], 256)
     even = np.column_stack([np.interp(at, along, dense[:, k]) for k in range(3)])
@@ -216,19 +219,3 @@ def contour_lines(
         (float(n * interval), [np.asarray(line) for line in generator.lines(n * interval)])
         for n in np.arange(first, last + 1)
     ]
-
-
-def _lab(rgb: Floats) -> Floats:
-    """CIELAB (D65) of sRGB 0 to 255 (IEC 61966-2-1 and CIE 15)."""
-    linear = rgb / 255
-    linear = np.where(linear <= 0.04045, linear / 12.92, ((linear + 0.055) / 1.055) ** 2.4)
-    xyz = linear @ np.array(
-        [
-            [0.4124564, 0.2126729, 0.0193339],
-            [0.3575761, 0.7151522, 0.1191920],
-            [0.1804375, 0.0721750, 0.9503041],
-        ]
-    )
-    f = xyz / [0.95047, 1.0, 1.08883]
-    f = np.where(f > (6 / 29) ** 3, np.cbrt(f), f / (3 * (6 / 29) ** 2) + 4 / 29)
-    return np.column_stack([116 * f[:, 1] - 16, 500 * (f[:, 0] - f[:, 1]), 200 * (f[:, 1] - f[:, 2])])

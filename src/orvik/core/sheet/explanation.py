@@ -8,8 +8,9 @@ from functools import partial
 
 import numpy as np
 
+from orvik.core.colour import readable_on
 from orvik.core.features.feature import Features, Table
-from orvik.core.features.map_unit import MapUnit, readable_on, stratigraphic_order
+from orvik.core.features.map_unit import MapUnit, stratigraphic_order
 from orvik.core.ink import Fill, Item, LineStyle, Marks, Stroke, Text, scaled
 from orvik.core.lettering import ITALIC, ROMAN, cap_height, run
 from orvik.core.paths import Paths

@@ -9,9 +9,10 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Ints, Objects
+from orvik.core.colour import readable_on
 from orvik.core.features.band import FAULTS
 from orvik.core.features.feature import TABLES, Features, Table
-from orvik.core.features.map_unit import MapUnit, readable_on
+from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.stretch import certainties, runs
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ink import Fill, Group, Item, Marks, Stroke, Text

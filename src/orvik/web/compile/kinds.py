@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
+from itertools import zip_longest
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Form, Request
+from pydantic import BaseModel
 from slugify import slugify
-from starlette.datastructures import FormData
 from starlette.responses import Response
 
 from orvik.core.errors import FeatureRefused
@@ -32,23 +33,48 @@ async def get_kind(request: Request, workspace: TheWorkspace, name: str) -> Resp
     return _kind_form(request, workspace, name)
 
 
+class KindForm(BaseModel):
+    """A kind as typed. Fields come in columns: names, what they take, lists; and which must be filled."""
+
+    label: str = ""
+    table: str = "points"
+    colour: str = "#7A3E9D"
+    shape: str = "circle"
+    width: str = "0.3"
+    dash: str = "solid"
+    field: list[str] = []
+    type: list[str] = []
+    choices: list[str] = []
+    required: list[int] = []
+
+    def kind(self, name: str, table: Table) -> OwnKind:
+        """The kind that was typed; raises FeatureRefused where it cannot be."""
+        fields = []
+        for i, (called, what, choices) in enumerate(zip_longest(self.field, self.type, self.choices, fillvalue="")):
+            if called.strip() and i < MOST_FIELDS:
+                listed = parse_choices(choices) if what == "choice" else ()
+                fields.append(FieldOfOwn(called.strip(), what or "text", listed, i in self.required))
+        width = parse_quantity(self.width, "width in millimetres", FeatureRefused)
+        return OwnKind(name, self.label.strip(), table, self.colour, self.shape, width, self.dash, tuple(fields))
+
+
 @router.post("")
-async def post_kind(request: Request, workspace: TheWorkspace) -> Response:
+async def post_kind(request: Request, workspace: TheWorkspace, form: Annotated[KindForm, Form()]) -> Response:
     """Make a kind."""
-    form = await request.form()
-    table = str(form.get("table") or "points")
-    if table not in TABLES:
+    if form.table not in TABLES:
         raise FeatureRefused("A kind is a point, a line or an area; choose one.")
-    kind = _typed(form, kind_name(str(form.get("label") or "")), table)
+    kind = form.kind(kind_name(form.label), form.table)
     await workspace.carry_out(add_kind, kind)
     return _kind_form(request, workspace, kind.name)
 
 
 @router.post("/{name}")
-async def post_changed_kind(request: Request, workspace: TheWorkspace, name: str) -> Response:
+async def post_changed_kind(
+    request: Request, workspace: TheWorkspace, name: str, form: Annotated[KindForm, Form()]
+) -> Response:
     """Change a kind; features of it keep the fields that they have."""
     _, old = kind_by_name(workspace.project, name)
-    await workspace.carry_out(change_kind, _typed(await request.form(), old.name, old.table))
+    await workspace.carry_out(change_kind, form.kind(old.name, old.table))
     return _kind_form(request, workspace, name)
 
 
@@ -62,28 +88,6 @@ async def delete_kind(request: Request, slug: str, workspace: TheWorkspace, name
 def kind_name(label: str) -> str:
     """The name of a kind as features hold it: ``Peat cover`` is ``peat_cover``."""
     return slugify(label, separator="_")
-
-
-def _typed(form: FormData, name: str, table: Table) -> OwnKind:
-    fields = []
-    for i in range(MOST_FIELDS):
-        called = str(form.get(f"field-{i}") or "").strip()
-        if called:
-            what = str(form.get(f"type-{i}") or "text")
-            choices = parse_choices(str(form.get(f"choices-{i}") or "")) if what == "choice" else ()
-            fields.append(FieldOfOwn(called, what, choices, form.get(f"required-{i}") == "true"))
-    width = parse_quantity(str(form.get("width") or "0.3"), "width in millimetres", FeatureRefused)
-    label = str(form.get("label") or "").strip()
-    return OwnKind(
-        name,
-        label,
-        table,
-        str(form.get("colour") or "#7A3E9D"),
-        str(form.get("shape") or "circle"),
-        width,
-        str(form.get("dash") or "solid"),
-        tuple(fields),
-    )
 
 
 def _kind_form(request: Request, workspace: Workspace, name: str) -> Response:

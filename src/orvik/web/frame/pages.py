@@ -12,7 +12,7 @@ from fastapi.templating import Jinja2Templates
 from jinja2 import Environment, FileSystemLoader, PrefixLoader
 from starlette.responses import Response
 
-from orvik.core.features.map_unit import readable_on
+from orvik.core.colour import readable_on
 from orvik.core.ground.coordinates import format_angle
 from orvik.core.ground.scale import spaced
 from orvik.web.session.workspace import Workspace

@@ -7,8 +7,9 @@ from dataclasses import replace
 
 import numpy as np
 
+from orvik.core.colour import readable_on
 from orvik.core.features.feature import Feature
-from orvik.core.features.map_unit import MapUnit, readable_on
+from orvik.core.features.map_unit import MapUnit
 from orvik.core.ink import Fill, Item, LineStyle, Marks, Stroke, Text
 from orvik.core.lettering import ROMAN, cap_height, run
 from orvik.core.paths import Paths
