@@ -173,5 +173,5 @@ def test_an_archive_that_unpacks_without_end_is_refused(tmp_path: Path, monkeypa
 @pytest.mark.parametrize("name", ["../secret.tif", "/etc/passwd", "..", "a/../../b", "..\\x", "", "a\0b"])
 def test_a_project_names_no_file_outside_its_folder(tmp_path: Path, name: str) -> None:
     with pytest.raises(FileRefused, match="outside its own folder"):
-        raster_files.beside(tmp_path / "p.gpkg", name)
-    assert raster_files.beside(tmp_path / "p.gpkg", "abc.tif") == tmp_path / "p.files" / "abc.tif"
+        raster_files.kept_file(tmp_path / "p.gpkg", name)
+    assert raster_files.kept_file(tmp_path / "p.gpkg", "abc.tif") == tmp_path / "p.files" / "abc.tif"

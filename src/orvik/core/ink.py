@@ -169,7 +169,11 @@ def walk(items: Iterable[Item]) -> Iterator[Item]:
 
 
 def apply(m: Affine, xy: Floats) -> Floats:
-    """Points through an affine mapping; ``xy`` is (n, 2)."""
+    """Points through an affine mapping; ``xy`` is (n, 2).
+
+    >>> apply((0.04, 0.0, 10.0, 0.0, -0.04, 90.0), np.array([[100.0, 200.0]])).tolist()
+    [[14.0, 82.0]]
+    """
     moved_xy: Floats = xy @ np.array([[m[0], m[3]], [m[1], m[4]]]) + np.array([m[2], m[5]])
     return moved_xy
 

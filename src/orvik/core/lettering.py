@@ -70,7 +70,11 @@ def run(text: str, font: str, size: float, align: str = "left", spacing: float =
 
 
 def missing_letters(text: str, font: str = ROMAN) -> str:
-    """The letters of a text that neither a font nor its companion has, each once."""
+    """The letters of a text that neither a font nor its companion has, each once.
+
+    >>> missing_letters("Tertiary, 東")
+    '東'
+    """
     chars, fonts = _faced(text, font)
     lacking = (c for c, name in zip(chars, fonts, strict=True) if ord(c) not in _letters(name))
     return "".join(dict.fromkeys(lacking))
@@ -125,7 +129,11 @@ def _shaped(chars: str, font: str, size: float) -> list[tuple[float, float]]:
 
 
 def wrapped(text: str, font: str, size: float, width: float) -> list[str]:
-    """Lines that fit a width in millimetres, broken at spaces; line breaks in the text stay."""
+    """Lines that fit a width in millimetres, broken at spaces; line breaks in the text stay.
+
+    >>> wrapped("Pellan Mudstone, grey and thin-bedded", ROMAN, 3.0, 30.0)
+    ['Pellan Mudstone, grey', 'and thin-bedded']
+    """
     lines = []
     for paragraph in text.split("\n"):
         line = ""

@@ -61,9 +61,9 @@ def checked(feature: Feature, crs: ProjectCrs, book: SignBook, unit_codes: set[s
     if feature.kind not in book.kinds(feature.table):
         known = ", ".join(sorted(book.kinds(feature.table)))
         raise FeatureRefused(f"“{feature.kind}” is not a kind of {feature.table}; the sign book has {known}.")
-    own = book.own.get(feature.kind)
-    if own is not None:
-        feature = feature.changed(fields=own.checked(feature.fields))
+    own_kind = book.own_kinds.get(feature.kind)
+    if own_kind is not None:
+        feature = feature.changed(fields=own_kind.checked(feature.fields))
     elif feature.fields:
         raise FeatureRefused(f"A {feature.kind.replace('_', ' ')} has no fields of its own.")
     if feature.certainty not in CERTAINTIES:

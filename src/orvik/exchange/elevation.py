@@ -44,8 +44,8 @@ def heights(
     """
     if not path.is_file():
         raise FileRefused("The copy of this grid beside the project is missing; give the file again.")
-    own = Mapping.of_json(transform).affine
-    if own is None:
+    affine = Mapping.of_json(transform).affine
+    if affine is None:
         raise FileRefused("Heights need a grid that says where it lies.")
     west, south, east, north = window
     try:
@@ -54,7 +54,7 @@ def heights(
             WarpedVRT(
                 source,
                 src_crs=system,
-                src_transform=RasterAffine(*own) * shrink,
+                src_transform=RasterAffine(*affine) * shrink,
                 crs=crs.text,
                 transform=from_bounds(west, south, east, north, width, height),
                 width=width,

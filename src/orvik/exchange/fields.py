@@ -14,7 +14,7 @@ from orvik.core.features.station_table import plain_name
 from orvik.core.ground.scale import parse_scale
 
 # Our attributes, with the names that files commonly give them; what is left of an underscore counts as well.
-OWN: dict[str, tuple[str, ...]] = {
+ATTRIBUTES: dict[str, tuple[str, ...]] = {
     "kind": ("kind", "feature", "featuretype", "linetype", "type"),
     "certainty": ("certainty", "confidence", "locationconfidence", "accuracy"),
     "questionable": ("questionable", "doubt", "identityconfidence"),
@@ -74,15 +74,15 @@ def guessed(
     known = set(kinds)
     found: dict[str, str] = {}
     taken: set[str] = set()
-    for own, names in OWN.items():
-        for name in (*names, *(("layer",) if own == "kind" and drawing else ())):
+    for attribute, names in ATTRIBUTES.items():
+        for name in (*names, *(("layer",) if attribute == "kind" and drawing else ())):
             # Shapefiles cut names off after ten characters.
             column = plain.get(name) or plain.get(name[:10])
             if column is None or column in taken:
                 continue
-            if own == "kind" and values and not any(kind_word(row.get(column)) in known for row in values):
+            if attribute == "kind" and values and not any(kind_word(row.get(column)) in known for row in values):
                 continue
-            found[own] = column
+            found[attribute] = column
             taken.add(column)
             break
     return found
@@ -104,30 +104,30 @@ def translated(values: Mapping[str, Any], fields: Mapping[str, str], kind: str =
         A number is none.
     """
     held = {key: values.get(column) for key, column in fields.items()}
-    own: dict[str, Any] = {key: value for key, value in held.items() if value is not None and value != ""}
-    if "kind" in own:
-        own["kind"] = kind_word(own["kind"])
+    attributes: dict[str, Any] = {key: value for key, value in held.items() if value is not None and value != ""}
+    if "kind" in attributes:
+        attributes["kind"] = kind_word(attributes["kind"])
     stated = Stated(
-        *(code_text(own.pop(name, "")) for name in ("azimuth", "inclination", "dip_direction", "dip_quadrant"))
+        *(code_text(attributes.pop(name, "")) for name in ("azimuth", "inclination", "dip_direction", "dip_quadrant"))
     )
-    attitude = _attitude(stated, str(own.get("kind", kind)))
+    attitude = _attitude(stated, str(attributes.get("kind", kind)))
     if attitude is not None:
-        own |= {"azimuth": attitude.azimuth, "inclination": attitude.inclination}
+        attributes |= {"azimuth": attitude.azimuth, "inclination": attitude.inclination}
     elif stated.dip:
-        own["inclination"] = parse_dip(stated.dip)[0]
-    if "certainty" in own:
-        word = str(own["certainty"]).strip().lower()
-        own["certainty"] = _CERTAINTIES.get(word, word)
-    if "map_unit" in own:
-        own["map_unit"] = code_text(own["map_unit"])
-    if "questionable" in own:
-        own["questionable"] = _yes(own["questionable"])
-    if "capture_scale" in own:
+        attributes["inclination"] = parse_dip(stated.dip)[0]
+    if "certainty" in attributes:
+        word = str(attributes["certainty"]).strip().lower()
+        attributes["certainty"] = _CERTAINTIES.get(word, word)
+    if "map_unit" in attributes:
+        attributes["map_unit"] = code_text(attributes["map_unit"])
+    if "questionable" in attributes:
+        attributes["questionable"] = _yes(attributes["questionable"])
+    if "capture_scale" in attributes:
         try:
-            own["capture_scale"] = parse_scale(code_text(own["capture_scale"]))
+            attributes["capture_scale"] = parse_scale(code_text(attributes["capture_scale"]))
         except ScaleRefused as refusal:
             raise FeatureRefused(str(refusal)) from refusal
-    return own
+    return attributes
 
 
 def _attitude(stated: Stated, kind: str) -> Attitude | None:

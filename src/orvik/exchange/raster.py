@@ -149,7 +149,7 @@ def mended(project: Path, file: str, checksum: str, given: Path) -> None:
         raise FileRefused(
             f"{given.name} is not the same file: its contents differ. Look for the one that was brought in."
         )
-    target = raster_files.beside(project, file)
+    target = raster_files.kept_file(project, file)
     target.parent.mkdir(exist_ok=True)
     _copied(given, target)
 
@@ -206,7 +206,7 @@ def view(
     mapping = Mapping.of_json(transform)
     if mapping.affine is None:
         return warp.view(path, system, mapping, crs, window, width, height)
-    own = RasterAffine(*mapping.affine)
+    affine = RasterAffine(*mapping.affine)
     west, south, east, north = window
     try:
         with (
@@ -214,7 +214,7 @@ def view(
             WarpedVRT(
                 source,
                 src_crs=system,
-                src_transform=own * shrink,
+                src_transform=affine * shrink,
                 crs=crs.text,
                 transform=from_bounds(west, south, east, north, width, height),
                 width=width,
@@ -287,11 +287,11 @@ def pixel_size(system: str, transform: str, crs: ProjectCrs, window: Window) -> 
     west, _, east, _ = transform_bounds(crs.text, system, *window, densify_pts=21)
     mapping = Mapping.of_json(transform)
     if mapping.affine is not None:
-        own = float(np.sqrt(abs(RasterAffine(*mapping.affine).determinant)))
+        pixel = float(np.sqrt(abs(RasterAffine(*mapping.affine).determinant)))
     else:
         corner, right = mapping.ground(np.array([[0.0, 0.0], [100.0, 0.0]]))
-        own = float(np.hypot(*(right - corner))) / 100
-    return float(own * (window[2] - window[0]) / max(east - west, 1e-12))
+        pixel = float(np.hypot(*(right - corner))) / 100
+    return float(pixel * (window[2] - window[0]) / max(east - west, 1e-12))
 
 
 def _check_size(name: str, source: Any, packed: int) -> None:
@@ -319,17 +319,19 @@ def _probe(source: Any) -> None:
 def _bounds(
     name: str, transform: tuple[float, ...], size: tuple[int, int], system: str, crs: ProjectCrs, by_world: bool
 ) -> Window:
-    own = RasterAffine(*transform)
+    affine = RasterAffine(*transform)
     width, height = size
-    pixel = float(np.sqrt(abs(own.determinant))) if np.isfinite(transform).all() else 0.0
+    pixel = float(np.sqrt(abs(affine.determinant))) if np.isfinite(transform).all() else 0.0
     # A pixel smaller than this, in whatever unit, or larger than the earth places a picture nowhere.
-    if not 1e-9 < pixel < 1e8 or abs(own.determinant) < 1e-6 * float(np.hypot(own.a, own.d) * np.hypot(own.b, own.e)):
+    if not 1e-9 < pixel < 1e8 or abs(affine.determinant) < 1e-6 * float(
+        np.hypot(affine.a, affine.d) * np.hypot(affine.b, affine.e)
+    ):
         raise FileRefused(f"{name} holds numbers that place it nowhere; check its pixel sizes and its corner.")
     # Rows from the south are a way of writing a grid; a world file that says so has most often lost a sign.
-    upward = own.b == own.d == 0 and own.a > 0 and own.e > 0 and not by_world
-    if own.determinant > 0 and not upward:
+    upward = affine.b == affine.d == 0 and affine.a > 0 and affine.e > 0 and not by_world
+    if affine.determinant > 0 and not upward:
         raise FileRefused(f"{name} is placed mirrored; check the signs of the pixel sizes in its world file.")
-    corners = [own * c for c in ((0, 0), (width, 0), (width, height), (0, height))]
+    corners = [affine * c for c in ((0, 0), (width, 0), (width, height), (0, height))]
     xs, ys = [c[0] for c in corners], [c[1] for c in corners]
     try:
         bounds = transform_bounds(system, crs.text, min(xs), min(ys), max(xs), max(ys), densify_pts=21)

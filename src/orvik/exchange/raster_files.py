@@ -49,7 +49,7 @@ def opened(path: Path, **options: Any) -> Iterator[Any]:
             yield source
 
 
-def beside(project: Path, name: str) -> Path:
+def kept_file(project: Path, name: str) -> Path:
     """The copy of a file that a project keeps, in the folder beside it and nowhere else.
 
     Raises

@@ -18,7 +18,7 @@ from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.signs.catalogue import SignBook
 from orvik.core.validity import checked
-from orvik.exchange.fields import OWN, translated
+from orvik.exchange.fields import ATTRIBUTES, translated
 from orvik.exchange.opening import Layer, opened
 
 TABLE_OF: dict[str, Table] = {"LineString": "lines", "LinearRing": "lines", "Polygon": "areas", "Point": "points"}
@@ -40,7 +40,7 @@ class Plan:
     Attributes
     ----------
     fields
-        The file's field for each attribute of ours; see ``fields.OWN``.
+        The file's field for each attribute of ours; see ``fields.ATTRIBUTES``.
     kinds
         The kind of features that do not say it, for each table.
     stated
@@ -112,7 +112,7 @@ def read(
         Unreadable, empty, or without coordinate system.
     """
     layers = opened(path) if layers is None else layers
-    fields = plan.fields if plan else {name: name for name in OWN}
+    fields = plan.fields if plan else {name: name for name in ATTRIBUTES}
     if unit_field:
         fields = fields | {"map_unit": unit_field}
     known = {unit.code for unit in units}
@@ -132,12 +132,12 @@ def read(
                 made = []
                 for table, part in parts:
                     default = (plan.kinds.get(table) if plan else kind) or DEFAULT_KIND[table]
-                    own = translated(values, fields, default)
-                    code = own.get("map_unit")
+                    attributes = translated(values, fields, default)
+                    code = attributes.get("map_unit")
                     if code is not None and code not in known and code not in new:
                         colour = NEW_COLOURS[len(new) % len(NEW_COLOURS)]
                         new[code] = MapUnit(code, code, "", colour, position=start + 1 + len(new))
-                    made.append(_feature(table, part, own, default, crs, book, known | set(new)))
+                    made.append(_feature(table, part, attributes, default, crs, book, known | set(new)))
                 features += made
                 numbers += [number] * len(made)
             except OrvikError as refusal:
@@ -188,18 +188,18 @@ def to_project(name: str, geometries: Any, stated: str, crs: ProjectCrs) -> Any:
 
 
 def _feature(
-    table: Table, geometry: Any, own: dict[str, Any], kind: str, crs: ProjectCrs, book: SignBook, codes: set[str]
+    table: Table, geometry: Any, attributes: dict[str, Any], kind: str, crs: ProjectCrs, book: SignBook, codes: set[str]
 ) -> Feature:
     feature = Feature(
         table,
         geometry,
-        str(own.get("kind", kind)),
-        certainty=str(own.get("certainty", "certain")),
-        questionable=bool(own.get("questionable", False)),
-        map_unit=own.get("map_unit"),
-        azimuth=own.get("azimuth"),
-        inclination=own.get("inclination"),
-        capture_scale=own.get("capture_scale"),
-        note=str(own.get("note", "")),
+        str(attributes.get("kind", kind)),
+        certainty=str(attributes.get("certainty", "certain")),
+        questionable=bool(attributes.get("questionable", False)),
+        map_unit=attributes.get("map_unit"),
+        azimuth=attributes.get("azimuth"),
+        inclination=attributes.get("inclination"),
+        capture_scale=attributes.get("capture_scale"),
+        note=str(attributes.get("note", "")),
     )
     return checked(feature, crs, book, codes)

@@ -19,7 +19,7 @@ from orvik.core.errors import FeatureRefused, FileRefused, OrvikError
 from orvik.core.features.feature import TABLES, Feature, Table
 from orvik.core.ground.border import check_reach
 from orvik.exchange import vector
-from orvik.exchange.fields import OWN, guessed
+from orvik.exchange.fields import ATTRIBUTES, guessed
 from orvik.exchange.opening import Layer, opened
 from orvik.store import rows
 from orvik.store.journal import Change, Entry, Made
@@ -47,7 +47,7 @@ def bring_in(
     FileRefused
         The file cannot be read, or nothing in it can be kept.
     """
-    plan = vector.Plan({name: name for name in OWN}, _default_kinds(kind), stated) if stated else None
+    plan = vector.Plan({name: name for name in ATTRIBUTES}, _default_kinds(kind), stated) if stated else None
     reading = checked_reading(project, path, kind, unit_field, plan)
     if not reading.features:
         raise FileRefused(f"{path.name}: {_nothing(reading)}")

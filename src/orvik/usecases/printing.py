@@ -33,8 +33,8 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
         # More dots than the picture has pixels would add weight and no detail.
         native = dpi / 25.4
         if row.kind == "underlay":
-            own = raster.pixel_size(row.crs, row.transform, project.crs, window)
-            native = (window[2] - window[0]) / own / size[0]
+            pixel = raster.pixel_size(row.crs, row.transform, project.crs, window)
+            native = (window[2] - window[0]) / pixel / size[0]
         factor = min(dpi / 25.4, native, LARGEST_SIDE / max(size))
         width, height = (max(1, round(side * factor)) for side in size)
         try:

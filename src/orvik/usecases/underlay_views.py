@@ -35,7 +35,7 @@ def copy_of(project: Path, source: Source) -> Path | None:
     if source.kind == "service":
         return None
     try:
-        return raster_files.beside(project, source.file)
+        return raster_files.kept_file(project, source.file)
     except FileRefused:
         return None
 
@@ -61,7 +61,7 @@ def view(project: Project, source: Source, window: Window, width: int, height: i
     if source.kind == "service":
         cache = raster.files_folder(project.path) / "tiles"
         return service.view(service.checked_address(source.file), cache, project.crs, window, width, height)
-    path = tiling.best(raster_files.beside(project.path, source.file))
+    path = tiling.best(raster_files.kept_file(project.path, source.file))
     if source.relief:
         style = ReliefStyle.of_json(source.relief)
         return elevation.view(path, source.crs, source.transform, project.crs, window, width, height, style)
@@ -90,7 +90,7 @@ def ink(project: Project, source: Source, window: Window, width: int, height: in
     """
     if "lines" not in shows(source):
         return []
-    path = raster_files.beside(project.path, source.file)
+    path = raster_files.kept_file(project.path, source.file)
     west, south, east, north = window
     dot = max((east - west) / width, (north - south) / height)
     around = shapely.box(*window).buffer(EDGE * dot, join_style="mitre")
@@ -112,7 +112,7 @@ def height_at(project: Project, x: float, y: float) -> float | None:
         return None
     for source in reversed(project.sources()):
         if source.relief and source.transform:
-            path = tiling.best(raster_files.beside(project.path, source.file))
+            path = tiling.best(raster_files.kept_file(project.path, source.file))
             found = elevation.height_at(path, source.crs, source.transform, project.crs, x, y)
             if found is not None:
                 return found

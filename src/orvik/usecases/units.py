@@ -68,6 +68,6 @@ def remove_unit(project: Project, unit_id: int) -> Entry:
     return project.apply(f"remove unit {unit.code}", [Change("units", unit_id, None)])
 
 
-def _refuse_double(project: Reader, code: str, own: int | None) -> None:
-    if any(unit.code == code and row_id != own for row_id, unit in project.units()):
+def _refuse_double(project: Reader, code: str, row: int | None) -> None:
+    if any(unit.code == code and row_id != row for row_id, unit in project.units()):
         raise FeatureRefused(f"There is a unit {code} already; choose another code.")

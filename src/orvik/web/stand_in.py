@@ -26,7 +26,7 @@ def create_service(folder: Path) -> FastAPI:
     path = build(folder)
     with opened_for_reading(path) as project:
         source = next(row for row in project.sources() if row.relief)
-    file = raster_files.beside(path, source.file)
+    file = raster_files.kept_file(path, source.file)
     crs = project_crs(SYSTEM)
     app = FastAPI(docs_url=None, redoc_url=None, openapi_url=None)
     app.add_middleware(Guard)

@@ -215,9 +215,9 @@ def clip_to_shore(area: Feature, shore: Sequence[Feature], neighbours: Sequence[
 def _settled(kept: Sequence[Feature], neighbours: Iterable[Feature], deleted: tuple[int, ...] = ()) -> Outcome:
     """Areas and their neighbours with every vertex of a shared edge in common."""
     names = {f.id for f in kept} | set(deleted)
-    beside = [n for n in neighbours if n.id not in names]
-    made, around = with_common_nodes(kept, beside)
-    changed = [now for was, now in zip(beside, around, strict=True) if now is not was]
+    untouched = [n for n in neighbours if n.id not in names]
+    made, around = with_common_nodes(kept, untouched)
+    changed = [now for was, now in zip(untouched, around, strict=True) if now is not was]
     for feature in (*made, *changed):
         if not feature.geometry.is_valid:
             raise FeatureRefused("This would leave an area whose edge crosses itself; draw it a little otherwise.")

@@ -103,6 +103,10 @@ def seen_parts(line: shapely.LineString, certainty: str, stretches: tuple[object
 def faces_of(pieces: Geometries, frame: shapely.Polygon | None) -> Geometries:
     """The faces between lines, noded where they meet; within the frame where there is one.
 
+    >>> square = np.array([shapely.LinearRing([(0, 0), (4, 0), (4, 4), (0, 4)]), shapely.LineString([(0, 2), (4, 2)])])
+    >>> [face.area for face in faces_of(square, None)]
+    [8.0, 8.0]
+
     Parameters
     ----------
     pieces
@@ -211,8 +215,8 @@ def plan(
     if trimmed:
         names = {f.id for f in (*formed, *trimmed)} | set(deleted)
         others = [f for number, f in old.items() if number not in names]
-        trimmed, beside = with_common_nodes(trimmed, [*formed, *others])
-        formed = beside
+        trimmed, neighbours = with_common_nodes(trimmed, [*formed, *others])
+        formed = neighbours
     kept = [f for f in (*formed, *trimmed) if f.id is None or f is not old[f.id]]
     return Plan(tuple(kept), tuple(deleted), len(covered), len(trimmed))
 

@@ -102,6 +102,11 @@ def apart(one: float, two: float) -> float:
 def right_hand_strike(strike: float, towards: float, slack: float) -> float | None:
     """The one of the two directions of a strike that has the dip to its right.
 
+    >>> right_hand_strike(170.0, 260.0, 0.0)
+    170.0
+    >>> right_hand_strike(350.0, 260.0, 0.0)
+    170.0
+
     Parameters
     ----------
     strike

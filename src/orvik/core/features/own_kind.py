@@ -166,7 +166,11 @@ class OwnKind:
 
 
 def parse_choices(text: str) -> tuple[Choice, ...]:
-    """A list typed as ``dry, damp #2C5F8A, wet``; each value gets its first free letter or figure as key."""
+    """A list typed as ``dry, damp #2C5F8A, wet``; each value gets its first free letter or figure as key.
+
+    >>> [(choice.value, choice.colour) for choice in parse_choices("dry #999999, wet")]
+    [('dry', '#999999'), ('wet', '')]
+    """
     out: list[Choice] = []
     keys: set[str] = set()
     for piece in text.split(","):

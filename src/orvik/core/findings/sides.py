@@ -183,9 +183,9 @@ def _both_sides(ground: Ground, rows: list[int]) -> tuple[Ints, Ints, Floats, Fl
     normal = np.stack([-np.cos(course), np.sin(course)], axis=2) * aside
     sides = []
     for sign in (1, -1):
-        beside = (places + sign * normal).reshape(-1, 2)
-        hit, face = _within(ground, beside)
-        held = np.full(len(beside), -1, dtype=np.int64)
+        to_side = (places + sign * normal).reshape(-1, 2)
+        hit, face = _within(ground, to_side)
+        held = np.full(len(to_side), -1, dtype=np.int64)
         held[hit] = face
         sides.append(held.reshape(len(rows), SAMPLES))
     return sides[0], sides[1], places, np.degrees(course)

@@ -127,8 +127,8 @@ class Survey:
     def _standing(self, areas: Objects) -> Flags:
         """Which areas are just those of faces that nothing has changed."""
         clean = self.faces.polygons[~self._dirty]
-        beside = np.unique(shapely.STRtree(clean).query(areas)[1])
-        by_box = {box.tobytes(): face for box, face in zip(shapely.bounds(clean[beside]), beside, strict=True)}
+        neighbours = np.unique(shapely.STRtree(clean).query(areas)[1])
+        by_box = {box.tobytes(): face for box, face in zip(shapely.bounds(clean[neighbours]), neighbours, strict=True)}
         faces = np.array([by_box.get(box.tobytes(), -1) for box in shapely.bounds(areas)], dtype=np.int64)
         standing = faces >= 0
         standing[standing] = shapely.equals_exact(clean[faces[standing]], areas[standing])
@@ -250,10 +250,14 @@ class Survey:
             rows.tolist(), _by_face(_subset(self.faces, rows), sides.faces(ground, rows)), strict=True
         ):
             self._of_faces[row] = found
-        beside = np.union1d(self._rows_near(spots, sides.READING_MM), self._rows_near(self.faces.polygons[rows], 0.0))
-        beside = np.union1d(beside, near).astype(np.int64)
-        again = set(self.features["lines"].ids[beside].tolist()) | edited
-        self._contacts = [f for f in self._contacts if f.features[0][1] not in again] + sides.contacts(ground, beside)
+        neighbours = np.union1d(
+            self._rows_near(spots, sides.READING_MM), self._rows_near(self.faces.polygons[rows], 0.0)
+        )
+        neighbours = np.union1d(neighbours, near).astype(np.int64)
+        again = set(self.features["lines"].ids[neighbours].tolist()) | edited
+        self._contacts = [f for f in self._contacts if f.features[0][1] not in again] + sides.contacts(
+            ground, neighbours
+        )
 
     def _rows_near(self, geometries: Objects, sheet_mm: float) -> Ints:
         if not len(geometries) or not len(self.features["lines"]):

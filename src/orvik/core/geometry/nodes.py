@@ -109,34 +109,34 @@ def same_edge(one: BaseGeometry, two: BaseGeometry) -> bool:
     return bool(shapely.dwithin(shapely.points(more.real, more.imag), one.boundary, NODE).all())
 
 
-def with_common_nodes(changed: Sequence[Feature], beside: Sequence[Feature]) -> tuple[list[Feature], list[Feature]]:
+def with_common_nodes(changed: Sequence[Feature], neighbours: Sequence[Feature]) -> tuple[list[Feature], list[Feature]]:
     """Areas and those beside them with every node of a shared edge in common.
 
     Parameters
     ----------
     changed
         Areas that an operation has made or cut.
-    beside
+    neighbours
         The areas around them. A node stays where the first of them has it.
 
     Returns
     -------
-    put, beside
+    changed, neighbours
         In the same order; what needs no new node is the very same feature.
     """
     cut = _array([f.geometry for f in changed])
-    around = _array([f.geometry for f in beside])
+    around = _array([f.geometry for f in neighbours])
     touching = np.unique(shapely.STRtree(cut).query(around, predicate="dwithin", distance=NODE)[0])
     there = np.empty(0, dtype=complex)
     made: list[Feature] = []
-    for feature in (*(beside[i] for i in touching), *changed):
+    for feature in (*(neighbours[i] for i in touching), *changed):
         geometry = _one_node(feature.geometry, there)
         made.append(feature if geometry == feature.geometry else feature.changed(geometry=geometry))
         there = np.union1d(there, nodes_of(_array([geometry])))
     places: Any = shapely.points(there.real, there.imag)
     tree = shapely.STRtree(places)
     made = [_with_nodes(f, there, tree) for f in made]
-    near = list(beside)
+    near = list(neighbours)
     for i, feature in zip(touching.tolist(), made, strict=False):
         near[i] = feature
     return made[len(touching) :], near

@@ -137,7 +137,12 @@ def _minus_one(vertices: int) -> Callable[[int], int]:
 
 
 def reversed_line(feature: Feature) -> Feature:
-    """A line the other way round; what is on its left stays where it is on the ground only if it is a margin."""
+    """A line the other way round; what is on its left stays where it is on the ground only if it is a margin.
+
+    >>> from shapely import LineString
+    >>> reversed_line(Feature("lines", LineString([(0, 0), (50, 10)]), "fault")).geometry.wkt
+    'LINESTRING (50 10, 0 0)'
+    """
     xy = paths_of(feature)[0][::-1]
     n = len(xy) - 1
     sides = {"left": "right", "right": "left"}
@@ -151,6 +156,11 @@ def reversed_line(feature: Feature) -> Feature:
 
 def cut(feature: Feature, vertex: int) -> tuple[Feature, Feature]:
     """A line in two at a vertex; both keep its attributes, and the first one its number.
+
+    >>> from shapely import LineString
+    >>> one, two = cut(Feature("lines", LineString([(0, 0), (50, 10), (90, 0)]), "contact", id=1), 1)
+    >>> one.geometry.wkt, two.geometry.wkt
+    ('LINESTRING (0 0, 50 10)', 'LINESTRING (50 10, 90 0)')
 
     Raises
     ------
@@ -205,6 +215,12 @@ def opened(feature: Feature, vertex: int) -> Feature:
 
 def joined(one: Feature, two: Feature) -> Feature:
     """Two lines as one, joined at their nearest ends; the first one's attributes, each part its certainty.
+
+    >>> from shapely import LineString
+    >>> first = Feature("lines", LineString([(0, 0), (50, 10)]), "contact", id=1)
+    >>> second = Feature("lines", LineString([(90, 0), (50, 10)]), "contact", id=2)
+    >>> joined(first, second).geometry.wkt
+    'LINESTRING (0 0, 50 10, 90 0)'
 
     Raises
     ------

@@ -193,6 +193,10 @@ class ProjectCrs:
 def project_crs(text: str) -> ProjectCrs:
     """The coordinate system named by an EPSG code, WKT or PROJ string, if it can serve a map.
 
+    >>> crs = project_crs("EPSG:32628")
+    >>> crs.label, crs.unit, crs.metres_per_unit
+    ('EPSG:32628', 'metre', 1.0)
+
     Raises
     ------
     CrsRefused

@@ -92,7 +92,11 @@ def parse_scale(text: str) -> int:
 
 
 def parse_rungs(text: str) -> tuple[int, ...]:
-    """Scales typed one after the other, with commas or semicolons between them; raises ScaleRefused."""
+    """Scales typed one after the other, with commas or semicolons between them; raises ScaleRefused.
+
+    >>> parse_rungs("1:10 000; 1:5 000")
+    (10000, 5000)
+    """
     pieces = [piece for piece in re.split(r"[;,](?!\d{3}\b)|\n", text) if piece.strip()]
     return tuple(dict.fromkeys(parse_scale(piece) for piece in pieces))
 
@@ -105,6 +109,9 @@ def spaced(number: float, decimals: int = 0) -> str:
 def on_sheet(ground_metres: float, denominator: float) -> float:
     """Millimetres on the sheet of a length on the ground.
 
+    >>> on_sheet(100.0, 25_000)
+    4.0
+
     >>> on_sheet(250, 25_000)
     10.0
     """
@@ -113,6 +120,9 @@ def on_sheet(ground_metres: float, denominator: float) -> float:
 
 def on_ground(sheet_mm: float, denominator: float) -> float:
     """Metres on the ground of a length on the sheet.
+
+    >>> on_ground(0.2, 25_000)
+    5.0
 
     >>> on_ground(0.5, 25_000)
     12.5

@@ -176,6 +176,10 @@ class Fit:
 def fit(points: Sequence[ControlPoint], kind: str) -> Fit:
     """Fit a mapping to the control points that are on.
 
+    >>> corners = ((0, 0, 500.0, 900.0), (100, 0, 600.0, 900.0), (0, 80, 500.0, 820.0))
+    >>> np.round(fit([ControlPoint(*corner) for corner in corners], "affine").mapping.affine, 6) + 0.0
+    array([  1.,   0., 500.,   0.,  -1., 900.])
+
     Raises
     ------
     FitRefused

@@ -69,8 +69,8 @@ def compose(parts: Sequence[Part], context: MapContext) -> list[Group]:
     for part in sorted(parts, key=lambda p: (p.position, p.id or 0)):
         if part.kind == "map_panel":
             panel = Panel.of(part, context.crs, context.border)
-            own = shown if main is not None and part is main.part else panel.shown(dict(context.features))
-            items = _panel(panel, own, context)
+            on_panel = shown if main is not None and part is main.part else panel.shown(dict(context.features))
+            items = _panel(panel, on_panel, context)
         else:
             items = _part(part, main, shown, context)
         groups.append(Group(f"part-{part.id}", tuple(items)))

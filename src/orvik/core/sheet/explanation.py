@@ -64,7 +64,7 @@ def entries(shown: Mapping[Table, Features], book: SignBook, units: Mapping[str,
         areas = {
             book.area(k, book.variant(k, "", f)).label
             for k, f in zip(columns["kind"], columns["fields"], strict=True)
-            if k in book.own
+            if k in book.own_kinds
         }
     return Entries(
         tuple(stratigraphic_order([units[code] for code in codes if code in units])),

@@ -124,6 +124,11 @@ class Part:
 def paper_size(name: str, landscape: bool) -> tuple[str, float, float]:
     """Name, width and height of a paper in an orientation; own sizes are typed as ``300x400``.
 
+    >>> paper_size("A3", landscape=True)
+    ('A3', 420, 297)
+    >>> paper_size("300x400", landscape=False)
+    ('Own size', 300.0, 400.0)
+
     Raises
     ------
     SheetRefused

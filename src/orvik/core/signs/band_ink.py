@@ -65,8 +65,8 @@ def bands(lines: Features, rows: list[int], book: SignBook, publication: int, me
             if value == "seen":
                 ring = np.vstack([left[a : b + 1], right[a : b + 1][::-1], left[a : a + 1]])
                 yield Fill(tint, Paths(ring, np.array([0, len(ring)])), np.array([0, 1]), key)
-        for side, path, own in (("left", left, band.left), ("right", right, band.right)):
-            for a, b, value in runs(_margin_certainties(own or certainty, seen, stretches, segments, side)):
+        for side, path, stated in (("left", left, band.left), ("right", right, band.right)):
+            for a, b, value in runs(_margin_certainties(stated or certainty, seen, stretches, segments, side)):
                 style = book.line("contact", value).style
                 yield Stroke(style, Paths(path[a : b + 1], np.array([0, b + 1 - a])), key)
         if band.dips and lines.columns["inclination"][row] is not None:

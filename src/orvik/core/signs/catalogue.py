@@ -100,7 +100,7 @@ class SignBook:
     areas: tuple[AreaSign, ...]
     pens: tuple[Pen, ...]
     bounding: frozenset[str] = frozenset()
-    own: Mapping[str, OwnKind] = field(default_factory=dict)
+    own_kinds: Mapping[str, OwnKind] = field(default_factory=dict)
 
     def kinds(self, table: Table) -> set[str]:
         """The kinds of feature that the book has signs for."""
@@ -122,7 +122,7 @@ class SignBook:
 
     def variant(self, kind: str, certainty: str, fields: Mapping[str, Any]) -> str:
         """Which of the signs of a kind a feature takes: by certainty, or by its own list."""
-        return self.own[kind].variant(fields) if kind in self.own else certainty
+        return self.own_kinds[kind].variant(fields) if kind in self.own_kinds else certainty
 
     def area(self, kind: str, variant: str) -> AreaSign:
         """The sign of an area."""
@@ -134,7 +134,7 @@ class SignBook:
     def point(self, kind: str, inclination: float | None, variant: str = "") -> PointSign:
         """The sign of a point at an inclination in degrees, or for the value of an own list."""
         for sign in self.points:
-            if sign.kind == kind and kind in self.own and sign.variant == variant:
+            if sign.kind == kind and kind in self.own_kinds and sign.variant == variant:
                 return sign
         for sign in self.points:
             if sign.kind != kind:

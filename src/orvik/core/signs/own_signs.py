@@ -28,8 +28,8 @@ def with_own(book: SignBook, kinds: list[OwnKind]) -> SignBook:
             else:
                 areas.append(AreaSign(kind.name, label, "A kind of this project.", colour, variant))
         pens.append(Pen("", "Own kinds", kind.table, kind.name, "certain", kind.label, "A kind of this project."))
-    own = {kind.name: kind for kind in kinds}
-    return SignBook(book.name, tuple(lines), tuple(points), tuple(areas), tuple(pens), book.bounding, own)
+    by_name = {kind.name: kind for kind in kinds}
+    return SignBook(book.name, tuple(lines), tuple(points), tuple(areas), tuple(pens), book.bounding, by_name)
 
 
 def _shape(shape: str, colour: str) -> tuple[Stroke | Fill, ...]:

@@ -79,8 +79,8 @@ def _areas(
         areas.column("kind"), _variants(areas, book), areas.column("map_unit")
     ).items():
         unit = units.get(str(code))
-        own = book.area(str(kind), str(variant)).colour if kind != "unit_area" else ""
-        colour = own or (unit.colour if unit else NO_UNIT)
+        kind_colour = book.area(str(kind), str(variant)).colour if kind != "unit_area" else ""
+        colour = kind_colour or (unit.colour if unit else NO_UNIT)
         geometries = areas.geometries[rows]
         rings, owner = shapely.get_rings(geometries, return_index=True)
         parts = np.concatenate([[0], np.cumsum(np.bincount(owner, minlength=len(rows)))]).astype(np.int64)
@@ -92,7 +92,7 @@ def _areas(
 
 def _variants(features: Features, book: SignBook) -> Objects:
     """Which sign of its kind each feature takes."""
-    if not book.own:
+    if not book.own_kinds:
         return features.column("certainty")
     out = np.empty(len(features), dtype=object)
     columns = features.columns

@@ -80,7 +80,7 @@ async def pen_slip(request: Request, slug: str, workspace: TheWorkspace, name: s
         needs_unit=pen.kind in ("unit_area", "unit_tag"),
         reading=workspace.book.needs_reading(pen.table, pen.kind),
         linear=pen.kind in LINEAR,
-        own=workspace.book.own.get(pen.kind),
+        own_kind=workspace.book.own_kinds.get(pen.kind),
         values={},
         prefix="",
         logging=True,

@@ -76,7 +76,7 @@ async def post_slip(
         map_unit=form.map_unit or None,
         note=form.note.strip(),
     )
-    if old.kind in workspace.book.own:
+    if old.kind in workspace.book.own_kinds:
         sent = await request.form()
         new = new.changed(fields={k.removeprefix("own:"): str(v) for k, v in sent.items() if k.startswith("own:")})
     if old.kind == "dyke":
@@ -116,9 +116,9 @@ def choices(workspace: Workspace) -> dict[str, Any]:
     words = {"lines": "Lines", "points": "Points", "areas": "Areas"}
     kinds: dict[str, list[tuple[str, str]]] = {}
     for table in ("lines", "points", "areas"):
-        own = workspace.book.own
+        own_kinds = workspace.book.own_kinds
         kinds[words[table]] = [
-            (f"{table}:{kind}", own[kind].label if kind in own else kind.replace("_", " ").capitalize())
+            (f"{table}:{kind}", own_kinds[kind].label if kind in own_kinds else kind.replace("_", " ").capitalize())
             for kind in sorted(workspace.book.kinds(_table(table)))
         ]
     units = [unit for _, unit in workspace.project.units()]
@@ -194,9 +194,9 @@ def _slip(request: Request, workspace: Workspace, feature: Feature) -> Response:
         band=feature.band,
         bounded=feature.table == "lines"
         and feature.kind not in ("border", "shoreline")
-        and feature.kind not in book.own,
+        and feature.kind not in book.own_kinds,
         cutters=units_across(workspace.project, workspace.index, feature) if feature.kind == "dyke" else [],
-        own=book.own.get(feature.kind),
+        own_kind=book.own_kinds.get(feature.kind),
         logging=False,
         revision=project.revision,
         title=_title(book, feature),

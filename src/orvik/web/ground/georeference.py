@@ -42,7 +42,7 @@ class PointForm(BaseModel):
 @router.get("/georeference")
 async def georeference(request: Request, workspace: TheWorkspace, source_id: int) -> Response:
     source = workspace.project.source(source_id)
-    width, height = raster.size(raster_files.beside(workspace.project.path, source.file))
+    width, height = raster.size(raster_files.kept_file(workspace.project.path, source.file))
     return stage_page(
         request,
         workspace,

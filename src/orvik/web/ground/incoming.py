@@ -84,7 +84,7 @@ async def _plan(request: Request) -> vector.Plan:
     form = await request.form()
     typed = {key: str(value) for key, value in form.items()}
     return vector.Plan(
-        {own: typed[f"field-{own}"] for own in fields.OWN if typed.get(f"field-{own}")},
+        {name: typed[f"field-{name}"] for name in fields.ATTRIBUTES if typed.get(f"field-{name}")},
         {table: typed.get(f"kind-{table}") or vector.DEFAULT_KIND[table] for table in TABLES},
         typed.get("stated", "").strip(),
     )
@@ -111,7 +111,7 @@ async def _preview(
         columns=look.columns,
         labels=fields.LABELS,
         places=_answers(workspace, asked, look.middle) if look.middle else [],
-        own=list(fields.OWN),
+        attributes=list(fields.ATTRIBUTES),
         tables=look.tables,
         words=TABLE_WORDS,
         kinds={t: sorted(workspace.book.kinds(t) - {"border"}) for t in TABLES},

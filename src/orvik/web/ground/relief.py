@@ -72,6 +72,6 @@ async def relief_values(workspace: Workspace, source: Source) -> dict[str, Any]:
     """What the slip of a grid of heights shows; nothing for other pictures."""
     if not source.relief:
         return {}
-    path = raster_files.beside(workspace.project.path, source.file)
+    path = raster_files.kept_file(workspace.project.path, source.file)
     low, high = await asyncio.to_thread(elevation.span, path)
     return {"style": ReliefStyle.of_json(source.relief), "ramps": RAMPS, "low": low, "high": high}

@@ -58,7 +58,7 @@ async def systems(request: Request, workspace: TheWorkspace) -> Response:
     """The candidates for the project's ground, side by side."""
     here = ground(workspace.project)
     cards = await asyncio.to_thread(_cards, here) if here else []
-    own = crs_build.proposed("lcc", here) if here else None
+    parameters = crs_build.proposed("lcc", here) if here else None
     return stage_page(
         request,
         workspace,
@@ -67,7 +67,7 @@ async def systems(request: Request, workspace: TheWorkspace) -> Response:
         cards=cards,
         here=here,
         methods=crs_build.METHODS,
-        own=own,
+        parameters=parameters,
         labels=crs_build.LABELS,
         units=crs_build.UNITS,
         legend=_legend(),
@@ -88,12 +88,12 @@ async def parameters(request: Request, slug: str, workspace: TheWorkspace, metho
     here = ground(workspace.project)
     if method not in crs_build.METHODS:
         raise CrsRefused("There is no such projection; choose one from the list.")
-    own = crs_build.proposed(method, here) if here else None
+    parameters = crs_build.proposed(method, here) if here else None
     return page(
         request,
         "ground/_own_system.html",
         slug=slug,
-        own=own,
+        parameters=parameters,
         method=crs_build.METHODS[method],
         labels=crs_build.LABELS,
         units=crs_build.UNITS,

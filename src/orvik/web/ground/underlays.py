@@ -136,7 +136,7 @@ async def cancel_tiling(request: Request, slug: str, workspace: TheWorkspace, so
 
 
 def _file(workspace: Workspace, source_id: int) -> Path:
-    return raster_files.beside(workspace.project.path, str(workspace.project.source(source_id).file))
+    return raster_files.kept_file(workspace.project.path, str(workspace.project.source(source_id).file))
 
 
 def _begin_tiling(workspace: Workspace, workers: Workers, file: Path) -> None:
@@ -203,7 +203,7 @@ async def mend_underlay(
 async def _slip(request: Request, workspace: Workspace, source_id: int) -> Response:
     source = workspace.project.source(source_id)
     from_file = source.kind != "service"
-    path = raster_files.beside(workspace.project.path, source.file) if from_file else Path()
+    path = raster_files.kept_file(workspace.project.path, source.file) if from_file else Path()
     trouble = await asyncio.to_thread(raster.trouble_with, path, source.checksum) if from_file else ""
     values = {} if trouble else await relief_values(workspace, source)
     size = await asyncio.to_thread(raster.size, path) if source.kind == "underlay" and not trouble else None

@@ -28,8 +28,8 @@ def _around(page: PageState, features: Sequence[Feature], tables: frozenset[Tabl
 
 
 def _areas_around(page: PageState, features: Sequence[Feature]) -> list[Feature]:
-    own = {f.id for f in features}
-    return [a for a in _around(page, features, frozenset({"areas"})) if a.id not in own]
+    in_hand = {f.id for f in features}
+    return [a for a in _around(page, features, frozenset({"areas"})) if a.id not in in_hand]
 
 
 def _only_areas(features: Sequence[Feature]) -> list[Feature]:

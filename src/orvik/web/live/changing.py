@@ -259,12 +259,12 @@ async def join(page: PageState, message: Join) -> Answer:
 
 def _clicked(page: PageState, message: OnOther | Join) -> Feature:
     x, y, reach = message.x, message.y, message.reach
-    own = {named.key for named in message.features}
+    in_hand = {named.key for named in message.features}
     for key in page.workspace.index.touching(x, y, reach):
-        if key not in own and key[0] == message.features[0].table:
+        if key not in in_hand and key[0] == message.features[0].table:
             return page.workspace.project.feature(*key)
     found = page.workspace.index.pick(x, y, reach, page.workspace.tables_in_sight())
-    if found is None or found in own:
+    if found is None or found in in_hand:
         raise FeatureRefused("There is no other feature here; click on one.")
     return page.workspace.project.feature(*found)
 
@@ -332,8 +332,8 @@ async def stretch(page: PageState, message: StretchEnd) -> Answer:
 def margin_certainty(feature: Feature, side: str) -> str:
     """The certainty of a line or of one margin of its band where no stretch says otherwise."""
     band: Band | None = feature.band
-    own = {"left": band.left, "right": band.right}.get(side, "") if band else ""
-    return own or feature.certainty
+    margin = {"left": band.left, "right": band.right}.get(side, "") if band else ""
+    return margin or feature.certainty
 
 
 HANDLERS: dict[str, Handler[Any]] = {

@@ -50,7 +50,7 @@ def underlay_ink(
 def scan_picture(path: Path, source_id: int, box: tuple[float, float, float, float], width: int, height: int) -> bytes:
     """A part of a scan as it lies on the scanner, as PNG."""
     with opened_for_reading(path) as project:
-        file = tiling.best(raster_files.beside(path, project.source(source_id).file))
+        file = tiling.best(raster_files.kept_file(path, project.source(source_id).file))
         return raster.scan_view(file, box, width, height)
 
 

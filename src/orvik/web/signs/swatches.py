@@ -54,7 +54,11 @@ def pen_swatch(book: SignBook, pen: Pen, prefix: str = "pen") -> str:
         return line_swatch(book.line(pen.kind, pen.certainty))
     if pen.table == "points":
         return point_swatch(book.point(pen.kind, 45.0), f"{prefix}-{pen.name}")
-    return area_swatch(None, prefix) if pen.kind not in book.own else own_area_swatch(book.area(pen.kind, ""), prefix)
+    return (
+        area_swatch(None, prefix)
+        if pen.kind not in book.own_kinds
+        else own_area_swatch(book.area(pen.kind, ""), prefix)
+    )
 
 
 def feature_swatch(book: SignBook, feature: Feature, units: Mapping[str, MapUnit]) -> str:
@@ -64,7 +68,7 @@ def feature_swatch(book: SignBook, feature: Feature, units: Mapping[str, MapUnit
     if feature.table == "points":
         variant = book.variant(feature.kind, "", feature.fields)
         return point_swatch(book.point(feature.kind, feature.inclination, variant), "in-hand")
-    if feature.kind in book.own:
+    if feature.kind in book.own_kinds:
         return own_area_swatch(book.area(feature.kind, book.variant(feature.kind, "", feature.fields)), "in-hand")
     return area_swatch(units.get(feature.map_unit or ""), "in-hand")
 
