@@ -45,6 +45,8 @@ def browser(width: int = 1280, height: int = 800, downloads: Path | None = None)
         options.binary_location = "/usr/bin/chromium"
         for flag in (*FLAGS, f"--user-data-dir={profile}", f"--window-size={width},{height}"):
             options.add_argument(flag)
+        # Pictures may take their time; what a test waits for, it waits for by name.
+        options.page_load_strategy = "eager"
         options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
         if downloads:
             options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})

@@ -26,7 +26,8 @@ HEARD = """
 const done = arguments[arguments.length - 1];
 const page = document.documentElement.dataset;
 function look() {
-  if (document.readyState === "complete" && page.asked === page.answered) done(true);
+  const there = document.readyState === "complete" || page.asked !== undefined;
+  if (there && page.asked === page.answered) done(true);
   else setTimeout(look, 5);
 }
 requestAnimationFrame(() => requestAnimationFrame(look));

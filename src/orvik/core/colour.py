@@ -6,7 +6,6 @@ import re
 from functools import lru_cache
 
 import numpy as np
-from coloraide import Color
 
 from orvik.core.arrays import Floats
 
@@ -22,6 +21,9 @@ def contrast(one: str, other: str) -> float:
     >>> contrast("#000000", "#FFFFFF")
     21.0
     """
+    # Here, and not for every process that starts: loading it takes a tenth of a second.
+    from coloraide import Color
+
     return round(Color(one).contrast(Color(other), method="wcag21"), 9)
 
 
@@ -33,4 +35,6 @@ def readable_on(colour: str, dark: str = "#22303C", light: str = "#FFFFFF") -> s
 
 def lab(colours: Floats) -> Floats:
     """CIELAB (D65) of sRGB colours (n, 3), each channel 0 to 1."""
+    from coloraide import Color
+
     return np.array([Color("srgb", colour).convert("lab-d65").coords() for colour in colours.tolist()])

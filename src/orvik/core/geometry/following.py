@@ -6,8 +6,6 @@ from collections.abc import Iterable, Sequence
 
 import numpy as np
 import shapely
-from scipy.sparse import csr_array
-from scipy.sparse.csgraph import dijkstra
 
 from orvik.core.arrays import Floats
 from orvik.core.errors import FeatureRefused
@@ -54,6 +52,10 @@ def followed(features: Iterable[Feature], start: Place, end: Place) -> list[Plac
 
 def _shortest(paths: Sequence[Floats], start: Place, end: Place) -> list[Place]:
     """The shortest way through the vertices."""
+    # Here, and not for every process that starts: loading them takes a tenth of a second.
+    from scipy.sparse import csr_array
+    from scipy.sparse.csgraph import dijkstra
+
     places, number = np.unique(np.concatenate(paths), axis=0, return_inverse=True)
     ends = np.cumsum([len(path) for path in paths])
     inner = np.ones(len(number) - 1, dtype=bool)

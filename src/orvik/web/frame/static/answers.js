@@ -1,4 +1,5 @@
 // How often the page has asked, and how many answers it has heard and shown. Whoever waits for it waits for the counts.
+// Pictures and the ink of sheets come when they come, and are not counted.
 
 const { dataset } = document.documentElement;
 let asked = 0;

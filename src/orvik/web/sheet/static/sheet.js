@@ -47,11 +47,7 @@ function startDesk() {
     return element;
   }
 
-  function load() {
-    return counted(fetchInk());
-  }
-
-  async function fetchInk() {
+  async function load() {
     const busy = document.getElementById("desk-busy");
     const timer = setTimeout(() => {
       busy.hidden = false;
@@ -344,16 +340,14 @@ function startDesk() {
     const row = event.target.closest(".placed-part");
     if (row) choose(Number(row.dataset.part));
     const kind = event.target.closest(".part-kind");
-    if (kind) counted(addPart(kind.dataset.kind));
+    if (kind) addPart(kind.dataset.kind);
   });
 
   async function addPart(kind) {
     const refusal = document.getElementById("parts-refusal");
     refusal.hidden = true;
-    const response = await fetch(`/p/${slug}/sheets/${page.id}/parts`, {
-      method: "POST",
-      body: new URLSearchParams({ kind }),
-    });
+    const asked = fetch(`/p/${slug}/sheets/${page.id}/parts`, { method: "POST", body: new URLSearchParams({ kind }) });
+    const response = await counted(asked);
     if (!response.ok) {
       refusal.textContent = await response.text();
       refusal.hidden = false;
