@@ -21,8 +21,8 @@ def until(driver: Chrome, ready: Callable[[Chrome], T], seconds: float = 25) -> 
     return WebDriverWait(driver, seconds, 0.05, [StaleElementReferenceException]).until(ready)
 
 
-# The page counts what it asks for and what it has heard; a pointer that moved asks at the next frame.
-HEARD = """
+# The page counts what it asks for and what it has heard.
+LOOK = """
 const done = arguments[arguments.length - 1];
 const page = document.documentElement.dataset;
 function look() {
@@ -30,8 +30,9 @@ function look() {
   if (there && page.asked === page.answered) done(true);
   else setTimeout(look, 5);
 }
-requestAnimationFrame(() => requestAnimationFrame(look));
 """
+# A pointer that moved asks at the next frame.
+HEARD = LOOK + "requestAnimationFrame(() => requestAnimationFrame(look));"
 
 
 def heard(driver: Chrome) -> None:
