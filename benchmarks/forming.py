@@ -14,10 +14,10 @@ from benchmarks.yardstick import Row, ratio_row, seconds
 from orvik.core.arrays import Objects
 from orvik.core.faces import forming
 from orvik.core.features.feature import Feature, Features, Table
+from orvik.core.features.kind import BOUNDING
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.findings.survey import Setting, Survey
 from orvik.core.ground.scale import Scales
-from orvik.core.signs import catalogue
 
 LINES = 20_000
 # Ground for a line, so that density is the same whatever their number.
@@ -26,7 +26,7 @@ SETTING = Setting(
     {f"U{i}": MapUnit(f"U{i}", f"Unit {i}", "", "#C0C0A0", position=i + 1) for i in range(6)},
     Scales(25_000, 6_250),
     1.0,
-    catalogue.standard().bounding,
+    BOUNDING,
 )
 
 

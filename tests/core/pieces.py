@@ -7,15 +7,15 @@ from collections.abc import Sequence
 import shapely
 
 from orvik.core.features.feature import TABLES, Feature, Features
+from orvik.core.features.kind import BOUNDING
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.findings.survey import Setting, Survey
 from orvik.core.ground.scale import Scales
-from orvik.core.signs import catalogue
 
 UNITS = {
     code: MapUnit(code, code, "", "#BBD5A6", position=i) for i, code in enumerate(("Qt", "Kp", "Kw", "Jh", "pCg"), 1)
 }
-SETTING = Setting(UNITS, Scales(25_000, 6_250), 1.0, catalogue.standard().bounding)
+SETTING = Setting(UNITS, Scales(25_000, 6_250), 1.0, BOUNDING)
 Places = Sequence[tuple[float, float]]
 
 

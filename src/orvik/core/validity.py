@@ -9,6 +9,7 @@ from shapely.validation import explain_validity
 from orvik.core.errors import CoordinateRefused, FeatureRefused
 from orvik.core.features.attitude import Attitude
 from orvik.core.features.feature import CERTAINTIES, GEOMETRY_TYPES, Feature
+from orvik.core.features.kind import kind_of
 from orvik.core.features.stretch import SIDES
 from orvik.core.geometry.vertices import without_repeats
 from orvik.core.ground.crs import ProjectCrs
@@ -95,7 +96,7 @@ def _check_shape(feature: Feature, geometry: shapely.geometry.base.BaseGeometry,
             raise FeatureRefused(f"This {feature.name} has no length; give it two different vertices.")
         if not geometry.is_simple:
             raise FeatureRefused(f"This {feature.name} crosses itself; take vertices back to before the crossing.")
-        if feature.kind == "border" and not geometry.is_closed:
+        if kind_of(feature.kind).closed and not geometry.is_closed:
             raise FeatureRefused("A sheet border must close on its first vertex.")
     if feature.table == "areas":
         if not geometry.is_valid:

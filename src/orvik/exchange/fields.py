@@ -8,6 +8,7 @@ from typing import Any
 
 from orvik.core.errors import FeatureRefused, ScaleRefused
 from orvik.core.features.attitude import Attitude
+from orvik.core.features.kind import USUAL_READING
 from orvik.core.features.reading import parse_dip
 from orvik.core.features.reconciling import Stated, reconciled
 from orvik.core.features.station_table import plain_name
@@ -88,7 +89,7 @@ def guessed(
     return found
 
 
-def translated(values: Mapping[str, Any], fields: Mapping[str, str], kind: str = "bedding") -> dict[str, Any]:
+def translated(values: Mapping[str, Any], fields: Mapping[str, str], kind: str = USUAL_READING) -> dict[str, Any]:
     """Values in our terms: words of certainty in ours, strike and dip from whatever columns state them.
 
     Parameters

@@ -14,6 +14,7 @@ from pyproj.exceptions import CRSError, ProjError
 
 from orvik.core.errors import FeatureRefused, FileRefused, OrvikError
 from orvik.core.features.feature import Feature, Table
+from orvik.core.features.kind import USUAL
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.signs.catalogue import SignBook
@@ -22,7 +23,6 @@ from orvik.exchange.fields import ATTRIBUTES, translated
 from orvik.exchange.opening import Layer, opened
 
 TABLE_OF: dict[str, Table] = {"LineString": "lines", "LinearRing": "lines", "Polygon": "areas", "Point": "points"}
-DEFAULT_KIND: dict[Table, str] = {"lines": "contact", "areas": "unit_area", "points": "unit_tag"}
 # Tints for units that a file names and the project does not know yet, told apart but quiet.
 NEW_COLOURS = ("#F4E6A8", "#D8C9B0", "#BFD8B8", "#A9CFC9", "#F2C3A4", "#E3B07A", "#D9A08F", "#C9BBD8")
 # A single line or area of more vertices than this cannot be taken in hand.
@@ -131,7 +131,7 @@ def read(
                 parts = list(_parts(geometry, row in layer.unsound))
                 made = []
                 for table, part in parts:
-                    default = (plan.kinds.get(table) if plan else kind) or DEFAULT_KIND[table]
+                    default = (plan.kinds.get(table) if plan else kind) or USUAL[table]
                     attributes = translated(values, fields, default)
                     code = attributes.get("map_unit")
                     if code is not None and code not in known and code not in new:

@@ -14,6 +14,7 @@ import shapely
 from orvik.core.arrays import Objects
 from orvik.core.errors import NotFound, OrvikError
 from orvik.core.features.feature import COLUMNS, TABLES, Feature, Features, Table
+from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.features.map_unit import MapUnit, stratigraphic_order
 from orvik.core.features.station_table import Station
 from orvik.core.ground.crs import ProjectCrs
@@ -162,13 +163,13 @@ class Reader:
 
     def border(self) -> shapely.LineString | None:
         """The sheet border, if there is one."""
-        found = self._select("SELECT geom FROM lines WHERE kind = 'border' ORDER BY id DESC LIMIT 1")
+        found = self._select("SELECT geom FROM lines WHERE kind = ? ORDER BY id DESC LIMIT 1", (SHEET_BORDER,))
         line = decoded_all([found[0]["geom"]])[0] if found else None
         return line if isinstance(line, shapely.LineString) else None
 
     def border_ids(self) -> list[int]:
         """Ids of the border line, of which a project has one at the most."""
-        return [row["id"] for row in self._select("SELECT id FROM lines WHERE kind = 'border'")]
+        return [row["id"] for row in self._select("SELECT id FROM lines WHERE kind = ?", (SHEET_BORDER,))]
 
     def extent(self) -> tuple[float, float, float, float] | None:
         """West, south, east and north of all features, from the R-trees."""

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from orvik.core.errors import CoordinateRefused
 from orvik.core.features.feature import Feature
+from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.ground.border import geographic_border, grid_border
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import Scales
@@ -53,7 +54,7 @@ def border_of(corners: Corners, crs: ProjectCrs, scales: Scales) -> Feature:
     make = geographic_border if corners.geographic else grid_border
     line = make(crs, corners.west, corners.south, corners.east, corners.north)
     check_size(line, crs, scales.publication)
-    feature = Feature("lines", line, "border", capture_scale=scales.digitizing)
+    feature = Feature("lines", line, SHEET_BORDER, capture_scale=scales.digitizing)
     return checked(feature, crs, catalogue.standard(), set())
 
 

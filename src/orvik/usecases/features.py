@@ -8,6 +8,7 @@ from typing import Any
 
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature, FeatureKey
+from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.geometry.shared_edges import with_shared_vertices
 from orvik.core.geometry.snapping import SnapIndex
 from orvik.core.validity import checked
@@ -143,7 +144,7 @@ def feature_changes(
         More than one new border.
     """
     changes = [Change(table, number, None) for table, number in deleted]
-    borders = [f for f in kept if f.table == "lines" and f.kind == "border"]
+    borders = [f for f in kept if f.table == "lines" and f.kind == SHEET_BORDER]
     if len(borders) > 1:
         raise FeatureRefused(f"A project has one sheet border, and here are {len(borders)}; leave all but one out.")
     if borders:

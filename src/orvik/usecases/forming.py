@@ -11,6 +11,7 @@ from orvik.core.faces.concealment import covered
 from orvik.core.faces.forming import Plan, is_coverage
 from orvik.core.features.band import FAULTS
 from orvik.core.features.feature import TABLES, Feature
+from orvik.core.features.kind import UNIT_AREA
 from orvik.core.validity import checked
 from orvik.store import rows
 from orvik.store.journal import Change
@@ -113,7 +114,7 @@ def _bands_below(project: Project, plan: Plan) -> list[Feature]:
     changed = []
     for line in project.whole("lines", cut).values():
         over = [
-            Feature("areas", geometries[i], "unit_area", map_unit=units[i])
+            Feature("areas", geometries[i], UNIT_AREA, map_unit=units[i])
             for i in tree.query(line.geometry, predicate="intersects").tolist()
         ]
         now = covered(line, over)

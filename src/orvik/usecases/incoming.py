@@ -17,6 +17,7 @@ from shapely.geometry.base import BaseGeometry
 
 from orvik.core.errors import FeatureRefused, FileRefused, OrvikError
 from orvik.core.features.feature import TABLES, Feature, Table
+from orvik.core.features.kind import SHEET_BORDER, USUAL, USUAL_READING
 from orvik.core.ground.border import check_reach
 from orvik.exchange import vector
 from orvik.exchange.fields import ATTRIBUTES, guessed
@@ -55,7 +56,7 @@ def bring_in(
 
 
 def _default_kinds(kind: str | None) -> dict[Table, str]:
-    return {table: kind or default for table, default in vector.DEFAULT_KIND.items()}
+    return {table: kind or default for table, default in USUAL.items()}
 
 
 def _nothing(reading: vector.Reading) -> str:
@@ -82,7 +83,7 @@ def checked_reading(
     for number, feature in zip(reading.numbers, reading.features, strict=True):
         try:
             check_reach(f"This {feature.name}", feature.geometry.bounds, border)
-            if feature.kind == "border" and any(f.kind == "border" for f in features):
+            if feature.kind == SHEET_BORDER and any(f.kind == SHEET_BORDER for f in features):
                 raise FeatureRefused("A project has one sheet border; this is another one.")
         except OrvikError as refusal:
             left.append((number, refusal.sentence))
@@ -156,10 +157,10 @@ def _guessed(project: Reader, layers: Sequence[Layer], columns: Sequence[str]) -
     kinds = {kind for table in TABLES for kind in book.kinds(table)}
     values = [row for layer in layers for row in layer.values[:2000]]
     meant = guessed(columns, values, kinds, any(layer.driver == ".dxf" for layer in layers))
-    default = dict(vector.DEFAULT_KIND)
+    default = dict(USUAL)
     if "inclination" in meant:
         # Points with a dip are attitudes.
-        default["points"] = "bedding"
+        default["points"] = USUAL_READING
     return vector.Plan(meant, default)
 
 

@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 
 from orvik.core.features.feature import TABLES
+from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.ground.border import ground_of
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.crs_change import CrsChange, Shift, densified
@@ -60,7 +61,7 @@ def relocation(project: Project, target: ProjectCrs) -> Relocation:
         if not len(features):
             continue
         geometries = features.geometries
-        for i in np.flatnonzero(features.column("kind") == "border"):
+        for i in np.flatnonzero(features.column("kind") == SHEET_BORDER):
             geometries[i] = densified(geometries[i])
         worst = max(worst, change.round_trip(geometries))
         vertices += int(shapely.get_num_coordinates(geometries).sum())

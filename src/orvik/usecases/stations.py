@@ -11,7 +11,8 @@ import shapely
 
 from orvik.core.errors import FeatureRefused, FileRefused, NotFound, Stale
 from orvik.core.features.attitude import Attitude
-from orvik.core.features.station_table import KINDS, NEAR_MM, Doubles, Station, Table, logged, read_table
+from orvik.core.features.kind import NOTED
+from orvik.core.features.station_table import NEAR_MM, Doubles, Station, Table, logged, read_table
 from orvik.core.ground.scale import on_ground
 from orvik.store import rows
 from orvik.store.journal import Change, Entry
@@ -135,8 +136,8 @@ def take_station(
     Stale
         The station is there already.
     """
-    if kind not in KINDS.values():
-        raise FeatureRefused(f"“{kind}” is no kind of reading; send one of {', '.join(sorted(set(KINDS.values())))}.")
+    if kind not in NOTED:
+        raise FeatureRefused(f"“{kind}” is no kind of reading; send one of {', '.join(NOTED)}.")
     if (azimuth is None) != (inclination is None):
         raise FeatureRefused("A reading is an azimuth and an inclination; send both or neither.")
     if azimuth is not None and inclination is not None:

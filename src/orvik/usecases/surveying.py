@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from orvik.core.features.feature import TABLES
+from orvik.core.features.kind import BOUNDING
 from orvik.core.findings.survey import Setting, Survey
 from orvik.store.project import Project
 from orvik.store.reader import Fault, Reader
@@ -22,7 +23,7 @@ def setting_of(project: Project, faults: Sequence[Fault]) -> Setting:
         project.units_by_code(),
         project.scales,
         project.crs.metres_per_unit,
-        book.bounding,
+        BOUNDING,
         readings,
         {table: frozenset(book.kinds(table)) for table in TABLES},
         tuple((fault.table, fault.id, fault.why) for fault in faults),

@@ -8,6 +8,7 @@ import shapely
 
 from orvik.core.faces.forming import Faces
 from orvik.core.features.feature import Feature, Features
+from orvik.core.features.kind import BOUNDING
 from orvik.core.findings import pairs, single
 from orvik.core.findings.doubling import may_run_along, shared_parts
 from orvik.core.findings.finding import Finding, Ground
@@ -25,7 +26,7 @@ def ground(*features: Feature, frame: shapely.Polygon | None = None) -> Ground:
     by = {t: Features.of(t, [f for f in features if f.table == t]) for t in ("lines", "points", "areas")}  # type: ignore[arg-type]
     readings = frozenset(k for k in BOOK.kinds("points") if BOOK.needs_reading("points", k))
     return Ground(
-        by["lines"], by["points"], by["areas"], NO_FACES, {}, Scales(25_000, 6_250), 1.0, BOOK.bounding, frame, readings
+        by["lines"], by["points"], by["areas"], NO_FACES, {}, Scales(25_000, 6_250), 1.0, BOUNDING, frame, readings
     )
 
 

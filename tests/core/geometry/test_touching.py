@@ -8,6 +8,7 @@ import shapely
 
 from orvik.core.faces import forming
 from orvik.core.features.feature import Feature, Features
+from orvik.core.features.kind import BOUNDING
 from orvik.core.findings import ends
 from orvik.core.findings.finding import Ground
 from orvik.core.geometry.touching import with_ends_met
@@ -36,7 +37,7 @@ def test_a_triangle_is_split_where_lines_end_on_its_sides(corner: tuple[float, f
     rng = np.random.default_rng(5)
     for _ in range(200):
         lines = lines_of(*split_triangle(rng, corner))
-        pieces = forming.pieces_of(lines, BOOK.bounding)
+        pieces = forming.pieces_of(lines, BOUNDING)
         faces = forming.faces_of(pieces.lines, None)
         assert len(faces) == 3
         ground = Ground(
@@ -47,7 +48,7 @@ def test_a_triangle_is_split_where_lines_end_on_its_sides(corner: tuple[float, f
             {},
             Scales(25_000, 6_250),
             1.0,
-            BOOK.bounding,
+            BOUNDING,
         )
         assert ends.dangles(ground) == []
 

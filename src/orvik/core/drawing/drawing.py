@@ -15,6 +15,7 @@ import shapely
 from orvik.core.arrays import Floats
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
+from orvik.core.features.kind import kind_of
 from orvik.core.geometry.curve import flattened
 from orvik.core.geometry.snapping import Target
 from orvik.core.ground.coordinates import parse_quantity
@@ -57,7 +58,7 @@ class Drawing:
     @property
     def closes(self) -> bool:
         """Whether the pen draws a closed figure: an area, or the sheet border."""
-        return self.pen.table == "areas" or self.pen.kind == "border"
+        return self.pen.table == "areas" or kind_of(self.pen.kind).closed
 
     @property
     def least(self) -> int:

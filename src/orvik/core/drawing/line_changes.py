@@ -11,6 +11,7 @@ import shapely
 from orvik.core.arrays import Floats
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
+from orvik.core.features.kind import UNIT_TAG
 from orvik.core.features.stretch import shifted
 from orvik.core.geometry.curve import redrawn
 from orvik.core.geometry.vertices import is_ring, paths_of, spliced, vertex_at, with_paths, with_vertex
@@ -256,7 +257,7 @@ def like(feature: Feature, source: Feature) -> Feature:
         "questionable": source.questionable,
         "fields": source.fields,
     }
-    if feature.table == "areas" or source.kind == "unit_tag":
+    if feature.table == "areas" or source.kind == UNIT_TAG:
         taken["map_unit"] = source.map_unit
     if feature.table == "points" and feature.azimuth is None:
         taken |= {"azimuth": source.azimuth, "inclination": source.inclination}

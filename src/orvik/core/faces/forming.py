@@ -16,6 +16,7 @@ from shapely.geometry.base import BaseGeometry
 
 from orvik.core.arrays import Flags, Geometries, Ints
 from orvik.core.features.feature import Feature, Features
+from orvik.core.features.kind import UNIT_AREA, UNIT_TAG
 from orvik.core.features.stretch import certainties, runs
 from orvik.core.geometry.nodes import NODE, same_edge, with_common_nodes
 from orvik.core.geometry.touching import with_ends_met
@@ -152,7 +153,7 @@ def tagged(polygons: Geometries, tags: Features) -> Faces:
     units: list[tuple[str, ...]] = [()] * len(polygons)
     holders: list[tuple[int, ...]] = [()] * len(polygons)
     codes = tags.columns["map_unit"]
-    rows = np.flatnonzero([k == "unit_tag" and bool(u) for k, u in zip(tags.columns["kind"], codes, strict=True)])
+    rows = np.flatnonzero([k == UNIT_TAG and bool(u) for k, u in zip(tags.columns["kind"], codes, strict=True)])
     if len(polygons) and len(rows):
         faces, points = shapely.STRtree(tags.geometries[rows]).query(polygons, predicate="intersects")
         for point, face in zip(rows[points].tolist(), faces.tolist(), strict=True):
@@ -188,7 +189,7 @@ def plan(
     standing
         Ids of areas that belong to other faces. They only get nodes where others end on their edge.
     """
-    rows = np.array([k == "unit_area" for k in areas.columns["kind"]], dtype=bool)
+    rows = np.array([k == UNIT_AREA for k in areas.columns["kind"]], dtype=bool)
     areas = areas.select(rows)
     old = {int(i): _feature(areas, row, full) for row, i in enumerate(areas.ids)}
     free = areas.select(~np.isin(areas.ids, np.array(standing, dtype=np.int64)))
@@ -203,7 +204,7 @@ def plan(
             continue
         covered.append(i)
         if row is None:
-            formed.append(Feature("areas", polygon, "unit_area", map_unit=unit, capture_scale=capture_scale))
+            formed.append(Feature("areas", polygon, UNIT_AREA, map_unit=unit, capture_scale=capture_scale))
             continue
         was = old[int(free.ids[row])]
         keeps = i in same or same_edge(polygon, was.geometry)

@@ -17,8 +17,6 @@ COMPASS = {
 }
 # A point of the compass names a quarter of it: a plane dips to it if it dips within so many degrees of it.
 QUARTER = 45.0
-# Kinds whose reading is a line's trend and plunge, not a plane's strike and dip.
-LINEAR = frozenset({"lineation"})
 
 
 @dataclass(frozen=True)

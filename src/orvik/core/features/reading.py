@@ -12,7 +12,6 @@ import unicodedata
 from orvik.core.errors import ReadingRefused
 from orvik.core.features.attitude import (
     COMPASS,
-    LINEAR,
     QUARTER,
     Attitude,
     apart,
@@ -20,6 +19,7 @@ from orvik.core.features.attitude import (
     right_hand_strike,
     three_figures,
 )
+from orvik.core.features.kind import USUAL_READING, kind_of
 from orvik.core.ground.coordinates import decimal
 
 _NUMBER = r"\d{1,3}(?:[.,]\d+)?"
@@ -43,7 +43,7 @@ _DEGREES = "°º˚∘"
 _DASHES = "‐‑‒–—−"
 
 
-def parse_reading(text: str, dip_direction: bool = False, kind: str = "bedding") -> Attitude:
+def parse_reading(text: str, dip_direction: bool = False, kind: str = USUAL_READING) -> Attitude:
     """The attitude that was written; a strike of 360 is 000.
 
     >>> parse_reading("N10W 60E").text
@@ -67,7 +67,7 @@ def parse_reading(text: str, dip_direction: bool = False, kind: str = "bedding")
         It is not a reading, contradicts itself, or could mean two things.
     """
     plain = plain_text(text)
-    linear = kind in LINEAR
+    linear = kind_of(kind).linear
     if re.fullmatch(_LEVEL, plain) and not linear:
         return Attitude(0.0, 0.0)
     if re.fullmatch(_UPRIGHT, plain):

@@ -9,7 +9,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from orvik.core.errors import ReadingRefused
-from orvik.core.features.attitude import LINEAR, QUARTER, Attitude, apart, right_hand_strike, three_figures
+from orvik.core.features.attitude import QUARTER, Attitude, apart, right_hand_strike, three_figures
+from orvik.core.features.kind import kind_of
 from orvik.core.features.reading import parse_bearing, parse_dip, parse_strike
 
 # How far a stated dip direction may be from a right angle to the strike: the care that a compass is read with.
@@ -51,7 +52,7 @@ def reconciled(stated: Stated, kind: str) -> Attitude | None:
         raise ReadingRefused("It has a direction but no dip; fill in the dip, or leave both empty.")
     inclination, letters = parse_dip(stated.dip)
     sides = [parse_bearing(text) for text in (stated.direction, stated.quadrant, letters) if text]
-    if kind in LINEAR:
+    if kind_of(kind).linear:
         return _line(stated, inclination, sides)
     if not stated.strike:
         return _by_direction(inclination, sides)

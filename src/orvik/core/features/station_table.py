@@ -11,8 +11,9 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from orvik.core.errors import FileRefused, OrvikError, ReadingRefused
-from orvik.core.features.attitude import LINEAR, QUARTER, Attitude, apart
+from orvik.core.features.attitude import QUARTER, Attitude, apart
 from orvik.core.features.feature import Feature
+from orvik.core.features.kind import USUAL_READING, kind_by_word, kind_of
 from orvik.core.features.reading import parse_bearing, parse_reading
 from orvik.core.features.reconciling import SLACK_DEGREES, Stated, reconciled
 from orvik.core.ground.coordinates import parse_angle, parse_number
@@ -33,22 +34,6 @@ COLUMNS: dict[str, tuple[str, ...]] = {
     "reading": ("reading", "attitude", "measurement"),
     "note": ("note", "notes", "remark", "remarks", "comment", "description", "lithology"),
 }
-# Words for kinds that mean just that; every other word asks.
-KINDS = {
-    "bedding": "bedding",
-    "bed": "bedding",
-    "beds": "bedding",
-    "s0": "bedding",
-    "overturned": "overturned_bedding",
-    "overturnedbedding": "overturned_bedding",
-    "beddingoverturned": "overturned_bedding",
-    "overturnedbeds": "overturned_bedding",
-    "foliation": "foliation",
-    "joint": "joint",
-    "joints": "joint",
-    "faultplane": "fault_plane",
-    "lineation": "lineation",
-}
 # What a row of a kind that is asked for may become besides a kind.
 LEFT_OUT = "-"
 # A reading at a place is logged if the map has one of its kind so near on the sheet, and so like it.
@@ -64,7 +49,7 @@ class Station:
     name: str
     x: float
     y: float
-    kind: str = "bedding"
+    kind: str = USUAL_READING
     azimuth: float | None = None
     inclination: float | None = None
     note: str = ""
@@ -77,7 +62,7 @@ class Station:
         if self.azimuth is None or self.inclination is None:
             return ""
         try:
-            return Attitude(self.azimuth, self.inclination, self.kind in LINEAR).text
+            return Attitude(self.azimuth, self.inclination, kind_of(self.kind).linear).text
         except ReadingRefused:
             # What another program has left is shown as it is, and refused when it is logged.
             return f"{self.azimuth:g}/{self.inclination:g}"
@@ -195,7 +180,7 @@ def _kind(held: Mapping[str, str], answers: Mapping[str, str]) -> str | None:
     A table without a column for kinds holds bedding (common practice).
     """
     if "kind" not in held:
-        return "bedding"
+        return USUAL_READING
     written = held["kind"]
     if written in answers:
         return answers[written] or None
@@ -203,8 +188,8 @@ def _kind(held: Mapping[str, str], answers: Mapping[str, str]) -> str | None:
         held.get(name) for name in ("reading", "azimuth", "inclination", "direction", "quadrant")
     ):
         # A station without a reading has no kind to be mistaken in.
-        return "bedding"
-    return KINDS.get(re.sub(r"[^a-z0-9]", "", written.lower()))
+        return USUAL_READING
+    return kind_by_word(written)
 
 
 def logged(station: Station, points: Iterable[Feature], near: float) -> int | None:

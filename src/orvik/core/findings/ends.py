@@ -10,14 +10,13 @@ import shapely
 import shapely.ops
 
 from orvik.core.arrays import Floats, Ints
+from orvik.core.features.kind import SHEET_BORDER, kind_of
 from orvik.core.features.stretch import certainties
 from orvik.core.findings.finding import NEAR_MM, Finding, Ground, Mend, Place
 from orvik.core.geometry.nodes import NODE
 
 # A fault may end inside a unit; only a gap that a hand did not mean is told.
 FAULT_MM = 0.3
-# Kinds whose ends may lie open.
-OPEN_KINDS = frozenset({"fault", "thrust"})
 
 
 @dataclass(frozen=True)
@@ -68,7 +67,7 @@ def _ends(ground: Ground, rows: object) -> Iterator[_End]:
     columns = ground.lines.columns
     for row in rows:  # type: ignore[attr-defined]
         kind = columns["kind"][row]
-        if kind not in ground.bounding or kind == "border":
+        if kind not in ground.bounding or kind == SHEET_BORDER:
             continue
         xy = shapely.get_coordinates(ground.lines.geometries[row])
         if (xy[0] == xy[-1]).all():
@@ -81,7 +80,7 @@ def _ends(ground: Ground, rows: object) -> Iterator[_End]:
 
 def _finding(ground: Ground, end: _End) -> Iterator[Finding]:
     kind = str(ground.lines.columns["kind"][end.row])
-    fault = kind in OPEN_KINDS
+    fault = kind_of(kind).may_end_open
     reach = ground.units_on_ground(FAULT_MM if fault else NEAR_MM)
     near = _nearest(ground, end, reach)
     name = ground.line_name(end.row).capitalize()

@@ -13,6 +13,7 @@ import shapely
 from orvik.core.arrays import Flags, Floats, Ints
 from orvik.core.faces.forming import Faces
 from orvik.core.features.feature import FeatureKey, Features, Table
+from orvik.core.features.kind import kind_of
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import Scales, on_ground, on_sheet, spaced
@@ -133,7 +134,7 @@ class Ground:
         """Rows of the points that say how beds lie that are the right way up."""
         kinds, dips = self.points.columns["kind"], self.points.columns["inclination"]
         strikes = self.points.columns["azimuth"]
-        rows = [i for i, k in enumerate(kinds) if k == "bedding" and dips[i] is not None and strikes[i] is not None]
+        rows = [i for i, k in enumerate(kinds) if kind_of(k).upright and dips[i] is not None and strikes[i] is not None]
         return np.array(rows, dtype=np.int64)
 
     @cached_property

@@ -12,6 +12,7 @@ from orvik.core.drawing.area_operations import trim_overlaps
 from orvik.core.drawing.line_changes import cut_back
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature, FeatureKey, Table
+from orvik.core.features.kind import UNIT_TAG
 from orvik.core.findings.finding import Finding
 from orvik.core.geometry.shared_edges import with_shared_vertices
 from orvik.core.geometry.vertices import cut, paths_of, spliced, vertex_at, with_vertex
@@ -66,7 +67,7 @@ def mended(finding: Finding, get: Get, unit: str | None = None, capture_scale: i
         unit = mend.unit or unit
         if not unit:
             raise FeatureRefused("Choose the map unit for this face first.")
-        tag = Feature("points", shapely.Point(place), "unit_tag", map_unit=unit, capture_scale=capture_scale)
+        tag = Feature("points", shapely.Point(place), UNIT_TAG, map_unit=unit, capture_scale=capture_scale)
         return Mended(f"tag a face {unit}", (tag,))
     if mend.kind == "cut":
         pieces = [piece for feature in features for piece in _cut(feature, place)]

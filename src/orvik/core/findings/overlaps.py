@@ -6,6 +6,7 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Ints
+from orvik.core.features.kind import UNIT_AREA
 from orvik.core.findings.finding import Finding, Ground, Mend
 from orvik.core.ground.scale import spaced
 
@@ -22,7 +23,7 @@ def overlaps(ground: Ground, rows: Ints | None = None) -> list[Finding]:
         Rows of areas of which one at least is in every pair; all without it.
     """
     areas = ground.areas
-    of_units = np.array([k == "unit_area" for k in areas.columns["kind"]], dtype=bool)
+    of_units = np.array([k == UNIT_AREA for k in areas.columns["kind"]], dtype=bool)
     chosen = np.flatnonzero(of_units) if rows is None else np.intersect1d(np.flatnonzero(of_units), rows)
     if not len(chosen):
         return []

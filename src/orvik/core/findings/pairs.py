@@ -6,12 +6,11 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Flags, Ints
+from orvik.core.features.kind import SHEET_BORDER, kind_of
 from orvik.core.findings.doubling import may_run_along, shared_parts
 from orvik.core.findings.finding import Finding, Ground, Mend
 from orvik.core.ground.scale import SEEN_MM
 
-# Lines of these kinds may run over others: a fault through contacts, a contact over a fault.
-THROUGH = frozenset({"fault", "thrust"})
 # A part is drawn twice from half of the shorter line on, or from so many millimetres on the sheet: lines that cross
 # at three degrees lie within a hair of one another for less.
 DOUBLED_SHARE = 0.5
@@ -26,7 +25,7 @@ def pairs(ground: Ground, rows: Ints | None = None) -> list[Finding]:
     rows
         Rows of lines of which one at least is in every pair; all without it.
     """
-    counts = ground.is_bounding() & np.array([k != "border" for k in ground.lines.columns["kind"]], dtype=bool)
+    counts = ground.is_bounding() & np.array([k != SHEET_BORDER for k in ground.lines.columns["kind"]], dtype=bool)
     chosen = np.flatnonzero(counts) if rows is None else np.intersect1d(np.flatnonzero(counts), rows)
     if not len(chosen):
         return []
@@ -92,7 +91,7 @@ def _crossing(ground: Ground, chosen: Ints, counts: Flags, doubled: set[tuple[in
     inner = shapely.relate_pattern(lines.geometries[ones], lines.geometries[others], "T********")
     found = []
     for a, b in sorted(_pair(a, b) for a, b in zip(ones[inner].tolist(), others[inner].tolist(), strict=True)):
-        if (a, b) in doubled or lines.columns["kind"][a] in THROUGH or lines.columns["kind"][b] in THROUGH:
+        if (a, b) in doubled or any(kind_of(lines.columns["kind"][row]).runs_through for row in (a, b)):
             continue
         for place in _places(lines.geometries[a], lines.geometries[b]):
             if _overshoots(ground, a, place) or _overshoots(ground, b, place):

@@ -9,6 +9,7 @@ import shapely
 
 from orvik.core.arrays import Flags, Floats, Ints, Objects
 from orvik.core.features.feature import FeatureKey
+from orvik.core.features.kind import SHEET_BORDER, SHORE, UNIT_AREA, kind_of
 from orvik.core.findings.finding import Finding, Ground, Mend
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import spaced
@@ -79,7 +80,7 @@ def faces(ground: Ground, rows: Ints | None = None) -> list[Finding]:
 def _unit_there(ground: Ground, place: tuple[float, float]) -> str | None:
     """The unit of the area that lies at a place."""
     for row in ground.area_tree.query(shapely.Point(place), predicate="intersects").tolist():
-        if ground.areas.columns["kind"][row] == "unit_area" and ground.areas.columns["map_unit"][row]:
+        if ground.areas.columns["kind"][row] == UNIT_AREA and ground.areas.columns["map_unit"][row]:
             return str(ground.areas.columns["map_unit"][row])
     return None
 
@@ -93,15 +94,15 @@ def _sea(ground: Ground, polygons: Objects) -> Flags:
     """Faces between the shoreline and the border and hardly anything else: the sea, which needs no tag."""
     kinds = ground.lines.columns["kind"]
     out = np.zeros(len(polygons), dtype=bool)
-    shores = [i for i, k in enumerate(kinds) if k == "shoreline"]
+    shores = [i for i, k in enumerate(kinds) if k == SHORE]
     if not shores or ground.frame is None:
         return out
-    borders = np.array([k == "border" for k in kinds], dtype=bool)
+    borders = np.array([k == SHEET_BORDER for k in kinds], dtype=bool)
     others = [
         i
         for i, k in enumerate(kinds)
         if k in ground.bounding
-        and k not in ("shoreline", "border")
+        and k not in (SHORE, SHEET_BORDER)
         and ground.lines.columns["certainty"][i] != "concealed"
     ]
     edge = shapely.union_all(ground.lines.geometries[borders])
@@ -128,7 +129,7 @@ def contacts(ground: Ground, rows: Ints | None = None) -> list[Finding]:
     chosen = [
         r
         for r in (range(len(lines)) if rows is None else rows.tolist())
-        if kinds[r] == "contact" and certainty[r] != "concealed"
+        if kind_of(kinds[r]).parts_units and certainty[r] != "concealed"
     ]
     if not chosen or not len(ground.faces):
         return []

@@ -9,6 +9,7 @@ import shapely
 
 from orvik.core.features.attitude import Attitude
 from orvik.core.features.feature import CERTAINTIES, FeatureKey, Features
+from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.findings.finding import Finding, Ground, Mend
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import SEEN_MM, spaced
@@ -23,7 +24,7 @@ def coarse(ground: Ground, features: Features) -> list[Finding]:
     for i in [i for i, scale in enumerate(scales) if scale and scale > limit]:
         scale = scales[i]
         name = f"{str(features.columns['kind'][i]).replace('_', ' ')} {features.ids[i]}"
-        if features.columns["kind"][i] == "border":
+        if features.columns["kind"][i] == SHEET_BORDER:
             continue
         at = shapely.get_coordinates(shapely.point_on_surface(features.geometries[i]))[0]
         found.append(

@@ -13,6 +13,7 @@ from orvik.core.faces import forming
 from orvik.core.faces.forming import Faces, Plan
 from orvik.core.faces.reforming import refaced
 from orvik.core.features.feature import TABLES, Feature, FeatureKey, Features, Table
+from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.findings import ends, overlaps, pairs, sides, single
 from orvik.core.findings.finding import NEAR_MM, Finding, Ground
@@ -174,7 +175,7 @@ class Survey:
             self._begin_keeping_clean()
             return None
         lines = [_named(f["lines"], changed["lines"]) for f in (before, self.features)]
-        if any("border" in f.columns["kind"] for f in lines) and self._other_frame():
+        if any(SHEET_BORDER in f.columns["kind"] for f in lines) and self._other_frame():
             self._begin()
             return None
         points = [_named(f["points"], changed["points"]).geometries for f in (before, self.features)]
@@ -268,7 +269,7 @@ class Survey:
 
 def frame_of(lines: Features) -> shapely.Polygon | None:
     """The ground within the sheet border."""
-    rows = [i for i, kind in enumerate(lines.columns["kind"]) if kind == "border"]
+    rows = [i for i, kind in enumerate(lines.columns["kind"]) if kind == SHEET_BORDER]
     if not rows:
         return None
     ring = lines.geometries[rows[-1]]

@@ -10,6 +10,7 @@ import shapely
 from orvik.core.arrays import Floats
 from orvik.core.features.band import Band
 from orvik.core.features.feature import Features
+from orvik.core.features.kind import kind_of
 from orvik.core.features.stretch import Stretch, certainties, runs
 from orvik.core.ink import Fill, Item, LineStyle, Marks, Stroke, Symbol, Text
 from orvik.core.lettering import ROMAN, cap_height, run
@@ -60,6 +61,7 @@ def bands(lines: Features, rows: list[int], book: SignBook, publication: int, me
         segments = len(centre) - 1
         key = np.array([int(keys[row])], dtype=np.int64)
         tint = book.line(str(lines.columns["kind"][row]), "certain").fill or "#9AA39B"
+        margin_kind = kind_of(str(lines.columns["kind"][row])).margin
         seen = certainties(certainty, stretches, segments)
         for a, b, value in runs(["hidden" if v == "concealed" else "seen" for v in seen]):
             if value == "seen":
@@ -67,7 +69,7 @@ def bands(lines: Features, rows: list[int], book: SignBook, publication: int, me
                 yield Fill(tint, Paths(ring, np.array([0, len(ring)])), np.array([0, 1]), key)
         for side, path, stated in (("left", left, band.left), ("right", right, band.right)):
             for a, b, value in runs(_margin_certainties(stated or certainty, seen, stretches, segments, side)):
-                style = book.line("contact", value).style
+                style = book.line(margin_kind, value).style
                 yield Stroke(style, Paths(path[a : b + 1], np.array([0, b + 1 - a])), key)
         if band.dips and lines.columns["inclination"][row] is not None:
             path = right if band.dips == "right" else left

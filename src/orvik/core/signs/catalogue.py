@@ -88,9 +88,9 @@ class Pen:
 
 @dataclass(frozen=True)
 class SignBook:
-    """A set of signs and pens; ``bounding`` names the kinds of line that bound map units.
+    """A set of signs and pens.
 
-    ``own`` holds the kinds that a project has made for itself; their signs stand among the others, with the
+    ``own_kinds`` holds the kinds that a project has made for itself; their signs stand among the others, with the
     chosen value in the place of a certainty.
     """
 
@@ -99,7 +99,6 @@ class SignBook:
     points: tuple[PointSign, ...]
     areas: tuple[AreaSign, ...]
     pens: tuple[Pen, ...]
-    bounding: frozenset[str] = frozenset()
     own_kinds: Mapping[str, OwnKind] = field(default_factory=dict)
 
     def kinds(self, table: Table) -> set[str]:
@@ -195,7 +194,7 @@ def load(path: Path) -> SignBook:
     )
     points = tuple(_point(row) for row in data["point"])
     areas = tuple(AreaSign(row["kind"], row["label"], row["meaning"]) for row in data["area"])
-    return SignBook(data["name"], lines, points, areas, tuple(_pens(data)), frozenset(data["bounding"]))
+    return SignBook(data["name"], lines, points, areas, tuple(_pens(data)))
 
 
 def _point(row: dict[str, Any]) -> PointSign:

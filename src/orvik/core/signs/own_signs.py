@@ -29,7 +29,7 @@ def with_own(book: SignBook, kinds: list[OwnKind]) -> SignBook:
                 areas.append(AreaSign(kind.name, label, "A kind of this project.", colour, variant))
         pens.append(Pen("", "Own kinds", kind.table, kind.name, "certain", kind.label, "A kind of this project."))
     by_name = {kind.name: kind for kind in kinds}
-    return SignBook(book.name, tuple(lines), tuple(points), tuple(areas), tuple(pens), book.bounding, by_name)
+    return SignBook(book.name, tuple(lines), tuple(points), tuple(areas), tuple(pens), by_name)
 
 
 def _shape(shape: str, colour: str) -> tuple[Stroke | Fill, ...]:

@@ -12,6 +12,7 @@ from orvik.core.arrays import Ints, Objects
 from orvik.core.colour import readable_on
 from orvik.core.features.band import FAULTS
 from orvik.core.features.feature import TABLES, Features, Table
+from orvik.core.features.kind import SHEET_BORDER, UNIT_AREA
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.stretch import certainties, runs
 from orvik.core.ground.crs import ProjectCrs
@@ -79,14 +80,14 @@ def _areas(
         areas.column("kind"), _variants(areas, book), areas.column("map_unit")
     ).items():
         unit = units.get(str(code))
-        kind_colour = book.area(str(kind), str(variant)).colour if kind != "unit_area" else ""
+        kind_colour = book.area(str(kind), str(variant)).colour if kind != UNIT_AREA else ""
         colour = kind_colour or (unit.colour if unit else NO_UNIT)
         geometries = areas.geometries[rows]
         rings, owner = shapely.get_rings(geometries, return_index=True)
         parts = np.concatenate([[0], np.cumsum(np.bincount(owner, minlength=len(rows)))]).astype(np.int64)
         keys = _keys(areas, rows)
         layers["units"].append(Fill(colour, Paths.of_lines(rings), parts, keys, SPREAD))
-    of_units = np.array([k == "unit_area" for k in areas.columns["kind"]], dtype=bool)
+    of_units = np.array([k == UNIT_AREA for k in areas.columns["kind"]], dtype=bool)
     _codes(areas if of_units.all() else areas.select(of_units), units, crs, layers["labels"])
 
 
@@ -144,7 +145,7 @@ def _lines(
     # Heavier lines last, so that a fault runs over the contacts that end on it.
     for values in sorted(groups, key=lambda v: signs[v].style.width):
         rows = groups[values]
-        layer = "border" if values[0] == "border" else "linework"
+        layer = "border" if values[0] == SHEET_BORDER else "linework"
         keys = lines.ids[owners[rows]] * len(TABLES) + TABLES.index("lines")
         layers[layer].append(Stroke(signs[values].style, Paths.of_lines(paths[rows]), keys))
     layers["linework"] += bands(lines, above, book, publication, metres_per_unit)

@@ -11,8 +11,8 @@ from starlette.datastructures import FormData
 from starlette.responses import JSONResponse, Response
 
 from orvik.core.errors import FileRefused
+from orvik.core.features.kind import NOTED, USUAL_READING
 from orvik.core.features.station_table import (
-    KINDS,
     LEFT_OUT,
     decoded,
 )
@@ -35,7 +35,7 @@ class SentStation(BaseModel):
     name: str = Field(max_length=60)
     longitude: float = Field(ge=-180, le=180)
     latitude: float = Field(ge=-90, le=90)
-    kind: str = "bedding"
+    kind: str = USUAL_READING
     azimuth: float | None = None
     inclination: float | None = None
     note: str = Field(default="", max_length=2000)
@@ -68,9 +68,7 @@ async def preview(
         text, name = decoded(data), table.filename
     answers = _answers(await request.form())
     read = await asyncio.to_thread(read_stations, workspace.project, text, answers)
-    choices = {kind: kind.replace("_", " ") for kind in sorted(set(KINDS.values()))} | {
-        LEFT_OUT: "leave these rows out"
-    }
+    choices = {kind: kind.replace("_", " ") for kind in NOTED} | {LEFT_OUT: "leave these rows out"}
     return page(
         request,
         "compile/_notebook_preview.html",
@@ -85,7 +83,7 @@ async def preview(
 
 def _answers(form: FormData) -> dict[str, str]:
     """What the words for kinds that a table has and nobody knows are said to mean."""
-    allowed = {*KINDS.values(), LEFT_OUT}
+    allowed = {*NOTED, LEFT_OUT}
     words = {key.removeprefix("word-"): str(value) for key, value in form.items() if key.startswith("word-")}
     chosen = {word: str(form.get(f"kind-{number}") or "") for number, word in words.items()}
     return {word: kind for word, kind in chosen.items() if kind in allowed}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from starlette.responses import PlainTextResponse, Response
 
-from orvik.core.features.attitude import LINEAR
+from orvik.core.features.kind import kind_of
 from orvik.core.signs.catalogue import Pen
 from orvik.usecases.forming import carry_out_forming
 from orvik.web.compile.notebook import notebook_values
@@ -77,9 +77,8 @@ async def pen_slip(request: Request, slug: str, workspace: TheWorkspace, name: s
         "compile/_slip_pen.html",
         pen=pen,
         slug=slug,
-        needs_unit=pen.kind in ("unit_area", "unit_tag"),
+        meaning=kind_of(pen.kind),
         reading=workspace.book.needs_reading(pen.table, pen.kind),
-        linear=pen.kind in LINEAR,
         own_kind=workspace.book.own_kinds.get(pen.kind),
         values={},
         prefix="",

@@ -10,9 +10,10 @@ from pydantic import BaseModel
 from starlette.responses import Response
 
 from orvik.core.errors import FeatureRefused, NotFound
-from orvik.core.features.attitude import LINEAR, Attitude
+from orvik.core.features.attitude import Attitude
 from orvik.core.features.band import Band
 from orvik.core.features.feature import CERTAINTIES, TABLES, Feature, FeatureKey, Table
+from orvik.core.features.kind import kind_of
 from orvik.core.features.reading import parse_reading
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.scale import on_sheet, spaced
@@ -79,7 +80,7 @@ async def post_slip(
     if old.kind in workspace.book.own_kinds:
         sent = await request.form()
         new = new.changed(fields={k.removeprefix("own:"): str(v) for k, v in sent.items() if k.startswith("own:")})
-    if old.kind == "dyke":
+    if kind_of(old.kind).margin:
         new = with_band(project, workspace.index, new, _band(form), _number(form.dip, "dip"))
     await workspace.carry_out(change_feature, new, form.revision)
     return _slip(request, workspace, project.feature(old.table, feature_id))
@@ -172,7 +173,7 @@ def _slips(request: Request, workspace: Workspace, features: list[Feature]) -> R
         many=len(features),
         certainties=CERTAINTIES,
         units=[unit for _, unit in workspace.project.units()],
-        takes_unit=all(f.kind in ("unit_area", "unit_tag") for f in features),
+        takes_unit=all(kind_of(f.kind).takes_unit for f in features),
         common={name: common(name) for name in ("certainty", "map_unit", "questionable")},
     )
 
@@ -192,10 +193,9 @@ def _slip(request: Request, workspace: Workspace, feature: Feature) -> Response:
         table=feature.table,
         many=0,
         band=feature.band,
-        bounded=feature.table == "lines"
-        and feature.kind not in ("border", "shoreline")
-        and feature.kind not in book.own_kinds,
-        cutters=units_across(workspace.project, workspace.index, feature) if feature.kind == "dyke" else [],
+        bounded=feature.table == "lines" and kind_of(feature.kind).graded and feature.kind not in book.own_kinds,
+        cutters=units_across(workspace.project, workspace.index, feature) if kind_of(feature.kind).margin else [],
+        meaning=kind_of(feature.kind),
         own_kind=book.own_kinds.get(feature.kind),
         logging=False,
         revision=project.revision,
@@ -215,7 +215,7 @@ def _slip(request: Request, workspace: Workspace, feature: Feature) -> Response:
 def _reading(feature: Feature) -> Attitude | None:
     if feature.table != "points" or feature.azimuth is None or feature.inclination is None:
         return None
-    return Attitude(feature.azimuth, feature.inclination, feature.kind in LINEAR)
+    return Attitude(feature.azimuth, feature.inclination, kind_of(feature.kind).linear)
 
 
 def _title(book: SignBook, feature: Feature) -> str:

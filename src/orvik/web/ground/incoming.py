@@ -13,6 +13,7 @@ from starlette.responses import Response
 
 from orvik.core.errors import OrvikError
 from orvik.core.features.feature import TABLES
+from orvik.core.features.kind import SHEET_BORDER, USUAL
 from orvik.core.ground.scale import spaced
 from orvik.exchange import fields, vector
 from orvik.usecases import incoming, sources
@@ -85,7 +86,7 @@ async def _plan(request: Request) -> vector.Plan:
     typed = {key: str(value) for key, value in form.items()}
     return vector.Plan(
         {name: typed[f"field-{name}"] for name in fields.ATTRIBUTES if typed.get(f"field-{name}")},
-        {table: typed.get(f"kind-{table}") or vector.DEFAULT_KIND[table] for table in TABLES},
+        {table: typed.get(f"kind-{table}") or USUAL[table] for table in TABLES},
         typed.get("stated", "").strip(),
     )
 
@@ -114,7 +115,7 @@ async def _preview(
         attributes=list(fields.ATTRIBUTES),
         tables=look.tables,
         words=TABLE_WORDS,
-        kinds={t: sorted(workspace.book.kinds(t) - {"border"}) for t in TABLES},
+        kinds={t: sorted(workspace.book.kinds(t) - {SHEET_BORDER}) for t in TABLES},
         picture=_picture(workspace, found.shapes) if found.shapes else "",
         stated=look.stated[:60],
         left=found.left,

@@ -11,6 +11,7 @@ from orvik.core.drawing import area_operations, line_changes
 from orvik.core.drawing.drawing import Drawing
 from orvik.core.errors import FeatureRefused, Stale
 from orvik.core.features.feature import Feature, FeatureKey, Table
+from orvik.core.features.kind import BOUNDING, SHORE, UNIT_AREA, USUAL
 from orvik.core.geometry.shared_edges import taken_along, with_shared_vertices
 from orvik.core.signs.catalogue import Pen
 from orvik.usecases.layers import refuse_locked
@@ -55,7 +56,7 @@ async def begin(page: PageState, message: Begin) -> Answer:
         refuse_locked(page.workspace.stack, feature.table)
     words, closes = PURPOSES[what]
     page.purpose = Purpose(what, tuple((f.table, f.id or 0) for f in features), message.revision)
-    pen = Pen("", "", "areas" if closes else "lines", "unit_area" if closes else "contact", "certain", words, "")
+    pen = Pen("", "", "areas" if closes else "lines", USUAL["areas" if closes else "lines"], "certain", words, "")
     page.pen, page.drawing, page.way = None, Drawing(pen, tolerance=page.flat), "straight"
     return {"words": f"Draw the {words}; Enter or a double-click carries it out, Escape drops it.", "closes": closes}
 
@@ -116,7 +117,7 @@ async def _hole(page: PageState, message: Finish, features: list[Feature]) -> An
     polygon = drawn.finished().geometry
     unit = text_or_none(message.unit)
     scale = max(v.capture_scale for v in drawn.vertices)
-    fill = Feature("areas", polygon, "unit_area", map_unit=unit, capture_scale=scale) if message.fill else None
+    fill = Feature("areas", polygon, UNIT_AREA, map_unit=unit, capture_scale=scale) if message.fill else None
     if message.fill and not unit:
         raise FeatureRefused("Choose the map unit that fills the hole, or leave it open.")
     cut = _only_areas(features)
@@ -143,7 +144,7 @@ async def trim_overlaps(page: PageState, message: TrimOverlaps) -> Answer:
 async def clip_to_shore(page: PageState, message: InHand) -> Answer:
     """Let the shoreline cut what was drawn past it."""
     area = _only_areas(page.in_hand(message))[0]
-    shore = [f for f in _around(page, [area], frozenset({"lines"})) if f.kind == "shoreline"]
+    shore = [f for f in _around(page, [area], frozenset({"lines"})) if f.kind == SHORE]
     outcome = area_operations.clip_to_shore(area, shore, _areas_around(page, [area]))
     return await _carry_out(page, f"clip {area.name} to the shore", outcome, [area])
 
@@ -153,10 +154,9 @@ async def fill(page: PageState, message: Fill) -> Answer:
     x, y = message.place
     reach = page.sheet_units(120)
     around = page.workspace.around((x - reach, y - reach, x + reach, y + reach), frozenset({"areas", "lines"}))
-    book = page.workspace.book
-    lines = [f for f in around if f.table == "lines" and f.kind in book.bounding and f.certainty != "concealed"]
+    lines = [f for f in around if f.table == "lines" and f.kind in BOUNDING and f.certainty != "concealed"]
     scale = message.scale
-    new = Feature("areas", shapely.Point(x, y), "unit_area", map_unit=text_or_none(message.unit), capture_scale=scale)
+    new = Feature("areas", shapely.Point(x, y), UNIT_AREA, map_unit=text_or_none(message.unit), capture_scale=scale)
     outcome = area_operations.filled_at(x, y, [f for f in around if f.table == "areas"], lines, new)
     return await _carry_out(page, "fill to neighbours", outcome, [])
 

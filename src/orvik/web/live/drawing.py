@@ -25,6 +25,7 @@ from orvik.core.drawing.drawing import (
 from orvik.core.errors import FeatureRefused, NotFound, OrvikError, SignMissing
 from orvik.core.features.band import Band
 from orvik.core.features.feature import Feature
+from orvik.core.features.kind import UNIT_AREA, UNIT_TAG, kind_of
 from orvik.core.geometry.following import followed
 from orvik.core.geometry.vertices import paths_of, segment_at
 from orvik.core.ground.coordinates import parse_quantity
@@ -231,10 +232,10 @@ async def _point(page: PageState, vertex: Vertex, message: Press) -> Answer:
         pen.kind,
         certainty=pen.certainty,
         capture_scale=vertex.capture_scale,
-        map_unit=text_or_none(message.unit) if pen.kind == "unit_tag" else None,
+        map_unit=text_or_none(message.unit) if kind_of(pen.kind).takes_unit else None,
         fields=dict(values) if isinstance(values, dict) else {},
     )
-    if pen.kind == "unit_tag" and not feature.map_unit:
+    if pen.kind == UNIT_TAG and not feature.map_unit:
         raise FeatureRefused("A unit tag needs a map unit; choose one in the slip first.")
     entry = await page.keep(f"add {pen.kind.replace('_', ' ')}", [feature])
     return {"kept": entry.id}
@@ -302,12 +303,12 @@ async def finish(page: PageState, message: Finish) -> Answer:
     values = message.fields
     if isinstance(values, dict) and values:
         feature = feature.changed(fields=values)
-    if feature.kind == "dyke" and message.width:
+    if kind_of(feature.kind).margin and message.width:
         width = parse_quantity(str(message.width), "width", FeatureRefused)
         feature = feature.changed(band=Band(width, str(message.width_on or "ground")))
     label = f"draw {feature.kind.replace('_', ' ')}"
     nodes = nodes_of(drawing.vertices)
-    if feature.kind == "unit_area":
+    if feature.kind == UNIT_AREA:
         order = str(message.overlap or "ask")
         around = page.workspace.around(feature.geometry.bounds, frozenset({"areas"}))
         neighbours = [a for a in around if a.kind == feature.kind]

@@ -23,7 +23,9 @@ class Workers:
     def __init__(self, count: int = 2) -> None:
         # From a process that has the imports and nothing else: a new one is there in a moment.
         context = multiprocessing.get_context("forkserver")
-        context.set_forkserver_preload(["orvik.web.session.survey_process", "orvik.web.session.jobs"])
+        context.set_forkserver_preload(
+            ["orvik.web.session.survey_process", "orvik.web.session.jobs", "coloraide", "scipy.ndimage"]
+        )
         self._context = context
         self._count = count
         self._pool = self._process(count)

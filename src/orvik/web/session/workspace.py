@@ -13,6 +13,7 @@ from typing import IO, Any, Concatenate, ParamSpec, TypeVar, cast
 
 from orvik.core.errors import OrvikError
 from orvik.core.features.feature import TABLES, Feature, Features, Table
+from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.geometry.snapping import SnapIndex
 from orvik.core.ink import Group
 from orvik.core.signs.portray import key_of, portray
@@ -302,7 +303,7 @@ class Workspace:
             ink = packed(self.ink_of(kept), _origin(kept), entry.id, keys)
         tables = sorted({change.table for change in entry.changes})
         words = self.state() | {"label": entry.label, "kind": entry.kind, "tables": tables, "reload": units}
-        if any((row or {}).get("kind") == "border" for c in entry.changes for row in (c.before, c.after)):
+        if any((row or {}).get("kind") == SHEET_BORDER for c in entry.changes for row in (c.before, c.after)):
             words["home"] = self.project.home()
         self._tell(Notice(words, ink))
         self.survey_soon()

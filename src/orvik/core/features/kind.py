@@ -1,0 +1,111 @@
+"""Kinds of feature: what each means for the rules of the map. They stand in a data file; no rule names one."""
+
+from __future__ import annotations
+
+import re
+import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, Literal
+
+from orvik.core.features.feature import Table
+
+Role = Literal["", "sheet_border", "shore", "unit_area", "unit_tag"]
+
+
+@dataclass(frozen=True)
+class Kind:
+    """What a kind of feature means; a kind that nothing is known of has none of these properties.
+
+    Attributes
+    ----------
+    role
+        What a rule of its own speaks of: the ``sheet_border``, the ``shore``, a ``unit_area``, a ``unit_tag``.
+    usual
+        Whether features of its table are of it that say nothing else.
+    bounds_units, parts_units
+        Whether map units end on it, and whether those on its two sides should differ.
+    takes_unit
+        Whether it belongs to a map unit.
+    margin
+        The kind of its two margins, where it may be a band; empty where it may not.
+    may_end_open, runs_through
+        Whether it may end where nothing else is, and whether it may run over lines that bound units.
+    graded
+        Whether it is placed with a certainty.
+    closed
+        Whether its line comes back to where it began.
+    reading
+        ``plane``, ``line``, or empty for a kind that has no reading.
+    upright
+        Whether it says how beds lie that are the right way up.
+    words
+        What notebooks call it, in small letters and figures.
+    """
+
+    name: str
+    table: Table | None = None
+    role: Role = ""
+    usual: bool = False
+    bounds_units: bool = False
+    parts_units: bool = False
+    takes_unit: bool = False
+    margin: str = ""
+    may_end_open: bool = False
+    runs_through: bool = False
+    graded: bool = False
+    closed: bool = False
+    reading: Literal["", "plane", "line"] = ""
+    upright: bool = False
+    words: tuple[str, ...] = ()
+
+    @property
+    def linear(self) -> bool:
+        """Whether its reading is a line's trend and plunge, not a plane's strike and dip."""
+        return self.reading == "line"
+
+
+def _read(path: Path) -> Mapping[str, Kind]:
+    rows: dict[str, dict[str, Any]] = tomllib.loads(path.read_text(encoding="utf-8"))
+    for row in rows.values():
+        row["words"] = tuple(row.get("words", ()))
+    return {name: Kind(name, **row) for name, row in rows.items()}
+
+
+KINDS: Mapping[str, Kind] = _read(Path(__file__).with_name("kinds.toml"))
+
+
+def kind_of(name: str) -> Kind:
+    """What a kind means.
+
+    >>> kind_of("fault").may_end_open, kind_of("contact").may_end_open
+    (True, False)
+    """
+    return KINDS.get(name) or Kind(name)
+
+
+def _with_role(role: Role) -> str:
+    (found,) = (kind.name for kind in KINDS.values() if kind.role == role)
+    return found
+
+
+SHEET_BORDER, SHORE = _with_role("sheet_border"), _with_role("shore")
+UNIT_AREA, UNIT_TAG = _with_role("unit_area"), _with_role("unit_tag")
+# What a feature of each table is that says no kind.
+USUAL: Mapping[Table, str] = {kind.table: kind.name for kind in KINDS.values() if kind.usual and kind.table}
+# What a reading is of that says no kind: how beds lie (common practice).
+USUAL_READING = next(kind.name for kind in KINDS.values() if kind.upright)
+# What notebooks may hold: every kind that has a word for itself.
+NOTED = tuple(sorted(kind.name for kind in KINDS.values() if kind.words))
+BOUNDING = frozenset(kind.name for kind in KINDS.values() if kind.bounds_units)
+_BY_WORD = {word: kind.name for kind in KINDS.values() for word in kind.words}
+
+
+def kind_by_word(word: str) -> str | None:
+    """The kind that a notebook means by a word; None for a word that asks.
+
+    >>> kind_by_word("Beds"), kind_by_word("thing")
+    ('bedding', None)
+    """
+    return _BY_WORD.get(re.sub(r"[^a-z0-9]", "", word.lower()))

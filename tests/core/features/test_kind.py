@@ -1,0 +1,79 @@
+"""Kinds: the data says what each means, the sign book has a sign for each, and no rule names one."""
+
+from __future__ import annotations
+
+import ast
+from pathlib import Path
+
+import pytest
+
+import orvik
+from orvik.core.features.feature import TABLES
+from orvik.core.features.kind import BOUNDING, KINDS, SHEET_BORDER, USUAL, kind_by_word, kind_of
+from orvik.core.signs.catalogue import standard
+
+SOURCE = Path(orvik.__file__).parent
+# The demo draws features, and that is data. What a file of an earlier form held stays written as it was.
+MAY_NAME = ("demo/", "store/migrations.py")
+
+
+def test_every_kind_has_a_sign_and_every_sign_a_meaning() -> None:
+    book = standard()
+    for table in TABLES:
+        assert book.kinds(table) == {kind.name for kind in KINDS.values() if kind.table == table}
+
+
+def test_readings_and_signs_agree() -> None:
+    for kind in KINDS.values():
+        assert standard().needs_reading(kind.table or "points", kind.name) is bool(kind.reading)
+
+
+def test_an_unknown_kind_means_nothing() -> None:
+    unknown = kind_of("left by another program")
+    assert not unknown.bounds_units
+    assert not unknown.may_end_open
+    assert unknown.table is None
+
+
+def test_what_a_map_needs_is_there() -> None:
+    """Common practice: a contact must end on something and part two units; a fault may die out and cuts contacts."""
+    contact, fault = kind_of("contact"), kind_of("fault")
+    assert contact.parts_units
+    assert not contact.may_end_open
+    assert fault.may_end_open
+    assert fault.runs_through
+    assert {"contact", "fault", SHEET_BORDER} <= BOUNDING
+    assert kind_of(kind_of("dyke").margin).table == "lines"
+    assert set(USUAL) == set(TABLES)
+
+
+@pytest.mark.parametrize(
+    ("word", "kind"),
+    [
+        ("Bedding", "bedding"),
+        ("S0", "bedding"),
+        ("fault plane", "fault_plane"),
+        ("Fault-Plane", "fault_plane"),
+        ("?", None),
+    ],
+)
+def test_words_of_notebooks(word: str, kind: str | None) -> None:
+    assert kind_by_word(word) == kind
+
+
+def test_no_rule_names_a_kind() -> None:
+    """What a kind means is asked of its data. (The word border also names a layer of ink and a place for refusals.)"""
+    names = set(KINDS) - {"border"}
+    named = []
+    for path in sorted(SOURCE.rglob("*.py")):
+        where = path.relative_to(SOURCE).as_posix()
+        if where.startswith(MAY_NAME):
+            continue
+        for node in ast.walk(ast.parse(path.read_text())):
+            if isinstance(node, ast.Constant) and node.value in names:
+                named.append(f"{where}:{node.lineno} {node.value}")
+    allowed = {"unit_area", "unit_tag"}
+    # A role is spelled like the one kind that has it, in the one file that reads the data.
+    assert [
+        place for place in named if not (place.startswith("core/features/kind.py") and place.split()[1] in allowed)
+    ] == []
