@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import io
 import math
+import re
 from collections.abc import Iterator
+from itertools import combinations
 from pathlib import Path
 
 import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
+from skimage.color import deltaE_ciede2000, rgb2lab
 
 from orvik.store.project import Project
 from orvik.web.app import create_app
@@ -254,3 +257,16 @@ def test_border_and_scales_can_be_changed_and_undone(client: TestClient, demo: P
     assert project.scales.publication == 50_000
     assert len(project.border_ids()) == 1
     project.close_reader()
+
+
+def test_a_new_unit_has_a_colour_of_its_own(client: TestClient) -> None:
+    """Units made one after the other without choosing a colour can be told apart (CIEDE2000 above 5; ours)."""
+    colours = []
+    for code in ("Aa", "Bb", "Cc", "Dd", "Ee", "Ff"):
+        form = client.get("/p/isle-of-quennet/units/new").text
+        found = re.search(r'name="colour"\s+value="(#[0-9A-F]{6})"', form)
+        assert found is not None
+        colours.append(found[1])
+        client.post("/p/isle-of-quennet/units", data={"code": code, "name": code, "colour": found[1]})
+    labs = [rgb2lab(np.array([[[int(c[i : i + 2], 16) / 255 for i in (1, 3, 5)]]])) for c in colours]
+    assert min(float(deltaE_ciede2000(a, b)[0, 0]) for a, b in combinations(labs, 2)) > 5

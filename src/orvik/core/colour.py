@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable, Sequence
 from functools import lru_cache
 
 import numpy as np
@@ -31,6 +32,20 @@ def contrast(one: str, other: str) -> float:
 def readable_on(colour: str, dark: str = "#22303C", light: str = "#FFFFFF") -> str:
     """Whichever of two text colours stands out more on a ground."""
     return dark if contrast(dark, colour) >= contrast(light, colour) else light
+
+
+def farthest(choices: Sequence[str], used: Iterable[str]) -> str:
+    """The colour of some that the eye tells best from those in use: by the least CIEDE2000 difference from any.
+
+    >>> farthest(("#F4E6A8", "#A9CFC9"), ["#F4E6A8"])
+    '#A9CFC9'
+    """
+    from coloraide import Color
+
+    there = [Color(colour) for colour in set(used)]
+    if not there:
+        return choices[0]
+    return max(choices, key=lambda choice: min(Color(choice).delta_e(other, method="2000") for other in there))
 
 
 def lab(colours: Floats) -> Floats:

@@ -15,7 +15,7 @@ from pyproj.exceptions import CRSError, ProjError
 from orvik.core.errors import FeatureRefused, FileRefused, OrvikError
 from orvik.core.features.feature import Feature, Table
 from orvik.core.features.kind import USUAL
-from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.map_unit import MapUnit, new_colour
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.signs.catalogue import SignBook
 from orvik.core.validity import checked
@@ -23,8 +23,6 @@ from orvik.exchange.fields import ATTRIBUTES, translated
 from orvik.exchange.opening import Layer, opened
 
 TABLE_OF: dict[str, Table] = {"LineString": "lines", "LinearRing": "lines", "Polygon": "areas", "Point": "points"}
-# Tints for units that a file names and the project does not know yet, told apart but quiet.
-NEW_COLOURS = ("#F4E6A8", "#D8C9B0", "#BFD8B8", "#A9CFC9", "#F2C3A4", "#E3B07A", "#D9A08F", "#C9BBD8")
 # A single line or area of more vertices than this cannot be taken in hand.
 MOST_VERTICES = 200_000
 DROPPED = {
@@ -135,7 +133,7 @@ def read(
                     attributes = translated(values, fields, default)
                     code = attributes.get("map_unit")
                     if code is not None and code not in known and code not in new:
-                        colour = NEW_COLOURS[len(new) % len(NEW_COLOURS)]
+                        colour = new_colour(new.values())
                         new[code] = MapUnit(code, code, "", colour, position=start + 1 + len(new))
                     made.append(_feature(table, part, attributes, default, crs, book, known | set(new)))
                 features += made

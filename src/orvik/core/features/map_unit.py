@@ -3,10 +3,29 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from dataclasses import dataclass
 
-from orvik.core.colour import is_colour
+from orvik.core.colour import farthest, is_colour
 from orvik.core.errors import FeatureRefused
+
+# Tints for units whose colour is not chosen yet: quiet, and told apart. They are ours.
+TINTS = (
+    "#F4E6A8",
+    "#D8C9B0",
+    "#BFD8B8",
+    "#A9CFC9",
+    "#F2C3A4",
+    "#E3B07A",
+    "#D9A08F",
+    "#C9BBD8",
+    "#B8CBE3",
+    "#E6B9C6",
+    "#CFCB86",
+    "#8FBF9F",
+    "#B79A7E",
+    "#9C9FC4",
+)
 
 
 @dataclass(frozen=True)
@@ -39,6 +58,11 @@ class MapUnit:
             raise FeatureRefused(f"Unit {self.code} needs a name, such as Alluvium.")
         if not is_colour(self.colour):
             raise FeatureRefused(f"“{self.colour[:20]}” is not a colour; give six figures such as #F4E6A8.")
+
+
+def new_colour(units: Iterable[MapUnit]) -> str:
+    """A colour for a unit that is new: the tint that is told best from those of the units there are."""
+    return farthest(TINTS, (unit.colour for unit in units))
 
 
 def stratigraphic_order(units: list[MapUnit]) -> list[MapUnit]:

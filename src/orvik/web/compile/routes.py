@@ -6,6 +6,7 @@ from fastapi import APIRouter, Request
 from starlette.responses import PlainTextResponse, Response
 
 from orvik.core.features.kind import kind_of
+from orvik.core.features.map_unit import new_colour
 from orvik.core.signs.catalogue import Pen
 from orvik.usecases.forming import carry_out_forming
 from orvik.web.compile.notebook import notebook_values
@@ -72,6 +73,7 @@ async def ink(request: Request, workspace: TheWorkspace) -> Response:
 @router.get("/slip/pen/{name}")
 async def pen_slip(request: Request, slug: str, workspace: TheWorkspace, name: str) -> Response:
     pen = workspace.book.pen(name)
+    units = [unit for _, unit in workspace.project.units()]
     return page(
         request,
         "compile/_slip_pen.html",
@@ -85,5 +87,6 @@ async def pen_slip(request: Request, slug: str, workspace: TheWorkspace, name: s
         logging=True,
         swatch=pen_swatch(workspace.book, pen, "slip"),
         dash=dash_picture(workspace.book, pen),
-        units=[unit for _, unit in workspace.project.units()],
+        units=units,
+        new_colour=new_colour(units),
     )

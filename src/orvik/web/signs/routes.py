@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
+from orvik.core.features.map_unit import new_colour
 from orvik.web.frame.pages import stage_page
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.signs.swatches import line_swatch, point_swatch
@@ -29,6 +30,7 @@ async def get_signs(request: Request, workspace: TheWorkspace) -> Response:
         "signs",
         families=families,
         units=units,
+        new_colour=new_colour(unit for _, unit in units),
         chosen=units[0] if units else None,
         uses=uses(workspace),
         revision=workspace.project.revision,

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, Request
 from pydantic import BaseModel
 from starlette.responses import Response
 
-from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.map_unit import MapUnit, new_colour
 from orvik.usecases.units import add_unit, change_unit, move_unit, remove_unit, unit_by_id
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
@@ -50,7 +50,7 @@ async def post_unit_here(
     """A unit made where one is to be chosen; gives the choice with it chosen."""
     await workspace.carry_out(add_unit, form.unit(0))
     taken = form.code.strip()
-    return page(request, "compile/_unit_choice.html", slug=slug, units=_all(workspace), taken=taken)
+    return page(request, "compile/_unit_choice.html", slug=slug, **_choice(workspace), taken=taken)
 
 
 @router.get("/to-tag")
@@ -61,7 +61,8 @@ async def get_units_to_tag(request: Request, slug: str, workspace: TheWorkspace)
 
 @router.get("/new")
 async def get_new_unit(request: Request, slug: str, workspace: TheWorkspace) -> Response:
-    return page(request, "signs/_unit.html", slug=slug, chosen=None, uses=uses(workspace), revision=None)
+    values = {"chosen": None, "uses": uses(workspace), "revision": None, "new_colour": new_colour(_all(workspace))}
+    return page(request, "signs/_unit.html", slug=slug, **values)
 
 
 @router.get("/{unit_id}")
@@ -111,6 +112,12 @@ def uses(workspace: Workspace) -> dict[str, int]:
     return {unit.code: workspace.project.unit_use(unit.code) for _, unit in workspace.project.units()}
 
 
+def _choice(workspace: Workspace) -> dict[str, Any]:
+    """What a choice of units shows: those there are, and a colour for another one."""
+    units = _all(workspace)
+    return {"units": units, "new_colour": new_colour(units)}
+
+
 def _all(workspace: Workspace) -> list[MapUnit]:
     return [unit for _, unit in workspace.project.units()]
 
@@ -123,6 +130,7 @@ def _column(request: Request, workspace: Workspace, chosen: int | None, slip: bo
         "signs/_units.html",
         slug=workspace.slug,
         units=units,
+        new_colour=new_colour(unit for _, unit in units),
         chosen=in_hand,
         uses=uses(workspace),
         with_slip=slip,
