@@ -86,7 +86,7 @@ def compiled(ground: Island, land: Landscape, areas: list[Feature], crs: Project
         *_lines(ground, capture),
         *points,
         *_own(ground, capture),
-        *_burns(land, capture),
+        *_burns(land, ground.shore, capture),
     ]
     return Compiled(tuple(features), tuple(_notebook(ground, points, crs)))
 
@@ -253,9 +253,14 @@ def _own(ground: Island, capture: int) -> list[Feature]:
     return [*springs, *tracks, peat]
 
 
-def _burns(land: Landscape, capture: int) -> list[Feature]:
-    """The streams that the ground itself has made."""
-    return [Feature("lines", stream, "burn", capture_scale=capture) for stream in land.streams if stream.is_simple]
+def _burns(land: Landscape, shore: shapely.Polygon | shapely.MultiPolygon, capture: int) -> list[Feature]:
+    """The streams that the ground itself has made, down to the shore."""
+    on_land = [
+        max(shapely.get_parts(shapely.intersection(stream, shore)), key=shapely.length)
+        for stream in land.streams
+        if stream.is_simple and stream.intersects(shore)
+    ]
+    return [Feature("lines", stream, "burn", capture_scale=capture) for stream in on_land]
 
 
 def _notebook(ground: Island, points: list[Feature], crs: ProjectCrs) -> list[Station]:

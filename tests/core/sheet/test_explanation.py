@@ -86,3 +86,23 @@ def test_the_margins_of_a_band_are_no_dykes() -> None:
     )
     listed = explanation.entries({"lines": Features.of("lines", [line])}, BOOK, {})
     assert [(s.kind, s.certainty) for s in listed.lines] == [("dyke", "certain")]
+
+
+@pytest.mark.parametrize("kind", sorted({sign.kind for sign in BOOK.points if sign.number is not None}))
+def test_a_figure_never_stands_on_its_own_sign(kind: str) -> None:
+    point = Feature("points", shapely.Point(0, 0), kind, id=1, azimuth=30.0, inclination=35.0)
+    listed = explanation.entries({"points": Features.of("points", [point])}, BOOK, {})
+    items = list(walk(explanation.ink(Part("explanation", 0, 0, 90, 60), listed)))
+    (marks,) = [item for item in items if isinstance(item, Marks)]
+    (figure,) = [item for item in items if isinstance(item, Text) and item.run.chars == "35"]
+    angle = np.radians(float(marks.angles[0]))
+    turn = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
+    lines = [
+        shapely.LineString(piece.paths[i] @ turn + marks.at[0])
+        for piece in marks.symbol.items
+        for i in range(len(piece.paths))
+    ]
+    x, y = figure.at
+    left = x + figure.run.x[0]
+    letters = shapely.box(left, y - cap_height(figure.run.size), left + figure.run.width, y)
+    assert shapely.union_all(lines).distance(letters) > 0.1

@@ -16,10 +16,13 @@ from orvik.core.lettering import ITALIC, ROMAN, cap_height, run
 from orvik.core.paths import Paths
 from orvik.core.sheet.page import Part
 from orvik.core.signs.catalogue import INK, AreaSign, LineSign, PointSign, SignBook
+from orvik.core.signs.portray import turned_place
 
 BOX = (13.0, 7.0)
 ROW = 9.4
 SIGN_ROW = 6.2
+# How far clockwise from north a specimen of an attitude strikes, in degrees.
+SPECIMEN_TURN = 60.0
 HEAD = 10.0
 # No smaller than this can it be read; wider columns than this read better than narrow ones.
 SMALLEST = 0.5
@@ -215,11 +218,10 @@ def _point(sign: PointSign, x: float, top: float, column: float, k: float) -> li
     y = top + SIGN_ROW / 2 * k
     middle = x + BOX[0] / 2 * k
     items: list[Item] = [
-        Marks(scaled(sign.symbol, k), np.array([[middle, y]]), np.array([60.0 if sign.turns else 0.0]))
+        Marks(scaled(sign.symbol, k), np.array([[middle, y]]), np.array([SPECIMEN_TURN if sign.turns else 0.0]))
     ]
     if sign.number is not None:
-        angle = np.radians(60.0)
-        dx, dy = k * sign.number[0] * np.cos(angle), k * sign.number[0] * np.sin(angle)
-        place = (float(middle + dx), float(y + dy + cap_height(2.0 * k) / 2))
+        dx, dy = turned_place(sign.number, SPECIMEN_TURN)
+        place = (middle + k * dx, y + k * dy + cap_height(2.0 * k) / 2)
         items.append(Text(run("35", ROMAN, 2.0 * k, "centre"), place, INK))
     return [*items, _sign_label(sign.label, x, y, column, k)]

@@ -223,10 +223,16 @@ def _points(points: Features, book: SignBook, crs: ProjectCrs, layers: dict[str,
                 layer.append(Text(run(code, ROMAN, DIP_SIZE), at, "#5B6B78", offset=(0.8, 0.7), key=key))
 
 
-def _dip_figure(text: str, at: tuple[float, float], turned: float, place: tuple[float, float], key: int) -> Text:
-    """The dip beside the sign, upright: its middle goes round with the sign, the figures do not turn."""
+def turned_place(place: tuple[float, float], turned: float) -> tuple[float, float]:
+    """Where a place of a symbol's own frame stands when the symbol is turned by degrees clockwise."""
     angle = np.radians(turned)
     x = place[0] * np.cos(angle) - place[1] * np.sin(angle)
     y = place[0] * np.sin(angle) + place[1] * np.cos(angle)
-    offset = (float(x), float(y) + cap_height(DIP_SIZE) / 2)
+    return float(x), float(y)
+
+
+def _dip_figure(text: str, at: tuple[float, float], turned: float, place: tuple[float, float], key: int) -> Text:
+    """The dip beside the sign, upright: its middle goes round with the sign, the figures do not turn."""
+    x, y = turned_place(place, turned)
+    offset = (x, y + cap_height(DIP_SIZE) / 2)
     return Text(run(text, ROMAN, DIP_SIZE, "centre"), at, INK, offset=offset, key=key)

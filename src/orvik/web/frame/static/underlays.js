@@ -17,22 +17,39 @@ export class Underlays {
     for (const held of this.held.values()) held.asked = "";
   }
 
+  // Painted as one, then laid over what is below with its strength, as a print does it.
   paint(context, row, wide) {
     const held = this.held.get(row.id);
     if (!row.shown || !row.strength || !held) return;
+    const whole = held.lines && row.shows.includes("lines") ? this.together(context, row, wide, held) : null;
+    context.save();
     context.globalAlpha = row.strength;
     context.globalCompositeOperation = row.multiply ? "multiply" : "source-over";
-    if (held.image && row.shows.includes("picture")) {
-      const [x, y] = wide.toScreen(held.window[0], held.window[3]);
-      const [x2, y2] = wide.toScreen(held.window[2], held.window[1]);
-      context.drawImage(held.image, x, y, x2 - x, y2 - y);
-    }
-    if (held.lines && row.shows.includes("lines")) {
-      const window = wide.window(20);
-      for (const item of held.lines) paintItem(context, item, wide, null, window);
-    }
-    context.globalAlpha = 1;
-    context.globalCompositeOperation = "source-over";
+    if (whole) {
+      context.setTransform(1, 0, 0, 1, 0, 0);
+      context.drawImage(whole, 0, 0);
+    } else this.paintPicture(context, row, wide, held);
+    context.restore();
+  }
+
+  // Picture and lines on a canvas of their own: lines lie on the picture, and darken it no more than what is below.
+  together(context, row, wide, held) {
+    const layer = document.createElement("canvas");
+    layer.width = context.canvas.width;
+    layer.height = context.canvas.height;
+    const inner = layer.getContext("2d");
+    inner.setTransform(context.getTransform());
+    this.paintPicture(inner, row, wide, held);
+    const window = wide.window(20);
+    for (const item of held.lines) paintItem(inner, item, wide, null, window);
+    return layer;
+  }
+
+  paintPicture(context, row, wide, held) {
+    if (!held.image || !row.shows.includes("picture")) return;
+    const [x, y] = wide.toScreen(held.window[0], held.window[3]);
+    const [x2, y2] = wide.toScreen(held.window[2], held.window[1]);
+    context.drawImage(held.image, x, y, x2 - x, y2 - y);
   }
 
   ask(rows, wide, dpr) {
