@@ -13,7 +13,7 @@ from orvik.core.pictures.georeferencing import ControlSet
 from orvik.demo.island import BORDER, island
 from orvik.demo.landscape import CELL, Landscape, landscape
 from orvik.store.project import Project
-from orvik.usecases.surveying import survey_of
+from orvik.usecases.findings import survey_of
 
 
 def test_it_holds_what_a_map_holds(demo: Path) -> None:

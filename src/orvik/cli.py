@@ -225,7 +225,7 @@ def _form_units(options: argparse.Namespace) -> None:
 
 
 def _check(options: argparse.Namespace) -> int:
-    from orvik.usecases.surveying import survey_of
+    from orvik.usecases.findings import survey_of
 
     with opened_for_reading(options.project) as project:
         findings = survey_of(project).findings

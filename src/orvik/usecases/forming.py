@@ -17,8 +17,8 @@ from orvik.store import rows
 from orvik.store.journal import Change
 from orvik.store.project import Project
 from orvik.store.sign_book import sign_book_of
+from orvik.usecases.findings import survey_of
 from orvik.usecases.layers import may_touch, refuse_locked
-from orvik.usecases.surveying import survey_of
 
 
 @dataclass(frozen=True)

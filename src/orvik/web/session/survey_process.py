@@ -11,8 +11,8 @@ from typing import Any
 
 from orvik.core.findings.finding import Finding
 from orvik.store.project import opened_for_reading
+from orvik.usecases.findings import SurveyFollower
 from orvik.usecases.forming import FormingReport
-from orvik.usecases.surveying import SurveyFollower
 
 # Projects whose survey is kept; the one used longest ago is given up first.
 MOST = 4

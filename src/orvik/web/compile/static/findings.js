@@ -1,5 +1,11 @@
 // Findings: a count in the strip that opens into a list beside the map; each leads to its place and may be mended.
 
+import { token } from "../frame/tokens.js";
+
+const CARD = token("card");
+const CAUTION = token("caution");
+const ERROR = token("error");
+
 export function startFindings(desk) {
   const { map, live } = desk;
   const count = document.getElementById("findings-count");
@@ -142,9 +148,9 @@ export function startFindings(desk) {
       context.beginPath();
       context.arc(x, y, 10, 0, 2 * Math.PI);
       context.lineWidth = 1.5;
-      context.strokeStyle = finding.severity === "error" ? "#A61B1B" : "#8F5A0F";
+      context.strokeStyle = finding.severity === "error" ? ERROR : CAUTION;
       context.stroke();
-      context.fillStyle = "#FBFAF6";
+      context.fillStyle = CARD;
       context.fillRect(x + 8, y - 22, 18, 16);
       context.strokeRect(x + 8, y - 22, 18, 16);
       context.fillStyle = context.strokeStyle;

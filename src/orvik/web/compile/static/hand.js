@@ -1,9 +1,12 @@
 // Paints what is in hand over the map: the drawing, the ring, an attitude that waits, the features in hand.
 
 import { paintItem } from "../frame/paint.js";
+import { token } from "../frame/tokens.js";
 
-const SIGNAL = "#C8431B";
-const ERROR = "#A61B1B";
+const ERROR = token("error");
+const INK = token("ink");
+const SHEET = token("sheet");
+const SIGNAL = token("signal");
 
 function path(context, view, vertices) {
   context.beginPath();
@@ -19,7 +22,7 @@ function handles(context, view, vertices, filled) {
   context.strokeStyle = SIGNAL;
   vertices.forEach(([x, y], i) => {
     const [px, py] = view.toScreen(x, y);
-    context.fillStyle = filled(i) ? SIGNAL : "#FFFFFF";
+    context.fillStyle = filled(i) ? SIGNAL : SHEET;
     context.fillRect(px - 3, py - 3, 6, 6);
     context.strokeRect(px - 3, py - 3, 6, 6);
   });
@@ -93,7 +96,7 @@ function ring(context, view, hand) {
   context.beginPath();
   context.arc(px, py, Math.max(radius, 3), 0, 2 * Math.PI);
   context.stroke();
-  context.strokeStyle = "#22303C";
+  context.strokeStyle = INK;
   context.lineWidth = 1;
   const gap = Math.max(radius, 3) + 4;
   context.beginPath();

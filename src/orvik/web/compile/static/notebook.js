@@ -1,5 +1,12 @@
 // The field notebook: stations in a list beside the map, taken one after the other and ticked off.
 
+import { token } from "../frame/tokens.js";
+
+const CARD = token("card");
+const INK = token("ink");
+const SIGNAL = token("signal");
+const SOUND = token("sound");
+
 export function startNotebook(desk, takePen) {
   const { map } = desk;
   const panel = document.getElementById("notebook");
@@ -88,11 +95,11 @@ export function startNotebook(desk, takePen) {
       const [x, y] = view.toScreen(Number(row.dataset.x), Number(row.dataset.y));
       if (x < -9 || y < -9 || x > view.width + 9 || y > view.height + 9) continue;
       const done = row.classList.contains("done");
-      context.strokeStyle = row.dataset.station === current ? "#C8431B" : done ? "#1F6F6B" : "#22303C";
+      context.strokeStyle = row.dataset.station === current ? SIGNAL : done ? SOUND : INK;
       context.lineWidth = 1.5;
       context.strokeRect(x - 6, y - 6, 12, 12);
       if (!done) {
-        context.fillStyle = "#FBFAF6";
+        context.fillStyle = CARD;
         context.globalAlpha = 0.6;
         context.fillRect(x - 5, y - 5, 10, 10);
         context.globalAlpha = 1;

@@ -1,8 +1,10 @@
 // The collar: rulers along the edges of a view, with coordinates and the pointer's place.
 
-const INK = "#22303C";
-const SOFT = "#5B6B78";
-const SIGNAL = "#C8431B";
+import { token } from "./tokens.js";
+
+const INK = token("ink");
+const SIGNAL = token("signal");
+const SOFT = token("soft");
 
 function spaced(value) {
   return Math.round(value).toLocaleString("en").replaceAll(",", "\u2009");

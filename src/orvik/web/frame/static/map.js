@@ -6,6 +6,9 @@ import { facesReady, paintItem } from "./paint.js";
 import { PX_PER_MM, View } from "./view.js";
 import { typing } from "./strip.js";
 import { Underlays } from "./underlays.js";
+import { token } from "./tokens.js";
+
+const SHEET = token("sheet");
 
 const MARGIN = 0.3;
 const REST_MS = 60;
@@ -204,7 +207,7 @@ export class OrvikMap {
   paintFast() {
     const context = this.canvas.getContext("2d");
     context.setTransform(this.dpr, 0, 0, this.dpr, 0, 0);
-    context.fillStyle = "#FFFFFF";
+    context.fillStyle = SHEET;
     context.fillRect(0, 0, this.view.width, this.view.height);
     if (this.cacheView) {
       const old = this.cacheView;
@@ -225,7 +228,7 @@ export class OrvikMap {
     this.cache.height = Math.round(wide.height * this.dpr);
     const context = this.cache.getContext("2d");
     context.setTransform(this.dpr, 0, 0, this.dpr, 0, 0);
-    context.fillStyle = "#FFFFFF";
+    context.fillStyle = SHEET;
     context.fillRect(0, 0, wide.width, wide.height);
     const window = wide.window(20);
     const layer = (name) => this.ink.each(name, (item, gone) => paintItem(context, item, wide, gone, window));

@@ -6,10 +6,13 @@ import { startLadder } from "../frame/ladder.js";
 import { OrvikMap } from "../frame/map.js";
 import { Scan } from "./scan.js";
 import { startStrip, typing } from "../frame/strip.js";
+import { token } from "../frame/tokens.js";
 
-const SIGNAL = "#C8431B",
-  SOUND = "#1F6F6B",
-  OFF = "#76818A";
+const OFF = token("switched-off");
+const SHEET = token("sheet");
+const SIGNAL = token("signal");
+const SOUND = token("sound");
+
 // Arrows show residuals magnified, by a round factor with which the longest is at most so many pixels.
 const LONGEST = 50;
 const root = document.getElementById("georef");
@@ -48,7 +51,7 @@ function cross(context, px, py, colour, number) {
   if (number == null) return;
   context.font = '12px "IBM Plex Mono"';
   context.lineWidth = 3;
-  context.strokeStyle = "#FFFFFF";
+  context.strokeStyle = SHEET;
   context.strokeText(number, px + 6, py - 6);
   context.fillStyle = colour;
   context.fillText(number, px + 6, py - 6);

@@ -6,6 +6,10 @@ import { Live } from "../frame/live.js";
 import { flag } from "../frame/refusals.js";
 import { startStrip, typing } from "../frame/strip.js";
 import { PX_PER_MM } from "../frame/view.js";
+import { token } from "../frame/tokens.js";
+
+const SHEET = token("sheet");
+const SOFT = token("soft");
 
 const slug = document.querySelector(".frame").dataset.slug;
 const live = new Live(slug);
@@ -33,8 +37,8 @@ function startDesk() {
     y: 0,
     width: page.width,
     height: page.height,
-    fill: "#FFFFFF",
-    stroke: "#5B6B78",
+    fill: SHEET,
+    stroke: SOFT,
     "stroke-width": 0.2,
   });
   const inks = make("g", world);

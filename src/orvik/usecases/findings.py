@@ -1,4 +1,4 @@
-"""The survey of a project file: begun, kept up with its journal, and carried out as an entry."""
+"""The findings of a project file: what they ask of it, and a survey that is kept up with its journal."""
 
 from __future__ import annotations
 
