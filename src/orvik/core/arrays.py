@@ -13,7 +13,7 @@ Flags = NDArray[np.bool_]
 Bytes = NDArray[np.uint8]
 # Shapely geometries; None among them where a row has none.
 Geometries = NDArray[np.object_]
-# Texts and other values of columns.
+# Geometries, texts and other values of columns, whichever they are.
 Objects = NDArray[np.object_]
 # Places as complex numbers, x + iy, so that they sort and compare as one.
 Nodes = NDArray[np.complex128]

@@ -12,7 +12,7 @@ from orvik.web.live.page_state import Answer, PageState
 
 
 async def findings(page: PageState, message: Message) -> Answer:
-    """All findings, if the surveyor has report them at the present revision; else they follow as a notice."""
+    """All findings, if the survey has reported them at the present revision; else they follow as a notice."""
     report = page.workspace.report
     if report is not None and report.revision == page.workspace.project.revision:
         return report.message
