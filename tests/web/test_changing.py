@@ -12,6 +12,8 @@ import shapely
 from fastapi.testclient import TestClient
 
 from orvik.core.faces.forming import proven
+from orvik.core.features.feature import Feature
+from orvik.store import rows
 from orvik.store.project import Project
 from tests.web.pages import Page
 
@@ -403,3 +405,12 @@ def test_taken_in_hand_by_what_they_have_in_common(page: Page, client: TestClien
     client.post("/p/small/stack/linework", data={"shown": "false"})
     assert "Nothing in sight is so" in page.ask("pick_where", kind="lines:contact")["refused"]
     assert "Choose a kind" in page.ask("pick_where", kind="")["refused"]
+
+
+def test_a_line_of_a_kind_that_nobody_knows_keeps_its_certainty_to_be_set(client: TestClient, project: Project) -> None:
+    strange = Feature("lines", shapely.LineString([(511_000, 6_803_000), (512_000, 6_803_200)]), "left_by_another")
+    other = Project.open(project.path)
+    entry = other.apply("left", [rows.feature_change(strange, other.srs_id)])
+    other.close()
+    client.get("/p/small/compile")
+    assert '<select id="certainty"' in client.get(f"/p/small/slip/lines/{entry.changes[0].id}").text

@@ -15,6 +15,7 @@ from fastapi.testclient import TestClient
 from PIL import Image
 from skimage.color import deltaE_ciede2000, rgb2lab
 
+from orvik.core.sheet.page import Part
 from orvik.store.project import Project
 from orvik.web.app import create_app
 
@@ -270,3 +271,23 @@ def test_a_new_unit_has_a_colour_of_its_own(client: TestClient) -> None:
         client.post("/p/isle-of-quennet/units", data={"code": code, "name": code, "colour": found[1]})
     labs = [rgb2lab(np.array([[[int(c[i : i + 2], 16) / 255 for i in (1, 3, 5)]]])) for c in colours]
     assert min(float(deltaE_ciede2000(a, b)[0, 0]) for a, b in combinations(labs, 2)) > 5
+
+
+def test_a_scale_and_a_strength_sent_at_once_are_both_kept(client: TestClient, demo: Path) -> None:
+    client.post("/p/isle-of-quennet/parts/1", data={"scale": "1:30 000", "layer": "units", "strength": "40"})
+    project = Project.open(demo, read_only=True)
+    panel = project.part(1).panel
+    project.close_reader()
+    assert (panel.scale, panel.layers["units"]) == (30_000, 0.4)
+    title = next(part.id for part in project_parts(demo) if part.kind == "title")
+    answer = client.post(f"/p/isle-of-quennet/parts/{title}", data={"layer": "units", "strength": "40"})
+    assert answer.status_code == 422
+    assert "has no layers" in answer.text
+
+
+def project_parts(demo: Path) -> list[Part]:
+    project = Project.open(demo, read_only=True)
+    try:
+        return project.parts(1)
+    finally:
+        project.close_reader()

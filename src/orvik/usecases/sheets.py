@@ -115,7 +115,9 @@ def change_part(project: Project, part_id: int, change: PartChange) -> Entry | N
         layer, strength = change.strength
         if layer not in LAYER_WORDS and not layer.startswith("underlay-"):
             raise NotFound("There is no such layer.")
-        settings = old.panel.with_strength(layer, strength)
+        if not isinstance(settings, PanelSettings):
+            raise SheetRefused(f"A {old.label.lower()} has no layers.")
+        settings = settings.with_strength(layer, strength)
     locked = old.locked if change.locked is None else change.locked
     new = old.changed(**change.place, locked=locked, settings=settings)
     if old.locked and new.locked:

@@ -33,6 +33,7 @@ def test_an_unknown_kind_means_nothing() -> None:
     assert not unknown.bounds_units
     assert not unknown.may_end_open
     assert unknown.table is None
+    assert unknown.graded
 
 
 def test_what_a_map_needs_is_there() -> None:

@@ -16,7 +16,7 @@ Role = Literal["", "sheet_border", "shore", "unit_area", "unit_tag"]
 
 @dataclass(frozen=True)
 class Kind:
-    """What a kind of feature means; a kind that nothing is known of has none of these properties.
+    """What a kind of feature means; of one that nothing is known of no more than that it may be more or less certain.
 
     Attributes
     ----------
@@ -82,7 +82,7 @@ def kind_of(name: str) -> Kind:
     >>> kind_of("fault").may_end_open, kind_of("contact").may_end_open
     (True, False)
     """
-    return KINDS.get(name) or Kind(name)
+    return KINDS.get(name) or Kind(name, graded=True)
 
 
 def _with_role(role: Role) -> str:

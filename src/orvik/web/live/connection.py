@@ -17,7 +17,7 @@ from pydantic import ValidationError
 from orvik.core.errors import OWN_FAULT, NotFound, OrvikError
 from orvik.web.live.messages import Message, read_message
 from orvik.web.live.page_state import Answer, PageState
-from orvik.web.session.workspace import Notice, Workspace
+from orvik.web.session.workspace import EVERYTHING, Notice, Workspace
 
 M = TypeVar("M", bound=Message)
 # A page that has so many messages still to take, or so many bytes, has stopped taking them.
@@ -68,7 +68,8 @@ class Connection:
                     await task
 
     async def _answer_all(self) -> None:
-        self.send(self.workspace.state())
+        # All tables, for a page that comes back and has missed something.
+        self.send(self.workspace.state() | {"tables": EVERYTHING})
         with contextlib.suppress(WebSocketDisconnect):
             while True:
                 received = await self.socket.receive()

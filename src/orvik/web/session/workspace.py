@@ -20,7 +20,7 @@ from orvik.core.signs.portray import key_of, portray
 from orvik.exchange import raster, tiling
 from orvik.store import identity, rows
 from orvik.store.geometry import decoded
-from orvik.store.journal import Entry
+from orvik.store.journal import JOURNALED, Entry
 from orvik.store.project import Project, opened_for_reading
 from orvik.store.rows import LayerState
 from orvik.store.sign_book import sign_book_of
@@ -38,19 +38,7 @@ REST_SECONDS = 3.0
 WATCH_SECONDS = 1.0
 # So many features of one entry are told one by one; of more, pages fetch all anew.
 MANY = 2000
-EVERYTHING = [
-    "lines",
-    "areas",
-    "points",
-    "units",
-    "sources",
-    "sheets",
-    "parts",
-    "project",
-    "views",
-    "kinds",
-    "stations",
-]
+EVERYTHING = sorted(JOURNALED)
 FAILED = "The findings could not be looked up; that is tried again after the next edit. Those shown are older."
 LOG = logging.getLogger(__name__)
 P = ParamSpec("P")

@@ -2,20 +2,6 @@
 
 import { counted } from "./answers.js";
 
-const ALL_TABLES = [
-  "lines",
-  "areas",
-  "points",
-  "units",
-  "sources",
-  "sheets",
-  "parts",
-  "project",
-  "views",
-  "kinds",
-  "stations",
-];
-
 export class Live {
   constructor(slug) {
     const scheme = location.protocol === "https:" ? "wss" : "ws";
@@ -93,7 +79,7 @@ export class Live {
       this.revision = words.revision;
       this.tell("state", words);
       if (words.do === "changed") this.tell("changed", words);
-      else if (missed) this.tell("changed", { ...words, reload: true, tables: ALL_TABLES });
+      else if (missed) this.tell("changed", { ...words, reload: true });
     }
   }
 }
