@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import sys
 
-from benchmarks import canvas, crowding, editing, forming, ground, printing, snapping
+from benchmarks import canvas, colours, crowding, editing, forming, ground, labelling, portraying, printing, snapping
 
 ROOMS = {
+    "labelling": labelling,
+    "portraying": portraying,
     "printing": printing,
     "snapping": snapping,
     "canvas": canvas,
+    "colours": colours,
     "ground": ground,
     "forming": forming,
     "editing": editing,

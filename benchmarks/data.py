@@ -49,9 +49,19 @@ def cells(rng: np.random.Generator, count: int, vertices: int, side: float) -> l
 
 
 def project(
-    path: Path, lines: int, line_vertices: int, areas: int, area_vertices: int, points: int, side: float
+    path: Path,
+    lines: int,
+    line_vertices: int,
+    areas: int,
+    area_vertices: int,
+    points: int,
+    side: float,
+    ornate: bool = False,
 ) -> None:
-    """Write a project file with so many features of so many vertices, and one sheet."""
+    """Write a project file with so many features of so many vertices, and one sheet.
+
+    Where it is ``ornate``, every unit has a pattern, and two lines of nine have teeth or ticks.
+    """
     rng = np.random.default_rng(8460)
     create(path, path.stem, CRS, Scales(25_000, 6_250))
     opened = Project.open(path)
@@ -63,12 +73,14 @@ def project(
         (WEST, SOUTH),
     ]
     features = [Feature("lines", shapely.LineString(corners), "border", capture_scale=6250)]
+    kinds = {0: "thrust", 4: "fault_scarp"} if ornate else {0: "fault"}
+    patterns = ("shale", "gneiss", "gravel", "till", "sandstone", "limestone") if ornate else ("",) * 6
     certainties = ("certain", "approximate", "inferred", "concealed")
     features += [
         Feature(
             "lines",
             line,
-            "fault" if i % 9 == 0 else "contact",
+            kinds.get(i % 9, "contact"),
             certainty=certainties[i % 4],
             capture_scale=6250,
         )
@@ -90,7 +102,8 @@ def project(
         for i, place in enumerate(places)
     ]
     units = [
-        MapUnit(f"U{i}", f"Unit {i}", "", f"#{0xD0 - 9 * i:02X}{0xB0 + 8 * i:02X}A0", position=i + 1) for i in range(6)
+        MapUnit(f"U{i}", f"Unit {i}", "", f"#{0xD0 - 9 * i:02X}{0xB0 + 8 * i:02X}A0", position=i + 1, pattern=pattern)
+        for i, pattern in enumerate(patterns)
     ]
     opened.apply("units", [rows.unit_change(None, u) for u in units])
     opened.apply("features", [rows.feature_change(f, opened.srs_id) for f in features])

@@ -16,7 +16,7 @@ from pathlib import Path
 
 from selenium.webdriver import ActionChains, Chrome, Keys
 from selenium.webdriver.common.by import By
-from selenium.webdriver.support.ui import WebDriverWait
+from selenium.webdriver.support.ui import Select, WebDriverWait
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
@@ -179,6 +179,33 @@ def compile_notebook(driver: Chrome, address: str) -> None:
 
 def signs(driver: Chrome, address: str) -> None:
     driver.get(address + PROJECT + "/signs")
+    faults = driver.find_element(By.CSS_SELECTOR, "#family-2")
+    driver.execute_script("arguments[0].scrollIntoView()", faults)
+    time.sleep(1.2)
+
+
+def colours(driver: Chrome, address: str) -> None:
+    driver.get(address + PROJECT + "/signs/colours")
+    WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.CSS_SELECTOR, "#proposal .moves li"))
+
+
+def draw(driver: Chrome, address: str) -> None:
+    driver.get(address + PROJECT + "/signs/draw")
+    driver.find_element(By.ID, "new-title").send_keys("Summit")
+    Select(driver.find_element(By.ID, "new-like")).select_by_value("summit")
+    driver.find_element(By.ID, "begin-sign").click()
+    WebDriverWait(driver, 20).until(lambda d: d.current_url.endswith("?sign=summit"))
+    Select(driver.find_element(By.ID, "wear-sign")).select_by_value("summit")
+    driver.find_element(By.ID, "put-on").click()
+    WebDriverWait(driver, 20).until(lambda d: "follow" in d.find_element(By.ID, "draw-right").text)
+
+
+def labels(driver: Chrome, address: str) -> None:
+    driver.get(address + PROJECT + "/signs/labels")
+    WebDriverWait(driver, 20).until(lambda d: d.find_element(By.ID, "map").get_dom_attribute("data-places"))
+    driver.find_element(By.ID, "map-field").click()
+    for _ in range(26):
+        ActionChains(driver).send_keys("n").perform()
     time.sleep(1.2)
 
 
@@ -214,6 +241,9 @@ VIEWS: dict[str, Callable[[Chrome, str], None]] = {
     "compile-bands": compile_bands,
     "compile-notebook": compile_notebook,
     "signs": signs,
+    "colours": colours,
+    "labels": labels,
+    "draw-a-sign": draw,
     "sheet": sheet,
     "proof": proof,
     "relief": relief,

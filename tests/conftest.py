@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import fcntl
+import os
 import shutil
 from collections.abc import Iterator
 from pathlib import Path
@@ -53,7 +54,9 @@ def project(tmp_path: Path, crs: ProjectCrs) -> Iterator[Project]:
 @pytest.fixture(scope="session")
 def demo_original(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The demo, built once for all processes of a run."""
-    folder = tmp_path_factory.getbasetemp().parent / "demo-of-this-run"
+    base = tmp_path_factory.getbasetemp()
+    # What lies above is that of this run only where several processes share it.
+    folder = (base.parent if "PYTEST_XDIST_WORKER" in os.environ else base) / "demo-of-this-run"
     folder.mkdir(exist_ok=True)
     with (folder / "building").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)

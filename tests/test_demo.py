@@ -9,10 +9,13 @@ from pathlib import Path
 import numpy as np
 import shapely
 
+from orvik.core.features.map_unit import out_of_order
 from orvik.core.pictures.georeferencing import ControlSet
+from orvik.core.signs.line_ink import stretch_signs
 from orvik.demo.island import BORDER, island
 from orvik.demo.landscape import CELL, Landscape, landscape
 from orvik.store.project import Project
+from orvik.store.sign_book import sign_book_of
 from orvik.usecases.findings import survey_of
 
 
@@ -114,14 +117,45 @@ def test_it_holds_every_kind_of_thing_that_compile_makes(demo: Path) -> None:
         "fault_plane",
         "lineation",
         "unit_tag",
-        "spring",
+        "gauged_spring",
     }
     dips = {f.inclination for f in points if f.kind == "bedding"}
     assert {0.0, 90.0} <= dips
     assert any(f.geometry.interiors for f in areas)  # type: ignore[union-attr]
     assert {k["family"] for k in project.kinds()} == {"points", "lines", "areas"}
-    assert {f.fields.get("Flow") for f in points if f.kind == "spring"} == {"dry", "seep", "steady"}
+    assert {f.fields.get("Flow") for f in points if f.kind == "gauged_spring"} == {"dry", "seep", "steady"}
     assert len(project.stations()) == 12
+    project.close()
+
+
+def test_it_shows_many_signs_and_patterns_with_good_sense(demo: Path) -> None:
+    """At least 40 signs of the book and 6 patterns; what lies on rock of one sort lies there."""
+    project = Project.open(demo)
+    book, features = sign_book_of(project), project.all_features()
+    used = {sign.id for table in features.values() for sign in book.signs_of(table)}
+    used |= {sign.id for sign in stretch_signs(features["lines"], book)}
+    assert len({name for name in used if not name.startswith("own-")}) >= 40
+    assert len({unit.pattern for _, unit in project.units()} - {""}) >= 6
+    assert out_of_order([unit for _, unit in project.units()]) == []
+    for _, unit in project.units():
+        assert unit.span is not None
+        assert book.pattern(unit.pattern) is not None
+    rock = {
+        code: shapely.union_all(
+            [
+                g
+                for g, u in zip(features["areas"].geometries, features["areas"].columns["map_unit"], strict=True)
+                if u == code
+            ]
+        )
+        for code in ("pCg", "Qt", "Kp")
+    }
+    expected = {"mineral_lineation": "pCg", "mine_shaft": "pCg", "gravel_pit": "Qt", "fossil": "Kp", "thrust": "pCg"}
+    expected |= {"esker": "Qt", "moraine_crest": "Qt"}
+    for table in ("lines", "points"):
+        for kind, geometry in zip(features[table].columns["kind"], features[table].geometries, strict=True):  # type: ignore[index]
+            if kind in expected:
+                assert rock[expected[kind]].covers(geometry), kind
     project.close()
 
 

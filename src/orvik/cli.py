@@ -142,6 +142,11 @@ def _parser() -> argparse.ArgumentParser:
     sheet.add_argument("--landscape", action="store_true")
     sheet.set_defaults(run=_sheet)
 
+    plate = commands.add_parser("plate", help="write the sign book, every sign and pattern at true size, as a PDF")
+    plate.add_argument("project", type=Path, nargs="?", help="with the own kinds of a project")
+    plate.add_argument("--to", type=Path, required=True, metavar="FILE.pdf")
+    plate.set_defaults(run=_plate)
+
     export = commands.add_parser("export", help="write a sheet, or the data, to a file")
     export.add_argument("project", type=Path, metavar="PROJECT.gpkg")
     what = export.add_mutually_exclusive_group(required=True)
@@ -225,10 +230,13 @@ def _form_units(options: argparse.Namespace) -> None:
 
 
 def _check(options: argparse.Namespace) -> int:
+    from orvik.core.findings.unwritten import unwritten
     from orvik.usecases.findings import survey_of
+    from orvik.usecases.labels import labelling_of
 
     with opened_for_reading(options.project) as project:
-        findings = survey_of(project).findings
+        scale = project.scales.publication
+        findings = [*survey_of(project).findings, *unwritten(labelling_of(project).without_room, scale)]
     if options.json:
         print(json.dumps({"findings": [f.json for f in findings]}, ensure_ascii=False, indent=1))
     else:
@@ -241,6 +249,13 @@ def _check(options: argparse.Namespace) -> int:
 def _sheet(options: argparse.Namespace) -> None:
     with opened_for_writing(options.project) as project:
         add_sheet(project, options.name, options.paper, options.landscape)
+
+
+def _plate(options: argparse.Namespace) -> None:
+    from orvik.usecases.plate import write_plate
+
+    pages = write_plate(options.project, options.to)
+    print(f"{options.to.name}: {pages} pages")
 
 
 def _export(options: argparse.Namespace) -> None:

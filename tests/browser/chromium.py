@@ -52,13 +52,16 @@ def browser(width: int = 1280, height: int = 800, downloads: Path | None = None)
             options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
         driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
         try:
-            driver.execute_cdp_cmd(
-                "Emulation.setDeviceMetricsOverride",
-                {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False},
-            )
+            resize(driver, width, height)
             yield driver
         finally:
             driver.quit()
+
+
+def resize(driver: webdriver.Chrome, width: int = 1280, height: int = 800, dots: float = 1.0) -> None:
+    """Make the page exactly so large, in CSS pixels of so many dots each."""
+    metrics = {"width": width, "height": height, "deviceScaleFactor": dots, "mobile": False}
+    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
 
 
 @contextmanager

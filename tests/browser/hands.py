@@ -59,6 +59,16 @@ def value_of(driver: Chrome, css: str) -> str:
     return str(driver.execute_script("return document.querySelector(arguments[0])?.value ?? ''", css))
 
 
+def typed(driver: Chrome, css: str, text: str) -> None:
+    """A figure typed over the one that was there."""
+    heard(driver)
+    field = find(driver, css)
+    field.click()
+    field.send_keys(Keys.CONTROL, "a")
+    find(driver, css).send_keys(text, Keys.TAB)
+    heard(driver)
+
+
 @dataclass
 class MapHand:
     """Works on a map whose middle and scale are known."""

@@ -10,15 +10,21 @@ import pytest
 from selenium.common.exceptions import JavascriptException
 from selenium.webdriver import Chrome
 
+from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.store.creation import create
+from orvik.store.project import Project
+from orvik.usecases.drawn_signs import begin_sign
+from orvik.usecases.themes import begin_theme
+from orvik.usecases.units import add_unit
 from tests.browser.chromium import served
 from tests.browser.hands import LOOK, heard, until
 
+BENCHES = ("signs/labels", "signs/draw", "signs/themes", "signs/colours")
 VIEWS = ("ground", "systems", "compile", "signs", "sheet", "proof")
 # What leads away, takes everything elsewhere, or opens a window of the system's own.
-LEFT_OUT = "a, [type=file], [type=color], [hx-post*='/systems/change'], [hx-post='/demo']"
+LEFT_OUT = "a, [type=file], [type=color], [hx-post*='/systems/change'], [hx-post='/demo'], #begin-sign, #remove-sign"
 # A control by what it is called and does, so that one that was drawn anew is the same; ``list`` gives all in sight.
 CONTROLS = f"""
 const kinds = 'button, input, select, textarea, summary, [role=button]';
@@ -128,7 +134,7 @@ SLIPS = (
     ("compile", ".pen[data-pen=bedding-certain]", "#slip"),
     ("compile", ".pen[data-pen=dyke-certain]", "#slip"),
     ("compile", ".pen[data-pen=unit_area-certain]", "#slip"),
-    ("compile", ".pen[data-pen=spring-certain]", "#slip"),
+    ("compile", ".pen[data-pen=gauged_spring-certain]", "#slip"),
     ("compile", "#findings-count", "#findings"),
     ("compile", "#notebook-count", "#notebook"),
     ("sheet", ".placed-part", "#part-slip"),
@@ -150,12 +156,38 @@ def test_every_control_of_georeferencing_and_home(driver: Chrome, demo_address: 
 
 
 @pytest.mark.browser
+@pytest.mark.parametrize(
+    "view", ["signs/colours", "signs/draw?sign=peak", "signs/draw?sign=shore", "signs/draw?sign=spots", "signs/themes"]
+)
+def test_every_control_of_a_bench(driver: Chrome, tmp_path: Path, view: str) -> None:
+    """In a small project with something of each: a unit, a sign of every sort, a theme."""
+    folder = tmp_path / "chest"
+    folder.mkdir()
+    create(folder / "bare.gpkg", "Bare", project_crs("EPSG:32628"), Scales(25_000, 6_250))
+    project = Project.open(folder / "bare.gpkg")
+    add_unit(project, MapUnit("Kp", "Pellan Mudstone", "", "#BBD5A6"))
+    for family, title in (("points", "Peak"), ("lines", "Shore"), ("patterns", "Spots")):
+        begin_sign(project, family, title)  # type: ignore[arg-type]
+    begin_theme(project, "Faults")
+    project.close()
+    with served(folder) as address:
+        assert press_all(driver, f"{address}/p/bare/{view}", where="main" if "colours" in view else "body") > 1
+        driver.get("about:blank")
+
+
+@pytest.mark.browser
+def test_every_control_of_the_labels_that_want_a_look(driver: Chrome, demo_address: str) -> None:
+    press_all(driver, f"{demo_address}/p/isle-of-quennet/signs/labels", where="#label-lists")
+    assert press_all(driver, f"{demo_address}/p/isle-of-quennet/signs/labels", where="footer") >= 2
+
+
+@pytest.mark.browser
 def test_every_control_of_a_new_project(driver: Chrome, tmp_path: Path) -> None:
     folder = tmp_path / "chest"
     folder.mkdir()
     create(folder / "bare.gpkg", "Bare", project_crs("EPSG:32628"), Scales(25_000, 6_250))
     with served(folder) as address:
-        for view in VIEWS:
+        for view in (*VIEWS, *BENCHES):
             press_all(driver, f"{address}/p/bare/{view}")
         driver.get("about:blank")
 

@@ -122,7 +122,7 @@ def test_a_box_takes_what_lies_in_it_and_the_slip_changes_all(driver: Chrome, de
 def test_a_category_is_logged_by_key(driver: Chrome, demo_address: str, demo: Path) -> None:
     hand = stand(driver, demo_address)
     before = hand.revision()
-    find(driver, '.pen[data-pen="spring-certain"]').click()
+    find(driver, '.pen[data-pen="gauged_spring-certain"]').click()
     until(driver, lambda d: d.find_elements("css selector", "[data-choice]"))
     hand.click(514_500, 6_802_500)
     until(driver, lambda d: "must be filled in" in text_of(d, "#map-notice"))

@@ -8,7 +8,7 @@ from orvik.core.features.feature import Feature
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.reading import parse_reading
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.signs import catalogue
+from orvik.core.signs.book_file import standard
 from orvik.core.validity import checked
 
 GOOD = Feature("lines", shapely.LineString([(513_000, 6_803_000), (514_000, 6_803_500)]), "contact")
@@ -16,13 +16,13 @@ POINT = Feature("points", shapely.Point(513_000, 6_803_000), "bedding", azimuth=
 
 
 def test_good_ones_pass(crs: ProjectCrs) -> None:
-    assert checked(GOOD, crs, catalogue.standard(), set()) == GOOD
-    assert checked(POINT, crs, catalogue.standard(), set()) == POINT
+    assert checked(GOOD, crs, standard(), set()) == GOOD
+    assert checked(POINT, crs, standard(), set()) == POINT
 
 
 def test_heights_are_dropped(crs: ProjectCrs) -> None:
     high = GOOD.changed(geometry=shapely.force_3d(GOOD.geometry, 5.0))
-    assert not shapely.has_z(checked(high, crs, catalogue.standard(), set()).geometry)
+    assert not shapely.has_z(checked(high, crs, standard(), set()).geometry)
 
 
 @pytest.mark.parametrize(
@@ -51,21 +51,21 @@ def test_heights_are_dropped(crs: ProjectCrs) -> None:
 )
 def test_bad_ones_are_refused_in_words(crs: ProjectCrs, change: dict[str, object], why: str) -> None:
     with pytest.raises(OrvikError, match=why):
-        checked(GOOD.changed(**change), crs, catalogue.standard(), {"Kp"})
+        checked(GOOD.changed(**change), crs, standard(), {"Kp"})
 
 
 def test_bad_areas(crs: ProjectCrs) -> None:
     bow = shapely.Polygon([(513_000, 6_803_000), (513_100, 6_803_100), (513_100, 6_803_000), (513_000, 6_803_100)])
     with pytest.raises(FeatureRefused, match="not sound"):
-        checked(Feature("areas", bow, "unit_area"), crs, catalogue.standard(), set())
+        checked(Feature("areas", bow, "unit_area"), crs, standard(), set())
 
 
 def test_readings_must_be_possible(crs: ProjectCrs) -> None:
     for change in ({"azimuth": 400.0}, {"inclination": 91.0}, {"azimuth": -1.0}):
         with pytest.raises(ReadingRefused):
-            checked(POINT.changed(**change), crs, catalogue.standard(), set())
+            checked(POINT.changed(**change), crs, standard(), set())
     with pytest.raises(FeatureRefused, match="needs a strike and a dip"):
-        checked(POINT.changed(azimuth=None), crs, catalogue.standard(), set())
+        checked(POINT.changed(azimuth=None), crs, standard(), set())
 
 
 @pytest.mark.parametrize("text", ["400/20", "350/95", "350", "N10W", "", "350/60/20", "-10/20"])
@@ -86,4 +86,4 @@ def test_units_need_code_and_colour(code: str, colour: str) -> None:
 
 def test_far_away_points_are_refused(crs: ProjectCrs) -> None:
     with pytest.raises(CoordinateRefused):
-        checked(POINT.changed(geometry=shapely.Point(5e7, 5e7)), crs, catalogue.standard(), set())
+        checked(POINT.changed(geometry=shapely.Point(5e7, 5e7)), crs, standard(), set())

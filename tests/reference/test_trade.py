@@ -11,7 +11,7 @@ from orvik.core.features.reading import parse_reading
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales, proposed_digitizing
 from orvik.core.sheet import scale_bar
-from orvik.core.signs import catalogue
+from orvik.core.signs.book_file import standard
 
 
 @pytest.mark.parametrize(("publication", "coarsest"), [(50_000, 12_500), (100_000, 25_000)])
@@ -57,20 +57,20 @@ def test_three_figures() -> None:
 
 
 def test_faults_are_about_twice_as_heavy_as_contacts() -> None:
-    book = catalogue.standard()
+    book = standard()
     for certainty in ("certain", "approximate", "inferred"):
-        ratio = book.line("fault", certainty).style.width / book.line("contact", certainty).style.width
+        ratio = book.sign("lines", "fault", certainty).weight / book.sign("lines", "contact", certainty).weight
         assert 1.8 <= ratio <= 2.6
 
 
 def test_weights_and_dashes() -> None:
     """FGDC-STD-013-2006, from memory: 0.15 and 0.375 mm; certain solid, the others broken."""
-    book = catalogue.standard()
-    assert book.line("contact", "certain").style.width == 0.15
-    assert book.line("fault", "certain").style.width == 0.375
+    book = standard()
+    assert book.sign("lines", "contact").weight == 0.15
+    assert book.sign("lines", "fault").weight == 0.375
     for kind in ("contact", "fault"):
         certain, approximate, inferred, concealed = (
-            book.line(kind, c).style.dash for c in ("certain", "approximate", "inferred", "concealed")
+            book.sign("lines", kind, c).strokes[0].dash for c in ("certain", "approximate", "inferred", "concealed")
         )
         assert certain == ()
         assert approximate[0] > inferred[0] > concealed[0] == 0

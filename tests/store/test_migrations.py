@@ -7,14 +7,18 @@ import sqlite3
 from pathlib import Path
 
 import pytest
+import shapely
 
 from orvik.core.errors import ProjectRefused
-from orvik.core.features.feature import GEOMETRY_TYPES, TABLES
+from orvik.core.features.feature import GEOMETRY_TYPES, TABLES, Feature
+from orvik.core.features.kind import kind_of
+from orvik.core.features.own_kind import OwnKind
 from orvik.core.ground.crs import project_crs
-from orvik.store import migrations, reference_systems
+from orvik.store import migrations, reference_systems, rows
 from orvik.store.creation import ATTRIBUTE_TABLES, SCHEMA, spatial_index
 from orvik.store.geometry import add_functions
 from orvik.store.project import Project
+from orvik.store.sign_book import kind_change, own_kinds, sign_book_of
 from tests.store.content import content
 
 # The schema of each form as it was; what has no file here is the present one.
@@ -51,6 +55,8 @@ def file_of_form(schema: Path, made: Project) -> Path:
         names = [row[1] for row in connection.execute(f"PRAGMA main.table_info({table})")]
         columns = ", ".join(names)
         connection.execute(f"INSERT INTO main.{table} ({columns}) SELECT {columns} FROM made.{table}")
+    if "forms" in there:
+        connection.execute("UPDATE main.forms SET id = ?", (int(schema.stem.removeprefix("form-")),))
     # What the journal holds of rows has the columns of its time, too.
     for number, changes in connection.execute("SELECT id, changes FROM main.journal").fetchall():
         packed = []
@@ -135,3 +141,26 @@ def test_the_journal_knows_who(project: Project) -> None:
     reader = sqlite3.connect(project.path)
     assert reader.execute("SELECT author FROM journal ORDER BY id DESC LIMIT 1").fetchone() == ("Ada",)
     reader.close()
+
+
+def test_own_kinds_keep_what_they_were_when_the_book_gets_their_name(project: Project) -> None:
+    """A project's own "thrust" does not begin to bound units because a later Orvik knows thrusts."""
+    project.apply("kind", [kind_change(None, OwnKind("stray", "Thrust, old survey", "lines", "#AA3377"))])
+    line = Feature("lines", shapely.LineString([(511_000, 6_801_000), (512_000, 6_801_500)]), "stray")
+    project.apply("draw", [rows.feature_change(line, project.srs_id)])
+    project.checkpoint()
+    path = file_of_form(next(form for form in FORMS if form.stem == "form-5"), project)
+    connection = sqlite3.connect(path)
+    add_functions(connection)
+    connection.execute("UPDATE kinds SET name = 'thrust' WHERE name = 'stray'")
+    connection.execute("UPDATE lines SET kind = 'thrust' WHERE kind = 'stray'")
+    connection.commit()
+    connection.close()
+    opened = Project.open(path)
+    (kind,) = (kind for _, kind in own_kinds(opened))
+    assert (kind.name, kind.label) == ("thrust_own", "Thrust, old survey")
+    assert opened.features("lines").columns["kind"].count("thrust_own") == 1
+    sign = sign_book_of(opened).sign("lines", "thrust_own")
+    assert (sign.title, sign.colour) == ("Thrust, old survey", "#AA3377")
+    assert not kind_of("thrust_own").bounds_units
+    opened.close()

@@ -31,6 +31,14 @@ LEFT = (
     ("UPDATE points SET inclination = -5 WHERE id = 1", "inclination"),
     ("UPDATE units SET colour = 'puce' WHERE code = 'Kp'", "puce"),
     ("UPDATE units SET code = '' WHERE code = 'Kp'", "code"),
+    ("INSERT INTO signs (name, family, title, body, position) VALUES ('a', 'points', 'A', '{}', 1)", "needs a piece"),
+    ("INSERT INTO signs (name, family, title, body, position) VALUES ('a', 'blob', 'A', 'x', 1)", "cannot be read"),
+    ("INSERT INTO kinds (name, label, family, sign, position) VALUES ('X 1', 'X', 'points', '{}', 1)", "a letter"),
+    ("INSERT INTO themes (name, body, position) VALUES ('T', '{\"looks\": 7}', 1)", "theme"),
+    ("INSERT INTO label_moves (family, feature, x, y) VALUES ('areas', 1, 'far', 'away')", "label_moves"),
+    ("INSERT INTO label_moves (family, feature, angle) VALUES ('points', 1, 900)", "-180 to 180"),
+    ("INSERT INTO label_moves (family, feature, number) VALUES ('roads', 1, 0)", "lines, areas or points"),
+    ("INSERT INTO label_rules (family, kind, pattern, size) VALUES ('areas', 'unit_area', '{label}', 99)", "1 to 12"),
 )
 
 

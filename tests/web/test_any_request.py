@@ -64,9 +64,13 @@ def operations() -> list[Any]:
 def named(path: str, given_: dict[str, Any], draw: Any) -> str:
     """A path whose places are filled in: the demo, rows that there are, and now and then what there is not."""
     for name in [piece[1:-1] for piece in path.split("/") if piece.startswith("{")]:
-        usual = {"slug": "isle-of-quennet", "table": "lines", "layer": "units", "name": "spring", "step": "1"}.get(
-            name, str(draw(st.integers(0, 4)))
-        )
+        usual = {
+            "slug": "isle-of-quennet",
+            "table": "lines",
+            "layer": "units",
+            "name": "gauged_spring",
+            "step": "1",
+        }.get(name, str(draw(st.integers(0, 4))))
         value = str(given_.get(name, usual)) if draw(st.integers(0, 4)) == 0 else usual
         safe = "".join(c if c.isalnum() else f"%{ord(c) % 256:02X}" for c in value[:60]) or "-"
         path = path.replace(f"{{{name}}}", safe)

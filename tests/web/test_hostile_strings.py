@@ -54,9 +54,9 @@ PAGES = (
     "slip/lines/1",
     "slip/areas/1",
     "slips?keys=points-1&keys=points-2",
-    "kinds/spring",
+    "kinds/gauged_spring",
     "kinds/new",
-    "slip/pen/spring-certain",
+    "slip/pen/gauged_spring-certain",
     "slip/pen/unit_tag-certain",
     "underlays/1/slip",
     "underlays/2/slip",
@@ -88,7 +88,8 @@ def spoilt(path: Path, text: str) -> None:
         ]
         connection.execute("UPDATE kinds SET fields = ?", (json.dumps(fields),))
         connection.execute(
-            "UPDATE points SET fields = ? WHERE kind = 'spring'", (json.dumps({text or "x": text, "other": text}),)
+            "UPDATE points SET fields = ? WHERE kind = 'gauged_spring'",
+            (json.dumps({text or "x": text, "other": text}),),
         )
         for number, settings in connection.execute("SELECT id, settings FROM parts").fetchall():
             held = json.loads(settings)

@@ -7,6 +7,7 @@ import subprocess
 import zipfile
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -179,7 +180,26 @@ def test_a_reference_layer_is_seen_but_not_compiled(client: TestClient, demo: Pa
     assert road[:, 0].max() > x + 500
     assert not ink_of(client.get(f"{LAYER}/ink", params=window | {"south": y + 900, "north": y + 1900}).content)
     assert client.get(f"{LAYER}.png", params=window).status_code == 204
-    assert "Colour" in client.get("/p/isle-of-quennet/underlays/3/slip").text
+    # A sign of its own, and a row in the explanation of a panel that prints it.
+    look = {"name": "Old roads", "colour": "#aa3377", "width": "0.5", "dash": "dashed", "explained": "true"}
+    slip = client.post("/p/isle-of-quennet/underlays/3/slip", data=look).text
+    assert "#AA3377" in slip
+    assert "Old roads" not in explanation(client)
+    panel = max(sheet_parts(client), key=lambda part: part["width"] * part["height"])
+    strength = {"layer": "underlay-3", "strength": "100"}
+    assert client.post(f"/p/isle-of-quennet/parts/{panel['id']}", data=strength).status_code == 200
+    assert "Old roads" in explanation(client)
+    refused = client.post("/p/isle-of-quennet/underlays/3/slip", data=look | {"width": "99"})
+    assert (refused.status_code, "0.05 to 5 mm" in refused.text) == (422, True)
+
+
+def sheet_parts(client: TestClient) -> list[dict[str, Any]]:
+    parts: list[dict[str, Any]] = client.get("/p/isle-of-quennet/sheets/1/ink").json()["parts"]
+    return parts
+
+
+def explanation(client: TestClient) -> str:
+    return str(next(part["svg"] for part in sheet_parts(client) if ">Explanation<" in part["svg"]))
 
 
 @pytest.mark.parametrize(

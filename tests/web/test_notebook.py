@@ -40,12 +40,12 @@ def test_a_table_is_looked_at_before_it_is_kept(client: TestClient, project: Pro
 
 
 def test_kinds_that_are_not_known_ask_before_anything_is_kept(client: TestClient, project: Project) -> None:
-    text = "station,easting,northing,kind,strike,dip\nA1,511500,6801200,vein,350,60\nA2,512500,6801500,bedding,10,20\n"
+    text = "station,easting,northing,kind,strike,dip\nA1,511500,6801200,xenolith,350,60\nA2,512500,6801500,bed,10,20\n"
     shown = client.post(f"{ROOT}/preview", files={"table": ("walk.csv", text.encode(), "text/csv")})
-    assert 'name="word-1" value="vein"' in shown.text
+    assert 'name="word-1" value="xenolith"' in shown.text
     refused = client.post(f"{ROOT}/keep", data={"text": text, "name": "walk.csv"})
-    assert (refused.status_code, "“vein”" in refused.text) == (422, True)
-    answer = {"text": text, "name": "walk.csv", "word-1": "vein", "kind-1": "joint"}
+    assert (refused.status_code, "“xenolith”" in refused.text) == (422, True)
+    answer = {"text": text, "name": "walk.csv", "word-1": "xenolith", "kind-1": "joint"}
     assert "2 new stations" in client.post(f"{ROOT}/preview", data=answer).text
     client.post(f"{ROOT}/keep", data=answer)
     assert [s.kind for s in reopened(project).stations()] == ["joint", "bedding"]

@@ -3,12 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Sequence
 from functools import lru_cache
-
-import numpy as np
-
-from orvik.core.arrays import Floats
 
 
 def is_colour(text: object) -> bool:
@@ -34,22 +29,70 @@ def readable_on(colour: str, dark: str = "#22303C", light: str = "#FFFFFF") -> s
     return dark if contrast(dark, colour) >= contrast(light, colour) else light
 
 
-def farthest(choices: Sequence[str], used: Iterable[str]) -> str:
-    """The colour of some that the eye tells best from those in use: by the least CIEDE2000 difference from any.
+def lab_of(colour: str) -> tuple[float, float, float]:
+    """CIELAB of a colour under D50, as presses and colour books give it; lightness 0 to 100.
 
-    >>> farthest(("#F4E6A8", "#A9CFC9"), ["#F4E6A8"])
-    '#A9CFC9'
+    >>> lab_of("#FFFFFF")[0]
+    100.0
     """
     from coloraide import Color
 
-    there = [Color(colour) for colour in set(used)]
-    if not there:
-        return choices[0]
-    return max(choices, key=lambda choice: min(Color(choice).delta_e(other, method="2000") for other in there))
+    values = Color(colour).convert("lab").coords()
+    return (round(values[0], 3), round(values[1], 3), round(values[2], 3))
 
 
-def lab(colours: Floats) -> Floats:
-    """CIELAB (D65) of sRGB colours (n, 3), each channel 0 to 1."""
+def of_lab(lightness: float, a: float, b: float) -> str:
+    """The colour of a CIELAB place under D50; raises ValueError where no screen shows it."""
     from coloraide import Color
 
-    return np.array([Color("srgb", colour).convert("lab-d65").coords() for colour in colours.tolist()])
+    made = Color("lab", [lightness, a, b])
+    # A few steps of 255 beyond are the rounding of figures with one decimal, not another colour.
+    if not made.in_gamut("srgb", tolerance=0.012):
+        raise ValueError("out of gamut")
+    return made.convert("srgb").clip().to_string(hex=True, upper=True)
+
+
+def of_cmyk(cyan: float, magenta: float, yellow: float, black: float) -> str:
+    """The colour of printer's percentages, by the plain rule that knows no paper and no press."""
+    light = [(1 - ink / 100) * (1 - black / 100) for ink in (cyan, magenta, yellow)]
+    return "#" + "".join(f"{round(255 * value):02X}" for value in light)
+
+
+def cmyk_of(colour: str) -> tuple[int, int, int, int]:
+    """Printer's percentages of a colour, with as much black as it can have.
+
+    >>> cmyk_of("#E0AE75")
+    (0, 22, 48, 12)
+    """
+    light = channels(colour)
+    most = max(light)
+    if most == 0:
+        return (0, 0, 0, 100)
+    cyan, magenta, yellow = (round(100 * (1 - value / most)) for value in light)
+    return (cyan, magenta, yellow, round(100 * (1 - most)))
+
+
+def channels(colour: str) -> tuple[float, float, float]:
+    """Red, green and blue of a colour, 0 to 1."""
+    return tuple(int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5))  # type: ignore[return-value]
+
+
+def mixed(over: str, below: str, strength: float) -> str:
+    """A colour laid over another at a strength of 0 to 1, as one opaque colour.
+
+    >>> mixed("#000000", "#FFFFFF", 0.5)
+    '#808080'
+    """
+    pairs = zip(channels(over), channels(below), strict=True)
+    return "#" + "".join(f"{round(255 * (o * strength + b * (1 - strength))):02X}" for o, b in pairs)
+
+
+def ramp(first: str, last: str, count: int) -> list[str]:
+    """Colours from one to another in even steps for the eye (CIELAB); both ends are among them."""
+    from coloraide import Color
+
+    if count == 1:
+        return [first]
+    steps = Color.steps([first, last], steps=count, space="lab-d65", out_space="srgb")
+    made = [step.clip().to_string(hex=True, upper=True) for step in steps]
+    return [first.upper(), *made[1:-1], last.upper()]

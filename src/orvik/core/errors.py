@@ -43,6 +43,10 @@ class SignMissing(OrvikError):
     """A sign or a pen that the sign book does not hold."""
 
 
+class SignRefused(OrvikError):
+    """A sign, a pattern or a sign book that cannot be as it is given."""
+
+
 class SheetRefused(OrvikError):
     """A sheet or a part that cannot be as asked."""
 

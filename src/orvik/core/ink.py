@@ -16,19 +16,29 @@ import numpy as np
 from orvik.core.arrays import Floats, Ints
 from orvik.core.paths import Paths
 
+# How wide leaders are, in millimetres.
+LEADER = 0.15
+# The colour of lines and letters where nothing else is said.
+INK = "#22303C"
+# What nothing is printed on.
+PAPER = "#FFFFFF"
 # Two by three: x' = a x + b y + c, y' = d x + e y + f.
 Affine = tuple[float, float, float, float, float, float]
 
 
 @dataclass(frozen=True)
 class LineStyle:
-    """How a line is drawn. Dashes are lengths of mark and gap in millimetres."""
+    """How a line is drawn. Dashes are lengths of mark and gap in millimetres.
+
+    ``offset`` is how far to the right of its path the line is drawn, in millimetres; ``beside`` says how.
+    """
 
     width: float
     colour: str
     dash: tuple[float, ...] = ()
     cap: str = "butt"
     join: str = "round"
+    offset: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -82,8 +92,9 @@ class Run:
 class Text:
     """One run of text.
 
-    ``at`` is in the frame; ``offset`` is in millimetres right and down from it, turned with ``angle``
-    only if ``offset_turns``. ``largest`` is the coarsest scale denominator at which the text is shown.
+    ``at`` is in the frame; ``offset`` is in millimetres right and down from it and does not turn with ``angle``.
+    ``largest`` is the coarsest scale denominator at which the text is shown. ``leader`` is where a thin line begins
+    that leads to ``at``, in millimetres right and down from it.
     """
 
     run: Run
@@ -94,6 +105,7 @@ class Text:
     halo: str | None = None
     largest: float | None = None
     key: int | None = None
+    leader: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)
@@ -112,6 +124,49 @@ class Marks:
     at: Floats
     angles: Floats
     keys: Ints | None = None
+
+
+@dataclass(frozen=True)
+class Ornaments:
+    """One symbol along lines, at places that are found on the whole lines.
+
+    The symbol is drawn for a line that runs upwards, with its right side to the right. ``largest`` is for each
+    place the coarsest scale denominator at which it is shown, so that ornaments thin out evenly.
+    """
+
+    symbol: Symbol
+    at: Floats
+    angles: Floats
+    largest: Floats
+    keys: Ints | None = None
+
+
+@dataclass(frozen=True)
+class Tile:
+    """What a pattern repeats, in millimetres from its upper left corner.
+
+    Pieces may reach past the edges: the neighbours are drawn as well, so that no seam shows.
+    """
+
+    name: str
+    width: float
+    height: float
+    items: tuple[Stroke | Fill, ...]
+
+
+@dataclass(frozen=True)
+class Pattern:
+    """Areas filled with a tile; ``parts`` and ``keys`` as in ``Fill``. Holes run the other way round than edges.
+
+    ``anchor`` is a place of the frame where a corner of the tile lies: all areas share it, so that the pattern
+    runs on from one to the next, and stays upright on the sheet.
+    """
+
+    tile: Tile
+    paths: Paths
+    parts: Ints
+    keys: Ints | None = None
+    anchor: tuple[float, float] = (0.0, 0.0)
 
 
 @dataclass(frozen=True)
@@ -134,7 +189,7 @@ class Group:
     multiply: bool = False
 
 
-Item = Stroke | Fill | Text | Marks | Picture | Group
+Item = Stroke | Fill | Text | Marks | Ornaments | Pattern | Picture | Group
 
 
 def moved(items: Iterable[Item], m: Affine) -> tuple[Item, ...]:
@@ -142,7 +197,7 @@ def moved(items: Iterable[Item], m: Affine) -> tuple[Item, ...]:
 
     ``m`` may scale and flip y (ground to sheet) and turn; angles turn with it.
     """
-    turn = _turn(m)
+    turn = turn_of(m)
     return tuple(_moved(item, m, turn) for item in items)
 
 
@@ -152,11 +207,15 @@ def scaled(symbol: Symbol, k: float) -> Symbol:
     for item in symbol.items:
         paths = Paths(item.paths.xy * k, item.paths.starts)
         if isinstance(item, Stroke):
-            style = replace(item.style, width=item.style.width * k, dash=tuple(d * k for d in item.style.dash))
-            pieces.append(replace(item, style=style, paths=paths))
+            pieces.append(replace(item, style=larger(item.style, k), paths=paths))
         else:
             pieces.append(replace(item, paths=paths))
     return Symbol(symbol.name, tuple(pieces))
+
+
+def larger(style: LineStyle, k: float) -> LineStyle:
+    """A line drawn larger or smaller in all its measures."""
+    return replace(style, width=style.width * k, dash=tuple(d * k for d in style.dash), offset=style.offset * k)
 
 
 def walk(items: Iterable[Item]) -> Iterator[Item]:
@@ -178,7 +237,20 @@ def apply(m: Affine, xy: Floats) -> Floats:
     return moved_xy
 
 
-def _turn(m: Affine) -> float:
+def inverse(m: Affine) -> Affine:
+    """The mapping that leads back.
+
+    >>> inverse((2.0, 0.0, 10.0, 0.0, -2.0, 4.0))
+    (0.5, 0.0, -5.0, 0.0, -0.5, 2.0)
+    """
+    a, b, c, d, e, f = m
+    size = a * e - b * d
+    back = (e / size, -b / size, -d / size, a / size)
+    x, y = -(back[0] * c + back[1] * f), -(back[2] * c + back[3] * f)
+    return tuple(v + 0.0 for v in (back[0], back[1], x, back[2], back[3], y))  # type: ignore[return-value]
+
+
+def turn_of(m: Affine) -> float:
     """By how many degrees clockwise the frame's upward direction turns."""
     flipped = m[0] * m[4] - m[1] * m[3] < 0
     up = -np.array([m[1], m[4]]) if not flipped else np.array([m[1], m[4]])
@@ -191,8 +263,11 @@ def _moved(item: Item, m: Affine, turn: float) -> Item:
     if isinstance(item, Text):
         x, y = apply(m, np.array([item.at]))[0]
         return replace(item, at=(float(x), float(y)), angle=item.angle + turn)
-    if isinstance(item, Marks):
+    if isinstance(item, Marks | Ornaments):
         return replace(item, at=apply(m, item.at), angles=item.angles + turn)
+    if isinstance(item, Pattern):
+        x, y = apply(m, np.array([item.anchor]))[0]
+        return replace(item, paths=Paths(apply(m, item.paths.xy), item.paths.starts), anchor=(float(x), float(y)))
     if isinstance(item, Picture):
         a, b, c, d, e, f = item.place
         placed = (

@@ -13,7 +13,7 @@ from orvik.core.features.kind import kind_of
 from orvik.core.features.stretch import SIDES
 from orvik.core.geometry.vertices import without_repeats
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.signs.catalogue import SignBook
+from orvik.core.signs.sign_book import SignBook
 
 NOTE_LENGTH = 4000
 
@@ -126,5 +126,11 @@ def _check_reading(feature: Feature, book: SignBook) -> None:
     azimuth, inclination = feature.azimuth, feature.inclination
     if azimuth is not None or inclination is not None:
         Attitude(azimuth if azimuth is not None else 0.0, inclination if inclination is not None else 0.0)
-    if book.needs_reading(feature.table, feature.kind) and (azimuth is None or inclination is None):
-        raise FeatureRefused(f"This {feature.name} needs a strike and a dip; type them as 350/60.")
+    kind = kind_of(feature.kind)
+    if kind.inclined and (azimuth is None or inclination is None):
+        what = "a trend and a plunge" if kind.linear else "a strike and a dip"
+        raise FeatureRefused(f"This {feature.name} needs {what}; type them as {kind.reading_example}.")
+    if kind.reading and azimuth is None:
+        raise FeatureRefused(f"This {feature.name} needs a direction; type it as {kind.reading_example}.")
+    if kind.plunges and (azimuth is None) != (inclination is None):
+        raise FeatureRefused(f"The plunge of this {feature.name} needs a trend and a plunge; type them as 120/30.")

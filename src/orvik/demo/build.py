@@ -20,8 +20,9 @@ from orvik.core.sheet.template import laid_out
 from orvik.core.validity import checked
 from orvik.demo import pictures
 from orvik.demo.compiled import KINDS, compiled
-from orvik.demo.island import BORDER, UNITS, Island, island
+from orvik.demo.island import BORDER, UNITS, Island, Line, island
 from orvik.demo.landscape import Landscape, landscape
+from orvik.demo.signs import signs
 from orvik.exchange import raster
 from orvik.store import rows
 from orvik.store.creation import create
@@ -113,12 +114,13 @@ def _features(project: Project, ground: Island, land: Landscape) -> None:
         if line.kind != "dyke":
             middle = len(line.geometry.coords) // 2
             # Where the longest fault crosses the bog it was not seen.
+            geometry, kind = _with_sense(line, longest)
             stretches = (Stretch(middle - 3, middle + 4, "inferred"),) if line is longest else ()
             features.append(
                 Feature(
                     "lines",
-                    line.geometry,
-                    line.kind,
+                    geometry,
+                    kind,
                     certainty=line.certainty,
                     questionable=line.questionable,
                     capture_scale=capture,
@@ -155,11 +157,11 @@ def _features(project: Project, ground: Island, land: Landscape) -> None:
             )
         )
     more = compiled(ground, land, areas, project.crs, capture)
-    project.apply("make four kinds", [kind_change(None, kind) for kind in KINDS])
+    project.apply("make three kinds", [kind_change(None, kind) for kind in KINDS])
     book, codes = sign_book_of(project), {unit.code for unit in UNITS}
-    kept = [
-        rows.feature_change(checked(f, project.crs, book, codes), project.srs_id) for f in (*features, *more.features)
-    ]
+    both = [*features, *more.features]
+    both += signs(ground, both, project.crs, capture)
+    kept = [rows.feature_change(checked(f, project.crs, book, codes), project.srs_id) for f in both]
     project.apply("compile the island", kept)
     stations = [
         {
@@ -174,6 +176,16 @@ def _features(project: Project, ground: Island, land: Landscape) -> None:
         for s in more.stations
     ]
     project.apply("bring in the notebook of 12 stations", [Change("stations", None, values) for values in stations])
+
+
+def _with_sense(line: Line, longest: Line) -> tuple[shapely.LineString, str]:
+    """The other of the two faults is a normal one, with its downthrown side to the north-east, and so to its right."""
+    geometry = line.geometry
+    if line.kind != "fault" or line is longest or geometry.distance(longest.geometry) < 800:
+        return geometry, line.kind
+    (x0, y0), (x1, y1) = geometry.coords[0], geometry.coords[-1]
+    runs_to_south_east = (x1 - x0) - (y1 - y0) > 0
+    return (shapely.reverse(geometry) if runs_to_south_east else geometry), "normal_fault"
 
 
 def _beside_the_code(area: shapely.Polygon) -> shapely.Point:

@@ -25,8 +25,8 @@ FLAT = 1.25
 
 KINDS = (
     OwnKind(
-        "spring",
-        "Spring",
+        "gauged_spring",
+        "Gauged spring",
         "points",
         "#2C5F8A",
         "diamond",
@@ -44,8 +44,8 @@ KINDS = (
         position=1,
     ),
     OwnKind(
-        "track",
-        "Track",
+        "cart_track",
+        "Cart track",
         "lines",
         "#8A2F4B",
         width=0.3,
@@ -53,7 +53,6 @@ KINDS = (
         fields=(FieldOfOwn("Surface", "choice", (Choice("gravel", "#8A2F4B", "G"), Choice("grass", "#A86A12", "A"))),),
         position=2,
     ),
-    OwnKind("burn", "Burn", "lines", "#2C6E9B", width=0.2, position=4),
     OwnKind(
         "peat",
         "Peat cover",
@@ -228,7 +227,7 @@ def _own(ground: Island, capture: int) -> list[Feature]:
         Feature(
             "points",
             shapely.line_interpolate_point(edge, share, normalized=True),
-            "spring",
+            "gauged_spring",
             fields=values,
             capture_scale=capture,
         )
@@ -240,7 +239,11 @@ def _own(ground: Island, capture: int) -> list[Feature]:
     grass = gravel[-1] + np.column_stack([420 * t, 260 * t - 40 * np.sin(6 * t)])
     tracks = [
         Feature(
-            "lines", shapely.LineString(np.round(xy, 2)), "track", fields={"Surface": surface}, capture_scale=capture
+            "lines",
+            shapely.LineString(np.round(xy, 2)),
+            "cart_track",
+            fields={"Surface": surface},
+            capture_scale=capture,
         )
         for xy, surface in ((gravel, "gravel"), (grass, "grass"))
     ]
@@ -260,7 +263,7 @@ def _burns(land: Landscape, shore: shapely.Polygon | shapely.MultiPolygon, captu
         for stream in land.streams
         if stream.is_simple and stream.intersects(shore)
     ]
-    return [Feature("lines", stream, "burn", capture_scale=capture) for stream in on_land]
+    return [Feature("lines", stream, "stream", capture_scale=capture) for stream in on_land]
 
 
 def _notebook(ground: Island, points: list[Feature], crs: ProjectCrs) -> list[Station]:

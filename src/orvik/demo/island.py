@@ -19,15 +19,40 @@ BORDER = (509_750.0, 6_799_750.0, 516_750.0, 6_805_250.0)
 STRIKE = 52.0
 GRID = 0.01
 
+SURFACE, BEDS_HEADING, OLD = "Surficial deposits", "Sedimentary rocks", "Metamorphic rocks"
 UNITS = (
-    MapUnit("Qal", "Alluvium", "Holocene", "#F1E3A4", "Gravel and sand along the burns.", 1),
-    MapUnit("Qt", "Till", "Pleistocene", "#D3C7B4", "Bouldery, 2 m and more.", 2),
-    MapUnit("Kp", "Pellan Mudstone", "Early Cretaceous", "#BBD5A6", "Grey mudstone, thin limestones.", 3),
-    MapUnit("Kw", "Wray Siltstone", "Early Cretaceous", "#A4CEC6", "Laminated siltstone.", 4),
-    MapUnit("Jh", "Harrack Sandstone", "Late Jurassic", "#F2C1A3", "Red, cross-bedded sandstone.", 5),
-    MapUnit("Jc", "Carn Conglomerate", "Middle Jurassic", "#E0AE75", "Cobbles of gneiss.", 6),
-    MapUnit("pCg", "Quennet Gneiss", "Precambrian", "#D59E90", "Banded grey gneiss.", 7),
-)
+    MapUnit(
+        "Qal", "Alluvium", "Holocene", "#F1E3A4", "Gravel and sand along the burns.", 1,
+        rock="gravel, sand", age_from="Holocene", heading=SURFACE, pattern="gravel", pattern_strength=0.3,
+    ),
+    MapUnit(
+        "Qt", "Till", "Pleistocene", "#D3C7B4", "Bouldery, 2 m and more.", 2,
+        rock="till", age_from="Pleistocene", heading=SURFACE, pattern="till", pattern_strength=0.3,
+    ),
+    MapUnit(
+        "Kp", "Pellan Mudstone", "Early Cretaceous", "#BBD5A6", "Grey mudstone, thin limestones.", 3,
+        rock="mudstone", age_from="Aptian", age_to="Albian", heading=BEDS_HEADING, pattern="mudstone",
+        pattern_strength=0.28,
+    ),
+    MapUnit(
+        "Kw", "Wray Siltstone", "Early Cretaceous", "#A4CEC6", "Laminated siltstone.", 4,
+        rock="siltstone", age_from="Berriasian", age_to="Barremian", heading=BEDS_HEADING, pattern="siltstone",
+        pattern_strength=0.3,
+    ),
+    MapUnit(
+        "Jh", "Harrack Sandstone", "Late Jurassic", "#F2C1A3", "Red, cross-bedded sandstone.", 5,
+        rock="sandstone", age_from="Upper Jurassic", heading=BEDS_HEADING, pattern="sandstone", pattern_strength=0.3,
+    ),
+    MapUnit(
+        "Jc", "Carn Conglomerate", "Middle Jurassic", "#E0AE75", "Cobbles of gneiss.", 6,
+        rock="conglomerate", age_from="Bajocian", age_to="Callovian", heading=BEDS_HEADING, pattern="conglomerate",
+        pattern_strength=0.35,
+    ),
+    MapUnit(
+        "pCg", "Quennet Gneiss", "Precambrian", "#D59E90", "Banded grey gneiss.", 7,
+        rock="gneiss", age_from="Precambrian", heading=OLD, pattern="gneiss", pattern_strength=0.22,
+    ),
+)  # fmt: skip
 # Bedrock from the south-east to the north-west across the strike, with where each begins in metres.
 BEDS = (
     ("Kp", -9e9),
@@ -110,7 +135,8 @@ def _across(xy: Floats) -> tuple[Floats, Floats]:
     return dx * np.sin(angle) + dy * np.cos(angle), -dx * np.cos(angle) + dy * np.sin(angle)
 
 
-def _ground(u: Floats, v: Floats) -> Floats:
+def along_strike(u: Floats, v: Floats) -> Floats:
+    """Places so far along and across the strike, from the middle of the island."""
     angle = np.radians(STRIKE)
     x = CENTRE[0] + u * np.sin(angle) - v * np.cos(angle)
     y = CENTRE[1] + u * np.cos(angle) + v * np.sin(angle)
@@ -126,7 +152,7 @@ def island() -> Island:
     u = np.arange(-6000.0, 6001.0, 45.0)
 
     def bed_line(i: int, throw: float) -> shapely.LineString:
-        return shapely.LineString(_ground(u, BEDS[i][1] + throw + 210 * fold(u) + 26 * wiggles[i](u)))
+        return shapely.LineString(along_strike(u, BEDS[i][1] + throw + 210 * fold(u) + 26 * wiggles[i](u)))
 
     faults = [_fault(rng, -900.0, 12.0), _fault(rng, 1450.0, -8.0)]
     throws = (-260.0, 0.0, 330.0)
@@ -138,7 +164,7 @@ def island() -> Island:
     ]
     till = shapely.intersection(shapely.union_all(drift), shore)
     burn = shapely.LineString(
-        _ground(np.linspace(1850, 2050, 60) + 120 * np.sin(np.linspace(0, 9, 60)), np.linspace(-300, -3600, 60))
+        along_strike(np.linspace(1850, 2050, 60) + 120 * np.sin(np.linspace(0, 9, 60)), np.linspace(-300, -3600, 60))
     )
     alluvium = shapely.intersection(shapely.buffer(burn, 75.0, quad_segs=4), shore)
     till = shapely.difference(till, shapely.buffer(alluvium, 0))
@@ -165,14 +191,14 @@ def island() -> Island:
 def _fault(rng: np.random.Generator, u: float, lean: float) -> shapely.LineString:
     v = np.linspace(-6000, 6000, 90)
     wave = _waves(rng, 4, 5200.0, 0.5)
-    return shapely.LineString(_ground(u + np.tan(np.radians(lean)) * v + 70 * wave(v), v))
+    return shapely.LineString(along_strike(u + np.tan(np.radians(lean)) * v + 70 * wave(v), v))
 
 
 def _dyke(rng: np.random.Generator) -> shapely.LineString:
     """A nearly straight course across the beds, with the gentle bends that dykes have."""
     t = np.linspace(0, 1, 50)
     bend = _waves(rng, 5, 1.0, 0.6)(t)
-    return shapely.LineString(_ground(-1900 + 3400 * t + 30 * bend, 1500 - 2850 * t + 26 * bend))
+    return shapely.LineString(along_strike(-1900 + 3400 * t + 30 * bend, 1500 - 2850 * t + 26 * bend))
 
 
 def _islets(rng: np.random.Generator) -> list[shapely.Polygon]:
@@ -193,7 +219,7 @@ def _blob(rng: np.random.Generator, place: tuple[float, float]) -> shapely.Polyg
     angle = np.linspace(0, 2 * np.pi, 90, endpoint=False)
     size = rng.uniform(300, 460)
     radius = size * (1 + 0.13 * _waves(rng, 6, 2 * np.pi, 0.75)(angle))
-    middle = _ground(np.array([float(place[0])]), np.array([float(place[1])]))[0]
+    middle = along_strike(np.array([float(place[0])]), np.array([float(place[1])]))[0]
     return shapely.Polygon(
         np.column_stack([middle[0] + 1.35 * radius * np.cos(angle), middle[1] + radius * np.sin(angle)])
     )

@@ -17,7 +17,7 @@ from orvik.core.features.feature import Feature, Table
 from orvik.core.features.kind import USUAL
 from orvik.core.features.map_unit import MapUnit, new_colour
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.signs.catalogue import SignBook
+from orvik.core.signs.sign_book import SignBook
 from orvik.core.validity import checked
 from orvik.exchange.fields import ATTRIBUTES, translated
 from orvik.exchange.opening import Layer, opened

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import io
 import zlib
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from itertools import pairwise
 
 import numpy as np
@@ -18,8 +18,22 @@ from PIL import Image
 
 from orvik.core.arrays import Bytes
 from orvik.core.colour import is_colour
-from orvik.core.ink import Fill, Group, Item, LineStyle, Marks, Picture, Stroke, Text
-from orvik.core.paths import Paths
+from orvik.core.ink import (
+    LEADER,
+    Fill,
+    Group,
+    Item,
+    LineStyle,
+    Marks,
+    Ornaments,
+    Pattern,
+    Picture,
+    Stroke,
+    Symbol,
+    Text,
+)
+from orvik.core.lattice import EVERYWHERE, Window, lattice, within
+from orvik.core.paths import Paths, beside
 from orvik.press.pdf_fonts import PdfFont
 
 POINTS_PER_MM = 72 / 25.4
@@ -28,20 +42,43 @@ _CAPS = {"butt": 0, "round": 1, "square": 2}
 _JOINS = {"miter": 0, "round": 1, "bevel": 2}
 
 
+# The ink of a page in sheet millimetres, its width and its height.
+Page = tuple[Sequence[Item], float, float]
+
+
 def page_pdf(items: Sequence[Item], width: float, height: float, title: str) -> bytes:
-    """A PDF of one page.
+    """A PDF of one page; as ``pages_pdf``."""
+    return pages_pdf([(items, width, height)], title)
+
+
+def pages_pdf(pages: Iterable[Page], title: str) -> bytes:
+    """A PDF of pages, each of its own size.
 
     Parameters
     ----------
-    items
-        Ink in sheet millimetres.
-    width, height
-        Page size in millimetres.
     title
         Title in the document information.
     """
     pdf = pikepdf.new()
-    painter = _Painter(pdf)
+    fonts: dict[str, PdfFont] = {}
+    for items, width, height in pages:
+        _add_page(pdf, fonts, items, width, height)
+    for font in fonts.values():
+        font.finish()
+    with pdf.open_metadata(set_pikepdf_as_editor=False) as meta:
+        meta["dc:title"] = title
+        meta["pdf:Producer"] = "Orvik"
+    pdf.docinfo["/Title"] = title
+    pdf.docinfo["/Producer"] = "Orvik"
+    out = io.BytesIO()
+    # Transparency and metadata streams need 1.4; readers of the last twenty years know 1.7.
+    pdf.save(out, min_version="1.7", compress_streams=True, recompress_flate=False, deterministic_id=True)
+    return out.getvalue()
+
+
+def _add_page(pdf: pikepdf.Pdf, fonts: dict[str, PdfFont], items: Sequence[Item], width: float, height: float) -> None:
+    painter = _Painter(pdf, fonts)
+    painter.window = (0.0, 0.0, width, height)
     scale = POINTS_PER_MM / MICRO
     painter.out.append(b"%.10f 0 0 %.10f 0 %.6f cm" % (scale, -scale, height * POINTS_PER_MM))
     painter.paint(items)
@@ -52,15 +89,6 @@ def page_pdf(items: Sequence[Item], width: float, height: float, title: str) -> 
         Contents=painter.stream(),
     )
     pdf.pages.append(pikepdf.Page(pdf.make_indirect(page)))
-    with pdf.open_metadata(set_pikepdf_as_editor=False) as meta:
-        meta["dc:title"] = title
-        meta["pdf:Producer"] = "Orvik"
-    pdf.docinfo["/Title"] = title
-    pdf.docinfo["/Producer"] = "Orvik"
-    out = io.BytesIO()
-    # Transparency and metadata streams need 1.4; readers of the last twenty years know 1.7.
-    pdf.save(out, min_version="1.7", compress_streams=True, recompress_flate=False, deterministic_id=True)
-    return out.getvalue()
 
 
 class _Painter:
@@ -73,6 +101,8 @@ class _Painter:
         self.used_fonts: set[str] = set()
         self.xobjects: dict[str, pikepdf.Object] = {}
         self.states: dict[str, pikepdf.Object] = {}
+        # Left, top, right and bottom of what is shown of the items that are painted now.
+        self.window: Window = EVERYWHERE
 
     def paint(self, items: Sequence[Item]) -> None:
         for item in items:
@@ -82,8 +112,10 @@ class _Painter:
                 self._fill(item)
             elif isinstance(item, Text):
                 self._text(item)
-            elif isinstance(item, Marks):
+            elif isinstance(item, Marks | Ornaments):
                 self._marks(item)
+            elif isinstance(item, Pattern):
+                self._pattern(item)
             elif isinstance(item, Picture):
                 self._picture(item)
             else:
@@ -106,7 +138,8 @@ class _Painter:
     def _stroke(self, stroke: Stroke) -> None:
         if len(stroke.paths):
             self._style(stroke.style)
-            self.out.append(path_operators(stroke.paths, b"S"))
+            offset = stroke.style.offset
+            self.out.append(path_operators(beside(stroke.paths, offset) if offset else stroke.paths, b"S"))
 
     def _fill(self, fill: Fill) -> None:
         if not len(fill.paths):
@@ -122,7 +155,17 @@ class _Painter:
             area = Paths(fill.paths.xy[start:stop], fill.paths.starts[first : last + 1] - start)
             self.out.append(path_operators(area, b"h", ending))
 
-    def _marks(self, marks: Marks) -> None:
+    def _pattern(self, pattern: Pattern) -> None:
+        at = lattice(pattern, self.window)
+        if len(at):
+            self.out.append(b"q")
+            self.out.append(path_operators(pattern.paths, b"h", b"W n"))
+            self._marks(Marks(Symbol(pattern.tile.name, pattern.tile.items), at, np.zeros(len(at))))
+            self.out.append(b"Q")
+
+    def _marks(self, marks: Marks | Ornaments) -> None:
+        if not len(marks.at):
+            return
         name = f"M{len(self.xobjects)}"
         inner = _Painter(self.pdf, self.fonts)
         inner.paint(marks.symbol.items)
@@ -157,6 +200,11 @@ class _Painter:
         shown = " ".join(set_pieces)
         if not shown:
             return
+        if text.leader is not None:
+            ax, ay = text.at[0] * MICRO, text.at[1] * MICRO
+            begin = f"{ax + text.leader[0] * MICRO:.1f} {ay + text.leader[1] * MICRO:.1f} m"
+            style = f"{_rgb(text.colour)} RG {LEADER * MICRO:g} w [] 0 d 0 J"
+            self.out.append(f"{style} {begin} {ax:.1f} {ay:.1f} l S".encode())
         if text.halo:
             self.out.append(f"{_rgb(text.halo)} RG 350 w [] 0 d 1 J 1 j BT 1 Tr {shown} 0 Tr ET".encode())
         self.out.append(f"{_rgb(text.colour)} rg BT {shown} ET".encode())
@@ -176,17 +224,21 @@ class _Painter:
 
     def _group(self, group: Group) -> None:
         self.out.append(b"q")
+        around = self.window
         if group.clip is not None:
             self.out.append(path_operators(group.clip, b"h", b"W n"))
+            self.window = within(around, group.clip)
         if group.strength < 1.0 or group.multiply:
             self._form(group)
         else:
             self.paint(group.items)
+        self.window = around
         self.out.append(b"Q")
 
     def _form(self, group: Group) -> None:
         """A group that is laid over what is below as a whole: a transparency group."""
         inner = _Painter(self.pdf, self.fonts)
+        inner.window = self.window
         inner.paint(group.items)
         form = inner.stream()
         form.stream_dict.update(

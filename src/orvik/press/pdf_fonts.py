@@ -10,6 +10,7 @@ import pikepdf
 from fontTools.ttLib import TTFont
 from pikepdf import Array, Dictionary, Name, String
 
+from orvik.core.features.age_letters import SPOKEN
 from orvik.core.lettering import font_file
 
 
@@ -50,10 +51,16 @@ class PdfFont:
         return f"[{''.join(pieces)}]"
 
     def object(self) -> pikepdf.Object:
-        """The font dictionary; made once, at the end, when the used characters are known."""
+        """The font dictionary, for the pages to refer to; ``finish`` fills it."""
         if self._object is None:
-            self._object = self.pdf.make_indirect(self._dictionary())
+            self._object = self.pdf.make_indirect(Dictionary())
         return self._object
+
+    def finish(self) -> None:
+        """Fill the dictionary, when the characters that all pages use are known."""
+        if self._object is not None:
+            for key, value in self._dictionary().items():
+                self._object[key] = value
 
     def _dictionary(self) -> Dictionary:
         head, os2, hhea = self.font["head"], self.font["OS/2"], self.font["hhea"]
@@ -94,7 +101,7 @@ class PdfFont:
 
     def _to_unicode(self) -> bytes:
         rows = [
-            f"<{glyph:04X}> <{chr(code).encode('utf-16-be').hex().upper()}>"
+            f"<{glyph:04X}> <{SPOKEN.get(chr(code), chr(code)).encode('utf-16-be').hex().upper()}>"
             for glyph, code in sorted(self.used.items())
         ]
         blocks = []

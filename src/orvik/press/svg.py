@@ -11,9 +11,23 @@ from itertools import count
 import numpy as np
 
 from orvik.core.colour import is_colour
-from orvik.core.ink import Fill, Group, Item, LineStyle, Marks, Picture, Stroke, Symbol, Text
+from orvik.core.ink import (
+    LEADER,
+    Fill,
+    Group,
+    Item,
+    LineStyle,
+    Marks,
+    Ornaments,
+    Pattern,
+    Picture,
+    Stroke,
+    Symbol,
+    Text,
+)
+from orvik.core.lattice import EVERYWHERE, Window, lattice, within
 from orvik.core.lettering import font_file
-from orvik.core.paths import Paths
+from orvik.core.paths import Paths, beside
 
 # How the fonts are called, with their weight and slant, in the stylesheet and in files.
 FAMILIES = {
@@ -29,6 +43,7 @@ FAMILIES = {
 def document(items: Sequence[Item], width: float, height: float, title: str) -> str:
     """A self-contained SVG file of a page; fonts are embedded."""
     painter = _Painter(standalone=True, prefix="s")
+    painter.window = (0.0, 0.0, width, height)
     body = painter.paint(items)
     faces = "".join(_face(name) for name in sorted(painter.fonts))
     return (
@@ -60,6 +75,8 @@ class _Painter:
         self.standalone = standalone
         self.prefix = _name(prefix)
         self.fonts: set[str] = set()
+        # Left, top, right and bottom of what is shown of the items that are painted now.
+        self.window: Window = EVERYWHERE
         self._defs: list[str] = []
         self._numbers = count()
 
@@ -71,16 +88,24 @@ class _Painter:
 
     def _one(self, item: Item) -> str:
         if isinstance(item, Stroke):
-            return f'<path d="{_d(item.paths)}" fill="none" {_style(item.style)}/>' if len(item.paths) else ""
+            return self._stroke(item)
         if isinstance(item, Fill):
             return self._fill(item)
         if isinstance(item, Text):
             return self._text(item)
-        if isinstance(item, Marks):
+        if isinstance(item, Marks | Ornaments):
             return self._marks(item)
+        if isinstance(item, Pattern):
+            return self._pattern(item)
         if isinstance(item, Picture):
             return _picture(item)
         return self._group(item)
+
+    def _stroke(self, stroke: Stroke) -> str:
+        if not len(stroke.paths):
+            return ""
+        paths = beside(stroke.paths, stroke.style.offset) if stroke.style.offset else stroke.paths
+        return f'<path d="{_d(paths)}" fill="none" {_style(stroke.style)}/>'
 
     def _fill(self, fill: Fill) -> str:
         spread, colour = "", _colour(fill.colour)
@@ -100,6 +125,12 @@ class _Painter:
         if text.halo:
             halo = f' stroke="{_colour(text.halo)}" stroke-width="0.35" stroke-linejoin="round" paint-order="stroke"'
         out = []
+        if text.leader is not None:
+            ax, ay = text.at
+            out.append(
+                f'<path d="M{ax + text.leader[0]:.3f} {ay + text.leader[1]:.3f}L{ax:.3f} {ay:.3f}" fill="none" '
+                f'stroke="{_colour(text.colour)}" stroke-width="{LEADER:g}"/>'
+            )
         for font, chars, at in text.run.pieces():
             self.fonts.add(font)
             family, weight, slant = FAMILIES[font]
@@ -111,12 +142,28 @@ class _Painter:
             )
         return "".join(out)
 
-    def _marks(self, marks: Marks) -> str:
+    def _marks(self, marks: Marks | Ornaments) -> str:
+        if not len(marks.at):
+            return ""
         name = self._symbol(marks.symbol)
         return "".join(
             f'<use href="#{name}" transform="translate({x:.3f} {y:.3f}) rotate({angle:.3f})"/>'
             for (x, y), angle in zip(marks.at, marks.angles, strict=True)
         )
+
+    def _pattern(self, pattern: Pattern) -> str:
+        at = lattice(pattern, self.window)
+        if not len(at):
+            return ""
+        clip = self._clip(pattern.paths)
+        tiles = Marks(Symbol(pattern.tile.name, pattern.tile.items), at, np.zeros(len(at)))
+        return f'<g clip-path="url(#{clip})">{self._marks(tiles)}</g>'
+
+    def _clip(self, paths: Paths) -> str:
+        name = f"{self.prefix}-{next(self._numbers)}"
+        shape = f'<path d="{_d(paths, close=True)}"/>'
+        self._defs.append(f'<clipPath id="{name}">{shape}</clipPath>')
+        return name
 
     def _symbol(self, symbol: Symbol) -> str:
         name = f"{self.prefix}-{next(self._numbers)}"
@@ -125,15 +172,17 @@ class _Painter:
 
     def _group(self, group: Group) -> str:
         attributes = f'data-name="{escape(group.name)}"'
+        around = self.window
         if group.clip is not None:
-            name = f"{self.prefix}-{next(self._numbers)}"
-            self._defs.append(f'<clipPath id="{name}"><path d="{_d(group.clip, close=True)}"/></clipPath>')
-            attributes += f' clip-path="url(#{name})"'
+            attributes += f' clip-path="url(#{self._clip(group.clip)})"'
+            self.window = within(around, group.clip)
         if group.strength < 1:
             attributes += f' opacity="{group.strength:g}"'
         if group.multiply:
             attributes += ' style="mix-blend-mode:multiply"' if self.standalone else ' class="multiply"'
-        return f"<g {attributes}>{self.paint(group.items)}</g>"
+        painted = f"<g {attributes}>{self.paint(group.items)}</g>"
+        self.window = around
+        return painted
 
 
 def _colour(colour: str) -> str:

@@ -27,6 +27,11 @@ JOURNALED = frozenset(
         "project",
         "views",
         "kinds",
+        "pens",
+        "signs",
+        "themes",
+        "label_moves",
+        "label_rules",
         "stations",
     }
 )

@@ -18,14 +18,35 @@ _FEATURES = ("lines", "areas", "points")
 
 @dataclass(frozen=True)
 class Migration:
-    """One step: columns by table and name, tables and indexes by their statements."""
+    """One step: columns by table and name, tables and indexes by their statements, and what happens to rows."""
 
     to: int
     columns: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
     tables: tuple[str, ...] = ()
     indexes: tuple[str, ...] = ()
+    statements: tuple[str, ...] = ()
 
 
+# Kinds that the sign book had got at form 6: a project's own kinds of these names keep their signs and meanings under
+# another one.
+_TAKEN_TEXT = """
+    gradational_contact unconformable_contact scratch_boundary incomplete_contact internal_contact marker_bed
+    felsic_dyke intermediate_dyke sill vein coal_bed clinker normal_fault low_angle_normal_fault reverse_fault thrust
+    overturned_thrust detachment_fault right_lateral_fault left_lateral_fault right_oblique_fault left_oblique_fault
+    scissor_fault fault_scarp shear_zone historic_trace upthrown downthrown fault_dip fault_slip fault_zone anticline
+    syncline overturned_anticline overturned_syncline asymmetric_anticline asymmetric_syncline antiform synform
+    monocline_upper monocline_lower minor_anticline minor_syncline minor_fold plunge_arrow dome basin inverted_bedding
+    crumpled_bedding bedding_top_known bedding_direction cleavage igneous_foliation mylonitic_foliation vein_plane
+    banding mineral_lineation intersection_lineation slickenline fold_axis flow_lineation stream intermittent_stream
+    glacier_limit moraine_crest esker drumlin_axis terrace_edge raised_shoreline landslide_scarp spring seep dry_spring
+    sinkhole ice_striae ice_striae_unknown flow_direction lake landslide_body crater_rim caldera_rim fissure vent
+    cinder_cone lava_flow_direction open_pit mine_shaft quarry gravel_pit prospect oil_well gas_well water_well dry_hole
+    sample fossil microfossil plant_fossil dated_sample mineral_occurrence inclined_shaft adit section_line
+    state_boundary county_boundary park_boundary map_area_boundary road track footpath gravity_contour magnetic_contour
+    structure_contour building summit triangulation_point spot_height place_name alteration contact_metamorphism
+    sheared_ground ice not_mapped area_of_doubt
+"""
+_TAKEN = f" {' '.join(_TAKEN_TEXT.split())} "
 MIGRATIONS = (
     Migration(
         2,
@@ -87,6 +108,55 @@ MIGRATIONS = (
                  at TEXT NOT NULL DEFAULT (strftime('%Y-%m-%dT%H:%M:%fZ','now')))""",
         ),
     ),
+    Migration(
+        6,
+        {
+            "units": {
+                **dict.fromkeys(
+                    ("label", "rock", "age_from", "age_to", "rank", "parent", "heading", "pattern"),
+                    "TEXT NOT NULL DEFAULT ''",
+                ),
+                "pattern_colour": "TEXT NOT NULL DEFAULT ''",
+                "pattern_strength": "REAL NOT NULL DEFAULT 1.0",
+            },
+        },
+        (
+            """CREATE TABLE pens (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL, kind TEXT NOT NULL, certainty TEXT NOT NULL,
+                 key TEXT NOT NULL DEFAULT '', position INTEGER NOT NULL)""",
+        ),
+        statements=(
+            *(
+                f"UPDATE {table} SET kind = kind || '_own' "
+                f"WHERE instr('{_TAKEN}', ' ' || kind || ' ') AND kind IN (SELECT name FROM kinds)"
+                for table in _FEATURES
+            ),
+            f"UPDATE kinds SET name = name || '_own' WHERE instr('{_TAKEN}', ' ' || name || ' ')",
+        ),
+    ),
+    Migration(
+        7,
+        {"sources": {"look": "TEXT NOT NULL DEFAULT ''"}},
+        tables=(
+            """CREATE TABLE label_moves (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+                 family TEXT NOT NULL CHECK (family IN ('lines', 'areas', 'points')), feature INTEGER NOT NULL,
+                 number INTEGER NOT NULL DEFAULT 0, scope INTEGER NOT NULL DEFAULT 0, x REAL, y REAL, angle REAL,
+                 hidden INTEGER NOT NULL DEFAULT 0, UNIQUE (family, feature, number, scope))""",
+            """CREATE TABLE label_rules (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+                 family TEXT NOT NULL CHECK (family IN ('lines', 'areas', 'points')), kind TEXT NOT NULL,
+                 pattern TEXT NOT NULL, size REAL NOT NULL, italic INTEGER NOT NULL DEFAULT 0,
+                 placing TEXT NOT NULL DEFAULT 'above', UNIQUE (family, kind))""",
+            """CREATE TABLE signs (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL, name TEXT NOT NULL UNIQUE,
+                 family TEXT NOT NULL CHECK (family IN ('points', 'lines', 'patterns')), title TEXT NOT NULL,
+                 body TEXT NOT NULL, position INTEGER NOT NULL)""",
+            """CREATE TABLE themes (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL, name TEXT NOT NULL UNIQUE, body TEXT NOT NULL,
+                 position INTEGER NOT NULL)""",
+        ),
+    ),
 )
 PRESENT = MIGRATIONS[-1].to
 
@@ -146,6 +216,8 @@ def _carry_out(connection: sqlite3.Connection, migration: Migration) -> None:
     for statement in migration.indexes:
         if statement.split()[2] not in there:
             connection.execute(statement)
+    for statement in migration.statements:
+        connection.execute(statement)
 
 
 def _names(connection: sqlite3.Connection, kind: str) -> set[str]:

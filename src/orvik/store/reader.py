@@ -193,6 +193,11 @@ class Reader:
     def count(self, table: Table) -> int:
         return int(self._select(f"SELECT count(*) AS n FROM {_feature_table(table)}")[0]["n"])
 
+    def kind_counts(self, table: Table) -> list[tuple[str, int]]:
+        """The kinds that a table's features are of, the most frequent first, and how many of each."""
+        sql = f"SELECT kind, count(*) AS n FROM {_feature_table(table)} GROUP BY kind ORDER BY n DESC, kind"
+        return [(row["kind"], row["n"]) for row in self._select(sql)]
+
     def units(self) -> list[tuple[int, MapUnit]]:
         """Map units with their row ids, youngest first."""
         found = {r["code"]: r for r in self._select("SELECT * FROM units") if not rows.refusals(rows.unit, r)}
@@ -242,6 +247,26 @@ class Reader:
     def views(self) -> list[SavedView]:
         """Saved views in order."""
         return [rows.saved_view(row) for row in self._select("SELECT * FROM views ORDER BY position, id")]
+
+    def pens(self) -> list[sqlite3.Row]:
+        """The rows of the pens that the project has put into its tray."""
+        return self._select("SELECT * FROM pens ORDER BY position, id")
+
+    def signs(self) -> list[sqlite3.Row]:
+        """The rows of the signs that the project has drawn for itself, in order."""
+        return self._select("SELECT * FROM signs ORDER BY position, id")
+
+    def themes(self) -> list[sqlite3.Row]:
+        """The rows of the themes, in order."""
+        return self._select("SELECT * FROM themes ORDER BY position, id")
+
+    def label_moves(self) -> list[sqlite3.Row]:
+        """The rows of what hands have done to labels."""
+        return self._select("SELECT * FROM label_moves ORDER BY id")
+
+    def label_rules(self) -> list[sqlite3.Row]:
+        """The rows of what the labels of kinds say."""
+        return self._select("SELECT * FROM label_rules ORDER BY id")
 
     def kinds(self) -> list[sqlite3.Row]:
         """Kinds of the project's own in order: id, name, label, family, sign, fields, position."""

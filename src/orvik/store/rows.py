@@ -27,6 +27,7 @@ from orvik.store.geometry import encoded
 from orvik.store.journal import Change, Made
 
 SOURCE_COLUMNS = tuple(f.name for f in fields(Source) if f.name != "id")
+UNIT_COLUMNS = tuple(f.name for f in fields(MapUnit))
 STATION_COLUMNS = tuple(f.name for f in fields(Station) if f.name != "id")
 
 
@@ -159,19 +160,11 @@ def feature_change(kept: Feature, srs_id: int) -> Change:
 
 
 def unit(row: sqlite3.Row) -> MapUnit:
-    return MapUnit(row["code"], row["name"], row["age"], row["colour"], row["description"], row["position"])
+    return MapUnit(**{name: row[name] for name in UNIT_COLUMNS})
 
 
 def unit_change(row_id: int | None, kept: MapUnit) -> Change:
-    values = {
-        "code": kept.code,
-        "name": kept.name,
-        "age": kept.age,
-        "colour": kept.colour,
-        "description": kept.description,
-        "position": kept.position,
-    }
-    return Change("units", row_id, values)
+    return Change("units", row_id, {name: getattr(kept, name) for name in UNIT_COLUMNS})
 
 
 def sheet(row: sqlite3.Row) -> Sheet:

@@ -65,7 +65,17 @@ CREATE TABLE units (
   age TEXT NOT NULL DEFAULT '',
   colour TEXT NOT NULL,
   description TEXT NOT NULL DEFAULT '',
-  position INTEGER NOT NULL
+  position INTEGER NOT NULL,
+  label TEXT NOT NULL DEFAULT '',
+  rock TEXT NOT NULL DEFAULT '',
+  age_from TEXT NOT NULL DEFAULT '',
+  age_to TEXT NOT NULL DEFAULT '',
+  rank TEXT NOT NULL DEFAULT '',
+  parent TEXT NOT NULL DEFAULT '',
+  heading TEXT NOT NULL DEFAULT '',
+  pattern TEXT NOT NULL DEFAULT '',
+  pattern_colour TEXT NOT NULL DEFAULT '',
+  pattern_strength REAL NOT NULL DEFAULT 1.0
 );
 
 CREATE TABLE sources (
@@ -83,7 +93,8 @@ CREATE TABLE sources (
   grouping TEXT NOT NULL DEFAULT '',
   aside INTEGER NOT NULL DEFAULT 0,
   colour TEXT NOT NULL DEFAULT '',
-  note TEXT NOT NULL DEFAULT ''
+  note TEXT NOT NULL DEFAULT '',
+  look TEXT NOT NULL DEFAULT ''
 );
 
 CREATE TABLE lines (
@@ -182,6 +193,60 @@ CREATE TABLE kinds (
   sign TEXT NOT NULL DEFAULT '{}',
   fields TEXT NOT NULL DEFAULT '[]',
   position INTEGER NOT NULL
+);
+
+-- The pens of the tray and their keys. Without any, the tray is the one that the sign book comes with.
+CREATE TABLE pens (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  kind TEXT NOT NULL,
+  certainty TEXT NOT NULL,
+  key TEXT NOT NULL DEFAULT '',
+  position INTEGER NOT NULL
+);
+
+-- Looks that the project has drawn for itself, and by which signs of the book they are worn; `body` is JSON.
+CREATE TABLE signs (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  name TEXT NOT NULL UNIQUE,
+  family TEXT NOT NULL CHECK (family IN ('points', 'lines', 'patterns')),
+  title TEXT NOT NULL,
+  body TEXT NOT NULL,
+  position INTEGER NOT NULL
+);
+
+-- Ways of showing the map, with its ground held back; `body` is JSON.
+CREATE TABLE themes (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  name TEXT NOT NULL UNIQUE,
+  body TEXT NOT NULL,
+  position INTEGER NOT NULL
+);
+
+-- What hands have done to labels. `x` and `y` are millimetres from a point's place, else ground coordinates; `scope` is 0
+-- for the publication scale, or the number of a panel. A move outlives its feature, so that undo brings both back.
+CREATE TABLE label_moves (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  family TEXT NOT NULL CHECK (family IN ('lines', 'areas', 'points')),
+  feature INTEGER NOT NULL,
+  number INTEGER NOT NULL DEFAULT 0,
+  scope INTEGER NOT NULL DEFAULT 0,
+  x REAL,
+  y REAL,
+  angle REAL,
+  hidden INTEGER NOT NULL DEFAULT 0,
+  UNIQUE (family, feature, number, scope)
+);
+
+-- What the labels of kinds say, where that is not as their signs have it.
+CREATE TABLE label_rules (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  family TEXT NOT NULL CHECK (family IN ('lines', 'areas', 'points')),
+  kind TEXT NOT NULL,
+  pattern TEXT NOT NULL,
+  size REAL NOT NULL,
+  italic INTEGER NOT NULL DEFAULT 0,
+  placing TEXT NOT NULL DEFAULT 'above',
+  UNIQUE (family, kind)
 );
 
 -- The field notebook: stations to be ticked off. `point_id` is the feature that logs a station's reading.

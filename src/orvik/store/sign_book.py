@@ -3,19 +3,75 @@
 from __future__ import annotations
 
 import sqlite3
+from dataclasses import replace
 
 from orvik.core.features.own_kind import OwnKind
-from orvik.core.signs import catalogue
-from orvik.core.signs.catalogue import SignBook
+from orvik.core.signs.book_file import pen_of, standard
+from orvik.core.signs.drawn_sign import DrawnSign, with_drawn
 from orvik.core.signs.own_signs import with_own
+from orvik.core.signs.pen import Pen
+from orvik.core.signs.sign_book import SignBook
 from orvik.store import rows
 from orvik.store.journal import Change
-from orvik.store.reader import Reader
+from orvik.store.reader import Fault, Reader
 
 
 def sign_book_of(project: Reader) -> SignBook:
     """All signs and pens of a project."""
-    return with_own(catalogue.standard(), [kind for _, kind in own_kinds(project)])
+    book = standard()
+    tray = tuple(pen for _, pen in tray_of(project, book))
+    whole = with_own(replace(book, pens=tray), [kind for _, kind in own_kinds(project)])
+    return with_drawn(whole, [sign for _, sign in drawn_signs(project)])
+
+
+def drawn_signs(project: Reader) -> list[tuple[int, DrawnSign]]:
+    """The signs that a project has drawn for itself, with their row ids; a row that holds none is left out."""
+    return [(row["id"], _drawn(row)) for row in project.signs() if not rows.refusals(_drawn, row)]
+
+
+def row_faults(project: Reader) -> list[Fault]:
+    """Rows that hold no drawn sign and no kind of the project's own, each with what is wrong with it."""
+    signs = [Fault("signs", row["id"], why) for row in project.signs() for why in rows.refusals(_drawn, row)]
+    kinds = [Fault("kinds", row["id"], why) for row in project.kinds() for why in rows.refusals(_own_kind, row)]
+    return signs + kinds
+
+
+def _drawn(row: sqlite3.Row) -> DrawnSign:
+    return DrawnSign.of(row["name"], row["family"], row["title"], row["body"])
+
+
+def drawn_change(row_id: int | None, sign: DrawnSign, position: int) -> Change:
+    """The change that keeps a drawn sign, new or changed."""
+    values = {
+        "name": sign.name,
+        "family": sign.family,
+        "title": sign.title,
+        "body": sign.body,
+        "position": position,
+    }
+    return Change("signs", row_id, values)
+
+
+def tray_of(project: Reader, book: SignBook) -> list[tuple[int | None, Pen]]:
+    """The pens of a project's tray beside those of its own kinds, with their row ids.
+
+    As long as a project has put none there, those that the sign book comes with, which have no rows.
+    """
+    rows_of = project.pens()
+    if not rows_of:
+        return [(None, pen) for pen in book.pens]
+    out: list[tuple[int | None, Pen]] = []
+    for row in rows_of:
+        table = book.table_of(row["kind"])
+        if table is not None:
+            out.append((row["id"], pen_of(book, table, row["kind"], row["certainty"], row["key"])))
+    return out
+
+
+def pen_change(row_id: int | None, pen: Pen, position: int) -> Change:
+    """The change that keeps a pen, new or changed."""
+    values = {"kind": pen.kind, "certainty": pen.certainty, "key": pen.key, "position": position}
+    return Change("pens", row_id, values)
 
 
 def own_kinds(project: Reader) -> list[tuple[int, OwnKind]]:

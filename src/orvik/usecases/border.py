@@ -11,7 +11,7 @@ from orvik.core.ground.border import geographic_border, grid_border
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import Scales
 from orvik.core.sheet.fitting import check_size
-from orvik.core.signs import catalogue
+from orvik.core.signs.book_file import standard
 from orvik.core.validity import checked
 from orvik.store.journal import Entry
 from orvik.store.project import Project
@@ -55,7 +55,7 @@ def border_of(corners: Corners, crs: ProjectCrs, scales: Scales) -> Feature:
     line = make(crs, corners.west, corners.south, corners.east, corners.north)
     check_size(line, crs, scales.publication)
     feature = Feature("lines", line, SHEET_BORDER, capture_scale=scales.digitizing)
-    return checked(feature, crs, catalogue.standard(), set())
+    return checked(feature, crs, standard(), set())
 
 
 def set_border(project: Project, corners: Corners) -> Entry:

@@ -73,7 +73,7 @@ def _values(units: Mapping[str, MapUnit], feature: Feature) -> dict[str, Any]:
     """The attributes of a feature, with the name and the age of its unit and its fields beside them."""
     values = {name: getattr(feature, name) for name in SHARED}
     unit = units.get(feature.map_unit or "")
-    values |= {"unit_name": unit.name if unit else None, "unit_age": unit.age if unit else None}
+    values |= {"unit_name": unit.name if unit else None, "unit_age": unit.printed_age if unit else None}
     values["fields"] = json.dumps(dict(feature.fields), ensure_ascii=False) if feature.fields else None
     if feature.table == "lines":
         values |= {

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Sequence
 from orvik.core.features.feature import TABLES
 from orvik.core.features.kind import BOUNDING
 from orvik.core.findings.survey import Setting, Survey
+from orvik.store import labels, sign_book, themes
 from orvik.store.project import Project
 from orvik.store.reader import Fault, Reader
 from orvik.store.sign_book import own_kinds, sign_book_of
@@ -18,13 +19,11 @@ MANY = 3000
 def setting_of(project: Project, faults: Sequence[Fault]) -> Setting:
     """What a survey takes from the project beside its features."""
     book = sign_book_of(project)
-    readings = frozenset(kind for kind in book.kinds("points") if book.needs_reading("points", kind))
     return Setting(
         project.units_by_code(),
         project.scales,
         project.crs.metres_per_unit,
         BOUNDING,
-        readings,
         {table: frozenset(book.kinds(table)) for table in TABLES},
         tuple((fault.table, fault.id, fault.why) for fault in faults),
         tuple(printed_texts(project)),
@@ -35,7 +34,12 @@ def printed_texts(project: Reader) -> Iterator[tuple[str, str]]:
     """Texts that sheets print: what each is, and the text."""
     yield "The name of the project", project.name
     for _, unit in project.units():
-        for what, text in (("code", unit.code), ("name", unit.name), ("age", unit.age)):
+        for what, text in (
+            ("code", unit.code),
+            ("name", unit.name),
+            ("age", unit.printed_age),
+            ("label", unit.printed_label),
+        ):
             yield f"The {what} of unit {unit.code}", text
     for _, kind in own_kinds(project):
         yield f"The name of the kind {kind.label}", " ".join(label for _, label, _ in kind.variants())
@@ -44,9 +48,19 @@ def printed_texts(project: Reader) -> Iterator[tuple[str, str]]:
             yield f"The {part.label.lower()} of sheet {sheet.name}", part.text
 
 
+def all_faults(project: Project) -> list[Fault]:
+    """Rows of every table that hold nothing that can be shown."""
+    return [
+        *project.faults(),
+        *sign_book.row_faults(project),
+        *labels.row_faults(project),
+        *themes.row_faults(project),
+    ]
+
+
 def survey_of(project: Project) -> Survey:
     """A whole survey of a project as it is."""
-    return Survey(project.all_features(), setting_of(project, project.faults()))
+    return Survey(project.all_features(), setting_of(project, all_faults(project)))
 
 
 class SurveyFollower:
@@ -62,7 +76,7 @@ class SurveyFollower:
         """The survey at the revision of a snapshot of the project."""
         changed = project.changed_since(self.revision) if self.survey is not None else None
         if self.survey is None or changed is None or len(changed) > MANY or project.crs.text != self._crs:
-            self._faults = project.faults()
+            self._faults = all_faults(project)
             self.survey = Survey(project.all_features(), setting_of(project, self._faults))
         elif changed:
             # A row that was at fault and has been edited is sound now, or gone.

@@ -9,12 +9,17 @@ from pathlib import Path
 from orvik.core.errors import FileRefused, NotFound
 from orvik.core.ground.scale import spaced
 from orvik.core.ink import Group, Item, Picture
-from orvik.core.sheet.compose import MapContext, Underlay, compose
+from orvik.core.labels.labelled import Labelling
+from orvik.core.sheet.compose import MapContext, Underlay, compose, panel_labels
 from orvik.core.sheet.page import Sheet
+from orvik.core.sheet.panel import Panel
+from orvik.core.signs.portray import portray
 from orvik.exchange import raster
 from orvik.press import pdf, png, svg
+from orvik.store.labels import label_moves, label_rules
 from orvik.store.project import Project, opened_for_reading
 from orvik.store.sign_book import sign_book_of
+from orvik.store.themes import theme_rows
 from orvik.usecases import underlay_views as underlays
 
 PRINT_DPI = 300.0
@@ -59,8 +64,14 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
         units=project.units_by_code(),
         features=project.all_features(),
         border=project.border(),
-        underlays=[Underlay(r.id or 0, r.name, 1.0, bool(r.multiply)) for r in sources.values()],
+        underlays=[
+            Underlay(r.id or 0, r.name, 1.0, bool(r.multiply), underlays.reference_sign(project, r))
+            for r in sources.values()
+        ],
         underlay_ink=shown,
+        rules=label_rules(project),
+        moves=[move for _, move in label_moves(project)],
+        themes={theme.name: theme for _, theme in theme_rows(project)},
     )
 
 
@@ -68,6 +79,25 @@ def composed(project: Project, sheet_id: int, dpi: float = PRINT_DPI, whole: boo
     """A sheet and its ink."""
     sheet = project.sheet(sheet_id)
     return sheet, compose(project.parts(sheet_id), context(project, dpi, whole))
+
+
+def panel_labelling(project: Project, part_id: int) -> tuple[Panel, Labelling]:
+    """A panel and its labels, which stand in millimetres on the page.
+
+    Raises
+    ------
+    NotFound
+        There is no such part, or it is no panel.
+    """
+    part = project.part(part_id)
+    if part.kind != "map_panel":
+        raise NotFound("This part has no labels; they stand on panels.")
+    whole = context(project)
+    panel = Panel.of(part, whole.crs, whole.border)
+    made = whole.for_panel(panel)
+    shown = panel.shown(dict(made.features))
+    layers = portray(shown, made.book, made.units, made.crs, round(panel.scale))
+    return panel, panel_labels(panel, shown, layers, made)
 
 
 def sheet_named(project: Project, name: str) -> Sheet:
@@ -131,6 +161,11 @@ def export(project: Project, sheet: Sheet, target: Path, dpi: float) -> None:
         data = out.getvalue()
     else:
         raise FileRefused(f"{target.name} has no ending of a sheet; use .pdf, .svg, .png, .tif or .jpg.")
+    write_whole(target, data)
+
+
+def write_whole(target: Path, data: bytes) -> None:
+    """Write a file that appears only when it is whole; raises FileRefused where it cannot be written."""
     part = target.with_name(f".{target.name}.part")
     try:
         part.write_bytes(data)

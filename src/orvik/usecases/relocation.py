@@ -16,6 +16,7 @@ from orvik.core.ground.distortion import Geographic
 from orvik.store import rows
 from orvik.store.geometry import encoded_all
 from orvik.store.journal import Change
+from orvik.store.labels import label_moves
 from orvik.store.project import Project
 
 
@@ -81,5 +82,10 @@ def relocation(project: Project, target: ProjectCrs) -> Relocation:
     for station in project.stations():
         x, y = change.places(np.array([[station.x, station.y]]))[0]
         changes.append(Change("stations", station.id, {"x": float(x), "y": float(y)}))
+    for row_id, move in label_moves(project):
+        # Those of points are millimetres from them, which no system changes.
+        if move.at is not None and move.key.table != "points":
+            x, y = change.places(np.array([move.at]))[0]
+            changes.append(Change("label_moves", row_id, {"x": float(x), "y": float(y)}))
     changes.append(Change("project", 1, {"crs": target.text}))
     return Relocation(target, change.shift, worst, vertices, count, tuple(changes))

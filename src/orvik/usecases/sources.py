@@ -7,15 +7,14 @@ from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
-from orvik.core.colour import is_colour
-from orvik.core.errors import FileRefused, FitRefused, NotFound
+from orvik.core.errors import FitRefused, NotFound
 from orvik.core.ground.border import check_reach
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.pictures.georeferencing import KINDS as FITS
 from orvik.core.pictures.georeferencing import ControlPoint, ControlSet, Fit, fit, switched
+from orvik.core.pictures.reference_look import REFERENCE_COLOUR, ReferenceLook
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.pictures.source import Source
-from orvik.core.pictures.underlay_ink import REFERENCE_COLOUR
 from orvik.exchange import elevation, raster, service, vector
 from orvik.exchange.opening import opened
 from orvik.store import rows
@@ -126,18 +125,20 @@ def remove_underlay(project: Project, source_id: int) -> Entry:
 
 
 def change_underlay(
-    project: Project, source_id: int, name: str, multiply: bool, group: str, colour: str
+    project: Project, source_id: int, name: str, multiply: bool, group: str, look: ReferenceLook | None = None
 ) -> Entry | None:
-    """Change how an underlay is called and lies in the stack; None where nothing changes."""
+    """Change how an underlay is called and lies in the stack, and how a reference layer is drawn.
+
+    None where nothing changes.
+    """
     old = _unlocked(project, source_id)
-    if colour and not is_colour(colour):
-        raise FileRefused(f"“{colour[:20]}” is not a colour; give six figures such as #7A3E9D.")
     new = replace(
         old,
         name=name.strip()[:LONGEST_NAME] or old.name,
         multiply=multiply,
         grouping=group.strip()[:40],
-        colour=colour or old.colour,
+        colour=look.colour if look is not None else old.colour,
+        look=look.text if look is not None else old.look,
     )
     return project.apply(f"change underlay {old.name}", [rows.source_change(new)]) if new != old else None
 

@@ -6,12 +6,13 @@ from pathlib import Path
 
 import shapely
 
-from orvik.core.colour import is_colour
 from orvik.core.errors import CoordinateRefused, FileRefused
 from orvik.core.ink import Item
+from orvik.core.pictures.reference_look import ReferenceLook, mostly
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.pictures.source import Source
-from orvik.core.pictures.underlay_ink import REFERENCE_COLOUR, contour_ink, reference_ink
+from orvik.core.pictures.underlay_ink import contour_ink, reference_ink
+from orvik.core.signs.sign import Sign
 from orvik.exchange import elevation, raster, raster_files, reference, service, tiling
 from orvik.store.project import Project
 
@@ -95,13 +96,27 @@ def ink(project: Project, source: Source, window: Window, width: int, height: in
     dot = max((east - west) / width, (north - south) / height)
     around = shapely.box(*window).buffer(EDGE * dot, join_style="mitre")
     if source.kind == "reference":
-        colour = source.colour if is_colour(source.colour) else REFERENCE_COLOUR
-        return reference_ink(reference.geometries(path, source.crs, project.crs), colour, around, dot * UNSEEN)
+        look = ReferenceLook.of(source.colour, source.look)
+        return reference_ink(reference.geometries(path, source.crs, project.crs), look, around, dot * UNSEEN)
     style = ReliefStyle.of_json(source.relief)
     lines = elevation.contours(
         tiling.best(path), source.crs, source.transform, project.crs, window, width, height, style.contours
     )
     return contour_ink(lines, style.contours, around, dot * UNSEEN)
+
+
+def reference_sign(project: Project, source: Source) -> Sign | None:
+    """The row of a reference layer in the explanation; None where it is to have none, or its file is not there."""
+    look = ReferenceLook.of(source.colour, source.look)
+    if source.kind != "reference" or not look.explained:
+        return None
+    try:
+        path = raster_files.kept_file(project.path, source.file)
+        parts = shapely.get_parts(reference.geometries(path, source.crs, project.crs))
+    except FileRefused:
+        return None
+    kinds = shapely.get_dimensions(parts)
+    return look.sign(source.name, mostly(*(int((kinds == dimension).sum()) for dimension in (2, 1, 0))))
 
 
 def height_at(project: Project, x: float, y: float) -> float | None:

@@ -11,13 +11,14 @@ from pyproj import Geod
 from orvik.core.drawing.drawing import WAYS, Drawing, Vertex, length_of, parse_step, stepped, thinned_hand, vertices_of
 from orvik.core.errors import FeatureRefused
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.signs import catalogue
+from orvik.core.signs.book_file import standard
+from orvik.core.signs.pen import Pen
 
-BOOK = catalogue.standard()
+BOOK = standard()
 CONTACT, AREA, EDGE = BOOK.pen("contact-certain"), BOOK.pen("unit_area-certain"), BOOK.pen("border-certain")
 
 
-def drawn(pen: catalogue.Pen, *places: tuple[float, float], scale: int = 6250) -> Drawing:
+def drawn(pen: Pen, *places: tuple[float, float], scale: int = 6250) -> Drawing:
     drawing = Drawing(pen)
     for x, y in places:
         drawing = drawing.pressed(Vertex(x, y, scale))
@@ -77,7 +78,7 @@ def test_capture_scale_is_the_coarsest() -> None:
     st.lists(st.tuples(st.integers(0, 9), st.integers(0, 9), st.sampled_from(WAYS)), min_size=1, max_size=12),
     st.sampled_from([CONTACT, AREA, EDGE]),
 )
-def test_whatever_is_drawn_is_valid_or_refused(places: list[tuple[int, int, str]], pen: catalogue.Pen) -> None:
+def test_whatever_is_drawn_is_valid_or_refused(places: list[tuple[int, int, str]], pen: Pen) -> None:
     drawing = Drawing(pen, tolerance=0.01)
     for x, y, way in places:
         drawing = drawing.pressed(Vertex(x, y, 6250, None, way))

@@ -15,13 +15,20 @@ from orvik.core.features.feature import Feature, Features
 from orvik.core.features.stretch import Stretch
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ink import Fill, Marks, Stroke, Text
-from orvik.core.signs import catalogue
-from orvik.core.signs.band_ink import margin
+from orvik.core.paths import Paths, beside
+from orvik.core.signs.book_file import standard
 from orvik.core.signs.portray import portray
 from tests.core.pieces import area, line
 
-BOOK = catalogue.standard()
+BOOK = standard()
 X, Y = 513_000.0, 6_802_000.0
+
+
+def margin(xy: np.ndarray, right: float) -> np.ndarray:
+    """A line to the right on the ground, where y grows upwards."""
+    return beside(Paths(xy, np.array([0, len(xy)])), -right).xy
+
+
 ROW = [(X, Y), (X + 500, Y), (X + 1000, Y)]
 
 

@@ -10,7 +10,7 @@ import pytest
 import orvik
 from orvik.core.features.feature import TABLES
 from orvik.core.features.kind import BOUNDING, KINDS, SHEET_BORDER, USUAL, kind_by_word, kind_of
-from orvik.core.signs.catalogue import standard
+from orvik.core.signs.book_file import standard
 
 SOURCE = Path(orvik.__file__).parent
 # The demo draws features, and that is data. What a file of an earlier form held stays written as it was.
@@ -24,8 +24,16 @@ def test_every_kind_has_a_sign_and_every_sign_a_meaning() -> None:
 
 
 def test_readings_and_signs_agree() -> None:
+    """What is read turns, and what has a dip has a sign for every dip there can be, and for none other."""
+    book = standard()
     for kind in KINDS.values():
-        assert standard().needs_reading(kind.table or "points", kind.name) is bool(kind.reading)
+        signs = book.by_kind[kind.table or "points", kind.name]
+        assert any(sign.turns for sign in signs) is bool(kind.reading), kind.name
+        for dip in (0.0, 0.4, 12.0, 45.0, 89.4, 89.6, 90.0) if kind.inclined else ():
+            assert book.sign("points", kind.name, "certain", dip).kind == kind.name
+            assert "without" not in book.sign("points", kind.name, "certain", dip).title
+        if kind.table == "lines":
+            assert (len({sign.certainty for sign in signs}) > 1) is kind.graded, kind.name
 
 
 def test_an_unknown_kind_means_nothing() -> None:

@@ -11,30 +11,31 @@ from orvik.core.features.own_kind import Choice, FieldOfOwn, OwnKind, parse_choi
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ink import Fill, Marks, Stroke
 from orvik.core.sheet.explanation import entries
-from orvik.core.signs import catalogue
+from orvik.core.signs.book_file import standard
 from orvik.core.signs.own_signs import with_own
 from orvik.core.signs.portray import portray
 from orvik.core.validity import checked
+from tests.core.labels.ground import written_ink
 
 FLOW = FieldOfOwn("Flow", "choice", (Choice("dry", "#111111", "D"), Choice("steady", "#222222", "S")), True)
 SPRING = OwnKind(
-    "spring",
-    "Spring",
+    "gauged_spring",
+    "Gauged spring",
     "points",
     "#333333",
     "diamond",
     fields=(FLOW, FieldOfOwn("Yield", "number"), FieldOfOwn("Seen", "date")),
 )
-TRACK = OwnKind("track", "Track", "lines", "#444444", dash="dotted")
+TRACK = OwnKind("cart_track", "Cart track", "lines", "#444444", dash="dotted")
 PEAT = OwnKind(
-    "peat", "Peat", "areas", "#555555", fields=(FieldOfOwn("Depth", "choice", (Choice("thin", "#666666"),)),)
+    "peat_cover", "Peat", "areas", "#555555", fields=(FieldOfOwn("Depth", "choice", (Choice("thin", "#666666"),)),)
 )
-BOOK = with_own(catalogue.standard(), [SPRING, TRACK, PEAT])
+BOOK = with_own(standard(), [SPRING, TRACK, PEAT])
 X, Y = 513_000.0, 6_802_000.0
 
 
 def spring(**values: object) -> Feature:
-    return Feature("points", shapely.Point(X, Y), "spring", id=1, fields=values)
+    return Feature("points", shapely.Point(X, Y), "gauged_spring", id=1, fields=values)
 
 
 def test_fields_are_kept_as_what_they_are(crs: ProjectCrs) -> None:
@@ -70,9 +71,10 @@ def test_each_choice_has_its_sign(crs: ProjectCrs) -> None:
         "points": Features.of(
             "points", [spring(Flow="dry"), spring(Flow="steady").changed(id=2), spring().changed(id=3)]
         ),
-        "lines": Features.of("lines", [Feature("lines", shapely.LineString([(X, Y), (X + 9, Y)]), "track", id=1)]),
+        "lines": Features.of("lines", [Feature("lines", shapely.LineString([(X, Y), (X + 9, Y)]), "cart_track", id=1)]),
         "areas": Features.of(
-            "areas", [Feature("areas", box, "peat", id=i, fields=f) for i, f in enumerate(({}, {"Depth": "thin"}), 1)]
+            "areas",
+            [Feature("areas", box, "peat_cover", id=i, fields=f) for i, f in enumerate(({}, {"Depth": "thin"}), 1)],
         ),
     }
     layers = portray(features, BOOK, {}, crs)  # type: ignore[arg-type]
@@ -82,7 +84,7 @@ def test_each_choice_has_its_sign(crs: ProjectCrs) -> None:
     assert [i.style.colour for i in layers["linework"].items if isinstance(i, Stroke)] == ["#444444"]
     assert [i.colour for i in layers["units"].items if isinstance(i, Fill)] == ["#555555", "#666666"]
     # Own areas carry no unit code.
-    assert layers["labels"].items == ()
+    assert written_ink(features, BOOK, {}, crs)["labels"] == []  # type: ignore[arg-type]
 
 
 def test_the_explanation_lists_what_is_shown(crs: ProjectCrs) -> None:
@@ -90,11 +92,10 @@ def test_the_explanation_lists_what_is_shown(crs: ProjectCrs) -> None:
     shown = {
         "points": Features.of("points", [spring(Flow="dry")]),
         "lines": Features.of("lines", []),
-        "areas": Features.of("areas", [Feature("areas", box, "peat", id=1, fields={"Depth": "thin"})]),
+        "areas": Features.of("areas", [Feature("areas", box, "peat_cover", id=1, fields={"Depth": "thin"})]),
     }
     listed = entries(shown, BOOK, {})  # type: ignore[arg-type]
-    assert [s.label for s in listed.points] == ["Spring, dry"]
-    assert [s.label for s in listed.areas] == ["Peat, thin"]
+    assert [s.title for s in listed.signs] == ["Peat, thin", "Gauged spring, dry"]
 
 
 def test_kept_and_read_again() -> None:

@@ -14,9 +14,9 @@ from orvik.core.findings.doubling import may_run_along, shared_parts
 from orvik.core.findings.finding import Finding, Ground
 from orvik.core.findings.mends import mended
 from orvik.core.ground.scale import Scales
-from orvik.core.signs import catalogue
+from orvik.core.signs.book_file import standard
 
-BOOK = catalogue.standard()
+BOOK = standard()
 NO_FACES = Faces(np.empty(0, dtype=object))
 # 0.2 mm on the sheet at 1:25 000.
 REACH = 5.0
@@ -24,10 +24,7 @@ REACH = 5.0
 
 def ground(*features: Feature, frame: shapely.Polygon | None = None) -> Ground:
     by = {t: Features.of(t, [f for f in features if f.table == t]) for t in ("lines", "points", "areas")}  # type: ignore[arg-type]
-    readings = frozenset(k for k in BOOK.kinds("points") if BOOK.needs_reading("points", k))
-    return Ground(
-        by["lines"], by["points"], by["areas"], NO_FACES, {}, Scales(25_000, 6_250), 1.0, BOUNDING, frame, readings
-    )
+    return Ground(by["lines"], by["points"], by["areas"], NO_FACES, {}, Scales(25_000, 6_250), 1.0, BOUNDING, frame)
 
 
 def line(number: int, *places: tuple[float, float], kind: str = "contact") -> Feature:

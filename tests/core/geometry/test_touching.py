@@ -13,9 +13,9 @@ from orvik.core.findings import ends
 from orvik.core.findings.finding import Ground
 from orvik.core.geometry.touching import with_ends_met
 from orvik.core.ground.scale import Scales
-from orvik.core.signs import catalogue
+from orvik.core.signs.book_file import standard
 
-BOOK = catalogue.standard()
+BOOK = standard()
 CORNERS = [(0.0, 0.0), (513_000.0, 6_802_000.0), (2_963_503.9, 254_759.8), (32_500_000.0, 5_400_000.0)]
 
 

@@ -11,7 +11,7 @@ from orvik.core.ground.border import geographic_border, grid_border, rectangle_o
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.sheet.compose import MapContext, credit_lines
-from orvik.core.signs import catalogue
+from orvik.core.signs.book_file import standard
 from orvik.core.validity import checked
 
 # pyproj's database is the reference for which systems there are; the reasons are ours.
@@ -174,13 +174,13 @@ def test_only_the_vertices_of_a_feature_count_and_not_the_corners_of_the_box_aro
     corner = (line.bounds[0], line.bounds[3])
     with pytest.raises(CoordinateRefused):
         crs.check_place(*corner)
-    checked(Feature("lines", line, "contact"), crs, catalogue.standard(), set())
+    checked(Feature("lines", line, "contact"), crs, standard(), set())
 
 
 def test_own_systems_say_what_they_are() -> None:
     crs = project_crs("+proj=lcc +lat_1=60 +lat_2=62 +lat_0=61 +lon_0=-15 +x_0=500000 +ellps=GRS80 +units=m +type=crs")
     assert crs.name == "Own Lambert Conic Conformal (2SP)"
-    context = MapContext("P", crs, Scales(25_000, 6_250), catalogue.standard(), {}, {}, None)
+    context = MapContext("P", crs, Scales(25_000, 6_250), standard(), {}, {}, None)
     words = " ".join(credit_lines(context))
     assert "nknown" not in words
     for figure in ("60°", "62°", "61°", "−15°", "500000 m"):

@@ -12,13 +12,17 @@ from orvik.core.features.band import Band
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.stretch import Stretch
-from orvik.core.ink import Fill, Item, Marks, Stroke, Text, walk
+from orvik.core.ink import Fill, Item, Marks, Ornaments, Stroke, Text, walk
 from orvik.core.lettering import cap_height
 from orvik.core.sheet import explanation
 from orvik.core.sheet.page import Part
-from orvik.core.signs import catalogue
+from orvik.core.signs.book_file import standard
 
-BOOK = catalogue.standard()
+BOOK = standard()
+# Points that write their dip or plunge.
+FIGURED = sorted({s.kind for s in BOOK.signs if s.table == "points" and "inclination" in {c.of for c in s.captions}})
+# As many as a full map has: lines first, then points.
+SIGNS = tuple(s for table in ("lines", "points") for s in [s for s in BOOK.signs if s.table == table][::6])
 
 
 def units(count: int, age: str = "Early Cretaceous") -> tuple[MapUnit, ...]:
@@ -31,7 +35,7 @@ def extent(items: list[Item]) -> tuple[float, float, float, float]:
     for item in walk(items):
         if isinstance(item, Stroke | Fill):
             xy.append(item.paths.xy)
-        elif isinstance(item, Marks):
+        elif isinstance(item, Marks | Ornaments):
             reach = max(float(np.abs(piece.paths.xy).max()) for piece in item.symbol.items)
             xy += [item.at - reach * 0.75, item.at + reach * 0.75]
         elif isinstance(item, Text):
@@ -52,7 +56,7 @@ def extent(items: list[Item]) -> tuple[float, float, float, float]:
     ("count", "width", "height"), list(itertools.product((1, 7, 25, 64, 150), (45.0, 90.0, 250.0), (40.0, 150.0)))
 )
 def test_it_stays_in_its_frame_and_says_what_it_leaves_out(count: int, width: float, height: float) -> None:
-    listed = explanation.Entries(units(count), BOOK.lines, BOOK.points)
+    listed = explanation.Entries(units(count), SIGNS)
     part = Part("explanation", 20.0, 30.0, width, height)
     items = explanation.ink(part, listed)
     west, north, east, south = extent(items)
@@ -61,8 +65,8 @@ def test_it_stays_in_its_frame_and_says_what_it_leaves_out(count: int, width: fl
     assert east <= 20 + width + 0.05
     assert south <= 30 + height + 0.05
     texts = [i.run.chars for i in walk(items) if isinstance(i, Text)]
-    shown = sum(u.name in texts for u in listed.units) + sum(s.label in texts for s in (*listed.lines, *listed.points))
-    left = count + len(listed.lines) + len(listed.points) - shown
+    shown = sum(u.name in texts for u in listed.units) + sum(s.title in texts for s in listed.signs)
+    left = count + len(listed.signs) - shown
     said = [t for t in texts if t.startswith("and ")]
     # The rule between units and signs counts as a row of its own.
     assert bool(said) == bool(left)
@@ -71,7 +75,7 @@ def test_it_stays_in_its_frame_and_says_what_it_leaves_out(count: int, width: fl
 
 
 def test_a_unit_without_an_age_has_no_empty_line() -> None:
-    items = explanation.ink(Part("explanation", 0, 0, 90, 100), explanation.Entries(units(2, ""), (), ()))
+    items = explanation.ink(Part("explanation", 0, 0, 90, 100), explanation.Entries(units(2, "")))
     assert all(i.run.chars for i in walk(items) if isinstance(i, Text))
 
 
@@ -85,10 +89,10 @@ def test_the_margins_of_a_band_are_no_dykes() -> None:
         stretches=(Stretch(0, 1, "inferred", "left"), Stretch(1, 2, "approximate", "right")),
     )
     listed = explanation.entries({"lines": Features.of("lines", [line])}, BOOK, {})
-    assert [(s.kind, s.certainty) for s in listed.lines] == [("dyke", "certain")]
+    assert [(s.kind, s.certainty) for s in listed.signs] == [("dyke", "certain")]
 
 
-@pytest.mark.parametrize("kind", sorted({sign.kind for sign in BOOK.points if sign.number is not None}))
+@pytest.mark.parametrize("kind", FIGURED)
 def test_a_figure_never_stands_on_its_own_sign(kind: str) -> None:
     point = Feature("points", shapely.Point(0, 0), kind, id=1, azimuth=30.0, inclination=35.0)
     listed = explanation.entries({"points": Features.of("points", [point])}, BOOK, {})
@@ -102,7 +106,19 @@ def test_a_figure_never_stands_on_its_own_sign(kind: str) -> None:
         for piece in marks.symbol.items
         for i in range(len(piece.paths))
     ]
-    x, y = figure.at
+    x, y = np.add(figure.at, figure.offset).tolist()
     left = x + figure.run.x[0]
     letters = shapely.box(left, y - cap_height(figure.run.size), left + figure.run.width, y)
     assert shapely.union_all(lines).distance(letters) > 0.1
+
+
+def test_what_is_not_printed_has_no_row() -> None:
+    lines = [
+        Feature("lines", shapely.LineString([(0, i), (100, i)]), kind, id=i)
+        for i, kind in enumerate(("scratch_boundary", "contact"), 1)
+    ]
+    points = [
+        Feature("points", shapely.Point(5, 5), kind, id=i) for i, kind in enumerate(("unit_tag", "place_name"), 1)
+    ]
+    shown = {"lines": Features.of("lines", lines), "points": Features.of("points", points)}
+    assert [s.id for s in explanation.entries(shown, BOOK, {}).signs] == ["contact-certain"]  # type: ignore[arg-type]

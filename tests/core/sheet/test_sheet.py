@@ -17,10 +17,11 @@ from orvik.core.sheet.page import Part, Sheet, paper_size
 from orvik.core.sheet.panel import Panel, aimed
 from orvik.core.sheet.settings import PanelSettings
 from orvik.core.sheet.template import laid_out
-from orvik.core.signs import catalogue
+from orvik.core.signs.book_file import standard
 from orvik.core.signs.portray import portray
+from tests.core.labels.ground import written_ink
 
-BOOK = catalogue.standard()
+BOOK = standard()
 UNITS = {
     "Qt": MapUnit("Qt", "Till", "Pleistocene", "#D3C7B4", position=1),
     "Kp": MapUnit("Kp", "Pellan Mudstone", "Early Cretaceous", "#BBD5A6", position=2),
@@ -82,8 +83,7 @@ def test_explanation_lists_what_the_panel_shows_and_no_more(crs: ProjectCrs) -> 
     panel = Panel.of(parts(crs)[0], crs, BORDER)
     listed = explanation.entries(panel.shown(features()), BOOK, UNITS)
     assert [u.code for u in listed.units] == ["Qt", "Kp"]
-    assert [s.label for s in listed.lines] == ["Contact, certain"]
-    assert [s.label for s in listed.points] == ["Bedding, inclined"]
+    assert [s.title for s in listed.signs] == ["Contact, certain", "Bedding, inclined"]
 
 
 def test_explanation_fits_its_frame(crs: ProjectCrs) -> None:
@@ -124,8 +124,7 @@ def test_attitudes_turn_by_strike_less_convergence(crs: ProjectCrs) -> None:
 
 
 def test_dip_figure_stands_down_dip_and_upright(crs: ProjectCrs) -> None:
-    items = portray(features(), BOOK, UNITS, crs)["attitudes"].items
-    figure = next(i for i in items if isinstance(i, Text))
+    (figure,) = written_ink(features(), BOOK, UNITS, crs)["figures"]
     assert figure.angle == 0
     assert figure.offset[0] > 1.5
     page = moved([figure], (0.04, 0, 0, 0, -0.04, 0))[0]
@@ -134,9 +133,9 @@ def test_dip_figure_stands_down_dip_and_upright(crs: ProjectCrs) -> None:
 
 
 def test_labels_show_only_where_they_fit(crs: ProjectCrs) -> None:
-    labels = [i for i in portray(features(), BOOK, UNITS, crs)["labels"].items if isinstance(i, Text)]
-    # Half the inscribed diameter of a 1 500 m wide area over the reach of "Kp": well coarser than 1:25 000.
-    assert all(i.largest is not None and 100_000 < i.largest < 1_000_000 for i in labels)
+    labels = written_ink(features(), BOOK, UNITS, crs)["labels"]
+    # Half the inscribed diameter of a 1 500 m wide area over the reach of "Kp": coarser than 1:25 000.
+    assert all(i.largest is not None and 50_000 < i.largest < 1_000_000 for i in labels)
 
 
 def test_template_names_the_paper_that_would_hold_it(crs: ProjectCrs) -> None:

@@ -12,18 +12,21 @@ from orvik.core.features.feature import Feature, Features
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import project_crs
 from orvik.core.ink import Fill, Marks, Stroke, Text, moved, walk
-from orvik.core.signs import catalogue
-from orvik.core.signs.portray import key_of, portray
+from orvik.core.signs.book_file import standard
+from orvik.core.signs.ink_keys import key_of
+from orvik.core.signs.portray import portray
+from tests.core.labels.ground import written_ink
 
 CRS = project_crs("EPSG:32628")
-BOOK = catalogue.standard()
+BOOK = standard()
 UNITS = {"Kp": MapUnit("Kp", "Pellan Mudstone", "", "#BBD5A6")}
 X, Y = 513_000.0, 6_802_000.0
 
 
 def ink(*features: Feature) -> dict[str, list[object]]:
     tables = {t: Features.of(t, [f for f in features if f.table == t]) for t in ("lines", "areas", "points")}
-    return {name: list(group.items) for name, group in portray(tables, BOOK, UNITS, CRS).items()}  # type: ignore[arg-type]
+    drawn = {name: list(group.items) for name, group in portray(tables, BOOK, UNITS, CRS).items()}  # type: ignore[arg-type]
+    return drawn | written_ink(tables, BOOK, UNITS, CRS)  # type: ignore[arg-type,operator]
 
 
 @settings(max_examples=40, deadline=None)
@@ -42,8 +45,10 @@ def test_a_code_stands_inside_its_area(arms: list[tuple[float, float]]) -> None:
     assert area.contains(shapely.Point(label.at))
     assert label.run.chars == "Kp"
     assert label.key == key_of("areas", 3)
-    # Where it is shown, it fits: its diagonal at that scale is no more than the room around its place.
+    # Where it is shown at coarser scales, it fits: its diagonal is no more than the room around its place.
     assert label.largest is not None
+    if label.leader is not None or label.largest < 25_100:
+        return
     room = area.exterior.distance(shapely.Point(label.at))
     assert np.hypot(label.run.width, 1.7) / 2 * label.largest / 1000 <= room * 1.02
 
@@ -60,7 +65,7 @@ def test_signs_turn_and_figures_stay_upright(azimuth: float) -> None:
     """Right-hand rule (common practice): the figure stands on the side to which the plane dips."""
     layers = ink(Feature("points", shapely.Point(X, Y), "bedding", id=1, azimuth=azimuth, inclination=35.0))
     marks = next(i for i in layers["attitudes"] if isinstance(i, Marks))
-    figure = next(i for i in layers["attitudes"] if isinstance(i, Text))
+    (figure,) = (i for i in layers["figures"] if isinstance(i, Text))
     convergence = float(CRS.convergence(X, Y))
     assert marks.angles[0] == pytest.approx(azimuth - convergence)
     assert figure.run.chars == "35"
@@ -93,3 +98,26 @@ def test_ink_keeps_its_millimetres_when_it_comes_to_the_page() -> None:
     assert marks.at[0] == pytest.approx([10, 20])
     assert marks.symbol is before.symbol
     assert marks.angles[0] == pytest.approx(before.angles[0])
+
+
+FIGURED = [
+    (sign.kind, dip)
+    for sign in BOOK.signs
+    if sign.table == "points" and any(caption.of == "inclination" for caption in sign.captions)
+    for dip in (8.0, 35.0)
+]
+
+
+@pytest.mark.parametrize(("kind", "dip"), sorted(set(FIGURED)))
+def test_a_figure_stands_clear_of_its_sign_however_it_turns(kind: str, dip: float) -> None:
+    """Common practice: an attitude's sign never covers its own figure."""
+    for azimuth in range(0, 360, 15):
+        layers = ink(Feature("points", shapely.Point(X, Y), kind, id=1, azimuth=float(azimuth), inclination=dip))
+        marks = next(i for i in layers["attitudes"] if isinstance(i, Marks))
+        (figure,) = (i for i in layers["figures"] if isinstance(i, Text))
+        angle = np.radians(float(marks.angles[0]))
+        turn = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
+        paths = [piece.paths[i] @ turn for piece in marks.symbol.items for i in range(len(piece.paths))]
+        left, base = figure.offset[0] + figure.run.x[0], figure.offset[1]
+        letters = shapely.box(left, base - 1.32, left + figure.run.width, base)
+        assert shapely.union_all([shapely.LineString(p) for p in paths]).distance(letters) > 0.1, azimuth

@@ -28,13 +28,13 @@ class Attitude:
     azimuth
         Strike in degrees from true north, 0 up to but not 360; the plane dips to its right.
     inclination
-        Dip in degrees below the horizontal, 0 to 90.
+        Dip in degrees below the horizontal, 0 to 90; None where only the direction was read.
     linear
         Whether it is a line, with its trend and plunge.
     """
 
     azimuth: float
-    inclination: float
+    inclination: float | None
     linear: bool = False
 
     def __post_init__(self) -> None:
@@ -42,7 +42,7 @@ class Attitude:
             raise ReadingRefused(
                 f"A strike of {self.azimuth:g} is no direction; strikes run from 000 to 359, and 360 is 000."
             )
-        if not 0 <= self.inclination <= 90:
+        if self.inclination is not None and not 0 <= self.inclination <= 90:
             raise ReadingRefused(
                 f"A dip of {self.inclination:g} is not possible; dips run from 0 (flat) to 90 (upright)."
             )
@@ -54,13 +54,17 @@ class Attitude:
 
     @property
     def text(self) -> str:
-        """Strike with three figures and dip: ``005/66``."""
-        return f"{three_figures(self.azimuth)}/{self.inclination:g}"
+        """Strike with three figures and dip: ``005/66``; the strike alone where there is no dip."""
+        return three_figures(self.azimuth) + self._dip_text
 
     @property
     def direction_text(self) -> str:
         """Dip direction with three figures and dip: ``095/66``."""
-        return f"{three_figures(self.dip_direction)}/{self.inclination:g}"
+        return three_figures(self.dip_direction) + self._dip_text
+
+    @property
+    def _dip_text(self) -> str:
+        return "" if self.inclination is None else f"/{self.inclination:g}"
 
     @property
     def words(self) -> str:
@@ -69,12 +73,16 @@ class Attitude:
             if self.inclination == 90:
                 return "plunges straight down"
             toward = f"{three_figures(self.azimuth)} ({compass_point(self.azimuth)})"
+            if self.inclination is None:
+                return f"points to {toward}"
             return (
                 f"lies flat, trends {toward}"
                 if self.inclination == 0
                 else f"plunges {self.inclination:g} towards {toward}"
             )
         strike = f"strikes {three_figures(self.azimuth)}"
+        if self.inclination is None:
+            return f"{strike}, dips to the {compass_point(self.dip_direction)}"
         if self.inclination == 0:
             return "lies flat"
         if self.inclination == 90:

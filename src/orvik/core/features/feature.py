@@ -18,7 +18,7 @@ Table = Literal["lines", "areas", "points"]
 FeatureKey = tuple[Table, int]
 TABLES: tuple[Table, ...] = ("lines", "areas", "points")
 GEOMETRY_TYPES: dict[Table, str] = {"lines": "LINESTRING", "areas": "POLYGON", "points": "POINT"}
-_SHARED = ("kind", "certainty", "questionable", "map_unit", "azimuth", "inclination", "capture_scale", "fields")
+_SHARED = ("kind", "certainty", "questionable", "map_unit", "azimuth", "inclination", "capture_scale", "note", "fields")
 # The attributes that work on all features at once needs.
 COLUMNS: dict[Table, tuple[str, ...]] = {
     "lines": (*_SHARED, "stretches", "band"),

@@ -37,7 +37,10 @@ class Kind:
     closed
         Whether its line comes back to where it began.
     reading
-        ``plane``, ``line``, or empty for a kind that has no reading.
+        ``plane``, ``line``, ``strike`` or ``trend`` for one of which only the direction is read, or empty for a
+        kind that has no reading.
+    plunges
+        Whether it is a line that may have a trend and a plunge.
     upright
         Whether it says how beds lie that are the right way up.
     words
@@ -56,14 +59,39 @@ class Kind:
     runs_through: bool = False
     graded: bool = False
     closed: bool = False
-    reading: Literal["", "plane", "line"] = ""
+    reading: Literal["", "plane", "strike", "line", "trend"] = ""
+    plunges: bool = False
     upright: bool = False
     words: tuple[str, ...] = ()
 
     @property
     def linear(self) -> bool:
         """Whether its reading is a line's trend and plunge, not a plane's strike and dip."""
-        return self.reading == "line"
+        return self.reading in ("line", "trend") or self.plunges
+
+    @property
+    def first_reading(self) -> str:
+        """What a sign shows that waits for its reading."""
+        return "000/45" if self.inclined else "000"
+
+    @property
+    def reading_example(self) -> str:
+        """How a reading may be typed."""
+        return {"plane": "350/60", "line": "120/30", "strike": "045 or 045SE", "trend": "120 or N60E"}.get(
+            self.reading, "120/30"
+        )
+
+    @property
+    def reading_words(self) -> str:
+        """What a reading is called."""
+        return {"plane": "Strike / dip", "line": "Trend / plunge", "strike": "Strike", "trend": "Direction"}.get(
+            self.reading, "Trend / plunge"
+        )
+
+    @property
+    def inclined(self) -> bool:
+        """Whether it is nothing without a dip or a plunge."""
+        return self.reading in ("plane", "line")
 
 
 def _read(path: Path) -> Mapping[str, Kind]:

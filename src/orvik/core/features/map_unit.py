@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from orvik.core.colour import farthest, is_colour
+from orvik.core.colour import is_colour
+from orvik.core.colour_difference import farthest
 from orvik.core.errors import FeatureRefused
+from orvik.core.features.age import Span, span, written_ends, written_span
+from orvik.core.features.age_letters import printed_label
 
 # Tints for units whose colour is not chosen yet: quiet, and told apart. They are ours.
 TINTS = (
@@ -28,9 +31,35 @@ TINTS = (
 )
 
 
+# The ranks of a unit that is part of another one, or holds others.
+RANKS = ("", "group", "formation", "member")
+HEADINGS = ("Surficial deposits", "Sedimentary rocks", "Volcanic rocks", "Intrusive rocks", "Metamorphic rocks")
+_LENGTHS = {"name": 200, "age": 200, "description": 8000, "label": 24, "rock": 80, "heading": 80}
+
+
 @dataclass(frozen=True)
 class MapUnit:
-    """One map unit. ``position`` counts from the youngest, which is 1."""
+    """One map unit. ``position`` counts from the youngest, which is 1.
+
+    Attributes
+    ----------
+    code
+        What is typed and what features hold.
+    age
+        As it is printed; empty for what its range says.
+    label
+        What is printed for it on the map; empty for its code with the letters of its age.
+    rock
+        What it is made of, in a word or two.
+    age_from, age_to
+        The older and the younger end of its age, names of the chart; the younger may be empty.
+    rank, parent
+        One of ``RANKS``, and the code of the unit that it is part of.
+    heading
+        What stands above it in the column and the explanation.
+    pattern, pattern_colour, pattern_strength
+        A pattern of the sign book over its tint, its colour, and how strongly it is laid over, 0 to 1.
+    """
 
     code: str
     name: str
@@ -38,6 +67,16 @@ class MapUnit:
     colour: str
     description: str = ""
     position: int = 1
+    label: str = ""
+    rock: str = ""
+    age_from: str = ""
+    age_to: str = ""
+    rank: str = ""
+    parent: str = ""
+    heading: str = ""
+    pattern: str = ""
+    pattern_colour: str = ""
+    pattern_strength: float = 1.0
 
     def __post_init__(self) -> None:
         if not self.code:
@@ -47,17 +86,89 @@ class MapUnit:
                 f"“{self.code[:40]}” cannot be the code of a unit; a code has 1 to 12 letters, figures or signs, "
                 "no spaces, quotes or brackets."
             )
-        for what, text, most in (
-            ("name", self.name, 200),
-            ("age", self.age, 200),
-            ("description", self.description, 8000),
-        ):
-            if len(text) > most:
+        for what, most in _LENGTHS.items():
+            if len(getattr(self, what)) > most:
                 raise FeatureRefused(f"The {what} of unit {self.code} is longer than {most} letters; shorten it.")
         if not self.name.strip():
             raise FeatureRefused(f"Unit {self.code} needs a name, such as Alluvium.")
         if not is_colour(self.colour):
             raise FeatureRefused(f"“{self.colour[:20]}” is not a colour; give six figures such as #F4E6A8.")
+        if self.pattern_colour and not is_colour(self.pattern_colour):
+            raise FeatureRefused(f"“{self.pattern_colour[:20]}” is not a colour; give six figures such as #F4E6A8.")
+        if not 0 <= self.pattern_strength <= 1:
+            raise FeatureRefused("A pattern is 0 to 100 % strong; type another strength.")
+        if self.rank not in RANKS:
+            raise FeatureRefused(f"“{self.rank[:20]}” is no rank; a unit is a group, a formation or a member.")
+        if self.parent == self.code:
+            raise FeatureRefused(f"Unit {self.code} cannot be part of itself; choose another one.")
+        # Refused here, so that no unit is kept whose age nobody can read.
+        span(self.age_from, self.age_to)
+
+    @property
+    def span(self) -> Span | None:
+        """The range of its age: as given, or as its printed age says where that is a name of the chart."""
+        if self.age_from:
+            return span(self.age_from, self.age_to)
+        return written_span(self.age)
+
+    @property
+    def printed_age(self) -> str:
+        """Its age as it is printed."""
+        if self.age or not self.age_from:
+            return self.age
+        held = span(self.age_from, self.age_to)
+        return held.words if held is not None else ""
+
+    @property
+    def printed_label(self) -> str:
+        """What stands on the map for it."""
+        if self.label:
+            return self.label
+        oldest = self.age_from or (written_ends(self.age) or ("", ""))[0]
+        youngest = self.age_to if self.age_from else (written_ends(self.age) or ("", ""))[1]
+        return printed_label(self.code, oldest, youngest)
+
+
+def check_parents(units: Mapping[str, MapUnit], code: str) -> None:
+    """What a unit is part of must be there, and the unit may not be part of itself by way of others.
+
+    Parameters
+    ----------
+    units
+        All units by their codes, as they would be.
+
+    Raises
+    ------
+    FeatureRefused
+        Names the unit that cannot be so.
+    """
+    seen, step = {code}, units[code].parent
+    while step:
+        if step not in units:
+            raise FeatureRefused(f"There is no unit {step} that {code} could be part of; add it first.")
+        if step in seen:
+            raise FeatureRefused(f"{code} and {units[code].parent} would be part of each other; choose another one.")
+        seen.add(step)
+        step = units[step].parent
+
+
+def out_of_order(units: Iterable[MapUnit]) -> list[tuple[MapUnit, MapUnit]]:
+    """Neighbours in age that stand the wrong way round: a unit that is wholly older above one that is younger.
+
+    Only units under one heading are compared: an intrusion stands apart from what it cuts.
+    """
+    found = []
+    above: dict[str, tuple[MapUnit, Span]] = {}
+    for unit in stratigraphic_order(list(units)):
+        held = unit.span
+        if held is None:
+            continue
+        before = above.get(unit.heading)
+        if before is not None and before[1].younger >= held.older:
+            found.append((before[0], unit))
+        if before is None or held.younger >= before[1].younger:
+            above[unit.heading] = (unit, held)
+    return found
 
 
 def new_colour(units: Iterable[MapUnit]) -> str:

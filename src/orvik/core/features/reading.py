@@ -55,7 +55,8 @@ def parse_reading(text: str, dip_direction: bool = False, kind: str = USUAL_READ
     ----------
     text
         Such as ``350/60``, ``045/30SE``, ``N10W 60E``, ``E-W 30N``, ``N45E vert``, ``60→080`` or ``horizontal``;
-        of a lineation ``120/30``, ``30→120`` or ``N60E 30``.
+        of a lineation ``120/30``, ``30→120`` or ``N60E 30``; of a kind that has only a direction ``045``,
+        ``045SE`` or ``N60E``.
     dip_direction
         Whether the first figure is the dip direction instead of the strike.
     kind
@@ -68,6 +69,8 @@ def parse_reading(text: str, dip_direction: bool = False, kind: str = USUAL_READ
     """
     plain = plain_text(text)
     linear = kind_of(kind).linear
+    if kind_of(kind).reading in ("strike", "trend"):
+        return _direction(text, dip_direction, linear)
     if re.fullmatch(_LEVEL, plain) and not linear:
         return Attitude(0.0, 0.0)
     if re.fullmatch(_UPRIGHT, plain):
@@ -150,6 +153,19 @@ def parse_dip(text: str) -> tuple[float, str]:
     if match is None:
         raise ReadingRefused(f"“{text.strip()[:40]}” is no dip; type degrees from 0 (flat) to 90 (upright).")
     return _inclination(match["dip"]), match["side"] or ""
+
+
+def _direction(text: str, dip_direction: bool, linear: bool) -> Attitude:
+    """A strike by the right-hand rule or with the side of the dip, or a trend; without an inclination."""
+    match = re.fullmatch(rf"(?P<strike>.+?)\s*(?P<side>{_POINT})", plain_text(text))
+    if match is not None and not linear and re.search(r"\d", match["strike"]) and not _is_quadrant(plain_text(text)):
+        return Attitude(_dipping(text, parse_strike(match["strike"])[0], 45.0, match["side"]).azimuth, None)
+    azimuth = parse_bearing(text)[0]
+    return Attitude((azimuth - 90) % 360 if dip_direction and not linear else azimuth, None, linear)
+
+
+def _is_quadrant(plain: str) -> bool:
+    return re.fullmatch(_QUADRANT, plain) is not None
 
 
 def _by_direction(match: re.Match[str], linear: bool) -> Attitude:

@@ -6,7 +6,7 @@ direction or a quadrant stands beside it, that decides; where the two cannot bot
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from orvik.core.errors import ReadingRefused
 from orvik.core.features.attitude import QUARTER, Attitude, apart, right_hand_strike, three_figures
@@ -48,6 +48,10 @@ def reconciled(stated: Stated, kind: str) -> Attitude | None:
     """
     if not stated.anything:
         return None
+    if not stated.dip and kind_of(kind).reading in ("strike", "trend"):
+        # Which way it points is the same however steep it is.
+        made = reconciled(replace(stated, dip="45"), kind)
+        return replace(made, inclination=None) if made is not None else None
     if not stated.dip:
         raise ReadingRefused("It has a direction but no dip; fill in the dip, or leave both empty.")
     inclination, letters = parse_dip(stated.dip)

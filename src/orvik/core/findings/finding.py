@@ -94,7 +94,6 @@ class Ground:
     metres_per_unit: float
     bounding: frozenset[str]
     frame: shapely.Polygon | None = None
-    needs_reading: frozenset[str] = frozenset()
     kinds: Mapping[Table, frozenset[str]] = field(default_factory=dict)
 
     def units_on_ground(self, sheet_mm: float) -> float:
@@ -127,7 +126,7 @@ class Ground:
     def readings(self) -> Ints:
         """Rows of the points that are attitudes."""
         kinds = self.points.columns["kind"]
-        return np.array([i for i, k in enumerate(kinds) if k in self.needs_reading], dtype=np.int64)
+        return np.array([i for i, k in enumerate(kinds) if kind_of(k).inclined], dtype=np.int64)
 
     @cached_property
     def bedding(self) -> Ints:

@@ -9,7 +9,7 @@ import shapely
 
 from orvik.core.features.attitude import Attitude
 from orvik.core.features.feature import CERTAINTIES, FeatureKey, Features
-from orvik.core.features.kind import SHEET_BORDER
+from orvik.core.features.kind import SHEET_BORDER, kind_of
 from orvik.core.findings.finding import Finding, Ground, Mend
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import SEEN_MM, spaced
@@ -108,8 +108,10 @@ def unknown(ground: Ground) -> list[Finding]:
                 why = f"has the certainty “{str(columns['certainty'][i])[:40]}”, which is none"
             elif columns["map_unit"][i] and columns["map_unit"][i] not in ground.units:
                 why = f"names the map unit {str(columns['map_unit'][i])[:20]}, which the project does not have"
-            elif kind in ground.needs_reading and (columns["azimuth"][i] is None or columns["inclination"][i] is None):
+            elif kind_of(kind).inclined and (columns["azimuth"][i] is None or columns["inclination"][i] is None):
                 why = "has no strike or no dip"
+            elif kind_of(kind).reading and columns["azimuth"][i] is None:
+                why = "has no direction"
             if why:
                 number = int(features.ids[i])
                 at = shapely.get_coordinates(shapely.point_on_surface(features.geometries[i]))[0]

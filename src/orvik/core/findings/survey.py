@@ -30,8 +30,6 @@ class Setting:
     scales: Scales
     metres_per_unit: float
     bounding: frozenset[str]
-    # Kinds of point that are attitudes.
-    needs_reading: frozenset[str] = frozenset()
     # Kinds that the sign book has, by table; without them none is looked up.
     kinds: Mapping[Table, frozenset[str]] = field(default_factory=dict)
     # Rows of the file that hold nothing that can be shown: table, number, and what is wrong.
@@ -84,7 +82,6 @@ class Survey:
             setting.metres_per_unit,
             setting.bounding,
             self.frame,
-            setting.needs_reading,
             setting.kinds,
         )
         return self.ground

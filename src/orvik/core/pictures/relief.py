@@ -14,7 +14,7 @@ import contourpy
 import numpy as np
 
 from orvik.core.arrays import Bytes, Floats, Heights
-from orvik.core.colour import lab
+from orvik.core.colour_difference import to_lab
 from orvik.core.errors import ReliefRefused
 
 # Rows that are shaded at a time: few enough to stay in the processor's cache.
@@ -185,7 +185,7 @@ def ramp_colours(name: str) -> Bytes:
     stops = np.array([[int(c[i : i + 2], 16) for i in (1, 3, 5)] for c in RAMPS[name]], dtype=float)
     t = np.linspace(0, len(stops) - 1, 2048)
     dense = np.column_stack([np.interp(t, np.arange(len(stops)), stops[:, k]) for k in range(3)])
-    steps = np.linalg.norm(np.diff(lab(dense / 255), axis=0), axis=1)
+    steps = np.linalg.norm(np.diff(to_lab(dense / 255), axis=0), axis=1)
     along = np.concatenate([[0], np.cumsum(steps)])
     at = np.linspace(0, along[-1], 256)
     even = np.column_stack([np.interp(at, along, dense[:, k]) for k in range(3)])

@@ -29,6 +29,8 @@ class Source:
         Whether it is neither shown nor deleted.
     colour
         Of the lines of a reference layer, as ``#RRGGBB``.
+    look
+        How a reference layer is drawn otherwise, as JSON; empty for as usual.
     """
 
     kind: str
@@ -44,5 +46,6 @@ class Source:
     grouping: str = ""
     aside: bool = False
     colour: str = ""
+    look: str = ""
     note: str = ""
     id: int | None = None

@@ -8,29 +8,26 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats, Geometries
-from orvik.core.ink import Fill, Item, LineStyle, Marks, Stroke, Symbol
+from orvik.core.ink import Fill, Item, LineStyle, Marks, Stroke
 from orvik.core.paths import Paths
+from orvik.core.pictures.reference_look import ReferenceLook
 
-# Of a reference layer that has no colour of its own yet.
-REFERENCE_COLOUR = "#7A3E9D"
 # Millimetres on the sheet.
-REFERENCE_WIDTH = 0.25
-REFERENCE_DOT = 0.6
 CONTOUR_WIDTH, INDEX_WIDTH = 0.1, 0.2
 CONTOUR_COLOUR = "#8C7563"
 # Every fifth contour line is drawn heavier (common practice).
 INDEX = 5
 
 
-def reference_ink(geometries: Geometries, colour: str, window: shapely.Polygon, tolerance: float) -> list[Item]:
-    """Lines, edges of areas, and dots of what a window of ground shows of a reference layer.
+def reference_ink(geometries: Geometries, look: ReferenceLook, window: shapely.Polygon, tolerance: float) -> list[Item]:
+    """Areas, lines, edges of areas, and dots of what a window of ground shows of a reference layer.
 
     Parameters
     ----------
     geometries
         In project coordinates; None where a row has none.
-    colour
-        As ``#RRGGBB``.
+    look
+        How it is drawn.
     window
         The ground that is shown, with what a line's width needs around it.
     tolerance
@@ -41,14 +38,18 @@ def reference_ink(geometries: Geometries, colour: str, window: shapely.Polygon, 
     kinds = shapely.get_type_id(parts)
     areas = kinds == shapely.GeometryType.POLYGON
     # The edges before they are cut to the window: the window's own edge is none of the layer's.
-    edges = np.concatenate([parts[kinds == shapely.GeometryType.LINESTRING], shapely.boundary(parts[areas])])
+    edges = [parts[kinds == shapely.GeometryType.LINESTRING]]
+    if look.outlined:
+        edges.append(shapely.boundary(parts[areas]))
     items: list[Item] = []
-    lines = _cut(edges, window, tolerance)
+    if look.tint and areas.any():
+        items += _filled(parts[areas], look.tint, window, tolerance)
+    lines = _cut(np.concatenate(edges), window, tolerance)
     if len(lines):
-        items.append(Stroke(LineStyle(REFERENCE_WIDTH, colour, cap="round"), lines))
+        items.append(Stroke(look.style, lines))
     dots = shapely.get_coordinates(parts[kinds == shapely.GeometryType.POINT])
     if len(dots):
-        items.append(Marks(_dot(colour), dots, np.zeros(len(dots))))
+        items.append(Marks(look.dot, dots, np.zeros(len(dots))))
     return items
 
 
@@ -88,7 +89,13 @@ def _cut(lines: Geometries, window: shapely.Polygon, tolerance: float) -> Paths:
     return Paths.of_lines(shapely.simplify(shown, tolerance))
 
 
-def _dot(colour: str) -> Symbol:
-    turn = np.linspace(0, 2 * np.pi, 25)
-    ring = REFERENCE_DOT * np.column_stack([np.cos(turn), np.sin(turn)])
-    return Symbol("dot", (Fill(colour, Paths(ring, np.array([0, len(ring)])), np.array([0, 1])),))
+def _filled(areas: Geometries, tint: str, window: shapely.Polygon, tolerance: float) -> list[Item]:
+    """Areas within a window, in one tint."""
+    shown = shapely.get_parts(shapely.intersection(areas, window))
+    shown = shown[(shapely.get_type_id(shown) == shapely.GeometryType.POLYGON) & ~shapely.is_empty(shown)]
+    shown = shapely.get_parts(shapely.simplify(shown, tolerance))
+    if not len(shown):
+        return []
+    rings, owner = shapely.get_rings(shapely.orient_polygons(shown), return_index=True)
+    parts = np.concatenate([[0], np.cumsum(np.bincount(owner, minlength=len(shown)))]).astype(np.int64)
+    return [Fill(tint, Paths.of_lines(rings), parts)]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import shapely
@@ -12,30 +12,51 @@ from orvik.core.features.feature import Features, Table
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import Scales, spaced
-from orvik.core.ink import Fill, Group, Item, LineStyle, Stroke, Text, moved
+from orvik.core.ink import INK, Fill, Group, Item, LineStyle, Ornaments, Stroke, Text, moved
+from orvik.core.labels.label_ink import LABEL_LAYERS
+from orvik.core.labels.label_move import LabelMove, in_force
+from orvik.core.labels.label_rule import LabelRule
+from orvik.core.labels.labelled import Labelling, labelled
+from orvik.core.labels.wishes import Written
 from orvik.core.lettering import ITALIC, ROMAN, cap_height, run, wrapped
 from orvik.core.sheet import explanation, grid, north_arrow, scale_bar
 from orvik.core.sheet.page import PART_KINDS, Part
 from orvik.core.sheet.panel import NEATLINE, Panel
 from orvik.core.sheet.settings import TextSettings
-from orvik.core.signs.catalogue import INK, SignBook
+from orvik.core.signs.ornaments import whole_within
 from orvik.core.signs.portray import portray
+from orvik.core.signs.sign import Sign
+from orvik.core.signs.sign_book import SignBook
+from orvik.core.signs.theme import Theme
 
 # From the lowest to the highest; tags and the border are aids for compiling and are not printed.
 PANEL_LAYERS = ("units", "linework", "attitudes", "labels")
 # Heights in millimetres of letters where none is set.
 LETTER_SIZES = {"title": 6.4, "text": 3.0, "credit_note": 2.4}
+# The layers of ink in printing order, and the layer of the panel that each belongs to.
+PRINTED = {
+    "units": "units",
+    "linework": "linework",
+    "names": "linework",
+    "attitudes": "attitudes",
+    "figures": "attitudes",
+    "labels": "labels",
+}
 LAYER_WORDS = {"units": "Units", "linework": "Linework", "attitudes": "Attitudes", "labels": "Unit codes"}
 
 
 @dataclass(frozen=True)
 class Underlay:
-    """A picture or lines below or over the tints of a panel: an id in the project, a strength, a blend."""
+    """A picture or lines below or over the tints of a panel: an id in the project, a strength, a blend.
+
+    ``sign`` is its row in the explanation, if it is to have one.
+    """
 
     id: int
     name: str
     strength: float
     multiply: bool
+    sign: Sign | None = None
 
 
 # Gives what an underlay shows, as ground ink, for a window of ground (west, south, east, north) and a width and
@@ -56,6 +77,14 @@ class MapContext:
     border: shapely.LineString | None
     underlays: Sequence[Underlay] = ()
     underlay_ink: UnderlayInk | None = None
+    rules: Mapping[tuple[Table, str], LabelRule] = field(default_factory=dict)
+    moves: Sequence[LabelMove] = ()
+    themes: Mapping[str, Theme] = field(default_factory=dict)
+
+    def for_panel(self, panel: Panel) -> MapContext:
+        """The same in the theme that a panel is printed in; one that is gone leaves it as it is."""
+        theme = self.themes.get(panel.part.panel.theme)
+        return replace(self, book=theme.book(self.book), units=theme.units(self.units)) if theme else self
 
 
 def compose(parts: Sequence[Part], context: MapContext) -> list[Group]:
@@ -70,9 +99,9 @@ def compose(parts: Sequence[Part], context: MapContext) -> list[Group]:
         if part.kind == "map_panel":
             panel = Panel.of(part, context.crs, context.border)
             on_panel = shown if main is not None and part is main.part else panel.shown(dict(context.features))
-            items = _panel(panel, on_panel, context)
+            items = _panel(panel, on_panel, context.for_panel(panel))
         else:
-            items = _part(part, main, shown, context)
+            items = _part(part, main, shown, context.for_panel(main) if main else context)
         groups.append(Group(f"part-{part.id}", tuple(items)))
     return groups
 
@@ -89,17 +118,21 @@ def _panel(panel: Panel, shown: Mapping[Table, Features], context: MapContext) -
     settings = panel.part.panel
     strengths = {name: settings.layers.get(name, 1.0) for name in PANEL_LAYERS}
     layers = portray(shown, context.book, context.units, context.crs, round(panel.scale))
+    layers |= panel_labels(panel, shown, layers, context).layers
     inside: list[Item] = []
+    ground = shapely.Polygon(panel.neatline.xy)
     if settings.ground_colour:
         inside.append(_ground(panel, settings.ground_colour))
     underlays = settings.underlays
     wanted = [u for u in context.underlays if underlays.get(str(u.id), 0.0) > 0]
     for underlay in (u for u in wanted if not u.multiply):
         inside += _underlay(panel, underlay, underlays[str(underlay.id)], context)
-    for name in PANEL_LAYERS:
-        if strengths[name] > 0:
+    for name in PRINTED:
+        strength = strengths[PRINTED[name]]
+        if strength > 0:
             fitting = tuple(i for i in moved(layers[name].items, panel.to_page) if _fits(i, panel.scale))
-            inside.append(Group(name, fitting, strength=strengths[name]))
+            fitting = tuple(whole_within(i, ground) if isinstance(i, Ornaments) else i for i in fitting)
+            inside.append(Group(name, fitting, strength=strength))
         if name == "units":
             for underlay in (u for u in wanted if u.multiply):
                 inside += _underlay(panel, underlay, underlays[str(underlay.id)], context)
@@ -110,6 +143,28 @@ def _panel(panel: Panel, shown: Mapping[Table, Features], context: MapContext) -
     if settings.grid:
         items += grid.margin(panel)
     return items
+
+
+def panel_labels(
+    panel: Panel, shown: Mapping[Table, Features], layers: Mapping[str, Group], context: MapContext
+) -> Labelling:
+    """The labels of a panel: placed at its scale, within its neatline, by its own moves and those of its scale.
+
+    What is not printed is not written on either, and takes no room from what is.
+    """
+    settings = panel.part.panel
+    printed = {name for name, layer in PRINTED.items() if settings.layers.get(layer, 1.0) > 0}
+    return labelled(
+        shown,
+        {name: group for name, group in layers.items() if name in printed},
+        Written(context.book, context.units, context.crs, context.rules),
+        panel.scale,
+        panel.to_page,
+        in_force(list(context.moves), panel.part.id or -1, panel.scale == context.scales.publication),
+        shapely.Polygon(panel.neatline.xy),
+        settings.layers.get("units", 1.0),
+        frozenset(table for name, table in LABEL_LAYERS.items() if name in printed),
+    )
 
 
 def _ground(panel: Panel, colour: str) -> Item:
@@ -136,7 +191,8 @@ def _part(part: Part, main: Panel | None, shown: Mapping[Table, Features], conte
     if main is None:
         return _lines("Place a map panel first.", part, ITALIC, 2.6)
     if part.kind == "explanation":
-        return explanation.ink(part, explanation.entries(shown, context.book, context.units))
+        listed = explanation.entries(shown, context.book, context.units)
+        return explanation.ink(part, replace(listed, signs=(*listed.signs, *_reference_signs(main, context))))
     if part.kind == "scale_bar":
         return scale_bar.ink(part, main.scale)
     if part.kind == "fraction":
@@ -148,6 +204,12 @@ def _part(part: Part, main: Panel | None, shown: Mapping[Table, Features], conte
     return _lines(
         "\n".join([*credit_lines(context), *([part.text] if part.text else [])]), part, ROMAN, letter_size(part)
     )
+
+
+def _reference_signs(panel: Panel, context: MapContext) -> list[Sign]:
+    """The rows of reference layers that a panel prints."""
+    printed = panel.part.panel.underlays
+    return [u.sign for u in context.underlays if u.sign is not None and printed.get(str(u.id), 0.0) > 0]
 
 
 def letter_size(part: Part) -> float:

@@ -3,26 +3,29 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import partial
 
 import numpy as np
 
-from orvik.core.colour import readable_on
 from orvik.core.features.feature import Features, Table
+from orvik.core.features.kind import UNIT_AREA
 from orvik.core.features.map_unit import MapUnit, stratigraphic_order
-from orvik.core.ink import Fill, Item, LineStyle, Marks, Stroke, Text, scaled
+from orvik.core.ink import INK, Item, LineStyle, Stroke, Text
 from orvik.core.lettering import ITALIC, ROMAN, cap_height, run
 from orvik.core.paths import Paths
 from orvik.core.sheet.page import Part
-from orvik.core.signs.catalogue import INK, AreaSign, LineSign, PointSign, SignBook
-from orvik.core.signs.portray import turned_place
+from orvik.core.signs.book_file import standard
+from orvik.core.signs.line_ink import stretch_signs
+from orvik.core.signs.sign import Sign
+from orvik.core.signs.sign_book import SignBook
+from orvik.core.signs.specimen import specimen, unit_specimen
 
 BOX = (13.0, 7.0)
 ROW = 9.4
 SIGN_ROW = 6.2
-# How far clockwise from north a specimen of an attitude strikes, in degrees.
-SPECIMEN_TURN = 60.0
+# Signs follow the units in this order.
+TABLE_ORDER: tuple[Table, ...] = ("lines", "areas", "points")
 HEAD = 10.0
 # No smaller than this can it be read; wider columns than this read better than narrow ones.
 SMALLEST = 0.5
@@ -36,45 +39,29 @@ class Entries:
     """What an explanation lists."""
 
     units: tuple[MapUnit, ...]
-    lines: tuple[LineSign, ...]
-    points: tuple[PointSign, ...]
-    areas: tuple[AreaSign, ...] = ()
+    signs: tuple[Sign, ...] = ()
+    book: SignBook = field(default_factory=standard)
 
 
 def entries(shown: Mapping[Table, Features], book: SignBook, units: Mapping[str, MapUnit]) -> Entries:
-    """The units and signs that features on the shown ground have, each once."""
+    """The units and signs that features on the shown ground have, each once, in the order of the book."""
     codes = set(shown["areas"].columns["map_unit"]) if "areas" in shown else set()
-    lines: set[tuple[str, str]] = set()
+    taken: set[str] = set()
+    for features in shown.values():
+        taken |= {sign.id for sign in book.signs_of(features)}
     if "lines" in shown:
-        columns = shown["lines"].columns
-        rows = zip(columns["kind"], columns["certainty"], columns["fields"], columns["stretches"], strict=True)
-        signs = (
-            book.line(k, value)
-            for k, c, f, stretches in rows
-            for value in (book.variant(k, c, f), *(s.certainty for s in stretches if s.side == "line"))
-        )
-        lines = {(sign.kind, sign.certainty) for sign in signs}
-    points: set[str] = set()
-    if "points" in shown:
-        columns = shown["points"].columns
-        points = {
-            book.point(k, d, book.variant(k, "", f)).label
-            for k, d, f in zip(columns["kind"], columns["inclination"], columns["fields"], strict=True)
-        }
-    areas: set[str] = set()
-    if "areas" in shown:
-        columns = shown["areas"].columns
-        areas = {
-            book.area(k, book.variant(k, "", f)).label
-            for k, f in zip(columns["kind"], columns["fields"], strict=True)
-            if k in book.own_kinds
-        }
+        taken |= {sign.id for sign in stretch_signs(shown["lines"], book)}
+    listed = [sign for sign in book.signs if sign.id in taken and _is_explained(sign)]
     return Entries(
         tuple(stratigraphic_order([units[code] for code in codes if code in units])),
-        tuple(s for s in book.lines if s.explained and (s.kind, s.certainty) in lines),
-        tuple(s for s in book.points if s.explained and s.label in points),
-        tuple(s for s in book.areas if s.label in areas),
+        tuple(sign for table in TABLE_ORDER for sign in listed if sign.table == table),
+        book,
     )
+
+
+def _is_explained(sign: Sign) -> bool:
+    """Whether a sign has a row: what is not printed has none, and unit areas have their boxes."""
+    return sign.explained and not sign.aid and sign.kind != UNIT_AREA
 
 
 def ink(part: Part, listed: Entries) -> list[Item]:
@@ -117,15 +104,10 @@ class _Layout:
 
 
 def _rows(listed: Entries) -> list[_Row]:
-    rows = [_Row(ROW, partial(_unit, unit)) for unit in listed.units]
-    signs: list[Callable[[float, float, float, float], list[Item]]] = [
-        *(partial(_line, line) for line in listed.lines),
-        *(partial(_area, area) for area in listed.areas),
-        *(partial(_point, point) for point in listed.points),
-    ]
-    if rows and signs:
+    rows = [_Row(ROW, partial(_unit, unit, listed.book)) for unit in listed.units]
+    if rows and listed.signs:
         rows.append(_Row(4.0, _rule))
-    return rows + [_Row(SIGN_ROW, paint) for paint in signs]
+    return rows + [_Row(SIGN_ROW, partial(_sign, sign)) for sign in listed.signs]
 
 
 def _fitted(rows: Sequence[_Row], width: float, height: float) -> _Layout:
@@ -168,60 +150,20 @@ def _label(text: str, x: float, y: float, room: float, size: float, font: str = 
     return Text(run(text, font, size * min(1.0, max(room, 1.0) / max(wide, 1e-9))), (x, y), INK)
 
 
-def _unit(unit: MapUnit, x: float, y: float, column: float, k: float) -> list[Item]:
+def _unit(unit: MapUnit, book: SignBook, x: float, y: float, column: float, k: float) -> list[Item]:
     width, height = BOX[0] * k, BOX[1] * k
-    box = [(x, y), (x + width, y), (x + width, y + height), (x, y + height), (x, y)]
-    size = min(3.0 * k, 3.0 * k * (width - 1.5 * k) / max(run(unit.code, ROMAN, 3.0 * k).width, 0.1))
-    code = run(unit.code, ROMAN, size, "centre")
     text, room = x + width + 3.0 * k, column - width - 3.0 * k
     items: list[Item] = [
-        Fill(unit.colour, Paths.of(box), np.array([0, 1])),
-        Stroke(LineStyle(0.15, INK, join="miter"), Paths.of(box)),
-        Text(code, (x + width / 2, y + (height + cap_height(size)) / 2), readable_on(unit.colour, dark=INK)),
+        *unit_specimen(unit, book, (x, y, width, height), 3.0 * k, k=k),
         _label(unit.name, text, y + 3.0 * k, room, 3.1 * k),
     ]
-    if unit.age:
-        items.append(_label(unit.age, text, y + 6.4 * k, room, 2.6 * k, ITALIC))
+    if unit.printed_age:
+        items.append(_label(unit.printed_age, text, y + 6.4 * k, room, 2.6 * k, ITALIC))
     return items
 
 
-def _sign_label(text: str, x: float, y: float, column: float, k: float) -> Text:
-    start = (BOX[0] + 3.0) * k
-    return _label(text, x + start, y + cap_height(2.5 * k) / 2, column - start, 2.5 * k)
-
-
-def _area(sign: AreaSign, x: float, top: float, column: float, k: float) -> list[Item]:
-    """An area of a kind of one's own: a small box in its colour."""
-    y = top + SIGN_ROW / 2 * k
-    west, east, head, foot = x, x + BOX[0] * k, y - 1.4 * k, y + 1.4 * k
-    box = Paths.of([(west, head), (east, head), (east, foot), (west, foot), (west, head)])
-    label = _sign_label(sign.label, x, y, column, k)
-    return [Fill(sign.colour, box, np.array([0, 1])), Stroke(LineStyle(0.15, INK, join="miter"), box), label]
-
-
-def _line(sign: LineSign, x: float, top: float, column: float, k: float) -> list[Item]:
-    y = top + SIGN_ROW / 2 * k
-    path = Paths.of([(x, y), (x + BOX[0] * k, y)])
-    label = _sign_label(sign.label, x, y, column, k)
-    if not sign.fill:
-        return [Stroke(sign.style, path), label]
-    # A band: its tint between two margins.
-    head, foot = [(x, y - 0.8 * k), (x + BOX[0] * k, y - 0.8 * k)], [(x, y + 0.8 * k), (x + BOX[0] * k, y + 0.8 * k)]
-    margins = LineStyle(0.15, INK, sign.style.dash, sign.style.cap)
-    tint = Fill(sign.fill, Paths.of([*head, *foot[::-1], head[0]]), np.array([0, 1]))
-    tinted: list[Item] = [] if sign.certainty == "concealed" else [tint]
-    return [*tinted, Stroke(margins, Paths.of(head, foot)), label]
-
-
-def _point(sign: PointSign, x: float, top: float, column: float, k: float) -> list[Item]:
-    """A point sign, striking to the north-east; it shrinks with all else, so that rows stay apart."""
-    y = top + SIGN_ROW / 2 * k
-    middle = x + BOX[0] / 2 * k
-    items: list[Item] = [
-        Marks(scaled(sign.symbol, k), np.array([[middle, y]]), np.array([SPECIMEN_TURN if sign.turns else 0.0]))
-    ]
-    if sign.number is not None:
-        dx, dy = turned_place(sign.number, SPECIMEN_TURN)
-        place = (middle + k * dx, y + k * dy + cap_height(2.0 * k) / 2)
-        items.append(Text(run("35", ROMAN, 2.0 * k, "centre"), place, INK))
-    return [*items, _sign_label(sign.label, x, y, column, k)]
+def _sign(sign: Sign, x: float, top: float, column: float, k: float) -> list[Item]:
+    """A sign as on the map, and its title; it shrinks with all else, so that rows stay apart."""
+    y, start = top + SIGN_ROW / 2 * k, (BOX[0] + 3.0) * k
+    label = _label(sign.title, x + start, y + cap_height(2.5 * k) / 2, column - start, 2.5 * k)
+    return [*specimen(sign, x, y, BOX[0] * k, k), label]

@@ -6,11 +6,10 @@ import numpy as np
 import shapely
 
 from orvik.core.ground.scale import spaced
-from orvik.core.ink import Item, LineStyle, Stroke, Text, apply
+from orvik.core.ink import INK, Item, LineStyle, Stroke, Text, apply
 from orvik.core.lettering import ROMAN, cap_height, run
 from orvik.core.paths import Paths
 from orvik.core.sheet.panel import Panel
-from orvik.core.signs.catalogue import INK
 
 TICK = 1.5
 CROSS = 1.0

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from orvik.core.ink import Fill, Item, LineStyle, Stroke, Text
+from orvik.core.ink import INK, Fill, Item, LineStyle, Stroke, Text
 from orvik.core.lettering import ITALIC, ROMAN, run
 from orvik.core.paths import Paths
 from orvik.core.sheet.page import Part
-from orvik.core.signs.catalogue import INK
 
 SIZE = 2.2
 # Less than this cannot be told apart on paper; the words still say it.

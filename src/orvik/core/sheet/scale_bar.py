@@ -8,11 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from orvik.core.errors import SheetRefused
-from orvik.core.ink import Fill, Item, LineStyle, Stroke, Text
+from orvik.core.ink import INK, Fill, Item, LineStyle, Stroke, Text
 from orvik.core.lettering import ROMAN, cap_height, run
 from orvik.core.paths import Paths
 from orvik.core.sheet.page import Part
-from orvik.core.signs.catalogue import INK
 
 HEIGHT = 1.6
 SIZE = 2.4

@@ -60,6 +60,8 @@ class PanelSettings:
         How strong each layer is printed, 0 to 1; those that are not named are printed in full.
     underlays
         The same of pictures below, by the number of their source; those that are not named are left out.
+    theme
+        The name of the theme that it is printed in; empty for as it is.
     """
 
     scale: int
@@ -69,6 +71,7 @@ class PanelSettings:
     cut: bool = True
     layers: Mapping[str, float] = field(default_factory=dict)
     underlays: Mapping[str, float] = field(default_factory=dict)
+    theme: str = ""
 
     def __post_init__(self) -> None:
         _check("scale", self.scale, _number(self.scale, SMALLEST_DENOMINATOR, LARGEST_DENOMINATOR))
@@ -79,6 +82,7 @@ class PanelSettings:
         _check("ground colour", self.ground_colour, self.ground_colour is None or is_colour(self.ground_colour))
         _check("grid", self.grid, isinstance(self.grid, bool))
         _check("cut", self.cut, isinstance(self.cut, bool))
+        _check("theme", self.theme, isinstance(self.theme, str))
         for what, strengths in (("layers", self.layers), ("underlays", self.underlays)):
             sound = isinstance(strengths, Mapping) and all(_number(v, 0, 1) for v in strengths.values())
             _check(what, strengths, sound)

@@ -2,50 +2,65 @@
 
 from __future__ import annotations
 
-import numpy as np
+from dataclasses import replace
 
 from orvik.core.features.own_kind import DASHES, OwnKind
-from orvik.core.ink import Fill, LineStyle, Stroke, Symbol
-from orvik.core.paths import Paths
-from orvik.core.signs.catalogue import INK, AreaSign, LineSign, Pen, PointSign, SignBook
+from orvik.core.ink import INK, LineStyle
+from orvik.core.signs.pen import Pen
+from orvik.core.signs.piece import Piece
+from orvik.core.signs.sign import Sign, symbol_of
+from orvik.core.signs.sign_book import SignBook
+
+FAMILY = "Own kinds"
+MEANING = "A kind of this project."
+# The keys that take the pens of own kinds, as far as areas leave them.
+OWN_KEYS = tuple(f"Alt+{figure}" for figure in range(2, 10))
 
 
 def with_own(book: SignBook, kinds: list[OwnKind]) -> SignBook:
     """A sign book with the kinds of a project beside its own."""
-    lines, points, areas, pens = list(book.lines), list(book.points), list(book.areas), list(book.pens)
-    for kind in kinds:
-        for variant, label, colour in kind.variants():
-            if kind.table == "lines":
-                style = LineStyle(kind.width, colour, DASHES[kind.dash])
-                lines.append(LineSign(kind.name, variant or "certain", label, style, "A kind of this project.", True))
-            elif kind.table == "points":
-                symbol = Symbol(label, _shape(kind.shape, colour))
-                points.append(
-                    PointSign(
-                        kind.name, label, symbol, None, None, False, False, "A kind of this project.", True, variant
-                    )
-                )
-            else:
-                areas.append(AreaSign(kind.name, label, "A kind of this project.", colour, variant))
-        pens.append(Pen("", "Own kinds", kind.table, kind.name, "certain", kind.label, "A kind of this project."))
-    by_name = {kind.name: kind for kind in kinds}
-    return SignBook(book.name, tuple(lines), tuple(points), tuple(areas), tuple(pens), by_name)
+    names = {kind.name for kind in kinds}
+    signs = [sign for kind in kinds for sign in own_signs(kind)]
+    taken = {pen.key for pen in book.pens}
+    free = [*(key for key in OWN_KEYS if key not in taken), *[""] * len(kinds)]
+    pens = [
+        Pen(key, FAMILY, kind.table, kind.name, "certain", kind.label, MEANING)
+        for kind, key in zip(kinds, free, strict=False)
+    ]
+    return replace(
+        book,
+        # A kind of the project's own comes before one that another program has made of the same name.
+        signs=(*(sign for sign in book.signs if sign.kind not in names), *signs),
+        pens=(*book.pens, *pens),
+        families=(*book.families, FAMILY) if kinds else book.families,
+        own_kinds={kind.name: kind for kind in kinds},
+    )
 
 
-def _shape(shape: str, colour: str) -> tuple[Stroke | Fill, ...]:
+def own_signs(kind: OwnKind) -> list[Sign]:
+    """One for each value of the list that the sign depends on."""
+    out = []
+    for variant, label, colour in kind.variants():
+        plain = Sign(f"own-{kind.name}-{variant}", kind.table, kind.name, label, MEANING, FAMILY, variant)
+        if kind.table == "lines":
+            plain = replace(plain, strokes=(LineStyle(kind.width, colour, DASHES[kind.dash]),))
+        elif kind.table == "points":
+            plain = replace(plain, symbol=symbol_of(label, _shape(kind.shape, colour)))
+        else:
+            plain = replace(plain, tint=colour)
+        out.append(plain)
+    return out
+
+
+def _shape(shape: str, colour: str) -> tuple[Piece, ...]:
     """A point's sign, 2 mm across, with a dark edge so that it stands out on every tint."""
     if shape == "cross":
-        path = Paths.of([(-0.9, -0.9), (0.9, 0.9)], [(-0.9, 0.9), (0.9, -0.9)])
-        return (Stroke(LineStyle(0.4, colour), path),)
+        return tuple(Piece("line", ((-0.9, y), (0.9, -y)), width=0.4, outline=colour, cap="butt") for y in (-0.9, 0.9))
     if shape == "circle":
-        turns = np.linspace(0, 2 * np.pi, 33)
-        ring = [(float(np.cos(t)), float(np.sin(t))) for t in turns]
-    else:
-        corners = {
-            "square": [(-0.9, -0.9), (0.9, -0.9), (0.9, 0.9), (-0.9, 0.9)],
-            "triangle": [(0.0, -1.1), (1.05, 0.8), (-1.05, 0.8)],
-            "diamond": [(0.0, -1.2), (1.0, 0.0), (0.0, 1.2), (-1.0, 0.0)],
-        }[shape]
-        ring = [*corners, corners[0]]
-    path = Paths.of(ring)
-    return (Fill(colour, path, np.array([0, 1])), Stroke(LineStyle(0.15, INK), path))
+        return (Piece("circle", reach=1.0, width=0.15, outline=INK, fill=colour),)
+    corners = {
+        "square": ((-0.9, -0.9), (0.9, -0.9), (0.9, 0.9), (-0.9, 0.9)),
+        "triangle": ((0.0, -1.1), (1.05, 0.8), (-1.05, 0.8)),
+        "diamond": ((0.0, -1.2), (1.0, 0.0), (0.0, 1.2), (-1.0, 0.0)),
+    }[shape]
+    return (Piece("line", corners, closed=True, width=0.15, outline=INK, fill=colour),)

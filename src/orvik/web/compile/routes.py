@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request
+from typing import Annotated
+
+from fastapi import APIRouter, Form, Request
 from starlette.responses import PlainTextResponse, Response
 
 from orvik.core.features.kind import kind_of
 from orvik.core.features.map_unit import new_colour
-from orvik.core.signs.catalogue import Pen
+from orvik.core.signs.pen import Pen
 from orvik.usecases.forming import carry_out_forming
+from orvik.usecases.pens import keys_of, set_key
 from orvik.web.compile.notebook import notebook_values
 from orvik.web.compile.slips import choices
 from orvik.web.frame.pages import page, stage_page
@@ -70,6 +73,23 @@ async def ink(request: Request, workspace: TheWorkspace) -> Response:
     return Response(await workspace.all_ink(), media_type="application/octet-stream")
 
 
+@router.get("/labels")
+async def labels(request: Request, workspace: TheWorkspace) -> Response:
+    """All labels as ground ink."""
+    return Response(await workspace.all_labels(), media_type="application/octet-stream")
+
+
+@router.post("/tray/{kind}/{certainty}/key")
+async def post_key(
+    request: Request, slug: str, workspace: TheWorkspace, kind: str, certainty: str, key: Annotated[str, Form()] = ""
+) -> Response:
+    """Give a pen a key; the one that had it gets this one's."""
+    name = f"{kind}-{certainty}"
+    await workspace.carry_out(set_key, name, key)
+    pen = workspace.book.pen(name)
+    return page(request, "compile/_pen_key.html", slug=slug, pen=pen, keys=keys_of(pen.table))
+
+
 @router.get("/slip/pen/{name}")
 async def pen_slip(request: Request, slug: str, workspace: TheWorkspace, name: str) -> Response:
     pen = workspace.book.pen(name)
@@ -80,7 +100,8 @@ async def pen_slip(request: Request, slug: str, workspace: TheWorkspace, name: s
         pen=pen,
         slug=slug,
         meaning=kind_of(pen.kind),
-        reading=workspace.book.needs_reading(pen.table, pen.kind),
+        keys=keys_of(pen.table),
+        sign=workspace.book.sign(pen.table, pen.kind, pen.certainty, 45.0),
         own_kind=workspace.book.own_kinds.get(pen.kind),
         values={},
         prefix="",

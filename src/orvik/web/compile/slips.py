@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from typing import Annotated, Any
 
+import shapely
 from fastapi import APIRouter, Form, Query, Request
 from pydantic import BaseModel
 from starlette.responses import Response
@@ -17,7 +18,8 @@ from orvik.core.features.kind import kind_of
 from orvik.core.features.reading import parse_reading
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.scale import on_sheet, spaced
-from orvik.core.signs.catalogue import SignBook
+from orvik.core.signs.sides import side_in_words
+from orvik.core.signs.sign_book import SignBook
 from orvik.usecases.bands import units_across, with_band
 from orvik.usecases.features import change_feature, change_features
 from orvik.web.frame.pages import page
@@ -70,7 +72,8 @@ async def post_slip(
     """Keep what was changed in the slip of one feature."""
     project = workspace.project
     old = project.feature(_table(table), feature_id)
-    new = _with_reading(old, form) if workspace.book.needs_reading(old.table, old.kind) else old
+    meaning = kind_of(old.kind)
+    new = _with_reading(old, form) if meaning.reading or meaning.plunges else old
     new = new.changed(
         certainty=form.certainty,
         questionable=form.questionable,
@@ -80,7 +83,7 @@ async def post_slip(
     if old.kind in workspace.book.own_kinds:
         sent = await request.form()
         new = new.changed(fields={k.removeprefix("own:"): str(v) for k, v in sent.items() if k.startswith("own:")})
-    if kind_of(old.kind).margin:
+    if meaning.margin:
         new = with_band(project, workspace.index, new, _band(form), _number(form.dip, "dip"))
     await workspace.carry_out(change_feature, new, form.revision)
     return _slip(request, workspace, project.feature(old.table, feature_id))
@@ -92,6 +95,8 @@ def _with_reading(old: Feature, form: SlipForm) -> Feature:
     shown = (kept.direction_text if form.dip_direction else kept.text) if kept else ""
     if kept is not None and form.reading.strip() == shown:
         return old
+    if kind_of(old.kind).plunges and not form.reading.strip():
+        return old.changed(azimuth=None, inclination=None)
     attitude = parse_reading(form.reading, form.dip_direction, old.kind)
     return old.changed(azimuth=attitude.azimuth, inclination=attitude.inclination)
 
@@ -182,8 +187,10 @@ def _slip(request: Request, workspace: Workspace, feature: Feature) -> Response:
     project, book = workspace.project, workspace.book
     metres = feature.geometry.length * project.crs.metres_per_unit
     reading = _reading(feature)
-    vertices = None
+    certainties = book.certainties(feature)
+    vertices, side = None, ""
     if feature.table == "lines":
+        side = side_in_words(shapely.get_coordinates(feature.geometry), book.sign_of(feature), project.crs)
         vertices = len(feature.knots) or len(feature.geometry.coords)
     return page(
         request,
@@ -193,7 +200,7 @@ def _slip(request: Request, workspace: Workspace, feature: Feature) -> Response:
         table=feature.table,
         many=0,
         band=feature.band,
-        bounded=feature.table == "lines" and kind_of(feature.kind).graded and feature.kind not in book.own_kinds,
+        bounded=len(certainties) > 1,
         cutters=units_across(workspace.project, workspace.index, feature) if kind_of(feature.kind).margin else [],
         meaning=kind_of(feature.kind),
         own_kind=book.own_kinds.get(feature.kind),
@@ -201,9 +208,9 @@ def _slip(request: Request, workspace: Workspace, feature: Feature) -> Response:
         revision=project.revision,
         title=_title(book, feature),
         swatch=feature_swatch(book, feature, project.units_by_code()),
-        needs_reading=book.needs_reading(feature.table, feature.kind),
         reading=reading,
-        certainties=CERTAINTIES,
+        certainties=certainties,
+        side=side,
         units=[unit for _, unit in project.units()],
         vertices=vertices,
         length=f"{spaced(metres)} m",
@@ -213,18 +220,14 @@ def _slip(request: Request, workspace: Workspace, feature: Feature) -> Response:
 
 
 def _reading(feature: Feature) -> Attitude | None:
-    if feature.table != "points" or feature.azimuth is None or feature.inclination is None:
+    meaning = kind_of(feature.kind)
+    if feature.azimuth is None or not (meaning.reading or meaning.plunges):
         return None
     return Attitude(feature.azimuth, feature.inclination, kind_of(feature.kind).linear)
 
 
 def _title(book: SignBook, feature: Feature) -> str:
-    variant = book.variant(feature.kind, feature.certainty, feature.fields)
-    if feature.table == "lines":
-        return book.line(feature.kind, variant).label
-    if feature.table == "points":
-        return book.point(feature.kind, feature.inclination, variant).label
-    return book.area(feature.kind, variant).label
+    return book.sign_of(feature).title
 
 
 def _table(name: str) -> Table:

@@ -12,7 +12,7 @@ from fastapi.templating import Jinja2Templates
 from jinja2 import Environment, FileSystemLoader, PrefixLoader
 from starlette.responses import Response
 
-from orvik.core.colour import readable_on
+from orvik.core.colour_text import cmyk_text, lab_text
 from orvik.core.ground.coordinates import format_angle
 from orvik.core.ground.scale import spaced
 from orvik.web.session.workspace import Workspace
@@ -37,7 +37,7 @@ class Station:
 def _templates() -> Jinja2Templates:
     loader = PrefixLoader({room: FileSystemLoader(WEB / room / "templates") for room in ROOMS})
     templates = Jinja2Templates(env=Environment(loader=loader, autoescape=True))
-    templates.env.filters.update(spaced=spaced, angle=format_angle, readable_on=readable_on, ago=ago)
+    templates.env.filters.update(spaced=spaced, angle=format_angle, ago=ago, lab_text=lab_text, cmyk_text=cmyk_text)
     templates.env.globals["rises"] = RISES
     templates.env.trim_blocks = True
     templates.env.lstrip_blocks = True

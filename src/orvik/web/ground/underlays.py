@@ -12,6 +12,9 @@ from pydantic import BaseModel, FiniteFloat
 from starlette.responses import Response
 
 from orvik.core.errors import FileRefused
+from orvik.core.features.own_kind import DASHES
+from orvik.core.ground.coordinates import parse_quantity
+from orvik.core.pictures.reference_look import ReferenceLook
 from orvik.exchange import raster, raster_files, tiling
 from orvik.exchange.raster import WORLD_FILES
 from orvik.usecases.sources import (
@@ -167,8 +170,21 @@ async def post_changed_underlay(
     multiply: Annotated[bool, Form()] = False,
     group: Annotated[str, Form()] = "",
     colour: Annotated[str, Form()] = "",
+    width: Annotated[str, Form()] = "0.25",
+    dash: Annotated[str, Form()] = "solid",
+    outlined: Annotated[bool, Form()] = False,
+    filled: Annotated[bool, Form()] = False,
+    fill: Annotated[str, Form()] = "",
+    fill_strength: Annotated[str, Form()] = "50",
+    explained: Annotated[bool, Form()] = False,
 ) -> Response:
-    await workspace.carry_out(change_underlay, source_id, name, multiply, group, colour)
+    look = None
+    if colour:
+        per_cent = parse_quantity(fill_strength.strip().rstrip("% "), "strength of the fill", FileRefused)
+        wide = parse_quantity(width.strip().removesuffix("mm"), "width", FileRefused)
+        tint = (fill or colour).upper() if filled else ""
+        look = ReferenceLook(colour.upper(), wide, dash, outlined, tint, per_cent / 100, explained)
+    await workspace.carry_out(change_underlay, source_id, name, multiply, group, look)
     return await _slip(request, workspace, source_id)
 
 
@@ -214,6 +230,8 @@ async def _slip(request: Request, workspace: Workspace, source_id: int) -> Respo
         source=source,
         trouble=trouble,
         size=size,
+        look=ReferenceLook.of(source.colour, source.look),
+        dashes=tuple(DASHES),
         project=workspace.project,
         **values,
     )

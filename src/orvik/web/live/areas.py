@@ -13,7 +13,7 @@ from orvik.core.errors import FeatureRefused, Stale
 from orvik.core.features.feature import Feature, FeatureKey, Table
 from orvik.core.features.kind import BOUNDING, SHORE, UNIT_AREA, USUAL
 from orvik.core.geometry.shared_edges import taken_along, with_shared_vertices
-from orvik.core.signs.catalogue import Pen
+from orvik.core.signs.pen import Pen
 from orvik.usecases.layers import refuse_locked
 from orvik.web.live.connection import Handler
 from orvik.web.live.messages import Begin, Fill, Finish, InHand, TrimOverlaps, text_or_none

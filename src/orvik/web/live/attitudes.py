@@ -8,6 +8,7 @@ from orvik.core.drawing.drawing import Vertex
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.attitude import drawn_strike
 from orvik.core.features.feature import Feature
+from orvik.core.features.kind import kind_of
 from orvik.core.features.reading import parse_reading
 from orvik.store.journal import Change, Made
 from orvik.usecases.stations import station_by_id
@@ -30,7 +31,7 @@ def preview(page: PageState, text: str, vertex: Vertex, dip_direction: bool = Fa
         azimuth=attitude.azimuth,
         inclination=attitude.inclination,
     )
-    items = page.workspace.ink_of([sign])["attitudes"].items
+    items = page.workspace.sign_ink(sign)
     return {"sign": plain(items, vertex.place), "origin": vertex.place, "words": attitude.words, "text": attitude.text}
 
 
@@ -44,11 +45,12 @@ async def reading(page: PageState, message: Reading) -> Answer:
 async def station(page: PageState, message: TakeStation) -> Answer:
     """Take a station of the notebook in hand: its place, for its reading to be kept there."""
     taken = station_by_id(page.workspace.project, message.station)
-    if page.pen is None or not page.workspace.book.needs_reading(page.pen.table, page.pen.kind):
+    if page.pen is None or not kind_of(page.pen.kind).reading:
         raise FeatureRefused("Take a pen for attitudes from the tray first.")
     page.waiting = Vertex(taken.x, taken.y, page.workspace.project.scales.digitizing)
     page.station = taken.id
-    return {"waiting": page.waiting.place, **preview(page, taken.reading or "000/45", page.waiting)}
+    shown = taken.reading or kind_of(page.pen.kind).first_reading
+    return {"waiting": page.waiting.place, **preview(page, shown, page.waiting)}
 
 
 async def strike(page: PageState, message: Strike) -> Answer:

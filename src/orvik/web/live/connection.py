@@ -133,7 +133,7 @@ class Connection:
             self.page.follow_move()
         if notice.ink is not None:
             self._post(notice.ink)
-        as_it_is = notice.words.get("do") == "findings" or "replaced" in notice.words
+        as_it_is = notice.words.get("do") in ("findings", "labels") or "replaced" in notice.words
         self.send(notice.words if as_it_is else {**notice.words, "do": "changed"})
 
 

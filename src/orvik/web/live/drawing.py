@@ -30,7 +30,8 @@ from orvik.core.geometry.following import followed
 from orvik.core.geometry.vertices import paths_of, segment_at
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.scale import on_sheet, spaced
-from orvik.core.signs.catalogue import Pen
+from orvik.core.signs.pen import Pen
+from orvik.core.signs.sides import side_in_words
 from orvik.usecases.layers import refuse_locked
 from orvik.web.live.areas import finish_purpose
 from orvik.web.live.attitudes import preview
@@ -222,9 +223,9 @@ def _led(page: PageState, vertex: Vertex) -> list[Vertex]:
 async def _point(page: PageState, vertex: Vertex, message: Press) -> Answer:
     pen = page.pen
     assert pen is not None
-    if page.workspace.book.needs_reading(pen.table, pen.kind):
+    if kind_of(pen.kind).reading:
         page.waiting, page.station = vertex, None
-        return {"waiting": vertex.place, **preview(page, "000/45", vertex)}
+        return {"waiting": vertex.place, **preview(page, kind_of(pen.kind).first_reading, vertex)}
     values = message.fields
     feature = Feature(
         "points",
@@ -350,6 +351,10 @@ def drawing_words(page: PageState, pointer: Vertex | None = None) -> Answer:
         "sheet_mm": on_sheet(metres, project.scales.publication),
         "captured": f"1:{spaced(max(v.capture_scale for v in drawing.vertices))}",
     }
+    pen = drawing.pen
+    side = side_in_words(line, page.workspace.book.sign(pen.table, pen.kind, pen.certainty), project.crs)
+    if side:
+        words["side"] = side
     if pointer is None:
         words["vertices"] = [v.place for v in drawing.vertices]
     if any(smooth):

@@ -15,7 +15,7 @@ async def findings(page: PageState, message: Message) -> Answer:
     """All findings, if the survey has reported them at the present revision; else they follow as a notice."""
     report = page.workspace.report
     if report is not None and report.revision == page.workspace.project.revision:
-        return report.message
+        return page.workspace.findings_message(report)
     page.workspace.survey_soon()
     return {"under_way": True}
 

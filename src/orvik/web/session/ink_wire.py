@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from orvik.core.arrays import Anything
-from orvik.core.ink import Fill, Group, Item, LineStyle, Marks, Stroke, Symbol, Text
+from orvik.core.ink import Fill, Group, Item, LineStyle, Marks, Ornaments, Pattern, Stroke, Symbol, Text
 from orvik.core.paths import Paths
 
 Place = tuple[float, float]
@@ -92,6 +92,31 @@ def _items(items: Iterable[Item], origin: Place, blob: _Blob | None) -> list[dic
                     "angles": store(item.angles, "f"),
                 }
             )
+        elif isinstance(item, Ornaments):
+            out.append(
+                {
+                    "t": "ornaments",
+                    "symbol": _symbol(item.symbol),
+                    "at": store(item.at - np.array(origin), "f"),
+                    "angles": store(item.angles, "f"),
+                    "largest": store(np.minimum(item.largest, 3e38), "f"),
+                }
+            )
+        elif isinstance(item, Pattern):
+            tile = item.tile
+            out.append(
+                {
+                    "t": "pattern",
+                    "tile": {
+                        "width": tile.width,
+                        "height": tile.height,
+                        "pieces": _symbol(Symbol(tile.name, tile.items)),
+                    },
+                    "anchor": (np.array(item.anchor) - np.array(origin)).tolist(),
+                    "parts": store(item.parts, "u"),
+                    **_paths(item.paths, origin, store),
+                }
+            )
         elif isinstance(item, Text):
             texts.append(item)
             continue
@@ -120,6 +145,8 @@ def _texts(texts: list[Text], origin: Place, store: Any) -> dict[str, Any]:
         "angles": store([t.angle for t in texts], "f"),
         "largest": store([t.largest if t.largest is not None else 3e38 for t in texts], "f"),
         "keys": store([t.key or 0 for t in texts], "u"),
+        # A leader that has no length is none.
+        "leader": store([t.leader or (0.0, 0.0) for t in texts], "f"),
     }
 
 
@@ -147,6 +174,7 @@ def _style(style: LineStyle) -> dict[str, Any]:
         "dash": list(style.dash),
         "cap": style.cap,
         "join": style.join,
+        "offset": style.offset,
     }
 
 

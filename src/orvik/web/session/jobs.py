@@ -2,14 +2,27 @@
 
 from __future__ import annotations
 
+import json
+from collections.abc import Iterable
+from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
-from orvik.core.ink import Group
+from orvik.core.colour_proposal import Proposal
+from orvik.core.findings.finding import Finding
+from orvik.core.findings.unwritten import unwritten
+from orvik.core.ink import Affine, Group, inverse
+from orvik.core.labels.label import Label
+from orvik.core.labels.wish import LabelKey, Wish
 from orvik.core.signs.portray import portray
+from orvik.core.signs.theme import Theme
 from orvik.exchange import raster, raster_files, tiling
 from orvik.store.project import opened_for_reading
 from orvik.store.sign_book import sign_book_of
-from orvik.usecases import underlay_views
+from orvik.usecases import meeting_colours, meeting_picture, plate, underlay_views
+from orvik.usecases import theme_picture as theme_pictures
+from orvik.usecases.labels import labelling_of
+from orvik.usecases.printing import panel_labelling
 from orvik.usecases.stations import Notebook, notebook_of
 from orvik.web.session.ink_wire import packed
 
@@ -27,6 +40,99 @@ def map_ink(path: Path) -> bytes:
         extent = project.extent() or (0.0, 0.0, 0.0, 0.0)
         origin = (round((extent[0] + extent[2]) / 2), round((extent[1] + extent[3]) / 2))
         return packed(layers, origin, project.revision)
+
+
+@dataclass(frozen=True)
+class WrittenMap:
+    """The labels of a project at a revision.
+
+    Attributes
+    ----------
+    ink
+        All of them, as the page reads ink.
+    findings
+        A finding for each that has no room.
+    hidden
+        Which are hidden: key and letters.
+    places
+        Where each stands, as JSON; ``label_places`` says how.
+    """
+
+    revision: int
+    ink: bytes
+    findings: tuple[Finding, ...]
+    hidden: tuple[tuple[LabelKey, str], ...]
+    places: bytes
+
+
+def written_map(path: Path) -> WrittenMap:
+    """All labels of a project, as of the revision that they state."""
+    with opened_for_reading(path) as project, project.snapshot():
+        extent = project.extent() or (0.0, 0.0, 0.0, 0.0)
+        origin = (round((extent[0] + extent[2]) / 2), round((extent[1] + extent[3]) / 2))
+        found = labelling_of(project)
+        return WrittenMap(
+            project.revision,
+            packed(found.layers, origin, project.revision),
+            tuple(unwritten(found.without_room, project.scales.publication)),
+            _spoken(found.hidden),
+            json.dumps(label_places(found.labels), separators=(",", ":")).encode(),
+        )
+
+
+@dataclass(frozen=True)
+class WrittenPanel:
+    """The labels of a panel as its sheet takes hold of them.
+
+    Attributes
+    ----------
+    places
+        As ``label_places`` gives them, on the page.
+    to_ground
+        The way from the page back to the ground.
+    without, hidden
+        Which have no room, and which are hidden: key and letters.
+    """
+
+    places: list[dict[str, Any]]
+    to_ground: Affine
+    without: tuple[tuple[LabelKey, str], ...]
+    hidden: tuple[tuple[LabelKey, str], ...]
+
+
+def written_panel(path: Path, part_id: int) -> WrittenPanel:
+    """The labels of a panel."""
+    with opened_for_reading(path) as project:
+        panel, found = panel_labelling(project, part_id)
+        places = label_places(found.labels, on_page=True)
+        return WrittenPanel(places, inverse(panel.to_page), _spoken(found.without_room), _spoken(found.hidden))
+
+
+def _spoken(wishes: Iterable[Wish]) -> tuple[tuple[LabelKey, str], ...]:
+    return tuple((wish.key, wish.run.chars) for wish in wishes)
+
+
+def label_places(labels: Iterable[Label], on_page: bool = False) -> list[dict[str, Any]]:
+    """Labels as a page takes hold of them.
+
+    ``at`` is the place that each hangs on, on the ground or ``on_page`` in millimetres; ``offset`` is how far right
+    and down from it its middle stands, and ``half`` half its width and height, both in millimetres.
+    """
+    return [
+        {
+            "key": list(label.wish.key),
+            "text": label.wish.run.chars,
+            "at": list(label.hangs if on_page else label.at),
+            "offset": [round(v, 3) for v in label.offset],
+            "half": [round(v, 3) for v in label.wish.half],
+            "angle": round(label.place.angle, 2),
+            "largest": label.largest,
+            "byHand": label.place.by_hand,
+            # What a hand's move is kept by: millimetres from its place, or a place on the ground.
+            "keptBy": "offset" if label.wish.key.table == "points" else "ground",
+        }
+        for label in labels
+    ]
 
 
 def underlay_view(
@@ -64,6 +170,36 @@ def listed_notebook(path: Path, most: int) -> Notebook:
     """The field notebook of a project as it is listed."""
     with opened_for_reading(path) as project, project.snapshot():
         return notebook_of(project, most)
+
+
+def plate_pdf(path: Path) -> bytes:
+    """The plate of a project's sign book as it is printed."""
+    with opened_for_reading(path) as project:
+        return plate.plate_pdf(sign_book_of(project))
+
+
+def colour_report(path: Path, wanted: float) -> meeting_colours.ColourReport:
+    """How well the colours of a project that meet are told apart."""
+    with opened_for_reading(path) as project, project.snapshot():
+        return meeting_colours.colour_report(project, wanted)
+
+
+def colour_proposal(path: Path, wanted: float) -> Proposal:
+    """Colours that tell every pair apart, as far as their ages allow."""
+    with opened_for_reading(path) as project, project.snapshot():
+        return meeting_colours.proposal(project, wanted)
+
+
+def colour_picture(path: Path, colours: dict[str, str], pair: tuple[str, str] | None, prefix: str) -> str:
+    """The units of a project as a small picture, some in other colours, and the edge of a pair marked."""
+    with opened_for_reading(path) as project, project.snapshot():
+        return meeting_picture.picture(project, colours, pair, prefix)
+
+
+def theme_picture(path: Path, theme: Theme | None, prefix: str) -> str:
+    """The map of a project as a small picture, in a theme or as it is."""
+    with opened_for_reading(path) as project, project.snapshot():
+        return theme_pictures.theme_picture(project, theme, prefix)
 
 
 def tile(file: Path) -> bool:

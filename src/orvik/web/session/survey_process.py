@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import pickle
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -33,6 +33,14 @@ class SurveyReport:
     # Faces in all, and those that wait for a tag.
     faces: int = 0
     untagged: int = 0
+
+    def with_more(self, findings: Sequence[Finding]) -> SurveyReport:
+        """The report with warnings that were found elsewhere."""
+        if not findings:
+            return self
+        room = max(0, LISTED - len(self.findings))
+        more = tuple(findings)[:room]
+        return replace(self, warnings=self.warnings + len(findings), findings=(*self.findings, *more))
 
     @property
     def message(self) -> dict[str, Any]:

@@ -15,12 +15,16 @@ from orvik.core.errors import OrvikError
 from orvik.core.features.feature import TABLES, Feature, Features, Table
 from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.geometry.snapping import SnapIndex
-from orvik.core.ink import Group
-from orvik.core.signs.portray import key_of, portray
+from orvik.core.ink import Group, Item
+from orvik.core.labels.labelled import labelled
+from orvik.core.labels.wishes import Written
+from orvik.core.signs.ink_keys import key_of
+from orvik.core.signs.portray import portray
 from orvik.exchange import raster, tiling
 from orvik.store import identity, rows
 from orvik.store.geometry import decoded
 from orvik.store.journal import JOURNALED, Entry
+from orvik.store.labels import label_rules
 from orvik.store.project import Project, opened_for_reading
 from orvik.store.rows import LayerState
 from orvik.store.sign_book import sign_book_of
@@ -30,6 +34,7 @@ from orvik.usecases.layers import tables_in_sight
 from orvik.web.session import survey_process
 from orvik.web.session.ink_wire import packed
 from orvik.web.session.jobs import map_ink
+from orvik.web.session.label_keeper import LabelKeeper
 from orvik.web.session.survey_process import SurveyReport
 from orvik.web.session.workers import Workers
 
@@ -39,6 +44,7 @@ WATCH_SECONDS = 1.0
 # So many features of one entry are told one by one; of more, pages fetch all anew.
 MANY = 2000
 EVERYTHING = sorted(JOURNALED)
+UNLABELLED = "The labels could not be placed; that is tried again after the next edit. Those shown are older."
 FAILED = "The findings could not be looked up; that is tried again after the next edit. Those shown are older."
 LOG = logging.getLogger(__name__)
 P = ParamSpec("P")
@@ -79,6 +85,8 @@ class Workspace:
         self._hold: IO[bytes] | None = None
         self._ink: tuple[int, asyncio.Task[bytes]] | None = None
         self._rest: asyncio.TimerHandle | None = None
+        self.labels = LabelKeeper(project.path, workers, lambda: self.project.revision)
+        self._labelling: asyncio.Task[None] | None = None
         self._stack = project.stack()
         self._background: set[asyncio.Task[None]] = set()
 
@@ -164,6 +172,7 @@ class Workspace:
             await self._take_all_anew()
             self._tell(Notice(self.state() | {"reload": True, "tables": EVERYTHING, "home": self.project.home()}, None))
             self.survey_soon()
+            self.label_soon()
 
     async def _take_all_anew(self) -> None:
         self.index = await asyncio.to_thread(_index_of, self.project.path)
@@ -174,6 +183,40 @@ class Workspace:
         """What forming units would do, and the revision that this is true at."""
         report: FormingReport = pickle.loads(await self._workers.survey(survey_process.plan, self.project.path))
         return report
+
+    def label_soon(self) -> None:
+        """Have the labels placed anew and told to all pages."""
+        if not self.listeners or (self._labelling is not None and not self._labelling.done()):
+            return
+        self._labelling = asyncio.ensure_future(self._tell_labels())
+        self._background.add(self._labelling)
+        self._labelling.add_done_callback(self._background.discard)
+
+    async def _tell_labels(self) -> None:
+        while True:
+            try:
+                written = await self.labels.placed()
+            except Exception:
+                LOG.exception("labels of %s", self.slug)
+                self._tell(Notice({"do": "labels", "failed": UNLABELLED}, None))
+                return
+            words = {"do": "labels", "revision": written.revision}
+            self._tell(Notice(words, written.ink))
+            if self.report is not None:
+                self._tell(Notice(self.findings_message(self.report), None))
+            if written.revision >= self.project.revision or not self.listeners:
+                return
+
+    async def all_labels(self) -> bytes:
+        """All labels of the present revision as ground ink."""
+        written = await self.labels.placed()
+        if written.findings and self.report is not None:
+            self._tell(Notice(self.findings_message(self.report), None))
+        return written.ink
+
+    def findings_message(self, report: SurveyReport) -> dict[str, Any]:
+        """What pages are told of findings: those of the survey, and labels without room."""
+        return report.with_more(self.labels.latest.findings if self.labels.latest else ()).message
 
     def survey_soon(self) -> None:
         """Have the findings told to all pages; one look at a time, and another if something changed meanwhile."""
@@ -192,7 +235,7 @@ class Workspace:
                 LOG.exception("findings of %s", self.slug)
                 self._tell(Notice({"do": "findings", "failed": FAILED}, None))
                 return
-            self._tell(Notice(self.report.message, None))
+            self._tell(Notice(self.findings_message(self.report), None))
             if self.report.revision >= self.project.revision or not self.listeners:
                 return
 
@@ -254,13 +297,17 @@ class Workspace:
         columns: Mapping[Table, Features] = {
             table: Features.of(table, [f for f in listed if f.table == table]) for table in TABLES
         }
-        return portray(
-            columns,
-            self.book,
-            self.project.units_by_code(),
-            self.project.crs,
-            self.project.scales.publication,
-        )
+        units, publication = self.project.units_by_code(), self.project.scales.publication
+        return portray(columns, self.book, units, self.project.crs, publication)
+
+    def sign_ink(self, point: Feature) -> list[Item]:
+        """The ground ink of a point by itself, with what is written beside it."""
+        layers = self.ink_of([point])
+        columns: Mapping[Table, Features] = {"points": Features.of("points", [point])}
+        project = self.project
+        written = Written(self.book, project.units_by_code(), project.crs, label_rules(project))
+        written_beside = labelled(columns, layers, written, project.scales.publication).layers["figures"]
+        return [*layers["attitudes"].items, *written_beside.items]
 
     async def _follow(self, entry: Entry, revision: int, moved: bool) -> None:
         """Take over an entry that was written, and tell all open pages."""
@@ -271,9 +318,10 @@ class Workspace:
             words = {"reload": True, "moved": moved, "tables": EVERYTHING, "home": self.project.home()}
             self._tell(Notice(self.state() | words, None))
             self.survey_soon()
+            self.label_soon()
             self._schedule_rest()
             return
-        if any(change.table == "kinds" for change in entry.changes):
+        if any(change.table in ("kinds", "pens", "signs") for change in entry.changes):
             self.book = sign_book_of(self.project)
         kept, deleted, keys = [], [], []
         for change in features:
@@ -285,7 +333,7 @@ class Workspace:
                 row = cast(Any, change.after)
                 kept.append(rows.feature(table, row, decoded(row["geom"])))
         self.index.update(kept, deleted)
-        units = any(change.table in ("units", "project", "kinds") for change in entry.changes)
+        units = any(change.table in ("units", "project", "kinds", "signs") for change in entry.changes)
         ink = None
         if keys and not units:
             ink = packed(self.ink_of(kept), _origin(kept), entry.id, keys)
@@ -295,6 +343,7 @@ class Workspace:
             words["home"] = self.project.home()
         self._tell(Notice(words, ink))
         self.survey_soon()
+        self.label_soon()
         self._schedule_rest()
 
     def _tell(self, notice: Notice) -> None:

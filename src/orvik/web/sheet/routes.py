@@ -15,9 +15,11 @@ from orvik.core.ground.scale import parse_scale
 from orvik.core.sheet.compose import LAYER_WORDS, essentials, letter_size
 from orvik.core.sheet.page import PAPERS, PART_KINDS, Part
 from orvik.usecases import underlay_views as underlays
+from orvik.usecases.labels import moved_by_hand
 from orvik.usecases.printing import sheet_fragments, sheet_png
 from orvik.usecases.sheets import PartChange, add_part, add_sheet, aim_panel, change_part, remove_part, remove_sheet
 from orvik.web.frame.pages import page, stage_page
+from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
 from orvik.web.session.workspace import Workspace
 
@@ -180,6 +182,23 @@ async def post_part(request: Request, workspace: TheWorkspace, sheet_id: int, ki
 @router.get("/parts/{part_id}")
 async def get_part(request: Request, workspace: TheWorkspace, part_id: int) -> Response:
     return _part_slip(request, workspace, workspace.project.part(part_id))
+
+
+@router.get("/parts/{part_id}/labels")
+async def get_panel_labels(
+    request: Request, slug: str, workspace: TheWorkspace, workers: TheWorkers, part_id: int
+) -> Response:
+    """Where the labels of a panel stand on its page, and those that want a look."""
+    written = await workers.run(jobs.written_panel, workspace.project.path, part_id)
+    values = {
+        "labels": written.places,
+        "to_ground": written.to_ground,
+        "without": [(key, f"“{text}” of {key.table[:-1]} {key.id}", None) for key, text in written.without],
+        "hidden": written.hidden,
+        "moved": moved_by_hand(workspace.project, part_id),
+        "scope": part_id,
+    }
+    return page(request, "sheet/_panel_labels.html", slug=slug, **values)
 
 
 @router.post("/parts/{part_id}")

@@ -1,5 +1,15 @@
 """Signs: the sign book as a plate, and the column of map units."""
 
-from orvik.web.signs import routes, units
+from orvik.web.signs import books, colours, draw, labels, plate, routes, themes, units
 
-ROUTERS = (routes.router, units.router)
+ROUTERS = (
+    routes.router,
+    plate.router,
+    colours.router,
+    labels.router,
+    books.router,
+    draw.router,
+    themes.router,
+    units.router,
+    units.table,
+)

@@ -4,35 +4,114 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, File, Form, Request, UploadFile
 from pydantic import BaseModel
-from starlette.responses import Response
+from starlette.responses import PlainTextResponse, Response
 
-from orvik.core.features.map_unit import MapUnit, new_colour
-from orvik.usecases.units import add_unit, change_unit, move_unit, remove_unit, unit_by_id
+from orvik.core.colour import is_colour
+from orvik.core.colour_text import cmyk_text, hex_text, lab_text, parse_cmyk, parse_lab
+from orvik.core.errors import FeatureRefused, FileRefused
+from orvik.core.features.age import Age, chart
+from orvik.core.features.age_letters import CAMBRIAN, PALEOGENE, PENNSYLVANIAN, TRIASSIC
+from orvik.core.features.map_unit import HEADINGS, RANKS, MapUnit, new_colour, out_of_order
+from orvik.core.features.station_table import decoded
+from orvik.core.ground.coordinates import parse_quantity
+from orvik.core.ink import INK
+from orvik.usecases.unit_table import preview_table, table_of_units, take_table
+from orvik.usecases.units import (
+    add_unit,
+    change_unit,
+    colour_by_age,
+    colour_in_steps,
+    move_unit,
+    move_unit_to,
+    remove_unit,
+    unit_by_id,
+)
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.workspace import Workspace
+from orvik.web.signs.swatches import area_swatch
 
 router = APIRouter(prefix="/p/{slug}/units")
+table = APIRouter(prefix="/p/{slug}")
+LARGEST_TABLE = 4_000_000
+# Letters that keyboards lack, for the label.
+LETTER_KEYS = (
+    ("Cambrian", CAMBRIAN),
+    ("Triassic", TRIASSIC),
+    ("Pennsylvanian", PENNSYLVANIAN),
+    ("Paleogene", PALEOGENE),
+)
+
+
+@table.get("/units.csv")
+async def get_table(workspace: TheWorkspace) -> Response:
+    """The column as a table."""
+    headers = {"content-disposition": 'attachment; filename="units.csv"'}
+    text = table_of_units(workspace.project)
+    return Response(text.encode("utf-8-sig"), media_type="text/csv; charset=utf-8", headers=headers)
 
 
 class UnitForm(BaseModel):
-    """A map unit as typed."""
+    """A map unit as typed. Its colour may be given in four ways; the one that was changed counts."""
 
     code: str = ""
     name: str = ""
     age: str = ""
     colour: str = "#CCCCCC"
+    colour_was: str = ""
+    hex: str = ""
+    lab: str = ""
+    cmyk: str = ""
     description: str = ""
+    label: str = ""
+    rock: str = ""
+    age_from: str = ""
+    age_to: str = ""
+    rank: str = ""
+    parent: str = ""
+    heading: str = ""
+    pattern: str = ""
+    pattern_colour: str = ""
+    pattern_strength: str = "100"
     # What the page showed when the form was filled in; a form of another program need not say.
     revision: int | None = None
 
     def unit(self, position: int) -> MapUnit:
         """The unit that was typed; raises FeatureRefused where it cannot be."""
-        texts = (self.code, self.name, self.age, self.colour, self.description)
-        code, name, age, colour, description = (text.strip() for text in texts)
-        return MapUnit(code, name, age, colour, description, position)
+        texts = ("code", "name", "age", "description", "label", "rock", "rank", "parent", "heading", "pattern")
+        per_cent = self.pattern_strength.strip().rstrip("% ") or "100"
+        strength = parse_quantity(per_cent, "strength of the pattern", FeatureRefused) / 100
+        return MapUnit(
+            colour=self._colour(),
+            position=position,
+            age_from=_age(self.age_from),
+            age_to=_age(self.age_to),
+            pattern_colour=self.pattern_colour if self.pattern else "",
+            pattern_strength=strength,
+            # A browser sends other line ends than a description was kept with.
+            **{name: getattr(self, name).strip().replace("\r\n", "\n") for name in texts},
+        )
+
+    def _colour(self) -> str:
+        was = self.colour_was
+        if not is_colour(was):
+            return self.colour.strip()
+        ways = (
+            (self.hex, was, hex_text),
+            (self.lab, lab_text(was), parse_lab),
+            (self.cmyk, cmyk_text(was), parse_cmyk),
+        )
+        for typed, shown, read in ways:
+            if typed.strip() and typed.strip() != shown:
+                return read(typed)
+        return self.colour.strip().upper()
+
+
+def _age(text: str) -> str:
+    """An age as the chart calls it; raises FeatureRefused for what is none."""
+    return Age.of(text).name if text.strip() else ""
 
 
 @router.get("")
@@ -61,21 +140,59 @@ async def get_units_to_tag(request: Request, slug: str, workspace: TheWorkspace)
 
 @router.get("/new")
 async def get_new_unit(request: Request, slug: str, workspace: TheWorkspace) -> Response:
-    values = {"chosen": None, "uses": uses(workspace), "revision": None, "new_colour": new_colour(_all(workspace))}
-    return page(request, "signs/_unit.html", slug=slug, **values)
+    return page(request, "signs/_unit.html", slug=slug, **slip_values(workspace, None))
+
+
+@router.get("/{unit_id}/uses")
+async def get_uses(workspace: TheWorkspace, unit_id: int) -> Response:
+    """How many features a unit has; nothing for one that is gone."""
+    code = next((unit.code for number, unit in workspace.project.units() if number == unit_id), None)
+    return PlainTextResponse(str(uses(workspace).get(code, 0))) if code is not None else Response(status_code=204)
 
 
 @router.get("/{unit_id}")
 async def get_unit(request: Request, slug: str, workspace: TheWorkspace, unit_id: int) -> Response:
     chosen = unit_id, unit_by_id(workspace.project, unit_id)
-    return page(
-        request,
-        "signs/_unit.html",
-        slug=slug,
-        chosen=chosen,
-        uses=uses(workspace),
-        revision=workspace.project.revision,
-    )
+    return page(request, "signs/_unit.html", slug=slug, **slip_values(workspace, chosen))
+
+
+@router.post("/chart-colours")
+async def post_chart_colours(request: Request, workspace: TheWorkspace) -> Response:
+    """Give every unit that has an age of the chart the chart's colour."""
+    await workspace.carry_out(colour_by_age, [row_id for row_id, _ in workspace.project.units()])
+    return _column(request, workspace, None)
+
+
+@router.post("/in-steps")
+async def post_in_steps(
+    request: Request,
+    workspace: TheWorkspace,
+    heading: Annotated[str, Form()] = "",
+    first: Annotated[str, Form()] = "",
+    last: Annotated[str, Form()] = "",
+) -> Response:
+    """Give the units under a heading colours in even steps."""
+    await workspace.carry_out(colour_in_steps, heading, first, last)
+    return _column(request, workspace, None)
+
+
+@router.post("/preview")
+async def post_preview(
+    request: Request, slug: str, workspace: TheWorkspace, table: Annotated[UploadFile | None, File()] = None
+) -> Response:
+    """What a table would change; nothing is kept."""
+    data = await table.read(LARGEST_TABLE + 1) if table is not None else b""
+    if len(data) > LARGEST_TABLE:
+        raise FileRefused("This table is larger than 4 MB, which no column of units is; is it the right file?")
+    found = preview_table(workspace.project, data)
+    return page(request, "signs/_table_preview.html", slug=slug, found=found, text=decoded(data))
+
+
+@router.post("/take")
+async def post_table(request: Request, workspace: TheWorkspace, text: Annotated[str, Form()] = "") -> Response:
+    """Take in the table that was shown."""
+    await workspace.carry_out(take_table, text.encode())
+    return _column(request, workspace, None)
 
 
 @router.post("")
@@ -101,6 +218,21 @@ async def post_moved_unit(request: Request, workspace: TheWorkspace, unit_id: in
     return _column(request, workspace, unit_id)
 
 
+@router.post("/{unit_id}/place/{place}")
+async def post_placed_unit(request: Request, workspace: TheWorkspace, unit_id: int, place: int) -> Response:
+    """To a place of the column, counted from 0 for the youngest."""
+    await workspace.carry_out(move_unit_to, unit_id, place)
+    return _column(request, workspace, unit_id)
+
+
+@router.post("/{unit_id}/chart-colour")
+async def post_chart_colour(request: Request, workspace: TheWorkspace, unit_id: int) -> Response:
+    """Give a unit the colour of its age on the chart."""
+    unit_by_id(workspace.project, unit_id)
+    await workspace.carry_out(colour_by_age, [unit_id])
+    return _column(request, workspace, unit_id)
+
+
 @router.delete("/{unit_id}")
 async def delete_unit(request: Request, workspace: TheWorkspace, unit_id: int) -> Response:
     await workspace.carry_out(remove_unit, unit_id)
@@ -122,17 +254,48 @@ def _all(workspace: Workspace) -> list[MapUnit]:
     return [unit for _, unit in workspace.project.units()]
 
 
-def _column(request: Request, workspace: Workspace, chosen: int | None, slip: bool = True) -> Response:
+def column_values(workspace: Workspace) -> dict[str, Any]:
+    """What the column shows: its units, each with its box, and those that stand against their ages."""
     units = workspace.project.units()
+    disorder = out_of_order(unit for _, unit in units)
+    return {
+        "units": units,
+        "boxes": {row_id: area_swatch(unit, workspace.book, f"column-{row_id}") for row_id, unit in units},
+        "disorder": disorder,
+        "misplaced": {unit.code for pair in disorder for unit in pair},
+        "used_headings": list(dict.fromkeys(unit.heading for _, unit in units)),
+    }
+
+
+def slip_values(workspace: Workspace, chosen: tuple[int, MapUnit] | None) -> dict[str, Any]:
+    """What the slip of a unit shows; of a new one where none is chosen."""
+    units = workspace.project.units()
+    code = chosen[1].code if chosen else ""
+    return {
+        "chosen": chosen,
+        "swatch": area_swatch(chosen[1], workspace.book, "unit-in-hand") if chosen else "",
+        "uses": uses(workspace),
+        "revision": workspace.project.revision if chosen else None,
+        "new_colour": new_colour(unit for _, unit in units),
+        "ink": INK,
+        "ages": [age.name for age in chart()],
+        "headings": list(dict.fromkeys([*(unit.heading for _, unit in units if unit.heading), *HEADINGS])),
+        "ranks": [(rank, rank or "none") for rank in RANKS],
+        "parents": [("", "none"), *((u.code, f"{u.code} · {u.name}") for _, u in units if u.code != code)],
+        "patterns": [("", "none"), *((p.id, p.title) for p in workspace.book.patterns.values())],
+        "letters": LETTER_KEYS,
+    }
+
+
+def _column(request: Request, workspace: Workspace, chosen: int | None, slip: bool = True) -> Response:
+    values = column_values(workspace)
+    units = values["units"]
     in_hand = next((unit for unit in units if unit[0] == chosen), units[0] if units else None)
     return page(
         request,
         "signs/_units.html",
         slug=workspace.slug,
-        units=units,
-        new_colour=new_colour(unit for _, unit in units),
-        chosen=in_hand,
-        uses=uses(workspace),
         with_slip=slip,
-        revision=workspace.project.revision,
+        **values,
+        **slip_values(workspace, in_hand),
     )

@@ -16,7 +16,7 @@ export function startAttitudes(desk) {
     field.disabled = false;
     field.value = text;
     field.focus();
-    words().textContent = "Type strike and dip, such as 350/60; Enter keeps it, Tab goes on to the next.";
+    words().textContent = field.dataset.words;
     if (text) read();
   }
 

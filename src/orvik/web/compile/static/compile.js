@@ -343,6 +343,7 @@ async function escape() {
 // What others and undo have changed
 
 live.on("ink", (buffer) => map.takeInk(buffer));
+live.on("labels", (words) => map.notice(words.failed));
 live.on("lost", () =>
   map.notice("The connection to Orvik is lost; what is being drawn is kept and comes back with it."),
 );

@@ -84,7 +84,7 @@ export function startNotebook(desk, takePen) {
     const touched = words.tables || [];
     if (document.getElementById("notebook-preview")?.childElementCount) return;
     if (touched.includes("stations") || touched.includes("points")) refresh();
-    if (touched.includes("kinds"))
+    if (touched.includes("kinds") || touched.includes("pens"))
       htmx.ajax("GET", `/p/${map.slug}/pens`, { source: "#pens", target: "#pens", swap: "outerHTML" });
   }
 

@@ -59,9 +59,9 @@ export class Ring {
     if (whole) hand.vertices = drawing ? drawing.vertices : [];
     hand.line = drawing?.line || null;
     hand.crosses = Boolean(drawing?.crosses);
-    for (const name of ["count", "length", "sheet", "captured"]) {
+    for (const name of ["count", "length", "sheet", "captured", "side"]) {
       const fact = slip.querySelector(`[data-fact="${name}"]`);
-      if (fact) fact.textContent = drawing ? drawing[name] : name === "count" ? "0" : "–";
+      if (fact) fact.textContent = drawing ? drawing[name] || "–" : name === "count" ? "0" : "–";
     }
     const crossing = document.getElementById("crossing");
     if (crossing) crossing.hidden = !hand.crosses;

@@ -47,8 +47,21 @@ function boxes(xy, starts) {
 export class InkStore {
   constructor(slug) {
     this.url = `/p/${slug}/ink`;
+    this.labelUrl = `/p/${slug}/labels`;
     this.revision = -1;
     this.batches = [];
+    // Labels come all together, after the ink that they are written on.
+    this.labels = null;
+  }
+
+  async loadLabels() {
+    const response = await counted(fetch(this.labelUrl));
+    if (!response.ok) throw new Error(await response.text());
+    this.takeLabels(decode(await response.arrayBuffer()));
+  }
+
+  takeLabels(all) {
+    if (!this.labels || all.revision >= this.labels.revision) this.labels = all;
   }
 
   load() {
@@ -68,6 +81,10 @@ export class InkStore {
   // A change as it was sent; true if the whole ink should be fetched again instead.
   add(buffer) {
     const change = decode(buffer);
+    if (!change.replaces) {
+      this.takeLabels(change);
+      return false;
+    }
     if (change.revision <= this.revision) return false;
     this.revision = change.revision;
     this.batches.push(change);
@@ -86,7 +103,7 @@ export class InkStore {
 
   // Calls paint(item, gone) for every item of a layer, in drawing order.
   each(name, paint) {
-    for (const batch of this.batches) {
+    for (const batch of this.labels ? [...this.batches, this.labels] : this.batches) {
       for (const layer of batch.layers) {
         if (layer.name === name) for (const item of layer.items) paint(item, batch.gone);
       }

@@ -6,7 +6,7 @@ export class Live {
   constructor(slug) {
     const scheme = location.protocol === "https:" ? "wss" : "ws";
     this.url = `${scheme}://${location.host}/p/${slug}/live`;
-    this.listeners = { state: [], changed: [], ink: [], lost: [], found: [], findings: [] };
+    this.listeners = { state: [], changed: [], ink: [], lost: [], found: [], findings: [], labels: [] };
     this.queue = [];
     this.pending = null;
     this.number = 0;
@@ -74,6 +74,9 @@ export class Live {
       this.send();
     } else if (words.do === "findings") {
       this.tell("findings", words);
+    } else if (words.do === "labels") {
+      // Their ink has come already.
+      if (words.failed) this.tell("labels", words);
     } else if (words.do === "state" || words.do === "changed") {
       const missed = words.do === "state" && words.revision !== this.revision;
       this.revision = words.revision;

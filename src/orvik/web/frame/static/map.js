@@ -11,15 +11,17 @@ import { token } from "./tokens.js";
 const SHEET = token("sheet");
 
 const MARGIN = 0.3;
-const REST_MS = 60;
-const OVER_UNITS = ["linework", "attitudes", "labels", "tags", "border"];
+const REST_MS = 40;
+const OVER_UNITS = ["linework", "names", "attitudes", "figures", "labels", "tags", "border"];
 // The layer of the stack that an ink layer belongs to.
 const STACK = {
   units: "units",
   labels: "units",
   linework: "linework",
+  names: "linework",
   border: "linework",
   attitudes: "attitudes",
+  figures: "attitudes",
   tags: "attitudes",
 };
 
@@ -42,7 +44,7 @@ export class OrvikMap {
     this.cacheView = null;
     this.free = false;
     this.pointer = null;
-    this.hooks = { overlay: [], view: [], pointer: [] };
+    this.hooks = { overlay: [], view: [], pointer: [], labels: [] };
     this.measure();
     this.goHome();
     this.restoreView();
@@ -71,6 +73,7 @@ export class OrvikMap {
       await Promise.all([this.ink.load(), facesReady()]);
       this.paintSharp();
       this.root.dataset.painted = String(Math.round(performance.now()));
+      await this.writeLabels();
     } catch (error) {
       this.notice(error.message);
     } finally {
@@ -83,6 +86,7 @@ export class OrvikMap {
     try {
       await this.ink.load();
       this.sharpen(0);
+      await this.writeLabels();
     } catch (error) {
       this.notice(error.message);
     }
@@ -108,6 +112,20 @@ export class OrvikMap {
   takeInk(buffer) {
     if (this.ink.add(buffer)) this.reload();
     else this.sharpen(0);
+    this.tellLabelled();
+  }
+
+  async writeLabels() {
+    await this.ink.loadLabels();
+    this.sharpen(0);
+    this.tellLabelled();
+  }
+
+  // Up to which revision labels are placed.
+  tellLabelled() {
+    if (!this.ink.labels) return;
+    this.root.dataset.labelled = String(this.ink.labels.revision);
+    for (const hook of this.hooks.labels) hook(this.ink.labels);
   }
 
   notice(sentence) {

@@ -2,6 +2,9 @@
 
 import { PX_PER_MM } from "./view.js";
 
+// How wide leaders are; `LEADER` in core/ink.py.
+const LEADER_MM = 0.15;
+
 const FACES = {
   "Spectral-Regular": ["400", "Spectral"],
   "Spectral-Italic": ["italic 400", "Spectral"],
@@ -32,7 +35,8 @@ export function paintItem(context, item, view, gone, window) {
   ];
   if (item.t === "stroke") paintStroke(context, item, frame, gone, near);
   else if (item.t === "fill") paintFill(context, item, frame, gone, near);
-  else if (item.t === "marks") paintMarks(context, item, frame, gone, near);
+  else if (item.t === "marks" || item.t === "ornaments") paintMarks(context, item, frame, gone, near, view.denominator);
+  else if (item.t === "pattern") paintPattern(context, item, frame, gone, near);
   else if (item.t === "texts") paintTexts(context, item, frame, gone, near, view.denominator);
 }
 
@@ -45,7 +49,7 @@ function hidden(item, i, gone, near) {
 }
 
 // How far in pixels a painted line may pass beside its vertices: less than can be seen.
-const UNSEEN = 0.2;
+const UNSEEN = 0.1 / (window.devicePixelRatio || 1);
 
 // Leaves out vertices that the line passes within UNSEEN: from the last vertex painted, a cone holds the
 // directions that pass all vertices since; a vertex outside it, or one that turns back, ends the stretch.
@@ -94,6 +98,40 @@ function trace(context, xy, from, to, frame) {
   context.lineTo(lastX, lastY);
 }
 
+// How much further than its offset a line beside another may stand off at a sharp bend; as in core/paths.py.
+const MITRE = 2;
+
+// A path to the right of another, each vertex on the bisector of its bend.
+function traceBeside(context, item, i, frame) {
+  const from = item.starts[i],
+    count = item.starts[i + 1] - from,
+    off = item.offset * PX_PER_MM,
+    xs = [],
+    ys = [];
+  for (let j = from; j < from + count; j += 1) {
+    xs.push(frame.x + item.xy[2 * j] * frame.k);
+    ys.push(frame.y - item.xy[2 * j + 1] * frame.k);
+  }
+  const normal = (a) => {
+    const dx = xs[a + 1] - xs[a],
+      dy = ys[a + 1] - ys[a],
+      far = Math.max(Math.hypot(dx, dy), 1e-12);
+    return [-dy / far, dx / far];
+  };
+  const last = count - 1,
+    closed = count > 2 && xs[0] === xs[last] && ys[0] === ys[last];
+  for (let j = 0; j < count; j += 1) {
+    const before = normal(j > 0 ? j - 1 : closed ? last - 1 : 0),
+      after = normal(j < last ? j : closed ? 0 : last - 1);
+    const mx = before[0] + after[0],
+      my = before[1] + after[1],
+      squared = mx * mx + my * my;
+    const reach = off * Math.min(2 / Math.max(squared, 1e-12), MITRE / Math.max(Math.sqrt(squared), 1e-12));
+    if (j === 0) context.moveTo(xs[0] + mx * reach, ys[0] + my * reach);
+    else context.lineTo(xs[j] + mx * reach, ys[j] + my * reach);
+  }
+}
+
 function dress(context, item) {
   context.strokeStyle = item.colour;
   // A line thinner than a dot of the screen would only grow pale, and be hard to follow.
@@ -107,7 +145,9 @@ function paintStroke(context, item, frame, gone, near) {
   dress(context, item);
   context.beginPath();
   for (let i = 0; i < item.starts.length - 1; i += 1) {
-    if (!hidden(item, i, gone, near)) trace(context, item.xy, item.starts[i], item.starts[i + 1], frame);
+    if (hidden(item, i, gone, near)) continue;
+    if (item.offset) traceBeside(context, item, i, frame);
+    else trace(context, item.xy, item.starts[i], item.starts[i + 1], frame);
   }
   context.stroke();
   context.setLineDash([]);
@@ -116,26 +156,140 @@ function paintStroke(context, item, frame, gone, near) {
 function paintFill(context, item, frame, gone, near) {
   context.fillStyle = item.colour;
   context.strokeStyle = item.colour;
-  context.lineWidth = Math.max(item.spread * 2 * PX_PER_MM, 0.6);
+  context.lineWidth = Math.max(item.spread * 2 * PX_PER_MM, 0.6 / (window.devicePixelRatio || 1));
   context.lineJoin = "round";
-  const b = item.boxes;
   for (let area = 0; area < item.parts.length - 1; area += 1) {
-    if (gone && item.keys && gone.has(item.keys[area])) continue;
-    const first = item.parts[area];
-    if (
-      near &&
-      b &&
-      (b[first * 4] > near[2] || b[first * 4 + 2] < near[0] || b[first * 4 + 1] > near[3] || b[first * 4 + 3] < near[1])
-    )
-      continue;
+    if (areaHidden(item, area, gone, near)) continue;
     context.beginPath();
-    for (let i = first; i < item.parts[area + 1]; i += 1) {
-      trace(context, item.xy, item.starts[i], item.starts[i + 1], frame);
-      context.closePath();
-    }
+    traceArea(context, item, area, frame);
     context.fill("evenodd");
     if (item.spread) context.stroke();
   }
+}
+
+function areaHidden(item, area, gone, near) {
+  if (gone && item.keys && gone.has(item.keys[area])) return true;
+  const b = item.boxes,
+    first = item.parts[area] * 4;
+  if (!near || !b) return false;
+  return b[first] > near[2] || b[first + 2] < near[0] || b[first + 1] > near[3] || b[first + 3] < near[1];
+}
+
+function traceArea(context, item, area, frame) {
+  for (let i = item.parts[area]; i < item.parts[area + 1]; i += 1) {
+    trace(context, item.xy, item.starts[i], item.starts[i + 1], frame);
+    context.closePath();
+  }
+}
+
+// The tiles that touch an area in sight, on a sheet of their own, which then fills the areas. Tiles stand as in
+// core/lattice.py.
+function paintPattern(context, item, frame, gone, near) {
+  const { tile, anchor } = item,
+    width = tile.width * PX_PER_MM * BLOCK,
+    height = tile.height * PX_PER_MM * BLOCK;
+  const left = frame.x + anchor[0] * frame.k,
+    top = frame.y - anchor[1] * frame.k;
+  const rows = new Map();
+  context.beginPath();
+  for (let area = 0; area < item.parts.length - 1; area += 1) {
+    if (areaHidden(item, area, gone, near)) continue;
+    traceArea(context, item, area, frame);
+    const box = sight(item, area, near);
+    const first = Math.floor((frame.x + box[0] * frame.k - left) / width) - 1,
+      last = Math.floor((frame.x + box[2] * frame.k - left) / width) + 1,
+      foot = Math.floor((frame.y - box[1] * frame.k - top) / height) + 1;
+    for (let row = Math.floor((frame.y - box[3] * frame.k - top) / height) - 1; row <= foot; row += 1) {
+      if (!rows.has(row)) rows.set(row, new Set());
+      for (let column = first; column <= last; column += 1) rows.get(row).add(column);
+    }
+  }
+  if (!rows.size) return;
+  const place = context.getTransform(),
+    stamps = stampsOf(tile, place.a);
+  context.save();
+  context.clip("nonzero");
+  context.setTransform(1, 0, 0, 1, 0, 0);
+  for (const [row, columns] of rows) {
+    const y = (top + row * height) * place.d + place.f;
+    for (const column of columns) stamps.press(context, (left + column * width) * place.a + place.e, y);
+  }
+  context.restore();
+}
+
+// So many tiles across and down are drawn once for each of so many places within a dot, and pressed at whole dots:
+// nobody sees an eighth of a dot, and strokes take many times longer.
+const BLOCK = 3,
+  WITHIN = 4;
+
+// The stamps of a tile serve every view of it on the same screen.
+const STAMPS = new WeakMap();
+
+function stampsOf(tile, dots) {
+  if (STAMPS.get(tile)?.dots !== dots) STAMPS.set(tile, new Stamps(tile, dots));
+  return STAMPS.get(tile);
+}
+
+class Stamps {
+  constructor(tile, dots) {
+    this.tile = tile;
+    this.k = PX_PER_MM * dots;
+    this.dots = dots;
+    this.made = new Map();
+    const reach = tile.pieces.map((piece) => overhang(piece, tile));
+    this.margin = Math.ceil(Math.max(...reach, 0) * this.k) + 2;
+  }
+
+  press(over, x, y) {
+    const across = Math.round(x * WITHIN),
+      down = Math.round(y * WITHIN);
+    const left = Math.floor(across / WITHIN),
+      top = Math.floor(down / WITHIN);
+    const stamp = this.stamp(across - left * WITHIN, down - top * WITHIN);
+    over.drawImage(stamp, left - this.margin, top - this.margin);
+  }
+
+  stamp(across, down) {
+    const which = across * WITHIN + down;
+    if (!this.made.has(which)) {
+      const stamp = new OffscreenCanvas(
+        Math.ceil(this.tile.width * this.k * BLOCK) + 2 * this.margin + 1,
+        Math.ceil(this.tile.height * this.k * BLOCK) + 2 * this.margin + 1,
+      );
+      const context = stamp.getContext("2d");
+      context.scale(this.dots, this.dots);
+      const x = (this.margin + across / WITHIN) / this.dots,
+        y = (this.margin + down / WITHIN) / this.dots;
+      const turns = [];
+      for (let row = 0; row < BLOCK; row += 1)
+        for (let column = 0; column < BLOCK; column += 1)
+          turns.push(x + column * this.tile.width * PX_PER_MM, y + row * this.tile.height * PX_PER_MM, PX_PER_MM, 0);
+      paintPieces(context, this.tile.pieces, turns);
+      this.made.set(which, stamp);
+    }
+    return this.made.get(which);
+  }
+}
+
+// How far a piece reaches past the edges of its tile, in millimetres.
+function overhang(piece, tile) {
+  let most = 0;
+  for (let i = 0; i < piece.xy.length; i += 2)
+    most = Math.max(most, -piece.xy[i], piece.xy[i] - tile.width, -piece.xy[i + 1], piece.xy[i + 1] - tile.height);
+  return most + (piece.width || 0);
+}
+
+// The part of an area's box that is in sight.
+function sight(item, area, near) {
+  const b = item.boxes,
+    first = item.parts[area] * 4;
+  if (!near) return b.slice(first, first + 4);
+  return [
+    Math.max(b[first], near[0]),
+    Math.max(b[first + 1], near[1]),
+    Math.min(b[first + 2], near[2]),
+    Math.min(b[first + 3], near[3]),
+  ];
 }
 
 function inside(x, y, near) {
@@ -143,16 +297,22 @@ function inside(x, y, near) {
 }
 
 // One path for all places of a symbol, piece by piece: a hundred times fewer calls than one mark at a time.
-function paintMarks(context, item, frame, gone, near) {
+function paintMarks(context, item, frame, gone, near, denominator) {
   const turns = [];
   for (let i = 0; i < item.angles.length; i += 1) {
     const x = item.at[2 * i],
       y = item.at[2 * i + 1];
     if ((gone && item.keys && gone.has(item.keys[i])) || !inside(x, y, near)) continue;
+    if (item.largest && denominator > item.largest[i]) continue;
     const angle = (item.angles[i] * Math.PI) / 180;
     turns.push(frame.x + x * frame.k, frame.y - y * frame.k, Math.cos(angle) * PX_PER_MM, Math.sin(angle) * PX_PER_MM);
   }
-  for (const piece of item.symbol) {
+  paintPieces(context, item.symbol, turns);
+}
+
+// turns: for each place x and y in pixels, and the cosine and sine of its turn times pixels per millimetre.
+function paintPieces(context, pieces, turns) {
+  for (const piece of pieces) {
     if (piece.t === "stroke") dress(context, piece);
     else context.fillStyle = piece.colour;
     context.beginPath();
@@ -190,6 +350,16 @@ function paintTexts(context, item, frame, gone, near, denominator) {
     const [colour, halo] = item.colours[item.colour[i]];
     let left = frame.x + x * frame.k + item.offset[2 * i] * PX_PER_MM,
       base = frame.y - y * frame.k + item.offset[2 * i + 1] * PX_PER_MM;
+    const ahead = [item.leader[2 * i] * PX_PER_MM, item.leader[2 * i + 1] * PX_PER_MM];
+    if (ahead[0] || ahead[1]) {
+      context.strokeStyle = colour;
+      context.lineWidth = LEADER_MM * PX_PER_MM;
+      context.lineCap = "butt";
+      context.beginPath();
+      context.moveTo(frame.x + x * frame.k + ahead[0], frame.y - y * frame.k + ahead[1]);
+      context.lineTo(frame.x + x * frame.k, frame.y - y * frame.k);
+      context.stroke();
+    }
     const turned = item.angles[i] !== 0;
     if (turned) {
       context.save();

@@ -26,6 +26,12 @@ document.addEventListener("htmx:beforeRequest", (event) => {
   if (form) clear(form);
 });
 
+// A file that was mended and is chosen again counts as chosen, though it has the same name.
+document.addEventListener("htmx:afterRequest", (event) => {
+  const form = event.detail.elt.closest("form[hx-encoding]");
+  for (const field of form?.querySelectorAll("input[type=file]") || []) field.value = "";
+});
+
 document.addEventListener("htmx:responseError", (event) => {
   const { elt, xhr } = event.detail;
   const sentence = xhr.responseText;

@@ -179,6 +179,7 @@ document.addEventListener("keydown", (event) => {
 });
 
 live.on("ink", (buffer) => map.takeInk(buffer));
+live.on("labels", (words) => map.notice(words.failed));
 live.on("changed", async (words) => {
   map.takeWords(words);
   if (!words.tables?.includes("sources")) return;

@@ -14,6 +14,7 @@ startViews(map);
 map.start();
 
 live.on("ink", (buffer) => map.takeInk(buffer));
+live.on("labels", (words) => map.notice(words.failed));
 live.on("changed", (words) => {
   map.takeWords(words);
 });

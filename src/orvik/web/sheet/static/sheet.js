@@ -6,6 +6,7 @@ import { Live } from "../frame/live.js";
 import { flag } from "../frame/refusals.js";
 import { startStrip, typing } from "../frame/strip.js";
 import { PX_PER_MM } from "../frame/view.js";
+import { PanelLabels } from "./panel_labels.js";
 import { token } from "../frame/tokens.js";
 
 const SHEET = token("sheet");
@@ -50,6 +51,8 @@ function startDesk() {
     parent.append(element);
     return element;
   }
+
+  const labels = new PanelLabels(slug, make, () => paint());
 
   async function load() {
     const busy = document.getElementById("desk-busy");
@@ -108,7 +111,8 @@ function startDesk() {
     document.getElementById("zoom").textContent = `${Math.round((view.k / PX_PER_MM) * 100)} %`;
     marks.replaceChildren();
     const part = parts.find((p) => p.id === chosen);
-    if (part) paintMarks(part);
+    if (part && !labels.on) paintMarks(part);
+    labels.paint(marks);
     rulers();
   }
 
@@ -171,6 +175,7 @@ function startDesk() {
   }
 
   async function choose(id) {
+    if (labels.on) labels.end();
     chosen = id;
     for (const row of document.querySelectorAll(".placed-part"))
       row.setAttribute("aria-pressed", String(Number(row.dataset.part) === id));
@@ -232,6 +237,10 @@ function startDesk() {
       field.classList.add("moving");
     } else if (event.button === 0) {
       field.focus({ preventScroll: true });
+      if (labels.press(event, toPage(event))) {
+        field.setPointerCapture(event.pointerId);
+        return;
+      }
       const grip = event.target.dataset?.grip;
       const hit = event.target.dataset?.hit;
       const id = grip ? chosen : hit ? Number(hit) : null;
@@ -257,6 +266,7 @@ function startDesk() {
       paint();
       return;
     }
+    if (labels.move(pointer)) return;
     if (!drag) {
       rulers();
       return;
@@ -296,6 +306,7 @@ function startDesk() {
 
   field.addEventListener("pointerup", () => {
     field.classList.remove("moving");
+    if (labels.release()) return;
     const done = drag;
     drag = null;
     if (done?.now) place(done.part, done.now);
@@ -343,6 +354,9 @@ function startDesk() {
   document.addEventListener("click", (event) => {
     const row = event.target.closest(".placed-part");
     if (row) choose(Number(row.dataset.part));
+    const toggle = event.target.closest("#panel-labels");
+    if (toggle && labels.on) labels.end();
+    else if (toggle) labels.begin(Number(toggle.dataset.panel));
     const kind = event.target.closest(".part-kind");
     if (kind) addPart(kind.dataset.kind);
   });
@@ -378,7 +392,7 @@ function startDesk() {
       }
       return;
     }
-    if (!part) return;
+    if (labels.key(event) || !part) return;
     const arrows = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
     if (arrows && inField && !part.locked) {
       event.preventDefault();
@@ -398,6 +412,7 @@ function startDesk() {
 
   live.on("changed", async () => {
     await load();
+    await labels.read();
     if (chosen && !parts.some((p) => p.id === chosen)) {
       chosen = null;
       document.getElementById("part-slip").replaceChildren();
@@ -406,6 +421,8 @@ function startDesk() {
   });
   document.body.addEventListener("htmx:afterSwap", (event) => {
     if (event.detail.target.id === "placed") showChosen();
+    // The slip of the panel came anew, and with it the button.
+    if (event.detail.target.id === "part-slip" && labels.on) labels.read();
   });
   document.body.addEventListener("htmx:responseError", (event) => {
     if (event.detail.elt === field) {

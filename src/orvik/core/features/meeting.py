@@ -1,0 +1,91 @@
+"""Map units that touch on the ground, and how long the line is along which they do."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from orvik.core.arrays import Objects
+from orvik.core.features.feature import Features
+from orvik.core.features.kind import UNIT_AREA
+
+# An edge found by its reach alone is so many times longer than that; else two areas meet in a corner.
+CORNER = 4.0
+
+
+@dataclass(frozen=True)
+class Meeting:
+    """Two units, in alphabetical order, the length of their common edge in project units, and a place on it."""
+
+    one: str
+    other: str
+    length: float
+    at: tuple[float, float]
+
+
+def meetings(areas: Features, reach: float) -> list[Meeting]:
+    """Every pair of units that touches, the longest common edge first.
+
+    Areas that share vertices are counted edge by edge; areas that lie beside one another within ``reach``, in project
+    units, but share none, by the edge that runs there. Shorter than a few times the reach is a corner.
+    """
+    rows = [i for i, k in enumerate(areas.columns["kind"]) if k == UNIT_AREA and areas.columns["map_unit"][i]]
+    if not rows:
+        return []
+    geometries = areas.geometries[rows]
+    units = np.array([str(areas.columns["map_unit"][i]) for i in rows])
+    lengths: dict[tuple[str, str], float] = defaultdict(float)
+    places: dict[tuple[str, str], tuple[float, tuple[float, float]]] = {}
+
+    def add(a: int, b: int, length: float, at: tuple[float, float], longest: float) -> None:
+        one, other = sorted((str(units[a]), str(units[b])))
+        lengths[one, other] += length
+        if longest > places.get((one, other), (-1.0, at))[0]:
+            places[one, other] = (longest, at)
+
+    shared = _shared(geometries)
+    for pair, (length, at, longest) in shared.items():
+        if units[pair[0]] != units[pair[1]]:
+            add(*pair, length, at, longest)
+    tree = shapely.STRtree(geometries)
+    ones, others = tree.query(geometries, predicate="dwithin", distance=reach)
+    beside = [
+        (a, b)
+        for a, b in zip(ones.tolist(), others.tolist(), strict=True)
+        if a < b and units[a] != units[b] and (a, b) not in shared
+    ]
+    for a, b in beside:
+        edge = shapely.intersection(shapely.boundary(geometries[a]), shapely.buffer(geometries[b], reach * 1.01))
+        if edge.length > CORNER * reach:
+            middle = shapely.line_interpolate_point(
+                max(shapely.get_parts(edge), key=shapely.length), 0.5, normalized=True
+            )
+            add(a, b, float(edge.length), (float(middle.x), float(middle.y)), float(edge.length))
+    found = [Meeting(one, other, length, places[one, other][1]) for (one, other), length in lengths.items()]
+    return sorted(found, key=lambda m: (-m.length, m.one, m.other))
+
+
+def _shared(geometries: Objects) -> dict[tuple[int, int], tuple[float, tuple[float, float], float]]:
+    """Pairs of areas with edges between the same two vertices: length in all, and the middle of the longest edge."""
+    rings, owner = shapely.get_rings(geometries, return_index=True)
+    xy, ring = shapely.get_coordinates(rings, return_index=True)
+    same = ring[1:] == ring[:-1]
+    one, two, area = xy[:-1][same], xy[1:][same], owner[ring[:-1][same]]
+    # An edge runs one way along one area and the other way along its neighbour: both in one order.
+    swap = (one[:, 0] > two[:, 0]) | ((one[:, 0] == two[:, 0]) & (one[:, 1] > two[:, 1]))
+    edges = np.where(swap[:, None], np.hstack([two, one]), np.hstack([one, two]))
+    order = np.lexsort(edges.T)
+    edges, area = edges[order], area[order]
+    twin = np.flatnonzero((edges[1:] == edges[:-1]).all(axis=1) & (area[1:] != area[:-1]))
+    length = np.hypot(edges[twin, 2] - edges[twin, 0], edges[twin, 3] - edges[twin, 1])
+    out: dict[tuple[int, int], tuple[float, tuple[float, float], float]] = {}
+    for i, step in zip(twin.tolist(), length.tolist(), strict=True):
+        pair = (min(int(area[i]), int(area[i + 1])), max(int(area[i]), int(area[i + 1])))
+        total, at, longest = out.get(pair, (0.0, (0.0, 0.0), 0.0))
+        if step > longest:
+            at, longest = (float(edges[i, [0, 2]].mean()), float(edges[i, [1, 3]].mean())), step
+        out[pair] = (total + step, at, longest)
+    return out

@@ -1,0 +1,260 @@
+"""A map with its labels: what stands where at a scale, as ink, and what found no room."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import shapely
+
+from orvik.core.arrays import Floats, Ints, Objects
+from orvik.core.colour import readable_on
+from orvik.core.features.feature import TABLES, Features, Table
+from orvik.core.features.kind import kind_of
+from orvik.core.ink import INK, PAPER, Affine, Group, apply, inverse, moved
+from orvik.core.labels.along import along
+from orvik.core.labels.around import around
+from orvik.core.labels.candidates import Candidates, leader_starts
+from orvik.core.labels.inside import anchors, inside, outside
+from orvik.core.labels.label import Label, hangs_at, hung
+from orvik.core.labels.label_ink import label_layers, room_about
+from orvik.core.labels.label_move import LabelMove
+from orvik.core.labels.obstacles import Obstacles
+from orvik.core.labels.placement import LabelPlace, firsts, largest_factors, place
+from orvik.core.labels.tints import Tints
+from orvik.core.labels.wish import AGAIN, CODE, FIGURE, NAME, LabelKey, Wish
+from orvik.core.labels.wishes import Written, wishes_of
+from orvik.core.signs.ink_keys import key_of
+
+# The layers of a portrayal that labels keep clear of.
+KEPT_CLEAR = ("linework", "attitudes")
+# One more code for so many millimetres of an area's length on the sheet, up to so many.
+AGAIN_EACH, MOST_AGAIN = 130.0, 5
+# How many times coarser than it was placed at a label may still be shown.
+COARSER = (1.0, 2.0, 4.0, 8.0, 16.0, 32.0)
+# Which labels stay longest when scales become coarser: codes, then names, then figures.
+_STAYING = {CODE: 0, NAME: 1, FIGURE: 2, AGAIN: 3}
+
+
+@dataclass(frozen=True)
+class Labelling:
+    """All labels of a map at a scale.
+
+    Attributes
+    ----------
+    layers
+        Their ink in ground coordinates, a group for each of ``LABEL_LAYERS``.
+    without_room
+        Labels for which there is no place.
+    hidden
+        Labels that a hand has hidden.
+    """
+
+    labels: tuple[Label, ...]
+    without_room: tuple[Wish, ...]
+    hidden: tuple[Wish, ...]
+    layers: Mapping[str, Group]
+
+
+def labelled(
+    features: Mapping[Table, Features],
+    layers: Mapping[str, Group],
+    written: Written,
+    scale: float,
+    to_page: Affine | None = None,
+    moves: Mapping[LabelKey, LabelMove] | None = None,
+    within: shapely.Polygon | None = None,
+    tint_strength: float = 1.0,
+    tables: frozenset[Table] = frozenset(TABLES),
+) -> Labelling:
+    """Place the labels of a map.
+
+    Parameters
+    ----------
+    layers
+        The portrayal of the features at this scale, in ground coordinates.
+    scale
+        The denominator of the scale that labels are placed at.
+    to_page
+        From ground coordinates to millimetres on the page; None for north upwards and the origin anywhere.
+    moves
+        What hands have done to labels.
+    within
+        The ground of the page that is shown, in millimetres; labels lie whole on it.
+    tint_strength
+        How strongly the tints of units are printed, 0 to 1, which halos take.
+    tables
+        Those whose features have labels.
+    """
+    mm_per_unit = 1000 * written.crs.metres_per_unit / scale
+    m: Affine = to_page or (mm_per_unit, 0.0, 0.0, 0.0, -mm_per_unit, 0.0)
+    speaking = {table: columns for table, columns in features.items() if table in tables}
+    wanted = wishes_of(speaking, written, mm_per_unit)
+    grounds = _on_page(wanted, m, within)
+    moves = moves or {}
+    all_of = _repeated([(wish, page) for wish, page in zip(wanted, grounds, strict=True) if page is not None], moves)
+    unseen = {key for key, move in moves.items() if move.hidden}
+    hidden = tuple(wish for wish, _ in all_of if wish.key in unseen)
+    wishes = [wish for wish, _ in all_of if wish.key not in unseen]
+    pages = np.empty(len(wishes), dtype=object)
+    pages[:] = [page for wish, page in all_of if wish.key not in unseen]
+    halves = np.array([w.half for w in wishes]).reshape(-1, 2)
+    candidates = _candidates(wishes, pages, halves)
+    ink = [item for name in KEPT_CLEAR if name in layers for item in moved(layers[name].items, m)]
+    obstacles = Obstacles.of(ink, _faults(features), scale)
+    own = np.array([key_of(w.key.table, w.key.id) if w.placing == "along" else -1 for w in wishes], dtype=np.int64)
+    held = _held(wishes, pages, moves, m, within)
+    chosen = place(wishes, candidates, obstacles, own, held, within)
+    turned = {i: _turned_by_hand(found, moves.get(wishes[i].key)) for i, found in chosen.items()}
+    tints = Tints.of(features, written, m, tint_strength)
+    labels = _labels(wishes, pages, turned, halves, scale, tints, inverse(m))
+    without = tuple(w for i, w in enumerate(wishes) if i not in chosen and w.priority != AGAIN)
+    by_key = {w.key: page for w, page in zip(wishes, pages, strict=True)}
+    return Labelling(labels, without, hidden, label_layers(labels, without, by_key, m, scale, tints))
+
+
+def _on_page(wishes: Sequence[Wish], m: Affine, within: shapely.Polygon | None) -> list[shapely.Geometry | None]:
+    """What labels speak of, as it is shown on the page; None where nothing of it is."""
+    geometries = np.empty(len(wishes), dtype=object)
+    geometries[:] = [w.geometry for w in wishes]
+    pages = shapely.transform(geometries, lambda xy: apply(m, xy))
+    if within is None or not len(pages):
+        return list(pages.tolist())
+    shapely.prepare(within)
+    inner = shapely.contains(within, pages)
+    touched = shapely.intersects(within, pages)
+    return [
+        page if inner[i] else _largest(shapely.intersection(page, within), page) if touched[i] else None
+        for i, page in enumerate(pages.tolist())
+    ]
+
+
+def _largest(cut: shapely.Geometry, whole: shapely.Geometry) -> shapely.Geometry | None:
+    """The largest part of what is shown of a feature, of the feature's own dimension."""
+    dimension = shapely.get_dimensions(whole)
+    parts = [part for part in shapely.get_parts(cut) if shapely.get_dimensions(part) == dimension]
+    return max(parts, key=lambda part: (part.area, part.length), default=None)
+
+
+def _repeated(
+    shown: Sequence[tuple[Wish, shapely.Geometry]], moves: Mapping[LabelKey, LabelMove]
+) -> list[tuple[Wish, shapely.Geometry]]:
+    """Labels, with those that long areas have again, and those again that a hand has put somewhere."""
+    out = list(shown)
+    for wish, page in shown:
+        if not wish.repeats:
+            continue
+        w, s, e, n = shapely.bounds(page).tolist()
+        again = min(MOST_AGAIN, int(np.hypot(e - w, n - s) / AGAIN_EACH))
+        numbers = set(range(1, again + 1)) | {k.number for k in moves if k[:2] == wish.key[:2] and k.number}
+        out += [(wish.again(number), page) for number in sorted(numbers)]
+    return out
+
+
+def _candidates(wishes: Sequence[Wish], pages: Objects, halves: Floats) -> Candidates:
+    made: list[Candidates] = []
+    areas = np.array([i for i in firsts(wishes).values() if wishes[i].placing == "inside"], dtype=np.int64)
+    if len(areas):
+        # What an area's edge does within a tenth of a millimetre does not matter, and costs most of the time.
+        simple = shapely.simplify(pages[areas], 0.1, preserve_topology=True)
+        found = inside(simple, areas, halves[areas])
+        made += [found, outside(simple, areas, halves[areas], found)]
+    signs = np.array([i for i, w in enumerate(wishes) if w.placing in ("around", "over")], dtype=np.int64)
+    if len(signs):
+        places = shapely.get_coordinates(pages[signs])
+        made.append(around(places, [wishes[i] for i in signs.tolist()], signs, halves[signs]))
+    for i, wish in enumerate(wishes):
+        if wish.placing in ("along", "above"):
+            made.append(along(pages[i], wish, i))
+    return Candidates.together(made)
+
+
+def _faults(features: Mapping[Table, Features]) -> Ints:
+    """Keys of the lines that no label may touch: those that units end on and that run over them."""
+    if "lines" not in features:
+        return np.zeros(0, dtype=np.int64)
+    lines = features["lines"]
+    rows = [i for i, kind in enumerate(lines.columns["kind"]) if kind_of(kind).runs_through]
+    return np.array([key_of("lines", int(lines.ids[i])) for i in rows], dtype=np.int64)
+
+
+def _held(
+    wishes: Sequence[Wish],
+    pages: Objects,
+    moves: Mapping[LabelKey, LabelMove],
+    m: Affine,
+    within: shapely.Polygon | None,
+) -> list[tuple[int, LabelPlace]]:
+    """Labels that a hand has put somewhere; that of an area which lies outside it has a leader.
+
+    One whose place is not on the shown ground is placed by itself: what it speaks of is shown there.
+    """
+    out = []
+    for i, wish in enumerate(wishes):
+        move = moves.get(wish.key)
+        if move is None or move.at is None:
+            continue
+        if wish.key.table == "points":
+            middle = shapely.get_coordinates(pages[i])[0] + np.array(move.at)
+        else:
+            middle = apply(m, np.array([move.at]))[0]
+        if within is not None and not within.contains(shapely.Point(middle)):
+            continue
+        leader = None
+        if wish.placing == "inside" and not pages[i].intersects(shapely.Point(middle)):
+            end = anchors(pages[i : i + 1])
+            leader = np.vstack([leader_starts(middle[None, :], np.array([wish.half]), end), end])
+        at = (float(middle[0]), float(middle[1]))
+        out.append((i, LabelPlace(at, move.angle or 0.0, leader, over=True, by_hand=True)))
+    return out
+
+
+def _turned_by_hand(found: LabelPlace, move: LabelMove | None) -> LabelPlace:
+    if move is None or move.angle is None:
+        return found
+    return replace(found, angle=move.angle, letters=None, by_hand=True)
+
+
+def _labels(
+    wishes: Sequence[Wish],
+    pages: Objects,
+    chosen: Mapping[int, LabelPlace],
+    halves: Floats,
+    scale: float,
+    tints: Tints,
+    back: Affine,
+) -> tuple[Label, ...]:
+    order = sorted(chosen, key=lambda i: (_STAYING[wishes[i].priority], wishes[i].key))
+    shapes = [_about(wishes[i], pages[i], chosen[i]) for i in order]
+    factors = largest_factors(shapes, range(len(order)), COARSER)
+    below = tints.below(np.array([chosen[i].middle for i in order]).reshape(-1, 2))
+    out = []
+    for number, i in enumerate(order):
+        wish, found = wishes[i], chosen[i]
+        factor = float(factors[number])
+        if wish.placing == "inside" and found.leader is None:
+            factor = min(factor, max(1.0, room_about(pages[i], found.middle) / float(np.hypot(*halves[i]))))
+        tint = below[number]
+        # Codes stand in a clearing of the tint, on patterns too; others only where they lie over a line.
+        inside = wish.placing == "inside"
+        halo = tint if inside else (tint or PAPER) if found.over or wish.placing == "along" else None
+        colour = readable_on(tint or PAPER, dark=INK) if inside else wish.colour
+        # A hair more than the scale itself, which no rounding takes it out of.
+        out.append(hung(replace(wish, colour=colour), pages[i], found, factor * scale * 1.001, halo, back))
+    return tuple(sorted(out, key=lambda label: label.wish.key))
+
+
+def _about(wish: Wish, page: shapely.Geometry, found: LabelPlace) -> tuple[Floats, Floats]:
+    """Where a label hangs on the ground, and the box of its letters about that."""
+    at = hangs_at(wish, page, found)
+    half = np.array(wish.half)
+    angle = np.radians(found.angle)
+    reach = np.array(
+        [
+            half[0] * abs(np.cos(angle)) + half[1] * abs(np.sin(angle)),
+            half[0] * abs(np.sin(angle)) + half[1] * abs(np.cos(angle)),
+        ]
+    )
+    middle = np.array(found.middle) - at
+    return at, np.concatenate([middle - reach, middle + reach])

@@ -1,0 +1,49 @@
+"""The tints below labels, for their halos."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import shapely
+
+from orvik.core.arrays import Floats
+from orvik.core.colour import mixed
+from orvik.core.features.feature import Features, Table
+from orvik.core.features.kind import UNIT_AREA
+from orvik.core.features.map_unit import MapUnit
+from orvik.core.ink import PAPER, Affine, apply
+from orvik.core.labels.wishes import Written
+from orvik.core.signs.area_ink import NO_UNIT
+
+
+@dataclass(frozen=True)
+class Tints:
+    """Areas of units on the page, and what each is filled with."""
+
+    tree: shapely.STRtree
+    colours: list[str]
+
+    @staticmethod
+    def of(features: Mapping[Table, Features], written: Written, m: Affine, strength: float) -> Tints:
+        if "areas" not in features:
+            return Tints(shapely.STRtree([]), [])
+        areas = features["areas"]
+        rows = [i for i, kind in enumerate(areas.columns["kind"]) if kind == UNIT_AREA]
+        units = [written.units.get(str(areas.columns["map_unit"][i])) for i in rows]
+        pages = shapely.transform(areas.geometries[rows], lambda xy: apply(m, xy))
+        return Tints(shapely.STRtree(pages), [_tint(unit, strength) for unit in units])
+
+    def below(self, middles: Floats) -> list[str | None]:
+        """The tint of the first area at each place; None where there is none."""
+        out: list[str | None] = [None] * len(middles)
+        if not len(middles):
+            return out
+        place, area = self.tree.query(shapely.points(middles), predicate="intersects")
+        for i, row in zip(place[::-1].tolist(), area[::-1].tolist(), strict=True):
+            out[i] = self.colours[row]
+        return out
+
+
+def _tint(unit: MapUnit | None, strength: float) -> str:
+    return mixed(unit.colour if unit is not None else NO_UNIT, PAPER, strength)

@@ -1,0 +1,74 @@
+"""What is to be written beside, in or along a feature, before it is known where."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal, NamedTuple
+
+import shapely
+
+from orvik.core.features.feature import Table
+from orvik.core.ink import INK, Run, Symbol
+from orvik.core.lettering import heights
+
+# inside: an area. around: a sign. over: a place, whose name may move a little. along: on a line, which it
+# interrupts. above: beside a line, following its bends. leading: beyond the end of a line.
+Placing = Literal["inside", "around", "over", "along", "above"]
+# Who chooses first: what has one place only, then what can move.
+FIGURE, NAME, CODE, AGAIN = range(4)
+
+
+class LabelKey(NamedTuple):
+    """A label by its feature, and its number where the feature has several."""
+
+    table: Table
+    id: int
+    number: int = 0
+
+
+@dataclass(frozen=True)
+class Wish:
+    """A label that wants a place.
+
+    Attributes
+    ----------
+    geometry
+        What it speaks of, in ground coordinates.
+    run
+        Its letters, set about their middle.
+    at
+        Where its middle stands best, in millimetres right and down from its place; for ``around`` and ``over``.
+    symbol, turned
+        The sign that it keeps clear of, and by how many degrees clockwise that is turned.
+    priority
+        Less comes first.
+    repeats
+        Whether a long area has it again and again.
+    """
+
+    key: LabelKey
+    geometry: shapely.Geometry
+    run: Run
+    placing: Placing
+    priority: int
+    at: tuple[float, float] = (0.0, 0.0)
+    symbol: Symbol | None = None
+    turned: float = 0.0
+    colour: str = INK
+    repeats: bool = False
+
+    @property
+    def half(self) -> tuple[float, float]:
+        """Half its width and half its height in millimetres."""
+        above, below = heights(self.run)
+        return self.run.width / 2, (above + below) / 2
+
+    @property
+    def drop(self) -> float:
+        """How far its baseline lies below its middle, in millimetres."""
+        above, below = heights(self.run)
+        return (above - below) / 2
+
+    def again(self, number: int) -> Wish:
+        """The same label once more."""
+        return replace(self, key=self.key._replace(number=number), priority=AGAIN)

@@ -1,0 +1,175 @@
+"""A project's own sign book as a file: given out, read again, and compared with what a project has."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, TypeVar
+
+from orvik.core.errors import OrvikError, SignRefused
+from orvik.core.features.own_kind import OwnKind
+from orvik.core.signs.drawn_sign import DrawnSign
+from orvik.core.signs.theme import Theme
+
+FORM, VERSION = "orvik sign book", 1
+LARGEST_FILE = 900_000
+MOST_ENTRIES = 500
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class GivenBook:
+    """What a project has made for itself: signs it has drawn, kinds of its own, themes."""
+
+    name: str
+    signs: tuple[DrawnSign, ...] = ()
+    kinds: tuple[OwnKind, ...] = ()
+    themes: tuple[Theme, ...] = ()
+
+    @property
+    def text(self) -> str:
+        """The file."""
+        whole = {
+            "form": FORM,
+            "version": VERSION,
+            "name": self.name,
+            "signs": [
+                {"name": s.name, "family": s.family, "title": s.title, "body": json.loads(s.body)} for s in self.signs
+            ],
+            "kinds": [
+                {
+                    "name": k.name,
+                    "label": k.label,
+                    "family": k.table,
+                    "sign": json.loads(k.sign_text),
+                    "fields": json.loads(k.fields_text),
+                }
+                for k in self.kinds
+            ],
+            "themes": [{"name": t.name, "body": json.loads(t.body)} for t in self.themes],
+        }
+        return json.dumps(whole, ensure_ascii=False, indent=1) + "\n"
+
+
+def read_given(text: str) -> GivenBook:
+    """A book as it was given out.
+
+    Raises
+    ------
+    SignRefused
+        It is no such book, is of another version, holds two entries of one name, or one that cannot be.
+    """
+    if len(text) > LARGEST_FILE:
+        raise SignRefused(f"This file has {len(text) // 1000} kB; a sign book has {LARGEST_FILE // 1000} at the most.")
+    try:
+        whole = json.loads(text)
+    except (ValueError, RecursionError) as error:
+        raise SignRefused("This is no sign book: it cannot be read.") from error
+    if not isinstance(whole, dict) or whole.get("form") != FORM:
+        raise SignRefused("This is no sign book; take one that was given out by Orvik.")
+    if whole.get("version") != VERSION:
+        raise SignRefused(
+            f"This sign book is of version {str(whole.get('version'))[:20]}, and only version {VERSION} can be read; "
+            "take one given out by this Orvik."
+        )
+    return GivenBook(
+        str(whole.get("name", ""))[:200],
+        _entries(whole, "signs", _sign, lambda sign: sign.name),
+        _entries(whole, "kinds", _kind, lambda kind: kind.name),
+        _entries(whole, "themes", _theme, lambda theme: theme.name),
+    )
+
+
+def _entries(whole: Mapping[str, Any], what: str, make: Callable[[Any], T], name: Callable[[T], str]) -> tuple[T, ...]:
+    rows = whole.get(what, [])
+    if not isinstance(rows, list) or len(rows) > MOST_ENTRIES:
+        raise SignRefused(f"The {what} of this sign book are no list of up to {MOST_ENTRIES}.")
+    out: dict[str, T] = {}
+    for row in rows:
+        try:
+            made = make(row)
+        except SignRefused:
+            raise
+        except OrvikError as refusal:
+            raise SignRefused(refusal.sentence) from refusal
+        except (KeyError, TypeError, ValueError, AttributeError) as error:
+            raise SignRefused(f"An entry of the {what} of this sign book cannot be read: {error}.") from error
+        if name(made) in out:
+            raise SignRefused(f"Two {what} of this sign book are called {name(made)}; give each its own name.")
+        out[name(made)] = made
+    return tuple(out.values())
+
+
+def _sign(row: Mapping[str, Any]) -> DrawnSign:
+    return DrawnSign.of(str(row["name"]), str(row["family"]), str(row["title"]), json.dumps(row["body"]))
+
+
+def _kind(row: Mapping[str, Any]) -> OwnKind:
+    sign, fields = json.dumps(row["sign"]), json.dumps(row["fields"])
+    return OwnKind.of(str(row["name"]), str(row["label"]), row["family"], sign, fields, 1)
+
+
+def _theme(row: Mapping[str, Any]) -> Theme:
+    return Theme.of(str(row["name"]), json.dumps(row["body"]))
+
+
+@dataclass(frozen=True)
+class Difference:
+    """An entry of a given book that a project lacks, or has otherwise.
+
+    Attributes
+    ----------
+    key
+        ``signs peak``: what it is and its name.
+    there
+        As the project has it; None for nothing.
+    given
+        As the book has it.
+    """
+
+    key: str
+    title: str
+    there: DrawnSign | OwnKind | Theme | None
+    given: DrawnSign | OwnKind | Theme
+
+
+def differences(given: GivenBook, there: GivenBook) -> tuple[list[Difference], int]:
+    """What taking a book in would change, and how many of its entries are as the project has them."""
+    found: list[Difference] = []
+    same = 0
+    for what, new, old in _pairs(given, there):
+        by_name = {_name(one): one for one in old}
+        for entry in new:
+            held = by_name.get(_name(entry))
+            if held is not None and _alike(held) == _alike(entry):
+                same += 1
+            else:
+                found.append(Difference(f"{what} {_name(entry)}", _title(entry), held, entry))
+    return found, same
+
+
+Entry = DrawnSign | OwnKind | Theme
+
+
+def _pairs(given: GivenBook, there: GivenBook) -> list[tuple[str, Sequence[Entry], Sequence[Entry]]]:
+    return [
+        ("signs", given.signs, there.signs),
+        ("kinds", given.kinds, there.kinds),
+        ("themes", given.themes, there.themes),
+    ]
+
+
+def _name(entry: Entry) -> str:
+    return entry.name
+
+
+def _title(entry: Entry) -> str:
+    return entry.title if isinstance(entry, DrawnSign) else entry.label if isinstance(entry, OwnKind) else entry.name
+
+
+def _alike(entry: Entry) -> object:
+    """What counts when two entries are compared: where a kind stands among others does not."""
+    if isinstance(entry, OwnKind):
+        return (entry.label, entry.table, entry.sign_text, entry.fields_text)
+    return entry.body if isinstance(entry, Theme) else (entry.family, entry.title, entry.body)

@@ -1,0 +1,153 @@
+"""Specimens: a sign drawn as it will be printed, for the explanation, the plate, trays and slips alike."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from orvik.core.colour import readable_on
+from orvik.core.features.map_unit import MapUnit
+from orvik.core.ink import INK, Fill, Item, LineStyle, Marks, Ornaments, Pattern, Stroke, Text
+from orvik.core.lettering import ROMAN, cap_height, run
+from orvik.core.paths import Paths
+from orvik.core.signs.area_ink import NO_UNIT, pattern_ink
+from orvik.core.signs.ornaments import placed
+from orvik.core.signs.point_ink import caption_run, turned_place
+from orvik.core.signs.sign import Caption, PatternSign, Sign, tile_scaled
+from orvik.core.signs.sign_book import SignBook
+
+# How far clockwise from north a specimen of an attitude strikes, in degrees.
+TURN = 60.0
+EDGE = LineStyle(0.15, INK, join="miter")
+# What a specimen writes where a feature writes its own.
+_EXAMPLES = {"inclination": "35", "map_unit": "Qt", "note": ""}
+# Half the height of a band's specimen.
+BAND = 0.8
+
+
+def specimen(sign: Sign, x: float, y: float, width: float, k: float = 1.0) -> list[Item]:
+    """A sign in a box: from ``x``, centred on ``y``, in millimetres on a page with y downwards.
+
+    Parameters
+    ----------
+    width
+        Of the box.
+    k
+        How many times larger than printed all its measures are.
+    """
+    sized = sign if k == 1 else sign.scaled(k)
+    if sign.table == "lines":
+        return line_specimen(sized, [(x, y), (x + width, y)], BAND * k)
+    if sign.table == "points":
+        return point_specimen(sized, x + width / 2, y, TURN)
+    return area_specimen(sized, x, y - 1.6 * k, width, 3.2 * k)
+
+
+def line_specimen(sign: Sign, path: list[tuple[float, float]], half: float = BAND) -> list[Item]:
+    """A line sign along a path of a page; a band's as its tint between two margins."""
+    line = Paths.of(path)
+    if sign.tint:
+        return _band(sign, path, half)
+    items: list[Item] = [Stroke(style, line) for style in sign.strokes]
+    return [*items, *ornaments_along(sign, line)]
+
+
+def ornaments_along(sign: Sign, paths: Paths, trend: float | None = 90.0) -> list[Item]:
+    """The ornaments of a sign on paths of a page, where y grows downwards.
+
+    Parameters
+    ----------
+    trend
+        Where the lines plunge to, clockwise from the top of the page; None for no plunge.
+    """
+    up = Paths(paths.xy * (1.0, -1.0), paths.starts)
+    out: list[Item] = []
+    for ornament in sign.ornaments:
+        trends = np.full(len(paths), np.nan if trend is None else trend)
+        found = placed(ornament, up, 1.0, trends)
+        if len(found.at):
+            at = found.at * (1.0, -1.0)
+            out.append(Ornaments(ornament.symbol, at, found.angles, np.full(len(at), np.inf)))
+    return out
+
+
+def point_specimen(sign: Sign, x: float, y: float, turn: float) -> list[Item]:
+    """A point sign at a place of a page, with the figure that it writes."""
+    assert sign.symbol is not None
+    turned = turn if sign.turns else 0.0
+    items: list[Item] = [Marks(sign.symbol, np.array([[x, y]]), np.array([turned]))]
+    for caption in sign.captions:
+        if _EXAMPLES[caption.of]:
+            items.append(_example(caption, x, y, turned))
+    return items
+
+
+def _example(caption: Caption, x: float, y: float, turned: float) -> Text:
+    dx, dy = turned_place(caption.at, turned)
+    made = caption_run(caption, _EXAMPLES[caption.of])
+    return Text(made.run, (x + dx, y + dy), made.colour, offset=made.offset)
+
+
+def area_specimen(sign: Sign, x: float, y: float, width: float, height: float) -> list[Item]:
+    """A box in the tint, the pattern and the outline of an area sign; a thin edge where it has none."""
+    ring, part = _box(x, y, width, height), np.array([0, 1])
+    items: list[Item] = [Fill(sign.tint, ring, part)] if sign.tint else []
+    if sign.pattern is not None:
+        items.append(Pattern(sign.pattern.tile(sign.pattern_colour or INK), ring, part, anchor=(x, y)))
+    return [*items, *(Stroke(style, ring) for style in sign.strokes or (EDGE,))]
+
+
+def pattern_specimen(
+    pattern: PatternSign, colour: str, ground: str, x: float, y: float, width: float, height: float
+) -> list[Item]:
+    """A box of a pattern in a colour, on a tint; an empty tint leaves the paper."""
+    ring, part = _box(x, y, width, height), np.array([0, 1])
+    items: list[Item] = [Fill(ground, ring, part)] if ground else []
+    return [*items, Pattern(pattern.tile(colour), ring, part, anchor=(x, y)), Stroke(EDGE, ring)]
+
+
+def unit_specimen(
+    unit: MapUnit | None,
+    book: SignBook,
+    box: tuple[float, float, float, float],
+    size: float,
+    edge: LineStyle = EDGE,
+    k: float = 1.0,
+) -> list[Item]:
+    """The box of a map unit: tint, pattern, and its label as large as it may be up to a size.
+
+    Parameters
+    ----------
+    unit
+        None for ground whose unit is not known yet.
+    box
+        Left, top, width and height in millimetres.
+    k
+        How many times larger than printed its pattern is.
+    """
+    x, y, width, height = box
+    colour, code = (unit.colour, unit.printed_label) if unit else (NO_UNIT, "?")
+    ring, part = _box(x, y, width, height), np.array([0, 1])
+    pattern = book.pattern(unit.pattern) if unit else None
+    items: list[Item] = [Fill(colour, ring, part)]
+    if unit is not None and pattern is not None and unit.pattern_strength:
+        items.append(Pattern(tile_scaled(pattern.tile(pattern_ink(unit)), k), ring, part, anchor=(x, y)))
+    wide = run(code, ROMAN, size).width
+    size = min(size, size * (width - size / 2) / max(wide, 0.1))
+    letters = run(code, ROMAN, size, "centre")
+    at = (x + width / 2, y + (height + cap_height(size)) / 2)
+    halo = colour if pattern is not None else None
+    return [*items, Stroke(edge, ring), Text(letters, at, readable_on(colour, dark=INK), halo=halo)]
+
+
+def _box(x: float, y: float, width: float, height: float) -> Paths:
+    return Paths.of([(x, y), (x + width, y), (x + width, y + height), (x, y + height), (x, y)])
+
+
+def _band(sign: Sign, path: list[tuple[float, float]], half: float) -> list[Item]:
+    """A band's tint between two margins; none where it is concealed. Ornaments stand on its right margin."""
+    head, foot = [(x, y - half) for x, y in path], [(x, y + half) for x, y in path]
+    top = sign.strokes[-1]
+    margins = LineStyle(0.15, INK, top.dash, top.cap)
+    ring = Paths.of([*head, *foot[::-1], head[0]])
+    tinted: list[Item] = [] if sign.certainty == "concealed" else [Fill(sign.tint, ring, np.array([0, 1]))]
+    return [*tinted, Stroke(margins, Paths.of(head, foot)), *ornaments_along(sign, Paths.of(foot))]

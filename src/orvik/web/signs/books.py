@@ -1,0 +1,91 @@
+"""A project's own sign book: given out as a file, taken in from one with a picture of what differs."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, File, Form, Request, UploadFile
+from slugify import slugify
+from starlette.responses import Response
+
+from orvik.core.errors import SignRefused
+from orvik.core.features.own_kind import OwnKind
+from orvik.core.signs.drawn_sign import DrawnSign
+from orvik.core.signs.given_book import LARGEST_FILE, GivenBook, differences, read_given
+from orvik.core.signs.own_signs import own_signs
+from orvik.core.signs.sign_trial import HEIGHT, WIDTH, trials
+from orvik.core.signs.theme import Theme
+from orvik.press.svg import swatch
+from orvik.usecases.given_books import book_of, take_in
+from orvik.web.frame.pages import page
+from orvik.web.session.dependencies import TheWorkspace
+from orvik.web.session.workspace import Workspace
+from orvik.web.signs.swatches import sign_swatch
+
+router = APIRouter(prefix="/p/{slug}/signs/book")
+SORTS = {"signs": "Drawn signs", "kinds": "Own kinds", "themes": "Themes"}
+
+
+@router.get("")
+async def get_book(workspace: TheWorkspace) -> Response:
+    """The project's own sign book as a file."""
+    book = book_of(workspace.project)
+    name = f"{slugify(book.name) or 'signs'}.orvik-signs.json"
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(book.text, media_type="application/json", headers=headers)
+
+
+@router.post("/preview")
+async def post_preview(
+    request: Request, slug: str, workspace: TheWorkspace, file: Annotated[UploadFile | None, File()] = None
+) -> Response:
+    """What taking a book in would change, before it is taken."""
+    if file is None:
+        raise SignRefused("Choose a sign book first.")
+    data = await file.read(LARGEST_FILE * 4 + 1)
+    text = data.decode("utf-8", errors="replace")
+    return _preview(request, slug, workspace, read_given(text), text)
+
+
+@router.post("/take")
+async def post_take(
+    request: Request,
+    slug: str,
+    workspace: TheWorkspace,
+    text: Annotated[str, Form()],
+    take: Annotated[list[str] | None, Form()] = None,
+) -> Response:
+    """Take the entries in that are ticked."""
+    given = read_given(text)
+    entry = await workspace.carry_out(take_in, given, take or [])
+    return _preview(request, slug, workspace, given, text, taken=len(entry.changes) if entry else 0)
+
+
+def _preview(
+    request: Request, slug: str, workspace: Workspace, given: GivenBook, text: str, taken: int | None = None
+) -> Response:
+    found, same = differences(given, book_of(workspace.project))
+    rows: dict[str, list[dict[str, Any]]] = {words: [] for words in SORTS.values()}
+    for number, one in enumerate(found):
+        sort = SORTS[one.key.partition(" ")[0]]
+        rows[sort].append(
+            {
+                "key": one.key,
+                "title": one.title,
+                "there": _picture(one.there, f"there-{number}"),
+                "given": _picture(one.given, f"given-{number}"),
+                "new": one.there is None,
+            }
+        )
+    values = {"book": given, "rows": rows, "same": same, "found": len(found), "text": text, "taken": taken}
+    return page(request, "signs/_book_preview.html", slug=slug, **values)
+
+
+def _picture(entry: DrawnSign | OwnKind | Theme | None, prefix: str) -> str:
+    """How an entry looks; empty for what has no look of its own."""
+    if isinstance(entry, DrawnSign):
+        _, items = trials(entry, "#C98F86")[0]
+        return swatch(items, WIDTH, HEIGHT, entry.title, prefix)
+    if isinstance(entry, OwnKind):
+        return "".join(sign_swatch(sign, f"{prefix}-{i}") for i, sign in enumerate(own_signs(entry)[:6]))
+    return ""

@@ -1,0 +1,104 @@
+"""SVG brought in as a sign: true to its shapes, and nothing that could be more than a drawing."""
+
+from __future__ import annotations
+
+from contextlib import suppress
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from orvik.core.errors import SignRefused
+from orvik.core.ink import INK
+from orvik.exchange.svg_sign import LARGEST_FILE, pieces_of_svg
+
+HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink"'
+
+
+def svg(body: str, head: str = "") -> bytes:
+    return f"{HEAD} {head}>{body}</svg>".encode()
+
+
+def test_shapes_transforms_and_sizes() -> None:
+    drawing = svg(
+        '<g transform="translate(10 0)"><rect x="0" y="0" width="40" height="20" fill="#cc0000"/></g>'
+        '<path d="M10 0h40v20h-40z" fill="none" stroke="black" stroke-width="2"/>',
+        'width="10mm" height="10mm" viewBox="0 0 100 100"',
+    )
+    filled, outlined = pieces_of_svg(drawing)
+    assert (filled.fill, filled.width, filled.closed) == ("#CC0000", 0.0, True)
+    assert shapely.Polygon(filled.points).bounds == pytest.approx((-2, -1, 2, 1))
+    assert (outlined.fill, outlined.outline, outlined.width) == ("", INK, 0.2)
+    # Without a size of its own it becomes four millimetres large.
+    (square,) = pieces_of_svg(svg('<rect width="500" height="500"/>'))
+    assert shapely.Polygon(square.points).bounds == pytest.approx((-2, -2, 2, 2))
+
+
+def test_curves_against_shapely() -> None:
+    circle, ring = pieces_of_svg(
+        svg(
+            '<circle cx="5" cy="5" r="5"/><path fill="#112233" fill-rule="evenodd" d="M0 0H10V10H0Z M3 3H7V7H3Z"/>',
+            'width="10mm" height="10mm" viewBox="0 0 10 10"',
+        )
+    )
+    assert shapely.Polygon(circle.points).area == pytest.approx(np.pi * 25, rel=0.01)
+    # The hole stays one: the cut to it has no width.
+    assert shapely.Polygon(ring.points).buffer(0).area == pytest.approx(100 - 16, rel=1e-3)
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.tuples(st.integers(-90, 90), st.integers(-90, 90)), min_size=3, max_size=9, unique=True),
+    st.integers(-180, 180),
+)
+def test_polygons_turned_anyhow_keep_their_shape(corners: list[tuple[int, int]], turn: int) -> None:
+    polygon = shapely.Polygon(corners)
+    if not polygon.is_valid or polygon.area < 10:
+        return
+    points = " ".join(f"{x},{y}" for x, y in corners)
+    (piece,) = pieces_of_svg(svg(f'<polygon transform="rotate({turn} 7 3)" points="{points}"/>'))
+    found = shapely.Polygon(piece.points)
+    size = max(found.bounds[2] - found.bounds[0], found.bounds[3] - found.bounds[1])
+    assert size == pytest.approx(4.0, abs=0.01)
+    assert found.area / found.length**2 == pytest.approx(polygon.area / polygon.length**2, rel=0.02)
+
+
+@pytest.mark.parametrize(
+    ("data", "said"),
+    [
+        (svg("<script>alert(1)</script>"), "<script>"),
+        (svg('<rect onload="x()" width="3" height="3"/>'), "has a script"),
+        (b'<!DOCTYPE svg [<!ENTITY a "b">]>' + svg('<rect width="3" height="3"/>'), "entities"),
+        (b'<!DOCTYPE svg SYSTEM "http://127.0.0.1/x.dtd">' + svg('<rect width="3" height="3"/>'), "entities"),
+        (svg('<rect xlink:href="http://127.0.0.1/" width="3" height="3"/>'), "refers to something else"),
+        (svg('<rect style="fill:url(#a)" width="3" height="3"/>'), "refers to something else"),
+        (svg('<use xlink:href="#a"/>'), "<use>"),
+        (svg('<image width="3" height="3"/>'), "<image>"),
+        (svg("<style>rect{fill:red}</style>"), "<style>"),
+        (svg("<text>A</text>"), "<text>"),
+        (svg("<foreignObject><p/></foreignObject>"), "<foreignObject>"),
+        (svg('<rect width="3" height="3"/>' * 1_000_000), "kB at the most"),
+        (svg("<g/>" * 2_000), "parts"),
+        (svg(f'<polyline points="{"1,2 3,4 " * 9000}"/>'), "points"),
+        (svg("<g>" * 60 + "</g>" * 60), "nested too deeply"),
+        (svg(""), "nothing in this SVG"),
+        (svg('<path d="M 0 0 L nan inf Q"/>'), "SVG"),
+        (svg('<g transform="scale(1e300)"><rect width="1e10" height="3"/></g>'), "SVG"),
+        (b"hello", "no SVG that can be read"),
+        (b"<html/>", "no SVG"),
+        (b"\x00\xff" * 40, "no SVG that can be read"),
+        (b"<svg>" + b" " * LARGEST_FILE + b"</svg>", "kB at the most"),
+    ],
+)
+def test_what_is_more_than_a_drawing_is_refused(data: bytes, said: str) -> None:
+    with pytest.raises(SignRefused, match=said):
+        pieces_of_svg(data)
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.binary(max_size=200) | st.text(alphabet='<>/"=svgpathdrectMLCZ 0123456789.,-', max_size=200).map(str.encode))
+def test_anything_is_taken_or_refused_in_words(data: bytes) -> None:
+    with suppress(SignRefused):
+        assert pieces_of_svg(svg(f'<path d="{data.decode("latin-1")}"/>') if len(data) % 2 else data)
