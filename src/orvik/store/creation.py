@@ -27,6 +27,7 @@ ATTRIBUTE_TABLES = (
     "kinds",
     "pens",
     "signs",
+    "sign_rules",
     "themes",
     "label_moves",
     "label_rules",

@@ -29,6 +29,7 @@ JOURNALED = frozenset(
         "kinds",
         "pens",
         "signs",
+        "sign_rules",
         "themes",
         "label_moves",
         "label_rules",

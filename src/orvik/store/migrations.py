@@ -152,6 +152,10 @@ MIGRATIONS = (
                  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL, name TEXT NOT NULL UNIQUE,
                  family TEXT NOT NULL CHECK (family IN ('points', 'lines', 'patterns')), title TEXT NOT NULL,
                  body TEXT NOT NULL, position INTEGER NOT NULL)""",
+            """CREATE TABLE sign_rules (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+                 family TEXT NOT NULL CHECK (family IN ('lines', 'areas', 'points')), kind TEXT NOT NULL,
+                 body TEXT NOT NULL, position INTEGER NOT NULL)""",
             """CREATE TABLE themes (
                  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL, name TEXT NOT NULL UNIQUE, body TEXT NOT NULL,
                  position INTEGER NOT NULL)""",

@@ -256,6 +256,10 @@ class Reader:
         """The rows of the signs that the project has drawn for itself, in order."""
         return self._select("SELECT * FROM signs ORDER BY position, id")
 
+    def sign_rules(self) -> list[sqlite3.Row]:
+        """The rows of the signs on condition, in order."""
+        return self._select("SELECT * FROM sign_rules ORDER BY position, id")
+
     def themes(self) -> list[sqlite3.Row]:
         """The rows of the themes, in order."""
         return self._select("SELECT * FROM themes ORDER BY position, id")

@@ -214,6 +214,15 @@ CREATE TABLE signs (
   position INTEGER NOT NULL
 );
 
+-- What features of a kind look like on condition; the first that holds counts. `body` is JSON.
+CREATE TABLE sign_rules (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  family TEXT NOT NULL CHECK (family IN ('lines', 'areas', 'points')),
+  kind TEXT NOT NULL,
+  body TEXT NOT NULL,
+  position INTEGER NOT NULL
+);
+
 -- Ways of showing the map, with its ground held back; `body` is JSON.
 CREATE TABLE themes (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,

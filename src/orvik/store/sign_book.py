@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from orvik.core.features.own_kind import OwnKind
 from orvik.core.signs.book_file import pen_of, standard
+from orvik.core.signs.conditional import with_rules
 from orvik.core.signs.drawn_sign import DrawnSign, with_drawn
 from orvik.core.signs.own_signs import with_own
 from orvik.core.signs.pen import Pen
@@ -14,14 +15,17 @@ from orvik.core.signs.sign_book import SignBook
 from orvik.store import rows
 from orvik.store.journal import Change
 from orvik.store.reader import Fault, Reader
+from orvik.store.sign_rules import rule_rows
 
 
 def sign_book_of(project: Reader) -> SignBook:
-    """All signs and pens of a project."""
+    """All signs and pens of a project, with those on condition that are in force where it is compiled."""
     book = standard()
     tray = tuple(pen for _, pen in tray_of(project, book))
     whole = with_own(replace(book, pens=tray), [kind for _, kind in own_kinds(project)])
-    return with_drawn(whole, [sign for _, sign in drawn_signs(project)])
+    drawn = {sign.name: sign for _, sign in drawn_signs(project)}
+    dressed = with_drawn(whole, list(drawn.values()))
+    return with_rules(dressed, rule_rows(project), drawn, project.scales.publication)
 
 
 def drawn_signs(project: Reader) -> list[tuple[int, DrawnSign]]:

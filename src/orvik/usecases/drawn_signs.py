@@ -17,6 +17,7 @@ from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
 from orvik.store.reader import Reader
 from orvik.store.sign_book import drawn_change, drawn_signs, sign_book_of
+from orvik.store.sign_rules import rule_rows
 
 MOST = 200
 
@@ -89,9 +90,11 @@ def remove_sign(project: Project, name: str) -> Entry:
     Raises
     ------
     SignRefused
-        A unit is filled with it.
+        A unit is filled with it, or something looks like it on condition.
     """
     row_id, sign, _ = _found(project, name)
+    if any(rule.look == "drawn" and rule.worn == name for _, rule in rule_rows(project)):
+        raise SignRefused("Something looks like this on condition; give that another look first.")
     units = [unit.code for _, unit in project.units() if unit.pattern == sign.pattern_id]
     if sign.family == "patterns" and units:
         raise SignRefused(f"Unit {units[0]} is filled with this pattern; give it another one first.")
@@ -147,6 +150,9 @@ def features_wearing(project: Reader) -> dict[str, int]:
     book, drawn = sign_book_of(project), [sign for _, sign in drawn_signs(project)]
     out = dict.fromkeys((sign.name for sign in drawn), 0)
     worn = {worn: sign.name for sign in drawn for worn in sign.worn_by}
+    for one in book.conditional:
+        if one.rule.look == "drawn":
+            worn |= {sign.id: one.rule.worn for sign in one.signs}
     for table in {sign.family for sign in drawn} - {"patterns"}:
         for sign in book.signs_of(project.features(cast(Table, table))):
             if sign.id in worn:

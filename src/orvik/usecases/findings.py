@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from orvik.core.features.feature import TABLES
 from orvik.core.features.kind import BOUNDING
 from orvik.core.findings.survey import Setting, Survey
-from orvik.store import labels, sign_book, themes
+from orvik.store import labels, sign_book, sign_rules, themes
 from orvik.store.project import Project
 from orvik.store.reader import Fault, Reader
 from orvik.store.sign_book import own_kinds, sign_book_of
@@ -54,6 +54,7 @@ def all_faults(project: Project) -> list[Fault]:
         *project.faults(),
         *sign_book.row_faults(project),
         *labels.row_faults(project),
+        *sign_rules.row_faults(project),
         *themes.row_faults(project),
     ]
 

@@ -95,9 +95,8 @@ def panel_labelling(project: Project, part_id: int) -> tuple[Panel, Labelling]:
     whole = context(project)
     panel = Panel.of(part, whole.crs, whole.border)
     made = whole.for_panel(panel)
-    shown = panel.shown(dict(made.features))
-    layers = portray(shown, made.book, made.units, made.crs, round(panel.scale))
-    return panel, panel_labels(panel, shown, layers, made)
+    layers = portray(made.features, made.book, made.units, made.crs, round(panel.scale))
+    return panel, panel_labels(panel, layers, made)
 
 
 def sheet_named(project: Project, name: str) -> Sheet:

@@ -81,14 +81,14 @@ def test_feet_are_shown_at_the_same_scale() -> None:
 
 def test_explanation_lists_what_the_panel_shows_and_no_more(crs: ProjectCrs) -> None:
     panel = Panel.of(parts(crs)[0], crs, BORDER)
-    listed = explanation.entries(panel.shown(features()), BOOK, UNITS)
+    listed = explanation.entries({t: panel.shows(f) for t, f in features().items()}, BOOK, UNITS)
     assert [u.code for u in listed.units] == ["Qt", "Kp"]
     assert [s.title for s in listed.signs] == ["Contact, certain", "Bedding, inclined"]
 
 
 def test_explanation_fits_its_frame(crs: ProjectCrs) -> None:
     panel = Panel.of(parts(crs)[0], crs, BORDER)
-    listed = explanation.entries(panel.shown(features()), BOOK, UNITS)
+    listed = explanation.entries({t: panel.shows(f) for t, f in features().items()}, BOOK, UNITS)
     low = Part("explanation", 300, 20, 100, 24)
     drawn = list(walk(explanation.ink(low, listed)))
     lowest = max(t.at[1] for t in drawn if isinstance(t, Text))

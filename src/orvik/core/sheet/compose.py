@@ -82,9 +82,16 @@ class MapContext:
     themes: Mapping[str, Theme] = field(default_factory=dict)
 
     def for_panel(self, panel: Panel) -> MapContext:
-        """The same in the theme that a panel is printed in; one that is gone leaves it as it is."""
+        """The same at a panel's scale, in the theme that it is printed in; one that is gone leaves it as it is.
+
+        Only the features that the panel shows are among it.
+        """
         theme = self.themes.get(panel.part.panel.theme)
-        return replace(self, book=theme.book(self.book), units=theme.units(self.units)) if theme else self
+        book = self.book.at(panel.scale)
+        shown = {table: book.without_left_out(panel.shows(found)) for table, found in self.features.items()}
+        if theme is None:
+            return replace(self, book=book, features=shown)
+        return replace(self, book=theme.book(book), units=theme.units(self.units), features=shown)
 
 
 def compose(parts: Sequence[Part], context: MapContext) -> list[Group]:
@@ -93,15 +100,14 @@ def compose(parts: Sequence[Part], context: MapContext) -> list[Group]:
     The scale bar, explanation, fraction, north arrow and credit note speak of the largest panel.
     """
     main = main_panel(parts, context)
-    shown = main.shown(dict(context.features)) if main else {}
+    on_main = context.for_panel(main) if main else context
     groups = []
     for part in sorted(parts, key=lambda p: (p.position, p.id or 0)):
         if part.kind == "map_panel":
             panel = Panel.of(part, context.crs, context.border)
-            on_panel = shown if main is not None and part is main.part else panel.shown(dict(context.features))
-            items = _panel(panel, on_panel, context.for_panel(panel))
+            items = _panel(panel, on_main if main and part is main.part else context.for_panel(panel))
         else:
-            items = _part(part, main, shown, context.for_panel(main) if main else context)
+            items = _part(part, main, on_main)
         groups.append(Group(f"part-{part.id}", tuple(items)))
     return groups
 
@@ -114,11 +120,11 @@ def main_panel(parts: Sequence[Part], context: MapContext) -> Panel | None:
     return Panel.of(max(panels, key=lambda p: p.width * p.height), context.crs, context.border)
 
 
-def _panel(panel: Panel, shown: Mapping[Table, Features], context: MapContext) -> list[Item]:
+def _panel(panel: Panel, context: MapContext) -> list[Item]:
     settings = panel.part.panel
     strengths = {name: settings.layers.get(name, 1.0) for name in PANEL_LAYERS}
-    layers = portray(shown, context.book, context.units, context.crs, round(panel.scale))
-    layers |= panel_labels(panel, shown, layers, context).layers
+    layers = portray(context.features, context.book, context.units, context.crs, round(panel.scale))
+    layers |= panel_labels(panel, layers, context).layers
     inside: list[Item] = []
     ground = shapely.Polygon(panel.neatline.xy)
     if settings.ground_colour:
@@ -145,9 +151,7 @@ def _panel(panel: Panel, shown: Mapping[Table, Features], context: MapContext) -
     return items
 
 
-def panel_labels(
-    panel: Panel, shown: Mapping[Table, Features], layers: Mapping[str, Group], context: MapContext
-) -> Labelling:
+def panel_labels(panel: Panel, layers: Mapping[str, Group], context: MapContext) -> Labelling:
     """The labels of a panel: placed at its scale, within its neatline, by its own moves and those of its scale.
 
     What is not printed is not written on either, and takes no room from what is.
@@ -155,7 +159,7 @@ def panel_labels(
     settings = panel.part.panel
     printed = {name for name, layer in PRINTED.items() if settings.layers.get(layer, 1.0) > 0}
     return labelled(
-        shown,
+        context.features,
         {name: group for name, group in layers.items() if name in printed},
         Written(context.book, context.units, context.crs, context.rules),
         panel.scale,
@@ -185,13 +189,13 @@ def _fits(item: Item, scale: int) -> bool:
     return not (isinstance(item, Text) and item.largest is not None and scale > item.largest)
 
 
-def _part(part: Part, main: Panel | None, shown: Mapping[Table, Features], context: MapContext) -> list[Item]:
+def _part(part: Part, main: Panel | None, context: MapContext) -> list[Item]:
     if part.kind in ("title", "text"):
         return _lines(part.text, part, ROMAN, letter_size(part))
     if main is None:
         return _lines("Place a map panel first.", part, ITALIC, 2.6)
     if part.kind == "explanation":
-        listed = explanation.entries(shown, context.book, context.units)
+        listed = explanation.entries(context.features, context.book, context.units)
         return explanation.ink(part, replace(listed, signs=(*listed.signs, *_reference_signs(main, context))))
     if part.kind == "scale_bar":
         return scale_bar.ink(part, main.scale)

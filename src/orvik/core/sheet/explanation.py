@@ -51,7 +51,7 @@ def entries(shown: Mapping[Table, Features], book: SignBook, units: Mapping[str,
         taken |= {sign.id for sign in book.signs_of(features)}
     if "lines" in shown:
         taken |= {sign.id for sign in stretch_signs(shown["lines"], book)}
-    listed = [sign for sign in book.signs if sign.id in taken and _is_explained(sign)]
+    listed = [sign for sign in book.listed if sign.id in taken and _is_explained(sign)]
     return Entries(
         tuple(stratigraphic_order([units[code] for code in codes if code in units])),
         tuple(sign for table in TABLE_ORDER for sign in listed if sign.table == table),

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from orvik.core.features.feature import Features, Table
+from orvik.core.features.feature import Features
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ink import Affine, apply
 from orvik.core.paths import Paths
@@ -86,10 +86,6 @@ class Panel:
         ground = self.ground
         shapely.prepare(ground)
         return features.select(shapely.intersects(ground, features.geometries))
-
-    def shown(self, features: dict[Table, Features]) -> dict[Table, Features]:
-        """``shows`` for every table."""
-        return {table: self.shows(columns) for table, columns in features.items()}
 
 
 def aimed(border: shapely.LineString, scale: int, crs: ProjectCrs) -> tuple[tuple[float, float], float, float]:

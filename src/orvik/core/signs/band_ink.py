@@ -39,7 +39,8 @@ def bands(lines: Features, rows: list[int], book: SignBook, publication: int, me
         left, right = beside(whole, half).xy, beside(whole, -half).xy
         segments = len(centre) - 1
         key = np.array([int(keys[row])], dtype=np.int64)
-        tint = book.sign("lines", str(lines.columns["kind"][row])).tint or "#9AA39B"
+        sign = book.row_sign(lines, row, certainty)
+        tint = sign.tint or "#9AA39B"
         margin_kind = kind_of(str(lines.columns["kind"][row])).margin
         seen = certainties(certainty, stretches, segments)
         for a, b, value in runs(_seen(seen)):
@@ -50,7 +51,6 @@ def bands(lines: Features, rows: list[int], book: SignBook, publication: int, me
             for a, b, value in runs(_margin_certainties(stated or certainty, seen, stretches, segments, side)):
                 for style in book.sign("lines", margin_kind, value).strokes:
                     yield Stroke(style, Paths(path[a : b + 1], np.array([0, b + 1 - a])), key)
-        sign = book.sign("lines", str(lines.columns["kind"][row]))
         uncovered = [right[a : b + 1] for a, b, value in runs(_seen(seen)) if value == "seen"]
         yield from _margin_ornaments(sign, uncovered, key, publication, metres_per_unit)
         if band.dips and lines.columns["inclination"][row] is not None:

@@ -62,7 +62,8 @@ def line_ink(lines: Features, book: SignBook, crs: ProjectCrs, publication: int,
     mm_per_unit = 1000 * crs.metres_per_unit / publication
     linework += _ornaments(lines, signs, parts, crs, publication, mm_per_unit)
     for i in np.flatnonzero(lines.column("questionable").astype(bool)).tolist():
-        linework.append(_doubt(lines, i, signs[i]))
+        if not signs[i].left_out:
+            linework.append(_doubt(lines, i, signs[i]))
 
 
 def _parts(lines: Features, signs: list[Sign], book: SignBook) -> _Parts:
@@ -80,7 +81,7 @@ def _parts(lines: Features, signs: list[Sign], book: SignBook) -> _Parts:
         xy = shapely.get_coordinates(lines.geometries[i])
         for a, b, value in runs(certainties(columns["certainty"][i], stretched[i], len(xy) - 1)):
             paths.append(shapely.LineString(xy[a : b + 1]))
-            of_parts.append(_part_sign(lines, i, value, book))
+            of_parts.append(book.row_sign(lines, i, value))
             owners.append(i)
     out = np.empty(len(paths), dtype=object)
     out[:] = paths
@@ -91,12 +92,7 @@ def stretch_signs(lines: Features, book: SignBook) -> list[Sign]:
     """The signs that parts of lines take by their stretches."""
     stretched = enumerate(lines.columns["stretches"])
     pairs = [(i, s.certainty) for i, stretches in stretched for s in stretches if s.side == "line"]
-    return [_part_sign(lines, i, certainty, book) for i, certainty in pairs]
-
-
-def _part_sign(lines: Features, row: int, certainty: str, book: SignBook) -> Sign:
-    columns = lines.columns
-    return book.sign("lines", columns["kind"][row], certainty, columns["inclination"][row], columns["fields"][row])
+    return [book.row_sign(lines, i, certainty) for i, certainty in pairs]
 
 
 def _ornaments(

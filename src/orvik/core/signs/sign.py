@@ -144,6 +144,8 @@ class Sign:
         How far its strike line reaches from the point to either side, in millimetres; 0 for a sign that has none.
     aid
         Whether it helps while the map is compiled and is not printed.
+    left_out
+        Whether it stands for features that are not drawn.
     """
 
     id: str
@@ -168,6 +170,7 @@ class Sign:
     turns: bool = False
     strike: float = 0.0
     aid: bool = False
+    left_out: bool = False
 
     @property
     def weight(self) -> float:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
+
+import numpy as np
 
 from orvik.core.errors import SignMissing
 from orvik.core.features.feature import CERTAINTIES, TABLES, Feature, Features, Table
@@ -14,6 +17,7 @@ from orvik.core.ink import LineStyle
 from orvik.core.signs.pen import Pen
 from orvik.core.signs.piece import Piece
 from orvik.core.signs.sign import PatternSign, Sign, symbol_of
+from orvik.core.signs.sign_rule import ATTRIBUTES, SignRule
 
 # What another program has left and the book has no sign for is seen at once, and is a finding.
 UNKNOWN = "#A61B1B"
@@ -24,11 +28,31 @@ _CROSS = (
 
 
 @dataclass(frozen=True)
+class ConditionalSign:
+    """A rule, and the signs that it gives: by the id of the sign that a feature takes where it does not hold.
+
+    There may be several for one, for ranges of inclination.
+    """
+
+    rule: SignRule
+    by_usual: Mapping[str, tuple[Sign, ...]]
+
+    @property
+    def signs(self) -> tuple[Sign, ...]:
+        """All that it gives."""
+        return tuple(sign for signs in self.by_usual.values() for sign in signs)
+
+
+@dataclass(frozen=True)
 class SignBook:
     """A set of signs, patterns and pens.
 
     ``own_kinds`` holds the kinds that a project has made for itself; their signs stand among the others, with the
     value of their list in the place of a certainty. ``families`` are in the order of the plate.
+
+    ``conditional`` are the project's signs on condition, the first that holds counts; which of them are in force
+    depends on the denominator of the ``scale`` that is drawn at. Those that leave features out are in force only where
+    the map is ``printed``: what is compiled stays in sight.
     """
 
     name: str
@@ -37,6 +61,34 @@ class SignBook:
     pens: tuple[Pen, ...]
     families: tuple[str, ...] = ()
     own_kinds: Mapping[str, OwnKind] = field(default_factory=dict)
+    conditional: tuple[ConditionalSign, ...] = ()
+    scale: int | None = None
+    printed: bool = False
+
+    def at(self, scale: int, printed: bool = True) -> SignBook:
+        """The book as it is in force on a panel of a scale, or, if not ``printed``, where the map is compiled."""
+        return replace(self, scale=scale, printed=printed)
+
+    @cached_property
+    def in_force(self) -> Mapping[tuple[Table, str], tuple[ConditionalSign, ...]]:
+        """The signs on condition that are in force at the book's scale, by the kind that they are for."""
+        out: dict[tuple[Table, str], list[ConditionalSign]] = {}
+        for one in self.conditional:
+            if one.rule.in_force(self.scale) and (self.printed or one.rule.look != "none"):
+                out.setdefault((one.rule.table, one.rule.kind), []).append(one)
+        return {key: tuple(found) for key, found in out.items()}
+
+    @cached_property
+    def listed(self) -> tuple[Sign, ...]:
+        """All signs in the order of an explanation: those on condition follow the others of their kind."""
+        out: list[Sign] = []
+        waiting = {key: [sign for one in found for sign in one.signs] for key, found in self.in_force.items()}
+        last = {(sign.table, sign.kind): i for i, sign in enumerate(self.signs)}
+        for i, sign in enumerate(self.signs):
+            out.append(sign)
+            if last[sign.table, sign.kind] == i:
+                out += waiting.get((sign.table, sign.kind), [])
+        return tuple(out)
 
     @cached_property
     def by_kind(self) -> Mapping[tuple[Table, str], tuple[Sign, ...]]:
@@ -45,6 +97,17 @@ class SignBook:
         for sign in self.signs:
             out.setdefault((sign.table, sign.kind), []).append(sign)
         return {key: tuple(signs) for key, signs in out.items()}
+
+    def kind_title(self, table: Table, kind: str) -> str:
+        """What a kind is called: what the titles of its signs have in common."""
+        titles = [sign.title.split(", ") for sign in self.by_kind.get((table, kind), ())]
+        if not titles:
+            return kind.replace("_", " ").capitalize()
+        if len(titles) == 1:
+            return ", ".join(titles[0])
+        begins = _shared(titles)
+        ends = _shared([pieces[len(begins) :][::-1] for pieces in titles])[::-1]
+        return ", ".join([*begins, *ends]) or ", ".join(titles[0])
 
     def kinds(self, table: Table) -> set[str]:
         """The kinds of feature that the book has signs for."""
@@ -58,7 +121,7 @@ class SignBook:
         inclination: float | None = None,
         fields: Mapping[str, Any] | None = None,
     ) -> Sign:
-        """Which sign a feature takes: the one place where that is decided.
+        """Which sign features of a kind take where no condition holds of them.
 
         The first that is made for its certainty, or for its value of an own list, and for its inclination; else the
         first that serves all; else, of lines and areas, the first of the kind. A kind that the book does not know
@@ -80,7 +143,39 @@ class SignBook:
 
     def sign_of(self, feature: Feature) -> Sign:
         """The sign of a feature as a whole; a line's stretches may have others."""
-        return self.sign(feature.table, feature.kind, feature.certainty, feature.inclination, feature.fields)
+        values = {name: getattr(feature, name) for name in ATTRIBUTES}
+        return self._decided(feature.table, feature.kind, feature.certainty, values, feature.fields)
+
+    def row_sign(self, features: Features, row: int, certainty: str) -> Sign:
+        """The sign that a part of one of many features takes, which has a certainty of its own."""
+        columns = features.columns
+        values = {name: columns[name][row] for name in ATTRIBUTES}
+        return self._decided(features.table, columns["kind"][row], certainty, values, columns["fields"][row])
+
+    def _decided(
+        self, table: Table, kind: str, certainty: str, values: Mapping[str, Any], fields: Mapping[str, Any]
+    ) -> Sign:
+        """Which sign a feature takes: the one place where that is decided.
+
+        That of the first condition that holds of it; else what its kind takes.
+        """
+        usual = self.sign(table, kind, certainty, values["inclination"], fields)
+        for one in self.in_force.get((table, kind), ()):
+            if one.rule.holds(certainty, {**values, **fields}):
+                for sign in one.by_usual.get(usual.id, ()):
+                    if _holds(sign, values["inclination"]):
+                        return sign
+        return usual
+
+    def without_left_out(self, features: Features) -> Features:
+        """Those of many features that are drawn here at all; a line of which a part is drawn is among them."""
+        rules = [one.rule for found in self.in_force.values() for one in found]
+        if not any(rule.look == "none" and rule.table == features.table for rule in rules):
+            return features
+        stretched = features.columns.get("stretches") or [()] * len(features)
+        signs = self.signs_of(features)
+        drawn = [not sign.left_out or bool(parts) for sign, parts in zip(signs, stretched, strict=True)]
+        return features.select(np.array(drawn, dtype=bool))
 
     def certainties(self, feature: Feature) -> tuple[str, ...]:
         """The certainties that a feature may be given: those that its kind has signs for, and the one it has.
@@ -102,7 +197,10 @@ class SignBook:
         columns = features.columns
         out = []
         rows = zip(columns["kind"], columns["certainty"], columns["inclination"], columns["fields"], strict=True)
-        for kind, certainty, inclination, fields in rows:
+        for row, (kind, certainty, inclination, fields) in enumerate(rows):
+            if (features.table, kind) in self.in_force:
+                out.append(self.row_sign(features, row, certainty))
+                continue
             own = self.own_kinds.get(kind)
             reading = inclination if kind in graded else None
             key = (kind, own.variant(fields) if own is not None else certainty, reading)
@@ -126,6 +224,11 @@ class SignBook:
             if pen.name == name:
                 return pen
         raise SignMissing(f"There is no pen “{name}” in the tray.")
+
+
+def _shared(rows: list[list[str]]) -> list[str]:
+    """What all rows begin with."""
+    return [pieces[0] for pieces in itertools.takewhile(lambda p: len(set(p)) == 1, zip(*rows, strict=False))]
 
 
 def _holds(sign: Sign, inclination: float | None) -> bool:

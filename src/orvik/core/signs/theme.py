@@ -111,7 +111,15 @@ class Theme:
 
     def book(self, book: SignBook) -> SignBook:
         """A sign book in the colours of the theme."""
-        return replace(book, signs=tuple(_toned(sign, self.look(KIND + sign.kind).colour) for sign in book.signs))
+
+        def toned(signs: tuple[Sign, ...]) -> tuple[Sign, ...]:
+            return tuple(_toned(sign, self.look(KIND + sign.kind).colour) for sign in signs)
+
+        conditional = tuple(
+            replace(one, by_usual={usual: toned(signs) for usual, signs in one.by_usual.items()})
+            for one in book.conditional
+        )
+        return replace(book, signs=toned(book.signs), conditional=conditional)
 
     @property
     def body(self) -> str:

@@ -321,7 +321,8 @@ class Workspace:
             self.label_soon()
             self._schedule_rest()
             return
-        if any(change.table in ("kinds", "pens", "signs") for change in entry.changes):
+        # What holds on condition depends on the project's publication scale, too.
+        if any(change.table in ("kinds", "pens", "signs", "sign_rules", "project") for change in entry.changes):
             self.book = sign_book_of(self.project)
         kept, deleted, keys = [], [], []
         for change in features:
@@ -333,7 +334,7 @@ class Workspace:
                 row = cast(Any, change.after)
                 kept.append(rows.feature(table, row, decoded(row["geom"])))
         self.index.update(kept, deleted)
-        units = any(change.table in ("units", "project", "kinds", "signs") for change in entry.changes)
+        units = any(change.table in ("units", "project", "kinds", "signs", "sign_rules") for change in entry.changes)
         ink = None
         if keys and not units:
             ink = packed(self.ink_of(kept), _origin(kept), entry.id, keys)

@@ -1,6 +1,6 @@
 """Signs: the sign book as a plate, and the column of map units."""
 
-from orvik.web.signs import books, colours, draw, labels, plate, routes, themes, units
+from orvik.web.signs import books, colours, conditions, draw, labels, plate, routes, themes, units
 
 ROUTERS = (
     routes.router,
@@ -10,6 +10,7 @@ ROUTERS = (
     books.router,
     draw.router,
     themes.router,
+    conditions.router,
     units.router,
     units.table,
 )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from orvik.store.sign_book import drawn_signs
+from orvik.store.sign_rules import rule_rows
 from orvik.store.themes import theme_rows
 from orvik.web.session.workspace import Workspace
 from orvik.web.signs.units import column_values, slip_values
@@ -17,6 +18,7 @@ def bench_values(workspace: Workspace, bench: str) -> dict[str, Any]:
     benches = [
         ("book", "", "Sign book", len({(sign.table, sign.kind) for sign in workspace.book.signs})),
         ("draw", "/draw", "Draw a sign", len(drawn_signs(workspace.project)) or None),
+        ("conditions", "/conditions", "Signs on condition", len(rule_rows(workspace.project)) or None),
         # Counted by a worker, and asked for when the page is there.
         ("colours", "/colours", "Colours that meet", None),
         ("themes", "/themes", "Themes", len(theme_rows(workspace.project)) or None),
