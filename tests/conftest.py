@@ -5,21 +5,30 @@ from __future__ import annotations
 import fcntl
 import os
 import shutil
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from dataclasses import replace
 from pathlib import Path
 
+import anyio
 import pytest
 import shapely
+from fastapi.testclient import TestClient
 
-from orvik.core.features.feature import Feature
+from orvik.core.features.feature import TABLES, Feature
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.scale import Scales
-from orvik.demo.build import build
+from orvik.demo.build import FILE
 from orvik.store import rows
 from orvik.store.creation import create
+from orvik.store.journal import Change
 from orvik.store.project import Project
+from orvik.store.rows import LayerState
+from orvik.store.sign_book import own_kinds
+from orvik.web.app import create_app
 
+# Loaded before there are threads: two that compile the same module at once upset Python 3.11 (cpython issue 106905).
+assert callable(anyio.open_file)
 BORDER = (510_000.0, 6_800_000.0, 515_000.0, 6_804_000.0)
 
 
@@ -53,19 +62,77 @@ def project(tmp_path: Path, crs: ProjectCrs) -> Iterator[Project]:
 
 @pytest.fixture(scope="session")
 def demo_original(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The demo, built once for all processes of a run."""
-    base = tmp_path_factory.getbasetemp()
-    # What lies above is that of this run only where several processes share it.
-    folder = (base.parent if "PYTEST_XDIST_WORKER" in os.environ else base) / "demo-of-this-run"
-    folder.mkdir(exist_ok=True)
-    with (folder / "building").open("w") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
-        return build(folder)
+    """The demo, laid out once for all processes of a run, as an empty chest offers it."""
+
+    def laid_out(folder: Path) -> Path:
+        with TestClient(create_app(folder), base_url="http://127.0.0.1:8460") as client:
+            assert "Lay out the demo" in client.get("/").text
+            answer = client.post("/demo")
+            assert answer.headers["HX-Redirect"] == "/p/isle-of-quennet/compile"
+            assert "Lay out the demo" not in client.get("/").text
+        return folder / FILE
+
+    return _once(tmp_path_factory, "demo-of-this-run", laid_out)
 
 
 @pytest.fixture
 def demo(demo_original: Path, tmp_path: Path) -> Path:
     """The demo project in a folder of its own."""
-    folder = tmp_path / "data"
-    shutil.copytree(demo_original.parent, folder)
-    return folder / demo_original.name
+    return _copied(demo_original, tmp_path)
+
+
+@pytest.fixture(scope="session")
+def corner_original(demo_original: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo with few features, made once for all processes of a run."""
+
+    def made(folder: Path) -> Path:
+        path = _copied(demo_original, folder)
+        thinned(path)
+        return path
+
+    return _once(tmp_path_factory, "corner-of-this-run", made)
+
+
+@pytest.fixture
+def corner(corner_original: Path, tmp_path: Path) -> Path:
+    """The demo with all its furniture and few features: as good for controls, and painted in no time."""
+    return _copied(corner_original, tmp_path)
+
+
+def thinned(path: Path, each: int = 6) -> None:
+    """Leave a few features of each table, and one of every own kind, without what takes long to paint."""
+    project = Project.open(path)
+    own = {kind.name for _, kind in own_kinds(project)}
+    for table in TABLES:
+        columns = project.features(table)
+        kept: list[str] = []
+        changes = []
+        for number, kind in zip(columns.ids.tolist(), columns.columns["kind"], strict=True):
+            if kind == "border" or (kind not in kept and (len(kept) < each or kind in own)):
+                kept.append(kind)
+            else:
+                changes.append(Change(table, number, None))
+        project.apply("thin out", changes)
+    plain = [rows.unit_change(number, replace(unit, pattern="")) for number, unit in project.units()]
+    project.apply("no patterns", plain)
+    for source in project.sources():
+        project.set_layer(f"underlay-{source.id}", LayerState(shown=False))
+    project.close()
+
+
+def _once(factory: pytest.TempPathFactory, name: str, made: Callable[[Path], Path]) -> Path:
+    """Something that is made by the first process of a run that wants it."""
+    base = factory.getbasetemp()
+    # What lies above is that of this run only where several processes share it.
+    folder = (base.parent if "PYTEST_XDIST_WORKER" in os.environ else base) / name
+    folder.mkdir(exist_ok=True)
+    with (folder / "making").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        there = list(folder.rglob("*.gpkg"))
+        return there[0] if there else made(folder)
+
+
+def _copied(original: Path, into: Path) -> Path:
+    folder = into / "data"
+    shutil.copytree(original.parent, folder)
+    return folder / original.name

@@ -52,6 +52,8 @@ def browser(width: int = 1280, height: int = 800, downloads: Path | None = None)
             options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
         driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
         try:
+            # Two processors may have four browsers and their applications to serve.
+            driver.set_script_timeout(90)
             resize(driver, width, height)
             yield driver
         finally:

@@ -9,6 +9,10 @@ from pathlib import Path
 import pytest
 from selenium.webdriver import Chrome
 
+from orvik.core.ground.crs import project_crs
+from orvik.core.ground.scale import Scales
+from orvik.usecases.border import Corners
+from orvik.usecases.project import create_project
 from tests.browser.chromium import browser, served
 from tests.browser.hands import heard
 
@@ -62,6 +66,28 @@ def demo_address(demo: Path, driver: Chrome) -> Iterator[str]:
     """The address of an application with the demo."""
     with served(demo.parent) as address:
         yield address
+        leave(driver)
+
+
+@pytest.fixture
+def corner_address(corner: Path, driver: Chrome) -> Iterator[str]:
+    """The address of an application with a corner of the demo."""
+    with served(corner.parent) as address:
+        yield address
+        leave(driver)
+
+
+@pytest.fixture
+def outer_stills(tmp_path: Path, driver: Chrome) -> Iterator[tuple[str, Path]]:
+    """The address of an application with a new project as ``new_project`` makes it by hand, and its folder."""
+    folder = tmp_path / "chest"
+    folder.mkdir()
+    corners = Corners("510000", "6800000", "515000", "6804000")
+    create_project(
+        folder / "outer-stills.gpkg", "Outer Stills", project_crs("EPSG:32628"), Scales(25_000, 6_250), corners
+    )
+    with served(folder) as address:
+        yield address, folder
         leave(driver)
 
 

@@ -16,7 +16,7 @@ T = TypeVar("T")
 PX_PER_MM = 96 / 25.4
 
 
-def until(driver: Chrome, ready: Callable[[Chrome], T], seconds: float = 25) -> T:
+def until(driver: Chrome, ready: Callable[[Chrome], T], seconds: float = 60) -> T:
     """Wait for something to be so."""
     return WebDriverWait(driver, seconds, 0.05, [StaleElementReferenceException]).until(ready)
 

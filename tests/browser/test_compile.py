@@ -27,7 +27,7 @@ def hand(driver: Chrome, demo_address: str) -> MapHand:
     driver.execute_script(f"sessionStorage.setItem('orvik-view-compile-32628-{PROJECT}', arguments[0])", view)
     driver.get(f"{demo_address}/p/{PROJECT}/compile")
     hand = MapHand(driver, *MIDDLE, 6250).wait()
-    until(driver, lambda d: text_of(d, "#findings-count .count-words") == "2 errors +1", 30)
+    until(driver, lambda d: text_of(d, "#findings-count .count-words") == "2 errors +1")
     return hand
 
 
@@ -163,16 +163,16 @@ def test_a_corner_is_compiled(hand: MapHand, demo: Path) -> None:
     hand.kept(revision + 10)
     # The western part of the gneiss has lost its tag to the east, or the other way round: a finding says so.
     hand.keys(Keys.ESCAPE)
-    until(driver, lambda d: text_of(d, "#findings-count .count-words") == "3 errors +1", 20)
+    until(driver, lambda d: text_of(d, "#findings-count .count-words") == "3 errors +1")
     hand.pen("Shift+2")
     hand.choose("#current-unit", "Jc")
     find(driver, "#map-field").click()
     hand.kept(revision + 11)
     hand.keys(Keys.ESCAPE)
-    until(driver, lambda d: "to form" in text_of(d, "#form-units .count-words"), 20)
+    until(driver, lambda d: "to form" in text_of(d, "#form-units .count-words"))
     hand.keys("u")
     hand.kept(revision + 12)
-    until(driver, lambda d: "to form" not in text_of(d, "#form-units .count-words"), 20)
+    until(driver, lambda d: "to form" not in text_of(d, "#form-units .count-words"))
     # A finding mended with one click.
     hand.keys("i")
     extend = until(

@@ -16,7 +16,7 @@ from selenium.webdriver.support.ui import Select
 from orvik.store.project import Project
 from orvik.store.sign_book import drawn_signs
 from tests.browser.hands import MapHand, find, heard, text_of, typed, until, value_of
-from tests.browser.test_slice import MIDDLE, SOUTH, WEST, new_project
+from tests.browser.test_slice import MIDDLE, SOUTH, WEST
 
 pytestmark = pytest.mark.browser
 UNITS = {"Qal": "Alluvium", "Kp": "Mudstone", "Jh": "Sandstone", "Jc": "Conglomerate", "pCg": "Gneiss"}
@@ -77,9 +77,8 @@ def on_the_map(driver: Chrome, address: str) -> list[tuple[int, int, int]]:
     return [inked(driver, hand, WEST + x, SOUTH + y) for x, y in SUMMITS]
 
 
-def test_a_triangle_on_summits_made_smaller_and_solid(driver: Chrome, empty: tuple[str, Path]) -> None:
-    address, folder = empty
-    new_project(driver, address)
+def test_a_triangle_on_summits_made_smaller_and_solid(driver: Chrome, outer_stills: tuple[str, Path]) -> None:
+    address, folder = outer_stills
     five_units(driver, address)
     three_summits(driver, address)
     driver.get(f"{address}/p/outer-stills/signs/draw")
@@ -130,9 +129,8 @@ def test_a_triangle_on_summits_made_smaller_and_solid(driver: Chrome, empty: tup
     until(driver, lambda d: d.current_url.endswith("/signs/draw") and "None yet" in text_of(d, "#draw-left"))
 
 
-def test_lines_patterns_svg_and_keys(driver: Chrome, empty: tuple[str, Path], tmp_path: Path) -> None:
-    address, _ = empty
-    new_project(driver, address)
+def test_lines_patterns_svg_and_keys(driver: Chrome, outer_stills: tuple[str, Path], tmp_path: Path) -> None:
+    address, _ = outer_stills
     driver.get(f"{address}/p/outer-stills/signs/draw")
     find(driver, "#new-title").send_keys("Old shore")
     Select(find(driver, "#new-family")).select_by_value("lines")
@@ -187,10 +185,9 @@ def test_lines_patterns_svg_and_keys(driver: Chrome, empty: tuple[str, Path], tm
 
 
 def test_a_sign_book_is_given_out_and_its_differences_shown(
-    driver: Chrome, empty: tuple[str, Path], tmp_path: Path
+    driver: Chrome, outer_stills: tuple[str, Path], tmp_path: Path
 ) -> None:
-    address, _ = empty
-    new_project(driver, address)
+    address, _ = outer_stills
     driver.get(f"{address}/p/outer-stills/signs/draw")
     find(driver, "#new-title").send_keys("Peak")
     find(driver, "#begin-sign").click()

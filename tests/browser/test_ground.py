@@ -66,9 +66,9 @@ def test_a_skewed_field_sheet_by_six_control_points(
     until(driver, lambda d: d.find_elements("css selector", "#map[data-painted]"))
     find(driver, "#underlay-files").send_keys(str(scan))
     find(driver, "#underlay-form .plain-button").click()
-    until(driver, lambda d: d.current_url.endswith("/underlays/3/georeference"), 20)
-    until(driver, lambda d: d.find_elements("css selector", "#scan-field[data-sharp]"), 20)
-    until(driver, lambda d: d.find_elements("css selector", "#map[data-painted]"), 20)
+    until(driver, lambda d: d.current_url.endswith("/underlays/3/georeference"))
+    until(driver, lambda d: d.find_elements("css selector", "#scan-field[data-sharp]"))
+    until(driver, lambda d: d.find_elements("css selector", "#map[data-painted]"))
     assert "needs 3 control points" in text_of(driver, "#control-points")
     # The whole scan is in its pane, the publication rung on the ground.
     width, height = 2100, 1650

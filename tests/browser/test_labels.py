@@ -13,7 +13,7 @@ import pytest
 from selenium.webdriver import ActionChains, Chrome, Keys
 
 from tests.browser.hands import PX_PER_MM, MapHand, find, heard, text_of, typed, until, value_of
-from tests.browser.test_slice import MIDDLE, SOUTH, WEST, add_unit, new_project
+from tests.browser.test_slice import MIDDLE, SOUTH, WEST, add_unit
 
 pytestmark = pytest.mark.browser
 CORNERS = ((1000, 1000), (3600, 1000), (3600, 2600), (1000, 2600))
@@ -48,7 +48,6 @@ def revision_of(driver: Chrome) -> int:
 
 def drawn(driver: Chrome, address: str) -> int:
     """A new project with an area and an attitude on it; the revision before these two."""
-    new_project(driver, address)
     add_unit(driver, address)
     driver.get(f"{address}/p/outer-stills/compile")
     hand = MapHand(driver, *MIDDLE, 25_000).wait()
@@ -76,8 +75,8 @@ def drag(hand: MapHand, start: tuple[float, float], end: tuple[float, float]) ->
     chain.move_to_element_with_offset(field, bx, by).release().perform()
 
 
-def test_a_label_that_was_moved_is_found_where_it_was_put(driver: Chrome, empty: tuple[str, Path]) -> None:
-    address, _ = empty
+def test_a_label_that_was_moved_is_found_where_it_was_put(driver: Chrome, outer_stills: tuple[str, Path]) -> None:
+    address, _ = outer_stills
     revision = drawn(driver, address)
 
     hand = open_bench(driver, address)
@@ -130,8 +129,10 @@ def test_a_label_that_was_moved_is_found_where_it_was_put(driver: Chrome, empty:
     assert label(address, "areas")["at"] == pytest.approx(put["at"], abs=1e-6)
 
 
-def test_labels_are_hidden_shown_turned_and_written_by_attributes(driver: Chrome, empty: tuple[str, Path]) -> None:
-    address, _ = empty
+def test_labels_are_hidden_shown_turned_and_written_by_attributes(
+    driver: Chrome, outer_stills: tuple[str, Path]
+) -> None:
+    address, _ = outer_stills
     drawn(driver, address)
     hand = open_bench(driver, address)
     hand.click(*label(address, "areas")["at"])

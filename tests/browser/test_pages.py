@@ -8,8 +8,10 @@ import pytest
 from selenium.webdriver import Chrome, Keys
 
 from orvik.core.errors import NotFound
+from orvik.core.signs.sign_rule import SignRule
 from orvik.store.project import Project
 from orvik.usecases.drawn_signs import begin_sign
+from orvik.usecases.sign_rules import add_rule
 from orvik.usecases.themes import begin_theme
 from tests.browser.hands import MapHand, find, until
 
@@ -29,21 +31,23 @@ VIEWS = {
     f"{PROJECT}/signs/colours": ".colour-pair",
     f"{PROJECT}/signs/draw?sign=peak": "#draw-grid .grid-grip",
     f"{PROJECT}/signs/themes?theme=Faults": ".theme-maps svg",
+    f"{PROJECT}/signs/conditions": "#condition-form",
     f"{PROJECT}/signs/labels": "#map[data-places]",
     f"{PROJECT}/sheet": "#desk[data-revision]",
     f"{PROJECT}/proof": ".proof-picture",
 }
 
 
-def test_axe_has_no_complaint(driver: Chrome, demo_address: str, demo: Path) -> None:
-    project = Project.open(demo)
+def test_axe_has_no_complaint(driver: Chrome, corner_address: str, corner: Path) -> None:
+    project = Project.open(corner)
     begin_sign(project, "points", "Peak")
     begin_theme(project, "Faults")
+    add_rule(project, SignRule("points", "bedding", certainty="certain", look="kind", worn="foliation"))
     project.close()
     found = []
     for path, ready in VIEWS.items():
-        driver.get(demo_address + path)
-        until(driver, lambda d, css=ready: d.find_elements("css selector", css), 20)
+        driver.get(corner_address + path)
+        until(driver, lambda d, css=ready: d.find_elements("css selector", css))
         driver.execute_script(AXE.read_text(encoding="utf-8"))
         report = driver.execute_async_script(
             f"axe.run({{exclude: {REPEATED}}}, {{rules: {{'target-size': {{enabled: true}}}}}}).then(arguments[0])"

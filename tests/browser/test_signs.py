@@ -19,7 +19,7 @@ from orvik.store.project import Project
 from orvik.usecases.printing import composed
 from orvik.usecases.themes import panels_of
 from tests.browser.hands import MapHand, find, heard, text_of, typed, until, value_of
-from tests.browser.test_slice import MIDDLE, SOUTH, WEST, new_project
+from tests.browser.test_slice import MIDDLE, SOUTH, WEST
 
 pytestmark = pytest.mark.browser
 
@@ -35,9 +35,8 @@ def dark(driver: Chrome, hand: MapHand, x: float, y: float) -> float:
     return float((cut < 110).sum())
 
 
-def test_a_thrust_from_the_plate_and_its_teeth_change_sides(driver: Chrome, empty: tuple[str, Path]) -> None:
-    address, folder = empty
-    new_project(driver, address)
+def test_a_thrust_from_the_plate_and_its_teeth_change_sides(driver: Chrome, outer_stills: tuple[str, Path]) -> None:
+    address, folder = outer_stills
     driver.get(f"{address}/p/outer-stills/signs")
     button = 'button[data-tray="thrust-certain"]'
     find(driver, button).click()
@@ -86,9 +85,8 @@ def value(driver: Chrome, field: str, text: str) -> None:
     heard(driver)
 
 
-def test_a_column_made_dragged_and_coloured(driver: Chrome, empty: tuple[str, Path]) -> None:
-    address, folder = empty
-    new_project(driver, address)
+def test_a_column_made_dragged_and_coloured(driver: Chrome, outer_stills: tuple[str, Path]) -> None:
+    address, folder = outer_stills
     driver.get(f"{address}/p/outer-stills/signs")
     for code, name, age in (
         ("Qal", "Alluvium", "holocene"),
@@ -145,9 +143,8 @@ def test_a_column_made_dragged_and_coloured(driver: Chrome, empty: tuple[str, Pa
     assert [u.code for u in sorted(units.values(), key=lambda u: u.position)] == ["Qal", "Kp", "Jh", "Cw", "pCg"]
 
 
-def test_a_table_is_shown_before_it_is_taken(driver: Chrome, empty: tuple[str, Path], tmp_path: Path) -> None:
-    address, _ = empty
-    new_project(driver, address)
+def test_a_table_is_shown_before_it_is_taken(driver: Chrome, outer_stills: tuple[str, Path], tmp_path: Path) -> None:
+    address, _ = outer_stills
     driver.get(f"{address}/p/outer-stills/signs")
     for field, text in (("code", "Kp"), ("name", "Pellan Mudstone")):
         find(driver, f"#unit-{field}").send_keys(text)
@@ -198,10 +195,9 @@ def test_a_pair_that_is_hard_to_tell_apart_is_mended(driver: Chrome, demo_addres
     assert new in {item.colour for item in walk(groups) if isinstance(item, Fill)}
 
 
-def test_by_keyboard_alone_and_by_the_second_click(driver: Chrome, empty: tuple[str, Path]) -> None:
+def test_by_keyboard_alone_and_by_the_second_click(driver: Chrome, outer_stills: tuple[str, Path]) -> None:
     """A pen goes in and out again with one key, and what was pressed stays in focus; a folded family stays folded."""
-    address, folder = empty
-    new_project(driver, address)
+    address, folder = outer_stills
     driver.get(f"{address}/p/outer-stills/signs")
     button = '[data-tray="esker-certain"]'
     driver.execute_script("arguments[0].focus()", find(driver, button))

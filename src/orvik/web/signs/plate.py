@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import groupby
 from typing import Any
@@ -12,7 +13,7 @@ from starlette.responses import Response
 from orvik.core.errors import NotFound
 from orvik.core.features.feature import CERTAINTIES
 from orvik.core.signs.own_signs import FAMILY as OWN
-from orvik.core.signs.sign import Sign
+from orvik.core.signs.sign import PatternSign, Sign
 from orvik.store.rows import LayerState
 from orvik.usecases.pens import put_in_tray, take_from_tray
 from orvik.web.frame.pages import page
@@ -20,7 +21,7 @@ from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace
 from orvik.web.session.workers import Workers
 from orvik.web.session.workspace import Workspace
-from orvik.web.signs.plate_pictures import PlatePictures, plate_pictures
+from orvik.web.signs.plate_pictures import PlatePictures, plate_pictures, shelf
 
 router = APIRouter(prefix="/p/{slug}")
 
@@ -89,11 +90,20 @@ async def get_plate_pdf(workspace: TheWorkspace, workers: TheWorkers) -> Respons
 async def plate_values(workspace: Workspace, workers: Workers) -> dict[str, Any]:
     """All families of the plate in their order, and the patterns."""
     names = _names(workspace)
-    pictures = await workers.run(plate_pictures, workspace.project.path, _open(workspace, names), True)
+    patterns = list(workspace.book.patterns.values())
+    pictures = await _pictures(workspace, workers, _open(workspace, names), patterns)
     return {
         "families": [_of_plate(workspace, name, pictures) for name in names],
-        "plate_patterns": pictures.patterns,
+        "plate_patterns": [(pattern.title, pictures.patterns.get(pattern.id, "")) for pattern in patterns],
     }
+
+
+async def _pictures(
+    workspace: Workspace, workers: Workers, families: frozenset[str], patterns: Sequence[PatternSign] = ()
+) -> PlatePictures:
+    signs = [sign for sign in workspace.book.signs if sign.family in families]
+    path = workspace.project.path
+    return await shelf().pictures(signs, patterns, lambda *wanted: workers.run(plate_pictures, path, *wanted))
 
 
 def _names(workspace: Workspace) -> list[str]:
@@ -141,7 +151,7 @@ def _row(workspace: Workspace, signs: list[Sign], pictures: PlatePictures) -> Ki
 
 async def _family(request: Request, slug: str, workspace: Workspace, workers: Workers, number: int) -> Response:
     name = _name(workspace, number)
-    pictures = await workers.run(plate_pictures, workspace.project.path, _open(workspace, [name]), False)
+    pictures = await _pictures(workspace, workers, _open(workspace, [name]))
     family = _of_plate(workspace, name, pictures)
     return page(request, "signs/_family.html", slug=slug, family=family, number=number)
 
