@@ -27,7 +27,7 @@ from orvik.store.rows import LayerState
 from orvik.store.sign_book import own_kinds
 from orvik.web.app import create_app
 
-# Loaded before there are threads: two that compile the same module at once upset Python 3.11 (cpython issue 106905).
+# Loaded before there are threads: two that compile the same module at once upset Python 3.11.
 assert callable(anyio.open_file)
 BORDER = (510_000.0, 6_800_000.0, 515_000.0, 6_804_000.0)
 
