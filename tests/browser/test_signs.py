@@ -8,15 +8,19 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import shapely
 from PIL import Image
 from selenium.webdriver import ActionChains, Chrome, Keys
 from selenium.webdriver.support.ui import Select
 
+from orvik.core.features.feature import Feature
 from orvik.core.features.map_unit import MapUnit
-from orvik.core.ink import Fill, walk
+from orvik.core.ink import Fill, Text, walk
 from orvik.core.sheet.page import Part
+from orvik.store import rows
 from orvik.store.project import Project
 from orvik.usecases.printing import composed
+from orvik.usecases.sheets import add_sheet
 from orvik.usecases.themes import panels_of
 from tests.browser.hands import MapHand, find, heard, text_of, typed, until, value_of
 from tests.browser.test_slice import MIDDLE, SOUTH, WEST
@@ -266,3 +270,57 @@ def panels_in(path: Path) -> list[Part]:
     found = [part for _, part in panels_of(project)]
     project.close_reader()
     return found
+
+
+def test_what_holds_on_condition_is_counted_kept_and_drawn(driver: Chrome, outer_stills: tuple[str, Path]) -> None:
+    """Steep beds are given the sign of foliation: the count before, the map, the explanation and undo agree."""
+    address, folder = outer_stills
+    project = Project.open(folder / "outer-stills.gpkg")
+    places = [(500.0 + 450 * i, 1500.0, dip) for i, dip in enumerate((20.0, 45.0, 71.0, 80.0, 88.0))]
+    beds = [
+        Feature("points", shapely.Point(WEST + x, SOUTH + y), "bedding", azimuth=0.0, inclination=dip)
+        for x, y, dip in places
+    ]
+    project.apply("beds", [rows.feature_change(bed, project.srs_id) for bed in beds])
+    project.close()
+    driver.get(f"{address}/p/outer-stills/signs/conditions")
+    heard(driver)
+    assert "Say when this holds" in _preview(driver, "#condition-kind", "points bedding", "Say when")
+    Select(find(driver, "#condition-attribute-1")).select_by_value("inclination")
+    Select(find(driver, "[name=comparison_1]")).select_by_visible_text("above")
+    find(driver, "[name=value_1]").send_keys("70")
+    _preview(driver, "#condition-look", "kind foliation", "3 of 5")
+    # One that would lose the directions is refused before it is kept, and when it is kept.
+    _preview(driver, "#condition-look", "kind quarry", "lose their direction")
+    find(driver, "#keep-condition").click()
+    until(driver, lambda d: "lose their direction" in text_of(d, '[data-refusal="form"]'))
+    _preview(driver, "#condition-look", "kind foliation", "3 of 5")
+    find(driver, "#keep-condition").click()
+    until(driver, lambda d: "3 of 5" in text_of(d, ".condition-list"))
+    driver.get(f"{address}/p/outer-stills/compile")
+    hand = MapHand(driver, *MIDDLE, 25_000).wait()
+    # Foliation's tick is a solid triangle: more ink than the tick of bedding has.
+    gentle, steep = (dark(driver, hand, WEST + places[i][0] + 20, SOUTH + places[i][1]) for i in (1, 3))
+    assert steep > gentle + 2
+    kept = Project.open(folder / "outer-stills.gpkg")
+    add_sheet(kept, "One", "A3", True)
+    _, groups = composed(kept, kept.sheets()[0].id or 0)
+    written = [item.run.chars for group in groups for item in walk(group.items) if isinstance(item, Text)]
+    assert "Bedding, inclined (dip or plunge above 70)" in written
+    kept.close()
+    driver.get(f"{address}/p/outer-stills/signs/conditions")
+    heard(driver)
+    find(driver, ".condition-buttons button:last-child").click()
+    until(driver, lambda d: not d.find_elements("css selector", ".condition"))
+    find(driver, "#undo").click()
+    heard(driver)
+    driver.refresh()
+    until(driver, lambda d: d.find_elements("css selector", ".condition"))
+
+
+def _preview(driver: Chrome, css: str, choice: str, words: str) -> str:
+    """Choose something in the form, and wait for what is said of it."""
+    Select(find(driver, css)).select_by_value(choice)
+    until(driver, lambda d: words in text_of(d, "#condition-preview"))
+    heard(driver)
+    return text_of(driver, "#condition-preview")
