@@ -7,7 +7,7 @@ demo:
 test:
 	@scripts/setup test
 	@scripts/lint test
-	.venv/bin/pytest -n 4 --dist worksteal
+	.venv/bin/pytest -n 3 --dist worksteal
 
 lint:
 	@scripts/setup test

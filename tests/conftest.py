@@ -106,10 +106,16 @@ def thinned(path: Path, each: int = 6) -> None:
     for table in TABLES:
         columns = project.features(table)
         kept: list[str] = []
+        met = shapely.Point()
         changes = []
-        for number, kind in zip(columns.ids.tolist(), columns.columns["kind"], strict=True):
-            if kind == "border" or (kind not in kept and (len(kept) < each or kind in own)):
+        rows_of = zip(columns.ids.tolist(), columns.columns["kind"], columns.geometries, strict=True)
+        for number, kind, geometry in rows_of:
+            wanted = kind == "border" or (kind not in kept and (len(kept) < each or kind in own))
+            # Units that meet are among them.
+            beside = kind == "unit_area" and kept.count(kind) < 4 and met.touches(geometry)
+            if wanted or beside:
                 kept.append(kind)
+                met = geometry if kind == "unit_area" and wanted else met
             else:
                 changes.append(Change(table, number, None))
         project.apply("thin out", changes)

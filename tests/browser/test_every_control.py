@@ -69,8 +69,13 @@ else if (e.matches('textarea, input:not([type=checkbox]):not([type=radio]):not([
 else e.click();
 return true;
 """
-# In one round trip with the wait for the answer; nothing is asked at a frame that a press has to wait for.
-PRESS_AND_HEAR = f"const pressed = (() => {{{PRESS}}})();" + LOOK.replace("done(true)", "done(pressed)") + "look();"
+# In one round trip with the wait for the answer and a look at where that has led; nothing is asked at a frame that a
+# press has to wait for.
+PRESS_AND_HEAR = (
+    f"const pressed = (() => {{{PRESS}}})();"
+    + LOOK.replace("done(true)", "done([pressed, Boolean(document.querySelector('dialog[open]')), location.href])")
+    + "look();"
+)
 
 
 def complaints(driver: Chrome) -> list[str]:
@@ -106,31 +111,32 @@ def press_all(driver: Chrome, address: str, first: str = "", where: str = "body"
         called: list[list[str]] = driver.execute_script(CONTROLS + "return [called, alike];", where)
         return some_of(*called)
 
-    def press(name: str, text: str) -> bool:
+    def press(name: str, text: str) -> tuple[bool, bool]:
+        """Whether it was there, and whether the page is no longer the same."""
         try:
-            return bool(driver.execute_async_script(CONTROLS + PRESS_AND_HEAR, where, text, name))
+            done, asks, at = driver.execute_async_script(CONTROLS + PRESS_AND_HEAR, where, text, name)
+            return done, asks or not at.startswith(address)
         except JavascriptException as error:
             if "unloaded" not in str(error):
                 raise
             heard(driver)
-            return True
+            return True, True
 
     pressed = 0
     # What takes back comes last: it may take back what the others are about.
     for name in sorted(load(), key=lambda name: "|undo|" in name or "|redo|" in name):
+        led = False
         for text in ("12", ""):
-            done = press(name, text)
+            done, led = press(name, text)
             if not done and text:
                 # What was pressed before has put others in its place, or has led elsewhere.
                 load()
-                done = press(name, text)
+                done, led = press(name, text)
             if not done:
                 break
             pressed += 1
-            assert complaints(driver) == [], name
-        if driver.execute_script(
-            "return Boolean(document.querySelector('dialog[open]'))"
-        ) or not driver.current_url.startswith(address):
+        assert complaints(driver) == [], name
+        if led:
             load()
     return pressed
 

@@ -55,7 +55,8 @@ def test_curves_against_shapely() -> None:
 )
 def test_polygons_turned_anyhow_keep_their_shape(corners: list[tuple[int, int]], turn: int) -> None:
     polygon = shapely.Polygon(corners)
-    if not polygon.is_valid or polygon.area < 10:
+    # Of a sliver the thousandths of a millimetre that places are kept to make another shape.
+    if not polygon.is_valid or polygon.area < 0.004 * polygon.length**2:
         return
     points = " ".join(f"{x},{y}" for x, y in corners)
     (piece,) = pieces_of_svg(svg(f'<polygon transform="rotate({turn} 7 3)" points="{points}"/>'))

@@ -1,8 +1,9 @@
-// The map: a cached picture of the ink that pans and zooms at once and is painted sharp when it rests.
+// The map: pictures of the ink that pan and zoom at once and are painted sharp when the view rests.
 
 import { drawCollar } from "./collar.js";
 import { InkStore } from "./ink.js";
-import { facesReady, paintItem } from "./paint.js";
+import { MapPicture, widened } from "./map_picture.js";
+import { facesReady } from "./paint.js";
 import { PX_PER_MM, View } from "./view.js";
 import { typing } from "./strip.js";
 import { Underlays } from "./underlays.js";
@@ -10,21 +11,8 @@ import { token } from "./tokens.js";
 
 const SHEET = token("sheet");
 
-const MARGIN = 0.3;
 const REST_MS = 40;
-const OVER_UNITS = ["linework", "names", "attitudes", "figures", "labels", "tags", "border"];
-// The layer of the stack that an ink layer belongs to.
-const STACK = {
-  units: "units",
-  labels: "units",
-  linework: "linework",
-  names: "linework",
-  border: "linework",
-  attitudes: "attitudes",
-  figures: "attitudes",
-  tags: "attitudes",
-};
-
+const WIDE_MS = 400;
 export class OrvikMap {
   constructor(root) {
     this.root = root;
@@ -40,8 +28,8 @@ export class OrvikMap {
       () => this.sharpen(0),
       (words) => this.notice(words),
     );
-    this.cache = document.createElement("canvas");
-    this.cacheView = null;
+    this.near = new MapPicture();
+    this.wide = new MapPicture();
     this.free = false;
     this.pointer = null;
     this.hooks = { overlay: [], view: [], pointer: [], labels: [] };
@@ -219,6 +207,7 @@ export class OrvikMap {
 
   sharpen(after = REST_MS) {
     clearTimeout(this.restTimer);
+    clearTimeout(this.wideTimer);
     this.restTimer = setTimeout(() => this.paintSharp(), after);
   }
 
@@ -227,66 +216,20 @@ export class OrvikMap {
     context.setTransform(this.dpr, 0, 0, this.dpr, 0, 0);
     context.fillStyle = SHEET;
     context.fillRect(0, 0, this.view.width, this.view.height);
-    if (this.cacheView) {
-      const old = this.cacheView;
-      const k = old.unitsPerPx / this.view.unitsPerPx;
-      const [gx, gy] = old.toGround(0, 0);
-      const [x, y] = this.view.toScreen(gx, gy);
-      context.drawImage(this.cache, x, y, old.width * k, old.height * k);
-    }
+    for (const picture of [this.wide, this.near]) picture.layOver(context, this.view);
     this.paintOverlay();
     this.frames = (this.frames || 0) + 1;
   }
 
+  // What is in sight first, and what the hand may move into sight when it has rested a while longer.
   paintSharp() {
-    const wide = this.view.copy();
-    wide.width = this.view.width * (1 + 2 * MARGIN);
-    wide.height = this.view.height * (1 + 2 * MARGIN);
-    this.cache.width = Math.round(wide.width * this.dpr);
-    this.cache.height = Math.round(wide.height * this.dpr);
-    const context = this.cache.getContext("2d");
-    context.setTransform(this.dpr, 0, 0, this.dpr, 0, 0);
-    context.fillStyle = SHEET;
-    context.fillRect(0, 0, wide.width, wide.height);
-    const window = wide.window(20);
-    const layer = (name) => this.ink.each(name, (item, gone) => paintItem(context, item, wide, gone, window));
-    for (const row of this.rows.filter((u) => !u.multiply)) this.underlays.paint(context, row, wide);
-    this.withStrength(context, wide, "units", (inner) =>
-      this.ink.each("units", (item, gone) => paintItem(inner, item, wide, gone, window)),
-    );
-    for (const row of this.rows.filter((u) => u.multiply)) this.underlays.paint(context, row, wide);
-    for (const name of OVER_UNITS) {
-      const state = this.stack[STACK[name]];
-      if (!state || !state.shown || !state.strength) continue;
-      if (state.strength < 1 && name !== "labels") {
-        this.withStrength(context, wide, STACK[name], (inner) =>
-          this.ink.each(name, (item, gone) => paintItem(inner, item, wide, gone, window)),
-        );
-      } else layer(name);
-    }
-    this.cacheView = wide;
+    const view = this.view.copy();
+    this.near.paint(this, view);
     this.paintFast();
-    this.underlays.ask(this.rows, wide, this.dpr);
+    this.underlays.ask(this.rows, widened(view), this.dpr);
     this.root.dataset.sharp = String(Number(this.root.dataset.sharp || 0) + 1);
-  }
-
-  // Paints into a layer of its own, then lays that over the map with the layer's strength.
-  withStrength(context, wide, name, paint) {
-    const state = this.stack[name];
-    if (!state || !state.shown || !state.strength) return;
-    if (state.strength >= 1) {
-      paint(context);
-      return;
-    }
-    const inner = document.createElement("canvas");
-    inner.width = this.cache.width;
-    inner.height = this.cache.height;
-    const own = inner.getContext("2d");
-    own.setTransform(this.dpr, 0, 0, this.dpr, 0, 0);
-    paint(own);
-    context.globalAlpha = state.strength;
-    context.drawImage(inner, 0, 0, wide.width, wide.height);
-    context.globalAlpha = 1;
+    clearTimeout(this.wideTimer);
+    this.wideTimer = setTimeout(() => this.wide.paint(this, widened(view)), WIDE_MS);
   }
 
   readStack() {
