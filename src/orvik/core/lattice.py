@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
-from orvik.core.arrays import Floats
-from orvik.core.ink import Pattern
+from orvik.core.arrays import Floats, Ints
+from orvik.core.ink import Fill, Pattern, Stroke, Tile
 from orvik.core.paths import Paths
 
 # Left, top, right and bottom.
@@ -55,6 +57,28 @@ def lattice(pattern: Pattern, window: Window) -> Floats:
             pattern.anchor[1] + (rows + row0) * tile.height,
         ]
     )
+
+
+def block(tile: Tile, across: int) -> Tile:
+    """So many tiles in a row, and as many rows of them, as one: what is repeated then are fewer, larger things."""
+    steps = np.arange(across)
+    shifts = np.array([(column * tile.width, row * tile.height) for row in steps for column in steps])
+    items: list[Stroke | Fill] = []
+    for item in tile.items:
+        xy = (item.paths.xy[None, :, :] + shifts[:, None, :]).reshape(-1, 2)
+        paths = Paths(xy, _again(item.paths.starts, len(shifts)))
+        if isinstance(item, Stroke):
+            items.append(replace(item, paths=paths))
+        else:
+            items.append(replace(item, paths=paths, parts=_again(item.parts, len(shifts))))
+    return Tile(f"{tile.name} x{across}", tile.width * across, tile.height * across, tuple(items))
+
+
+def _again(starts: Ints, times: int) -> Ints:
+    """Where things start that follow one another so many times."""
+    first = starts[:-1][None, :] + (np.arange(times) * starts[-1])[:, None]
+    out: Ints = np.append(first.ravel(), starts[-1] * times)
+    return out
 
 
 def _boxes(pattern: Pattern) -> Floats:

@@ -5,10 +5,12 @@ from __future__ import annotations
 import base64
 import re
 from collections.abc import Sequence
+from dataclasses import replace
 from html import escape
 from itertools import count
 
 import numpy as np
+import shapely
 
 from orvik.core.colour import is_colour
 from orvik.core.ink import (
@@ -25,7 +27,7 @@ from orvik.core.ink import (
     Symbol,
     Text,
 )
-from orvik.core.lattice import EVERYWHERE, Window, lattice, within
+from orvik.core.lattice import EVERYWHERE, Window, block, lattice, within
 from orvik.core.lettering import font_file
 from orvik.core.paths import Paths, beside
 
@@ -38,6 +40,10 @@ FAMILIES = {
     "Companion-Italic": ("Orvik Companion", 400, "italic"),
     "Companion-SemiBold": ("Orvik Companion", 600, "normal"),
 }
+
+# A pattern of more tiles than this is drawn by blocks of so many tiles across and down: browsers are slow with
+# thousands of references.
+FEW_TILES, BLOCK = 64, 6
 
 
 def document(items: Sequence[Item], width: float, height: float, title: str) -> str:
@@ -109,6 +115,9 @@ class _Painter:
 
     def _fill(self, fill: Fill) -> str:
         spread, colour = "", _colour(fill.colour)
+        together = None if fill.spread else _together(fill)
+        if together is not None:
+            return f'<path d="{_d(together, close=True)}" fill="{colour}" fill-rule="nonzero"/>'
         if fill.spread:
             spread = f' stroke="{colour}" stroke-width="{fill.spread * 2:g}" stroke-linejoin="round"'
         out = []
@@ -153,6 +162,9 @@ class _Painter:
 
     def _pattern(self, pattern: Pattern) -> str:
         at = lattice(pattern, self.window)
+        if len(at) > FEW_TILES:
+            pattern = replace(pattern, tile=block(pattern.tile, BLOCK))
+            at = lattice(pattern, self.window)
         if not len(at):
             return ""
         clip = self._clip(pattern.paths)
@@ -193,6 +205,25 @@ def _colour(colour: str) -> str:
 def _name(text: str) -> str:
     """A text as it may stand in an identifier."""
     return re.sub(r"[^A-Za-z0-9_-]+", "-", text)
+
+
+def _together(fill: Fill) -> Paths | None:
+    """Areas that are plain rings as one path that can be filled by winding; None where they are not.
+
+    All run the same way round, so that both are filled where two overlap. A ring that crosses or touches itself is
+    filled even-odd, and stays alone.
+    """
+    count = len(fill.paths)
+    if count < 2 or len(fill.parts) != count + 1:
+        return None
+    rings = [fill.paths[i] for i in range(count)]
+    if min(map(len, rings)) < 3:
+        return None
+    areas = [shapely.Polygon(ring) for ring in rings]
+    if not all(area.is_valid for area in areas):
+        return None
+    turned = [ring[::-1] if area.exterior.is_ccw else ring for ring, area in zip(rings, areas, strict=True)]
+    return Paths(np.vstack(turned), fill.paths.starts)
 
 
 def _d(paths: Paths, close: bool = False) -> str:

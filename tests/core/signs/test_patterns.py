@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pypdfium2
 import pytest
@@ -9,10 +11,11 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from orvik.core.arrays import Floats
 from orvik.core.features.feature import Feature, Features
 from orvik.core.ground.crs import project_crs
-from orvik.core.ink import Pattern, moved
-from orvik.core.lattice import EVERYWHERE, lattice, within
+from orvik.core.ink import Pattern, Tile, moved
+from orvik.core.lattice import EVERYWHERE, block, lattice, within
 from orvik.core.paths import Paths
 from orvik.core.signs.book_file import standard
 from orvik.core.signs.portray import portray
@@ -122,3 +125,25 @@ def test_lines_reach_over_the_edge_of_their_tile() -> None:
         assert xs.min() < -0.02 or xs.max() > pattern.width + 0.02, pattern.id
         reaching += 1
     assert reaching >= 8
+
+
+@pytest.mark.parametrize("name", sorted(BOOK.patterns))
+def test_blocks_of_tiles_cover_what_tiles_do(name: str) -> None:
+    """Every place of a piece that a tile draws within the areas is drawn by a block, in one of its copies."""
+    pattern = pattern_over([shapely.box(3.7, -21.3, 161.2, 140.4)], name)
+    tile, across = pattern.tile, 4
+    big = block(tile, across)
+    assert (big.width, big.height) == (tile.width * across, tile.height * across)
+
+    def places(tile: Tile, at: Floats) -> set[tuple[float, float]]:
+        xy = np.vstack([item.paths.xy for item in tile.items])
+        drawn = (at[:, None, :] + xy[None, :, :]).reshape(-1, 2)
+        inside = (drawn[:, 0] > 3.7) & (drawn[:, 0] < 161.2) & (drawn[:, 1] > -21.3) & (drawn[:, 1] < 140.4)
+        return set(map(tuple, np.round(drawn[inside], 6).tolist()))
+
+    by_blocks = lattice(replace(pattern, tile=big), EVERYWHERE)
+    by_tiles = lattice(pattern, EVERYWHERE)
+    assert places(big, by_blocks) == places(tile, by_tiles)
+    assert len(by_blocks) * 4 < len(by_tiles)
+    for item, of in zip(big.items, tile.items, strict=True):
+        assert len(item.paths) == len(of.paths) * across**2
