@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TypeVar
+from typing import TypeVar, cast
 
-from selenium.common.exceptions import JavascriptException, StaleElementReferenceException
+from selenium.common.exceptions import JavascriptException, StaleElementReferenceException, WebDriverException
 from selenium.webdriver import ActionChains, Chrome, Keys
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
@@ -17,8 +17,17 @@ PX_PER_MM = 96 / 25.4
 
 
 def until(driver: Chrome, ready: Callable[[Chrome], T], seconds: float = 60) -> T:
-    """Wait for something to be so."""
-    return WebDriverWait(driver, seconds, 0.05, [StaleElementReferenceException]).until(ready)
+    """Wait for something to be so; while a page gives way to another, nothing is."""
+
+    def asked(there: Chrome) -> T | bool:
+        try:
+            return ready(there)
+        except WebDriverException as error:
+            if "aborted by navigation" not in str(error):
+                raise
+            return False
+
+    return cast(T, WebDriverWait(driver, seconds, 0.05, [StaleElementReferenceException]).until(asked))
 
 
 # The page counts what it asks for and what it has heard.

@@ -34,6 +34,7 @@ def five_units(driver: Chrome, address: str) -> None:
     ):
         find(driver, "#strata .tray-head .plain-button").click()
         until(driver, lambda d: "New unit" in text_of(d, "#unit-slip"))
+        heard(driver)
         find(driver, "#unit-code").send_keys(code)
         find(driver, "#unit-name").send_keys(name)
         find(driver, "#unit-slip .main-button").click()
@@ -73,6 +74,7 @@ def inked(driver: Chrome, hand: MapHand, x: float, y: float) -> tuple[int, int, 
 def on_the_map(driver: Chrome, address: str) -> list[tuple[int, int, int]]:
     driver.get(f"{address}/p/outer-stills/compile")
     hand = MapHand(driver, *MIDDLE, 25_000).wait()
+    heard(driver)
     driver.execute_async_script("setTimeout(arguments[0], 400)")
     return [inked(driver, hand, WEST + x, SOUTH + y) for x, y in SUMMITS]
 
