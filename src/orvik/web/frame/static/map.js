@@ -30,6 +30,7 @@ export class OrvikMap {
     );
     this.near = new MapPicture();
     this.wide = new MapPicture();
+    this.coming = new MapPicture();
     this.free = false;
     this.pointer = null;
     this.hooks = { overlay: [], view: [], pointer: [], labels: [] };
@@ -229,7 +230,14 @@ export class OrvikMap {
     this.underlays.ask(this.rows, widened(view), this.dpr);
     this.root.dataset.sharp = String(Number(this.root.dataset.sharp || 0) + 1);
     clearTimeout(this.wideTimer);
-    this.wideTimer = setTimeout(() => this.wide.paint(this, widened(view)), WIDE_MS);
+    const around = this.coming.paintAround(this, this.near);
+    this.wideTimer = setTimeout(() => this.widen(around), WIDE_MS);
+  }
+
+  // The picture of the surroundings, piece by piece; it takes the place of the old one when it is whole.
+  widen(around) {
+    if (!around.next().done) this.wideTimer = setTimeout(() => this.widen(around), 0);
+    else [this.wide, this.coming] = [this.coming, this.wide];
   }
 
   readStack() {

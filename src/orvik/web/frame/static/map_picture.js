@@ -5,6 +5,8 @@ import { token } from "./tokens.js";
 
 const SHEET = token("sheet");
 const MARGIN = 0.3;
+// What reaches into sight from beside it, in pixels.
+const BESIDE = 20;
 const OVER_UNITS = ["linework", "names", "attitudes", "figures", "labels", "tags", "border"];
 // The layer of the stack that an ink layer belongs to.
 const STACK = {
@@ -18,17 +20,23 @@ const STACK = {
   tags: "attitudes",
 };
 
+function marginsOf(view) {
+  return [Math.round(view.width * MARGIN), Math.round(view.height * MARGIN)];
+}
+
 // A view with a margin all around that can be moved into sight.
 export function widened(view) {
   const wide = view.copy();
-  wide.width = view.width * (1 + 2 * MARGIN);
-  wide.height = view.height * (1 + 2 * MARGIN);
+  const [across, down] = marginsOf(view);
+  wide.width = view.width + 2 * across;
+  wide.height = view.height + 2 * down;
   return wide;
 }
 
 export class MapPicture {
   constructor() {
     this.canvas = document.createElement("canvas");
+    this.context = null;
     this.view = null;
   }
 
@@ -42,16 +50,52 @@ export class MapPicture {
   }
 
   paint(map, view) {
-    const { canvas } = this;
-    const { dpr, ink, rows, stack, underlays } = map;
-    canvas.width = Math.round(view.width * dpr);
-    canvas.height = Math.round(view.height * dpr);
-    const context = canvas.getContext("2d");
-    context.setTransform(dpr, 0, 0, dpr, 0, 0);
-    context.fillStyle = SHEET;
-    context.fillRect(0, 0, view.width, view.height);
-    const window = view.window(20);
+    this.begin(map, view);
+    this.paintPart(map, view, [0, 0, view.width, view.height]);
+    this.view = view;
+  }
+
+  // Paints what lies around a view that another picture shows, a piece at each call: nobody waits for the whole.
+  *paintAround(map, near) {
+    const view = widened(near.view);
+    const [across, down] = marginsOf(near.view);
+    const { width, height } = near.view;
+    this.begin(map, view);
+    this.context.drawImage(near.canvas, across, down, width, height);
+    const below = down + height;
+    for (const part of [
+      [0, down, across, below],
+      [across + width, down, view.width, below],
+      [0, 0, view.width, down],
+      [0, below, view.width, view.height],
+    ]) {
+      this.paintPart(map, view, part);
+      yield;
+    }
+    this.view = view;
+  }
+
+  begin(map, view) {
+    this.canvas.width = Math.round(view.width * map.dpr);
+    this.canvas.height = Math.round(view.height * map.dpr);
+    this.context = this.canvas.getContext("2d");
+    this.context.setTransform(map.dpr, 0, 0, map.dpr, 0, 0);
+    this.context.fillStyle = SHEET;
+    this.context.fillRect(0, 0, view.width, view.height);
+  }
+
+  // part: left, top, right and bottom in pixels of the view.
+  paintPart(map, view, part) {
+    const { context } = this;
+    const { ink, rows, stack, underlays } = map;
+    const [west, north] = view.toGround(part[0] - BESIDE, part[1] - BESIDE);
+    const [east, south] = view.toGround(part[2] + BESIDE, part[3] + BESIDE);
+    const window = [west, south, east, north];
     const layer = (name, over) => ink.each(name, (item, gone) => paintItem(over, item, view, gone, window));
+    context.save();
+    context.beginPath();
+    context.rect(part[0], part[1], part[2] - part[0], part[3] - part[1]);
+    context.clip();
     for (const row of rows.filter((u) => !u.multiply)) underlays.paint(context, row, view);
     this.withStrength(map, context, view, "units", (inner) => layer("units", inner));
     for (const row of rows.filter((u) => u.multiply)) underlays.paint(context, row, view);
@@ -62,7 +106,7 @@ export class MapPicture {
         this.withStrength(map, context, view, STACK[name], (inner) => layer(name, inner));
       } else layer(name, context);
     }
-    this.view = view;
+    context.restore();
   }
 
   // Paints into a layer of its own, then lays that over the map with the layer's strength.
