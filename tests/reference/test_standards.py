@@ -3,16 +3,24 @@
 from __future__ import annotations
 
 import re
+from itertools import pairwise
 from pathlib import Path
 
 import pytest
 
 from orvik.core.colour import contrast, readable_on
-from orvik.core.sheet.page import PAPERS, paper_size
+from orvik.core.sheet.paper import PAPERS, paper_size
 
-# ISO 216 and ASME Y14.1, sizes in millimetres and inches.
-ISO = {"A4": (210, 297), "A3": (297, 420), "A2": (420, 594), "A1": (594, 841), "A0": (841, 1189)}
+# ISO 216 and ASME Y14.1, sizes in millimetres and inches; architectural sizes are common practice, without a source.
+ISO = {
+    **{"A5": (148, 210), "A4": (210, 297), "A3": (297, 420), "A2": (420, 594), "A1": (594, 841), "A0": (841, 1189)},
+    **{"B4": (250, 353), "B3": (353, 500), "B2": (500, 707), "B1": (707, 1000), "B0": (1000, 1414)},
+}
 ANSI = {"ANSI A": (8.5, 11), "ANSI B": (11, 17), "ANSI C": (17, 22), "ANSI D": (22, 34), "ANSI E": (34, 44)}
+ARCH = {
+    **{"Arch A": (9, 12), "Arch B": (12, 18), "Arch C": (18, 24), "Arch D": (24, 36)},
+    **{"Arch E1": (30, 42), "Arch E": (36, 48)},
+}
 TOKENS = Path(__file__).parents[2] / "src/orvik/web/frame/static/tokens.css"
 
 
@@ -22,11 +30,20 @@ def test_iso(name: str) -> None:
     assert paper_size(name, landscape=True) == (name, *reversed(ISO[name]))
 
 
-@pytest.mark.parametrize("name", ANSI)
-def test_ansi(name: str) -> None:
+@pytest.mark.parametrize("name", [*ANSI, *ARCH])
+def test_papers_in_inches(name: str) -> None:
     _, width, height = paper_size(name, landscape=False)
-    assert (width / 25.4, height / 25.4) == pytest.approx(ANSI[name])
-    assert len(PAPERS) == len(ISO) + len(ANSI)
+    assert (width / 25.4, height / 25.4) == pytest.approx((ANSI | ARCH)[name])
+    assert len(PAPERS) == len(ISO) + len(ANSI) + len(ARCH)
+
+
+def test_iso_papers_halve_and_keep_their_shape() -> None:
+    """ISO 216: each size is half the next, the sides as one to the root of two, to the millimetre below."""
+    for series in ("A", "B"):
+        listed = [paper for paper in PAPERS if paper.family == f"ISO {series}"]
+        for small, large in pairwise(listed):
+            assert (small.width, small.height) == (large.height // 2, large.width)
+            assert large.height / large.width == pytest.approx(2**0.5, abs=0.005)
 
 
 def test_contrast_ratio() -> None:

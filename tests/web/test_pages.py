@@ -291,3 +291,15 @@ def project_parts(demo: Path) -> list[Part]:
         return project.parts(1)
     finally:
         project.close_reader()
+
+
+def test_an_own_size_is_taken_or_asked_about(client: TestClient, demo: Path) -> None:
+    form = {"name": "Wide", "paper": "own", "own_size": "60 x 50 cm", "orientation": "landscape"}
+    told = client.post("/p/isle-of-quennet/sheets", data=form | {"paper": "A3"})
+    assert told.status_code == 422
+    assert "Choose “own size” for 60 x 50 cm" in told.text
+    assert client.post("/p/isle-of-quennet/sheets", data=form).status_code == 204
+    project = Project.open(demo, read_only=True)
+    made = next(sheet for sheet in project.sheets() if sheet.name == "Wide")
+    project.close_reader()
+    assert (made.width, made.height, made.paper) == (600, 500, "Own size")

@@ -14,7 +14,8 @@ from orvik.core.features.stretch import Stretch
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.pictures.relief import ReliefStyle
-from orvik.core.sheet.page import Part, Sheet, paper_size
+from orvik.core.sheet.page import Part, Sheet
+from orvik.core.sheet.paper import paper_size
 from orvik.core.sheet.settings import TextSettings
 from orvik.core.sheet.template import laid_out
 from orvik.core.validity import checked

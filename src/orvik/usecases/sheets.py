@@ -10,8 +10,9 @@ import shapely
 
 from orvik.core.errors import NotFound, SheetRefused
 from orvik.core.sheet.compose import LAYER_WORDS
-from orvik.core.sheet.page import Part, Sheet, paper_size
+from orvik.core.sheet.page import Part, Sheet
 from orvik.core.sheet.panel import aimed
+from orvik.core.sheet.paper import paper_size
 from orvik.core.sheet.settings import NoSettings, PanelSettings, Settings, TextSettings, changed
 from orvik.core.sheet.template import laid_out
 from orvik.store import rows

@@ -13,8 +13,9 @@ from orvik.core.ground.scale import Scales
 from orvik.core.ink import Fill, Marks, Stroke, Text, apply, moved, walk
 from orvik.core.sheet import explanation, grid, north_arrow, scale_bar
 from orvik.core.sheet.compose import MapContext, compose, essentials
-from orvik.core.sheet.page import Part, Sheet, paper_size
+from orvik.core.sheet.page import Part, Sheet
 from orvik.core.sheet.panel import Panel, aimed
+from orvik.core.sheet.paper import paper_size
 from orvik.core.sheet.settings import PanelSettings
 from orvik.core.sheet.template import laid_out
 from orvik.core.signs.book_file import standard
@@ -164,7 +165,18 @@ def test_template_parts_stay_on_the_page_and_apart(crs: ProjectCrs, paper: str, 
 
 def test_own_sizes_and_bad_ones() -> None:
     assert paper_size("300x400", landscape=True) == ("Own size", 400, 300)
-    for bad in ("B9", "300", "axb"):
+    for text, wanted in (
+        ("60 x 40 cm", (600, 400)),
+        ("24 × 36 in", (609.6, 914.4)),
+        ('24" x 36"', (609.6, 914.4)),
+        ("12 in x 300 mm", (304.8, 300)),
+        ("29,7x42cm", (297, 420)),
+    ):
+        assert paper_size(text, landscape=False) == ("Own size", *map(pytest.approx, wanted))
+    assert paper_size("e1", landscape=False)[0] == "Arch E1"
+    with pytest.raises(SheetRefused, match="ANSI D or Arch D"):
+        paper_size("d", landscape=False)
+    for bad in ("B9", "300", "axb", "3 ft x 4 ft", "300x", "x", "", "1x2x3", "mm x cm", "-3x4 in x"):
         with pytest.raises(SheetRefused):
             paper_size(bad, landscape=False)
     with pytest.raises(SheetRefused):

@@ -9,8 +9,9 @@ import shapely
 from orvik.core.errors import CoordinateRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import on_sheet, spaced
-from orvik.core.sheet.page import LARGEST_MM, paper_size
+from orvik.core.sheet.page import LARGEST_MM
 from orvik.core.sheet.panel import aimed
+from orvik.core.sheet.paper import paper_size
 from orvik.core.sheet.template import place_on, room
 
 # Denominators that maps are published at (common practice): 1, 1.25, 2, 2.5 and 5 times powers of ten, and

@@ -1,4 +1,4 @@
-"""Pages and what lies on them: papers, sheets and parts, all in millimetres from the upper left corner."""
+"""Pages and what lies on them: sheets and parts, all in millimetres from the upper left corner."""
 
 from __future__ import annotations
 
@@ -7,35 +7,11 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from orvik.core.errors import SheetRefused
-from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.sheet.settings import NO_SETTINGS, TYPES, NoSettings, PanelSettings, Settings, TextSettings, settings_of
 
-INCH = 25.4
 SMALLEST_MM, LARGEST_MM = 50.0, 3000.0
 
 
-@dataclass(frozen=True)
-class Paper:
-    """A paper size, upright: ``width`` is the shorter side in millimetres."""
-
-    name: str
-    width: float
-    height: float
-
-
-# ISO 216, and ASME Y14.1 in inches.
-PAPERS = (
-    Paper("A4", 210, 297),
-    Paper("A3", 297, 420),
-    Paper("A2", 420, 594),
-    Paper("A1", 594, 841),
-    Paper("A0", 841, 1189),
-    Paper("ANSI A", 8.5 * INCH, 11 * INCH),
-    Paper("ANSI B", 11 * INCH, 17 * INCH),
-    Paper("ANSI C", 17 * INCH, 22 * INCH),
-    Paper("ANSI D", 22 * INCH, 34 * INCH),
-    Paper("ANSI E", 34 * INCH, 44 * INCH),
-)
 PART_KINDS = {
     "map_panel": "Map panel",
     "title": "Title",
@@ -119,31 +95,3 @@ class Part:
     def changed(self, **values: Any) -> Part:
         """The same part with other values."""
         return replace(self, **values)
-
-
-def paper_size(name: str, landscape: bool) -> tuple[str, float, float]:
-    """Name, width and height of a paper in an orientation; own sizes are typed as ``300x400``.
-
-    >>> paper_size("A3", landscape=True)
-    ('A3', 420, 297)
-    >>> paper_size("300x400", landscape=False)
-    ('Own size', 300.0, 400.0)
-
-    Raises
-    ------
-    SheetRefused
-        No such paper.
-    """
-    wanted = name.strip().lower().replace("ansi", "").strip()
-    for paper in PAPERS:
-        if paper.name.lower().replace("ansi", "").strip() == wanted:
-            upright = (paper.width, paper.height)
-            return paper.name, *(reversed(upright) if landscape else upright)
-    sides = wanted.replace("×", "x").replace("mm", "").split("x")
-    if len(sides) != 2:
-        known = ", ".join(p.name for p in PAPERS)
-        raise SheetRefused(f"“{name}” is not a paper; choose {known}, or type millimetres as 300x400.")
-    width, height = (parse_quantity(side, "side in millimetres", SheetRefused) for side in sides)
-    if landscape and width < height:
-        width, height = height, width
-    return "Own size", width, height

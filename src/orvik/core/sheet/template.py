@@ -7,8 +7,9 @@ import shapely
 from orvik.core.errors import SheetRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import spaced
-from orvik.core.sheet.page import PAPERS, Part, paper_size
+from orvik.core.sheet.page import Part
 from orvik.core.sheet.panel import aimed
+from orvik.core.sheet.paper import PAPERS, family_of, paper_size
 from orvik.core.sheet.settings import PanelSettings, TextSettings
 
 MARGIN = 14.0
@@ -42,9 +43,9 @@ def place_on(paper: tuple[float, float], width: float, height: float) -> str | N
 
 
 def smallest_paper(width: float, height: float, family: str) -> str | None:
-    """The smallest paper of a family (``A`` or ``ANSI``) that holds a panel, with its orientation."""
-    for paper in PAPERS:
-        if paper.name.startswith("ANSI") != (family == "ANSI"):
+    """The smallest paper of a family (``ISO A``, say) that holds a panel, with its orientation."""
+    for paper in sorted(PAPERS, key=lambda paper: paper.width * paper.height):
+        if paper.family != family:
             continue
         for landscape in (True, False):
             name, w, h = paper_size(paper.name, landscape)
@@ -72,8 +73,7 @@ def laid_out(
     centre, width, height = aimed(border, scale, crs)
     place = place_on(page, width, height)
     if place is None:
-        family = "ANSI" if paper.startswith("ANSI") else "A"
-        better = smallest_paper(width, height, family)
+        better = smallest_paper(width, height, family_of(paper))
         advice = f"{better} would hold it." if better else "no standard paper would; use a smaller scale or own size."
         raise SheetRefused(
             f"At 1:{spaced(scale)} the map is {width:.1f} × {height:.1f} mm and does not fit "

@@ -13,8 +13,8 @@ from orvik.core.ground import distortion
 from orvik.core.ground.border import ground_of, rectangle_of, series_corners
 from orvik.core.ground.scale import Scales, parse_rungs, parse_scale, proposed_digitizing
 from orvik.core.sheet.fitting import scale_fits
-from orvik.core.sheet.page import PAPERS
 from orvik.core.sheet.panel import aimed
+from orvik.core.sheet.paper import families
 from orvik.core.sheet.template import smallest_paper
 from orvik.usecases.border import set_border
 from orvik.usecases.project import set_scales
@@ -98,18 +98,18 @@ def _facts(workspace: Workspace) -> dict[str, Any]:
     project = workspace.project
     border = project.border()
     if border is None:
-        return {"border": None, "papers": PAPERS}
+        return {"border": None, "papers": families()}
     crs, scales = project.crs, project.scales
     west, south, east, north = border.bounds
     longitude, latitude = crs.to_geographic(np.array([west, east]), np.array([south, north]))
     _, width, height = aimed(border, scales.publication, crs)
     return {
         "border": border,
-        "papers": PAPERS,
+        "papers": families(),
         "corners": (west, south, east, north),
         "geographic": (longitude[0], latitude[0], longitude[1], latitude[1]),
         "rectangle": rectangle_of(border) is not None,
         "distortion": distortion.over(crs, ground_of(crs, border)),
-        "paper": smallest_paper(width, height, "A"),
+        "paper": smallest_paper(width, height, "ISO A"),
         "map_size": (width, height),
     }

@@ -13,7 +13,8 @@ from orvik.core.ground.coordinates import parse_number, parse_quantity
 from orvik.core.ground.distortion import tissot
 from orvik.core.ground.scale import parse_scale
 from orvik.core.sheet.compose import LAYER_WORDS, essentials, letter_size
-from orvik.core.sheet.page import PAPERS, PART_KINDS, Part
+from orvik.core.sheet.page import PART_KINDS, Part
+from orvik.core.sheet.paper import families
 from orvik.usecases import underlay_views as underlays
 from orvik.usecases.labels import moved_by_hand
 from orvik.usecases.printing import sheet_fragments, sheet_png
@@ -94,7 +95,7 @@ async def get_sheet_page(request: Request, workspace: TheWorkspace, sheet: int |
         sheet=chosen,
         parts=list(reversed(parts)),
         kinds=PART_KINDS,
-        papers=PAPERS,
+        papers=families(),
         border=project.border(),
         essentials=essentials(parts),
     )
@@ -111,6 +112,10 @@ async def post_sheet(
     orientation: Annotated[str, Form()] = "landscape",
 ) -> Response:
     """A sheet from the default template; its main panel shows exactly the border."""
+    if paper != "own" and own_size.strip():
+        raise SheetRefused(
+            f"Choose “own size” for {own_size.strip()[:30]}, or leave that field empty for {paper[:20]}."
+        )
     asked = own_size if paper == "own" else paper
     entry = await workspace.carry_out(add_sheet, name, asked, orientation == "landscape")
     return Response(status_code=204, headers={"HX-Redirect": f"/p/{slug}/sheet?sheet={entry.changes[0].id}"})

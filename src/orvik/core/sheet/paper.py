@@ -1,0 +1,122 @@
+"""Papers: standard sizes by family, and sizes of one's own as they are typed."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from itertools import groupby
+
+from orvik.core.errors import SheetRefused
+from orvik.core.ground.coordinates import parse_quantity
+
+# Millimetres in each unit that a side may be typed in.
+UNITS = {"mm": 1.0, "cm": 10.0, "in": 25.4}
+OWN_SIZE = "Own size"
+_SIDE = re.compile(r"(?P<figure>[^a-z]+?)\s*(?P<unit>mm|cm|in)?")
+
+
+@dataclass(frozen=True)
+class Paper:
+    """A paper size, upright: ``width`` is the shorter side in millimetres."""
+
+    name: str
+    width: float
+    height: float
+    family: str
+
+    @property
+    def words(self) -> str:
+        """Its name and size: ``A3 · 297 × 420 mm``; in inches where it is made in these."""
+        if self.family.startswith("ISO"):
+            return f"{self.name} · {self.width:g} × {self.height:g} mm"
+        return f"{self.name} · {self.width / UNITS['in']:g} × {self.height / UNITS['in']:g} in"
+
+
+def _inches(family: str, **sizes: tuple[float, float]) -> tuple[Paper, ...]:
+    inch = UNITS["in"]
+    return tuple(Paper(name.replace("_", " "), w * inch, h * inch, family) for name, (w, h) in sizes.items())
+
+
+# ISO 216; ASME Y14.1; architectural sizes as they are commonly sold.
+PAPERS = (
+    Paper("A5", 148, 210, "ISO A"),
+    Paper("A4", 210, 297, "ISO A"),
+    Paper("A3", 297, 420, "ISO A"),
+    Paper("A2", 420, 594, "ISO A"),
+    Paper("A1", 594, 841, "ISO A"),
+    Paper("A0", 841, 1189, "ISO A"),
+    Paper("B4", 250, 353, "ISO B"),
+    Paper("B3", 353, 500, "ISO B"),
+    Paper("B2", 500, 707, "ISO B"),
+    Paper("B1", 707, 1000, "ISO B"),
+    Paper("B0", 1000, 1414, "ISO B"),
+    *_inches("ANSI", ANSI_A=(8.5, 11), ANSI_B=(11, 17), ANSI_C=(17, 22), ANSI_D=(22, 34), ANSI_E=(34, 44)),
+    *_inches(
+        "Architectural",
+        Arch_A=(9, 12),
+        Arch_B=(12, 18),
+        Arch_C=(18, 24),
+        Arch_D=(24, 36),
+        Arch_E1=(30, 42),
+        Arch_E=(36, 48),
+    ),
+)
+
+
+def families() -> dict[str, list[Paper]]:
+    """The papers of each family, in order."""
+    return {family: list(papers) for family, papers in groupby(PAPERS, lambda paper: paper.family)}
+
+
+def family_of(name: str) -> str:
+    """The family that a paper is of; ISO A for a size of one's own."""
+    return next((paper.family for paper in PAPERS if paper.name == name), "ISO A")
+
+
+def paper_size(name: str, landscape: bool) -> tuple[str, float, float]:
+    """Name, width and height of a paper in an orientation, in millimetres.
+
+    Sizes of one's own are typed as ``300x400``, ``30 x 40 cm`` or ``24 × 36 in``; a unit at the end is that of both
+    sides.
+
+    >>> paper_size("A3", landscape=True)
+    ('A3', 420, 297)
+    >>> paper_size("300x400", landscape=False)
+    ('Own size', 300.0, 400.0)
+    >>> paper_size("60 × 40 cm", landscape=True)
+    ('Own size', 600.0, 400.0)
+
+    Raises
+    ------
+    SheetRefused
+        No such paper, or a letter that two families have.
+    """
+    wanted = " ".join(name.split()).casefold()
+    found = [paper for paper in PAPERS if paper.name.casefold() == wanted]
+    # Engineers and architects say a letter alone, and mean another paper each.
+    found = found or [paper for paper in PAPERS if paper.name.casefold().split(" ")[-1] == wanted]
+    if len(found) > 1:
+        both = " or ".join(paper.name for paper in found)
+        raise SheetRefused(f"“{name.strip()}” can be {both}; say which.")
+    if found:
+        upright = (found[0].width, found[0].height)
+        return found[0].name, *(reversed(upright) if landscape else upright)
+    width, height = _own_size(name)
+    if landscape and width < height:
+        width, height = height, width
+    return OWN_SIZE, width, height
+
+
+def _own_size(text: str) -> tuple[float, float]:
+    plain = text.strip().casefold().replace("×", "x").replace("″", "in").replace('"', "in").replace("inches", "in")
+    sides = [_SIDE.fullmatch(side.strip()) for side in plain.split("x")]
+    if len(sides) != 2 or sides[0] is None or sides[1] is None:
+        known = ", ".join(paper.name for paper in PAPERS)
+        raise SheetRefused(f"“{text[:40]}” is not a paper; choose {known}, or type a size as 300x400 or 24 x 36 in.")
+    last = sides[1]["unit"] or "mm"
+    width, height = (
+        parse_quantity(side["figure"], "side of a page", SheetRefused) * UNITS[side["unit"] or last]
+        for side in sides
+        if side is not None
+    )
+    return width, height
