@@ -17,24 +17,29 @@ from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.signs.given_book import VERSION, GivenBook, differences, read_given
 from orvik.core.signs.piece import Piece
+from orvik.core.signs.sign_rule import AttributeTest, SignRule
 from orvik.store.creation import create
 from orvik.store.project import Project
 from orvik.store.sign_book import drawn_signs, own_kinds, sign_book_of
 from orvik.usecases.drawn_signs import begin_sign, change_sign, drawn_sign, put_on
 from orvik.usecases.given_books import book_of, take_in
 from orvik.usecases.kinds import add_kind
+from orvik.usecases.sign_rules import add_rule, rule_lines
 from orvik.usecases.themes import begin_theme
 
 
 @pytest.fixture
 def made(project: Project) -> Project:
-    """A project with a drawn sign, a pattern, a kind and a theme."""
+    """A project with a drawn sign, a pattern, a kind, a theme, and two signs on condition that need these."""
     begin_sign(project, "points", "Peak")
     put_on(project, "peak", "summit")
     begin_sign(project, "patterns", "Spots")
     field = FieldOfOwn("Flow", "choice", (Choice("dry", "#111111"), Choice("steady", "#222222")))
     add_kind(project, OwnKind("karst_spring", "Karst spring", "points", fields=(field,)))
     begin_theme(project, "Faults")
+    steep = AttributeTest("inclination", "above", "70")
+    add_rule(project, SignRule("points", "bedding", (steep,), "certain", look="drawn", worn="peak"))
+    add_rule(project, SignRule("points", "karst_spring", (AttributeTest("Flow", "is", "dry"),), look="none"))
     return project
 
 
@@ -51,11 +56,16 @@ def test_a_book_is_given_out_and_taken_in_whole(made: Project, other: Project) -
     assert book == replace(book_of(made), kinds=tuple(replace(kind, position=1) for kind in book_of(made).kinds))
     found, same = differences(book, book_of(other))
     assert ([one.key for one in found], same) == (
-        ["signs peak", "signs spots", "kinds karst_spring", "themes Faults"],
+        [
+            *("signs peak", "signs spots", "kinds karst_spring", "themes Faults"),
+            "conditions bedding, certain, dip or plunge above 70",
+            "conditions karst spring, Flow is dry",
+        ],
         0,
     )
     take_in(other, book, [one.key for one in found])
-    assert differences(book, book_of(other)) == ([], 4)
+    assert differences(book, book_of(other)) == ([], 6)
+    assert [line.rule.look for line in rule_lines(other)] == ["drawn", "none"]
     symbol = sign_book_of(other).sign("points", "summit").symbol
     assert symbol is not None
     assert symbol.items[0].paths.xy[:, 1].min() == pytest.approx(-1.4)
@@ -84,6 +94,19 @@ def test_a_kind_that_is_another_sort_here_is_refused(made: Project, other: Proje
     assert drawn_signs(other) == [], "nothing is half taken"
 
 
+def test_a_sign_on_condition_needs_what_it_speaks_of(made: Project, other: Project) -> None:
+    book = read_given(book_of(made).text)
+    for key, said in (
+        ("conditions bedding, certain, dip or plunge above 70", "no such look"),
+        ("conditions karst spring, Flow is dry", "no such kind"),
+    ):
+        with pytest.raises(SignRefused, match=said):
+            take_in(other, book, [key])
+    assert rule_lines(other) == []
+    take_in(other, book, ["signs peak", "conditions bedding, certain, dip or plunge above 70"])
+    assert [line.rule.worn for line in rule_lines(other)] == ["peak"]
+
+
 def changed_text(made: Project, change: Any) -> str:
     whole = json.loads(book_of(made).text)
     change(whole)
@@ -103,6 +126,8 @@ def changed_text(made: Project, change: Any) -> str:
         (lambda w: w.update(signs={}), "no list"),
         (lambda w: w["kinds"][0]["sign"].update(colour="#12"), "not a colour"),
         (lambda w: w["themes"][0]["body"].update(looks=[]), "3 ranks"),
+        (lambda w: w["conditions"][0]["body"].pop("certainty") and w["conditions"][0]["body"].pop("tests"), "Say when"),
+        (lambda w: w["conditions"].append(w["conditions"][0]), "called bedding"),
     ],
 )
 def test_a_book_that_cannot_be_is_refused(made: Project, change: Any, said: str) -> None:

@@ -10,6 +10,7 @@ from typing import Any, TypeVar
 from orvik.core.errors import OrvikError, SignRefused
 from orvik.core.features.own_kind import OwnKind
 from orvik.core.signs.drawn_sign import DrawnSign
+from orvik.core.signs.sign_rule import SignRule
 from orvik.core.signs.theme import Theme
 
 FORM, VERSION = "orvik sign book", 1
@@ -20,12 +21,13 @@ T = TypeVar("T")
 
 @dataclass(frozen=True)
 class GivenBook:
-    """What a project has made for itself: signs it has drawn, kinds of its own, themes."""
+    """What a project has made for itself: signs it has drawn, kinds of its own, themes, signs on condition."""
 
     name: str
     signs: tuple[DrawnSign, ...] = ()
     kinds: tuple[OwnKind, ...] = ()
     themes: tuple[Theme, ...] = ()
+    conditions: tuple[SignRule, ...] = ()
 
     @property
     def text(self) -> str:
@@ -48,6 +50,7 @@ class GivenBook:
                 for k in self.kinds
             ],
             "themes": [{"name": t.name, "body": json.loads(t.body)} for t in self.themes],
+            "conditions": [{"family": r.table, "kind": r.kind, "body": json.loads(r.body)} for r in self.conditions],
         }
         return json.dumps(whole, ensure_ascii=False, indent=1) + "\n"
 
@@ -78,6 +81,7 @@ def read_given(text: str) -> GivenBook:
         _entries(whole, "signs", _sign, lambda sign: sign.name),
         _entries(whole, "kinds", _kind, lambda kind: kind.name),
         _entries(whole, "themes", _theme, lambda theme: theme.name),
+        _entries(whole, "conditions", _rule, lambda rule: rule.name),
     )
 
 
@@ -114,6 +118,10 @@ def _theme(row: Mapping[str, Any]) -> Theme:
     return Theme.of(str(row["name"]), json.dumps(row["body"]))
 
 
+def _rule(row: Mapping[str, Any]) -> SignRule:
+    return SignRule.of(str(row["family"]), str(row["kind"]), json.dumps(row["body"]))
+
+
 @dataclass(frozen=True)
 class Difference:
     """An entry of a given book that a project lacks, or has otherwise.
@@ -130,8 +138,8 @@ class Difference:
 
     key: str
     title: str
-    there: DrawnSign | OwnKind | Theme | None
-    given: DrawnSign | OwnKind | Theme
+    there: DrawnSign | OwnKind | Theme | SignRule | None
+    given: DrawnSign | OwnKind | Theme | SignRule
 
 
 def differences(given: GivenBook, there: GivenBook) -> tuple[list[Difference], int]:
@@ -149,7 +157,7 @@ def differences(given: GivenBook, there: GivenBook) -> tuple[list[Difference], i
     return found, same
 
 
-Entry = DrawnSign | OwnKind | Theme
+Entry = DrawnSign | OwnKind | Theme | SignRule
 
 
 def _pairs(given: GivenBook, there: GivenBook) -> list[tuple[str, Sequence[Entry], Sequence[Entry]]]:
@@ -157,6 +165,7 @@ def _pairs(given: GivenBook, there: GivenBook) -> list[tuple[str, Sequence[Entry
         ("signs", given.signs, there.signs),
         ("kinds", given.kinds, there.kinds),
         ("themes", given.themes, there.themes),
+        ("conditions", given.conditions, there.conditions),
     ]
 
 
@@ -172,4 +181,4 @@ def _alike(entry: Entry) -> object:
     """What counts when two entries are compared: where a kind stands among others does not."""
     if isinstance(entry, OwnKind):
         return (entry.label, entry.table, entry.sign_text, entry.fields_text)
-    return entry.body if isinstance(entry, Theme) else (entry.family, entry.title, entry.body)
+    return entry.body if isinstance(entry, Theme | SignRule) else (entry.family, entry.title, entry.body)

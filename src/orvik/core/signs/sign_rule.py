@@ -163,6 +163,12 @@ class SignRule:
         return self.certainty in ("", certainty) and all(test.holds(values) for test in self.tests)
 
     @property
+    def name(self) -> str:
+        """What it is known by: whose it is, and when it holds."""
+        asked = (self.certainty, self.words, self.scale_words)
+        return ", ".join([self.kind.replace("_", " "), *(words for words in asked if words)])
+
+    @property
     def words(self) -> str:
         """What is asked, as a title says it."""
         return ", ".join(test.words for test in self.tests)

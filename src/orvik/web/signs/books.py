@@ -11,10 +11,10 @@ from starlette.responses import Response
 from orvik.core.errors import SignRefused
 from orvik.core.features.own_kind import OwnKind
 from orvik.core.signs.drawn_sign import DrawnSign
-from orvik.core.signs.given_book import LARGEST_FILE, GivenBook, differences, read_given
+from orvik.core.signs.given_book import LARGEST_FILE, Entry, GivenBook, differences, read_given
 from orvik.core.signs.own_signs import own_signs
+from orvik.core.signs.sign_rule import SignRule
 from orvik.core.signs.sign_trial import HEIGHT, WIDTH, trials
-from orvik.core.signs.theme import Theme
 from orvik.press.svg import swatch
 from orvik.usecases.given_books import book_of, take_in
 from orvik.web.frame.pages import page
@@ -23,7 +23,7 @@ from orvik.web.session.workspace import Workspace
 from orvik.web.signs.swatches import sign_swatch
 
 router = APIRouter(prefix="/p/{slug}/signs/book")
-SORTS = {"signs": "Drawn signs", "kinds": "Own kinds", "themes": "Themes"}
+SORTS = {"signs": "Drawn signs", "kinds": "Own kinds", "themes": "Themes", "conditions": "Signs on condition"}
 
 
 @router.get("")
@@ -74,6 +74,8 @@ def _preview(
                 "title": one.title,
                 "there": _picture(one.there, f"there-{number}"),
                 "given": _picture(one.given, f"given-{number}"),
+                "words": _words(one.given),
+                "words_there": _words(one.there) if one.there is not None else "",
                 "new": one.there is None,
             }
         )
@@ -81,7 +83,7 @@ def _preview(
     return page(request, "signs/_book_preview.html", slug=slug, **values)
 
 
-def _picture(entry: DrawnSign | OwnKind | Theme | None, prefix: str) -> str:
+def _picture(entry: Entry | None, prefix: str) -> str:
     """How an entry looks; empty for what has no look of its own."""
     if isinstance(entry, DrawnSign):
         _, items = trials(entry, "#C98F86")[0]
@@ -89,3 +91,10 @@ def _picture(entry: DrawnSign | OwnKind | Theme | None, prefix: str) -> str:
     if isinstance(entry, OwnKind):
         return "".join(sign_swatch(sign, f"{prefix}-{i}") for i, sign in enumerate(own_signs(entry)[:6]))
     return ""
+
+
+def _words(entry: Entry) -> str:
+    """What an entry is that has no look of its own."""
+    if isinstance(entry, SignRule):
+        return "left out in print" if entry.look == "none" else f"looks like {entry.worn.replace('_', ' ')}"
+    return "a theme"
