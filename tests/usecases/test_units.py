@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
 from orvik.core.colour import lab_of
 from orvik.core.errors import FeatureRefused, FileRefused
 from orvik.core.features.age import Age
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.signs.sign_rule import AttributeTest, SignRule
 from orvik.store.project import Project
+from orvik.usecases.sign_rules import add_rule, rule_lines
+from orvik.usecases.themes import begin_theme, set_rank, theme_named
 from orvik.usecases.unit_table import preview_table, table_of_units, take_table
 from orvik.usecases.units import (
     add_unit,
@@ -186,3 +191,17 @@ def test_a_table_makes_no_ring_of_parts(column: Project) -> None:
     assert len(preview_table(column, text.encode()).refused) == 2
     with pytest.raises(FeatureRefused, match="part of each other"):
         take_table(column, text.encode())
+
+
+def test_themes_and_conditions_follow_a_new_code(column: Project) -> None:
+    begin_theme(column, "Muds")
+    set_rank(column, "Muds", "unit Kp", "subject")
+    of_unit = AttributeTest("map_unit", "is", "Kp")
+    add_rule(column, SignRule("points", "bedding", (of_unit,), look="kind", worn="foliation"))
+    kp = next(unit for _, unit in column.units() if unit.code == "Kp")
+    change_unit(column, ids(column)["Kp"], replace(kp, code="Kpm"))
+    assert theme_named(column, "Muds").ranks == {"unit Kpm": "subject"}
+    assert [line.rule.words for line in rule_lines(column)] == ["code of its unit is Kpm"]
+    column.undo()
+    assert theme_named(column, "Muds").ranks == {"unit Kp": "subject"}
+    assert [line.rule.words for line in rule_lines(column)] == ["code of its unit is Kp"]

@@ -191,7 +191,7 @@ def label_kinds(project: Reader) -> list[LabelKind]:
             rule = rules.get((table, kind))
             own = book.own_kinds.get(kind)
             fields = tuple(field.name for field in own.fields) if own is not None else ()
-            out.append(LabelKind(sign.title, count, rule or _as_signed(sign), rule is None, fields))
+            out.append(LabelKind(book.kind_title(table, kind), count, rule or _as_signed(sign), rule is None, fields))
     return out
 
 

@@ -103,7 +103,7 @@ def items_of(project: Reader) -> Mapping[str, str]:
         for kind, _ in project.kind_counts(table):
             signs = book.by_kind.get((table, kind), ())
             if kind != UNIT_AREA and signs and not signs[0].aid:
-                out[KIND + kind] = signs[0].title
+                out[KIND + kind] = book.kind_title(table, kind)
     return out
 
 

@@ -13,11 +13,14 @@ from orvik.core.features.age import chart_colour, written_ends
 from orvik.core.features.feature import TABLES
 from orvik.core.features.map_unit import MapUnit, check_parents
 from orvik.core.signs.sign_book import SignBook
+from orvik.core.signs.theme import UNIT
 from orvik.store import rows
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
 from orvik.store.reader import Reader
 from orvik.store.sign_book import sign_book_of
+from orvik.store.sign_rules import rule_change, rule_rows
+from orvik.store.themes import theme_change, theme_rows
 
 
 def unit_by_id(project: Reader, unit_id: int) -> MapUnit:
@@ -37,7 +40,7 @@ def add_unit(project: Project, unit: MapUnit) -> Entry:
 
 
 def change_unit(project: Project, unit_id: int, new: MapUnit, seen: int | None = None) -> Entry | None:
-    """Change a unit; features that name it follow a new code in the same entry. None where nothing changes."""
+    """Change a unit; all that names it follows a new code in the same entry. None where nothing changes."""
     old = unit_by_id(project, unit_id)
     _refuse_double(project, new.code, unit_id)
     _refuse_stray(project, new, old.code)
@@ -55,7 +58,23 @@ def change_unit(project: Project, unit_id: int, new: MapUnit, seen: int | None =
             for row_id, unit in project.units()
             if unit.parent == old.code and row_id != unit_id
         ]
+        changes += _followed(project, old.code, new.code)
     return project.apply(f"change unit {old.code}", changes, seen)
+
+
+def _followed(project: Reader, old: str, new: str) -> list[Change]:
+    """The changes of themes and of signs on condition that name a unit by its code."""
+    themes = [
+        theme_change(row_id, theme.renamed(UNIT + old, UNIT + new), position)
+        for position, (row_id, theme) in enumerate(theme_rows(project), 1)
+        if UNIT + old in theme.ranks
+    ]
+    rules = [
+        rule_change(row_id, rule.with_unit(old, new), position)
+        for position, (row_id, rule) in enumerate(rule_rows(project), 1)
+        if rule.with_unit(old, new) != rule
+    ]
+    return themes + rules
 
 
 def move_unit(project: Project, unit_id: int, older: bool) -> Entry | None:

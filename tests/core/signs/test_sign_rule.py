@@ -14,6 +14,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from orvik.core.errors import SignRefused
+from orvik.core.features.band import Band
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.own_kind import Choice, FieldOfOwn, OwnKind
 from orvik.core.features.stretch import Stretch
@@ -185,6 +186,35 @@ def test_a_line_of_which_a_part_is_drawn_stays() -> None:
     ink = portray({"lines": kept}, book, {}, project_crs("EPSG:32628"))
     drawn = [item.paths.xy for item in walk(ink["linework"].items) if isinstance(item, Stroke)]
     assert np.concatenate(drawn)[:, 0].min() == 400
+
+
+def test_what_is_left_out_leaves_no_trace() -> None:
+    """Neither by a stretch that is left out, too, nor as a band, whose margins may have stretches of their own."""
+    book = ruled(SignRule("lines", "dyke", (AttributeTest("note", "is given"),), look="none")).at(25_000)
+    path = shapely.LineString([(0, 0), (400, 0), (1000, 0)])
+    line = Feature("lines", path, "dyke", 1, note="thin", stretches=(Stretch(0, 1, "inferred"),))
+    band = replace(line, id=2, band=Band(2.0, "sheet"), stretches=(Stretch(0, 1, "inferred", "left"),))
+    kept = book.without_left_out(Features.of("lines", [line, band, replace(line, id=3, note="")]))
+    assert kept.ids.tolist() == [3]
+
+
+def test_a_band_keeps_a_colour_in_any_look() -> None:
+    book = ruled(SignRule("lines", "dyke", (AttributeTest("note", "is given"),), look="kind", worn="contact"))
+    taken = book.sign_of(Feature("lines", shapely.LineString([(0, 0), (9, 0)]), "dyke", 1, note="pale"))
+    assert taken.strokes == BOOK.sign("lines", "contact").strokes
+    assert taken.tint == BOOK.sign("lines", "dyke").tint != ""
+
+
+def test_a_title_says_the_condition_once() -> None:
+    for rule, title in (
+        (SignRule("lines", "contact", certainty="concealed", look="kind", worn="fault"), "Contact, concealed"),
+        (
+            SignRule("lines", "contact", finest=50_000, look="kind", worn="fault"),
+            "Contact, certain (1:50\u2009000 and coarser)",
+        ),
+    ):
+        made = [sign for signs in conditional_signs(BOOK, rule, {}).values() for sign in signs]
+        assert made[0].title == title
 
 
 def test_an_own_kind_is_asked_for_its_fields() -> None:

@@ -37,7 +37,8 @@ def conditional_signs(
     """
     out: dict[str, tuple[Sign, ...]] = {}
     for base, look in _pairs(book, rule, drawn):
-        title = rule.title or f"{base.title} ({rule.words or rule.scale_words or rule.certainty})"
+        asked = rule.words or rule.scale_words
+        title = rule.title or (f"{base.title} ({asked})" if asked else base.title)
         if rule.title and base.certainty not in ("", "certain", rule.certainty):
             title = f"{rule.title}, {base.certainty}"
         dressed = replace(
@@ -72,7 +73,9 @@ def _pairs(book: SignBook, rule: SignRule, drawn: Mapping[str, DrawnSign]) -> It
             for look in book.by_kind.get((rule.table, rule.worn), ()):
                 fits = look.certainty in wanted and not look.aid
                 if fits and _meet(base.inclination, look.inclination):
-                    yield base, replace(look, captions=look.captions or base.captions)
+                    # A band keeps a colour whatever its sign is.
+                    tint = look.tint or (base.tint if rule.table == "lines" else "")
+                    yield base, replace(look, captions=look.captions or base.captions, tint=tint)
 
 
 def _meet(one: tuple[float, float] | None, two: tuple[float, float] | None) -> bool:

@@ -14,7 +14,7 @@ from orvik.core.ink import INK, Item, LineStyle, Stroke, Text, moved
 from orvik.core.lettering import ITALIC, ROMAN, cap_height, run, wrapped
 from orvik.core.paths import Paths
 from orvik.core.signs.ornaments import reach_across
-from orvik.core.signs.sign import PatternSign, Sign
+from orvik.core.signs.sign import PatternSign, Sign, shared_title
 from orvik.core.signs.sign_book import SignBook
 from orvik.core.signs.specimen import area_specimen, line_specimen, ornaments_along, pattern_specimen, point_specimen
 
@@ -88,7 +88,7 @@ def _line_row(signs: Sequence[Sign]) -> _Row:
     """A kind of line: what it is, a specimen of each certainty, and how its ornaments go round corners."""
     first = signs[0]
     reach = max(reach_across(first.ornaments), 0.8 if first.tint else 0.0)
-    told = _told(_kind_title(signs), first, LEFT, FIRST - LEFT - 4.0)
+    told = _told(shared_title(signs), first, LEFT, FIRST - LEFT - 4.0)
     height = max(told.height, 2 * reach + 3.4, 8.4)
     y = height / 2
     items = list(told.items)
@@ -111,12 +111,6 @@ def _shapes(sign: Sign, y: float) -> list[Item]:
     )
     out: list[Item] = [Stroke(style, paths) for style in sign.strokes]
     return [*out, *ornaments_along(sign, paths, None)]
-
-
-def _kind_title(signs: Sequence[Sign]) -> str:
-    """The title without its certainty."""
-    first = signs[0]
-    return first.title.removesuffix(f", {first.certainty}") if len(signs) > 1 else first.title
 
 
 def _told(title: str, sign: Sign, x: float, width: float) -> _Row:

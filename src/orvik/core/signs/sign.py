@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import takewhile
 from typing import Literal, get_args
 
 import numpy as np
@@ -192,6 +194,21 @@ class Sign:
             captions=tuple(replace(c, at=(c.at[0] * k, c.at[1] * k), size=c.size * k) for c in self.captions),
             strike=self.strike * k,
         )
+
+
+def shared_title(signs: Sequence[Sign]) -> str:
+    """What signs of one kind are called together: what their titles begin and end with."""
+    titles = [sign.title.split(", ") for sign in signs]
+    if len(titles) == 1:
+        return signs[0].title
+    begins = _shared(titles)
+    ends = _shared([pieces[len(begins) :][::-1] for pieces in titles])[::-1]
+    return ", ".join([*begins, *ends]) or signs[0].title
+
+
+def _shared(rows: list[list[str]]) -> list[str]:
+    """What all rows begin with."""
+    return [pieces[0] for pieces in takewhile(lambda pieces: len(set(pieces)) == 1, zip(*rows, strict=False))]
 
 
 def symbol_of(name: str, pieces: tuple[Piece, ...]) -> Symbol:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -16,7 +15,7 @@ from orvik.core.features.own_kind import OwnKind
 from orvik.core.ink import LineStyle
 from orvik.core.signs.pen import Pen
 from orvik.core.signs.piece import Piece
-from orvik.core.signs.sign import PatternSign, Sign, symbol_of
+from orvik.core.signs.sign import PatternSign, Sign, shared_title, symbol_of
 from orvik.core.signs.sign_rule import ATTRIBUTES, SignRule
 
 # What another program has left and the book has no sign for is seen at once, and is a finding.
@@ -100,14 +99,8 @@ class SignBook:
 
     def kind_title(self, table: Table, kind: str) -> str:
         """What a kind is called: what the titles of its signs have in common."""
-        titles = [sign.title.split(", ") for sign in self.by_kind.get((table, kind), ())]
-        if not titles:
-            return kind.replace("_", " ").capitalize()
-        if len(titles) == 1:
-            return ", ".join(titles[0])
-        begins = _shared(titles)
-        ends = _shared([pieces[len(begins) :][::-1] for pieces in titles])[::-1]
-        return ", ".join([*begins, *ends]) or ", ".join(titles[0])
+        signs = self.by_kind.get((table, kind))
+        return shared_title(signs) if signs else kind.replace("_", " ").capitalize()
 
     def kinds(self, table: Table) -> set[str]:
         """The kinds of feature that the book has signs for."""
@@ -172,10 +165,17 @@ class SignBook:
         rules = [one.rule for found in self.in_force.values() for one in found]
         if not any(rule.look == "none" and rule.table == features.table for rule in rules):
             return features
-        stretched = features.columns.get("stretches") or [()] * len(features)
-        signs = self.signs_of(features)
-        drawn = [not sign.left_out or bool(parts) for sign, parts in zip(signs, stretched, strict=True)]
+        drawn = [
+            not sign.left_out or self._partly_drawn(features, row) for row, sign in enumerate(self.signs_of(features))
+        ]
         return features.select(np.array(drawn, dtype=bool))
+
+    def _partly_drawn(self, features: Features, row: int) -> bool:
+        """Whether a stretch of a line is drawn though the line as a whole is left out; a band is one thing."""
+        if features.table != "lines" or features.columns["band"][row] is not None:
+            return False
+        stretches = [stretch for stretch in features.columns["stretches"][row] if stretch.side == "line"]
+        return any(not self.row_sign(features, row, stretch.certainty).left_out for stretch in stretches)
 
     def certainties(self, feature: Feature) -> tuple[str, ...]:
         """The certainties that a feature may be given: those that its kind has signs for, and the one it has.
@@ -224,11 +224,6 @@ class SignBook:
             if pen.name == name:
                 return pen
         raise SignMissing(f"There is no pen “{name}” in the tray.")
-
-
-def _shared(rows: list[list[str]]) -> list[str]:
-    """What all rows begin with."""
-    return [pieces[0] for pieces in itertools.takewhile(lambda p: len(set(p)) == 1, zip(*rows, strict=False))]
 
 
 def _holds(sign: Sign, inclination: float | None) -> bool:

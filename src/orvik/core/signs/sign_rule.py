@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Any, Literal, get_args
 
 from orvik.core.errors import SignRefused
@@ -161,6 +161,16 @@ class SignRule:
     def holds(self, certainty: str, values: Mapping[str, Any]) -> bool:
         """Whether it holds of a feature, or of a part of one, whatever the scale."""
         return self.certainty in ("", certainty) and all(test.holds(values) for test in self.tests)
+
+    def with_unit(self, old: str, new: str) -> SignRule:
+        """The same where a unit has another code."""
+        return replace(
+            self,
+            tests=tuple(
+                replace(test, value=new) if test.attribute == "map_unit" and test.value == old else test
+                for test in self.tests
+            ),
+        )
 
     @property
     def name(self) -> str:

@@ -101,6 +101,10 @@ class Theme:
         """How a unit or a kind is drawn."""
         return self.looks[RANKS.index(self.rank(item))]
 
+    def renamed(self, item: str, name: str) -> Theme:
+        """The same where a unit or a kind is called otherwise."""
+        return replace(self, ranks={name if key == item else key: rank for key, rank in self.ranks.items()})
+
     def units(self, units: Mapping[str, MapUnit]) -> dict[str, MapUnit]:
         """Map units in the colours of the theme, by code."""
         out = {}

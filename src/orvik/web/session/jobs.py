@@ -15,14 +15,16 @@ from orvik.core.ink import Affine, Group, inverse
 from orvik.core.labels.label import Label
 from orvik.core.labels.wish import LabelKey, Wish
 from orvik.core.signs.portray import portray
+from orvik.core.signs.sign_rule import SignRule
 from orvik.core.signs.theme import Theme
 from orvik.exchange import raster, raster_files, tiling
 from orvik.store.project import opened_for_reading
 from orvik.store.sign_book import sign_book_of
-from orvik.usecases import meeting_colours, meeting_picture, plate, underlay_views
+from orvik.usecases import meeting_colours, meeting_picture, plate, sign_rules, underlay_views
 from orvik.usecases import theme_picture as theme_pictures
 from orvik.usecases.labels import labelling_of
 from orvik.usecases.printing import panel_labelling
+from orvik.usecases.sign_rules import RuleLine
 from orvik.usecases.stations import Notebook, notebook_of
 from orvik.web.session.ink_wire import packed
 
@@ -200,6 +202,18 @@ def theme_picture(path: Path, theme: Theme | None, prefix: str) -> str:
     """The map of a project as a small picture, in a theme or as it is."""
     with opened_for_reading(path) as project, project.snapshot():
         return theme_pictures.theme_picture(project, theme, prefix)
+
+
+def rule_lines(path: Path) -> list[RuleLine]:
+    """The signs on condition of a project, each with how many features it is about."""
+    with opened_for_reading(path) as project, project.snapshot():
+        return sign_rules.rule_lines(project)
+
+
+def rule_preview(path: Path, rule: SignRule, number: int | None) -> RuleLine:
+    """What a sign on condition would do; raises SignRefused where it cannot be kept."""
+    with opened_for_reading(path) as project, project.snapshot():
+        return sign_rules.previewed(project, rule, number)
 
 
 def tile(file: Path) -> bool:

@@ -16,7 +16,9 @@ from orvik.store.sign_book import drawn_signs
 from orvik.store.sign_rules import rule_rows
 from orvik.usecases import sign_rules as use
 from orvik.web.frame.pages import page, stage_page
-from orvik.web.session.dependencies import TheWorkspace
+from orvik.web.session import jobs
+from orvik.web.session.dependencies import TheWorkers, TheWorkspace
+from orvik.web.session.workers import Workers
 from orvik.web.session.workspace import Workspace
 from orvik.web.signs.benches import bench_values
 from orvik.web.signs.swatches import sign_swatch
@@ -94,8 +96,12 @@ def _scale(text: str) -> int | None:
 
 
 @router.get("")
-async def get_conditions(request: Request, workspace: TheWorkspace) -> Response:
-    values = {**bench_values(workspace, "conditions"), **_values(workspace), **_form_values(workspace, RuleForm())}
+async def get_conditions(request: Request, workspace: TheWorkspace, workers: TheWorkers) -> Response:
+    values = {
+        **bench_values(workspace, "conditions"),
+        **await _values(workspace, workers),
+        **_form_values(workspace, RuleForm()),
+    }
     return stage_page(request, workspace, "signs", template="signs/conditions.html", **values)
 
 
@@ -116,10 +122,12 @@ async def get_form_again(
 
 
 @router.get("/preview")
-async def get_preview(request: Request, workspace: TheWorkspace, form: Annotated[RuleForm, Query()]) -> Response:
+async def get_preview(
+    request: Request, workspace: TheWorkspace, workers: TheWorkers, form: Annotated[RuleForm, Query()]
+) -> Response:
     """What it would do if it were kept, or why it cannot be."""
     try:
-        line = use.previewed(workspace.project, form.rule(), form.replaced)
+        line = await workers.run(jobs.rule_preview, workspace.project.path, form.rule(), form.replaced)
     except (SignRefused, ScaleRefused) as refusal:
         return page(request, "signs/_condition_preview.html", why=refusal.sentence, line=None)
     return page(request, "signs/_condition_preview.html", line=_shown(line, "preview"), why="")
@@ -127,37 +135,45 @@ async def get_preview(request: Request, workspace: TheWorkspace, form: Annotated
 
 @router.post("")
 async def post_rule(
-    request: Request, slug: str, workspace: TheWorkspace, form: Annotated[RuleForm, Form()]
+    request: Request, slug: str, workspace: TheWorkspace, workers: TheWorkers, form: Annotated[RuleForm, Form()]
 ) -> Response:
     """Keep a new one, or another form of one that there is."""
     if form.replaced is None:
         await workspace.carry_out(use.add_rule, form.rule())
     else:
         await workspace.carry_out(use.change_rule, form.replaced, form.rule())
-    return _desk(request, slug, workspace)
+    return await _desk(request, slug, workspace, workers)
 
 
 @router.post("/{number}/move")
 async def post_move(
-    request: Request, slug: str, workspace: TheWorkspace, number: int, up: Annotated[bool, Form()] = True
+    request: Request,
+    slug: str,
+    workspace: TheWorkspace,
+    workers: TheWorkers,
+    number: int,
+    up: Annotated[bool, Form()] = True,
 ) -> Response:
     await workspace.carry_out(use.move_rule, number, up)
-    return _desk(request, slug, workspace)
+    return await _desk(request, slug, workspace, workers)
 
 
 @router.post("/{number}/remove")
-async def post_remove(request: Request, slug: str, workspace: TheWorkspace, number: int) -> Response:
+async def post_remove(
+    request: Request, slug: str, workspace: TheWorkspace, workers: TheWorkers, number: int
+) -> Response:
     await workspace.carry_out(use.remove_rule, number)
-    return _desk(request, slug, workspace)
+    return await _desk(request, slug, workspace, workers)
 
 
-def _desk(request: Request, slug: str, workspace: Workspace) -> Response:
-    values = {**_values(workspace), **_form_values(workspace, RuleForm())}
+async def _desk(request: Request, slug: str, workspace: Workspace, workers: Workers) -> Response:
+    values = {**await _values(workspace, workers), **_form_values(workspace, RuleForm())}
     return page(request, "signs/_conditions.html", slug=slug, **values)
 
 
-def _values(workspace: Workspace) -> dict[str, Any]:
-    return {"lines": [_shown(line, f"rule-{line.number}") for line in use.rule_lines(workspace.project)]}
+async def _values(workspace: Workspace, workers: Workers) -> dict[str, Any]:
+    lines = await workers.run(jobs.rule_lines, workspace.project.path)
+    return {"lines": [_shown(line, f"rule-{line.number}") for line in lines]}
 
 
 def _shown(line: use.RuleLine, prefix: str) -> dict[str, Any]:

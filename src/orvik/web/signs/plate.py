@@ -13,7 +13,7 @@ from starlette.responses import Response
 from orvik.core.errors import NotFound
 from orvik.core.features.feature import CERTAINTIES
 from orvik.core.signs.own_signs import FAMILY as OWN
-from orvik.core.signs.sign import PatternSign, Sign
+from orvik.core.signs.sign import PatternSign, Sign, shared_title
 from orvik.store.rows import LayerState
 from orvik.usecases.pens import put_in_tray, take_from_tray
 from orvik.web.frame.pages import page
@@ -140,13 +140,12 @@ def _of_plate(workspace: Workspace, name: str, pictures: PlatePictures) -> Famil
 def _row(workspace: Workspace, signs: list[Sign], pictures: PlatePictures) -> KindRow:
     first = signs[0]
     keys = {pen.name: pen.key for pen in workspace.book.pens}
-    title = first.title.removesuffix(f", {first.certainty}") if len(signs) > 1 else first.title
     specimens = []
     for sign in signs:
         certainty = sign.certainty if sign.certainty in CERTAINTIES else "certain"
         name = f"{sign.kind}-{certainty}"
         specimens.append(Specimen(sign, pictures.signs.get(sign.id, ""), keys.get(name), sign.family != OWN))
-    return KindRow(title, first.meaning, first.number, first.table, tuple(specimens))
+    return KindRow(shared_title(signs), first.meaning, first.number, first.table, tuple(specimens))
 
 
 async def _family(request: Request, slug: str, workspace: Workspace, workers: Workers, number: int) -> Response:
