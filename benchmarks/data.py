@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from pathlib import Path
 
 import numpy as np
@@ -109,6 +110,6 @@ def project(
     opened.apply("features", [rows.feature_change(f, opened.srs_id) for f in features])
     border = opened.border()
     assert border is not None
-    parts = laid_out("Bench", path.stem, (420, 297), border, 25_000, CRS)
+    parts = laid_out("Bench", path.stem, (420, 297), border, 25_000, CRS, date(2026, 7, 2))
     opened.apply("sheet", rows.sheet_changes(Sheet("Bench", "A3", 420, 297), parts))
     opened.close()

@@ -17,6 +17,7 @@ from benchmarks.yardstick import Row, limit_row, ratio_row, resident_mb, seconds
 from orvik.core.arrays import Heights
 from orvik.core.ground import crs_choice, crs_search
 from orvik.core.ground.crs import project_crs
+from orvik.core.pictures.ground_view import GroundView
 from orvik.core.pictures.relief import ReliefStyle, hillshade
 from orvik.exchange import raster, tiling
 
@@ -112,6 +113,6 @@ def _views(path: str) -> tuple[float, float]:
         for x, y in ((505_000.0, 6_810_000.0), (520_000.0, 6_800_000.0), (535_000.0, 6_790_000.0)):
             window = (x - half, y - half, x + half, y + half)
             start = time.perf_counter()
-            raster.view(file, crs.text, TRANSFORM, crs, window, 1238, 1104)
+            raster.view(file, crs.text, TRANSFORM, GroundView.of_window(crs, window, 1238, 1104))
             slowest = max(slowest, time.perf_counter() - start)
     return slowest, resident_mb(os.getpid())

@@ -16,7 +16,7 @@ from selenium.webdriver.support.ui import Select
 from orvik.core.features.feature import Feature
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ink import Fill, Text, walk
-from orvik.core.sheet.page import Part
+from orvik.core.sheet.part import Part
 from orvik.store import rows
 from orvik.store.project import Project
 from orvik.usecases.printing import composed
@@ -195,7 +195,7 @@ def test_a_pair_that_is_hard_to_tell_apart_is_mended(driver: Chrome, demo_addres
     assert value_of(driver, "#wanted") == "99"
     project = Project.open(demo, read_only=True)
     assert project.units_by_code()["pCg"].colour == new
-    _, groups = composed(project, 1, 40)
+    groups = composed(project, 1, 40).groups
     project.close_reader()
     assert new in {item.colour for item in walk(groups) if isinstance(item, Fill)}
 
@@ -252,7 +252,7 @@ def test_a_theme_holds_back_the_ground_beside_the_map_as_it_is(driver: Chrome, d
     find(driver, ".rank-form [name=on]").click()
     until(driver, lambda d: d.find_elements("css selector", ".rank-form [name=on]:checked"))
     heard(driver)
-    assert any(part.panel.theme == "Faults" for part in panels_in(demo))
+    assert any(part.settings.theme == "Faults" for part in panels_in(demo))
 
 
 def theme_maps(driver: Chrome) -> list[str]:
@@ -306,7 +306,7 @@ def test_what_holds_on_condition_is_counted_kept_and_drawn(driver: Chrome, outer
     assert steep > gentle + 2
     kept = Project.open(folder / "outer-stills.gpkg")
     add_sheet(kept, "One", "A3", True)
-    _, groups = composed(kept, kept.sheets()[0].id or 0)
+    groups = composed(kept, kept.sheets()[0].id or 0).groups
     written = [item.run.chars for group in groups for item in walk(group.items) if isinstance(item, Text)]
     assert "Bedding, inclined (dip or plunge above 70)" in written
     kept.close()

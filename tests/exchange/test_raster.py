@@ -15,6 +15,7 @@ from rasterio.warp import reproject
 from orvik.core.errors import FileRefused, OrvikError
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.crs_build import Parameters, built
+from orvik.core.pictures.ground_view import GroundView
 from orvik.exchange import elevation, raster
 from orvik.store.project import Project
 from orvik.usecases.sources import add_underlay
@@ -36,7 +37,7 @@ def tiff(path: Path, crs: str | None = "EPSG:32628", west: float = 511_000, nort
 def seen(project: Project, window: tuple[float, float, float, float], size: int = 100) -> np.ndarray:
     row = project.sources()[-1]
     file = raster.files_folder(project.path) / row.file
-    data = raster.view(file, row.crs, row.transform, project.crs, window, size, size)
+    data = raster.view(file, row.crs, row.transform, GroundView.of_window(project.crs, window, size, size))
     assert data is not None
     return np.asarray(Image.open(io.BytesIO(data)))
 
@@ -235,10 +236,7 @@ def test_a_picture_in_feet_lies_where_it_is(project: Project, tmp_path: Path) ->
         raster.files_folder(project.path) / row.file,
         row.crs,
         row.transform,
-        project.crs,
-        window,
-        120,
-        120,
+        GroundView.of_window(project.crs, window, 120, 120),
     )
     assert data is not None
     alpha = np.asarray(Image.open(io.BytesIO(data)).getchannel("A"))
@@ -271,7 +269,7 @@ def test_a_grid_in_degrees_is_read_at_the_resolution_of_the_view(tmp_path: Path,
             out.build_overviews(list(factors), Resampling.average)
     transform = json.dumps(list(profile["transform"])[:6])
     window = (511_000.0, 6_801_000.0, 513_000.0, 6_802_000.0)
-    found = elevation.heights(path, "EPSG:4326", transform, crs, window, 200, 100)
+    found = elevation.heights(path, "EPSG:4326", transform, GroundView.of_window(crs, window, 200, 100))
     target = np.empty((100, 200), dtype=np.float32)
     reproject(
         z,
@@ -309,7 +307,10 @@ def test_a_grid_written_from_the_south_shows_the_same_ground(tmp_path: Path) -> 
         assert facts.bounds == pytest.approx((512_000, 6_801_700, 512_400, 6_802_000))
         views.append(
             elevation.heights(
-                path, facts.crs, json.dumps(facts.transform), crs, (512_050, 6_801_750, 512_350, 6_801_950), 30, 20
+                path,
+                facts.crs,
+                json.dumps(facts.transform),
+                GroundView.of_window(crs, (512_050, 6_801_750, 512_350, 6_801_950), 30, 20),
             )
         )
     assert np.allclose(views[0], views[1])

@@ -20,6 +20,7 @@ from PIL import Image
 from orvik.core.errors import FileRefused
 from orvik.core.ground.crs import project_crs
 from orvik.core.ink import Group, Picture
+from orvik.core.pictures.ground_view import GroundView
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.exchange import elevation, service
 from orvik.exchange.raster import files_folder
@@ -59,12 +60,12 @@ def test_tiles_show_the_ground_where_it_is(
     stand_in: tuple[str, subprocess.Popen[bytes]], demo: Path, tmp_path: Path
 ) -> None:
     """Warped from the tiles, against the same heights shown straight in the project's system."""
-    found = pixels(service.view(stand_in[0], tmp_path, CRS, WINDOW, 400, 300))
+    found = pixels(service.view(stand_in[0], tmp_path, GroundView.of_window(CRS, WINDOW, 400, 300)))
     project = Project.open(demo, read_only=True)
     row = project.source(1)
     project.close_reader()
     path = files_folder(demo) / row.file
-    straight = pixels(elevation.view(path, row.crs, row.transform, CRS, WINDOW, 400, 300, STYLE))
+    straight = pixels(elevation.view(path, row.crs, row.transform, GroundView.of_window(CRS, WINDOW, 400, 300), STYLE))
     # Shading is made before the warp in one and after it in the other: close on the whole, not to the pixel.
     assert np.abs(found - straight)[..., :3].mean() < 9
     shifted = np.abs(found[:, 8:] - straight[:, :-8])[..., :3].mean()
@@ -75,13 +76,13 @@ def test_what_was_fetched_stays_when_the_service_goes(
     stand_in: tuple[str, subprocess.Popen[bytes]], tmp_path: Path
 ) -> None:
     address, process = stand_in
-    before = pixels(service.view(address, tmp_path, CRS, WINDOW, 300, 225))
+    before = pixels(service.view(address, tmp_path, GroundView.of_window(CRS, WINDOW, 300, 225)))
     process.kill()
     process.wait()
-    assert np.array_equal(pixels(service.view(address, tmp_path, CRS, WINDOW, 300, 225)), before)
+    assert np.array_equal(pixels(service.view(address, tmp_path, GroundView.of_window(CRS, WINDOW, 300, 225))), before)
     far = (510_000.0, 6_800_000.0, 510_400.0, 6_800_300.0)
     with pytest.raises(FileRefused, match=r"127\.0\.0\.1:\d+ does not answer"):
-        service.view(address, tmp_path, CRS, far, 300, 225)
+        service.view(address, tmp_path, GroundView.of_window(CRS, far, 300, 225))
 
 
 @pytest.fixture
@@ -147,7 +148,7 @@ def test_as_an_underlay(stand_in: tuple[str, subprocess.Popen[bytes]], demo: Pat
         client.post(f"{base}/parts/1", data={"layer": "underlay-3", "strength": "50"})
     # At few dots an inch: at those of a print the stand-in would draw some hundred tiles.
     project = Project.open(demo, read_only=True)
-    inside = composed(project, 1, dpi=30)[1][0].items[0]
+    inside = composed(project, 1, dpi=30).groups[0].items[0]
     project.close_reader()
     assert isinstance(inside, Group)
     shown = next(item for item in inside.items if isinstance(item, Group) and item.name == "underlay-3")

@@ -16,6 +16,7 @@ from rasterio.transform import from_origin
 
 from orvik.core.errors import FileRefused
 from orvik.core.ground.crs import project_crs
+from orvik.core.pictures.ground_view import GroundView
 from orvik.exchange import raster, tiling
 from orvik.web.app import create_app
 
@@ -44,7 +45,7 @@ def large(tmp_path: Path) -> Path:
 
 def seen(path: Path) -> np.ndarray:
     transform = "[1.2, 0, 510000, 0, -1.2, 6805000]"
-    data = raster.view(tiling.best(path), CRS.text, transform, CRS, WINDOW, 300, 300)
+    data = raster.view(tiling.best(path), CRS.text, transform, GroundView.of_window(CRS, WINDOW, 300, 300))
     assert data is not None
     return np.asarray(Image.open(io.BytesIO(data)).convert("L")).astype(int)
 

@@ -11,6 +11,7 @@ from PIL import Image
 
 from orvik.core.ground.crs import project_crs
 from orvik.core.pictures.georeferencing import ControlPoint, Mapping, fit
+from orvik.core.pictures.ground_view import GroundView
 from orvik.exchange import raster, warp
 
 CRS = project_crs("EPSG:32628")
@@ -35,8 +36,8 @@ def pixels(data: bytes | None) -> np.ndarray:
 def test_both_ways_of_showing_agree(picture: Path) -> None:
     """The same affine mapping, warped by GDAL and sampled by us."""
     mapping = Mapping("affine", (1.02, 0.03, 513_000.0, 0.02, -0.99, 6_802_300.0))
-    by_gdal = pixels(raster.view(picture, CRS.text, mapping.json, CRS, WINDOW, 300, 150))
-    ours = pixels(warp.view(picture, CRS.text, mapping, CRS, WINDOW, 300, 150))
+    by_gdal = pixels(raster.view(picture, CRS.text, mapping.json, GroundView.of_window(CRS, WINDOW, 300, 150)))
+    ours = pixels(warp.view(picture, CRS.text, mapping, GroundView.of_window(CRS, WINDOW, 300, 150)))
     assert np.abs(by_gdal - ours)[5:-5, 5:-5].max() <= 3
 
 
@@ -47,7 +48,7 @@ def test_a_projective_fit_shows_the_ground_where_it_is(picture: Path) -> None:
         ControlPoint(float(c), float(r), float(x), float(y)) for (c, r), (x, y) in zip(corners, ground, strict=True)
     ]
     mapping = fit(points, "projective").mapping
-    view = pixels(raster.view(picture, CRS.text, mapping.json, CRS, WINDOW, 300, 150))
+    view = pixels(raster.view(picture, CRS.text, mapping.json, GroundView.of_window(CRS, WINDOW, 300, 150)))
     for i, j in ((20, 30), (150, 75), (280, 140)):
         place = np.array([[WINDOW[0] + i + 0.5, WINDOW[3] - j - 0.5]])
         column, row = mapping.pixels(place)[0]
@@ -57,4 +58,4 @@ def test_a_projective_fit_shows_the_ground_where_it_is(picture: Path) -> None:
 
 def test_nothing_there_is_nothing_shown(picture: Path) -> None:
     mapping = Mapping("projective", (1.0, 0.0, 513_000.0, 0.0, -1.0, 6_802_300.0, 1e-9, 0.0, 1.0))
-    assert warp.view(picture, CRS.text, mapping, CRS, (0.0, 0.0, 100.0, 100.0), 50, 50) is None
+    assert warp.view(picture, CRS.text, mapping, GroundView.of_window(CRS, (0.0, 0.0, 100.0, 100.0), 50, 50)) is None

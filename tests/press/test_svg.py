@@ -22,7 +22,8 @@ SVG = "{http://www.w3.org/2000/svg}"
 def sheet(demo: Path) -> tuple[str, bytes]:
     project = Project.open(demo, read_only=True)
     try:
-        made, groups = composed(project, 1, 60)
+        composition = composed(project, 1, 60)
+        made, groups = composition.sheet, composition.groups
         drawn = svg.document(groups, made.width, made.height, "Harrack <Head> & more")
         return drawn, page_pdf(groups, made.width, made.height, "Harrack Head")
     finally:

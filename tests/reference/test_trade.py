@@ -10,7 +10,7 @@ from orvik.core.features.attitude import Attitude, compass_point, drawn_strike
 from orvik.core.features.reading import parse_reading
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales, proposed_digitizing
-from orvik.core.sheet import scale_bar
+from orvik.core.sheet.bar_lengths import found_for
 from orvik.core.signs.book_file import standard
 
 
@@ -79,9 +79,9 @@ def test_weights_and_dashes() -> None:
 @pytest.mark.parametrize("scale", [1_000, 6_250, 10_000, 24_000, 25_000, 50_000, 62_500, 100_000, 250_000])
 def test_scale_bars_end_on_round_numbers(scale: int) -> None:
     for width in (40.0, 71.0, 85.0, 120.0):
-        bar = scale_bar.fitted(width, scale)
+        bar = found_for(width, scale, "metric")
         assert bar.metres * 1000 / scale <= width
-        assert str(int(bar.step)).rstrip("0") in ("1", "2", "5")
+        assert f"{bar.step:.6g}".rstrip("0").replace("0.", "").lstrip("0").rstrip(".") in ("1", "2", "5")
         # Nothing longer by a factor of two would have fitted: the room is used.
         assert bar.metres * 1000 / scale > width / 2.6
 

@@ -4,6 +4,7 @@ import sqlite3
 import subprocess
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
+from datetime import date
 from pathlib import Path
 
 import numpy as np
@@ -124,7 +125,7 @@ def test_a_sheet_goes_with_its_parts_and_comes_back(project: Project, crs: Proje
 
     border = project.border()
     assert border is not None
-    parts = laid_out("S", "P", (420, 297), border, 25_000, crs)
+    parts = laid_out("S", "P", (420, 297), border, 25_000, crs, date(2026, 7, 2))
     project.apply("sheet", rows.sheet_changes(Sheet("S", "A3", 420, 297), parts))
     sheet_id = project.sheets()[0].id
     assert sheet_id is not None

@@ -26,9 +26,10 @@ from orvik.usecases.labels import (
     remove_rule,
     set_rule,
 )
+from orvik.usecases.parts import add_part
 from orvik.usecases.printing import panel_labelling
 from orvik.usecases.relocation import ground, relocation
-from orvik.usecases.sheets import add_part, add_sheet
+from orvik.usecases.sheets import add_sheet
 
 X, Y = 511_000.0, 6_801_000.0
 

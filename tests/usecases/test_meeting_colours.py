@@ -9,8 +9,9 @@ import shapely
 
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
-from orvik.core.sheet.page import Part, Sheet
-from orvik.core.sheet.settings import PanelSettings
+from orvik.core.sheet.page import Sheet
+from orvik.core.sheet.part import Part
+from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.store import rows
 from orvik.store.project import Project
 from orvik.usecases.meeting_colours import (
@@ -33,8 +34,10 @@ def two(project: Project) -> Project:
 
 
 def panel(project: Project, strength: float, water: str = "") -> None:
-    settings = PanelSettings(25_000, (513_000.0, 6_802_000.0), layers={"units": strength}, ground_colour=water or None)
-    part = Part("map_panel", 10, 10, 200, 150, position=1, settings=settings)
+    settings = MapPanel(
+        scale=25_000, centre=(513_000.0, 6_802_000.0), layers={"units": strength}, ground_colour=water or None
+    )
+    part = Part(settings, 10, 10, 200, 150, position=1)
     project.apply("sheet", rows.sheet_changes(Sheet(f"S{strength}", "A4", 297, 210), [part]))
 
 

@@ -14,6 +14,7 @@ from orvik.store.project import Project
 from orvik.store.sign_book import sign_book_of
 from orvik.store.sign_rules import rule_rows
 from orvik.usecases.drawn_signs import begin_sign, features_wearing, remove_sign
+from orvik.usecases.panels import panels_of
 from orvik.usecases.printing import composed
 from orvik.usecases.sign_rules import add_rule, change_rule, move_rule, previewed, remove_rule, rule_lines
 
@@ -32,13 +33,13 @@ def drawn_as(project: Project, kind: str) -> int:
     """How many marks of a kind's symbols the panels of the first sheet have."""
     book = sign_book_of(project)
     symbols = {sign.symbol.name for sign in book.by_kind["points", kind] if sign.symbol}
-    _, groups = composed(project, project.sheets()[0].id or 0)
+    groups = composed(project, project.sheets()[0].id or 0).groups
     marks = [item for group in groups for item in walk(group.items) if isinstance(item, Marks)]
     return sum(len(item.at) for item in marks if item.symbol.name in symbols)
 
 
 def words(project: Project) -> str:
-    _, groups = composed(project, project.sheets()[0].id or 0)
+    groups = composed(project, project.sheets()[0].id or 0).groups
     return " ".join(item.run.chars for group in groups for item in walk(group.items) if isinstance(item, Text))
 
 
@@ -94,7 +95,7 @@ def test_what_is_left_out_has_neither_ink_nor_label_nor_row(quennet: Project) ->
     assert "Bedding" in words(quennet)
     before = drawn_as(quennet, "bedding")
     assert before > 10
-    scale = next(part.panel.scale for part in quennet.parts(quennet.sheets()[0].id or 0) if part.kind == "map_panel")
+    scale = panels_of(quennet)[0].settings.scale
     add_rule(quennet, SignRule("points", "bedding", finest=scale, look="none"))
     after = drawn_as(quennet, "bedding")
     assert after < before / 2

@@ -9,6 +9,7 @@ from orvik.core.ink import Fill, walk
 from orvik.core.signs.theme import RankLook
 from orvik.store.project import Project
 from orvik.store.themes import theme_rows
+from orvik.usecases.panels import panels_of
 from orvik.usecases.printing import composed
 from orvik.usecases.sheets import add_sheet
 from orvik.usecases.theme_picture import theme_picture
@@ -16,7 +17,6 @@ from orvik.usecases.themes import (
     begin_theme,
     give_to_panel,
     items_of,
-    panels_of,
     remove_theme,
     set_look,
     set_rank,
@@ -26,7 +26,7 @@ from orvik.usecases.themes import (
 
 def tints(project: Project, sheet: int) -> set[str]:
     """The colours that fill the units of a sheet's panel, and the boxes of its explanation."""
-    _, groups = composed(project, sheet)
+    groups = composed(project, sheet).groups
     return {item.colour.upper() for group in groups for item in walk(group.items) if isinstance(item, Fill)}
 
 
@@ -38,7 +38,7 @@ def test_a_panel_is_printed_in_its_theme_and_so_is_its_explanation(project: Proj
     assert unit.colour in tints(project, sheet)
     begin_theme(project, "Faults")
     set_look(project, "Faults", 2, RankLook(10, 40, 50))
-    (panel,) = [part.id or 0 for name, part in panels_of(project) if name == "One"]
+    (panel,) = [p.part.id or 0 for p in panels_of(project) if p.sheet.name == "One"]
     give_to_panel(project, "Faults", panel, True)
     assert give_to_panel(project, "Faults", panel, True) is None
     pale = theme_named(project, "Faults").units(project.units_by_code())[unit.code].colour
@@ -49,9 +49,9 @@ def test_a_panel_is_printed_in_its_theme_and_so_is_its_explanation(project: Proj
     assert unit.colour in tints(project, sheet)
     assert unit.colour in theme_picture(project, theme_named(project, "Faults"), "a")
     remove_theme(project, "Faults")
-    assert panels_of(project)[-1][1].panel.theme == ""
+    assert panels_of(project)[-1].settings.theme == ""
     project.undo()
-    assert panels_of(project)[-1][1].panel.theme == "Faults"
+    assert panels_of(project)[-1].settings.theme == "Faults"
 
 
 def test_what_cannot_be_is_refused(project: Project) -> None:

@@ -15,7 +15,9 @@ from fastapi.testclient import TestClient
 from PIL import Image
 from skimage.color import deltaE_ciede2000, rgb2lab
 
-from orvik.core.sheet.page import Part
+from orvik.core.sheet.part import Part
+from orvik.core.sheet.parts import KINDS
+from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.store.project import Project
 from orvik.web.app import create_app
 
@@ -173,15 +175,13 @@ def test_parts_by_figures(client: TestClient) -> None:
 
 
 def test_every_kind_of_part_can_be_placed(client: TestClient) -> None:
-    from orvik.core.sheet.page import PART_KINDS
-
     before = len(client.get("/p/isle-of-quennet/sheets/1/ink").json()["parts"])
-    for kind in PART_KINDS:
+    for kind in KINDS:
         answer = client.post("/p/isle-of-quennet/sheets/1/parts", data={"kind": kind})
         assert answer.status_code == 204
         assert client.get(f"/p/isle-of-quennet/parts/{answer.headers['Orvik-Part']}").status_code == 200
     ink = client.get("/p/isle-of-quennet/sheets/1/ink").json()
-    assert len(ink["parts"]) == before + len(PART_KINDS)
+    assert len(ink["parts"]) == before + len(KINDS)
     assert all(p["svg"] for p in ink["parts"])
 
 
@@ -276,8 +276,9 @@ def test_a_new_unit_has_a_colour_of_its_own(client: TestClient) -> None:
 def test_a_scale_and_a_strength_sent_at_once_are_both_kept(client: TestClient, demo: Path) -> None:
     client.post("/p/isle-of-quennet/parts/1", data={"scale": "1:30 000", "layer": "units", "strength": "40"})
     project = Project.open(demo, read_only=True)
-    panel = project.part(1).panel
+    panel = project.part(1).settings
     project.close_reader()
+    assert isinstance(panel, MapPanel)
     assert (panel.scale, panel.layers["units"]) == (30_000, 0.4)
     title = next(part.id for part in project_parts(demo) if part.kind == "title")
     answer = client.post(f"/p/isle-of-quennet/parts/{title}", data={"layer": "units", "strength": "40"})

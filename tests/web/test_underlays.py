@@ -90,12 +90,12 @@ def test_contour_lines_are_printed_as_lines(client: TestClient, demo: Path) -> N
     assert client.post(f"{BASE}/1/relief", data=style | {"low": "", "high": ""}).status_code == 200
     project = Project.open(demo, read_only=True)
     panel = project.part(1)
-    groups = composed(project, 1)[1]
+    groups = composed(project, 1).groups
     project.close_reader()
     (shown,) = [group for group in groups if group.name == "part-1"]
     inside = next(item for item in shown.items if isinstance(item, Group) and item.name == "map")
     relief = next(item for item in inside.items if isinstance(item, Group) and item.name == "underlay-1")
-    assert relief.strength == panel.panel.underlays["1"]
+    assert relief.strength == panel.settings.underlays["1"]
     assert {type(item) for item in relief.items} == {Stroke}
     assert {item.style.width for item in relief.items if isinstance(item, Stroke)} == {CONTOUR_WIDTH, INDEX_WIDTH}
     xy = np.concatenate([item.paths.xy for item in relief.items if isinstance(item, Stroke)])

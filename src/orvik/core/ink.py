@@ -213,6 +213,11 @@ def scaled(symbol: Symbol, k: float) -> Symbol:
     return Symbol(symbol.name, tuple(pieces))
 
 
+def enlarged(items: Iterable[Item], k: float) -> tuple[Item, ...]:
+    """The same ink drawn larger about the corner of its frame, with all that has a size in millimetres."""
+    return tuple(items) if k == 1 else tuple(_enlarged(item, k) for item in items)
+
+
 def larger(style: LineStyle, k: float) -> LineStyle:
     """A line drawn larger or smaller in all its measures."""
     return replace(style, width=style.width * k, dash=tuple(d * k for d in style.dash), offset=style.offset * k)
@@ -250,6 +255,23 @@ def inverse(m: Affine) -> Affine:
     return tuple(v + 0.0 for v in (back[0], back[1], x, back[2], back[3], y))  # type: ignore[return-value]
 
 
+def chained(outer: Affine, inner: Affine) -> Affine:
+    """The mapping that carries out the inner one first.
+
+    >>> chained((2.0, 0.0, 10.0, 0.0, -2.0, 4.0), (1.0, 0.0, 3.0, 0.0, 1.0, 5.0))
+    (2.0, 0.0, 16.0, 0.0, -2.0, -6.0)
+    """
+    a, b, c, d, e, f = inner
+    return (
+        outer[0] * a + outer[1] * d,
+        outer[0] * b + outer[1] * e,
+        outer[0] * c + outer[1] * f + outer[2],
+        outer[3] * a + outer[4] * d,
+        outer[3] * b + outer[4] * e,
+        outer[3] * c + outer[4] * f + outer[5],
+    )
+
+
 def turn_of(m: Affine) -> float:
     """By how many degrees clockwise the frame's upward direction turns."""
     flipped = m[0] * m[4] - m[1] * m[3] < 0
@@ -269,15 +291,41 @@ def _moved(item: Item, m: Affine, turn: float) -> Item:
         x, y = apply(m, np.array([item.anchor]))[0]
         return replace(item, paths=Paths(apply(m, item.paths.xy), item.paths.starts), anchor=(float(x), float(y)))
     if isinstance(item, Picture):
-        a, b, c, d, e, f = item.place
-        placed = (
-            m[0] * a + m[1] * d,
-            m[0] * b + m[1] * e,
-            m[0] * c + m[1] * f + m[2],
-            m[3] * a + m[4] * d,
-            m[3] * b + m[4] * e,
-            m[3] * c + m[4] * f + m[5],
-        )
-        return replace(item, place=placed)
+        return replace(item, place=chained(m, item.place))
     clip = Paths(apply(m, item.clip.xy), item.clip.starts) if item.clip is not None else None
     return replace(item, items=moved(item.items, m), clip=clip)
+
+
+def _enlarged(item: Item, k: float) -> Item:
+    if isinstance(item, Stroke):
+        return replace(item, style=larger(item.style, k), paths=_paths_enlarged(item.paths, k))
+    if isinstance(item, Fill):
+        return replace(item, paths=_paths_enlarged(item.paths, k), spread=item.spread * k)
+    if isinstance(item, Text):
+        letters = item.run
+        run = replace(letters, size=letters.size * k, x=tuple(x * k for x in letters.x), width=letters.width * k)
+        leader = _pair_enlarged(item.leader, k) if item.leader is not None else None
+        return replace(
+            item, run=run, at=_pair_enlarged(item.at, k), offset=_pair_enlarged(item.offset, k), leader=leader
+        )
+    if isinstance(item, Marks | Ornaments):
+        return replace(item, symbol=scaled(item.symbol, k), at=item.at * k)
+    if isinstance(item, Pattern):
+        tile = item.tile
+        pieces = scaled(Symbol(tile.name, tile.items), k).items
+        larger_tile = Tile(f"{tile.name} ×{k:g}", tile.width * k, tile.height * k, pieces)
+        paths = _paths_enlarged(item.paths, k)
+        return replace(item, tile=larger_tile, paths=paths, anchor=_pair_enlarged(item.anchor, k))
+    if isinstance(item, Picture):
+        a, b, c, d, e, f = (v * k for v in item.place)
+        return replace(item, place=(a, b, c, d, e, f))
+    clip = _paths_enlarged(item.clip, k) if item.clip is not None else None
+    return replace(item, items=enlarged(item.items, k), clip=clip)
+
+
+def _paths_enlarged(paths: Paths, k: float) -> Paths:
+    return Paths(paths.xy * k, paths.starts)
+
+
+def _pair_enlarged(pair: tuple[float, float], k: float) -> tuple[float, float]:
+    return pair[0] * k, pair[1] * k

@@ -35,7 +35,7 @@ class Paths:
         return Paths(xy, np.concatenate([[0], np.cumsum(counts)]).astype(np.int64))
 
     @staticmethod
-    def of(*paths: Sequence[tuple[float, float]]) -> Paths:
+    def of(*paths: Sequence[tuple[float, float]] | Floats) -> Paths:
         """Paths from lists of points."""
         arrays = [np.asarray(p, dtype=float).reshape(-1, 2) for p in paths]
         counts = [len(a) for a in arrays]

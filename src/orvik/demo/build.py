@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 import tempfile
 from dataclasses import replace
+from datetime import date
 from pathlib import Path
 
 import shapely
@@ -14,9 +15,12 @@ from orvik.core.features.stretch import Stretch
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.pictures.relief import ReliefStyle
-from orvik.core.sheet.page import Part, Sheet
+from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.paper import paper_size
-from orvik.core.sheet.settings import TextSettings
+from orvik.core.sheet.part import Part
+from orvik.core.sheet.parts.credit_note import CreditNote
+from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.template import laid_out
 from orvik.core.validity import checked
 from orvik.demo import pictures
@@ -36,6 +40,8 @@ NAME = "Isle of Quennet"
 FILE = "isle-of-quennet.gpkg"
 CRS = "EPSG:32628"
 SHEET = "Harrack Head"
+# The day that the declination on its sheets is of.
+SURVEYED = date(2026, 7, 2)
 SEA = "#D9E9F0"
 VIEWS = [
     Change("views", None, {"name": name, "x": x, "y": y, "denominator": scale, "position": i})
@@ -203,17 +209,18 @@ def _sheet(project: Project) -> None:
         raise AssertionError("the demo has a border")
     paper, width, height = paper_size("A3", landscape=True)
     parts = []
-    for part in laid_out(SHEET, NAME, (width, height), border, 25_000, project.crs):
-        if part.kind == "map_panel":
-            part = part.changed(settings=replace(part.panel, ground_colour=SEA, underlays={"1": 0.55}))
-        if part.kind == "credit_note":
-            part = part.changed(settings=TextSettings("Invented geology, drawn from a fixed random seed."))
+    for part in laid_out(SHEET, NAME, (width, height), border, 25_000, project.crs, SURVEYED):
+        if isinstance(part.settings, MapPanel):
+            part = part.changed(settings=replace(part.settings, ground_colour=SEA, underlays={"1": 0.55}))
+        if isinstance(part.settings, CreditNote):
+            said = "Invented geology, drawn from a fixed random seed."
+            part = part.changed(settings=replace(part.settings, text=said))
         parts.append(part)
-    panel = next(part for part in parts if part.kind == "map_panel")
+    panel = next(part for part in parts if isinstance(part.settings, MapPanel))
     for name, x, y, size in PLACES:
         # Names at places of the ground, on the panel that shows it.
         left, top = panel.x + (x - BORDER[0]) / 25.0, panel.y + (BORDER[3] - y) / 25.0
-        place = Part("text", left, top, 44.0, 6.0, position=len(parts) + 1, settings=TextSettings(name, size))
+        place = Part(RunningText(text=name, size=size), left, top, 44.0, 6.0, position=len(parts) + 1)
         parts.append(place)
     changes = rows.sheet_changes(Sheet(SHEET, paper, width, height), parts)
     project.apply(f"add sheet {SHEET}", changes)

@@ -10,17 +10,15 @@ from PIL import Image
 from rasterio.enums import Resampling
 from rasterio.errors import RasterioError
 from rasterio.transform import Affine as RasterAffine
-from rasterio.transform import from_bounds
 from rasterio.vrt import WarpedVRT
 
 from orvik.core.arrays import Floats, Heights
 from orvik.core.errors import FileRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.pictures.georeferencing import Mapping
+from orvik.core.pictures.ground_view import GroundView
 from orvik.core.pictures.relief import ReliefStyle, contour_lines, hillshade, level_ground, tint
 from orvik.exchange import raster, raster_files
-
-Window = tuple[float, float, float, float]
 
 # Cells around a window that are read with it, so that shading and contour lines run on past its edge.
 MARGIN = 2
@@ -32,10 +30,8 @@ def is_grid(path: Path) -> bool:
         return bool(source.count == 1 and source.dtypes[0] != "uint8")
 
 
-def heights(
-    path: Path, system: str, transform: str, crs: ProjectCrs, window: Window, width: int, height: int
-) -> Heights:
-    """Heights in metres over a window of ground in the project's system; NaN where nothing is known.
+def heights(path: Path, system: str, transform: str, asked: GroundView) -> Heights:
+    """Heights in metres over the ground that is asked for; NaN where nothing is known.
 
     Raises
     ------
@@ -47,18 +43,17 @@ def heights(
     affine = Mapping.of_json(transform).affine
     if affine is None:
         raise FileRefused("Heights need a grid that says where it lies.")
-    west, south, east, north = window
     try:
         with (
-            raster.at_resolution(path, system, transform, crs, window, width) as (source, shrink),
+            raster.at_resolution(path, system, transform, asked) as (source, shrink),
             WarpedVRT(
                 source,
                 src_crs=system,
                 src_transform=RasterAffine(*affine) * shrink,
-                crs=crs.text,
-                transform=from_bounds(west, south, east, north, width, height),
-                width=width,
-                height=height,
+                crs=asked.crs.text,
+                transform=RasterAffine(*asked.place),
+                width=asked.width,
+                height=asked.height,
                 resampling=Resampling.bilinear,
                 dtype="float32",
                 nodata=np.nan,
@@ -82,27 +77,18 @@ def span(path: Path) -> tuple[float, float]:
     return (float(known.min()), float(known.max())) if len(known) else (0.0, 1.0)
 
 
-def view(
-    path: Path,
-    system: str,
-    transform: str,
-    crs: ProjectCrs,
-    window: Window,
-    width: int,
-    height: int,
-    style: ReliefStyle,
-) -> bytes | None:
-    """Tints and shading over a window as PNG with transparency; None where nothing is known."""
-    west, south, east, north = window
-    dx, dy = (east - west) / width, (north - south) / height
-    wide = (west - MARGIN * dx, south - MARGIN * dy, east + MARGIN * dx, north + MARGIN * dy)
-    z = heights(path, system, transform, crs, wide, width + 2 * MARGIN, height + 2 * MARGIN)
+def view(path: Path, system: str, transform: str, asked: GroundView, style: ReliefStyle) -> bytes | None:
+    """Tints and shading as PNG with transparency; None where nothing is known.
+
+    The light falls from where it stands as seen on the view, which may be turned.
+    """
+    z = heights(path, system, transform, asked.grown(MARGIN))
     if not np.isfinite(z).any():
         return None
-    cell = (dx * crs.metres_per_unit, dy * crs.metres_per_unit)
+    cell = (asked.cell[0] * asked.crs.metres_per_unit, asked.cell[1] * asked.crs.metres_per_unit)
     inner = (slice(MARGIN, -MARGIN), slice(MARGIN, -MARGIN))
     known = np.isfinite(z[inner])
-    pixels = np.full((height, width, 4), 255, dtype=np.uint8)
+    pixels = np.full((asked.height, asked.width, 4), 255, dtype=np.uint8)
     if style.ramp:
         low, high = span(path)
         pixels[..., :3] = tint(
@@ -124,20 +110,20 @@ def view(
 
 
 def contours(
-    path: Path, system: str, transform: str, crs: ProjectCrs, window: Window, width: int, height: int, interval: float
+    path: Path, system: str, transform: str, asked: GroundView, interval: float
 ) -> list[tuple[float, list[Floats]]]:
-    """Contour lines over a window in project coordinates, lowest first: the height of each, and its lines (n, 2)."""
-    west, south, east, north = window
-    dx, dy = (east - west) / width, (north - south) / height
-    west, north = west - MARGIN * dx, north + MARGIN * dy
-    wide = (west, south - MARGIN * dy, east + MARGIN * dx, north)
-    z = heights(path, system, transform, crs, wide, width + 2 * MARGIN, height + 2 * MARGIN)
-    return contour_lines(z, interval, west, north, (dx, dy))
+    """Contour lines on the ground of a view, lowest first: the height of each, and its lines (n, 2)."""
+    wide = asked.grown(MARGIN)
+    z = heights(path, system, transform, wide)
+    # In pixels of the view, which count downwards.
+    found = contour_lines(z, interval, 0.0, 0.0, (1.0, 1.0))
+    return [(height, [wide.ground(line * [1, -1]) for line in lines]) for height, lines in found]
 
 
 def height_at(path: Path, system: str, transform: str, crs: ProjectCrs, x: float, y: float) -> float | None:
     """The height in metres at a place of the project, between the four cells around it."""
     reach = raster.pixel_size(system, transform, crs, (x - 1, y - 1, x + 1, y + 1))
-    z = heights(path, system, transform, crs, (x - reach, y - reach, x + reach, y + reach), 3, 3)
+    about = (x - reach, y - reach, x + reach, y + reach)
+    z = heights(path, system, transform, GroundView.of_window(crs, about, 3, 3))
     middle = float(z[1, 1])
     return middle if np.isfinite(middle) else None

@@ -16,7 +16,6 @@ import rasterio
 from rasterio.enums import Resampling
 from rasterio.errors import CRSError, RasterioError
 from rasterio.transform import Affine as RasterAffine
-from rasterio.transform import from_bounds
 from rasterio.vrt import WarpedVRT
 from rasterio.warp import transform_bounds
 
@@ -24,6 +23,7 @@ from orvik.core.errors import CoordinateRefused, FileRefused
 from orvik.core.ground.coordinates import decimal
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.pictures.georeferencing import Mapping
+from orvik.core.pictures.ground_view import GroundView
 from orvik.exchange import raster_files, warp
 
 LARGEST_BYTES = 2_000_000_000
@@ -176,19 +176,13 @@ def _copied(source: Path, target: Path) -> None:
         raise
 
 
-def view(
-    path: Path, system: str, transform: str, crs: ProjectCrs, window: Window, width: int, height: int
-) -> bytes | None:
-    """A window of a picture, warped to the project's system, as PNG with transparency.
+def view(path: Path, system: str, transform: str, asked: GroundView) -> bytes | None:
+    """A picture, warped to the ground that is asked for, as PNG with transparency.
 
     Parameters
     ----------
     path, system, transform
         The file, its coordinate system and its six numbers as JSON.
-    window
-        West, south, east and north in project coordinates.
-    width, height
-        Size of the result in pixels.
 
     Returns
     -------
@@ -205,20 +199,19 @@ def view(
         return None
     mapping = Mapping.of_json(transform)
     if mapping.affine is None:
-        return warp.view(path, system, mapping, crs, window, width, height)
+        return warp.view(path, system, mapping, asked)
     affine = RasterAffine(*mapping.affine)
-    west, south, east, north = window
     try:
         with (
-            at_resolution(path, system, transform, crs, window, width) as (source, shrink),
+            at_resolution(path, system, transform, asked) as (source, shrink),
             WarpedVRT(
                 source,
                 src_crs=system,
                 src_transform=affine * shrink,
-                crs=crs.text,
-                transform=from_bounds(west, south, east, north, width, height),
-                width=width,
-                height=height,
+                crs=asked.crs.text,
+                transform=RasterAffine(*asked.place),
+                width=asked.width,
+                height=asked.height,
                 resampling=Resampling.nearest if warp.paletted(source) else Resampling.bilinear,
                 add_alpha=not warp.has_alpha(source),
             ) as vrt,
@@ -232,13 +225,11 @@ def view(
 
 
 @contextmanager
-def at_resolution(
-    path: Path, system: str, transform: str, crs: ProjectCrs, window: Window, width: int
-) -> Iterator[tuple[Any, RasterAffine]]:
-    """A picture or grid at the overview that a view of a window needs, and how much larger its pixels are there."""
+def at_resolution(path: Path, system: str, transform: str, asked: GroundView) -> Iterator[tuple[Any, RasterAffine]]:
+    """A picture or grid at the overview that a view needs, and how much larger its pixels are there."""
     with raster_files.opened(path) as probe:
-        pixel = max(pixel_size(system, transform, crs, window), 1e-12)
-        ratio = (window[2] - window[0]) / width / pixel
+        pixel = max(pixel_size(system, transform, asked.crs, asked.window), 1e-12)
+        ratio = asked.cell[0] / pixel
         levels = [i for i, factor in enumerate(probe.overviews(1)) if factor <= ratio]
         full = (probe.width, probe.height)
     options: dict[str, Any] = {"overview_level": levels[-1]} if levels else {}
@@ -283,7 +274,7 @@ def scan_view(path: Path, box: tuple[float, float, float, float], width: int, he
 
 
 def pixel_size(system: str, transform: str, crs: ProjectCrs, window: Window) -> float:
-    """About how large a pixel of a picture is in project units, over a window."""
+    """About how large a pixel of a picture is in units of a system, over a window."""
     west, _, east, _ = transform_bounds(crs.text, system, *window, densify_pts=21)
     mapping = Mapping.of_json(transform)
     if mapping.affine is not None:

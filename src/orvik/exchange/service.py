@@ -21,6 +21,7 @@ from PIL import Image
 from orvik.core.arrays import Bytes, Floats
 from orvik.core.errors import FileRefused
 from orvik.core.ground.crs import ProjectCrs
+from orvik.core.pictures.ground_view import GroundView
 from orvik.exchange import warp
 
 SYSTEM = "EPSG:3857"
@@ -36,7 +37,6 @@ LARGEST_BYTES = 4_000_000
 # So long a view or a first look waits for a service in all.
 TOTAL_SECONDS = 15.0
 
-Window = tuple[float, float, float, float]
 _pool = urllib3.PoolManager(num_pools=4, maxsize=4, headers={"User-Agent": "Orvik"})
 
 
@@ -57,8 +57,8 @@ def checked_address(address: str) -> str:
     return text
 
 
-def view(address: str, cache: Path, crs: ProjectCrs, window: Window, width: int, height: int) -> bytes | None:
-    """A window of a service's map as PNG with transparency, warped to the project's system.
+def view(address: str, cache: Path, asked: GroundView) -> bytes | None:
+    """A service's map as PNG with transparency, warped to the ground that is asked for.
 
     Parameters
     ----------
@@ -66,15 +66,13 @@ def view(address: str, cache: Path, crs: ProjectCrs, window: Window, width: int,
         With {z}, {x} and {y}.
     cache
         A folder for tiles; those that are there are not asked for again.
-    window
-        West, south, east and north in project coordinates.
 
     Raises
     ------
     FileRefused
         The service is away, or answers with something else than tiles, and no tile is in the cache.
     """
-    columns, rows, level = _places(crs, window, width, height)
+    columns, rows, level = _places(asked)
     known = np.isfinite(columns) & np.isfinite(rows)
     side = TILE * 2**level
     known &= (columns >= 0) & (columns < side) & (rows >= 0) & (rows < side)
@@ -109,21 +107,23 @@ def view(address: str, cache: Path, crs: ProjectCrs, window: Window, width: int,
 
 def probe(address: str, crs: ProjectCrs, x: float, y: float) -> None:
     """Ask for one tile at a place, to hear whether the service is there; raises FileRefused."""
-    columns, rows, level = _places(crs, (x - 500, y - 500, x + 500, y + 500), 64, 64)
+    columns, rows, level = _places(GroundView.of_window(crs, (x - 500, y - 500, x + 500, y + 500), 64, 64))
     ends = time.monotonic() + TOTAL_SECONDS
     _fetched(address, level, int(columns[32, 32]) // TILE, int(rows[32, 32]) // TILE, ends)
 
 
-def _places(crs: ProjectCrs, window: Window, width: int, height: int) -> tuple[Floats, Floats, int]:
+def _places(asked: GroundView) -> tuple[Floats, Floats, int]:
     """Pixels of the service's map at the middle of every pixel of a view, and the level they count on."""
-    to_tiles = pyproj.Transformer.from_crs(crs.text, SYSTEM, always_xy=True)
+    to_tiles = pyproj.Transformer.from_crs(asked.crs.text, SYSTEM, always_xy=True)
 
     def ground(x: Floats, y: Floats) -> Floats:
         mx, my = to_tiles.transform(x, y)
         return np.column_stack([mx, my])
 
-    columns, rows = warp.spread_over(window, width, height, ground)
-    step = abs(float(columns[height // 2, min(width // 2 + 1, width - 1)] - columns[height // 2, width // 2])) or 1.0
+    columns, rows = warp.spread_over(asked, ground)
+    width, height = asked.width, asked.height
+    middle, beside = (height // 2, width // 2), (height // 2, min(width // 2 + 1, width - 1))
+    step = float(np.hypot(columns[beside] - columns[middle], rows[beside] - rows[middle])) or 1.0
     level = max(0, min(LARGEST_LEVEL, math.ceil(math.log2(2 * HALF / TILE / step) - 0.3)))
     while level > 0 and width * height * (step * TILE * 2**level / (2 * HALF)) ** 2 / TILE**2 > MOST_TILES:
         level -= 1

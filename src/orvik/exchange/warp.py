@@ -15,8 +15,8 @@ from rasterio.enums import Resampling
 from rasterio.windows import Window as PixelWindow
 
 from orvik.core.arrays import Anything, Bytes, Flags, Floats
-from orvik.core.ground.crs import ProjectCrs
 from orvik.core.pictures.georeferencing import Mapping
+from orvik.core.pictures.ground_view import GroundView
 from orvik.exchange import raster_files
 
 # The mapping is carried out at every sixteenth pixel of the view and interpolated between them.
@@ -27,26 +27,22 @@ def view(
     path: Path,
     system: str,
     mapping: Mapping,
-    crs: ProjectCrs,
-    window: tuple[float, float, float, float],
-    width: int,
-    height: int,
+    asked: GroundView,
 ) -> bytes | None:
-    """A window of a picture as PNG with transparency, or None where it shows nothing there.
+    """A picture as PNG with transparency over the ground that is asked for, or None where it shows nothing there.
 
     Parameters
     ----------
     system, mapping
         The system that the mapping leads to.
-    window
-        West, south, east and north in project coordinates.
     """
-    to_own = None if system == crs.text else pyproj.Transformer.from_crs(crs.text, system, always_xy=True)
+    own = asked.crs.text
+    to_own = None if system == own else pyproj.Transformer.from_crs(own, system, always_xy=True)
 
     def places(x: Floats, y: Floats) -> Floats:
         return mapping.pixels(np.column_stack([x, y] if to_own is None else to_own.transform(x, y)))
 
-    columns, rows = spread_over(window, width, height, places)
+    columns, rows = spread_over(asked, places)
     pixels = sampled(path, columns, rows)
     if not pixels[3].any():
         return None
@@ -97,30 +93,21 @@ def bilinear(picture: Anything, columns: Floats, rows: Floats, inside: Flags) ->
     return np.where(inside, np.rint(mixed).astype(np.uint8), np.uint8(0))
 
 
-def spread_over(
-    window: tuple[float, float, float, float],
-    width: int,
-    height: int,
-    places: Callable[[Floats, Floats], Floats],
-) -> tuple[Floats, Floats]:
+def spread_over(asked: GroundView, places: Callable[[Floats, Floats], Floats]) -> tuple[Floats, Floats]:
     """A mapping of the ground at the middle of every pixel of a view; carried out on a coarse grid.
 
     Parameters
     ----------
-    window
-        West, south, east and north of the view.
     places
         Gives (n, 2) for n eastings and northings.
     """
-    west, south, east, north = window
-    across, down = width // COARSE + 2, height // COARSE + 2
-    x = west + np.arange(across) * COARSE * (east - west) / width
-    y = north - np.arange(down) * COARSE * (north - south) / height
-    gx, gy = np.meshgrid(x, y)
-    found = places(gx.ravel(), gy.ravel())
+    across, down = asked.width // COARSE + 2, asked.height // COARSE + 2
+    columns, rows = np.meshgrid(np.arange(across) * float(COARSE), np.arange(down) * float(COARSE))
+    ground = asked.ground(np.column_stack([columns.ravel(), rows.ravel()]))
+    found = places(ground[:, 0], ground[:, 1])
     return (
-        _spread(found[:, 0].reshape(down, across), width, height),
-        _spread(found[:, 1].reshape(down, across), width, height),
+        _spread(found[:, 0].reshape(down, across), asked.width, asked.height),
+        _spread(found[:, 1].reshape(down, across), asked.width, asked.height),
     )
 
 

@@ -46,11 +46,18 @@ class Made:
 
 
 @dataclass(frozen=True)
+class MadeJson:
+    """In the values of a change: a JSON text, in whose values such ids may stand."""
+
+    values: Mapping[str, Any]
+
+
+@dataclass(frozen=True)
 class Change:
     """One row to be: ``values`` None deletes, ``id`` None inserts, otherwise the given columns change."""
 
     table: str
-    id: int | None
+    id: int | Made | None
     values: Mapping[str, Any] | None
 
 
@@ -161,8 +168,9 @@ def apply_changes(connection: sqlite3.Connection, changes: Sequence[Change]) -> 
     for change in changes:
         table, values = _table(change.table), change.values
         if values is not None:
-            values = {name: ids[v.change] if isinstance(v, Made) else v for name, v in values.items()}
-        if change.id is None:
+            values = {name: _resolved(v, ids) for name, v in values.items()}
+        number = ids[change.id.change] if isinstance(change.id, Made) else change.id
+        if number is None:
             names = ", ".join(values or ())
             marks = ", ".join("?" * len(values or ()))
             cursor = connection.execute(
@@ -172,20 +180,29 @@ def apply_changes(connection: sqlite3.Connection, changes: Sequence[Change]) -> 
             done.append(RowChange(table, row_id, None, row(connection, table, row_id)))
             ids.append(row_id)
             continue
-        before = row(connection, table, change.id)
+        before = row(connection, table, number)
         if before is None:
-            raise NotFound(f"That is no longer in the project ({table} {change.id}).")
+            raise NotFound(f"That is no longer in the project ({table} {number}).")
         if values is not None:
             names = ", ".join(f"{name} = ?" for name in values)
-            connection.execute(f"UPDATE {table} SET {names} WHERE id = ?", (*values.values(), change.id))
+            connection.execute(f"UPDATE {table} SET {names} WHERE id = ?", (*values.values(), number))
         else:
             if table == "sheets":
-                parts = connection.execute("SELECT id FROM parts WHERE sheet_id = ?", (change.id,)).fetchall()
+                parts = connection.execute("SELECT id FROM parts WHERE sheet_id = ?", (number,)).fetchall()
                 done += apply_changes(connection, [Change("parts", part, None) for (part,) in parts])
-            connection.execute(f"DELETE FROM {table} WHERE id = ?", (change.id,))
-        done.append(RowChange(table, change.id, before, row(connection, table, change.id)))
-        ids.append(change.id)
+            connection.execute(f"DELETE FROM {table} WHERE id = ?", (number,))
+        done.append(RowChange(table, number, before, row(connection, table, number)))
+        ids.append(number)
     return done
+
+
+def _resolved(value: Any, ids: Sequence[int]) -> Any:
+    """A value with the ids of rows that were added in the place of what stands for them."""
+    if isinstance(value, Made):
+        return ids[value.change]
+    if isinstance(value, MadeJson):
+        return json.dumps({k: _resolved(v, ids) for k, v in value.values.items()}, ensure_ascii=False, sort_keys=True)
+    return [_resolved(v, ids) for v in value] if isinstance(value, list) else value
 
 
 def restore(connection: sqlite3.Connection, change: RowChange) -> None:

@@ -161,6 +161,22 @@ MIGRATIONS = (
                  position INTEGER NOT NULL)""",
         ),
     ),
+    # Grids become parts of their own, parts say which panel they speak of, and a panel says what its neatline follows.
+    Migration(
+        8,
+        statements=(
+            """INSERT INTO parts (sheet_id, kind, x, y, width, height, position, settings)
+                 SELECT sheet_id, 'graticule', x, y, width, height, position, json_object('panel', id) FROM parts
+                 WHERE kind = 'map_panel' AND coalesce(json_extract(settings, '$.grid'), 1)""",
+            """UPDATE parts SET settings = json_remove(json_set(settings, '$.neatline',
+                 iif(coalesce(json_extract(settings, '$.cut'), 1), 'border', 'rectangle')), '$.grid', '$.cut')
+                 WHERE kind = 'map_panel'""",
+            """UPDATE parts SET settings = json_set(settings, '$.panel', (SELECT id FROM parts AS panel
+                 WHERE panel.sheet_id = parts.sheet_id AND panel.kind = 'map_panel'
+                 ORDER BY panel.width * panel.height DESC, panel.id LIMIT 1))
+                 WHERE kind IN ('explanation', 'scale_bar', 'fraction', 'north_arrow', 'credit_note')""",
+        ),
+    ),
 )
 PRESENT = MIGRATIONS[-1].to
 

@@ -194,7 +194,7 @@ class Project(Reader):
             The file refuses the change; nothing is changed.
         """
         with self._transaction("edit", label) as transaction:
-            rows = [(change.table, change.id) for change in changes if change.id is not None]
+            rows = [(change.table, change.id) for change in changes if isinstance(change.id, int)]
             if seen is not None and any(self.changed_after(table, row, seen) for table, row in rows):
                 raise Stale(CHANGED_MEANWHILE)
             transaction.changes = journal.apply_changes(transaction.writer, changes)

@@ -21,10 +21,11 @@ from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.station_table import Station
 from orvik.core.ground.saved_view import SavedView
 from orvik.core.pictures.source import Source
-from orvik.core.sheet.page import Part, Sheet
-from orvik.core.sheet.settings import kept_values, settings_of
+from orvik.core.sheet.page import Sheet
+from orvik.core.sheet.part import Part
+from orvik.core.sheet.parts import settings_of
 from orvik.store.geometry import encoded
-from orvik.store.journal import Change, Made
+from orvik.store.journal import Change, Made, MadeJson
 
 SOURCE_COLUMNS = tuple(f.name for f in fields(Source) if f.name != "id")
 UNIT_COLUMNS = tuple(f.name for f in fields(MapUnit))
@@ -172,15 +173,25 @@ def sheet(row: sqlite3.Row) -> Sheet:
 
 
 def sheet_changes(kept: Sheet, parts: Sequence[Part]) -> list[Change]:
-    """The changes that keep a new sheet with its parts, in one entry; the sheet is the first."""
+    """The changes that keep a new sheet with its parts, in one entry; the sheet is the first.
+
+    Parts may have numbers, by which others of them speak of them; they are kept under new ones.
+    """
     values = {"name": kept.name, "paper": kept.paper, "width": kept.width, "height": kept.height}
     made = Change("sheets", None, values)
-    return [made, *(replace(c, values={**(c.values or {}), "sheet_id": Made(0)}) for c in map(part_change, parts))]
+    inserts = [part_change(part.changed(id=None)) for part in parts]
+    numbers = {part.id: Made(i) for i, part in enumerate(parts, 1) if part.id is not None}
+    updates = []
+    for i, part in enumerate(parts, 1):
+        renumbered = part.settings.renumbered(numbers)
+        if renumbered:
+            updates.append(Change("parts", Made(i), {"settings": MadeJson(part.settings.kept | dict(renumbered))}))
+    return [made, *(replace(c, values={**(c.values or {}), "sheet_id": Made(0)}) for c in inserts), *updates]
 
 
 def part(row: sqlite3.Row) -> Part:
     return Part(
-        row["kind"],
+        settings_of(row["kind"], json.loads(row["settings"])),
         row["x"],
         row["y"],
         row["width"],
@@ -189,7 +200,6 @@ def part(row: sqlite3.Row) -> Part:
         sheet_id=row["sheet_id"],
         position=row["position"],
         locked=bool(row["locked"]),
-        settings=settings_of(row["kind"], json.loads(row["settings"])),
     )
 
 
@@ -203,7 +213,7 @@ def part_change(kept: Part) -> Change:
         "height": kept.height,
         "position": kept.position,
         "locked": int(kept.locked),
-        "settings": json.dumps(kept_values(kept.settings), ensure_ascii=False, sort_keys=True),
+        "settings": json.dumps(kept.settings.kept, ensure_ascii=False, sort_keys=True),
     }
     return Change("parts", kept.id, values)
 

@@ -45,7 +45,8 @@ def printed_texts(project: Reader) -> Iterator[tuple[str, str]]:
         yield f"The name of the kind {kind.label}", " ".join(label for _, label, _ in kind.variants())
     for sheet in project.sheets():
         for part in project.parts(sheet.id or 0):
-            yield f"The {part.label.lower()} of sheet {sheet.name}", part.text
+            for text in part.settings.texts:
+                yield f"The {part.settings.label.lower()} of sheet {sheet.name}", text
 
 
 def all_faults(project: Project) -> list[Fault]:

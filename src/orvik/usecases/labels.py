@@ -10,6 +10,7 @@ from orvik.core.labels.label_move import PUBLICATION, LabelMove, in_force
 from orvik.core.labels.label_rule import LabelRule, LinePlacing, usual_pattern
 from orvik.core.labels.labelled import Labelling, labelled
 from orvik.core.labels.wish import LabelKey
+from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.signs.portray import portray
 from orvik.core.signs.sign import Sign
 from orvik.store.journal import Change, Entry
@@ -64,7 +65,7 @@ def change_label(project: Project, key: LabelKey, change: LabelChange, scope: in
         It cannot stand so.
     """
     feature = _feature_of(project, key)
-    if scope != PUBLICATION and project.part(scope).kind != "map_panel":
+    if scope != PUBLICATION and not isinstance(project.part(scope).settings, MapPanel):
         raise NotFound("Labels stand on panels; there is none of this number.")
     row_id, old = _move(project, key, scope)
     new = LabelMove(

@@ -18,6 +18,7 @@ from orvik.core.ground.scale import on_ground
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
 from orvik.store.reader import Reader
+from orvik.usecases.panels import panels_of
 
 # Two areas that lie so near each other on the sheet, in millimetres, touch.
 TOUCHING = 0.1
@@ -107,24 +108,14 @@ def take_colours(project: Project, colours: Mapping[str, str]) -> Entry | None:
 
 def printed_strength(project: Reader) -> float:
     """The weakest strength at which any panel of any sheet prints the units; 1 without a panel that prints them."""
-    strengths = [
-        part.panel.layers.get("units", 1.0)
-        for sheet in project.sheets()
-        for part in project.parts(sheet.id or 0)
-        if part.kind == "map_panel"
-    ]
+    strengths = [panel.settings.layers.get("units", 1.0) for panel in panels_of(project)]
     shown = [strength for strength in strengths if strength > 0]
     return min(shown, default=1.0)
 
 
 def water_colours(project: Reader) -> list[str]:
     """The colours that panels give the ground outside the units: the sheet's own water."""
-    return [
-        part.panel.ground_colour
-        for sheet in project.sheets()
-        for part in project.parts(sheet.id or 0)
-        if part.kind == "map_panel" and part.panel.ground_colour
-    ]
+    return [colour for panel in panels_of(project) if (colour := panel.settings.ground_colour)]
 
 
 def _meetings(project: Reader) -> list[Meeting]:

@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import io
 import os
+from collections.abc import Collection
 from pathlib import Path
 
 from orvik.core.errors import FileRefused, NotFound
 from orvik.core.ground.scale import spaced
-from orvik.core.ink import Group, Item, Picture
+from orvik.core.ink import Item, Picture, chained
 from orvik.core.labels.labelled import Labelling
-from orvik.core.sheet.compose import MapContext, Underlay, compose, panel_labels
+from orvik.core.pictures.ground_view import GroundView
+from orvik.core.sheet.compose import Composition, compose
+from orvik.core.sheet.map_context import MapContext, Underlay
 from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.panel import Panel
-from orvik.core.signs.portray import portray
+from orvik.core.sheet.parts.map_panel import MapPanel, panel_labels, panel_of
 from orvik.exchange import raster
 from orvik.press import pdf, png, svg
 from orvik.store.labels import label_moves, label_rules
@@ -23,7 +26,8 @@ from orvik.store.themes import theme_rows
 from orvik.usecases import underlay_views as underlays
 
 PRINT_DPI = 300.0
-LARGEST_SIDE = 6000
+# Dots a side of one picture; larger panels have several.
+LARGEST_TILE = 4096
 
 
 def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> MapContext:
@@ -33,28 +37,24 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
     """
     sources = {r.id: r for r in project.sources() if underlays.can_be_shown(r)}
 
-    def shown(underlay: Underlay, window: tuple[float, float, float, float], size: tuple[float, float]) -> list[Item]:
+    def shown(underlay: Underlay, panel: Panel) -> list[Item]:
         row = sources[underlay.id]
         # More dots than the picture has pixels would add weight and no detail.
         native = dpi / 25.4
         if row.kind == "underlay":
-            pixel = raster.pixel_size(row.crs, row.transform, project.crs, window)
-            native = (window[2] - window[0]) / pixel / size[0]
-        factor = min(dpi / 25.4, native, LARGEST_SIDE / max(size))
-        width, height = (max(1, round(side * factor)) for side in size)
+            native = 1 / (raster.pixel_size(row.crs, row.transform, panel.crs, panel.window) * panel.mm_per_unit)
+        asked = _view(panel, min(dpi / 25.4, native))
         try:
-            data = underlays.view(project, row, window, width, height)
-            lines = underlays.ink(project, row, window, width, height)
+            pictures = [(tile, underlays.view(project, row, tile)) for tile in asked.tiles(LARGEST_TILE)]
+            lines = underlays.ink(project, row, asked)
         except FileRefused as refusal:
             if not whole:
                 return []
             raise FileRefused(
                 f"{underlay.name}: {refusal.sentence} Or set its strength in the panel to 0."
             ) from refusal
-        if data is None:
-            return lines
-        west, south, east, north = window
-        return [Picture(data, (east - west, 0.0, west, 0.0, south - north, north), underlay.name), *lines]
+        placed = [Picture(data, tile.unit_place, underlay.name) for tile, data in pictures if data is not None]
+        return [*placed, *lines]
 
     return MapContext(
         project=project.name,
@@ -75,10 +75,23 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
     )
 
 
-def composed(project: Project, sheet_id: int, dpi: float = PRINT_DPI, whole: bool = True) -> tuple[Sheet, list[Group]]:
-    """A sheet and its ink."""
-    sheet = project.sheet(sheet_id)
-    return sheet, compose(project.parts(sheet_id), context(project, dpi, whole))
+def _view(panel: Panel, dots: float) -> GroundView:
+    """The ground in a panel's frame as a picture of so many dots a millimetre, turned as the panel is."""
+    part = panel.part
+    width, height = max(1, round(part.width * dots)), max(1, round(part.height * dots))
+    on_page = (part.width / width, 0.0, part.x, 0.0, part.height / height, part.y)
+    return GroundView(panel.crs, chained(panel.to_ground, on_page), width, height)
+
+
+def composed(
+    project: Project,
+    sheet_id: int,
+    dpi: float = PRINT_DPI,
+    whole: bool = True,
+    only: Collection[int] | None = None,
+) -> Composition:
+    """A sheet as ink, or ``only`` some of its parts, by number."""
+    return compose(project.sheet(sheet_id), project.parts(sheet_id), context(project, dpi, whole), only)
 
 
 def panel_labelling(project: Project, part_id: int) -> tuple[Panel, Labelling]:
@@ -90,13 +103,11 @@ def panel_labelling(project: Project, part_id: int) -> tuple[Panel, Labelling]:
         There is no such part, or it is no panel.
     """
     part = project.part(part_id)
-    if part.kind != "map_panel":
+    if not isinstance(part.settings, MapPanel):
         raise NotFound("This part has no labels; they stand on panels.")
     whole = context(project)
-    panel = Panel.of(part, whole.crs, whole.border)
-    made = whole.for_panel(panel)
-    layers = portray(made.features, made.book, made.units, made.crs, round(panel.scale))
-    return panel, panel_labels(panel, layers, made)
+    panel = panel_of(part, whole.crs, whole.border)
+    return panel, panel_labels(panel, whole.for_panel(panel.natural))
 
 
 def sheet_named(project: Project, name: str) -> Sheet:
@@ -127,10 +138,10 @@ def sheet_png(path: Path, sheet_id: int, dpi: float) -> bytes:
         return png.page_png(_pdf(project, sheet_id, dpi), dpi)
 
 
-def sheet_fragments(path: Path, sheet_id: int, dpi: float) -> dict[int, str]:
-    """SVG of each part of a sheet for the page on the screen, by part id."""
+def sheet_fragments(path: Path, sheet_id: int, dpi: float, only: Collection[int] | None = None) -> dict[int, str]:
+    """SVG of each part of a sheet, or of some, for the page on the screen, by part id."""
     with opened_for_reading(path) as project:
-        groups = composed(project, sheet_id, dpi, whole=False)[1]
+        groups = composed(project, sheet_id, dpi, whole=False, only=only).groups
         return {int(g.name.removeprefix("part-")): svg.fragment(g.items, g.name) for g in groups}
 
 
@@ -148,7 +159,7 @@ def export(project: Project, sheet: Sheet, target: Path, dpi: float) -> None:
     if ending == ".pdf":
         data = _pdf(project, sheet.id, dpi)
     elif ending == ".svg":
-        _, groups = composed(project, sheet.id, dpi)
+        groups = composed(project, sheet.id, dpi).groups
         data = svg.document(groups, sheet.width, sheet.height, sheet.name).encode()
     elif ending == ".png":
         data = png.page_png(_pdf(project, sheet.id, dpi), dpi)
@@ -175,6 +186,6 @@ def write_whole(target: Path, data: bytes) -> None:
 
 
 def _pdf(project: Project, sheet_id: int, dpi: float) -> bytes:
-    sheet, groups = composed(project, sheet_id, dpi)
-    scale = spaced(project.scales.publication)
-    return pdf.page_pdf(groups, sheet.width, sheet.height, f"{sheet.name}, {project.name}, 1:{scale}")
+    made = composed(project, sheet_id, dpi)
+    sheet, scale = made.sheet, spaced(project.scales.publication)
+    return pdf.page_pdf(made.groups, sheet.width, sheet.height, f"{sheet.name}, {project.name}, 1:{scale}")

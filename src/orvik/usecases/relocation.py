@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -13,11 +13,11 @@ from orvik.core.ground.border import ground_of
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.crs_change import CrsChange, Shift, densified
 from orvik.core.ground.distortion import Geographic
-from orvik.store import rows
 from orvik.store.geometry import encoded_all
 from orvik.store.journal import Change
 from orvik.store.labels import label_moves
 from orvik.store.project import Project
+from orvik.usecases.panels import panels_of
 
 
 @dataclass(frozen=True)
@@ -70,12 +70,11 @@ def relocation(project: Project, target: ProjectCrs) -> Relocation:
         blobs = encoded_all(change.moved(geometries), srs_id)
         ids = features.ids.tolist()
         changes += [Change(table, i, {"geom": blob}) for i, blob in zip(ids, blobs, strict=True)]
-    for sheet in project.sheets():
-        for part in project.parts(sheet.id or 0):
-            if part.kind == "map_panel":
-                x, y = change.places(np.array([part.panel.centre]))[0]
-                settings = replace(part.panel, centre=(float(x), float(y)))
-                changes.append(rows.part_change(part.changed(settings=settings)))
+    for panel in panels_of(project):
+        # Those with a system of their own stay where they are.
+        if not panel.settings.system:
+            x, y = change.places(np.array([panel.settings.centre]))[0]
+            changes.append(panel.changed(centre=(float(x), float(y))))
     for view in project.views():
         x, y = change.places(np.array([[view.x, view.y]]))[0]
         changes.append(Change("views", view.id, {"x": float(x), "y": float(y)}))

@@ -21,7 +21,7 @@ from orvik.store.project import Project
 from orvik.store.reader import Reader
 from orvik.store.sign_book import drawn_signs, sign_book_of
 from orvik.store.sign_rules import rule_change, rule_rows
-from orvik.usecases.themes import panels_of
+from orvik.usecases.panels import panels_of
 
 MOST = 100
 
@@ -180,9 +180,10 @@ def _count(features: Features, rule: SignRule, book: SignBook, made: set[str]) -
 def _places(project: Reader, rule: SignRule) -> list[str]:
     """Where it is in force: where the map is compiled, and on which panels."""
     out = ["while compiling"] if rule.look != "none" and rule.in_force(project.scales.publication) else []
-    for sheet, part in panels_of(project):
-        if rule.in_force(part.panel.scale):
-            out.append(f"{sheet}, 1:{spaced(part.panel.scale)}")
+    for panel in panels_of(project):
+        scale = round(panel.settings.scale * panel.settings.sign_scale)
+        if rule.in_force(scale):
+            out.append(f"{panel.sheet.name}, 1:{spaced(panel.settings.scale)}")
     return out
 
 

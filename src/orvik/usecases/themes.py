@@ -8,7 +8,7 @@ from dataclasses import replace
 from orvik.core.errors import NotFound, SignRefused
 from orvik.core.features.feature import TABLES
 from orvik.core.features.kind import UNIT_AREA
-from orvik.core.sheet.page import Part
+from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.signs.theme import KIND, UNIT, RankLook, Theme
 from orvik.store import rows
 from orvik.store.journal import Change, Entry
@@ -16,6 +16,7 @@ from orvik.store.project import Project
 from orvik.store.reader import Reader
 from orvik.store.sign_book import sign_book_of
 from orvik.store.themes import theme_change, theme_rows
+from orvik.usecases.panels import panels_of
 
 MOST = 60
 
@@ -64,12 +65,13 @@ def _keep(project: Project, theme: Theme) -> Entry | None:
 def give_to_panel(project: Project, name: str, part_id: int, on: bool) -> Entry | None:
     """Have a panel printed in a theme, or as it is; None where it is so already."""
     part = project.part(part_id)
-    if part.kind != "map_panel":
+    settings = part.settings
+    if not isinstance(settings, MapPanel):
         raise NotFound("Only map panels have a theme.")
     wanted = theme_named(project, name).name if on else ""
-    if part.panel.theme == wanted:
+    if settings.theme == wanted:
         return None
-    changed = part.changed(settings=replace(part.panel, theme=wanted))
+    changed = part.changed(settings=replace(settings, theme=wanted))
     return project.apply(
         f"give a panel the theme {name}" if on else "take a panel's theme off", [rows.part_change(changed)]
     )
@@ -79,20 +81,8 @@ def remove_theme(project: Project, name: str) -> Entry:
     """Take a theme away; panels that had it are printed as they are."""
     row_id, theme, _ = _found(project, name)
     changes = [Change("themes", row_id, None)]
-    for _, part in panels_of(project):
-        if part.panel.theme == theme.name:
-            changes.append(rows.part_change(part.changed(settings=replace(part.panel, theme=""))))
+    changes += [panel.changed(theme="") for panel in panels_of(project) if panel.settings.theme == theme.name]
     return project.apply(f"take away theme {name}", changes)
-
-
-def panels_of(project: Reader) -> list[tuple[str, Part]]:
-    """The map panels of all sheets, each with the name of its sheet."""
-    return [
-        (sheet.name, part)
-        for sheet in project.sheets()
-        for part in project.parts(sheet.id or 0)
-        if part.kind == "map_panel"
-    ]
 
 
 def items_of(project: Reader) -> Mapping[str, str]:

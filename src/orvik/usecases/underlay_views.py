@@ -8,6 +8,7 @@ import shapely
 
 from orvik.core.errors import CoordinateRefused, FileRefused
 from orvik.core.ink import Item
+from orvik.core.pictures.ground_view import GroundView
 from orvik.core.pictures.reference_look import ReferenceLook, mostly
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.pictures.source import Source
@@ -20,8 +21,6 @@ KINDS = ("underlay", "service", "reference")
 # Dots around a view that lines are drawn into, so that none ends within it; and how far one may pass its vertices.
 EDGE = 8
 UNSEEN = 0.2
-
-Window = tuple[float, float, float, float]
 
 
 def can_be_shown(source: Source) -> bool:
@@ -49,24 +48,18 @@ def trouble_with(project: Path, source: Source) -> str:
     return "missing" if copy is None else raster.trouble_with(copy, source.checksum)
 
 
-def view(project: Project, source: Source, window: Window, width: int, height: int) -> bytes | None:
-    """A window of an underlay as PNG with transparency; None where it shows no picture.
-
-    Parameters
-    ----------
-    window
-        West, south, east and north in project coordinates.
-    """
+def view(project: Project, source: Source, asked: GroundView) -> bytes | None:
+    """An underlay as PNG with transparency over the ground that is asked for; None where it shows no picture."""
     if "picture" not in shows(source):
         return None
     if source.kind == "service":
         cache = raster.files_folder(project.path) / "tiles"
-        return service.view(service.checked_address(source.file), cache, project.crs, window, width, height)
+        return service.view(service.checked_address(source.file), cache, asked)
     path = tiling.best(raster_files.kept_file(project.path, source.file))
     if source.relief:
         style = ReliefStyle.of_json(source.relief)
-        return elevation.view(path, source.crs, source.transform, project.crs, window, width, height, style)
-    return raster.view(path, source.crs, source.transform, project.crs, window, width, height)
+        return elevation.view(path, source.crs, source.transform, asked, style)
+    return raster.view(path, source.crs, source.transform, asked)
 
 
 def shows(source: Source) -> frozenset[str]:
@@ -79,29 +72,21 @@ def shows(source: Source) -> frozenset[str]:
     return frozenset({"picture", "lines"} if style.ramp or style.shade else {"lines"})
 
 
-def ink(project: Project, source: Source, window: Window, width: int, height: int) -> list[Item]:
-    """The lines that an underlay shows in a window, as ground ink: a reference layer, or contour lines.
+def ink(project: Project, source: Source, asked: GroundView) -> list[Item]:
+    """The lines that an underlay shows, as ink on the ground that is asked for: a reference layer, or contour lines.
 
-    Parameters
-    ----------
-    window
-        West, south, east and north in project coordinates.
-    width, height
-        Dots of the view: nothing finer than these is given.
+    Nothing finer than the pixels that are asked for is given.
     """
     if "lines" not in shows(source):
         return []
     path = raster_files.kept_file(project.path, source.file)
-    west, south, east, north = window
-    dot = max((east - west) / width, (north - south) / height)
-    around = shapely.box(*window).buffer(EDGE * dot, join_style="mitre")
+    dot = max(asked.cell)
+    around = shapely.box(*asked.window).buffer(EDGE * dot, join_style="mitre")
     if source.kind == "reference":
         look = ReferenceLook.of(source.colour, source.look)
-        return reference_ink(reference.geometries(path, source.crs, project.crs), look, around, dot * UNSEEN)
+        return reference_ink(reference.geometries(path, source.crs, asked.crs), look, around, dot * UNSEEN)
     style = ReliefStyle.of_json(source.relief)
-    lines = elevation.contours(
-        tiling.best(path), source.crs, source.transform, project.crs, window, width, height, style.contours
-    )
+    lines = elevation.contours(tiling.best(path), source.crs, source.transform, asked, style.contours)
     return contour_ink(lines, style.contours, around, dot * UNSEEN)
 
 

@@ -11,6 +11,7 @@ from fastapi import FastAPI
 from starlette.responses import Response
 
 from orvik.core.ground.crs import project_crs
+from orvik.core.pictures.ground_view import GroundView
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.demo.build import build
 from orvik.exchange import elevation, raster_files
@@ -38,7 +39,7 @@ def create_service(folder: Path) -> FastAPI:
         side = 2 * HALF / 2**level
         west, north = -HALF + column * side, HALF - row * side
         window = (west, north - side, west + side, north)
-        data = elevation.view(file, source.crs, source.transform, crs, window, TILE, TILE, STYLE)
+        data = elevation.view(file, source.crs, source.transform, GroundView.of_window(crs, window, TILE, TILE), STYLE)
         return Response(data, media_type="image/png") if data else Response(status_code=204)
 
     return app

@@ -10,7 +10,7 @@ from orvik.core.features.feature import Feature, Features
 from orvik.core.features.own_kind import Choice, FieldOfOwn, OwnKind, parse_choices
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ink import Fill, Marks, Stroke
-from orvik.core.sheet.explanation import entries
+from orvik.core.sheet.parts.explanation import entries
 from orvik.core.signs.book_file import standard
 from orvik.core.signs.own_signs import with_own
 from orvik.core.signs.portray import portray

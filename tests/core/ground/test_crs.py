@@ -10,7 +10,8 @@ from orvik.core.ground import crs_search
 from orvik.core.ground.border import geographic_border, grid_border, rectangle_of
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.scale import Scales
-from orvik.core.sheet.compose import MapContext, credit_lines
+from orvik.core.sheet.map_context import MapContext
+from orvik.core.sheet.parts.credit_note import credit_lines
 from orvik.core.signs.book_file import standard
 from orvik.core.validity import checked
 

@@ -14,8 +14,9 @@ from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.stretch import Stretch
 from orvik.core.ink import Fill, Item, Marks, Ornaments, Stroke, Text, walk
 from orvik.core.lettering import cap_height
-from orvik.core.sheet import explanation
-from orvik.core.sheet.page import Part
+from orvik.core.sheet.part import Part
+from orvik.core.sheet.parts import explanation
+from orvik.core.sheet.parts.explanation import Explanation
 from orvik.core.signs.book_file import standard
 
 BOOK = standard()
@@ -57,8 +58,8 @@ def extent(items: list[Item]) -> tuple[float, float, float, float]:
 )
 def test_it_stays_in_its_frame_and_says_what_it_leaves_out(count: int, width: float, height: float) -> None:
     listed = explanation.Entries(units(count), SIGNS)
-    part = Part("explanation", 20.0, 30.0, width, height)
-    items = explanation.ink(part, listed)
+    part = Part(Explanation(), 20.0, 30.0, width, height)
+    items = explanation.explanation_ink(part, listed)
     west, north, east, south = extent(items)
     assert west >= 20 - 0.05
     assert north >= 30 - 0.05
@@ -75,7 +76,7 @@ def test_it_stays_in_its_frame_and_says_what_it_leaves_out(count: int, width: fl
 
 
 def test_a_unit_without_an_age_has_no_empty_line() -> None:
-    items = explanation.ink(Part("explanation", 0, 0, 90, 100), explanation.Entries(units(2, "")))
+    items = explanation.explanation_ink(Part(Explanation(), 0, 0, 90, 100), explanation.Entries(units(2, "")))
     assert all(i.run.chars for i in walk(items) if isinstance(i, Text))
 
 
@@ -96,7 +97,7 @@ def test_the_margins_of_a_band_are_no_dykes() -> None:
 def test_a_figure_never_stands_on_its_own_sign(kind: str) -> None:
     point = Feature("points", shapely.Point(0, 0), kind, id=1, azimuth=30.0, inclination=35.0)
     listed = explanation.entries({"points": Features.of("points", [point])}, BOOK, {})
-    items = list(walk(explanation.ink(Part("explanation", 0, 0, 90, 60), listed)))
+    items = list(walk(explanation.explanation_ink(Part(Explanation(), 0, 0, 90, 60), listed)))
     (marks,) = [item for item in items if isinstance(item, Marks)]
     (figure,) = [item for item in items if isinstance(item, Text) and item.run.chars == "35"]
     angle = np.radians(float(marks.angles[0]))

@@ -1,5 +1,7 @@
 from __future__ import annotations
 
+from datetime import date
+
 import numpy as np
 import pytest
 import shapely
@@ -11,18 +13,22 @@ from orvik.core.ground.border import geographic_border
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import Scales
 from orvik.core.ink import Fill, Marks, Stroke, Text, apply, moved, walk
-from orvik.core.sheet import explanation, grid, north_arrow, scale_bar
-from orvik.core.sheet.compose import MapContext, compose, essentials
-from orvik.core.sheet.page import Part, Sheet
-from orvik.core.sheet.panel import Panel, aimed
+from orvik.core.sheet.bar_lengths import found_for
+from orvik.core.sheet.compose import compose
+from orvik.core.sheet.map_context import MapContext
+from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.paper import paper_size
-from orvik.core.sheet.settings import PanelSettings
-from orvik.core.sheet.template import laid_out
+from orvik.core.sheet.part import Part
+from orvik.core.sheet.parts import essentials, explanation
+from orvik.core.sheet.parts.explanation import Explanation
+from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
+from orvik.core.sheet.template import MAIN, laid_out
 from orvik.core.signs.book_file import standard
 from orvik.core.signs.portray import portray
 from tests.core.labels.ground import written_ink
 
 BOOK = standard()
+DAY = date(2026, 7, 2)
 UNITS = {
     "Qt": MapUnit("Qt", "Till", "Pleistocene", "#D3C7B4", position=1),
     "Kp": MapUnit("Kp", "Pellan Mudstone", "Early Cretaceous", "#BBD5A6", position=2),
@@ -58,12 +64,16 @@ def context(crs: ProjectCrs) -> MapContext:
 
 
 def parts(crs: ProjectCrs) -> list[Part]:
-    made = laid_out("Sheet", "Small", (420, 297), BORDER, 25_000, crs)
-    return [p.changed(id=i) for i, p in enumerate(made, 1)]
+    made = laid_out("Sheet", "Small", (420, 297), BORDER, 25_000, crs, DAY)
+    numbered = [p.changed(id=i) for i, p in enumerate(made, 1)]
+    return [p.changed(settings=p.settings.changed(p.settings.renumbered({MAIN: 1}))) for p in numbered]
+
+
+PAGE = Sheet("Sheet", "A3", 420, 297)
 
 
 def test_panel_scale_is_exact(crs: ProjectCrs) -> None:
-    panel = Panel.of(parts(crs)[0], crs, BORDER)
+    panel = panel_of(parts(crs)[0], crs, BORDER)
     assert (panel.part.width, panel.part.height) == pytest.approx((200, 160))
     a, b = apply(panel.to_page, np.array([[510_000.0, 6_800_000.0], [515_000.0, 6_800_000.0]]))
     assert b[0] - a[0] == pytest.approx(200.0, abs=1e-9)
@@ -75,29 +85,29 @@ def test_feet_are_shown_at_the_same_scale() -> None:
     from orvik.core.ground.crs import project_crs
 
     feet = project_crs("EPSG:32040")
-    part = Part("map_panel", 0, 0, 100, 100, settings=PanelSettings(24_000, (2_963_503.0, 254_759.0)))
-    panel = Panel.of(part, feet, None)
+    part = Part(MapPanel(scale=24_000, centre=(2_963_503.0, 254_759.0)), 0, 0, 100, 100)
+    panel = panel_of(part, feet, None)
     assert panel.mm_per_unit == pytest.approx(1200 / 3937 * 1000 / 24_000)
 
 
 def test_explanation_lists_what_the_panel_shows_and_no_more(crs: ProjectCrs) -> None:
-    panel = Panel.of(parts(crs)[0], crs, BORDER)
+    panel = panel_of(parts(crs)[0], crs, BORDER)
     listed = explanation.entries({t: panel.shows(f) for t, f in features().items()}, BOOK, UNITS)
     assert [u.code for u in listed.units] == ["Qt", "Kp"]
     assert [s.title for s in listed.signs] == ["Contact, certain", "Bedding, inclined"]
 
 
 def test_explanation_fits_its_frame(crs: ProjectCrs) -> None:
-    panel = Panel.of(parts(crs)[0], crs, BORDER)
+    panel = panel_of(parts(crs)[0], crs, BORDER)
     listed = explanation.entries({t: panel.shows(f) for t, f in features().items()}, BOOK, UNITS)
-    low = Part("explanation", 300, 20, 100, 24)
-    drawn = list(walk(explanation.ink(low, listed)))
+    low = Part(Explanation(), 300, 20, 100, 24)
+    drawn = list(walk(explanation.explanation_ink(low, listed)))
     lowest = max(t.at[1] for t in drawn if isinstance(t, Text))
     assert lowest <= 20 + 24 + 1
 
 
 def test_only_printed_layers_are_printed(crs: ProjectCrs) -> None:
-    groups = compose(parts(crs), context(crs))
+    groups = compose(PAGE, parts(crs), context(crs)).groups
     texts = [i.run.chars for g in groups for i in walk(g.items) if isinstance(i, Text)]
     assert "60" in texts
     assert "1:25\u2009000" in texts
@@ -141,11 +151,11 @@ def test_labels_show_only_where_they_fit(crs: ProjectCrs) -> None:
 
 def test_template_names_the_paper_that_would_hold_it(crs: ProjectCrs) -> None:
     with pytest.raises(SheetRefused, match="A3 landscape would hold it"):
-        laid_out("S", "P", (297, 210), BORDER, 25_000, crs, "A4")
+        laid_out("S", "P", (297, 210), BORDER, 25_000, crs, DAY, "A4")
     with pytest.raises(SheetRefused, match=r"ANSI [BC] landscape would hold it"):
-        laid_out("S", "P", (279.4, 215.9), BORDER, 25_000, crs, "ANSI A")
+        laid_out("S", "P", (279.4, 215.9), BORDER, 25_000, crs, DAY, "ANSI A")
     with pytest.raises(SheetRefused, match="no standard paper"):
-        laid_out("S", "P", (297, 210), BORDER, 500, crs, "A4")
+        laid_out("S", "P", (297, 210), BORDER, 500, crs, DAY, "A4")
 
 
 @pytest.mark.parametrize("paper", ["A4", "A3", "A2", "ANSI B", "ANSI D"])
@@ -153,7 +163,7 @@ def test_template_names_the_paper_that_would_hold_it(crs: ProjectCrs) -> None:
 def test_template_parts_stay_on_the_page_and_apart(crs: ProjectCrs, paper: str, landscape: bool) -> None:
     name, width, height = paper_size(paper, landscape)
     try:
-        made = laid_out("S", "P", (width, height), BORDER, 40_000, crs, name)
+        made = laid_out("S", "P", (width, height), BORDER, 40_000, crs, DAY, name)
     except SheetRefused:
         return
     boxes = {p.kind: shapely.box(p.x, p.y, p.x + p.width, p.y + p.height) for p in made}
@@ -182,18 +192,9 @@ def test_own_sizes_and_bad_ones() -> None:
     with pytest.raises(SheetRefused):
         Sheet("S", "Own size", 4, 10_000)
     with pytest.raises(SheetRefused):
-        Part("map_panel", float("nan"), 0, 10, 10)
+        Part(Explanation(), float("nan"), 0, 10, 10)
     with pytest.raises(SheetRefused):
-        scale_bar.fitted(8, 25_000)
-
-
-def test_north_arrow_says_where_true_north_is() -> None:
-    assert north_arrow.words(0.23) == "True north 0°14′ west of it"
-    assert north_arrow.words(-1.5) == "True north 1°30′ east of it"
-    lines = [i for i in north_arrow.ink(Part("north_arrow", 0, 0, 30, 30), 2.0) if isinstance(i, Stroke)]
-    true = lines[-1].paths.xy
-    # Positive convergence: grid north lies east of true north, so true north leans left.
-    assert true[1, 0] < true[0, 0]
+        found_for(8, 25_000, "metric")
 
 
 def test_essentials(crs: ProjectCrs) -> None:
@@ -204,23 +205,8 @@ def test_essentials(crs: ProjectCrs) -> None:
 
 def test_a_border_that_is_no_rectangle_cuts_the_panel(crs: ProjectCrs) -> None:
     line = geographic_border(crs, "14°49' W", "61°20' N", "14°43' W", "61°22' N")
-    made = laid_out("S", "P", (420, 297), line, 25_000, crs)
-    panel = Panel.of(made[0], crs, line)
+    made = laid_out("S", "P", (420, 297), line, 25_000, crs, DAY)
+    panel = panel_of(made[0], crs, line)
     assert len(panel.neatline) == 1
     assert len(panel.neatline[0]) > 100
     assert panel.ground.area < shapely.box(*panel.window).area
-
-
-def test_grid_ticks_stand_on_a_curved_neatline(crs: ProjectCrs) -> None:
-    """Every tick begins on the line around the shown ground and leads away from it."""
-    border = geographic_border(crs, "20 W", "61 N", "18 W", "62 N")
-    centre, width, height = aimed(border, 250_000, crs)
-    part = Part("map_panel", 20, 20, width, height, settings=PanelSettings(250_000, centre))
-    panel = Panel.of(part, crs, border)
-    line = shapely.LineString(panel.neatline.xy)
-    ticks = next(i for i in grid.margin(panel) if isinstance(i, Stroke))
-    assert len(ticks.paths) > 20
-    for i in range(len(ticks.paths)):
-        foot, tip = sorted((shapely.Point(p) for p in ticks.paths[i]), key=line.distance)
-        assert line.distance(foot) < 0.01
-        assert not shapely.Polygon(line).contains(tip)

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 
+import numpy as np
+
+from orvik.core.arrays import Floats
 from orvik.core.errors import FeatureRefused
 from orvik.core.labels.wish import LabelKey
 
@@ -50,6 +54,13 @@ class LabelMove:
     def empty(self) -> bool:
         """Whether nothing is left of it, so that the label is placed by itself again."""
         return self.at is None and self.angle is None and not self.hidden
+
+    def carried(self, places: Callable[[Floats], Floats]) -> LabelMove:
+        """The same in another system, into which ``places`` leads; what is kept from its point stays as it is."""
+        if self.at is None or self.key.table == "points":
+            return self
+        x, y = places(np.array([self.at]))[0]
+        return replace(self, at=(float(x), float(y)))
 
 
 def in_force(moves: list[LabelMove], scope: int, at_publication: bool) -> dict[LabelKey, LabelMove]:

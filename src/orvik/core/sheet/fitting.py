@@ -9,16 +9,11 @@ import shapely
 from orvik.core.errors import CoordinateRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import on_sheet, spaced
+from orvik.core.sheet.aim import ROUND_SCALES
 from orvik.core.sheet.page import LARGEST_MM
 from orvik.core.sheet.panel import aimed
 from orvik.core.sheet.paper import paper_size
 from orvik.core.sheet.template import place_on, room
-
-# Denominators that maps are published at (common practice): 1, 1.25, 2, 2.5 and 5 times powers of ten, and
-# the scales of maps in inches.
-DENOMINATORS = tuple(
-    sorted({round(d * 10**n) for n in range(2, 7) for d in (1, 1.25, 2, 2.5, 5)} | {24_000, 62_500, 63_360, 125_000})
-)
 
 
 @dataclass(frozen=True)
@@ -54,7 +49,7 @@ def scale_fits(border: shapely.LineString, crs: ProjectCrs, paper: str) -> list[
     """
     pages = [paper_size(paper, landscape) for landscape in (True, False)]
     found: list[ScaleFit] = []
-    for denominator in DENOMINATORS:
+    for denominator in ROUND_SCALES:
         _, width, height = aimed(border, denominator, crs)
         best: ScaleFit | None = None
         for (name, across, down), orientation in zip(pages, ("landscape", "portrait"), strict=True):

@@ -2,21 +2,32 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 import shapely
 
 from orvik.core.errors import SheetRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import spaced
-from orvik.core.sheet.page import Part
 from orvik.core.sheet.panel import aimed
 from orvik.core.sheet.paper import PAPERS, family_of, paper_size
-from orvik.core.sheet.settings import PanelSettings, TextSettings
+from orvik.core.sheet.part import Part
+from orvik.core.sheet.parts.credit_note import CreditNote
+from orvik.core.sheet.parts.explanation import Explanation
+from orvik.core.sheet.parts.fraction import Fraction
+from orvik.core.sheet.parts.graticule import Graticule
+from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.core.sheet.parts.north_arrow import NorthArrow
+from orvik.core.sheet.parts.scale_bar import ScaleBar
+from orvik.core.sheet.parts.title import Title
 
 MARGIN = 14.0
 HEAD = 24.0
 FOOT = 34.0
 COLUMN = 62.0
 GAP = 10.0
+# The number by which the parts of a template speak of its panel.
+MAIN = -1
 
 
 def needed(width: float, height: float) -> tuple[tuple[float, float], tuple[float, float]]:
@@ -61,9 +72,15 @@ def laid_out(
     border: shapely.LineString,
     scale: int,
     crs: ProjectCrs,
+    today: date,
     paper: str = "A3",
 ) -> list[Part]:
-    """The parts of a new sheet; its panel shows exactly the border at the scale.
+    """The parts of a new sheet; its panel shows exactly the border at the scale, and is numbered ``MAIN``.
+
+    Parameters
+    ----------
+    today
+        The day that the declination is of.
 
     Raises
     ------
@@ -83,24 +100,18 @@ def laid_out(
     bottom = top + height
     strip = bottom + 9.0
     parts = [
-        Part("map_panel", left, top, width, height, settings=PanelSettings(scale, centre)),
-        Part(
-            "title",
-            left,
-            9.0,
-            page[0] - 2 * MARGIN,
-            10.0,
-            settings=TextSettings(f"Geologic map of {name}, {project}"),
-        ),
-        Part("fraction", left + width / 2 - 15, strip - 1, 30.0, 5.0),
-        Part("scale_bar", left + width / 2 - 42.5, strip + 4, 85.0, 8.0),
-        Part("credit_note", left, strip - 1, min(80.0, width / 2 - 45.0) if width > 190 else 45.0, 20.0),
-        Part("north_arrow", left + width - 40.0, strip - 2, 40.0, 24.0),
+        Part(MapPanel(name="Main map", scale=scale, centre=centre), left, top, width, height, id=MAIN),
+        Part(Graticule(panel=MAIN), left, top, width, height),
+        Part(Title(text=f"Geologic map of {name}, {project}"), left, 9.0, page[0] - 2 * MARGIN, 10.0),
+        Part(Fraction(panel=MAIN), left + width / 2 - 15, strip - 1, 30.0, 5.0),
+        Part(ScaleBar(panel=MAIN), left + width / 2 - 42.5, strip + 4, 85.0, 8.0),
+        Part(CreditNote(panel=MAIN), left, strip - 1, min(80.0, width / 2 - 45.0) if width > 190 else 45.0, 20.0),
+        Part(NorthArrow(panel=MAIN, day=today.isoformat()), left + width - 44.0, strip - 2, 44.0, 26.0),
     ]
     if place == "beside":
         x = left + width + GAP
-        parts.append(Part("explanation", x, top, page[0] - MARGIN - x, height))
+        parts.append(Part(Explanation(panel=MAIN), x, top, page[0] - MARGIN - x, height))
     else:
         y = strip + 26.0
-        parts.append(Part("explanation", left, y, page[0] - 2 * MARGIN, page[1] - MARGIN - y))
+        parts.append(Part(Explanation(panel=MAIN), left, y, page[0] - 2 * MARGIN, page[1] - MARGIN - y))
     return [part.changed(position=i) for i, part in enumerate(parts, 1)]

@@ -7,8 +7,8 @@ import re
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
-from orvik.core.sheet.compose import essentials
 from orvik.core.sheet.page import Sheet
+from orvik.core.sheet.parts import essentials
 from orvik.usecases.printing import sheet_pdf, sheet_png
 from orvik.web.frame.pages import stage_page
 from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace

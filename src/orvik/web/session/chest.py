@@ -13,7 +13,7 @@ from slugify import slugify
 from orvik.core.errors import NotFound, OrvikError, ProjectRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import Scales
-from orvik.core.sheet.page import Part
+from orvik.core.sheet.part import Part
 from orvik.exchange import grids
 from orvik.store.project import Project, opened_for_reading
 from orvik.usecases.border import Corners
@@ -38,9 +38,8 @@ class Drawer:
     sheet_id: int | None = None
     sheet_name: str = ""
     sheet_size: tuple[float, float] = (297.0, 210.0)
-    # What stands for the sheet until its picture is drawn: the frames of its parts, and the tints of its units.
+    # What stands for the sheet until its picture is drawn: the frames of its parts.
     frames: tuple[Part, ...] = ()
-    colours: tuple[str, ...] = ()
     trouble: str = ""
 
 
@@ -133,5 +132,4 @@ def _facts(slug: str, project: Project) -> Drawer:
         first.name if first else "",
         (first.width, first.height) if first else (297.0, 210.0),
         tuple(project.parts(first.id)) if first and first.id else (),
-        tuple(unit.colour for _, unit in project.units())[:12],
     )

@@ -14,6 +14,7 @@ from orvik.core.findings.unwritten import unwritten
 from orvik.core.ink import Affine, Group, inverse
 from orvik.core.labels.label import Label
 from orvik.core.labels.wish import LabelKey, Wish
+from orvik.core.pictures.ground_view import GroundView
 from orvik.core.signs.portray import portray
 from orvik.core.signs.sign_rule import SignRule
 from orvik.core.signs.theme import Theme
@@ -142,7 +143,8 @@ def underlay_view(
 ) -> bytes | None:
     """A window of an underlay as PNG."""
     with opened_for_reading(path) as project:
-        return underlay_views.view(project, project.source(source_id), window, width, height)
+        asked = GroundView.of_window(project.crs, window, width, height)
+        return underlay_views.view(project, project.source(source_id), asked)
 
 
 def underlay_ink(
@@ -150,7 +152,8 @@ def underlay_ink(
 ) -> bytes:
     """The lines of an underlay in a window, as the page reads ink."""
     with opened_for_reading(path) as project:
-        items = underlay_views.ink(project, project.source(source_id), window, width, height)
+        asked = GroundView.of_window(project.crs, window, width, height)
+        items = underlay_views.ink(project, project.source(source_id), asked)
         origin = (round((window[0] + window[2]) / 2), round((window[1] + window[3]) / 2))
         return packed({"lines": Group("lines", tuple(items))}, origin, project.revision)
 

@@ -71,6 +71,8 @@ class Workspace:
         self.project = project
         self.index = index
         self.book = sign_book_of(project)
+        # The revision of the last change of anything but sheets and their parts: what panels show is of then.
+        self.map_revision = project.revision
         self.listeners: set[Listener] = set()
         # Windows that are open, by the name that each keeps for itself.
         self.seats: set[str] = set()
@@ -177,6 +179,7 @@ class Workspace:
     async def _take_all_anew(self) -> None:
         self.index = await asyncio.to_thread(_index_of, self.project.path)
         self.book = sign_book_of(self.project)
+        self.map_revision = self.project.revision
         self._stack = self.project.stack()
 
     async def forming_report(self) -> FormingReport:
@@ -312,6 +315,8 @@ class Workspace:
     async def _follow(self, entry: Entry, revision: int, moved: bool) -> None:
         """Take over an entry that was written, and tell all open pages."""
         features = [c for c in entry.changes if c.table in TABLES]
+        if any(change.table not in ("sheets", "parts") for change in entry.changes):
+            self.map_revision = entry.id
         if moved or entry.id != revision + 1 or len(features) > MANY:
             # All is new: another system, what another program has written, or more than is told one by one.
             await self._take_all_anew()

@@ -1,5 +1,5 @@
 """Sheet: the page and its parts."""
 
-from orvik.web.sheet import routes
+from orvik.web.sheet import aiming, parts, routes
 
-ROUTERS = (routes.router,)
+ROUTERS = (routes.router, parts.router, aiming.router)

@@ -2,83 +2,29 @@
 
 from __future__ import annotations
 
+import hashlib
+from collections.abc import Sequence
+from contextlib import suppress
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, Request
-from pydantic import BaseModel
 from starlette.responses import Response
 
-from orvik.core.errors import SheetRefused
-from orvik.core.ground.coordinates import parse_number, parse_quantity
-from orvik.core.ground.distortion import tissot
-from orvik.core.ground.scale import parse_scale
-from orvik.core.sheet.compose import LAYER_WORDS, essentials, letter_size
-from orvik.core.sheet.page import PART_KINDS, Part
+from orvik.core.errors import OrvikError, SheetRefused
+from orvik.core.ground.crs import ProjectCrs
 from orvik.core.sheet.paper import families
-from orvik.usecases import underlay_views as underlays
-from orvik.usecases.labels import moved_by_hand
+from orvik.core.sheet.part import PanelPartSettings, Part
+from orvik.core.sheet.parts import KINDS, essentials
+from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.usecases.printing import sheet_fragments, sheet_png
-from orvik.usecases.sheets import PartChange, add_part, add_sheet, aim_panel, change_part, remove_part, remove_sheet
+from orvik.usecases.sheets import add_sheet, remove_sheet
 from orvik.web.frame.pages import page, stage_page
-from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
-from orvik.web.session.workspace import Workspace
 
 router = APIRouter(prefix="/p/{slug}")
 
 SCREEN_DPI = 120.0
 THUMBNAIL_DPI = 40.0
-
-
-class PartForm(BaseModel):
-    """A part's place and settings as typed; what is not given stays."""
-
-    x: str | None = None
-    y: str | None = None
-    width: str | None = None
-    height: str | None = None
-    text: str | None = None
-    size: str | None = None
-    scale: str | None = None
-    east: str | None = None
-    north: str | None = None
-    ground_colour: str | None = None
-    layer: str | None = None
-    strength: float | None = None
-    locked: bool | None = None
-    grid: bool | None = None
-
-    def change(self) -> PartChange:
-        """What was typed, as what changes of the part.
-
-        Raises
-        ------
-        CoordinateRefused, ScaleRefused
-            A value is no number, or no scale.
-        """
-        sides = {"x": self.x, "y": self.y, "width": self.width, "height": self.height}
-        place = {
-            name: round(parse_quantity(typed, "length in millimetres", SheetRefused), 3)
-            for name, typed in sides.items()
-            if typed is not None
-        }
-        settings: dict[str, Any] = {}
-        if self.text is not None:
-            settings["text"] = self.text.replace("\r\n", "\n")
-        if self.size is not None:
-            settings["size"] = parse_quantity(self.size, "size", SheetRefused)
-        if self.scale is not None:
-            settings["scale"] = parse_scale(self.scale)
-        if self.east is not None and self.north is not None:
-            settings["centre"] = (parse_number(self.east), parse_number(self.north))
-        if self.ground_colour is not None:
-            settings["ground_colour"] = self.ground_colour
-        if self.grid is not None:
-            settings["grid"] = self.grid
-        strength = None
-        if self.layer is not None and self.strength is not None:
-            strength = self.layer, min(1.0, max(0.0, self.strength / 100))
-        return PartChange(place, self.locked, settings, strength)
 
 
 @router.get("/sheet")
@@ -94,7 +40,7 @@ async def get_sheet_page(request: Request, workspace: TheWorkspace, sheet: int |
         sheets=sheets,
         sheet=chosen,
         parts=list(reversed(parts)),
-        kinds=PART_KINDS,
+        kinds=KINDS,
         papers=families(),
         border=project.border(),
         essentials=essentials(parts),
@@ -129,30 +75,63 @@ async def delete_sheet(request: Request, slug: str, workspace: TheWorkspace, she
 
 @router.get("/sheets/{sheet_id}/ink")
 async def get_sheet_ink(
-    request: Request, workspace: TheWorkspace, workers: TheWorkers, sheet_id: int
+    request: Request, workspace: TheWorkspace, workers: TheWorkers, sheet_id: int, have: str = ""
 ) -> dict[str, Any]:
-    """The page for the screen: each part's frame and SVG."""
-    sheet = workspace.project.sheet(sheet_id)
-    fragments = await workers.run(sheet_fragments, workspace.project.path, sheet_id, SCREEN_DPI)
-    parts = [
-        {
-            "id": p.id,
-            "label": p.label,
-            "x": p.x,
-            "y": p.y,
-            "width": p.width,
-            "height": p.height,
-            "locked": p.locked,
-            "svg": fragments.get(p.id or 0, ""),
-        }
-        for p in workspace.project.parts(sheet_id)
-    ]
+    """The page for the screen: each part's frame, and its SVG where that is not among what the page has.
+
+    ``have`` lists the keys of the parts that the page has, with commas between them.
+    """
+    project, known = workspace.project, set(have.split(","))
+    sheet, parts, revision = project.sheet(sheet_id), project.parts(sheet_id), project.revision
+    keys = {part.id or 0: _ink_key(part, parts, workspace.map_revision) for part in parts}
+    wanted = {number for number, key in keys.items() if key not in known}
+    fragments = await workers.run(sheet_fragments, project.path, sheet_id, SCREEN_DPI, wanted) if wanted else {}
     return {
         "width": sheet.width,
         "height": sheet.height,
-        "parts": parts,
-        "revision": workspace.project.revision,
+        "parts": [
+            _on_page(part, parts, project.crs) | {"key": keys[part.id or 0], "svg": fragments.get(part.id or 0)}
+            for part in parts
+        ],
+        "revision": revision,
     }
+
+
+def _on_page(part: Part, parts: Sequence[Part], project: ProjectCrs) -> dict[str, Any]:
+    """What the page knows of a part; ``toPage`` leads from the ground of a panel to the page."""
+    panel = part.settings
+    place = next((p for p in parts if isinstance(panel, PanelPartSettings) and p.id == panel.panel), part)
+    framed = place if panel.lies_on_panel else part
+    to_page = None
+    if isinstance(panel, MapPanel):
+        with suppress(OrvikError):
+            to_page = panel_of(part, project, None).to_page
+    return {
+        "id": part.id,
+        "label": part.label,
+        "x": framed.x,
+        "y": framed.y,
+        "width": framed.width,
+        "height": framed.height,
+        "locked": part.locked,
+        "onPanel": panel.lies_on_panel,
+        "panel": isinstance(panel, MapPanel),
+        "toPage": to_page,
+    }
+
+
+def _ink_key(part: Part, parts: Sequence[Part], map_revision: int) -> str:
+    """What a part's ink is made of, as a short text: while that is the same, so is the ink."""
+    made = part.settings
+    about: list[Part] = []
+    if isinstance(made, PanelPartSettings):
+        about = [p for p in parts if p.id == made.panel]
+        if made.lies_on_panel:
+            about += [p for p in parts if p.settings.lies_on_panel]
+    if isinstance(made, MapPanel):
+        about = [p for p in parts if isinstance(p.settings, MapPanel) and part.id in p.settings.footprints]
+    said = repr((map_revision, part, about))
+    return hashlib.sha256(said.encode()).hexdigest()[:16]
 
 
 @router.get("/sheets/{sheet_id}/thumbnail.png")
@@ -175,76 +154,4 @@ async def get_placed(
         chosen=part,
         essentials=essentials(parts),
         with_essentials=True,
-    )
-
-
-@router.post("/sheets/{sheet_id}/parts")
-async def post_part(request: Request, workspace: TheWorkspace, sheet_id: int, kind: Annotated[str, Form()]) -> Response:
-    entry = await workspace.carry_out(add_part, sheet_id, kind)
-    return Response(status_code=204, headers={"Orvik-Part": str(entry.changes[0].id)})
-
-
-@router.get("/parts/{part_id}")
-async def get_part(request: Request, workspace: TheWorkspace, part_id: int) -> Response:
-    return _part_slip(request, workspace, workspace.project.part(part_id))
-
-
-@router.get("/parts/{part_id}/labels")
-async def get_panel_labels(
-    request: Request, slug: str, workspace: TheWorkspace, workers: TheWorkers, part_id: int
-) -> Response:
-    """Where the labels of a panel stand on its page, and those that want a look."""
-    written = await workers.run(jobs.written_panel, workspace.project.path, part_id)
-    values = {
-        "labels": written.places,
-        "to_ground": written.to_ground,
-        "without": [(key, f"“{text}” of {key.table[:-1]} {key.id}", None) for key, text in written.without],
-        "hidden": written.hidden,
-        "moved": moved_by_hand(workspace.project, part_id),
-        "scope": part_id,
-    }
-    return page(request, "sheet/_panel_labels.html", slug=slug, **values)
-
-
-@router.post("/parts/{part_id}")
-async def post_changed_part(
-    request: Request, workspace: TheWorkspace, part_id: int, form: Annotated[PartForm, Form()]
-) -> Response:
-    await workspace.carry_out(change_part, part_id, form.change())
-    return _part_slip(request, workspace, workspace.project.part(part_id))
-
-
-@router.post("/parts/{part_id}/aim")
-async def post_aim(request: Request, workspace: TheWorkspace, part_id: int) -> Response:
-    """Make a panel show exactly the border at the publication scale, keeping its upper left corner."""
-    await workspace.carry_out(aim_panel, part_id)
-    return _part_slip(request, workspace, workspace.project.part(part_id))
-
-
-@router.delete("/parts/{part_id}")
-async def delete_part(request: Request, workspace: TheWorkspace, part_id: int) -> Response:
-    await workspace.carry_out(remove_part, part_id)
-    return page(request, "sheet/_part_empty.html")
-
-
-def _part_slip(request: Request, workspace: Workspace, part: Part) -> Response:
-    layers: list[tuple[str, str, float]] = []
-    factors = None
-    if part.kind == "map_panel":
-        panel, crs = part.panel, workspace.project.crs
-        layers = [(name, words, panel.layers.get(name, 1.0)) for name, words in LAYER_WORDS.items()]
-        for row in workspace.project.sources():
-            if row.kind in underlays.KINDS:
-                layers.append((f"underlay-{row.id}", row.name, panel.underlays.get(str(row.id), 0.0)))
-        here = tissot(crs, *crs.to_geographic(*panel.centre))
-        factors = (float(here.smallest), float(here.largest))
-    return page(
-        request,
-        "sheet/_part.html",
-        slug=workspace.slug,
-        part=part,
-        layers=layers,
-        letter_size=letter_size(part) if part.kind in ("title", "text") else None,
-        factors=factors,
-        project=workspace.project,
     )

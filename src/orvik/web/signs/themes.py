@@ -12,6 +12,7 @@ from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.signs.theme import RANKS, RankLook, Theme
 from orvik.store.themes import theme_rows
 from orvik.usecases import themes as use
+from orvik.usecases.panels import panels_of
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace
@@ -132,6 +133,6 @@ def _values(workspace: Workspace, name: str) -> dict[str, Any]:
         "theme": theme,
         "items": items,
         "theme_ranks": [(rank, RANK_WORDS[rank]) for rank in RANKS],
-        "panels": use.panels_of(project),
+        "panels": panels_of(project),
         "revision": project.revision,
     }

@@ -105,6 +105,9 @@ export class Desk {
   async takeInHand(picked) {
     this.label.hidden = true;
     Object.assign(this.hand, { picked, vertex: null, tool: null, begun: null, drag: null });
+    // A panel of a sheet can be aimed at it.
+    const keys = picked.map(({ table, id }) => [table, id]);
+    sessionStorage.setItem(`orvik-hand-${this.map.slug}`, JSON.stringify(keys));
     await this.showSlip();
     this.map.paintOverlay();
   }

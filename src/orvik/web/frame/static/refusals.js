@@ -22,7 +22,7 @@ export function flag(sentence) {
 }
 
 document.addEventListener("htmx:beforeRequest", (event) => {
-  const form = event.detail.elt.closest("form");
+  const form = event.detail.elt.closest("form, [data-asks]");
   if (form) clear(form);
 });
 
@@ -35,7 +35,7 @@ document.addEventListener("htmx:afterRequest", (event) => {
 document.addEventListener("htmx:responseError", (event) => {
   const { elt, xhr } = event.detail;
   const sentence = xhr.responseText;
-  const form = elt.closest("form");
+  const form = elt.closest("form, [data-asks]");
   const where = xhr.getResponseHeader("Orvik-Where") || "form";
   const place =
     form && (form.querySelector(`[data-refusal="${where}"]`) || form.querySelector('[data-refusal="form"]'));

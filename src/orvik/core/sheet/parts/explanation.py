@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
+from typing import ClassVar, Self
 
 import numpy as np
 
@@ -14,7 +15,8 @@ from orvik.core.features.map_unit import MapUnit, stratigraphic_order
 from orvik.core.ink import INK, Item, LineStyle, Stroke, Text
 from orvik.core.lettering import ITALIC, ROMAN, cap_height, run
 from orvik.core.paths import Paths
-from orvik.core.sheet.page import Part
+from orvik.core.sheet.page_context import PageContext
+from orvik.core.sheet.part import NewPartContext, PanelPartSettings, Part
 from orvik.core.signs.book_file import standard
 from orvik.core.signs.line_ink import stretch_signs
 from orvik.core.signs.sign import Sign
@@ -32,6 +34,28 @@ SMALLEST = 0.5
 NARROWEST = 56.0
 GAP = 6.0
 MOST_COLUMNS = 8
+
+
+@dataclass(frozen=True, kw_only=True)
+class Explanation(PanelPartSettings):
+    """Units, signs and patterns of a panel."""
+
+    kind: ClassVar[str] = "explanation"
+    label: ClassVar[str] = "Explanation"
+    icon: ClassVar[str] = "M2 1h6v4H2zM2 6h6v4H2zM2 11h6v4H2zM11 3h10M11 8h10M11 13h7"
+    essential: ClassVar[tuple[str, ...]] = ("Explanation",)
+
+    @classmethod
+    def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
+        return cls(panel=context.panel), 90.0, 120.0
+
+    def ink(self, part: Part, page: PageContext) -> list[Item]:
+        number = self.panel or 0
+        context = page.shown(number)
+        listed = entries(context.features, context.book, context.units)
+        printed = page.panels[number].underlays
+        reference = [u.sign for u in page.map.underlays if u.sign is not None and printed.get(str(u.id), 0.0) > 0]
+        return explanation_ink(part, replace(listed, signs=(*listed.signs, *reference)))
 
 
 @dataclass(frozen=True)
@@ -64,7 +88,7 @@ def _is_explained(sign: Sign) -> bool:
     return sign.explained and not sign.aid and sign.kind != UNIT_AREA
 
 
-def ink(part: Part, listed: Entries) -> list[Item]:
+def explanation_ink(part: Part, listed: Entries) -> list[Item]:
     """The explanation in its frame: as large as it may be, in as many columns as that takes.
 
     What would be too small to be read is left out, and the last line says how much that is.

@@ -1,0 +1,115 @@
+"""Carrying features into another system, so that what was straight stays where it is on the ground."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import lru_cache
+
+import numpy as np
+import shapely
+
+from orvik.core.arrays import Floats, Ints, Objects
+from orvik.core.features.feature import Features
+from orvik.core.features.stretch import shifted
+from orvik.core.ground.crs import ProjectCrs, project_crs
+from orvik.core.ground.crs_change import CrsChange
+from orvik.core.ground.distortion import Geographic
+
+# How far a straight line may stand from where it lies on the ground before it gets vertices more.
+OFF_MM = 0.02
+MOST_PIECES = 256
+# No map stretches what it shows so many times: a longer step is a jump from one edge of the world to the other.
+JUMP = 20.0
+
+
+@lru_cache(maxsize=64)
+def way_between(source: str, target: str, ground: Geographic | None = None) -> CrsChange:
+    """The way from one system to another, each named by code or text."""
+    return CrsChange(project_crs(source), project_crs(target), ground)
+
+
+class Carrier:
+    """Carries what lies in one system into another for a panel there.
+
+    Parameters
+    ----------
+    off
+        How far a line may be off, in units of the target.
+    """
+
+    def __init__(self, source: ProjectCrs, target: ProjectCrs, off: float) -> None:
+        self.way = way_between(source.text, target.text)
+        self.off = off
+        self.ratio = source.metres_per_unit / target.metres_per_unit
+
+    def features(self, features: Features) -> Features:
+        """Features in the target; what that cannot show is left out, and stretches keep their ends."""
+        if not len(features):
+            return features
+        moved = self.geometries(features.geometries)
+        shown = ~shapely.is_empty(moved) & ~shapely.is_missing(moved)
+        out = replace(features, geometries=moved).select(shown)
+        if "stretches" not in out.columns or not any(out.columns["stretches"]):
+            return out
+        before = features.geometries[shown]
+        stretches = list(out.columns["stretches"])
+        for i, kept in enumerate(stretches):
+            old, new = shapely.get_num_coordinates(before[i]), shapely.get_num_coordinates(out.geometries[i])
+            if kept and old != new:
+                # Vertices that were there stand where they are carried to.
+                at = self.way.places(shapely.get_coordinates(before[i]))
+                stands = _ordinals(shapely.get_coordinates(out.geometries[i]), at)
+                stretches[i] = shifted(kept, stands.__getitem__, int(new))
+        return replace(out, columns={**out.columns, "stretches": stretches})
+
+    def geometries(self, geometries: Objects) -> Objects:
+        """Geometries in the target; an empty one for what that cannot show."""
+        moved = shapely.transform(geometries, self.way.places)
+        xy, owner = shapely.get_coordinates(geometries, return_index=True)
+        there = shapely.get_coordinates(moved)
+        broken = np.unique(owner[~np.isfinite(there).all(axis=1)])
+        bent, torn = self._bent(xy, there, owner)
+        for i in np.setdiff1d(bent, broken):
+            moved[i] = self._densified(geometries[i])
+        for i in np.union1d(broken, torn):
+            moved[i] = shapely.from_wkt("POINT EMPTY")
+        out: Objects = moved
+        return out
+
+    def _bent(self, xy: Floats, there: Floats, owner: Ints) -> tuple[Ints, Ints]:
+        """Which geometries have a side that is no longer straight, and which are torn apart."""
+        same = np.flatnonzero(owner[1:] == owner[:-1])
+        if not len(same):
+            return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
+        middle = self.way.places((xy[same] + xy[same + 1]) / 2)
+        with np.errstate(invalid="ignore"):
+            away = np.hypot(*(middle - (there[same] + there[same + 1]) / 2).T)
+            length = np.hypot(*(there[same + 1] - there[same]).T)
+            jumps = length > JUMP * self.ratio * np.hypot(*(xy[same + 1] - xy[same]).T) + self.off
+        return np.unique(owner[same[away > self.off]]), np.unique(owner[same[jumps]])
+
+    def _densified(self, geometry: shapely.Geometry) -> shapely.Geometry:
+        """A geometry with vertices enough along each side that bends; those it had stay."""
+
+        def ring(xy: Floats) -> Floats:
+            there = self.way.places(xy)
+            middle = self.way.places((xy[:-1] + xy[1:]) / 2)
+            away = np.hypot(*(middle - (there[:-1] + there[1:]) / 2).T)
+            # Half as long a side bends a quarter as much.
+            pieces = np.clip(np.ceil(np.sqrt(np.nan_to_num(away) / self.off)), 1, MOST_PIECES).astype(int)
+            sides = [xy[i] + (xy[i + 1] - xy[i]) * np.arange(n)[:, None] / n for i, n in enumerate(pieces.tolist())]
+            return self.way.places(np.vstack([*sides, xy[-1:]]))
+
+        if isinstance(geometry, shapely.Polygon):
+            rings = [ring(shapely.get_coordinates(r)) for r in (geometry.exterior, *geometry.interiors)]
+            return shapely.Polygon(rings[0], rings[1:])
+        return shapely.LineString(ring(shapely.get_coordinates(geometry)))
+
+
+def _ordinals(new: Floats, old: Floats) -> list[int]:
+    """Which vertices of a densified line the vertices it had are, in order."""
+    out, start = [], 0
+    for place in old:
+        start += int(np.argmin(np.hypot(*(new[start:] - place).T)))
+        out.append(start)
+    return out

@@ -1,0 +1,126 @@
+"""The systems whose lines a graticule draws: grids in units of length, and latitude and longitude."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from dataclasses import dataclass
+
+import numpy as np
+
+from orvik.core.arrays import Floats
+from orvik.core.errors import SheetRefused
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.scale import spaced
+from orvik.core.sheet.carrying import way_between
+
+# Steps of latitude and longitude in seconds of arc that read well (common practice).
+ANGLE_STEPS = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 18_000, 36_000, 54_000, 108_000)
+
+
+class GridSystem(ABC):
+    """Coordinates u (to the east) and v (to the north) over the ground of a panel."""
+
+    @abstractmethod
+    def of_ground(self, xy: Floats) -> Floats:
+        """Coordinates (n, 2) of places in the panel's system."""
+
+    @abstractmethod
+    def to_ground(self, uv: Floats) -> Floats:
+        """Places in the panel's system of coordinates (n, 2); not finite where there is none."""
+
+    @abstractmethod
+    def step_of(self, least: float) -> float:
+        """The smallest round step that is not less than so much."""
+
+    @abstractmethod
+    def label(self, value: float, axis: int, step: float) -> str:
+        """A coordinate in words, as exact as its step needs; ``axis`` is 0 for u and 1 for v."""
+
+    @abstractmethod
+    def full(self, u: float, v: float) -> tuple[str, str]:
+        """Both coordinates of a corner, in full."""
+
+
+@dataclass(frozen=True)
+class LengthGrid(GridSystem):
+    """The grid of a projected system, which may be another than the panel's."""
+
+    panel: ProjectCrs
+    system: ProjectCrs
+
+    def of_ground(self, xy: Floats) -> Floats:
+        return xy if self._same else way_between(self.panel.text, self.system.text).places(xy)
+
+    def to_ground(self, uv: Floats) -> Floats:
+        return uv if self._same else way_between(self.system.text, self.panel.text).places(uv)
+
+    @property
+    def _same(self) -> bool:
+        return self.panel.text == self.system.text
+
+    def step_of(self, least: float) -> float:
+        power = 10.0 ** np.floor(np.log10(least))
+        return float(next((k * power for k in (1, 2, 5) if k * power >= least * (1 - 1e-9)), 10 * power))
+
+    def label(self, value: float, axis: int, step: float) -> str:
+        decimals = max(0, int(np.ceil(-np.log10(step) - 1e-9)))
+        return f"{spaced(value, decimals)} {'EN'[axis]}"
+
+    def full(self, u: float, v: float) -> tuple[str, str]:
+        return f"{spaced(u)} {self._unit}E", f"{spaced(v)} {self._unit}N"
+
+    @property
+    def _unit(self) -> str:
+        return "m" if self.system.metres_per_unit == 1 else "ft" if "foot" in self.system.unit else ""
+
+
+@dataclass(frozen=True)
+class Geographic(GridSystem):
+    """Longitude and latitude on the datum of the panel's system, unbroken about ``middle``."""
+
+    panel: ProjectCrs
+    middle: float
+
+    def of_ground(self, xy: Floats) -> Floats:
+        longitude, latitude = self.panel.to_geographic(xy[:, 0], xy[:, 1])
+        return np.column_stack([(longitude - self.middle + 180) % 360 - 180 + self.middle, latitude])
+
+    def to_ground(self, uv: Floats) -> Floats:
+        x, y = self.panel.from_geographic(uv[:, 0], np.clip(uv[:, 1], -90, 90))
+        return np.column_stack([x, y])
+
+    def step_of(self, least: float) -> float:
+        seconds = next((s for s in ANGLE_STEPS if s >= least * 3600 * (1 - 1e-9)), ANGLE_STEPS[-1])
+        return seconds / 3600
+
+    def label(self, value: float, axis: int, step: float) -> str:
+        seconds = round(step * 3600)
+        return angle_words(value, axis, 2 if seconds % 60 else 1 if seconds % 3600 else 0)
+
+    def full(self, u: float, v: float) -> tuple[str, str]:
+        return angle_words(u, 0, 2), angle_words(v, 1, 2)
+
+
+def angle_words(value: float, axis: int, parts: int) -> str:
+    """Degrees of longitude (axis 0) or latitude as ``14°46′W``; ``parts`` is 0 for degrees, 2 for seconds.
+
+    >>> angle_words(-14.7666667, 0, 1)
+    '14°46′W'
+    """
+    if axis == 0:
+        value = (value + 180) % 360 - 180
+    whole = round(abs(value) * 60**parts)
+    side = "" if whole == 0 or (axis == 0 and whole == 180 * 60**parts) else "EWNS"[2 * axis + (value < 0)]
+    if parts == 0:
+        return f"{whole}°{side}"
+    if parts == 1:
+        return f"{whole // 60}°{whole % 60:02d}′{side}"
+    return f"{whole // 3600}°{whole // 60 % 60:02d}′{whole % 60:02d}″{side}"
+
+
+def geographic(panel: ProjectCrs, centre: tuple[float, float]) -> Geographic:
+    """Latitude and longitude over a panel; raises SheetRefused where its centre is nowhere."""
+    longitude, latitude = (float(v) for v in panel.to_geographic(*centre))
+    if not (np.isfinite(longitude) and np.isfinite(latitude)):
+        raise SheetRefused("The middle of this panel is no place that its system can show; aim it at ground.")
+    return Geographic(panel, longitude)

@@ -1,0 +1,47 @@
+"""The kinds of parts: one file each; this is the one list of them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from orvik.core.errors import SheetRefused
+from orvik.core.sheet.part import Part, PartSettings
+from orvik.core.sheet.parts.credit_note import CreditNote
+from orvik.core.sheet.parts.explanation import Explanation
+from orvik.core.sheet.parts.fraction import Fraction
+from orvik.core.sheet.parts.graticule import Graticule
+from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.core.sheet.parts.north_arrow import NorthArrow
+from orvik.core.sheet.parts.scale_bar import ScaleBar
+from orvik.core.sheet.parts.text import RunningText
+from orvik.core.sheet.parts.title import Title
+
+KINDS: Mapping[str, type[PartSettings]] = {
+    made.kind: made
+    for made in (MapPanel, Title, Explanation, ScaleBar, NorthArrow, Fraction, Graticule, CreditNote, RunningText)
+}
+
+
+def kind_of_part(kind: str) -> type[PartSettings]:
+    """The settings of a kind of part by its name; raises SheetRefused where there is none."""
+    if kind not in KINDS:
+        raise SheetRefused(f"“{kind[:40]}” is not a part of a sheet; choose {', '.join(KINDS)}.")
+    return KINDS[kind]
+
+
+def settings_of(kind: str, values: Mapping[str, Any]) -> PartSettings:
+    """Settings of a part as they were kept.
+
+    Raises
+    ------
+    SheetRefused
+        There is no such kind, or a setting cannot be drawn.
+    """
+    return kind_of_part(kind).of_kept(values)
+
+
+def essentials(parts: Sequence[Part]) -> list[tuple[str, bool]]:
+    """The parts a published sheet must carry, and whether it has them."""
+    have = {what for part in parts for what in part.settings.supplied}
+    return [(what, what in have) for made in KINDS.values() for what in made.essential]

@@ -1,0 +1,266 @@
+"""A map panel: the part that shows the map."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any, ClassVar, Self
+
+import numpy as np
+import shapely
+
+from orvik.core.errors import OrvikError, SheetRefused
+from orvik.core.ground.crs import ProjectCrs, project_crs
+from orvik.core.ink import INK, Fill, Group, Item, LineStyle, Ornaments, Stroke, Text, enlarged, moved
+from orvik.core.labels.label_ink import LABEL_LAYERS
+from orvik.core.labels.label_move import in_force
+from orvik.core.labels.labelled import Labelling, labelled
+from orvik.core.labels.wishes import Written
+from orvik.core.sheet.entries import Choice, Figure, NameOf, PanelNumbers, Place, Scale, Strengths, Switch, Words, entry
+from orvik.core.sheet.map_context import MapContext, Underlay, border_in
+from orvik.core.sheet.page_context import PageContext
+from orvik.core.sheet.panel import NEATLINES, Panel, aimed
+from orvik.core.sheet.part import NewPartContext, Part, PartSettings
+from orvik.core.sheet.text_ink import words_instead
+from orvik.core.signs.ornaments import whole_within
+from orvik.core.signs.portray import portray
+
+# From the lowest to the highest; tags and the border are aids for compiling and are not printed.
+PANEL_LAYERS = ("units", "linework", "attitudes", "labels")
+# The layers of ink in printing order, and the layer of the panel that each belongs to.
+PRINTED = {
+    "units": "units",
+    "linework": "linework",
+    "names": "linework",
+    "attitudes": "attitudes",
+    "figures": "attitudes",
+    "labels": "labels",
+}
+LAYER_WORDS = {"units": "Units", "linework": "Linework", "attitudes": "Attitudes", "labels": "Unit codes"}
+
+
+@dataclass(frozen=True, kw_only=True)
+class MapPanel(PartSettings):
+    """What a map panel shows.
+
+    Attributes
+    ----------
+    scale
+        Denominator of its scale.
+    centre
+        The middle of its frame, in its own system.
+    scale_locked
+        Whether a change of its size shows more or less ground; else the same ground at another scale.
+    rotation
+        By how much the ground is turned, in degrees clockwise.
+    system
+        The coordinate system that it is drawn in; empty for the project's.
+    neatline
+        What the shown ground is cut to: a name of ``NEATLINES``.
+    sign_scale
+        How much larger its signs and labels are than in the sign book.
+    footprints
+        The numbers of the panels that show what ground this one has.
+    layers
+        How strong each layer is printed, 0 to 1; those that are not named are printed in full.
+    underlays
+        The same of pictures below, by the number of their source; those that are not named are left out.
+    theme
+        The name of the theme that it is printed in; empty for as it is.
+    """
+
+    kind: ClassVar[str] = "map_panel"
+    label: ClassVar[str] = "Map panel"
+    icon: ClassVar[str] = "M2 1h20v14H2zM2 10q5-6 9-3t11-3"
+    essential: ClassVar[tuple[str, ...]] = ("Map panel",)
+
+    frame: float = entry(Figure("Frame", 0, 5, "mm"), 0.35)
+    scale: int = entry(Scale("Scale"))
+    centre: tuple[float, float] = entry(Place("Centre"))
+    scale_locked: bool = entry(Switch("Scale locked"), True)
+    rotation: float = entry(Figure("Turned", -360, 360, "°"), 0.0)
+    system: str = entry(Words("Coordinate system", longest=20_000), "")
+    neatline: str = entry(Choice("Cut to", NEATLINES), "border")
+    sign_scale: float = entry(Figure("Signs times", 0.2, 5), 1.0)
+    footprints: tuple[int, ...] = entry(PanelNumbers("Footprint in"), ())
+    layers: Mapping[str, float] = entry(Strengths("Layers"), {})
+    underlays: Mapping[str, float] = entry(Strengths("Underlays"), {})
+    theme: str = entry(NameOf("Theme"), "")
+
+    @classmethod
+    def of_kept(cls, values: Mapping[str, Any]) -> Self:
+        if not {"scale", "centre"} <= set(values):
+            raise SheetRefused("This panel does not say what ground it shows; aim it at the border.")
+        # As it was kept before form 8, which undoing an older entry brings back.
+        shape = {"neatline": "rectangle"} if values.get("cut") is False else {}
+        return super().of_kept(shape | dict(values))
+
+    @classmethod
+    def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
+        if context.border is None:
+            raise SheetRefused(NO_BORDER)
+        scale = context.scales.publication
+        centre, width, height = aimed(context.border, scale, context.crs)
+        room = context.sheet.width - 20, context.sheet.height - 20
+        return cls(scale=scale, centre=centre), min(width, room[0]), min(height, room[1])
+
+    def crs_in(self, project: ProjectCrs) -> ProjectCrs:
+        """The system that it is drawn in; raises CrsRefused where that cannot serve."""
+        return project_crs(self.system) if self.system else project
+
+    def with_strength(self, layer: str, strength: float) -> Self:
+        """With another strength of a layer, or of an underlay that is named ``underlay-ID``."""
+        group, _, number = layer.partition("-")
+        if group == "underlay":
+            return replace(self, underlays={**self.underlays, number: strength})
+        return replace(self, layers={**self.layers, layer: strength})
+
+    def renumbered(self, numbers: Mapping[int, Any]) -> Mapping[str, Any]:
+        if not set(self.footprints) & set(numbers):
+            return {}
+        return {"footprints": [numbers.get(number, number) for number in self.footprints]}
+
+    def ink(self, part: Part, page: PageContext) -> list[Item]:
+        panel = page.panels.get(part.id or 0)
+        if panel is None:
+            return words_instead(_trouble(part, page), part)
+        context = page.shown(part.id or 0)
+        inside: list[Item] = []
+        if self.ground_colour:
+            inside.append(Fill(self.ground_colour, panel.neatline, np.array([0, 1])))
+        below, above = _underlays(panel, page.map)
+        layers = _layers(panel, context)
+        inside += [*below, *layers[:1], *above, *layers[1:]]
+        items: list[Item] = [Group("map", tuple(inside), clip=panel.neatline)]
+        if self.frame:
+            items.append(Stroke(LineStyle(self.frame, INK, join="miter"), panel.neatline))
+        return items
+
+
+NO_BORDER = "The project has no sheet border yet; set it in Ground, so that the panel can show it."
+
+
+def panel_of(part: Part, project: ProjectCrs, border: shapely.LineString | None) -> Panel:
+    """The panel that a part shows.
+
+    Parameters
+    ----------
+    project
+        The project's system, which the border is in.
+
+    Raises
+    ------
+    SheetRefused
+        It is no map panel.
+    CrsRefused
+        It has a system of its own that is not known here.
+    """
+    settings = part.settings
+    if not isinstance(settings, MapPanel):
+        raise SheetRefused(f"A {part.settings.label.lower()} shows no ground; choose a map panel.")
+    crs = settings.crs_in(project)
+    return Panel(
+        part,
+        settings.scale,
+        settings.centre,
+        crs,
+        settings.rotation,
+        settings.sign_scale,
+        settings.neatline,
+        border_in(border, project, crs, settings.scale),
+        settings.layers,
+        settings.underlays,
+        settings.theme,
+    )
+
+
+def _trouble(part: Part, page: PageContext) -> str:
+    """Why a panel cannot be drawn."""
+    try:
+        panel_of(part, page.map.crs, page.map.border)
+    except OrvikError as refusal:
+        return refusal.sentence
+    return ""
+
+
+def panels_of(parts: Sequence[Part], context: MapContext) -> dict[int, Panel]:
+    """The panels of a sheet that can be drawn, by number."""
+    found: dict[int, Panel] = {}
+    for part in parts:
+        if isinstance(part.settings, MapPanel):
+            try:
+                found[part.id or 0] = panel_of(part, context.crs, context.border)
+            except OrvikError:
+                continue
+    return found
+
+
+def panel_labels(panel: Panel, context: MapContext) -> Labelling:
+    """The labels of a panel: placed at its scale, within its neatline, by its own moves and those of its scale.
+
+    What is not printed is not written on either, and takes no room from what is.
+
+    Parameters
+    ----------
+    context
+        The map as the panel shows it.
+    """
+    return _labels(panel.natural, _portrayed(panel.natural, context), context)
+
+
+def _portrayed(panel: Panel, context: MapContext) -> dict[str, Group]:
+    return portray(context.features, context.book, context.units, context.crs, round(panel.scale))
+
+
+def _labels(panel: Panel, layers: Mapping[str, Group], context: MapContext) -> Labelling:
+    printed = {name for name, layer in PRINTED.items() if panel.layers.get(layer, 1.0) > 0}
+    return labelled(
+        context.features,
+        {name: group for name, group in layers.items() if name in printed},
+        Written(context.book, context.units, context.crs, context.rules),
+        panel.scale,
+        panel.to_page,
+        in_force(list(context.moves), panel.part.id or -1, panel.scale == context.scales.publication),
+        panel.page_area,
+        panel.layers.get("units", 1.0),
+        frozenset(table for name, table in LABEL_LAYERS.items() if name in printed),
+    )
+
+
+def _layers(panel: Panel, context: MapContext) -> list[Group]:
+    """The map's own layers on the page, the units first; what is not printed is empty."""
+    natural = panel.natural
+    layers = _portrayed(natural, context)
+    layers |= _labels(natural, layers, context).layers
+    out = []
+    for name, layer in PRINTED.items():
+        strength = panel.layers.get(layer, 1.0)
+        items: tuple[Item, ...] = ()
+        if strength > 0:
+            fitting = (i for i in moved(layers[name].items, natural.to_page) if _fits(i, natural.scale))
+            items = tuple(whole_within(i, natural.page_area) if isinstance(i, Ornaments) else i for i in fitting)
+        out.append(Group(name, enlarged(items, panel.sign_scale), strength=strength))
+    return out
+
+
+def _underlays(panel: Panel, context: MapContext) -> tuple[list[Item], list[Item]]:
+    """What underlays show below and above the tints of the units."""
+    below: list[Item] = []
+    above: list[Item] = []
+    for underlay in context.underlays:
+        strength = panel.underlays.get(str(underlay.id), 0.0)
+        if strength > 0:
+            (above if underlay.multiply else below).extend(_underlay(panel, underlay, strength, context))
+    return below, above
+
+
+def _underlay(panel: Panel, underlay: Underlay, strength: float, context: MapContext) -> list[Item]:
+    shown = context.underlay_ink(underlay, panel) if context.underlay_ink is not None else ()
+    if not shown:
+        return []
+    placed = moved(shown, panel.to_page)
+    return [Group(f"underlay-{underlay.id}", placed, strength=strength, multiply=underlay.multiply)]
+
+
+def _fits(item: Item, scale: float) -> bool:
+    return not (isinstance(item, Text) and item.largest is not None and scale > item.largest)

@@ -1,0 +1,140 @@
+"""The scale bar: round lengths that hold on its panel."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar, Self
+
+from orvik.core.errors import OrvikError
+from orvik.core.ink import INK, Item, Text
+from orvik.core.lettering import ROMAN, cap_height, run
+from orvik.core.sheet.bar_designs import DESIGNS, bar_ink
+from orvik.core.sheet.bar_lengths import UNITS, BarLength, found_for, of_length
+from orvik.core.sheet.entries import Choice, Colour, Figure, Place, Switch, entry
+from orvik.core.sheet.page_context import PageContext
+from orvik.core.sheet.panel import Panel
+from orvik.core.sheet.part import NewPartContext, PanelPartSettings, Part
+from orvik.core.sheet.text_ink import words_instead
+from orvik.core.sheet.truth import factor_at
+
+TRUE_FOR = {"nominal": "the nominal scale", "middle": "the panel's middle", "place": "a place"}
+TWO = {"": "one bar", **{name: f"and one in {word}" for name, word in (("metric", "metres"), ("miles", "miles"))}}
+# Between a figure and its bar, and between two bars.
+GAP = 0.9
+BETWEEN = 1.2
+
+
+@dataclass(frozen=True, kw_only=True)
+class ScaleBar(PanelPartSettings):
+    """A bar of round lengths.
+
+    Attributes
+    ----------
+    design
+        A name of ``bar_designs.DESIGNS``.
+    units, second
+        Names of ``UNITS``; ``second`` is empty where there is one bar alone.
+    length
+        What the last figure says, in kilometres, miles, feet or nautical miles; None for as much as the room allows.
+    divisions
+        To the right of nought; None for as many as are round.
+    divided
+        Whether a finer division stands to the left of nought.
+    true_for
+        Where the bar holds: a name of ``TRUE_FOR``.
+    place
+        The place that it holds for, in the panel's system.
+    """
+
+    kind: ClassVar[str] = "scale_bar"
+    label: ClassVar[str] = "Scale bar"
+    icon: ClassVar[str] = "M2 6h20v4H2zM2 8h5M12 8h5"
+    essential: ClassVar[tuple[str, ...]] = ("Scale bar",)
+
+    design: str = entry(Choice("Design", {name: title for name, (title, *_) in DESIGNS.items()}), "chequered")
+    units: str = entry(
+        Choice("In", {"metric": "metres", "miles": "miles", "feet": "feet", "nautical": "nautical miles"}), "metric"
+    )
+    second: str = entry(Choice("Second bar", TWO), "")
+    length: float | None = entry(Figure("Length", 1e-3, 1e5, optional=True), None)
+    divisions: float | None = entry(Figure("Divisions", 1, 10, whole=True, optional=True), None)
+    divided: bool = entry(Switch("Divided left of 0"), True)
+    true_for: str = entry(Choice("True for", TRUE_FOR), "nominal")
+    place: tuple[float, float] | None = entry(Place("Place", optional=True), None)
+    size: float = entry(Figure("Figure size", 1, 20, "mm"), 2.4)
+    colour: str | None = entry(Colour("Colour"), INK)
+
+    @classmethod
+    def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
+        return cls(panel=context.panel), 85.0, 8.0
+
+    def scale_on(self, panel: Panel) -> float:
+        """The true denominator where the bar holds; raises SheetRefused where that is nowhere."""
+        if self.true_for == "nominal":
+            return panel.scale
+        at = self.place if self.true_for == "place" and self.place is not None else panel.centre
+        return panel.scale / factor_at(panel.crs, at)
+
+    def bar(self, room: float, scale: float, units: str) -> BarLength:
+        """The divisions of one of its bars; raises SheetRefused where none fit."""
+        if self.length is not None and units == self.units:
+            return of_length(self.length, units, int(self.divisions) if self.divisions else None, self.divided)
+        return found_for(room, scale, units, self.divided)
+
+    def ink(self, part: Part, page: PageContext) -> list[Item]:
+        try:
+            scale = self.scale_on(page.panels[self.panel or 0])
+            # Room for half a figure at the left and for the unit at the right.
+            room = part.width - self.size * 1.3 - self._unit_room()
+            bars = [self.bar(room, scale, units) for units in (self.units, self.second) if units]
+        except OrvikError as refusal:
+            return words_instead(refusal.sentence, part)
+        zero = part.x + self.size * 1.3 + max(self._mm(bar.left, bar, scale) for bar in bars)
+        top = part.y + cap_height(self.size) + GAP + 0.3
+        items = self._bar_ink(bars[0], zero, top, scale, above=True)
+        if len(bars) > 1:
+            height = DESIGNS[self.design][1]
+            items += self._bar_ink(bars[1], zero, top + height + BETWEEN, scale, above=False)
+        return items
+
+    def _unit_room(self) -> float:
+        words = [unit.word for name in (self.units, self.second) if name for unit in UNITS[name]]
+        return max(run(word, ROMAN, self.size).width for word in words) + self.size * 1.6
+
+    @staticmethod
+    def _mm(value: float, bar: BarLength, scale: float) -> float:
+        return value * bar.unit.metres * 1000 / scale
+
+    def _bar_ink(self, bar: BarLength, zero: float, top: float, scale: float, above: bool) -> list[Item]:
+        colour = self.colour or INK
+        step = self._mm(bar.step, bar, scale)
+        edges = [zero - step + step * i / bar.splits for i in range(bar.splits)] if bar.splits else []
+        edges += [zero + step * i for i in range(bar.count + 1)]
+        items = bar_ink(self.design, edges, bar.splits, top, colour)
+        height = DESIGNS[self.design][1]
+        y = top - GAP if above else top + height + GAP + cap_height(self.size)
+        values = [-bar.left] if bar.splits else []
+        values += [bar.step * i for i in range(bar.count + 1)]
+        for value in self._apart(values, bar, scale):
+            letters = run(_figure(value), ROMAN, self.size, "centre")
+            items.append(Text(letters, (zero + self._mm(value, bar, scale), y), colour))
+        last = run(_figure(bar.end), ROMAN, self.size)
+        at = zero + self._mm(bar.end, bar, scale) + last.width / 2 + self.size * 0.5
+        word = bar.unit.word if bar.end != 1 else bar.unit.word.removesuffix("s")
+        items.append(Text(run(word, ROMAN, self.size), (at, y), colour))
+        return items
+
+    def _apart(self, values: list[float], bar: BarLength, scale: float) -> list[float]:
+        """The values whose figures do not run into each other: nought and the last one first."""
+        order = [0.0, bar.end, *(v for v in reversed(values) if v not in (0.0, bar.end))]
+        kept: list[tuple[float, float, float]] = []
+        for value in order:
+            half = run(_figure(value), ROMAN, self.size).width / 2 + self.size * 0.2
+            at = self._mm(value, bar, scale)
+            if all(abs(at - other) >= half + room for _, other, room in kept):
+                kept.append((value, at, half))
+        return [value for value, _, _ in kept]
+
+
+def _figure(value: float) -> str:
+    return f"{abs(value):.10g}"

@@ -1,0 +1,35 @@
+"""A text: running text in a frame."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar, Self
+
+from orvik.core.ink import Item
+from orvik.core.sheet.entries import LONGEST_TEXT, Figure, Words, entry
+from orvik.core.sheet.page_context import PageContext
+from orvik.core.sheet.part import NewPartContext, Part, PartSettings
+from orvik.core.sheet.text_ink import text_ink
+
+
+@dataclass(frozen=True, kw_only=True)
+class RunningText(PartSettings):
+    """Lines end as in the text; longer ones are wrapped. ``size`` is the height of the letters in millimetres."""
+
+    kind: ClassVar[str] = "text"
+    label: ClassVar[str] = "Text"
+    icon: ClassVar[str] = "M2 3h20M2 6h20M2 9h20M2 12h13"
+
+    text: str = entry(Words("Text", lines=True, longest=LONGEST_TEXT), "")
+    size: float = entry(Figure("Letter size", 1, 100, "mm"), 3.0)
+
+    @classmethod
+    def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
+        return cls(text="Text"), 60.0, 12.0
+
+    @property
+    def summary(self) -> str:
+        return self.text
+
+    def ink(self, part: Part, page: PageContext) -> list[Item]:
+        return text_ink(self.text, part, size=self.size)

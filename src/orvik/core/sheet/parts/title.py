@@ -1,0 +1,40 @@
+"""A title: what the sheet is called, in large letters."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar, Self
+
+from orvik.core.ink import Item
+from orvik.core.sheet.entries import LONGEST_TEXT, Figure, Words, entry
+from orvik.core.sheet.page_context import PageContext
+from orvik.core.sheet.part import NewPartContext, Part, PartSettings
+from orvik.core.sheet.text_ink import text_ink
+
+
+@dataclass(frozen=True, kw_only=True)
+class Title(PartSettings):
+    """Lines end as in the text; longer ones are wrapped. ``size`` is the height of the letters in millimetres."""
+
+    kind: ClassVar[str] = "title"
+    label: ClassVar[str] = "Title"
+    icon: ClassVar[str] = "M4 2h10M9 2v12M14 8h6M17 8v6"
+    essential: ClassVar[tuple[str, ...]] = ("Title",)
+
+    text: str = entry(Words("Text", lines=True, longest=LONGEST_TEXT), "")
+    size: float = entry(Figure("Letter size", 1, 100, "mm"), 6.4)
+
+    @classmethod
+    def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
+        return cls(text=f"Geologic map of {context.sheet.name}"), 160.0, 10.0
+
+    @property
+    def summary(self) -> str:
+        return self.text
+
+    @property
+    def supplied(self) -> tuple[str, ...]:
+        return self.essential if self.text.strip() else ()
+
+    def ink(self, part: Part, page: PageContext) -> list[Item]:
+        return text_ink(self.text, part, size=self.size)

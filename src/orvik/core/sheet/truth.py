@@ -1,0 +1,129 @@
+"""Truth of scale: what the scale of a panel really is over the ground that it shows."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from orvik.core.arrays import Floats
+from orvik.core.errors import SheetRefused
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.distortion import tissot
+from orvik.core.ground.scale import spaced
+from orvik.core.ink import apply
+from orvik.core.sheet.panel import Panel
+
+# Places across and down a panel at which its scale is reckoned.
+GRID = 13
+# A nominal scale that is off by more than this over a panel is warned of: a millimetre in half a metre.
+TOLERANCE = 0.002
+# No map that is meant to be measured on stretches its ground so many times.
+FARTHEST = 5.0
+
+
+@dataclass(frozen=True)
+class Truth:
+    """The scale factors of a panel over the shown ground; 1 is exactly its nominal scale.
+
+    Attributes
+    ----------
+    factors
+        (rows, columns) from the upper left, the mean of both axes of the indicatrix; NaN off the shown ground.
+    least, greatest
+        Over all places and directions.
+    middle
+        At the middle of the panel.
+    """
+
+    factors: Floats
+    least: float
+    greatest: float
+    middle: float
+
+    @property
+    def off(self) -> float:
+        """By how much lengths are off at worst, as a share."""
+        return max(abs(self.least - 1), abs(self.greatest - 1))
+
+    def warning(self, scale: float) -> str:
+        """A sentence where the nominal scale is off by more than the tolerance; else empty."""
+        if self.off <= TOLERANCE:
+            return ""
+        low, high = sorted((scale / self.least, scale / self.greatest))
+        return (
+            f"The true scale is 1:{spaced(low)} to 1:{spaced(high)}: lengths on this panel are off by up to "
+            f"{self.off * 100:.2g} %. Choose a system made for this ground, or have the bar drawn true for a place."
+        )
+
+    @property
+    def exact(self) -> bool:
+        """Whether the scale is exact somewhere on the panel."""
+        return self.least <= 1 <= self.greatest
+
+
+def truth_of(panel: Panel) -> Truth:
+    """The scale factors over a panel.
+
+    Raises
+    ------
+    SheetRefused
+        Its system cannot show the ground there.
+    """
+    part = panel.part
+    xs = np.linspace(part.x, part.x + part.width, GRID)
+    ys = np.linspace(part.y, part.y + part.height, GRID)
+    page = np.column_stack([grid.ravel() for grid in np.meshgrid(xs, ys)])
+    ground = apply(panel.to_ground, np.vstack([page, [part.middle]]))
+    longitude, latitude = panel.crs.to_geographic(ground[:, 0], ground[:, 1])
+    with np.errstate(all="ignore"):
+        found = tissot(panel.crs, longitude, latitude)
+        back = np.column_stack(panel.crs.from_geographic(longitude, latitude))
+        away = np.hypot(*(back - ground).T) * panel.crs.metres_per_unit
+    sound = np.isfinite(found.largest) & np.isfinite(found.smallest) & (away < 1.0)
+    inside = np.append(shapely.intersects_xy(panel.page_area, page[:, 0], page[:, 1]), True)
+    if not (sound[inside]).all():
+        raise SheetRefused(NOWHERE.format(panel.crs.label))
+    mean = (found.largest + found.smallest) / 2
+    factors = np.where(inside[:-1], mean[:-1], np.nan).reshape(GRID, GRID)
+    return Truth(factors, float(found.smallest[inside].min()), float(found.largest[inside].max()), float(mean[-1]))
+
+
+def factor_at(crs: ProjectCrs, place: tuple[float, float]) -> float:
+    """The scale factor at a place of a system, the mean of both axes of the indicatrix.
+
+    Raises
+    ------
+    SheetRefused
+        The place is none that the system can show.
+    """
+    longitude, latitude = crs.to_geographic(np.array([place[0]]), np.array([place[1]]))
+    with np.errstate(all="ignore"):
+        found = tissot(crs, longitude, latitude)
+    factor = float((found.largest[0] + found.smallest[0]) / 2)
+    if not 0 < factor < np.inf:
+        raise SheetRefused(f"{place[0]:.0f}, {place[1]:.0f} is no place that {crs.label} can show; give another.")
+    return factor
+
+
+NOWHERE = (
+    "{} cannot show all the ground of this panel: part of it lies beyond what the projection reaches, or on the other "
+    "side of the 180th meridian. Choose a system made for this ground, or a larger scale."
+)
+
+
+def check_shown(panel: Panel) -> None:
+    """Refuse a panel whose ground its system cannot show, or shows out of all shape.
+
+    Raises
+    ------
+    SheetRefused
+        Which of both, and what to do.
+    """
+    found = truth_of(panel)
+    if found.greatest > FARTHEST or found.least < 1 / FARTHEST:
+        raise SheetRefused(
+            f"In {panel.crs.label} lengths on this panel would be off up to {max(found.greatest, 1 / found.least):.0f} "
+            "times; choose a system made for its ground."
+        )

@@ -1,0 +1,156 @@
+"""Parts of sheets: placed, changed, aimed, removed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from datetime import date
+from typing import Any
+
+import numpy as np
+
+from orvik.core.errors import CoordinateRefused, NotFound, SheetRefused
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ink import apply
+from orvik.core.sheet.carrying import way_between
+from orvik.core.sheet.panel import Panel
+from orvik.core.sheet.part import NewPartContext, PanelPartSettings, Part, PartSettings, largest
+from orvik.core.sheet.parts import kind_of_part
+from orvik.core.sheet.parts.map_panel import LAYER_WORDS, MapPanel, panel_of
+from orvik.core.sheet.truth import check_shown
+from orvik.store import rows
+from orvik.store.journal import Change, Entry
+from orvik.store.project import Project
+from orvik.store.reader import Reader
+
+
+@dataclass(frozen=True)
+class PartChange:
+    """What changes of a part: its place and size in millimetres, its lock, and settings; what is None stays.
+
+    ``typed`` holds settings as they were typed, by the names of their fields. ``strength`` names a layer or
+    ``underlay-ID`` of a panel and how strong it is printed, 0 to 1.
+    """
+
+    place: Mapping[str, float] = field(default_factory=dict)
+    locked: bool | None = None
+    settings: Mapping[str, Any] = field(default_factory=dict)
+    typed: Mapping[str, str] = field(default_factory=dict)
+    strength: tuple[str, float] | None = None
+
+
+def add_part(project: Project, sheet_id: int, kind: str, panel: int | None = None) -> Entry:
+    """Place a new part in the middle of a sheet, above all others.
+
+    Parameters
+    ----------
+    panel
+        The panel in hand, of which it may speak; else it speaks of the largest.
+
+    Raises
+    ------
+    SheetRefused
+        There is no such kind, or it cannot be placed yet.
+    """
+    sheet = project.sheet(sheet_id)
+    parts = project.parts(sheet_id)
+    main = next((p for p in parts if p.id == panel and isinstance(p.settings, MapPanel)), largest(parts, MapPanel))
+    speaks_of = main.id if main is not None else None
+    context = NewPartContext(
+        project.name, sheet, project.scales, project.crs, project.border(), date.today(), speaks_of
+    )
+    made = kind_of_part(kind)
+    settings, width, height = made.new(context)
+    x, y = (sheet.width - width) / 2, (sheet.height - height) / 2
+    top = max((other.position for other in parts), default=0)
+    part = Part(settings, x, y, width, height, sheet_id=sheet_id, position=top + 1)
+    if made.lies_on_panel and main is not None:
+        part = part.changed(x=main.x, y=main.y, width=main.width, height=main.height)
+    return project.apply(f"add {made.label.lower()}", [rows.part_change(part)])
+
+
+def change_part(project: Project, part_id: int, change: PartChange) -> Entry | None:
+    """Change a part; None where nothing changes.
+
+    Raises
+    ------
+    OrvikError
+        It is locked and stays so, or a value cannot be read or cannot be.
+    NotFound
+        It is no longer there, or has no such layer.
+    """
+    old = project.part(part_id)
+    settings = old.settings.changed(dict(change.settings) | old.settings.typed(change.typed))
+    if change.strength is not None:
+        layer, strength = change.strength
+        if layer not in LAYER_WORDS and not layer.startswith("underlay-"):
+            raise NotFound("There is no such layer.")
+        if not isinstance(settings, MapPanel):
+            raise SheetRefused(f"A {settings.label.lower()} has no layers.")
+        settings = settings.with_strength(layer, strength)
+    locked = old.locked if change.locked is None else change.locked
+    new = old.changed(**change.place, locked=locked, settings=_checked(project, old, settings))
+    if isinstance(new.settings, MapPanel) and new.settings == old.settings:
+        new = resized(project, old, new)
+    if old.locked and new.locked:
+        raise SheetRefused(f"“{old.label}” is locked; unlock it first.")
+    if isinstance(new.settings, MapPanel) and new != old:
+        check_shown(panel_of(new, project.crs, project.border()))
+    return project.apply(f"change {old.label.lower()}", [rows.part_change(new)]) if new != old else None
+
+
+def resized(project: Reader, old: Part, new: Part) -> Part:
+    """A panel whose size changes: what it showed stays where it is on the page, or in it if its scale is not locked."""
+    settings = new.settings
+    if not isinstance(settings, MapPanel) or (old.width, old.height) == (new.width, new.height):
+        return new
+    before = panel_of(old, project.crs, None)
+    if settings.scale_locked:
+        x, y = apply(before.to_ground, np.array([new.middle]))[0]
+        return new.changed(settings=replace(settings, centre=(float(x), float(y))))
+    shrink = max(old.width / new.width, old.height / new.height)
+    return new.changed(settings=settings.changed({"scale": round(settings.scale * shrink)}))
+
+
+def remove_part(project: Project, part_id: int) -> Entry:
+    """Remove a part, and with a panel what lies on it; raises SheetRefused where it is locked."""
+    part = project.part(part_id)
+    if part.locked:
+        raise SheetRefused(f"“{part.label}” is locked; unlock it first.")
+    upon = [
+        other.id
+        for other in project.parts(part.sheet_id or 0)
+        if isinstance(other.settings, PanelPartSettings)
+        and other.settings.lies_on_panel
+        and other.settings.panel == part_id
+    ]
+    return project.apply(f"remove {part.label.lower()}", [Change("parts", number, None) for number in (*upon, part_id)])
+
+
+def panel_shown(project: Reader, part: Part) -> Panel:
+    """The panel of a part; raises SheetRefused where it is none."""
+    return panel_of(part, project.crs, project.border())
+
+
+def _checked(project: Reader, old: Part, new: PartSettings) -> PartSettings:
+    """Settings that speak of panels that are there; a panel that gets another system stays over its ground."""
+    if isinstance(new, PanelPartSettings) and new != old.settings and new.panel is not None:
+        there = {p.id for p in project.parts(old.sheet_id or 0) if isinstance(p.settings, MapPanel)}
+        if new.panel not in there:
+            raise SheetRefused("That is no panel of this sheet; choose one from the list.")
+    if not (isinstance(new, MapPanel) and isinstance(old.settings, MapPanel)):
+        return new
+    before, after = old.settings.crs_in(project.crs), new.crs_in(project.crs)
+    if after.text == project.crs.text:
+        new = replace(new, system="")
+    if before.text == after.text or new.centre != old.settings.centre:
+        return new
+    return replace(new, centre=carried_place(before, after, new.centre))
+
+
+def carried_place(source: ProjectCrs, target: ProjectCrs, place: tuple[float, float]) -> tuple[float, float]:
+    """A place in another system; raises CoordinateRefused where that cannot show it."""
+    x, y = way_between(source.text, target.text).places(np.array([place]))[0]
+    if not (np.isfinite(x) and np.isfinite(y)):
+        raise CoordinateRefused(f"{target.label} cannot show the ground of this panel; choose a system made for it.")
+    return float(x), float(y)

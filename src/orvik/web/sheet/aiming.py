@@ -1,0 +1,147 @@
+"""Aiming: a panel's ground, moved and scaled while its page stands still."""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Form, Request
+from starlette.responses import Response
+
+from orvik.core.errors import OrvikError, SheetRefused
+from orvik.core.features.feature import TABLES, FeatureKey
+from orvik.core.ground.border import ground_of
+from orvik.core.ground.crs_choice import short_list
+from orvik.core.ground.scale import spaced
+from orvik.core.sheet.aim import ROUND_SCALES
+from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.core.sheet.truth import truth_of
+from orvik.usecases import aiming
+from orvik.usecases.parts import PartChange, change_part, panel_shown
+from orvik.web.frame.pages import page
+from orvik.web.session.dependencies import TheWorkspace
+from orvik.web.session.workspace import Workspace
+from orvik.web.sheet.parts import TypedForm, part_slip
+
+router = APIRouter(prefix="/p/{slug}/parts/{part_id}")
+
+MOST_FEATURES = 2000
+
+
+@router.post("/frame-border")
+async def post_frame_border(request: Request, workspace: TheWorkspace, part_id: int) -> Response:
+    """Give a panel the size of the border at the publication scale."""
+    await workspace.carry_out(aiming.frame_border, part_id)
+    return part_slip(request, workspace, workspace.project.part(part_id))
+
+
+@router.get("/aim")
+async def get_aim(request: Request, workspace: TheWorkspace, part_id: int) -> Response:
+    """What is beside the page while a panel is aimed, on both sides."""
+    aiming.panel_to_aim(workspace.project, part_id)
+    return _aim_slip(request, workspace, part_id, with_targets=True)
+
+
+@router.post("/aim")
+async def post_aim(request: Request, workspace: TheWorkspace, part_id: int, typed: TypedForm) -> Response:
+    """Scale, centre, turn or system as typed, or as the hand has left them."""
+    await workspace.carry_out(change_part, part_id, PartChange(typed=typed))
+    return _aim_slip(request, workspace, part_id)
+
+
+@router.post("/aim/border")
+async def post_aim_border(request: Request, workspace: TheWorkspace, part_id: int) -> Response:
+    await workspace.carry_out(aiming.aim_at_border, part_id)
+    return _aim_slip(request, workspace, part_id)
+
+
+@router.post("/aim/view")
+async def post_aim_view(
+    request: Request, workspace: TheWorkspace, part_id: int, view: Annotated[int, Form()]
+) -> Response:
+    await workspace.carry_out(aiming.aim_at_view, part_id, view)
+    return _aim_slip(request, workspace, part_id)
+
+
+@router.post("/aim/working")
+async def post_aim_working(
+    request: Request,
+    workspace: TheWorkspace,
+    part_id: int,
+    x: Annotated[float, Form()],
+    y: Annotated[float, Form()],
+    denominator: Annotated[float, Form()],
+) -> Response:
+    """As Compile shows the map, which the page knows."""
+    await workspace.carry_out(aiming.aim_at_place, part_id, x, y, round(denominator))
+    return _aim_slip(request, workspace, part_id)
+
+
+@router.post("/aim/hand")
+async def post_aim_hand(
+    request: Request, workspace: TheWorkspace, part_id: int, keys: Annotated[str, Form()] = ""
+) -> Response:
+    """At what is in hand in Compile, as the page knows it: tables and numbers as JSON."""
+    await workspace.carry_out(aiming.aim_at_features, part_id, _keys(keys))
+    return _aim_slip(request, workspace, part_id)
+
+
+@router.get("/systems")
+async def get_systems(request: Request, workspace: TheWorkspace, slug: str, part_id: int) -> Response:
+    """The systems that suit the ground of a panel, the best first."""
+    part = workspace.project.part(part_id)
+    panel = panel_shown(workspace.project, part)
+    ground = ground_of(panel.crs, panel.ground.exterior)
+    return page(request, "sheet/_systems.html", slug=slug, part=part, choices=short_list(ground, 4))
+
+
+def _keys(text: str) -> list[FeatureKey]:
+    try:
+        found = [(table, int(number)) for table, number in json.loads(text)[:MOST_FEATURES] if table in TABLES]
+    except (ValueError, TypeError) as error:
+        raise SheetRefused("Nothing is in hand; take something in hand in Compile, then come back.") from error
+    if not found:
+        raise SheetRefused("Nothing is in hand; take something in hand in Compile, then come back.")
+    return found
+
+
+def _aim_slip(request: Request, workspace: Workspace, part_id: int, with_targets: bool = False) -> Response:
+    project = workspace.project
+    part = project.part(part_id)
+    settings = part.settings
+    assert isinstance(settings, MapPanel)
+    panel = panel_shown(project, part)
+    state = {
+        "id": part.id,
+        "label": part.label,
+        "scale": panel.scale,
+        "centre": panel.centre,
+        "rotation": panel.rotation,
+        "mmPerMetre": 1000 * panel.crs.metres_per_unit,
+        "toPage": panel.to_page,
+        "scales": ROUND_SCALES,
+    }
+    values: dict[str, Any] = {"truth": None, "warning": ""}
+    try:
+        truth = truth_of(panel)
+        values |= {
+            "truth": truth,
+            "warning": truth.warning(panel.scale),
+            "here": f"1:{spaced(panel.scale / truth.middle)}",
+        }
+    except OrvikError as refusal:
+        values["warning"] = refusal.sentence
+    return page(
+        request,
+        "sheet/_aim.html",
+        slug=workspace.slug,
+        part=part,
+        settings=settings,
+        panel=panel,
+        state=state,
+        ground=aiming.ground_shown(project, panel),
+        views=project.views(),
+        others=[p for p in project.parts(part.sheet_id or 0) if isinstance(p.settings, MapPanel) and p.id != part_id],
+        with_targets=with_targets,
+        **values,
+    )
