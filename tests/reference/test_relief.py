@@ -2,16 +2,25 @@
 
 from __future__ import annotations
 
+import io
+import json
 import subprocess
 from pathlib import Path
 
 import numpy as np
 import pytest
 import rasterio
+import rasterio.warp
+from PIL import Image
 from rasterio.transform import from_origin
 from skimage.color import deltaE_cie76, rgb2lab
 
+from orvik.core.ground.crs import project_crs
 from orvik.core.pictures.relief import RAMPS, ReliefStyle, contour_lines, hillshade, level_ground, ramp_colours, tint
+from orvik.core.sheet.part import Part
+from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
+from orvik.exchange import elevation
+from orvik.usecases.printing import panel_view
 
 CELL = (20.0, 25.0)
 
@@ -101,3 +110,47 @@ def test_contours_of_a_cone_are_circles() -> None:
         xy = np.concatenate(pieces)
         radius = np.hypot(xy[:, 0] - 500_100.5, xy[:, 1] - 6_799_899.5)
         assert radius == pytest.approx(100 - level, abs=0.02)
+
+
+@pytest.mark.parametrize("turn", [12.0, -40.0])
+def test_the_hillshade_of_a_turned_panel_is_shaded_in_its_own_frame(tmp_path: Path, turn: float) -> None:
+    """Heights warped by GDAL to the turned grid, then gdaldem hillshade on that: no finished hillshade is turned."""
+    z = ground()
+    path, crs = tmp_path / "z.tif", project_crs("EPSG:32628")
+    profile = {"driver": "GTiff", "width": 300, "height": 300, "count": 1, "dtype": "float32", "crs": crs.text}
+    transform = from_origin(500_000, 6_800_000, 20, 20)
+    with rasterio.open(path, "w", **profile, transform=transform) as out:
+        out.write(z, 1)
+    part = Part(MapPanel(scale=50_000, centre=(503_000, 6_797_000), rotation=turn), 10, 10, 60, 50, id=1)
+    asked = panel_view(panel_of(part, crs, None), 4.0)
+    warped = np.full((asked.height, asked.width), np.nan, dtype=np.float32)
+    rasterio.warp.reproject(
+        z,
+        warped,
+        src_transform=transform,
+        src_crs=crs.text,
+        dst_transform=rasterio.Affine(*asked.place),
+        dst_crs=crs.text,
+        resampling=rasterio.enums.Resampling.bilinear,
+        dst_nodata=np.nan,
+    )
+    # The grid as if it stood upright: what matters to the light is how it lies on the page.
+    with rasterio.open(
+        tmp_path / "turned.tif",
+        "w",
+        **profile | {"width": asked.width, "height": asked.height, "nodata": np.nan},
+        transform=from_origin(0, 0, *asked.cell),
+    ) as out:
+        out.write(warped, 1)
+    subprocess.run(["gdaldem", "hillshade", tmp_path / "turned.tif", tmp_path / "shade.tif", "-q"], check=True)
+    with rasterio.open(tmp_path / "shade.tif") as shade:
+        theirs = shade.read(1).astype(float)
+    style = ReliefStyle()
+    data = elevation.view(path, crs.text, json.dumps(tuple(transform)[:6]), asked, style)
+    assert data is not None
+    ours = np.asarray(Image.open(io.BytesIO(data)).convert("RGBA")).astype(float)
+    known = (ours[..., 3] == 255) & (theirs > 0)
+    assert known[5:-5, 5:-5].mean() > 0.99
+    lit = 255 * np.minimum(theirs / level_ground(style), 1.0)
+    away = np.abs(ours[..., 0] - lit)[known]
+    assert (away <= 2).mean() > 0.999

@@ -118,12 +118,13 @@ class Symbol:
 
 @dataclass(frozen=True)
 class Marks:
-    """One symbol at many places."""
+    """One symbol at many places; one that is ``upright`` does not turn with its frame."""
 
     symbol: Symbol
     at: Floats
     angles: Floats
     keys: Ints | None = None
+    upright: bool = False
 
 
 @dataclass(frozen=True)
@@ -286,7 +287,8 @@ def _moved(item: Item, m: Affine, turn: float) -> Item:
         x, y = apply(m, np.array([item.at]))[0]
         return replace(item, at=(float(x), float(y)), angle=item.angle + turn)
     if isinstance(item, Marks | Ornaments):
-        return replace(item, at=apply(m, item.at), angles=item.angles + turn)
+        upright = isinstance(item, Marks) and item.upright
+        return replace(item, at=apply(m, item.at), angles=item.angles if upright else item.angles + turn)
     if isinstance(item, Pattern):
         x, y = apply(m, np.array([item.anchor]))[0]
         return replace(item, paths=Paths(apply(m, item.paths.xy), item.paths.starts), anchor=(float(x), float(y)))

@@ -56,8 +56,9 @@ def add_part(project: Project, sheet_id: int, kind: str, panel: int | None = Non
     parts = project.parts(sheet_id)
     main = next((p for p in parts if p.id == panel and isinstance(p.settings, MapPanel)), largest(parts, MapPanel))
     speaks_of = main.id if main is not None else None
+    taken = frozenset(p.label for p in parts if isinstance(p.settings, MapPanel))
     context = NewPartContext(
-        project.name, sheet, project.scales, project.crs, project.border(), date.today(), speaks_of
+        project.name, sheet, project.scales, project.crs, project.border(), date.today(), speaks_of, taken
     )
     made = kind_of_part(kind)
     settings, width, height = made.new(context)

@@ -43,7 +43,7 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
         native = dpi / 25.4
         if row.kind == "underlay":
             native = 1 / (raster.pixel_size(row.crs, row.transform, panel.crs, panel.window) * panel.mm_per_unit)
-        asked = _view(panel, min(dpi / 25.4, native))
+        asked = panel_view(panel, min(dpi / 25.4, native))
         try:
             pictures = [(tile, underlays.view(project, row, tile)) for tile in asked.tiles(LARGEST_TILE)]
             lines = underlays.ink(project, row, asked)
@@ -75,7 +75,7 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
     )
 
 
-def _view(panel: Panel, dots: float) -> GroundView:
+def panel_view(panel: Panel, dots: float) -> GroundView:
     """The ground in a panel's frame as a picture of so many dots a millimetre, turned as the panel is."""
     part = panel.part
     width, height = max(1, round(part.width * dots)), max(1, round(part.height * dots))

@@ -38,12 +38,16 @@ RULED = 40
 
 @dataclass(frozen=True)
 class Written:
-    """What is written on a map: the sign book, the units, and the rules of the project."""
+    """What is written on a map: the sign book, the units, and the rules of the project.
+
+    ``turn`` is by how many degrees clockwise the ground is turned on the page.
+    """
 
     book: SignBook
     units: Mapping[str, MapUnit]
     crs: ProjectCrs
     rules: Mapping[tuple[Table, str], LabelRule] = field(default_factory=dict)
+    turn: float = 0.0
 
 
 def wishes_of(features: Mapping[Table, Features], written: Written, mm_per_unit: float) -> list[Wish]:
@@ -117,20 +121,20 @@ def _of_line(
         letters = run(text, font, caption.size, "centre")
         yield Wish(key, line, letters, "along", NAME, colour=colour or INK)
     elif caption.place == "ends":
-        yield from _at_ends(line, key, text, font, caption, colour or INK)
+        yield from _at_ends(line, key, text, font, caption, colour or INK, written.turn)
     elif caption.place == "plunge":
         yield from _at_plunge(lines, i, sign, caption, text, key, written, mm_per_unit)
 
 
 def _at_ends(
-    line: shapely.LineString, key: LabelKey, text: str, font: str, caption: Caption, colour: str
+    line: shapely.LineString, key: LabelKey, text: str, font: str, caption: Caption, colour: str, turn: float
 ) -> Iterator[Wish]:
     """The letter of a section beyond both its ends: A and A′."""
     xy = shapely.get_coordinates(line)
     for number, (end, before, letters) in enumerate(((xy[0], xy[1], text), (xy[-1], xy[-2], f"{text}′"))):
         step = (end - before) / max(float(np.hypot(*(end - before))), 1e-12)
         far = caption.size * BEYOND_END
-        at = (float(step[0] * far), float(-step[1] * far))
+        at = turned_place((float(step[0] * far), float(-step[1] * far)), turn)
         letter = run(letters, font, caption.size, "centre")
         of = key._replace(number=key.number + number)
         yield Wish(of, shapely.Point(end), letter, "around", FIGURE, at, colour=colour)
@@ -156,11 +160,10 @@ def _at_plunge(
     for number, (at, angle) in enumerate(zip(places.at, places.angles, strict=True)):
         letters = run(text, ROMAN, caption.size, "centre")
         of = key._replace(number=key.number + number)
-        beside = turned_place(caption.at, float(angle))
+        turned = float(angle) + written.turn
+        beside = turned_place(caption.at, turned)
         colour = caption.colour or INK
-        yield Wish(
-            of, shapely.Point(at), letters, "around", FIGURE, beside, ornament.symbol, float(angle), colour=colour
-        )
+        yield Wish(of, shapely.Point(at), letters, "around", FIGURE, beside, ornament.symbol, turned, colour=colour)
 
 
 def _of_points(points: Features, written: Written) -> Iterator[Wish]:
@@ -176,7 +179,7 @@ def _of_points(points: Features, written: Written) -> Iterator[Wish]:
             texts = [caption_text(points, i, caption) for caption in captions]
         for number, (caption, text) in enumerate(zip(captions, texts, strict=True)):
             if text:
-                yield _of_point(points, i, standing, caption, text, number)
+                yield _of_point(points, i, standing, caption, text, number, written.turn)
 
 
 def _as_ruled(rule: LabelRule, captions: Sequence[Caption], sign: Sign) -> Caption:
@@ -189,11 +192,14 @@ def _right(symbol: Symbol | None) -> float:
     return max((float(item.paths.xy[:, 0].max()) for item in symbol.items), default=BESIDE) if symbol else BESIDE
 
 
-def _of_point(points: Features, i: int, standing: Standing, caption: Caption, text: str, number: int) -> Wish:
+def _of_point(
+    points: Features, i: int, standing: Standing, caption: Caption, text: str, number: int, turn: float
+) -> Wish:
     letters = run(text, ITALIC if caption.italic else ROMAN, caption.size, "centre")
     over = caption.at == (0.0, 0.0)
     placing: Placing = "over" if over else "around"
-    turned, shift = float(standing.turned[i]), float(standing.shifts[i])
+    turned = float(standing.turned[i]) + (turn if standing.signs[i].turns else 0.0)
+    shift = float(standing.shifts[i])
     x, y = turned_place((caption.at[0], caption.at[1] + shift), turned)
     if caption.begins:
         # To the right of its sign whichever way that is turned.

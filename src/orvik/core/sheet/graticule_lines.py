@@ -107,6 +107,8 @@ def crossings(panel: Panel, system: GridSystem, lines: list[GridLine]) -> list[t
         return []
     at = apply(panel.to_page, system.to_ground(uv))
     inside = np.asarray(shapely.contains_xy(panel.page_area, at[:, 0], at[:, 1]))
+    if not inside.any():
+        return []
     ways = [_direction(panel, system, uv[inside], axis) for axis in (0, 1)]
     return [(place, np.array([one, other])) for place, one, other in zip(at[inside], *ways, strict=True)]
 

@@ -26,8 +26,3 @@ class PageContext:
         if number not in self._shown:
             self._shown[number] = self.map.for_panel(self.panels[number].natural)
         return self._shown[number]
-
-    def letter_of(self, number: int) -> str:
-        """What a panel is called on its footprints: the first letter of its name."""
-        part = next((p for p in self.parts if p.id == number), None)
-        return part.settings.name[:1] if part is not None else ""

@@ -27,7 +27,7 @@ class NewPartContext:
     """What a part is newly placed on.
 
     ``panel`` is the number of the panel that it may speak of: the one in hand, else the largest; None where the sheet
-    has none.
+    has none. ``taken_names`` are those of the panels that are there.
     """
 
     project: str
@@ -37,6 +37,7 @@ class NewPartContext:
     border: shapely.LineString | None
     today: date
     panel: int | None = None
+    taken_names: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -64,7 +64,9 @@ def point_ink(points: Features, book: SignBook, crs: ProjectCrs, layers: dict[st
         sign = standing.signs[numbers[0]]
         layer = layers["tags" if sign.aid else "attitudes"]
         symbol = standing.symbol(numbers[0])
-        layer.append(Marks(symbol, standing.xy[rows], standing.turned[rows], keys_of(points, rows)))
+        layer.append(
+            Marks(symbol, standing.xy[rows], standing.turned[rows], keys_of(points, rows), upright=not sign.turns)
+        )
         aids = [caption for caption in sign.captions if sign.aid and not caption.printed]
         layer += [_aid(points, i, caption, standing.xy[i]) for i in numbers for caption in aids]
 

@@ -4,18 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from string import ascii_uppercase
 from typing import Any, ClassVar, Self
 
 import numpy as np
 import shapely
 
+from orvik.core.arrays import Floats
 from orvik.core.errors import OrvikError, SheetRefused
 from orvik.core.ground.crs import ProjectCrs, project_crs
-from orvik.core.ink import INK, Fill, Group, Item, LineStyle, Ornaments, Stroke, Text, enlarged, moved
+from orvik.core.ink import INK, PAPER, Fill, Group, Item, LineStyle, Ornaments, Stroke, Text, apply, enlarged, moved
 from orvik.core.labels.label_ink import LABEL_LAYERS
 from orvik.core.labels.label_move import in_force
 from orvik.core.labels.labelled import Labelling, labelled
 from orvik.core.labels.wishes import Written
+from orvik.core.lettering import ROMAN, cap_height, run
+from orvik.core.paths import Paths
+from orvik.core.sheet.carrying import OFF_MM, Carrier
 from orvik.core.sheet.entries import Choice, Figure, NameOf, PanelNumbers, Place, Scale, Strengths, Switch, Words, entry
 from orvik.core.sheet.map_context import MapContext, Underlay, border_in
 from orvik.core.sheet.page_context import PageContext
@@ -26,6 +31,7 @@ from orvik.core.signs.ornaments import whole_within
 from orvik.core.signs.portray import portray
 
 # From the lowest to the highest; tags and the border are aids for compiling and are not printed.
+LETTERS = [*ascii_uppercase, *(f"{one}{two}" for one in ascii_uppercase for two in ascii_uppercase)]
 PANEL_LAYERS = ("units", "linework", "attitudes", "labels")
 # The layers of ink in printing order, and the layer of the panel that each belongs to.
 PRINTED = {
@@ -36,6 +42,8 @@ PRINTED = {
     "figures": "attitudes",
     "labels": "labels",
 }
+# The line around a footprint, and its letter, in millimetres.
+FOOTPRINT, FOOTPRINT_LETTER = 0.2, 3.6
 LAYER_WORDS = {"units": "Units", "linework": "Linework", "attitudes": "Attitudes", "labels": "Unit codes"}
 
 
@@ -59,6 +67,8 @@ class MapPanel(PartSettings):
         What the shown ground is cut to: a name of ``NEATLINES``.
     sign_scale
         How much larger its signs and labels are than in the sign book.
+    letter
+        What it is called on its footprints; empty for nothing.
     footprints
         The numbers of the panels that show what ground this one has.
     layers
@@ -82,6 +92,7 @@ class MapPanel(PartSettings):
     system: str = entry(Words("Coordinate system", longest=20_000), "")
     neatline: str = entry(Choice("Cut to", NEATLINES), "border")
     sign_scale: float = entry(Figure("Signs times", 0.2, 5), 1.0)
+    letter: str = entry(Words("Letter", longest=4), "")
     footprints: tuple[int, ...] = entry(PanelNumbers("Footprint in"), ())
     layers: Mapping[str, float] = entry(Strengths("Layers"), {})
     underlays: Mapping[str, float] = entry(Strengths("Underlays"), {})
@@ -102,7 +113,11 @@ class MapPanel(PartSettings):
         scale = context.scales.publication
         centre, width, height = aimed(context.border, scale, context.crs)
         room = context.sheet.width - 20, context.sheet.height - 20
-        return cls(scale=scale, centre=centre), min(width, room[0]), min(height, room[1])
+        if not context.taken_names:
+            return cls(name="Main map", scale=scale, centre=centre), min(width, room[0]), min(height, room[1])
+        letter = next(letter for letter in LETTERS if f"Panel {letter}" not in context.taken_names)
+        small = cls(name=f"Panel {letter}", letter=letter, scale=scale, centre=centre)
+        return small, min(width, room[0] / 3), min(height, room[1] / 3)
 
     def crs_in(self, project: ProjectCrs) -> ProjectCrs:
         """The system that it is drawn in; raises CrsRefused where that cannot serve."""
@@ -130,7 +145,7 @@ class MapPanel(PartSettings):
             inside.append(Fill(self.ground_colour, panel.neatline, np.array([0, 1])))
         below, above = _underlays(panel, page.map)
         layers = _layers(panel, context)
-        inside += [*below, *layers[:1], *above, *layers[1:]]
+        inside += [*below, *layers[:1], *above, *layers[1:], *_footprints(part.id or 0, panel, page)]
         items: list[Item] = [Group("map", tuple(inside), clip=panel.neatline)]
         if self.frame:
             items.append(Stroke(LineStyle(self.frame, INK, join="miter"), panel.neatline))
@@ -172,6 +187,37 @@ def panel_of(part: Part, project: ProjectCrs, border: shapely.LineString | None)
         settings.underlays,
         settings.theme,
     )
+
+
+def _footprints(number: int, panel: Panel, page: PageContext) -> list[Item]:
+    """The ground of other panels that are to be shown on this one, as lettered hairlines."""
+    items: list[Item] = []
+    for part in page.parts:
+        made, other = part.settings, page.panels.get(part.id or 0)
+        if other is None or not isinstance(made, MapPanel) or number not in made.footprints or part.id == number:
+            continue
+        carrier = Carrier(other.crs, panel.crs, OFF_MM / panel.mm_per_unit)
+        (ground,) = carrier.geometries(np.array([other.ground]))
+        if not isinstance(ground, shapely.Polygon):
+            continue
+        ring = apply(panel.to_page, shapely.get_coordinates(ground.exterior))
+        items.append(Stroke(LineStyle(FOOTPRINT, INK, join="miter"), Paths.of(ring)))
+        if made.letter:
+            items.append(_footprint_letter(made.letter, ring))
+    return items
+
+
+def _footprint_letter(letter: str, ring: Floats) -> Text:
+    """Within the upper left of a footprint, or to the right of one that is too small for it."""
+    letters = run(letter, ROMAN, FOOTPRINT_LETTER, "centre")
+    reach = float(np.hypot(letters.width, cap_height(FOOTPRINT_LETTER))) / 2 + 0.6
+    room = shapely.get_coordinates(shapely.Polygon(ring).buffer(-reach))
+    if len(room):
+        at = room[int(np.argmin(room.sum(axis=1)))]
+    else:
+        at = np.array([ring[:, 0].max() + letters.width / 2 + 0.8, ring[:, 1].mean()])
+    drop = (0.0, cap_height(FOOTPRINT_LETTER) / 2)
+    return Text(letters, (float(at[0]), float(at[1])), INK, offset=drop, halo=PAPER)
 
 
 def _trouble(part: Part, page: PageContext) -> str:
@@ -217,7 +263,7 @@ def _labels(panel: Panel, layers: Mapping[str, Group], context: MapContext) -> L
     return labelled(
         context.features,
         {name: group for name, group in layers.items() if name in printed},
-        Written(context.book, context.units, context.crs, context.rules),
+        Written(context.book, context.units, context.crs, context.rules, panel.rotation),
         panel.scale,
         panel.to_page,
         in_force(list(context.moves), panel.part.id or -1, panel.scale == context.scales.publication),

@@ -9,7 +9,7 @@ from orvik.core.errors import OrvikError
 from orvik.core.ink import INK, Item, Text
 from orvik.core.lettering import ROMAN, cap_height, run
 from orvik.core.sheet.bar_designs import DESIGNS, bar_ink
-from orvik.core.sheet.bar_lengths import UNITS, BarLength, found_for, of_length
+from orvik.core.sheet.bar_lengths import BarLength, found_for, of_length
 from orvik.core.sheet.entries import Choice, Colour, Figure, Place, Switch, entry
 from orvik.core.sheet.page_context import PageContext
 from orvik.core.sheet.panel import Panel
@@ -84,22 +84,38 @@ class ScaleBar(PanelPartSettings):
     def ink(self, part: Part, page: PageContext) -> list[Item]:
         try:
             scale = self.scale_on(page.panels[self.panel or 0])
-            # Room for half a figure at the left and for the unit at the right.
-            room = part.width - self.size * 1.3 - self._unit_room()
-            bars = [self.bar(room, scale, units) for units in (self.units, self.second) if units]
+            bars = self._fitting(part.width, scale)
         except OrvikError as refusal:
             return words_instead(refusal.sentence, part)
-        zero = part.x + self.size * 1.3 + max(self._mm(bar.left, bar, scale) for bar in bars)
+        before = max(self._mm(bar.left, bar, scale) + self._before(bar) for bar in bars)
         top = part.y + cap_height(self.size) + GAP + 0.3
-        items = self._bar_ink(bars[0], zero, top, scale, above=True)
+        items = self._bar_ink(bars[0], part.x + before, top, scale, above=True)
         if len(bars) > 1:
             height = DESIGNS[self.design][1]
-            items += self._bar_ink(bars[1], zero, top + height + BETWEEN, scale, above=False)
+            items += self._bar_ink(bars[1], part.x + before, top + height + BETWEEN, scale, above=False)
         return items
 
-    def _unit_room(self) -> float:
-        words = [unit.word for name in (self.units, self.second) if name for unit in UNITS[name]]
-        return max(run(word, ROMAN, self.size).width for word in words) + self.size * 1.6
+    def _fitting(self, width: float, scale: float) -> list[BarLength]:
+        """The bars that find room with their figures and the word after them; one whose length is typed may not."""
+        room = width
+        for _ in range(12):
+            bars = [self.bar(room, scale, units) for units in (self.units, self.second) if units]
+            left = max(self._mm(bar.left, bar, scale) + self._before(bar) for bar in bars)
+            right = max(self._mm(bar.end, bar, scale) + self._after(bar) for bar in bars)
+            if left + right <= width or self.length is not None:
+                return bars
+            # Less than the longest has now, so that it becomes a shorter one.
+            room = max(self._mm(bar.left + bar.end, bar, scale) for bar in bars) - (left + right - width)
+        return bars
+
+    def _before(self, bar: BarLength) -> float:
+        """Room to the left of a bar for half its first figure."""
+        return run(_figure(bar.left), ROMAN, self.size).width / 2
+
+    def _after(self, bar: BarLength) -> float:
+        """Room to the right of a bar for half its last figure and the unit."""
+        figure, word = run(_figure(bar.end), ROMAN, self.size), run(bar.unit.word, ROMAN, self.size)
+        return figure.width / 2 + self.size * 0.5 + word.width
 
     @staticmethod
     def _mm(value: float, bar: BarLength, scale: float) -> float:
