@@ -214,7 +214,7 @@ def sheet(driver: Chrome, address: str) -> None:
     WebDriverWait(driver, 20).until(lambda d: d.find_element(By.ID, "desk").get_dom_attribute("data-revision"))
     driver.find_element(By.CSS_SELECTOR, ".placed-part:last-of-type")
     for row in driver.find_elements(By.CSS_SELECTOR, ".placed-part"):
-        if "Map panel" in row.text:
+        if "Main map" in row.text:
             row.click()
             break
     time.sleep(1.5)

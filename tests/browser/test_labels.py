@@ -180,7 +180,7 @@ def test_labels_are_hidden_shown_turned_and_written_by_attributes(
 def test_a_move_on_a_sheet_belongs_to_its_panel(driver: Chrome, demo_address: str, demo: Path) -> None:
     driver.get(f"{demo_address}/p/{demo.stem}/sheet")
     until(driver, lambda d: find(d, "#desk").get_dom_attribute("data-revision"))
-    (panel,) = (row for row in driver.find_elements("css selector", ".placed-part") if "Map panel" in row.text)
+    (panel,) = (row for row in driver.find_elements("css selector", ".placed-part") if "Main map" in row.text)
     number = panel.get_dom_attribute("data-part")
     panel.click()
     until(driver, lambda d: d.find_elements("css selector", "#panel-labels"))

@@ -16,12 +16,11 @@ from selenium.webdriver.support.ui import Select
 from orvik.core.features.feature import Feature
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ink import Fill, Text, walk
-from orvik.core.sheet.part import Part
 from orvik.store import rows
 from orvik.store.project import Project
+from orvik.usecases.panels import PlacedPanel, panels_of
 from orvik.usecases.printing import composed
 from orvik.usecases.sheets import add_sheet
-from orvik.usecases.themes import panels_of
 from tests.browser.hands import MapHand, find, heard, text_of, typed, until, value_of
 from tests.browser.test_slice import MIDDLE, SOUTH, WEST
 
@@ -266,9 +265,9 @@ def units_of(path: Path) -> list[MapUnit]:
     return found
 
 
-def panels_in(path: Path) -> list[Part]:
+def panels_in(path: Path) -> list[PlacedPanel]:
     project = Project.open(path, read_only=True)
-    found = [part for _, part in panels_of(project)]
+    found = panels_of(project)
     project.close_reader()
     return found
 

@@ -179,7 +179,7 @@ def lay_out(driver: Chrome, address: str) -> None:
         assert shown in words
     # Not on the map, so not in the explanation.
     assert "Fault" not in words
-    assert "Essentials 7 of 7" in text_of(driver, "#essentials-strip")
+    assert "Essentials 8 of 8" in text_of(driver, "#essentials-strip")
     # By dragging: the north arrow, 40 pixels to the right.
     take_part(driver, "North arrow")
     before = float(value_of(driver, "#part-x"))
@@ -190,7 +190,7 @@ def lay_out(driver: Chrome, address: str) -> None:
     ).release().perform()
     until(driver, lambda d: float(value_of(d, "#part-x")) > before + 5)
     # By figures: the panel, to a place of its own.
-    take_part(driver, "Map panel")
+    take_part(driver, "Main map")
     find(driver, "#part-x").send_keys(Keys.CONTROL + "a")
     find(driver, "#part-x").send_keys("21.5", Keys.ENTER)
     until(driver, lambda d: value_of(d, "#part-x") == "21.50")

@@ -164,6 +164,7 @@ MIGRATIONS = (
     # Grids become parts of their own, parts say which panel they speak of, and a panel says what its neatline follows.
     Migration(
         8,
+        {"sheets": {"layout": "TEXT NOT NULL DEFAULT '{}'"}, "views": {"crs": "TEXT NOT NULL DEFAULT ''"}},
         statements=(
             """INSERT INTO parts (sheet_id, kind, x, y, width, height, position, settings)
                  SELECT sheet_id, 'graticule', x, y, width, height, position, json_object('panel', id) FROM parts

@@ -113,6 +113,8 @@ class Reader:
                     found.append(Fault(table, row["id"], why))
         for row in self._select("SELECT * FROM units ORDER BY id"):
             found += [Fault("units", row["id"], why) for why in rows.refusals(rows.unit, row)]
+        for row in self._select("SELECT * FROM sheets ORDER BY id"):
+            found += [Fault("sheets", row["id"], why) for why in rows.refusals(rows.sheet, row)]
         for row in self._select("SELECT * FROM parts ORDER BY id"):
             found += [Fault("parts", row["id"], why) for why in rows.refusals(rows.part, row)]
         return found
@@ -217,7 +219,8 @@ class Reader:
         return sum(len(self.ids_of_unit(table, code)) for table in TABLES)
 
     def sheets(self) -> list[Sheet]:
-        return [rows.sheet(r) for r in self._select("SELECT * FROM sheets ORDER BY id")]
+        found = self._select("SELECT * FROM sheets ORDER BY id")
+        return [rows.sheet(r) for r in found if not rows.refusals(rows.sheet, r)]
 
     def sheet(self, sheet_id: int) -> Sheet:
         for sheet in self.sheets():

@@ -21,7 +21,7 @@ from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.station_table import Station
 from orvik.core.ground.saved_view import SavedView
 from orvik.core.pictures.source import Source
-from orvik.core.sheet.page import Sheet
+from orvik.core.sheet.page import PageLayout, Sheet
 from orvik.core.sheet.part import Part
 from orvik.core.sheet.parts import settings_of
 from orvik.store.geometry import encoded
@@ -169,7 +169,20 @@ def unit_change(row_id: int | None, kept: MapUnit) -> Change:
 
 
 def sheet(row: sqlite3.Row) -> Sheet:
-    return Sheet(row["name"], row["paper"], row["width"], row["height"], row["id"])
+    layout = PageLayout.of_kept(json.loads(row["layout"]))
+    return Sheet(row["name"], row["paper"], row["width"], row["height"], row["id"], layout)
+
+
+def sheet_change(kept: Sheet) -> Change:
+    """The change that keeps a sheet."""
+    values = {
+        "name": kept.name,
+        "paper": kept.paper,
+        "width": kept.width,
+        "height": kept.height,
+        "layout": json.dumps(kept.layout.kept, ensure_ascii=False, sort_keys=True),
+    }
+    return Change("sheets", kept.id, values)
 
 
 def sheet_changes(kept: Sheet, parts: Sequence[Part]) -> list[Change]:
@@ -177,16 +190,28 @@ def sheet_changes(kept: Sheet, parts: Sequence[Part]) -> list[Change]:
 
     Parts may have numbers, by which others of them speak of them; they are kept under new ones.
     """
-    values = {"name": kept.name, "paper": kept.paper, "width": kept.width, "height": kept.height}
-    made = Change("sheets", None, values)
-    inserts = [part_change(part.changed(id=None)) for part in parts]
-    numbers = {part.id: Made(i) for i, part in enumerate(parts, 1) if part.id is not None}
+    return [replace(sheet_change(kept), id=None), *part_changes(parts, new_sheet=True)]
+
+
+def part_changes(parts: Sequence[Part], new_sheet: bool = False) -> list[Change]:
+    """The changes that keep new parts; where they speak of one another by number, they go on doing so.
+
+    Parameters
+    ----------
+    new_sheet
+        Whether they are of a sheet that the first change of the same entry makes.
+    """
+    first = 1 if new_sheet else 0
+    numbers = {part.id: Made(i) for i, part in enumerate(parts, first) if part.id is not None}
+    inserts = []
     updates = []
-    for i, part in enumerate(parts, 1):
+    for i, part in enumerate(parts, first):
+        values = dict(part_change(part).values or {})
+        inserts.append(Change("parts", None, values | ({"sheet_id": Made(0)} if new_sheet else {})))
         renumbered = part.settings.renumbered(numbers)
         if renumbered:
             updates.append(Change("parts", Made(i), {"settings": MadeJson(part.settings.kept | dict(renumbered))}))
-    return [made, *(replace(c, values={**(c.values or {}), "sheet_id": Made(0)}) for c in inserts), *updates]
+    return [*inserts, *updates]
 
 
 def part(row: sqlite3.Row) -> Part:
@@ -237,11 +262,11 @@ def station_change(kept: Station) -> Change:
 
 
 def saved_view(row: sqlite3.Row) -> SavedView:
-    return SavedView(row["name"], row["x"], row["y"], row["denominator"], row["position"], row["id"])
+    return SavedView(row["name"], row["x"], row["y"], row["denominator"], row["position"], row["id"], row["crs"])
 
 
 def saved_view_change(kept: SavedView) -> Change:
-    values = {name: getattr(kept, name) for name in ("name", "x", "y", "denominator", "position")}
+    values = {name: getattr(kept, name) for name in ("name", "x", "y", "denominator", "position", "crs")}
     return Change("views", kept.id, values)
 
 

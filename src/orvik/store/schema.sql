@@ -157,7 +157,8 @@ CREATE TABLE sheets (
   name TEXT NOT NULL UNIQUE,
   paper TEXT NOT NULL,
   width REAL NOT NULL,
-  height REAL NOT NULL
+  height REAL NOT NULL,
+  layout TEXT NOT NULL DEFAULT '{}'
 );
 
 CREATE TABLE parts (
@@ -181,7 +182,8 @@ CREATE TABLE views (
   x REAL NOT NULL,
   y REAL NOT NULL,
   denominator INTEGER NOT NULL,
-  position INTEGER NOT NULL
+  position INTEGER NOT NULL,
+  crs TEXT NOT NULL DEFAULT ''
 );
 
 -- Kinds of one's own: a pen, its sign, its fields.

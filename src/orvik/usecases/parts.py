@@ -19,7 +19,7 @@ from orvik.core.sheet.parts import kind_of_part
 from orvik.core.sheet.parts.map_panel import LAYER_WORDS, MapPanel, panel_of
 from orvik.core.sheet.truth import check_shown
 from orvik.store import rows
-from orvik.store.journal import Change, Entry
+from orvik.store.journal import Entry
 from orvik.store.project import Project
 from orvik.store.reader import Reader
 
@@ -111,21 +111,6 @@ def resized(project: Reader, old: Part, new: Part) -> Part:
         return new.changed(settings=replace(settings, centre=(float(x), float(y))))
     shrink = max(old.width / new.width, old.height / new.height)
     return new.changed(settings=settings.changed({"scale": round(settings.scale * shrink)}))
-
-
-def remove_part(project: Project, part_id: int) -> Entry:
-    """Remove a part, and with a panel what lies on it; raises SheetRefused where it is locked."""
-    part = project.part(part_id)
-    if part.locked:
-        raise SheetRefused(f"“{part.label}” is locked; unlock it first.")
-    upon = [
-        other.id
-        for other in project.parts(part.sheet_id or 0)
-        if isinstance(other.settings, PanelPartSettings)
-        and other.settings.lies_on_panel
-        and other.settings.panel == part_id
-    ]
-    return project.apply(f"remove {part.label.lower()}", [Change("parts", number, None) for number in (*upon, part_id)])
 
 
 def panel_shown(project: Reader, part: Part) -> Panel:

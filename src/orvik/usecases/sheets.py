@@ -1,17 +1,35 @@
-"""Sheets: made from the default template, and removed."""
+"""Sheets: made from the default template, laid out, put on other papers, and removed."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from datetime import date
 
 from orvik.core.errors import SheetRefused
-from orvik.core.sheet.page import Sheet
+from orvik.core.sheet.other_paper import Moved, on_paper, reduced
+from orvik.core.sheet.page import AXES, Sheet
 from orvik.core.sheet.paper import paper_size
+from orvik.core.sheet.part import Part
 from orvik.core.sheet.parts.map_panel import NO_BORDER
 from orvik.core.sheet.template import laid_out
 from orvik.store import rows
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
+from orvik.store.reader import Reader
+
+# How a copy is called where nothing else is said.
+NAMED = "{title} {paper}"
+
+
+@dataclass(frozen=True)
+class SheetChange:
+    """What changes of a page: its name and paper, and its layout as typed; what is None stays."""
+
+    name: str | None = None
+    paper: str | None = None
+    landscape: bool | None = None
+    typed: Mapping[str, str] = field(default_factory=dict)
 
 
 def add_sheet(project: Project, name: str, paper: str, landscape: bool) -> Entry:
@@ -28,9 +46,7 @@ def add_sheet(project: Project, name: str, paper: str, landscape: bool) -> Entry
         The name is taken or empty, there is no border, or the paper is none or too small.
     """
     label, width, height = paper_size(paper, landscape)
-    sheet = Sheet(name.strip(), label, width, height)
-    if any(other.name == sheet.name for other in project.sheets()):
-        raise SheetRefused(f"There is a sheet {sheet.name} already; choose another name.")
+    sheet = Sheet(_free_name(project, name), label, width, height)
     border = project.border()
     if border is None:
         raise SheetRefused(NO_BORDER)
@@ -39,6 +55,96 @@ def add_sheet(project: Project, name: str, paper: str, landscape: bool) -> Entry
     return project.apply(f"add sheet {sheet.name}", rows.sheet_changes(sheet, parts))
 
 
+def change_sheet(project: Project, sheet_id: int, change: SheetChange) -> Entry | None:
+    """Change a page; its parts stay where they are. None where nothing changes.
+
+    Raises
+    ------
+    OrvikError
+        A value cannot be read or cannot be, or the name is taken.
+    """
+    old = project.sheet(sheet_id)
+    new = replace(old, layout=old.layout.changed(old.layout.typed(change.typed)))
+    if change.name is not None and change.name.strip() != old.name:
+        new = replace(new, name=_free_name(project, change.name))
+    if change.paper is not None or change.landscape is not None:
+        landscape = old.width > old.height if change.landscape is None else change.landscape
+        asked = change.paper or (old.paper if old.paper != "Own size" else f"{old.width:g}x{old.height:g}")
+        label, width, height = paper_size(asked, landscape)
+        if old.paper == label == "Own size" and change.paper is None:
+            width, height = max(old.width, old.height), min(old.width, old.height)
+            width, height = (width, height) if landscape else (height, width)
+        new = replace(new, paper=label, width=width, height=height)
+    return project.apply(f"change sheet {old.name}", [rows.sheet_change(new)]) if new != old else None
+
+
+def set_guide(
+    project: Project, sheet_id: int, axis: str, at: float | None, before: float | None = None
+) -> Entry | None:
+    """Lay a guide, move the one that is ``before`` somewhere, or take it away where ``at`` is None.
+
+    Raises
+    ------
+    SheetRefused
+        It cannot lie there, or there are too many.
+    """
+    sheet = project.sheet(sheet_id)
+    if axis not in AXES:
+        raise SheetRefused("A guide stands upright (x) or lies across (y).")
+    kept = [g for g in sheet.layout.guides if before is None or g[0] != axis or abs(g[1] - before) > 0.005]
+    guides = kept if at is None else [*kept, (axis, round(at, 2))]
+    new = replace(sheet, layout=sheet.layout.changed({"guides": guides}))
+    what = "take a guide away" if at is None else "move a guide" if before is not None else "lay a guide"
+    return project.apply(what, [rows.sheet_change(new)]) if new != sheet else None
+
+
+def duplicate_sheet(
+    project: Project, sheet_id: int, name: str, paper: str, landscape: bool, refit: bool = False
+) -> tuple[Entry, list[str]]:
+    """The same sheet on another paper, and what no longer fits there.
+
+    Parameters
+    ----------
+    name
+        May hold ``{title}`` for the name of this one and ``{paper}``; empty for ``NAMED``.
+
+    Raises
+    ------
+    SheetRefused
+        The name is taken, or the paper is none.
+    """
+    sheet = project.sheet(sheet_id)
+    label, width, height = paper_size(paper, landscape)
+    moved = on_paper(sheet, project.parts(sheet_id), label, (width, height), refit)
+    words = label if label != "Own size" else f"{width:g} × {height:g} mm"
+    return _copied(project, moved, name, sheet, words)
+
+
+def reduce_sheet(project: Project, sheet_id: int, name: str, per_cent: float) -> tuple[Entry, list[str]]:
+    """The same sheet smaller or larger as a whole, and what no longer fits; raises SheetRefused."""
+    sheet = project.sheet(sheet_id)
+    moved = reduced(sheet, project.parts(sheet_id), per_cent)
+    return _copied(project, moved, name, sheet, f"at {per_cent:g} %")
+
+
 def remove_sheet(project: Project, sheet_id: int) -> Entry:
     """Remove a sheet with its parts."""
     return project.apply(f"remove sheet {project.sheet(sheet_id).name}", [Change("sheets", sheet_id, None)])
+
+
+def _copied(project: Project, moved: Moved, name: str, old: Sheet, paper: str) -> tuple[Entry, list[str]]:
+    wanted = (name.strip() or NAMED).replace("{title}", old.name).replace("{paper}", paper)
+    page = replace(moved.sheet, name=_free_name(project, wanted))
+    entry = project.apply(f"add sheet {page.name}", rows.sheet_changes(page, _unlocked(moved.parts)))
+    return entry, moved.said
+
+
+def _unlocked(parts: list[Part]) -> list[Part]:
+    return [replace(part, sheet_id=None) for part in parts]
+
+
+def _free_name(project: Reader, name: str) -> str:
+    wanted = " ".join(name.split())
+    if any(other.name == wanted for other in project.sheets()):
+        raise SheetRefused(f"There is a sheet {wanted} already; choose another name.")
+    return wanted

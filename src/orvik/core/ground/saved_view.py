@@ -7,7 +7,10 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class SavedView:
-    """A place of the map, in project coordinates, and the denominator of the scale that it is seen at."""
+    """A place of the map and the denominator of the scale that it is seen at.
+
+    ``crs`` is the system that the place is in; empty for the project's.
+    """
 
     name: str
     x: float
@@ -15,3 +18,4 @@ class SavedView:
     denominator: int
     position: int
     id: int | None = None
+    crs: str = ""

@@ -245,6 +245,20 @@ class PanelNumbers(Entry):
 
 
 @dataclass(frozen=True)
+class GroupNumber(Entry):
+    """Which group something is of; set by grouping, not by a form."""
+
+    def sound(self, value: Any) -> bool:
+        return isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= 1_000_000
+
+    def fields(self, name: str) -> tuple[str, ...]:
+        return ()
+
+    def given(self, name: str, typed: Mapping[str, str]) -> bool:
+        return False
+
+
+@dataclass(frozen=True)
 class Strengths(Entry):
     """How strongly layers are printed, 0 to 1, by name; set one at a time."""
 

@@ -3,11 +3,57 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from typing import Any, ClassVar
 
 from orvik.core.errors import SheetRefused
+from orvik.core.sheet.entries import Colour, Entry, Figure, entry, is_number
+from orvik.core.sheet.form_settings import FormSettings
 
 SMALLEST_MM, LARGEST_MM = 50.0, 3000.0
+
+
+MOST_GUIDES = 200
+# Which way a guide runs: ``x`` stands upright at so many millimetres from the left, ``y`` lies from the top.
+AXES = ("x", "y")
+Guide = tuple[str, float]
+
+
+@dataclass(frozen=True)
+class Guides(Entry):
+    """Guides of one's own, one for each axis and place."""
+
+    def sound(self, value: Any) -> bool:
+        return (
+            isinstance(value, list | tuple)
+            and len(value) <= MOST_GUIDES
+            and all(len(g) == 2 and g[0] in AXES and is_number(g[1], -LARGEST_MM, LARGEST_MM) for g in value)
+        )
+
+    def plain(self, value: Any) -> Any:
+        return tuple(sorted({(axis, float(at)) for axis, at in value}))
+
+    def fields(self, name: str) -> tuple[str, ...]:
+        return ()
+
+    def given(self, name: str, typed: Any) -> bool:
+        return False
+
+
+@dataclass(frozen=True, kw_only=True)
+class PageLayout(FormSettings):
+    """What helps to lay a page out; margins, gutter and guides are in millimetres."""
+
+    thing: ClassVar[str] = "page"
+
+    colour: str | None = entry(Colour("Paper colour"), None)
+    left: float = entry(Figure("Left margin", 0, 500, "mm"), 14.0)
+    top: float = entry(Figure("Top margin", 0, 500, "mm"), 14.0)
+    right: float = entry(Figure("Right margin", 0, 500, "mm"), 14.0)
+    bottom: float = entry(Figure("Bottom margin", 0, 500, "mm"), 14.0)
+    columns: int = entry(Figure("Columns", 1, 24, whole=True), 1)
+    gutter: float = entry(Figure("Between columns", 0, 200, "mm"), 6.0)
+    guides: tuple[Guide, ...] = entry(Guides("Guides"), ())
 
 
 @dataclass(frozen=True)
@@ -19,6 +65,7 @@ class Sheet:
     width: float
     height: float
     id: int | None = None
+    layout: PageLayout = field(default_factory=PageLayout)
 
     def __post_init__(self) -> None:
         if not self.name.strip():
@@ -26,6 +73,20 @@ class Sheet:
         for side in (self.width, self.height):
             if not (math.isfinite(side) and SMALLEST_MM <= side <= LARGEST_MM):
                 raise SheetRefused(f"A page side of {side:g} mm cannot be; give {SMALLEST_MM:g} to {LARGEST_MM:g} mm.")
+
+    @property
+    def lines(self) -> tuple[Guide, ...]:
+        """All that parts are drawn to: the margins, the centre lines, the columns and the guides of one's own."""
+        layout = self.layout
+        right, bottom = self.width - layout.right, self.height - layout.bottom
+        found = {("x", layout.left), ("x", right), ("y", layout.top), ("y", bottom)}
+        found |= {("x", self.width / 2), ("y", self.height / 2), *layout.guides}
+        wide = (right - layout.left - layout.gutter * (layout.columns - 1)) / layout.columns
+        if wide > 0:
+            for i in range(layout.columns):
+                start = layout.left + i * (wide + layout.gutter)
+                found |= {("x", round(start, 3)), ("x", round(start + wide, 3))}
+        return tuple(sorted(found))
 
     @property
     def size_label(self) -> str:

@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass, fields, replace
+from dataclasses import dataclass, replace
 from datetime import date
-from typing import TYPE_CHECKING, Any, ClassVar, Self
+from typing import Any, ClassVar, Self
 
 import shapely
 
@@ -15,11 +15,9 @@ from orvik.core.errors import SheetRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import Scales
 from orvik.core.ink import Item
-from orvik.core.sheet.entries import Colour, Entry, Figure, PanelNumber, Words, entry
+from orvik.core.sheet.entries import Colour, Figure, GroupNumber, PanelNumber, Words, entry
+from orvik.core.sheet.form_settings import FormSettings
 from orvik.core.sheet.page import LARGEST_MM, Sheet
-
-if TYPE_CHECKING:
-    from orvik.core.sheet.page_context import PageContext
 
 
 @dataclass(frozen=True)
@@ -41,7 +39,7 @@ class NewPartContext:
 
 
 @dataclass(frozen=True, kw_only=True)
-class PartSettings(ABC):
+class PartSettings(FormSettings, ABC):
     """What a part shows; the type says of what kind it is.
 
     Attributes
@@ -52,6 +50,8 @@ class PartSettings(ABC):
         Width in millimetres of a line around it; 0 for none.
     padding
         Room in millimetres between its edge and what it shows.
+    group
+        Which group of its sheet it is of; 0 for none.
     ground_colour
         What lies under it, as ``#RRGGBB``; None for bare paper.
     """
@@ -66,22 +66,10 @@ class PartSettings(ABC):
     lies_on_panel: ClassVar[bool] = False
 
     name: str = entry(Words("Name", longest=60), "")
+    group: int = entry(GroupNumber("Group"), 0)
     frame: float = entry(Figure("Frame", 0, 5, "mm"), 0.0)
     padding: float = entry(Figure("Padding", 0, 50, "mm"), 0.0)
     ground_colour: str | None = entry(Colour("Ground colour"), None)
-
-    def __post_init__(self) -> None:
-        for name, declared in self.entries().items():
-            value = getattr(self, name)
-            if not declared.sound(value):
-                what = declared.label[:1].lower() + declared.label[1:]
-                raise SheetRefused(f"The {what} of this part cannot be {str(value)[:40]}; set another one.")
-            object.__setattr__(self, name, declared.plain(value))
-
-    @classmethod
-    def entries(cls) -> dict[str, Entry]:
-        """What may be set, by the names of the fields."""
-        return {f.name: f.metadata["entry"] for f in fields(cls)}
 
     @classmethod
     @abstractmethod
@@ -95,8 +83,16 @@ class PartSettings(ABC):
         """
 
     @abstractmethod
-    def ink(self, part: Part, page: PageContext) -> list[Item]:
-        """What it shows, in millimetres on the page; ``part`` is its place without the padding."""
+    def ink(self, part: Part, page: Any) -> list[Item]:
+        """What it shows, in millimetres on the page.
+
+        Parameters
+        ----------
+        part
+            Its place without the padding.
+        page
+            A ``PageContext``, which knows of parts and so cannot be known here.
+        """
 
     @property
     def summary(self) -> str:
@@ -112,43 +108,6 @@ class PartSettings(ABC):
     def supplied(self) -> tuple[str, ...]:
         """Which of its essentials it really shows, as it is set."""
         return self.essential
-
-    @property
-    def kept(self) -> dict[str, Any]:
-        """As it is kept: the values that are set, ready for JSON."""
-        return {name: value for name, value in asdict(self).items() if value is not None}
-
-    @classmethod
-    def of_kept(cls, values: Mapping[str, Any]) -> Self:
-        """From what is kept; what this kind does not have is passed over.
-
-        Raises
-        ------
-        SheetRefused
-            A setting cannot be drawn.
-        """
-        return cls(**{name: value for name, value in values.items() if name in cls.entries()})
-
-    def changed(self, values: Mapping[str, Any]) -> Self:
-        """With some values changed; raises SheetRefused where it has no such setting."""
-        for name in values:
-            if name not in self.entries():
-                raise SheetRefused(f"This part has no {name.replace('_', ' ')} to set.")
-        return replace(self, **values)
-
-    def typed(self, texts: Mapping[str, str]) -> dict[str, Any]:
-        """The values that were typed on its form.
-
-        Raises
-        ------
-        OrvikError
-            One cannot be read, or the part has no such setting.
-        """
-        given = {name: declared for name, declared in self.entries().items() if declared.given(name, texts)}
-        unknown = set(texts) - {field for name, declared in given.items() for field in declared.fields(name)}
-        if unknown:
-            raise SheetRefused(f"This part has no {sorted(unknown)[0].replace('_', ' ')} to set.")
-        return {name: declared.read(name, texts) for name, declared in given.items()}
 
     def renumbered(self, numbers: Mapping[int, Any]) -> Mapping[str, Any]:
         """The values to change where the panels it speaks of have other numbers."""

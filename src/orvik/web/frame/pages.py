@@ -38,6 +38,7 @@ def _templates() -> Jinja2Templates:
     loader = PrefixLoader({room: FileSystemLoader(WEB / room / "templates") for room in ROOMS})
     templates = Jinja2Templates(env=Environment(loader=loader, autoescape=True))
     templates.env.filters.update(spaced=spaced, angle=format_angle, ago=ago, lab_text=lab_text, cmyk_text=cmyk_text)
+    templates.env.filters["combined"] = lambda one, other: {**one, **other}
     templates.env.globals["rises"] = RISES
     templates.env.trim_blocks = True
     templates.env.lstrip_blocks = True

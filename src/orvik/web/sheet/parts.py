@@ -14,8 +14,9 @@ from orvik.core.sheet.parts.map_panel import LAYER_WORDS, MapPanel
 from orvik.core.sheet.truth import truth_of
 from orvik.store.themes import theme_rows
 from orvik.usecases import underlay_views as underlays
+from orvik.usecases.arranging import remove_parts
 from orvik.usecases.labels import moved_by_hand
-from orvik.usecases.parts import PartChange, add_part, change_part, panel_shown, remove_part
+from orvik.usecases.parts import PartChange, add_part, change_part, panel_shown
 from orvik.web.frame.pages import page
 from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace
@@ -98,8 +99,8 @@ async def post_changed_part(request: Request, workspace: TheWorkspace, part_id: 
 
 @router.delete("/parts/{part_id}")
 async def delete_part(request: Request, workspace: TheWorkspace, part_id: int) -> Response:
-    await workspace.carry_out(remove_part, part_id)
-    return page(request, "sheet/_part_empty.html")
+    await workspace.carry_out(remove_parts, [part_id])
+    return Response(status_code=204)
 
 
 def part_slip(request: Request, workspace: Workspace, part: Part) -> Response:

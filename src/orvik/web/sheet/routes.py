@@ -10,7 +10,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Form, Request
 from starlette.responses import Response
 
-from orvik.core.errors import OrvikError, SheetRefused
+from orvik.core.errors import OrvikError
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.sheet.paper import families
 from orvik.core.sheet.part import PanelPartSettings, Part
@@ -20,6 +20,7 @@ from orvik.usecases.printing import sheet_fragments, sheet_png
 from orvik.usecases.sheets import add_sheet, remove_sheet
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
+from orvik.web.sheet.pages import asked_paper
 
 router = APIRouter(prefix="/p/{slug}")
 
@@ -58,11 +59,7 @@ async def post_sheet(
     orientation: Annotated[str, Form()] = "landscape",
 ) -> Response:
     """A sheet from the default template; its main panel shows exactly the border."""
-    if paper != "own" and own_size.strip():
-        raise SheetRefused(
-            f"Choose “own size” for {own_size.strip()[:30]}, or leave that field empty for {paper[:20]}."
-        )
-    asked = own_size if paper == "own" else paper
+    asked = asked_paper(paper, own_size)
     entry = await workspace.carry_out(add_sheet, name, asked, orientation == "landscape")
     return Response(status_code=204, headers={"HX-Redirect": f"/p/{slug}/sheet?sheet={entry.changes[0].id}"})
 
@@ -89,6 +86,9 @@ async def get_sheet_ink(
     return {
         "width": sheet.width,
         "height": sheet.height,
+        "colour": sheet.layout.colour,
+        "lines": sheet.lines,
+        "guides": sheet.layout.guides,
         "parts": [
             _on_page(part, parts, project.crs) | {"key": keys[part.id or 0], "svg": fragments.get(part.id or 0)}
             for part in parts
@@ -114,7 +114,9 @@ def _on_page(part: Part, parts: Sequence[Part], project: ProjectCrs) -> dict[str
         "width": framed.width,
         "height": framed.height,
         "locked": part.locked,
+        "group": panel.group,
         "onPanel": panel.lies_on_panel,
+        "panelId": panel.panel if isinstance(panel, PanelPartSettings) else None,
         "panel": isinstance(panel, MapPanel),
         "toPage": to_page,
     }

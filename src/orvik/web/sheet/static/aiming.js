@@ -195,6 +195,8 @@ export class Aiming {
 
   wheel(event, at) {
     if (!this.within(at)) return;
+    this.pointer = at;
+    this.event = event;
     if (event.shiftKey) this.scaleTo(this.now.scale * Math.exp((event.deltaY || event.deltaX) * 0.0008), at, false);
     else this.step(Math.sign(event.deltaY), at);
   }

@@ -22,7 +22,7 @@ export class PageView {
     // What is painted over the page whenever it is.
     this.painters = [];
     this.world = this.make("g", document.getElementById("page"));
-    this.make("rect", this.world, {
+    this.paper = this.make("rect", this.world, {
       class: "paper",
       x: 0,
       y: 0,
@@ -50,6 +50,16 @@ export class PageView {
     return [...document.importNode(parsed.documentElement, true).childNodes];
   }
 
+  // The page as it is now; another size is shown whole.
+  resized(width, height, colour) {
+    this.paper.setAttribute("fill", colour || token("sheet"));
+    if (width === this.page.width && height === this.page.height) return;
+    Object.assign(this.page, { width, height });
+    this.paper.setAttribute("width", width);
+    this.paper.setAttribute("height", height);
+    this.fit();
+  }
+
   fit() {
     const bounds = this.field.getBoundingClientRect();
     this.k = Math.min((bounds.width - 56) / this.page.width, (bounds.height - 56) / this.page.height);
@@ -58,7 +68,7 @@ export class PageView {
     this.paint();
   }
 
-  // Millimetres on the page of a pointer event.
+  /** Millimetres on the page of a pointer event. @returns {[number, number]} */
   toPage(event) {
     const bounds = this.field.getBoundingClientRect();
     return [(event.clientX - bounds.left - this.x) / this.k, (event.clientY - bounds.top - this.y) / this.k];

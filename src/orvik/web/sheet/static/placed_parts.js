@@ -1,31 +1,32 @@
 // The parts of the page as the server draws them; those that have not changed since are not asked for again.
 
 export class PlacedParts {
-  constructor(slug, view) {
+  constructor(slug, view, guides) {
     this.slug = slug;
     this.view = view;
+    this.guides = guides;
     this.all = [];
     this.loading = null;
-    this.again = false;
+    this.next = null;
   }
 
   find(id) {
     return this.all.find((part) => part.id === id);
   }
 
-  // Fetches what has changed; of several wishes while one is on its way, one more is carried out.
+  // Fetches what has changed; of several wishes while one is on its way, one more is carried out for all of them.
   async load() {
     if (this.loading) {
-      this.again = true;
-      return this.loading;
+      this.next ??= this.loading.then(() => {
+        this.next = null;
+        return this.load();
+      });
+      return this.next;
     }
     this.loading = this.fetch();
     await this.loading;
     this.loading = null;
-    if (this.again) {
-      this.again = false;
-      await this.load();
-    }
+    return null;
   }
 
   async fetch() {
@@ -53,6 +54,9 @@ export class PlacedParts {
     const { view } = this;
     const before = new Map(this.all.map((part) => [part.id, part]));
     this.all = sheet.parts;
+    this.guides.lines = sheet.lines;
+    this.guides.own = sheet.guides;
+    view.resized(sheet.width, sheet.height, sheet.colour);
     view.inks.replaceChildren();
     for (const part of this.all) {
       const old = before.get(part.id);

@@ -3,12 +3,14 @@
 import { counted } from "../frame/answers.js";
 import { Live } from "../frame/live.js";
 import { flag } from "../frame/refusals.js";
-import { startStrip, typing } from "../frame/strip.js";
+import { startStrip } from "../frame/strip.js";
 import { Aiming } from "./aiming.js";
+import { PageGuides } from "./guides.js";
 import { PageView } from "./page_view.js";
 import { PanelLabels } from "./panel_labels.js";
 import { PartHand } from "./part_hand.js";
 import { PlacedParts } from "./placed_parts.js";
+import { SheetKeys } from "./sheet_keys.js";
 
 const slug = document.querySelector(".frame").dataset.slug;
 const live = new Live(slug);
@@ -19,64 +21,84 @@ if (desk) startDesk();
 function startDesk() {
   const view = new PageView(desk);
   const { field } = view;
-  const parts = new PlacedParts(slug, view);
-  const hand = new PartHand(view, parts, place);
+  const url = `/p/${slug}/sheets/${view.page.id}`;
+  const guides = new PageGuides(view, (axis, at, before) =>
+    send(`${url}/guides`, { axis, at: at ?? "", before: before ?? "" }, showSlip),
+  );
+  const parts = new PlacedParts(slug, view, guides);
+  const hand = new PartHand(view, parts, guides, (places) =>
+    send(`${url}/hand/places`, { places: JSON.stringify(places) }, showSlip),
+  );
   const aiming = new Aiming(slug, view, parts);
   const labels = new PanelLabels(slug, view.make.bind(view), () => view.paint());
   const line = document.getElementById("place-line");
   let panning = null;
-  let spaceHeld = false;
 
   view.painters.push((marks) => {
     if (aiming.on) aiming.paint(marks);
     else if (labels.on) labels.paint(marks);
-    else hand.paint(marks);
+    else {
+      guides.paint(marks);
+      hand.paint(marks);
+    }
   });
 
-  async function choose(id) {
+  // Sends what is kept without a slip of its own; what is refused is said, and the page shows again what is there.
+  async function send(path, values, then = () => {}) {
+    const response = await counted(fetch(path, { method: "POST", body: new URLSearchParams(values) }));
+    if (!response.ok) {
+      flag(await response.text());
+      parts.load();
+      return null;
+    }
+    await then();
+    return response;
+  }
+
+  function choose(numbers) {
     if (labels.on) labels.end();
-    hand.chosen = id;
+    hand.chosen = numbers;
     showChosen();
     view.paint();
-    if (id)
-      await htmx.ajax("GET", `/p/${slug}/parts/${id}`, {
-        source: "#part-slip",
-        target: "#part-slip",
-        swap: "innerHTML",
-      });
+    return showSlip();
+  }
+
+  // The slip of what is in hand: one part, several, or none, and then that of the page.
+  function showSlip() {
+    const { chosen } = hand;
+    const path =
+      chosen.length === 1
+        ? `/p/${slug}/parts/${chosen[0]}`
+        : chosen.length
+          ? `${url}/hand?parts=${chosen.join(",")}`
+          : `${url}/page`;
+    return htmx.ajax("GET", path, { source: "#part-slip", target: "#part-slip", swap: "innerHTML" });
   }
 
   function showChosen() {
     for (const row of document.querySelectorAll(".placed-part"))
-      row.setAttribute("aria-pressed", String(Number(row.dataset.part) === hand.chosen));
-  }
-
-  async function place(part, now) {
-    const values = {};
-    for (const name of ["x", "y", "width", "height"]) values[name] = now[name].toFixed(3);
-    await htmx.ajax("POST", `/p/${slug}/parts/${part.id}`, {
-      source: field,
-      target: "#part-slip",
-      swap: "innerHTML",
-      values,
-    });
+      row.setAttribute("aria-pressed", String(hand.chosen.includes(Number(row.dataset.part))));
   }
 
   field.addEventListener("pointerdown", (event) => {
     const at = view.toPage(event);
-    if (event.button === 1 || (event.button === 0 && spaceHeld)) {
+    if (event.button === 1 || (event.button === 0 && keys.space)) {
       event.preventDefault();
       panning = [event.clientX, event.clientY];
       field.classList.add("moving");
     } else if (event.button === 0) {
       field.focus({ preventScroll: true });
       if (aiming.on) aiming.press(at);
-      else if (!labels.press(event, at)) {
-        const id = hand.press(event, at);
-        if (id !== hand.chosen) choose(id);
+      else if (
+        !labels.press(event, at) &&
+        (event.target.dataset?.hit || event.target.dataset?.grip || !guides.press(at))
+      ) {
+        const numbers = hand.press(event, at);
+        if (String(numbers) !== String(hand.chosen)) choose(numbers);
       }
     }
-    if (panning || hand.drag || aiming.drag || labels.on) field.setPointerCapture(event.pointerId);
+    if (panning || hand.drag || hand.box || guides.drag || aiming.drag || labels.on)
+      field.setPointerCapture(event.pointerId);
   });
 
   field.addEventListener("pointermove", (event) => {
@@ -89,19 +111,23 @@ function startDesk() {
     } else if (aiming.on) {
       aiming.move(event, at);
       view.rulers();
-    } else if (!labels.move(at) && !hand.move(at, event.altKey)) view.rulers();
+    } else if (!guides.move(at) && !labels.move(at) && !hand.move(at, event.altKey)) view.rulers();
   });
 
   field.addEventListener("pointerup", () => {
     field.classList.remove("moving");
     panning = null;
     if (aiming.on) aiming.release();
-    else if (!labels.release()) hand.release();
+    else if (!guides.release() && !labels.release()) {
+      const taken = hand.release();
+      if (taken) choose(taken);
+      else view.paint();
+    }
   });
   field.addEventListener("pointercancel", () => {
     panning = null;
-    hand.drag = null;
-    aiming.drag = null;
+    for (const one of [hand, aiming, guides]) one.drag = null;
+    hand.box = null;
     field.classList.remove("moving");
     parts.load();
   });
@@ -110,8 +136,11 @@ function startDesk() {
     view.rulers();
   });
   field.addEventListener("dblclick", (event) => {
-    const part = parts.find(hand.chosen);
-    if (!aiming.on && !labels.on && part?.panel && !part.locked && event.target.dataset?.hit) aiming.begin(part.id);
+    const { part } = hand;
+    // The field has caught the pointer, so that what is under it is found by its place.
+    const [x, y] = view.toPage(event);
+    const upon = part && x >= part.x && y >= part.y && x <= part.x + part.width && y <= part.y + part.height;
+    if (upon && part.panel && !part.locked && !aiming.on && !labels.on) aiming.begin(part.id);
   });
 
   field.addEventListener(
@@ -130,64 +159,35 @@ function startDesk() {
   document.addEventListener("click", (event) => {
     if (aiming.click(event.target)) return;
     const row = event.target.closest(".placed-part");
-    if (row) choose(Number(row.dataset.part));
+    if (row) {
+      const met = hand.together(Number(row.dataset.part));
+      choose(event.shiftKey ? [...new Set([...hand.chosen, ...met])] : met);
+    }
     const toggle = event.target.closest("#panel-labels");
     if (toggle && labels.on) labels.end();
     else if (toggle) labels.begin(Number(toggle.dataset.panel));
     const kind = event.target.closest(".part-kind");
     if (kind) addPart(kind.dataset.kind);
+    if (event.target.closest("#show-page")) choose([]);
   });
 
   async function addPart(kind) {
     const refusal = document.getElementById("parts-refusal");
     refusal.hidden = true;
     const values = new URLSearchParams({ kind });
-    if (hand.part?.panel) values.set("panel", hand.part.id);
-    const asked = fetch(`/p/${slug}/sheets/${view.page.id}/parts`, { method: "POST", body: values });
-    const response = await counted(asked);
+    if (hand.part?.panel) values.set("panel", String(hand.part.id));
+    const response = await counted(fetch(`${url}/parts`, { method: "POST", body: values }));
     if (!response.ok) {
       refusal.textContent = await response.text();
       refusal.hidden = false;
       return;
     }
-    hand.chosen = Number(response.headers.get("Orvik-Part"));
+    hand.chosen = [Number(response.headers.get("Orvik-Part"))];
     await parts.load();
     choose(hand.chosen);
   }
 
-  document.addEventListener("keydown", (event) => {
-    if (typing(event.target)) {
-      // Out of a field first, then out of aiming.
-      if (event.key === "Escape" && aiming.on) field.focus({ preventScroll: true });
-      return;
-    }
-    if (event.code === "Space") {
-      spaceHeld = true;
-      if (event.target === field || event.target === document.body) event.preventDefault();
-    }
-    if (aiming.key(event)) return;
-    const inField = document.activeElement === field;
-    if (event.key === "Tab" && inField && parts.all.length && !aiming.on) {
-      const at = parts.all.findIndex((p) => p.id === hand.chosen) + (event.shiftKey ? -1 : 1);
-      if (parts.all[at]) {
-        event.preventDefault();
-        choose(parts.all[at].id);
-      }
-      return;
-    }
-    if (labels.key(event) || !hand.part) return;
-    const arrows = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
-    if (arrows && inField) {
-      event.preventDefault();
-      const far = event.shiftKey ? 0.1 : 1;
-      hand.nudge(arrows[0] * far, arrows[1] * far);
-    } else if (event.key === "Enter" && inField && hand.part.panel && !hand.part.locked) aiming.begin(hand.chosen);
-    else if (event.key === "Delete") document.getElementById("remove-part")?.click();
-    else if (event.key === "Escape") choose(null);
-  });
-  document.addEventListener("keyup", (event) => {
-    if (event.code === "Space") spaceHeld = false;
-  });
+  const keys = new SheetKeys({ slug, url, field, parts, hand, aiming, labels, choose, send });
 
   live.on("changed", async () => {
     await parts.load();
@@ -197,22 +197,13 @@ function startDesk() {
       if (parts.find(aiming.panel)) aiming.draft();
       else await aiming.end();
     }
-    if (hand.chosen && !hand.part) {
-      hand.chosen = null;
-      document.getElementById("part-slip").replaceChildren();
-      view.paint();
-    }
+    const there = hand.chosen.filter((id) => parts.find(id));
+    if (there.length !== hand.chosen.length) await choose(there);
   });
   document.body.addEventListener("htmx:afterSwap", (event) => {
     if (event.detail.target.id === "placed") showChosen();
     // The slip of the panel came anew, and with it the button.
     if (event.detail.target.id === "part-slip" && labels.on) labels.read();
-  });
-  document.body.addEventListener("htmx:responseError", (event) => {
-    if (event.detail.elt === field) {
-      flag(event.detail.xhr.responseText);
-      parts.load();
-    }
   });
   parts.load();
 }

@@ -1,0 +1,114 @@
+"""The page itself: its name, paper, margins, columns and guides, and copies of it on other papers."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Form, Request
+from starlette.responses import Response
+
+from orvik.core.errors import SheetRefused
+from orvik.core.ground.coordinates import parse_quantity
+from orvik.core.sheet.paper import families
+from orvik.usecases import sheets
+from orvik.usecases.sheets import SheetChange
+from orvik.web.frame.pages import page
+from orvik.web.session.dependencies import TheWorkspace
+from orvik.web.session.workspace import Workspace
+from orvik.web.sheet.parts import TypedForm
+
+router = APIRouter(prefix="/p/{slug}/sheets/{sheet_id}")
+
+
+@router.get("/page")
+async def get_page_slip(request: Request, workspace: TheWorkspace, sheet_id: int) -> Response:
+    return _page_slip(request, workspace, sheet_id)
+
+
+@router.post("/page")
+async def post_page(request: Request, workspace: TheWorkspace, sheet_id: int, typed: TypedForm) -> Response:
+    rest = dict(typed)
+    name, paper, orientation = rest.pop("name", None), rest.pop("paper", None), rest.pop("orientation", None)
+    landscape = None if orientation is None else orientation == "landscape"
+    await workspace.carry_out(sheets.change_sheet, sheet_id, SheetChange(name, paper or None, landscape, rest))
+    return _page_slip(request, workspace, sheet_id)
+
+
+@router.post("/guides")
+async def post_guide(
+    request: Request,
+    workspace: TheWorkspace,
+    sheet_id: int,
+    axis: Annotated[str, Form()],
+    at: Annotated[str, Form()] = "",
+    before: Annotated[str, Form()] = "",
+) -> Response:
+    """Lay a guide, move one, or take it away where no place is given."""
+    places = [parse_quantity(text, "place of a guide", SheetRefused) if text.strip() else None for text in (at, before)]
+    if places == [None, None]:
+        raise SheetRefused("Type where the guide is to lie, in millimetres.")
+    await workspace.carry_out(sheets.set_guide, sheet_id, axis, *places)
+    return _page_slip(request, workspace, sheet_id)
+
+
+@router.post("/duplicate")
+async def post_duplicate(
+    request: Request,
+    workspace: TheWorkspace,
+    sheet_id: int,
+    name: Annotated[str, Form()] = "",
+    paper: Annotated[str, Form()] = "A3",
+    own_size: Annotated[str, Form()] = "",
+    orientation: Annotated[str, Form()] = "landscape",
+    refit: Annotated[bool, Form()] = False,
+) -> Response:
+    """The same sheet on another paper."""
+    asked = asked_paper(paper, own_size)
+    entry, said = await workspace.carry_out(
+        sheets.duplicate_sheet, sheet_id, name, asked, orientation == "landscape", refit
+    )
+    return _made(request, workspace, entry.changes[0].id, said)
+
+
+@router.post("/reduce")
+async def post_reduce(
+    request: Request,
+    workspace: TheWorkspace,
+    sheet_id: int,
+    name: Annotated[str, Form()] = "",
+    per_cent: Annotated[str, Form()] = "",
+) -> Response:
+    """The same sheet smaller or larger as a whole."""
+    size = parse_quantity(per_cent.strip().removesuffix("%"), "share in per cent", SheetRefused)
+    entry, said = await workspace.carry_out(sheets.reduce_sheet, sheet_id, name, size)
+    return _made(request, workspace, entry.changes[0].id, said)
+
+
+def asked_paper(paper: str, own_size: str) -> str:
+    """The paper that was chosen, or the size that was typed; raises SheetRefused where both were."""
+    if paper != "own" and own_size.strip():
+        raise SheetRefused(
+            f"Choose “own size” for {own_size.strip()[:30]}, or leave that field empty for {paper[:20]}."
+        )
+    return own_size if paper == "own" else paper
+
+
+def _made(request: Request, workspace: Workspace, sheet_id: int, said: list[str]) -> Response:
+    """To the sheet that was made; or first what no longer fits on it."""
+    address = f"/p/{workspace.slug}/sheet?sheet={sheet_id}"
+    if not said:
+        return Response(status_code=204, headers={"HX-Redirect": address})
+    return page(request, "sheet/_made.html", address=address, said=said, called=workspace.project.sheet(sheet_id).name)
+
+
+def _page_slip(request: Request, workspace: Workspace, sheet_id: int) -> Response:
+    sheet = workspace.project.sheet(sheet_id)
+    return page(
+        request,
+        "sheet/_page.html",
+        slug=workspace.slug,
+        sheet=sheet,
+        layout=sheet.layout,
+        entries=sheet.layout.entries(),
+        papers=families(),
+    )

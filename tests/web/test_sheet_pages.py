@@ -1,0 +1,222 @@
+"""The sheet's pages: the page itself, guides, several parts at once, copies, and aiming, as a client asks for them."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from starlette.testclient import TestClient
+
+from orvik.core.sheet.page import Sheet
+from orvik.core.sheet.part import PanelPartSettings, Part
+from orvik.core.sheet.parts.graticule import Graticule
+from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.store.project import Project
+from orvik.web.app import create_app
+
+BASE = "/p/isle-of-quennet"
+SHEET = f"{BASE}/sheets/1"
+
+
+@pytest.fixture
+def client(demo: Path) -> Iterator[TestClient]:
+    with TestClient(create_app(demo.parent), base_url="http://127.0.0.1:8460") as client:
+        yield client
+
+
+def kept(demo: Path, sheet: int = 1) -> tuple[Sheet, list[Part]]:
+    project = Project.open(demo, read_only=True)
+    try:
+        return project.sheet(sheet), project.parts(sheet)
+    finally:
+        project.close_reader()
+
+
+def numbers(demo: Path, kind: str) -> list[int]:
+    return [part.id or 0 for part in kept(demo)[1] if part.kind == kind]
+
+
+def test_the_page_is_set_by_its_form(client: TestClient, demo: Path) -> None:
+    for typed in ({"name": "Harrack Head, west"}, {"left": "20,5"}, {"columns": "3"}, {"colour": "#fffdf0"}):
+        assert client.post(f"{SHEET}/page", data=typed).status_code == 200
+    sheet, _ = kept(demo)
+    assert (sheet.name, sheet.layout.left, sheet.layout.columns) == ("Harrack Head, west", 20.5, 3)
+    assert sheet.layout.colour == "#FFFDF0"
+    client.post(f"{SHEET}/page", data={"paper": "60 x 40 cm"})
+    client.post(f"{SHEET}/page", data={"orientation": "portrait"})
+    sheet, _ = kept(demo)
+    assert (sheet.width, sheet.height, sheet.paper) == (400, 600, "Own size")
+    for wrong in ({"name": ""}, {"name": "  "}, {"left": "-3"}, {"columns": "2.5"}, {"paper": "A99"}, {"speed": "3"}):
+        answer = client.post(f"{SHEET}/page", data=wrong)
+        assert answer.status_code in (404, 422), wrong
+    assert kept(demo)[0] == sheet
+
+
+def test_guides_are_laid_moved_and_taken_away(client: TestClient, demo: Path) -> None:
+    client.post(f"{SHEET}/guides", data={"axis": "x", "at": "105,25"})
+    client.post(f"{SHEET}/guides", data={"axis": "y", "at": "40"})
+    assert kept(demo)[0].layout.guides == (("x", 105.25), ("y", 40.0))
+    client.post(f"{SHEET}/guides", data={"axis": "x", "at": "110", "before": "105.25"})
+    client.post(f"{SHEET}/guides", data={"axis": "y", "at": "", "before": "40"})
+    assert kept(demo)[0].layout.guides == (("x", 110.0),)
+    ink = client.get(f"{SHEET}/ink").json()
+    assert ["x", 110.0] in ink["guides"]
+    assert ["x", 110.0] in ink["lines"]
+    assert client.post(f"{SHEET}/guides", data={"axis": "z", "at": "3"}).status_code == 422
+    assert "Type where" in client.post(f"{SHEET}/guides", data={"axis": "x"}).text
+
+
+def test_several_parts_are_moved_arranged_grouped_locked_copied_and_removed(client: TestClient, demo: Path) -> None:
+    texts = numbers(demo, "text")[:3]
+    hand = ",".join(map(str, texts))
+    assert "3 parts" in client.get(f"{SHEET}/hand?parts={hand}").text
+    places = {n: {"x": 30.0 + 10 * i, "y": 40.0 + 20 * i, "width": 40.0, "height": 6.0} for i, n in enumerate(texts)}
+    before = client.get(f"{SHEET}/ink").json()["revision"]
+    assert client.post(f"{SHEET}/hand/places", data={"places": json.dumps(places)}).status_code == 204
+    assert client.get(f"{SHEET}/ink").json()["revision"] == before + 1
+    client.post(f"{SHEET}/hand/arrange", data={"parts": hand, "how": "right"})
+    assert len({round(p.x + p.width, 6) for p in kept(demo)[1] if p.id in texts}) == 1
+    client.post(f"{SHEET}/hand/group", data={"parts": hand, "on": "true"})
+    groups = {p.settings.group for p in kept(demo)[1] if p.id in texts}
+    assert len(groups) == 1
+    assert groups != {0}
+    client.post(f"{SHEET}/hand/order", data={"parts": hand, "how": "back"})
+    assert {p.id for p in kept(demo)[1][:3]} == set(texts)
+    client.post(f"{SHEET}/hand/lock", data={"parts": hand, "on": "true"})
+    assert "locked" in client.post(f"{SHEET}/hand/remove", data={"parts": hand}).text
+    client.post(f"{SHEET}/hand/lock", data={"parts": hand, "on": "false"})
+    copies = client.post(f"{SHEET}/hand/copies", data={"parts": hand}).headers["Orvik-Parts"]
+    assert len(copies.split(",")) == 3
+    assert client.post(f"{SHEET}/hand/remove", data={"parts": copies}).status_code == 204
+    assert not {p.id for p in kept(demo)[1]} & {int(n) for n in copies.split(",")}
+    for wrong in ({"parts": "x"}, {"parts": ""}, {"parts": "999999"}, {"parts": "9" * 30}):
+        assert client.post(f"{SHEET}/hand/arrange", data=wrong | {"how": "left"}).status_code in (404, 422)
+    assert client.post(f"{SHEET}/hand/places", data={"places": "{]"}).status_code == 422
+
+
+def test_a_panel_takes_what_lies_on_it_along(client: TestClient, demo: Path) -> None:
+    (panel,) = numbers(demo, "map_panel")
+    (graticule,) = numbers(demo, "graticule")
+    made = client.post(f"{SHEET}/hand/copies", data={"parts": str(panel)}).headers["Orvik-Parts"].split(",")
+    copies = {part.kind: part for part in kept(demo)[1] if str(part.id) in made}
+    assert isinstance(copies["graticule"].settings, Graticule)
+    assert copies["graticule"].settings.panel == copies["map_panel"].id
+    assert client.delete(f"{BASE}/parts/{panel}").status_code == 204
+    left = {part.id for part in kept(demo)[1]}
+    assert not left & {panel, graticule}
+    assert {int(n) for n in made} <= left
+
+
+def test_a_sheet_is_duplicated_to_another_paper(client: TestClient, demo: Path) -> None:
+    form = {"name": "{title} {paper}", "paper": "A1", "orientation": "landscape"}
+    answer = client.post(f"{SHEET}/duplicate", data=form)
+    assert answer.status_code == 204
+    number = int(answer.headers["HX-Redirect"].split("=")[-1])
+    old, new = kept(demo), kept(demo, number)
+    assert (new[0].name, new[0].width) == ("Harrack Head A1", 841)
+    assert [p.kind for p in new[1]] == [p.kind for p in old[1]]
+    (panel,) = [p for p in new[1] if isinstance(p.settings, MapPanel)]
+    spoken = {p.settings.panel for p in new[1] if isinstance(p.settings, PanelPartSettings)}
+    assert spoken == {panel.id}
+    small = client.post(f"{SHEET}/duplicate", data=form | {"paper": "A5"})
+    assert "no longer fit" in small.text
+    assert "“Main map” reaches" in small.text
+    assert "already" in client.post(f"{SHEET}/duplicate", data=form).text
+
+
+def test_a_sheet_is_made_smaller_as_a_whole(client: TestClient, demo: Path) -> None:
+    answer = client.post(f"{SHEET}/reduce", data={"name": "Small", "per_cent": "50 %"})
+    number = int(answer.headers["HX-Redirect"].split("=")[-1])
+    sheet, parts = kept(demo, number)
+    assert (sheet.width, sheet.height) == (210, 148.5)
+    (panel,) = [p.settings for p in parts if isinstance(p.settings, MapPanel)]
+    assert (panel.scale, panel.sign_scale) == (50_000, 0.5)
+    for wrong in ("", "none", "0", "5000"):
+        assert client.post(f"{SHEET}/reduce", data={"name": "x", "per_cent": wrong}).status_code == 422
+
+
+def test_a_panel_is_aimed(client: TestClient, demo: Path) -> None:
+    (panel,) = numbers(demo, "map_panel")
+    url = f"{BASE}/parts/{panel}"
+
+    def settings() -> MapPanel:
+        found = next(p.settings for p in kept(demo)[1] if p.id == panel)
+        assert isinstance(found, MapPanel)
+        return found
+
+    assert "Whole of the island" in client.get(f"{url}/aim").text
+    assert (
+        client.post(f"{url}/aim", data={"scale": "1:10 000", "east": "513 000", "north": "6 802 000"}).status_code
+        == 200
+    )
+    assert (settings().scale, settings().centre) == (10_000, (513_000, 6_802_000))
+    client.post(f"{url}/aim/border", data={})
+    assert settings().scale == 25_000
+    client.post(f"{url}/aim/working", data={"x": "512000", "y": "6801000", "denominator": "12500"})
+    assert (settings().scale, settings().centre) == (12_500, (512_000, 6_801_000))
+    client.post(f"{url}/aim/hand", data={"keys": '[["areas", 1]]'})
+    assert settings().scale < 25_000
+    for wrong in ('[["areas", 99999]]', "[]", "", "nonsense", '[["cats", 1]]'):
+        assert client.post(f"{url}/aim/hand", data={"keys": wrong}).status_code == 422
+    client.post(f"{url}/aim", data={"rotation": "12"})
+    client.post(f"{url}/aim", data={"system": "EPSG:3057"})
+    assert (settings().rotation, settings().system) == (12, "EPSG:3057")
+    # Over the same ground, and back again.
+    client.post(f"{url}/aim", data={"system": "EPSG:32628"})
+    assert settings().system == ""
+    refused = ({"scale": "1:1"}, {"scale": ""}, {"system": "EPSG:4326"}, {"system": "moon"}, {"rotation": "x"})
+    for wrong_values in refused:
+        before = settings()
+        answer = client.post(f"{url}/aim", data=wrong_values)
+        assert answer.status_code == 422, wrong_values
+        assert settings() == before
+    assert "EPSG" in client.get(f"{url}/systems").text or "Lambert" in client.get(f"{url}/systems").text
+    title = numbers(demo, "title")[0]
+    assert client.get(f"{BASE}/parts/{title}/aim").status_code == 422
+
+
+def test_a_resize_shows_more_ground_at_the_same_scale(client: TestClient, demo: Path) -> None:
+    (panel,) = numbers(demo, "map_panel")
+    old = next(p for p in kept(demo)[1] if p.id == panel)
+    assert isinstance(old.settings, MapPanel)
+    client.post(f"{BASE}/parts/{panel}", data={"width": f"{old.width - 40:.3f}"})
+    new = next(p for p in kept(demo)[1] if p.id == panel)
+    assert isinstance(new.settings, MapPanel)
+    assert new.settings.scale == old.settings.scale
+    # What was at the left edge is there still: the middle moved by 20 mm of ground.
+    assert new.settings.centre[0] == pytest.approx(old.settings.centre[0] - 20 * 25)
+    client.post(f"{BASE}/parts/{panel}", data={"scale_locked": "false"})
+    client.post(f"{BASE}/parts/{panel}", data={"width": f"{new.width / 2:.3f}"})
+    half = next(p.settings for p in kept(demo)[1] if p.id == panel)
+    assert isinstance(half, MapPanel)
+    assert half.scale == pytest.approx(50_000, rel=1e-3)
+
+
+def test_only_what_has_changed_is_drawn_anew(client: TestClient, demo: Path) -> None:
+    first = client.get(f"{SHEET}/ink").json()["parts"]
+    have = ",".join(part["key"] for part in first)
+    assert all(part["svg"] is None for part in client.get(f"{SHEET}/ink?have={have}").json()["parts"])
+    (title,) = numbers(demo, "title")
+    client.post(f"{BASE}/parts/{title}", data={"text": "Another title"})
+    drawn = [part["id"] for part in client.get(f"{SHEET}/ink?have={have}").json()["parts"] if part["svg"] is not None]
+    assert drawn == [title]
+    (panel,) = numbers(demo, "map_panel")
+    client.post(f"{BASE}/parts/{panel}", data={"scale": "1:30 000"})
+    drawn = [part["id"] for part in client.get(f"{SHEET}/ink?have={have}").json()["parts"] if part["svg"] is not None]
+    kinds = {part.kind for part in kept(demo)[1] if part.id in drawn}
+    assert kinds == {
+        "map_panel",
+        "graticule",
+        "explanation",
+        "scale_bar",
+        "fraction",
+        "north_arrow",
+        "credit_note",
+        "title",
+    }
+    unit = {"code": "Zz", "name": "Zz", "colour": "#123456"}
+    assert client.post(f"{BASE}/units", data=unit).status_code == 200
+    again = client.get(f"{SHEET}/ink?have={have}").json()["parts"]
+    assert all(part["svg"] is not None for part in again)
