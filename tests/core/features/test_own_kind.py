@@ -9,8 +9,10 @@ from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.own_kind import Choice, FieldOfOwn, OwnKind, parse_choices
 from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.scale import Scales
 from orvik.core.ink import Fill, Marks, Stroke
-from orvik.core.sheet.parts.explanation import entries
+from orvik.core.sheet.explanation_rows import rows_of
+from orvik.core.sheet.map_context import MapContext
 from orvik.core.signs.book_file import standard
 from orvik.core.signs.own_signs import with_own
 from orvik.core.signs.portray import portray
@@ -94,8 +96,8 @@ def test_the_explanation_lists_what_is_shown(crs: ProjectCrs) -> None:
         "lines": Features.of("lines", []),
         "areas": Features.of("areas", [Feature("areas", box, "peat_cover", id=1, fields={"Depth": "thin"})]),
     }
-    listed = entries(shown, BOOK, {})  # type: ignore[arg-type]
-    assert [s.title for s in listed.signs] == ["Peat, thin", "Gauged spring, dry"]
+    there = MapContext("Own", crs, Scales(25_000, 6_250), BOOK, {}, shown, None)  # type: ignore[arg-type]
+    assert [row.name for row in rows_of(there, [], 1.0, "none")] == ["Peat, thin", "Gauged spring, dry"]
 
 
 def test_kept_and_read_again() -> None:

@@ -16,6 +16,7 @@ from orvik.core.sheet.entries import (
     Day,
     Entry,
     Figure,
+    GroupNumber,
     NameOf,
     PanelNumber,
     PanelNumbers,
@@ -25,6 +26,7 @@ from orvik.core.sheet.entries import (
     Switch,
     Words,
 )
+from orvik.core.sheet.explanation_rows import RowEdits
 from orvik.core.sheet.part import PartSettings
 from orvik.core.sheet.parts import KINDS, settings_of
 from orvik.core.sheet.parts.title import Title
@@ -40,7 +42,7 @@ def values_of(entry: Entry) -> st.SearchStrategy[Any]:
     return {
         Scale: st.integers(100, 1_000_000),
         Place: st.tuples(st.floats(-1e7, 1e7), st.floats(-1e7, 1e7)),
-        Words: st.text(max_size=20),
+        Words: st.text(max_size=4),
         NameOf: st.text(max_size=20),
         Day: st.sampled_from(["", "2026-07-02"]),
         Switch: st.booleans(),
@@ -48,6 +50,11 @@ def values_of(entry: Entry) -> st.SearchStrategy[Any]:
         Colour: st.sampled_from(["#DCE9EC", "#000000"]),
         PanelNumber: st.integers(1, 99),
         PanelNumbers: st.lists(st.integers(1, 99), unique=True).map(tuple),
+        GroupNumber: st.integers(0, 99),
+        RowEdits: st.dictionaries(
+            st.sampled_from(["unit Kp", "sign contact-certain", "text 1"]),
+            st.fixed_dictionaries({}, optional={"name": st.text(max_size=9), "hidden": st.booleans()}),
+        ),
         Strengths: st.dictionaries(st.text(max_size=8), st.floats(0, 1), max_size=4),
     }[type(entry)]
 

@@ -15,11 +15,12 @@ from orvik.core.ground.scale import Scales
 from orvik.core.ink import Fill, Marks, Stroke, Text, apply, moved, walk
 from orvik.core.sheet.bar_lengths import found_for
 from orvik.core.sheet.compose import compose
+from orvik.core.sheet.explanation_rows import rows_of
 from orvik.core.sheet.map_context import MapContext
 from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.paper import paper_size
 from orvik.core.sheet.part import Part
-from orvik.core.sheet.parts import essentials, explanation
+from orvik.core.sheet.parts import essentials
 from orvik.core.sheet.parts.explanation import Explanation
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.core.sheet.template import MAIN, laid_out
@@ -92,18 +93,9 @@ def test_feet_are_shown_at_the_same_scale() -> None:
 
 def test_explanation_lists_what_the_panel_shows_and_no_more(crs: ProjectCrs) -> None:
     panel = panel_of(parts(crs)[0], crs, BORDER)
-    listed = explanation.entries({t: panel.shows(f) for t, f in features().items()}, BOOK, UNITS)
-    assert [u.code for u in listed.units] == ["Qt", "Kp"]
-    assert [s.title for s in listed.signs] == ["Contact, certain", "Bedding, inclined"]
-
-
-def test_explanation_fits_its_frame(crs: ProjectCrs) -> None:
-    panel = panel_of(parts(crs)[0], crs, BORDER)
-    listed = explanation.entries({t: panel.shows(f) for t, f in features().items()}, BOOK, UNITS)
-    low = Part(Explanation(), 300, 20, 100, 24)
-    drawn = list(walk(explanation.explanation_ink(low, listed)))
-    lowest = max(t.at[1] for t in drawn if isinstance(t, Text))
-    assert lowest <= 20 + 24 + 1
+    rows = rows_of(context(crs).for_panel(panel), [], 1.0, "none")
+    assert [row.key for row in rows if row.is_unit] == ["unit Qt", "unit Kp"]
+    assert [row.name for row in rows if not row.is_unit] == ["Contact, certain", "Bedding, inclined"]
 
 
 def test_only_printed_layers_are_printed(crs: ProjectCrs) -> None:

@@ -23,6 +23,7 @@ from orvik.store.project import opened_for_reading
 from orvik.store.sign_book import sign_book_of
 from orvik.usecases import meeting_colours, meeting_picture, plate, sign_rules, underlay_views
 from orvik.usecases import theme_picture as theme_pictures
+from orvik.usecases.explanations import ExplanationView, explanation_view, new_row_count
 from orvik.usecases.labels import labelling_of
 from orvik.usecases.printing import panel_labelling
 from orvik.usecases.sign_rules import RuleLine
@@ -109,6 +110,18 @@ def written_panel(path: Path, part_id: int) -> WrittenPanel:
         panel, found = panel_labelling(project, part_id)
         places = label_places(found.labels, on_page=True)
         return WrittenPanel(places, inverse(panel.to_page), _spoken(found.without_room), _spoken(found.hidden))
+
+
+def explanation_rows(path: Path, part_id: int) -> ExplanationView:
+    """What an explanation lists, and where."""
+    with opened_for_reading(path) as project:
+        return explanation_view(project, part_id)
+
+
+def new_rows(path: Path, sheet_id: int) -> int:
+    """How many rows have come new to the explanations of a sheet."""
+    with opened_for_reading(path) as project:
+        return new_row_count(project, sheet_id)
 
 
 def _spoken(wishes: Iterable[Wish]) -> tuple[tuple[LabelKey, str], ...]:

@@ -1,5 +1,5 @@
 """Sheet: the page and its parts."""
 
-from orvik.web.sheet import aiming, hand, pages, parts, routes
+from orvik.web.sheet import aiming, explanation, hand, pages, parts, routes
 
-ROUTERS = (routes.router, parts.router, aiming.router, hand.router, pages.router)
+ROUTERS = (routes.router, parts.router, aiming.router, explanation.router, hand.router, pages.router)

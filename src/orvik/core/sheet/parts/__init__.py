@@ -7,19 +7,33 @@ from typing import Any
 
 from orvik.core.errors import SheetRefused
 from orvik.core.sheet.part import Part, PartSettings
+from orvik.core.sheet.parts.box import Box
 from orvik.core.sheet.parts.credit_note import CreditNote
 from orvik.core.sheet.parts.explanation import Explanation
 from orvik.core.sheet.parts.fraction import Fraction
 from orvik.core.sheet.parts.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.parts.north_arrow import NorthArrow
+from orvik.core.sheet.parts.pointer_line import PointerLine
 from orvik.core.sheet.parts.scale_bar import ScaleBar
 from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.parts.title import Title
 
 KINDS: Mapping[str, type[PartSettings]] = {
     made.kind: made
-    for made in (MapPanel, Title, Explanation, ScaleBar, NorthArrow, Fraction, Graticule, CreditNote, RunningText)
+    for made in (
+        MapPanel,
+        Graticule,
+        Title,
+        Explanation,
+        ScaleBar,
+        NorthArrow,
+        Fraction,
+        CreditNote,
+        RunningText,
+        Box,
+        PointerLine,
+    )
 }
 
 

@@ -1,29 +1,57 @@
-"""The credit note: the coordinate system in words, and what else is to be said."""
+"""The credit note: the coordinate system in words, what the map was made of, and by whom."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from typing import ClassVar, Self
 
+from orvik.core.errors import OrvikError
 from orvik.core.ground.scale import spaced
 from orvik.core.ink import Item
-from orvik.core.sheet.entries import LONGEST_TEXT, Figure, Words, entry
+from orvik.core.sheet.day import day_words, parse_day
+from orvik.core.sheet.entries import LONGEST_TEXT, Day, Figure, Switch, Words, entry
 from orvik.core.sheet.map_context import MapContext
 from orvik.core.sheet.page_context import PageContext
 from orvik.core.sheet.part import NewPartContext, PanelPartSettings, Part
+from orvik.core.sheet.parts.scale_bar import ScaleBar
 from orvik.core.sheet.text_ink import text_ink
 
 
 @dataclass(frozen=True, kw_only=True)
 class CreditNote(PanelPartSettings):
-    """What the note says after the coordinate system; ``size`` is the height of its letters in millimetres."""
+    """What is said of the map; empty fields are left out.
+
+    Attributes
+    ----------
+    system
+        Whether the coordinate system is said.
+    vertical_datum
+        What heights count from.
+    author, reviewers
+        Who made the map, and who looked at it.
+    day
+        Of the map.
+    sources
+        What it was compiled from, with scales.
+    number
+        Of the sheet.
+    text
+        What else is to be said.
+    """
 
     kind: ClassVar[str] = "credit_note"
     label: ClassVar[str] = "Credit note"
     icon: ClassVar[str] = "M2 9h20M2 12h13"
     essential: ClassVar[tuple[str, ...]] = ("Credit note",)
 
-    text: str = entry(Words("Text after the coordinate system", lines=True, longest=LONGEST_TEXT), "")
+    author: str = entry(Words("Author", longest=300), "")
+    reviewers: str = entry(Words("Reviewed by", longest=300), "")
+    day: str = entry(Day("Date"), "")
+    sources: str = entry(Words("Compiled from", lines=True, longest=4000), "")
+    vertical_datum: str = entry(Words("Heights from", longest=120), "")
+    number: str = entry(Words("Sheet number", longest=60), "")
+    system: bool = entry(Switch("Coordinate system"), True)
+    text: str = entry(Words("Text at the end", lines=True, longest=LONGEST_TEXT), "")
     size: float = entry(Figure("Letter size", 1, 40, "mm"), 2.4)
 
     @classmethod
@@ -32,11 +60,24 @@ class CreditNote(PanelPartSettings):
 
     @property
     def summary(self) -> str:
-        return self.text
+        return self.text or self.author
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
-        lines = credit_lines(page.shown(self.panel or 0))
-        return text_ink("\n".join([*lines, *([self.text] if self.text else [])]), part, size=self.size)
+        lines = self._made_by(page)
+        if self.system:
+            lines += credit_lines(page.shown(self.panel or 0))
+        if self.vertical_datum:
+            lines.append(f"Heights from {self.vertical_datum}")
+        lines += _bar_lines(page, self.panel or 0)
+        lines += [line for line in (self.sources and f"Compiled from {self.sources}", self.text) if line]
+        return text_ink("\n".join(lines), part, size=self.size)
+
+    def _made_by(self, page: PageContext) -> list[str]:
+        day = parse_day(self.day)
+        made = ", ".join(word for word in (self.author, day_words(day) if day is not None else "") if word)
+        number = f"{page.map.project}, sheet {self.number}" if self.number else ""
+        reviewed = f"Reviewed by {self.reviewers}" if self.reviewers else ""
+        return [line for line in (number, made, reviewed) if line]
 
 
 def credit_lines(context: MapContext) -> list[str]:
@@ -49,3 +90,18 @@ def credit_lines(context: MapContext) -> list[str]:
         *([] if known else [crs.parameters]),
         f"Digitized at 1:{spaced(context.scales.digitizing)} or larger",
     ]
+
+
+def _bar_lines(page: PageContext, panel: int) -> list[str]:
+    """Where the scale bar of a panel is true, if that is not where its fraction says."""
+    said = []
+    for part in page.parts:
+        made = part.settings
+        if not isinstance(made, ScaleBar) or made.panel != panel or made.true_for == "nominal":
+            continue
+        try:
+            scale = made.scale_on(page.panels[panel])
+        except OrvikError:
+            continue
+        said.append(f"The scale bar is true {made.where(page.panels[panel])}: 1:{spaced(scale)}")
+    return said

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar, Self
 
 from orvik.core.errors import OrvikError
+from orvik.core.ground.scale import spaced
 from orvik.core.ink import INK, Item, Text
 from orvik.core.lettering import ROMAN, cap_height, run
 from orvik.core.sheet.bar_designs import DESIGNS, bar_ink
@@ -74,6 +75,13 @@ class ScaleBar(PanelPartSettings):
             return panel.scale
         at = self.place if self.true_for == "place" and self.place is not None else panel.centre
         return panel.scale / factor_at(panel.crs, at)
+
+    def where(self, panel: Panel) -> str:
+        """Where it holds, in words."""
+        if self.true_for != "place" or self.place is None:
+            return "at the middle of the map"
+        east, north = self.place
+        return f"at {spaced(east)} E {spaced(north)} N in {panel.crs.label}"
 
     def bar(self, room: float, scale: float, units: str) -> BarLength:
         """The divisions of one of its bars; raises SheetRefused where none fit."""

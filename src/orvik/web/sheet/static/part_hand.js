@@ -192,16 +192,18 @@ export class PartHand {
       const size = axis === "x" ? "width" : "height";
       const targets = [0, this.view.page[size], ...this.guides.along(axis)];
       for (const p of others) targets.push(p[axis], p[axis] + p[size] / 2, p[axis] + p[size]);
-      let best = null;
+      /** @type {{ gap: number, target: number, fraction: number }[]} */
+      const offers = [];
       const offer = (gap, target, fraction) => {
-        if (Math.abs(gap) < reach && (!best || Math.abs(gap) < Math.abs(best.gap))) best = { gap, target, fraction };
+        if (Math.abs(gap) < reach) offers.push({ gap, target, fraction });
       };
       for (const fraction of edges[axis]) {
         const value = now[axis] + now[size] * fraction;
         for (const target of targets) offer(target - value, target, fraction);
       }
       if (!edges.resize) for (const start of evenStarts(now, others, axis)) offer(start - now[axis], start, 0);
-      if (!best) continue;
+      if (!offers.length) continue;
+      const best = offers.reduce((one, other) => (Math.abs(other.gap) < Math.abs(one.gap) ? other : one));
       if (!edges.resize) now[axis] += best.gap;
       else if (best.fraction === 0) [now[axis], now[size]] = [now[axis] + best.gap, now[size] - best.gap];
       else now[size] += best.gap;

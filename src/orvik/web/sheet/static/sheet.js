@@ -5,6 +5,7 @@ import { Live } from "../frame/live.js";
 import { flag } from "../frame/refusals.js";
 import { startStrip } from "../frame/strip.js";
 import { Aiming } from "./aiming.js";
+import { ExplanationRows } from "./explanation_rows.js";
 import { PageGuides } from "./guides.js";
 import { PageView } from "./page_view.js";
 import { PanelLabels } from "./panel_labels.js";
@@ -31,6 +32,7 @@ function startDesk() {
   );
   const aiming = new Aiming(slug, view, parts);
   const labels = new PanelLabels(slug, view.make.bind(view), () => view.paint());
+  const rows = new ExplanationRows(slug, view);
   const line = document.getElementById("place-line");
   let panning = null;
 
@@ -40,6 +42,7 @@ function startDesk() {
     else {
       guides.paint(marks);
       hand.paint(marks);
+      if (!hand.drag) rows.paint(marks);
     }
   });
 
@@ -93,6 +96,7 @@ function startDesk() {
         !labels.press(event, at) &&
         (event.target.dataset?.hit || event.target.dataset?.grip || !guides.press(at))
       ) {
+        rows.press(event);
         const numbers = hand.press(event, at);
         if (String(numbers) !== String(hand.chosen)) choose(numbers);
       }
@@ -119,6 +123,7 @@ function startDesk() {
     panning = null;
     if (aiming.on) aiming.release();
     else if (!guides.release() && !labels.release()) {
+      rows.release(Boolean(hand.drag?.now));
       const taken = hand.release();
       if (taken) choose(taken);
       else view.paint();
@@ -157,7 +162,7 @@ function startDesk() {
   document.getElementById("zoom-fit").addEventListener("click", () => view.fit());
 
   document.addEventListener("click", (event) => {
-    if (aiming.click(event.target)) return;
+    if (aiming.click(event.target) || rows.click(event.target)) return;
     const row = event.target.closest(".placed-part");
     if (row) {
       const met = hand.together(Number(row.dataset.part));

@@ -1,0 +1,29 @@
+"""A box: a frame or a coloured ground behind other parts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar, Self
+
+from orvik.core.ink import Item
+from orvik.core.sheet.entries import Figure, entry
+from orvik.core.sheet.page_context import PageContext
+from orvik.core.sheet.part import NewPartContext, Part, PartSettings
+
+
+@dataclass(frozen=True, kw_only=True)
+class Box(PartSettings):
+    """It shows nothing but its frame and its ground, which every part may have."""
+
+    kind: ClassVar[str] = "box"
+    label: ClassVar[str] = "Box"
+    icon: ClassVar[str] = "M3 2h18v12H3z"
+
+    frame: float = entry(Figure("Frame", 0, 5, "mm"), 0.35)
+
+    @classmethod
+    def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
+        return cls(), 60.0, 40.0
+
+    def ink(self, part: Part, page: PageContext) -> list[Item]:
+        return []
