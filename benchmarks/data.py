@@ -14,7 +14,8 @@ from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.sheet.page import Sheet
-from orvik.core.sheet.template import laid_out
+from orvik.core.sheet.templates import laid_out
+from orvik.core.sheet.templates.brief import Brief
 from orvik.store import rows
 from orvik.store.creation import create
 from orvik.store.project import Project
@@ -110,6 +111,6 @@ def project(
     opened.apply("features", [rows.feature_change(f, opened.srs_id) for f in features])
     border = opened.border()
     assert border is not None
-    parts = laid_out("Bench", path.stem, (420, 297), border, 25_000, CRS, date(2026, 7, 2))
+    parts = laid_out(Brief("Bench", path.stem, (420, 297), border, 25_000, CRS, date(2026, 7, 2)))
     opened.apply("sheet", rows.sheet_changes(Sheet("Bench", "A3", 420, 297), parts))
     opened.close()

@@ -243,7 +243,7 @@ def check_layers(path: Path) -> None:
         ("points", 1),
         ("units", 1),
         ("sheets", 1),
-        ("parts", 7),
+        ("parts", 8),
     ):
         assert re.search(rf"Layer name: {layer}\n.*?Feature Count: {count}\n", told.stdout, re.DOTALL), layer
     assert told.stdout.count('ID["EPSG",32628]') == 3

@@ -121,11 +121,12 @@ def test_a_failing_edit_leaves_nothing(project: Project) -> None:
 
 def test_a_sheet_goes_with_its_parts_and_comes_back(project: Project, crs: ProjectCrs) -> None:
     from orvik.core.sheet.page import Sheet
-    from orvik.core.sheet.template import laid_out
+    from orvik.core.sheet.templates import laid_out
+    from orvik.core.sheet.templates.brief import Brief
 
     border = project.border()
     assert border is not None
-    parts = laid_out("S", "P", (420, 297), border, 25_000, crs, date(2026, 7, 2))
+    parts = laid_out(Brief("S", "P", (420, 297), border, 25_000, crs, date(2026, 7, 2)))
     project.apply("sheet", rows.sheet_changes(Sheet("S", "A3", 420, 297), parts))
     sheet_id = project.sheets()[0].id
     assert sheet_id is not None

@@ -1,11 +1,9 @@
-"""The demo project: the island's lines, areas, points and pictures, and one composed sheet."""
+"""The demo project: the island's lines, areas, points and pictures, and three composed sheets."""
 
 from __future__ import annotations
 
 import shutil
 import tempfile
-from dataclasses import replace
-from datetime import date
 from pathlib import Path
 
 import shapely
@@ -15,18 +13,12 @@ from orvik.core.features.stretch import Stretch
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.pictures.relief import ReliefStyle
-from orvik.core.sheet.page import Sheet
-from orvik.core.sheet.paper import paper_size
-from orvik.core.sheet.part import Part
-from orvik.core.sheet.parts.credit_note import CreditNote
-from orvik.core.sheet.parts.map_panel import MapPanel
-from orvik.core.sheet.parts.text import RunningText
-from orvik.core.sheet.template import laid_out
 from orvik.core.validity import checked
 from orvik.demo import pictures
 from orvik.demo.compiled import KINDS, compiled
 from orvik.demo.island import BORDER, UNITS, Island, Line, island
 from orvik.demo.landscape import Landscape, landscape
+from orvik.demo.sheets import add_sheets
 from orvik.demo.signs import signs
 from orvik.exchange import raster
 from orvik.store import rows
@@ -39,10 +31,6 @@ from orvik.usecases.sources import add_scan, add_underlay
 NAME = "Isle of Quennet"
 FILE = "isle-of-quennet.gpkg"
 CRS = "EPSG:32628"
-SHEET = "Harrack Head"
-# The day that the declination on its sheets is of.
-SURVEYED = date(2026, 7, 2)
-SEA = "#D9E9F0"
 VIEWS = [
     Change("views", None, {"name": name, "x": x, "y": y, "denominator": scale, "position": i})
     for i, (name, x, y, scale) in enumerate(
@@ -53,15 +41,6 @@ VIEWS = [
         1,
     )
 ]
-
-
-# Names on the sheet: what is named, where its first letter stands, and how large.
-PLACES = (
-    ("Harrack Head", 515_480.0, 6_805_060.0, 3.4),
-    ("Bay of Sule", 510_450.0, 6_804_900.0, 3.4),
-    ("The Skerries", 515_750.0, 6_800_230.0, 2.6),
-    ("Sound of Wray", 510_050.0, 6_800_450.0, 3.4),
-)
 
 
 def build(folder: Path) -> Path:
@@ -87,7 +66,7 @@ def _build(path: Path) -> None:
         project.apply("set up the map units", [rows.unit_change(None, unit) for unit in UNITS])
         _pictures(project, ground, land)
         _features(project, ground, land)
-        _sheet(project)
+        add_sheets(project)
         project.apply("save two views", VIEWS)
         for layer, state in (
             ("units", rows.LayerState(strength=0.75)),
@@ -201,26 +180,3 @@ def _beside_the_code(area: shapely.Polygon) -> shapely.Point:
     part = shapely.intersection(area, shapely.box(west, south, east, south + 0.4 * (north - south)))
     place: shapely.Point = shapely.point_on_surface(max(shapely.get_parts(part), key=shapely.area))
     return place
-
-
-def _sheet(project: Project) -> None:
-    border = project.border()
-    if border is None:
-        raise AssertionError("the demo has a border")
-    paper, width, height = paper_size("A3", landscape=True)
-    parts = []
-    for part in laid_out(SHEET, NAME, (width, height), border, 25_000, project.crs, SURVEYED):
-        if isinstance(part.settings, MapPanel):
-            part = part.changed(settings=replace(part.settings, ground_colour=SEA, underlays={"1": 0.55}))
-        if isinstance(part.settings, CreditNote):
-            said = "Invented geology, drawn from a fixed random seed."
-            part = part.changed(settings=replace(part.settings, text=said))
-        parts.append(part)
-    panel = next(part for part in parts if isinstance(part.settings, MapPanel))
-    for name, x, y, size in PLACES:
-        # Names at places of the ground, on the panel that shows it.
-        left, top = panel.x + (x - BORDER[0]) / 25.0, panel.y + (BORDER[3] - y) / 25.0
-        place = Part(RunningText(text=name, size=size), left, top, 44.0, 6.0, position=len(parts) + 1)
-        parts.append(place)
-    changes = rows.sheet_changes(Sheet(SHEET, paper, width, height), parts)
-    project.apply(f"add sheet {SHEET}", changes)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import os
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from pathlib import Path
 
 from orvik.core.errors import FileRefused, NotFound
@@ -16,6 +16,7 @@ from orvik.core.sheet.compose import Composition, compose
 from orvik.core.sheet.map_context import MapContext, Underlay
 from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.panel import Panel
+from orvik.core.sheet.part import Part
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_labels, panel_of
 from orvik.exchange import raster
 from orvik.press import pdf, png, svg
@@ -136,6 +137,14 @@ def sheet_png(path: Path, sheet_id: int, dpi: float) -> bytes:
     """A PNG of a sheet, made from its PDF."""
     with opened_for_reading(path) as project:
         return png.page_png(_pdf(project, sheet_id, dpi), dpi)
+
+
+def unmade_png(project: Project, sheet: Sheet, parts: Sequence[Part], dpi: float) -> bytes:
+    """A PNG of a sheet that is kept nowhere, whose parts have the numbers that they speak of one another by."""
+    free = (number for number in range(-1000, 0) if number not in {part.id for part in parts})
+    numbered = [part if part.id is not None else part.changed(id=next(free)) for part in parts]
+    made = compose(sheet, numbered, context(project, dpi, whole=False))
+    return png.page_png(pdf.page_pdf(made.groups, sheet.width, sheet.height, sheet.name), dpi)
 
 
 def sheet_fragments(path: Path, sheet_id: int, dpi: float, only: Collection[int] | None = None) -> dict[int, str]:

@@ -11,8 +11,8 @@ from orvik.core.sheet.other_paper import Moved, on_paper, reduced
 from orvik.core.sheet.page import AXES, Sheet
 from orvik.core.sheet.paper import paper_size
 from orvik.core.sheet.part import Part
-from orvik.core.sheet.parts.map_panel import NO_BORDER
-from orvik.core.sheet.template import laid_out
+from orvik.core.sheet.templates import laid_out
+from orvik.core.sheet.templates.brief import Brief
 from orvik.store import rows
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
@@ -32,8 +32,8 @@ class SheetChange:
     typed: Mapping[str, str] = field(default_factory=dict)
 
 
-def add_sheet(project: Project, name: str, paper: str, landscape: bool) -> Entry:
-    """A sheet from the default template; its main panel shows exactly the border, at the publication scale.
+def add_sheet(project: Project, name: str, paper: str, landscape: bool, template: str = "quadrangle") -> Entry:
+    """A sheet from a template; with the first of them its main panel shows exactly the border.
 
     Parameters
     ----------
@@ -45,14 +45,19 @@ def add_sheet(project: Project, name: str, paper: str, landscape: bool) -> Entry
     SheetRefused
         The name is taken or empty, there is no border, or the paper is none or too small.
     """
-    label, width, height = paper_size(paper, landscape)
-    sheet = Sheet(_free_name(project, name), label, width, height)
-    border = project.border()
-    if border is None:
-        raise SheetRefused(NO_BORDER)
-    scale = project.scales.publication
-    parts = laid_out(sheet.name, project.name, (width, height), border, scale, project.crs, date.today(), label)
+    sheet, parts = new_sheet(project, _free_name(project, name), paper, landscape, template)
     return project.apply(f"add sheet {sheet.name}", rows.sheet_changes(sheet, parts))
+
+
+def new_sheet(
+    project: Reader, name: str, paper: str, landscape: bool, template: str = "quadrangle"
+) -> tuple[Sheet, list[Part]]:
+    """A sheet with its parts as a template lays them out, kept nowhere yet; raises SheetRefused."""
+    label, width, height = paper_size(paper, landscape)
+    sheet = Sheet(name, label, width, height)
+    scale = project.scales.publication
+    brief = Brief(sheet.name, project.name, (width, height), project.border(), scale, project.crs, date.today(), label)
+    return sheet, laid_out(brief, template)
 
 
 def change_sheet(project: Project, sheet_id: int, change: SheetChange) -> Entry | None:

@@ -23,7 +23,8 @@ from orvik.core.sheet.part import Part
 from orvik.core.sheet.parts import essentials
 from orvik.core.sheet.parts.explanation import Explanation
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
-from orvik.core.sheet.template import MAIN, laid_out
+from orvik.core.sheet.templates import laid_out
+from orvik.core.sheet.templates.brief import MAIN, Brief
 from orvik.core.signs.book_file import standard
 from orvik.core.signs.portray import portray
 from tests.core.labels.ground import written_ink
@@ -65,7 +66,7 @@ def context(crs: ProjectCrs) -> MapContext:
 
 
 def parts(crs: ProjectCrs) -> list[Part]:
-    made = laid_out("Sheet", "Small", (420, 297), BORDER, 25_000, crs, DAY)
+    made = laid_out(Brief("Sheet", "Small", (420, 297), BORDER, 25_000, crs, DAY))
     numbered = [p.changed(id=i) for i, p in enumerate(made, 1)]
     return [p.changed(settings=p.settings.changed(p.settings.renumbered({MAIN: 1}))) for p in numbered]
 
@@ -143,11 +144,11 @@ def test_labels_show_only_where_they_fit(crs: ProjectCrs) -> None:
 
 def test_template_names_the_paper_that_would_hold_it(crs: ProjectCrs) -> None:
     with pytest.raises(SheetRefused, match="A3 landscape would hold it"):
-        laid_out("S", "P", (297, 210), BORDER, 25_000, crs, DAY, "A4")
+        laid_out(Brief("S", "P", (297, 210), BORDER, 25_000, crs, DAY, "A4"))
     with pytest.raises(SheetRefused, match=r"ANSI [BC] landscape would hold it"):
-        laid_out("S", "P", (279.4, 215.9), BORDER, 25_000, crs, DAY, "ANSI A")
+        laid_out(Brief("S", "P", (279.4, 215.9), BORDER, 25_000, crs, DAY, "ANSI A"))
     with pytest.raises(SheetRefused, match="no standard paper"):
-        laid_out("S", "P", (297, 210), BORDER, 500, crs, DAY, "A4")
+        laid_out(Brief("S", "P", (297, 210), BORDER, 500, crs, DAY, "A4"))
 
 
 @pytest.mark.parametrize("paper", ["A4", "A3", "A2", "ANSI B", "ANSI D"])
@@ -155,7 +156,7 @@ def test_template_names_the_paper_that_would_hold_it(crs: ProjectCrs) -> None:
 def test_template_parts_stay_on_the_page_and_apart(crs: ProjectCrs, paper: str, landscape: bool) -> None:
     name, width, height = paper_size(paper, landscape)
     try:
-        made = laid_out("S", "P", (width, height), BORDER, 40_000, crs, DAY, name)
+        made = laid_out(Brief("S", "P", (width, height), BORDER, 40_000, crs, DAY, name))
     except SheetRefused:
         return
     boxes = {p.kind: shapely.box(p.x, p.y, p.x + p.width, p.y + p.height) for p in made}
@@ -197,7 +198,7 @@ def test_essentials(crs: ProjectCrs) -> None:
 
 def test_a_border_that_is_no_rectangle_cuts_the_panel(crs: ProjectCrs) -> None:
     line = geographic_border(crs, "14°49' W", "61°20' N", "14°43' W", "61°22' N")
-    made = laid_out("S", "P", (420, 297), line, 25_000, crs, DAY)
+    made = laid_out(Brief("S", "P", (420, 297), line, 25_000, crs, DAY))
     panel = panel_of(made[0], crs, line)
     assert len(panel.neatline) == 1
     assert len(panel.neatline[0]) > 100

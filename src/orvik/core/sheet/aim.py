@@ -15,6 +15,10 @@ from orvik.core.sheet.panel import Panel
 ROUND_SCALES = tuple(
     sorted({round(d * 10**n) for n in range(2, 8) for d in (1, 1.25, 2, 2.5, 5)} | {24_000, 62_500, 63_360, 125_000})
 )
+# Those that a page may be filled with: finer steps, still round.
+FITTING_SCALES = tuple(
+    sorted({round(d * 10**n) for n in range(2, 8) for d in (1, 1.25, 1.5, 2, 2.5, 3, 4, 5, 6, 7.5, 8)})
+)
 # Room in millimetres that is left around a feature.
 ROOM = 6.0
 

@@ -104,6 +104,7 @@ def laid_out(
     columns: int | None = None,
     k: float | None = None,
     texts: bool = True,
+    full: float = 1.0,
 ) -> Layout:
     """Rows in a frame.
 
@@ -115,12 +116,14 @@ def laid_out(
         How many, and of what size; None for what lets them be largest.
     texts
         Whether the descriptions of units stand below their names.
+    full
+        How many times larger than in the sign book the signs on the map are: the rows are no larger than they.
     """
     blocks = blocks_of(rows)
     head = TITLE_ROOM if title else 0.0
     best: tuple[int, float, int] | None = None
     for count in (columns,) if columns else range(1, MOST_COLUMNS + 1):
-        for size in (k,) if k else np.linspace(1.0, SMALLEST, 31).tolist():
+        for size in (k,) if k else (full * np.linspace(1.0, SMALLEST, 31)).tolist():
             width = (part.width / size - GAP * (count - 1)) / count
             if width < NARROWEST and count > 1 and not columns:
                 continue
@@ -133,7 +136,7 @@ def laid_out(
             if held == len(blocks):
                 break
     if best is None:
-        best = (0, k or SMALLEST, columns or 1)
+        best = (0, k or SMALLEST * full, columns or 1)
     held, size, count = best
     return _filled(blocks, part, size, count, head, texts, held == len(blocks))
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from orvik.core.colour import mixed
-from orvik.core.features.age import Age, chart
+from orvik.core.features.age import chart
 from orvik.core.features.feature import Table
 from orvik.core.features.kind import UNIT_AREA
 from orvik.core.features.map_unit import MapUnit, stratigraphic_order
@@ -124,16 +124,14 @@ def sign_row(sign: Sign) -> ExplanationRow:
 
 
 def period_of(unit: MapUnit) -> str:
-    """The period that a unit began in; for what is older than all periods, its era or eon."""
+    """The period that holds all of a unit's age; where none does, the era or the eon."""
     held = unit.span
     if held is None:
         return ""
     for rank in ("period", "era", "eon", "super-eon"):
-        found: Age | None = next(
-            (age for age in chart() if age.rank == rank and age.younger < held.older <= age.older), None
-        )
-        if found is not None:
-            return found.name
+        for age in chart():
+            if age.rank == rank and age.younger <= held.younger and held.older <= age.older:
+                return age.name
     return ""
 
 

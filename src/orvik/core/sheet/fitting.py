@@ -13,7 +13,7 @@ from orvik.core.sheet.aim import ROUND_SCALES
 from orvik.core.sheet.page import LARGEST_MM
 from orvik.core.sheet.panel import aimed
 from orvik.core.sheet.paper import paper_size
-from orvik.core.sheet.template import place_on, room
+from orvik.core.sheet.templates.quadrangle import place_on, room
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,7 @@ from orvik.core.ground.scale import Scales, parse_rungs, parse_scale, proposed_d
 from orvik.core.sheet.fitting import scale_fits
 from orvik.core.sheet.panel import aimed
 from orvik.core.sheet.paper import families
-from orvik.core.sheet.template import smallest_paper
+from orvik.core.sheet.templates.quadrangle import smallest_paper
 from orvik.usecases.border import set_border
 from orvik.usecases.project import set_scales
 from orvik.usecases.relocation import ground as ground_in_degrees

@@ -25,10 +25,13 @@ from orvik.usecases import meeting_colours, meeting_picture, plate, sign_rules, 
 from orvik.usecases import theme_picture as theme_pictures
 from orvik.usecases.explanations import ExplanationView, explanation_view, new_row_count
 from orvik.usecases.labels import labelling_of
-from orvik.usecases.printing import panel_labelling
+from orvik.usecases.printing import panel_labelling, unmade_png
+from orvik.usecases.sheets import new_sheet
 from orvik.usecases.sign_rules import RuleLine
 from orvik.usecases.stations import Notebook, notebook_of
 from orvik.web.session.ink_wire import packed
+
+PREVIEW_DOTS = 520
 
 
 def map_ink(path: Path) -> bytes:
@@ -110,6 +113,13 @@ def written_panel(path: Path, part_id: int) -> WrittenPanel:
         panel, found = panel_labelling(project, part_id)
         places = label_places(found.labels, on_page=True)
         return WrittenPanel(places, inverse(panel.to_page), _spoken(found.without_room), _spoken(found.hidden))
+
+
+def new_sheet_picture(path: Path, name: str, paper: str, landscape: bool, template: str) -> bytes:
+    """A picture of a sheet that is not made yet, some 500 dots wide."""
+    with opened_for_reading(path) as project:
+        sheet, parts = new_sheet(project, name, paper, landscape, template)
+        return unmade_png(project, sheet, parts, PREVIEW_DOTS / max(sheet.width, sheet.height) * 25.4)
 
 
 def explanation_rows(path: Path, part_id: int) -> ExplanationView:

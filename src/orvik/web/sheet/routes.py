@@ -6,6 +6,7 @@ import hashlib
 from collections.abc import Sequence
 from contextlib import suppress
 from typing import Annotated, Any
+from urllib.parse import urlencode
 
 from fastapi import APIRouter, Form, Request
 from starlette.responses import Response
@@ -16,9 +17,11 @@ from orvik.core.sheet.paper import families
 from orvik.core.sheet.part import PanelPartSettings, Part
 from orvik.core.sheet.parts import KINDS, essentials
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
+from orvik.core.sheet.templates import TEMPLATES
 from orvik.usecases.printing import sheet_fragments, sheet_png
-from orvik.usecases.sheets import add_sheet, remove_sheet
+from orvik.usecases.sheets import add_sheet, new_sheet, remove_sheet
 from orvik.web.frame.pages import page, stage_page
+from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
 from orvik.web.sheet.pages import asked_paper
 
@@ -43,6 +46,7 @@ async def get_sheet_page(request: Request, workspace: TheWorkspace, sheet: int |
         parts=list(reversed(parts)),
         kinds=KINDS,
         papers=families(),
+        templates=TEMPLATES,
         border=project.border(),
         essentials=essentials(parts),
     )
@@ -57,11 +61,51 @@ async def post_sheet(
     paper: Annotated[str, Form()] = "A3",
     own_size: Annotated[str, Form()] = "",
     orientation: Annotated[str, Form()] = "landscape",
+    template: Annotated[str, Form()] = "quadrangle",
 ) -> Response:
-    """A sheet from the default template; its main panel shows exactly the border."""
+    """A sheet from a template."""
     asked = asked_paper(paper, own_size)
-    entry = await workspace.carry_out(add_sheet, name, asked, orientation == "landscape")
+    entry = await workspace.carry_out(add_sheet, name, asked, orientation == "landscape", template)
     return Response(status_code=204, headers={"HX-Redirect": f"/p/{slug}/sheet?sheet={entry.changes[0].id}"})
+
+
+@router.get("/new-sheet")
+async def get_new_sheet(
+    request: Request,
+    slug: str,
+    workspace: TheWorkspace,
+    name: str = "",
+    paper: str = "A3",
+    own_size: str = "",
+    orientation: str = "landscape",
+    template: str = "quadrangle",
+) -> Response:
+    """What a new sheet would be: its size, its panels, and a picture that is fetched; or why it cannot be."""
+    asked: dict[str, Any] = {"name": name or "New sheet", "orientation": orientation, "template": template}
+    try:
+        asked["paper"] = asked_paper(paper, own_size)
+        sheet, parts = new_sheet(workspace.project, asked["name"], asked["paper"], orientation == "landscape", template)
+    except OrvikError as refusal:
+        return page(request, "sheet/_preview.html", refusal=refusal.sentence)
+    panels = [part for part in parts if isinstance(part.settings, MapPanel)]
+    return page(
+        request, "sheet/_preview.html", refusal="", slug=slug, sheet=sheet, panels=panels, query=urlencode(asked)
+    )
+
+
+@router.get("/new-sheet.png")
+async def get_new_sheet_picture(
+    workspace: TheWorkspace,
+    workers: TheWorkers,
+    name: str,
+    paper: str,
+    orientation: str = "landscape",
+    template: str = "quadrangle",
+) -> Response:
+    """A picture of a sheet that is not made yet."""
+    landscape = orientation == "landscape"
+    data = await workers.run(jobs.new_sheet_picture, workspace.project.path, name, paper, landscape, template)
+    return Response(data, media_type="image/png", headers={"Cache-Control": "no-cache"})
 
 
 @router.delete("/sheets/{sheet_id}")
@@ -127,9 +171,13 @@ def _ink_key(part: Part, parts: Sequence[Part], map_revision: int) -> str:
     made = part.settings
     about: list[Part] = []
     if isinstance(made, PanelPartSettings):
-        about = [p for p in parts if p.id == made.panel]
-        if made.lies_on_panel:
-            about += [p for p in parts if p.settings.lies_on_panel]
+        # The panel that it speaks of, and others that do: a credit note names the bar, graticules keep clear.
+        spoken = made.panel
+        about = [
+            p
+            for p in parts
+            if p.id == spoken or (isinstance(p.settings, PanelPartSettings) and p.settings.panel == spoken)
+        ]
     if isinstance(made, MapPanel):
         about = [p for p in parts if isinstance(p.settings, MapPanel) and part.id in p.settings.footprints]
     said = repr((map_revision, part, about))

@@ -92,7 +92,8 @@ class Explanation(PanelPartSettings):
     def layout(self, part: Part, page: PageContext) -> Layout:
         """Where its rows stand; ``part`` is its place without the padding."""
         k = self.size / NAME if self.size else None
-        return laid_out(self.rows(page), part, bool(self.title), self.columns, k, self.descriptions)
+        full = page.panels[self.panel or 0].sign_scale
+        return laid_out(self.rows(page), part, bool(self.title), self.columns, k, self.descriptions, full)
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
         book = page.shown(self.panel or 0).book

@@ -1,16 +1,10 @@
-"""The default template: a page for a border at the publication scale, or what paper would hold it."""
+"""A quadrangle: the border at the publication scale with all that a sheet carries, or what paper would hold it."""
 
 from __future__ import annotations
 
-from datetime import date
-
-import shapely
-
 from orvik.core.errors import SheetRefused
-from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import spaced
-from orvik.core.sheet.panel import aimed
-from orvik.core.sheet.paper import PAPERS, family_of, paper_size
+from orvik.core.sheet.paper import PAPERS, paper_size
 from orvik.core.sheet.part import Part
 from orvik.core.sheet.parts.credit_note import CreditNote
 from orvik.core.sheet.parts.explanation import Explanation
@@ -20,14 +14,13 @@ from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.parts.north_arrow import NorthArrow
 from orvik.core.sheet.parts.scale_bar import ScaleBar
 from orvik.core.sheet.parts.title import Title
+from orvik.core.sheet.templates.brief import MAIN, Brief
 
 MARGIN = 14.0
 HEAD = 24.0
 FOOT = 34.0
 COLUMN = 62.0
 GAP = 10.0
-# The number by which the parts of a template speak of its panel.
-MAIN = -1
 
 
 def needed(width: float, height: float) -> tuple[tuple[float, float], tuple[float, float]]:
@@ -65,53 +58,41 @@ def smallest_paper(width: float, height: float, family: str) -> str | None:
     return None
 
 
-def laid_out(
-    name: str,
-    project: str,
-    page: tuple[float, float],
-    border: shapely.LineString,
-    scale: int,
-    crs: ProjectCrs,
-    today: date,
-    paper: str = "A3",
-) -> list[Part]:
-    """The parts of a new sheet; its panel shows exactly the border at the scale, and is numbered ``MAIN``.
-
-    Parameters
-    ----------
-    today
-        The day that the declination is of.
+def parts_of(brief: Brief) -> list[Part]:
+    """The map at its publication scale with all that a published sheet carries; its panel shows exactly the border.
 
     Raises
     ------
     SheetRefused
         The page is too small; says which paper would hold it.
     """
-    centre, width, height = aimed(border, scale, crs)
+    centre, (width, height) = brief.centre, brief.size_at(brief.scale)
+    page = brief.page
     place = place_on(page, width, height)
     if place is None:
-        better = smallest_paper(width, height, family_of(paper))
+        better = smallest_paper(width, height, brief.family)
         advice = f"{better} would hold it." if better else "no standard paper would; use a smaller scale or own size."
         raise SheetRefused(
-            f"At 1:{spaced(scale)} the map is {width:.1f} × {height:.1f} mm and does not fit "
+            f"At 1:{spaced(brief.scale)} the map is {width:.1f} × {height:.1f} mm and does not fit "
             f"{page[0]:g} × {page[1]:g} mm with its explanation; {advice}"
         )
     left, top = MARGIN, HEAD
     bottom = top + height
     strip = bottom + 9.0
+    note = min(80.0, width / 2 - 45.0) if width > 190 else 45.0
     parts = [
-        Part(MapPanel(name="Main map", scale=scale, centre=centre), left, top, width, height, id=MAIN),
+        Part(MapPanel(name="Main map", scale=brief.scale, centre=centre), left, top, width, height, id=MAIN),
         Part(Graticule(panel=MAIN), left, top, width, height),
-        Part(Title(text=f"Geologic map of {name}, {project}"), left, 9.0, page[0] - 2 * MARGIN, 10.0),
+        Part(Title(text=f"Geologic map of {brief.name}, {brief.project}"), left, 9.0, page[0] - 2 * MARGIN, 10.0),
         Part(Fraction(panel=MAIN), left + width / 2 - 15, strip - 1, 30.0, 5.0),
         Part(ScaleBar(panel=MAIN), left + width / 2 - 42.5, strip + 4, 85.0, 8.0),
-        Part(CreditNote(panel=MAIN), left, strip - 1, min(80.0, width / 2 - 45.0) if width > 190 else 45.0, 20.0),
-        Part(NorthArrow(panel=MAIN, day=today.isoformat()), left + width - 44.0, strip - 2, 44.0, 26.0),
+        Part(CreditNote(panel=MAIN), left, strip - 1, note, 20.0),
+        Part(NorthArrow(panel=MAIN, day=brief.today.isoformat()), left + width - 44.0, strip - 2, 44.0, 26.0),
     ]
     if place == "beside":
         x = left + width + GAP
         parts.append(Part(Explanation(panel=MAIN), x, top, page[0] - MARGIN - x, height))
     else:
-        y = strip + 26.0
+        y = strip + 28.0
         parts.append(Part(Explanation(panel=MAIN), left, y, page[0] - 2 * MARGIN, page[1] - MARGIN - y))
-    return [part.changed(position=i) for i, part in enumerate(parts, 1)]
+    return parts

@@ -1,0 +1,88 @@
+"""What a new sheet is made for: its page and the ground that it is to show."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+
+import shapely
+
+from orvik.core.errors import SheetRefused
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.scale import spaced
+from orvik.core.sheet.aim import FITTING_SCALES
+from orvik.core.sheet.panel import aimed
+from orvik.core.sheet.paper import family_of
+from orvik.core.sheet.parts.map_panel import NO_BORDER
+
+# The numbers by which the parts of a template speak of its panels.
+MAIN, LOCATOR, DETAIL = -1, -2, -3
+
+
+@dataclass(frozen=True)
+class Brief:
+    """What a template lays out.
+
+    Attributes
+    ----------
+    name, project
+        Of the sheet and of the project.
+    page
+        Width and height in millimetres.
+    paper
+        The name of the paper.
+    border
+        The project border, in its system; None where the project has none yet.
+    scale
+        The publication scale.
+    today
+        The day that the declination is of.
+    """
+
+    name: str
+    project: str
+    page: tuple[float, float]
+    border: shapely.LineString | None
+    scale: int
+    crs: ProjectCrs
+    today: date
+    paper: str = "A3"
+
+    @property
+    def family(self) -> str:
+        return family_of(self.paper)
+
+    @property
+    def centre(self) -> tuple[float, float]:
+        """The middle of the border; raises SheetRefused where there is none."""
+        return aimed(self._border, self.scale, self.crs)[0]
+
+    def size_at(self, scale: float) -> tuple[float, float]:
+        """Width and height in millimetres of the border at a scale; raises SheetRefused where there is none."""
+        return aimed(self._border, scale, self.crs)[1:]
+
+    @property
+    def _border(self) -> shapely.LineString:
+        if self.border is None:
+            raise SheetRefused(NO_BORDER)
+        return self.border
+
+    def scale_for(self, width: float, height: float) -> int:
+        """The largest round scale at which the border lies in a frame.
+
+        Raises
+        ------
+        SheetRefused
+            The frame has no room, or the border is too large for any.
+        """
+        if min(width, height) < 20:
+            across, down = self.page
+            raise SheetRefused(f"{across:g} × {down:g} mm has no room for this template; take larger paper.")
+        for scale in FITTING_SCALES:
+            needed = self.size_at(scale)
+            if needed[0] <= width + 1e-6 and needed[1] <= height + 1e-6:
+                return int(scale)
+        raise SheetRefused(
+            f"The border does not fit {width:.0f} × {height:.0f} mm at any scale down to "
+            f"1:{spaced(FITTING_SCALES[-1])}; take larger paper."
+        )

@@ -1,0 +1,82 @@
+"""A regional map: the border as large as the page allows, with a locator and a detail in insets."""
+
+from __future__ import annotations
+
+from orvik.core.sheet.part import Part
+from orvik.core.sheet.parts.credit_note import CreditNote
+from orvik.core.sheet.parts.explanation import Explanation
+from orvik.core.sheet.parts.fraction import Fraction
+from orvik.core.sheet.parts.graticule import Graticule
+from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.core.sheet.parts.north_arrow import NorthArrow
+from orvik.core.sheet.parts.scale_bar import ScaleBar
+from orvik.core.sheet.parts.title import Title
+from orvik.core.sheet.templates.brief import DETAIL, LOCATOR, MAIN, Brief
+
+MARGIN, HEAD, GAP = 14.0, 26.0, 8.0
+# The column with the insets and what is said takes this share of the page's width, and no less than so many mm.
+COLUMN, NARROWEST = 0.27, 62.0
+LABELS = 8.0
+
+
+def parts_of(brief: Brief) -> list[Part]:
+    """A main map, and beside it a locator, a detail, the explanation and what is said; raises SheetRefused."""
+    width, height = brief.page
+    column = max(NARROWEST, COLUMN * width)
+    room = width - 2 * MARGIN - GAP - column - LABELS, height - HEAD - MARGIN - 2 * LABELS
+    scale = brief.scale_for(*room)
+    left, top = MARGIN + LABELS, HEAD + LABELS
+    x = width - MARGIN - column
+    inset = min(column * 0.72, (height - HEAD - MARGIN) * 0.24)
+    half = (column - GAP / 2) / 2
+    foot = height - MARGIN - 30.0
+    detail = brief.scale_for(inset * 4, inset * 4) if scale > 4000 else scale
+    main = MapPanel(name="Main map", scale=scale, centre=brief.centre, neatline="rectangle", footprints=(LOCATOR,))
+    rows = HEAD + LABELS + inset + GAP
+    lines = Graticule(panel=MAIN, lines_of="geographic", style="lines", corners=True, colour="#7B8A96")
+    return [
+        Part(main, left, top, *room, id=MAIN),
+        Part(lines, left, top, *room),
+        Part(Title(text=f"{brief.name}, {brief.project}", size=8.0), MARGIN, 10.0, width - 2 * MARGIN, 12.0),
+        Part(
+            MapPanel(
+                name="Where it lies",
+                scale=brief.scale_for(half * 0.4, inset * 0.4),
+                centre=brief.centre,
+                neatline="rectangle",
+                layers={"attitudes": 0.0, "labels": 0.0},
+                sign_scale=0.5,
+            ),
+            x,
+            HEAD + LABELS,
+            half,
+            inset,
+            id=LOCATOR,
+        ),
+        Part(
+            MapPanel(
+                name="Panel A",
+                letter="A",
+                scale=max(1000, detail),
+                centre=brief.centre,
+                neatline="rectangle",
+                footprints=(MAIN,),
+            ),
+            x + column - half,
+            HEAD + LABELS,
+            half,
+            inset,
+            id=DETAIL,
+        ),
+        Part(Explanation(panel=MAIN), x, rows, column, foot - GAP - rows - 22.0),
+        Part(Fraction(panel=MAIN), x, foot - 22.0, column * 0.6, 6.0),
+        Part(ScaleBar(panel=MAIN, design="twin"), x, foot - 14.0, column * 0.66, 9.0),
+        Part(
+            NorthArrow(panel=MAIN, design="plain", day=brief.today.isoformat()),
+            x + column * 0.68,
+            foot - 26.0,
+            column * 0.32,
+            30.0,
+        ),
+        Part(CreditNote(panel=MAIN, size=2.2), x, foot + 4.0, column, 26.0),
+    ]

@@ -1,0 +1,150 @@
+"""The demo's sheets: a quadrangle, a regional one with two insets in systems of their own, and a figure for a page."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import date
+from typing import Any
+
+import numpy as np
+
+from orvik.core.ground import crs_build
+from orvik.core.ground.crs import ProjectCrs, project_crs
+from orvik.core.sheet.carrying import way_between
+from orvik.core.sheet.page import Sheet
+from orvik.core.sheet.paper import paper_size
+from orvik.core.sheet.part import Part, PartSettings
+from orvik.core.sheet.parts.credit_note import CreditNote
+from orvik.core.sheet.parts.explanation import Explanation
+from orvik.core.sheet.parts.graticule import Graticule
+from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.core.sheet.parts.text import RunningText
+from orvik.core.sheet.templates import laid_out
+from orvik.core.sheet.templates.brief import DETAIL, LOCATOR, MAIN, Brief
+from orvik.demo.island import BORDER
+from orvik.store import rows
+from orvik.store.project import Project
+
+SHEET, REGIONAL, FIGURE = "Harrack Head", "Quennet and its waters", "Figure 1"
+SEA = "#D9E9F0"
+# The day that the declination on the sheets is of.
+SURVEYED = date(2026, 7, 2)
+# Names on the sheet: what is named, where its first letter stands, and how large.
+PLACES = (
+    ("Harrack Head", 515_480.0, 6_805_060.0, 3.4),
+    ("Bay of Sule", 510_450.0, 6_804_900.0, 3.4),
+    ("The Skerries", 515_750.0, 6_800_230.0, 2.6),
+    ("Sound of Wray", 510_050.0, 6_800_450.0, 3.4),
+)
+SAID = "Invented geology, drawn from a fixed random seed."
+SOURCES = "field sheet 3 and the island survey's grid of heights, both invented"
+# The locator is drawn in Europe's Lambert, as maps of the whole ocean are; the detail stands on its own meridian.
+OCEAN = "EPSG:3034"
+# What the detail shows, in the project's system: the head of the burn.
+HEAD_OF_THE_BURN = (514_600.0, 6_803_300.0)
+
+
+def add_sheets(project: Project) -> None:
+    """All three of them, the quadrangle first."""
+    for name, parts, paper in (
+        (SHEET, _quadrangle(project), "A3 landscape"),
+        (REGIONAL, _regional(project), "A3 landscape"),
+        (FIGURE, _figure(project), "A4 portrait"),
+    ):
+        kind, _, orientation = paper.partition(" ")
+        label, width, height = paper_size(kind, orientation == "landscape")
+        project.apply(f"add sheet {name}", rows.sheet_changes(Sheet(name, label, width, height), parts))
+
+
+def _laid_out(project: Project, name: str, template: str, paper: str, landscape: bool) -> list[Part]:
+    border = project.border()
+    if border is None:
+        raise AssertionError("the demo has a border")
+    label, width, height = paper_size(paper, landscape)
+    brief = Brief(name, project.name, (width, height), border, project.scales.publication, project.crs, SURVEYED, label)
+    return laid_out(brief, template)
+
+
+def _with(part: Part, kind: type[PartSettings], **values: Any) -> Part:
+    """A part with other settings, if it is of a kind."""
+    return part.changed(settings=replace(part.settings, **values)) if isinstance(part.settings, kind) else part
+
+
+def _quadrangle(project: Project) -> list[Part]:
+    parts = _laid_out(project, SHEET, "quadrangle", "A3", True)
+    parts = [_with(part, MapPanel, ground_colour=SEA, underlays={"1": 0.55}) for part in parts]
+    parts = [_with(part, CreditNote, text=SAID) for part in parts]
+    return [*parts, *_names(parts)]
+
+
+def _names(parts: Sequence[Part]) -> list[Part]:
+    """Names at places of the ground, on the panel that shows it."""
+    panel = next(part for part in parts if isinstance(part.settings, MapPanel))
+    found: list[Part] = []
+    for name, x, y, size in PLACES:
+        left, top = panel.x + (x - BORDER[0]) / 25.0, panel.y + (BORDER[3] - y) / 25.0
+        position = len(parts) + len(found) + 1
+        found.append(Part(RunningText(text=name, size=size), left, top, 44.0, 6.0, position=position))
+    return found
+
+
+def _regional(project: Project) -> list[Part]:
+    """The main map upright on its own meridian's grid, where Quennet lies in the ocean, and the head of the burn."""
+    middle = ((BORDER[0] + BORDER[2]) / 2, (BORDER[1] + BORDER[3]) / 2)
+    longitude, latitude = (float(v) for v in project.crs.to_geographic(*HEAD_OF_THE_BURN))
+    own = crs_build.built(
+        crs_build.Parameters("tm", round(latitude, 2), round(longitude, 2), name="Quennet transverse Mercator")
+    )
+    parts = []
+    for part in _laid_out(project, REGIONAL, "regional", "A3", True):
+        if part.id == MAIN:
+            part = _with(part, MapPanel, ground_colour=SEA, underlays={"1": 0.5})
+        elif part.id == LOCATOR:
+            part = _with(
+                part,
+                MapPanel,
+                ground_colour=SEA,
+                system=OCEAN,
+                centre=_in_system(project.crs, project_crs(OCEAN), middle),
+                scale=12_500_000,
+                neatline="circle",
+                sign_scale=0.2,
+            )
+        elif part.id == DETAIL:
+            part = _with(
+                part,
+                MapPanel,
+                ground_colour=SEA,
+                underlays={"1": 0.5},
+                system=own.text,
+                centre=_in_system(project.crs, own, HEAD_OF_THE_BURN),
+                scale=15_000,
+                name="Head of the burn",
+            )
+        part = _with(part, Explanation, headings="age")
+        parts.append(_with(part, CreditNote, text=SAID, sources=SOURCES))
+    far = Graticule(panel=LOCATOR, lines_of="geographic", style="lines", figures="inside", size=1.5, spacing=300)
+    near = Graticule(panel=DETAIL, lines_of="geographic", style="ticks", size=1.5)
+    locator = next(part for part in parts if part.id == LOCATOR)
+    x, y = locator.middle
+    name = RunningText(text="Quennet", size=2.4)
+    count = len(parts)
+    return [
+        *parts,
+        Part(replace(far, colour="#7B8A96"), locator.x, locator.y, 10.0, 10.0, position=count + 1),
+        Part(near, locator.x, locator.y, 10.0, 10.0, position=count + 2),
+        Part(name, x + 1.2, y - 1.6, 20.0, 4.0, position=count + 3),
+    ]
+
+
+def _figure(project: Project) -> list[Part]:
+    parts = _laid_out(project, SHEET, "figure", "A4", False)
+    parts = [_with(part, MapPanel, ground_colour=SEA) for part in parts]
+    words = "Figure 1. Geologic map of the Isle of Quennet, simplified from sheet Harrack Head. Invented geology."
+    return [_with(part, RunningText, text=words) for part in parts]
+
+
+def _in_system(source: ProjectCrs, target: ProjectCrs, place: tuple[float, float]) -> tuple[float, float]:
+    x, y = way_between(source.text, target.text).places(np.array([place]))[0]
+    return float(x), float(y)
