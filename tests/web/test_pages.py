@@ -190,7 +190,7 @@ def test_a_second_sheet_or_what_paper_would_hold_it(client: TestClient) -> None:
     assert answer.status_code == 422
     assert "A3 landscape would hold it" in answer.text
     answer = client.post("/p/isle-of-quennet/sheets", data={"name": "Large", "paper": "A2", "orientation": "portrait"})
-    assert answer.headers["HX-Redirect"].endswith("sheet=2")
+    assert answer.headers["HX-Redirect"].endswith("sheet=4")
     assert client.post("/p/isle-of-quennet/sheets", data={"name": "Large", "paper": "A2"}).status_code == 422
 
 

@@ -187,9 +187,9 @@ function startDesk() {
       refusal.hidden = false;
       return;
     }
-    hand.chosen = [Number(response.headers.get("Orvik-Part"))];
+    // In hand only when it is there: a load that was under way does not know it yet.
     await parts.load();
-    choose(hand.chosen);
+    choose([Number(response.headers.get("Orvik-Part"))]);
   }
 
   const keys = new SheetKeys({ slug, url, field, parts, hand, aiming, labels, choose, send });
