@@ -15,6 +15,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from selenium.webdriver import ActionChains, Chrome, Keys
+from selenium.webdriver.common.actions.wheel_input import ScrollOrigin
 from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import Select, WebDriverWait
 
@@ -129,25 +130,6 @@ def compile_overview(driver: Chrome, address: str) -> None:
     at(driver, 513_500.0, 6_802_500.0, 25_000)
 
 
-def compile_attitude(driver: Chrome, address: str) -> None:
-    driver.get(address + "/")
-    at(driver, 512_900.0, 6_802_300.0, 6250)
-    field = driver.find_element(By.ID, "map-field")
-    ActionChains(driver).key_down(Keys.SHIFT).send_keys("1").key_up(Keys.SHIFT).perform()
-    time.sleep(0.6)
-    ActionChains(driver).move_to_element_with_offset(field, 60, 140).click().pause(0.6).send_keys("350/60").perform()
-    time.sleep(0.8)
-
-
-def compile_slip(driver: Chrome, address: str) -> None:
-    driver.get(address + "/")
-    at(driver, 513_800.0, 6_802_900.0, 12_500)
-    driver.execute_script("document.getElementById('map-field').focus()")
-    field = driver.find_element(By.ID, "map-field")
-    ActionChains(driver).move_to_element_with_offset(field, -60, 0).click().perform()
-    time.sleep(1.0)
-
-
 def compile_findings(driver: Chrome, address: str) -> None:
     driver.get(address + "/")
     at(driver, 513_500.0, 6_801_400.0, 25_000)
@@ -220,6 +202,29 @@ def sheet(driver: Chrome, address: str) -> None:
     time.sleep(1.5)
 
 
+def aiming(driver: Chrome, address: str) -> None:
+    sheet(driver, address)
+    driver.find_element(By.ID, "begin-aim").click()
+    WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.CSS_SELECTOR, ".frame.aiming #aim-scale"))
+    field = driver.find_element(By.ID, "desk-field")
+    origin = ScrollOrigin.from_element(field, -60, 20)
+    ActionChains(driver).move_to_element_with_offset(field, -60, 20).scroll_from_origin(origin, 0, -120).perform()
+    time.sleep(3)
+
+
+def explanation(driver: Chrome, address: str) -> None:
+    sheet(driver, address)
+    field = driver.find_element(By.ID, "desk-field")
+    for _ in range(6):
+        origin = ScrollOrigin.from_element(field, 240, -250)
+        ActionChains(driver).scroll_from_origin(origin, 0, -120).perform()
+    next(r for r in driver.find_elements(By.CSS_SELECTOR, ".placed-part") if r.text == "Explanation").click()
+    WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.CSS_SELECTOR, ".row-box"))
+    next(r for r in driver.find_elements(By.CSS_SELECTOR, ".row-name") if r.text == "Wray Siltstone").click()
+    WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.ID, "row-name"))
+    time.sleep(1)
+
+
 def proof(driver: Chrome, address: str) -> None:
     driver.get(address + PROJECT + "/proof")
     WebDriverWait(driver, 20).until(
@@ -235,8 +240,6 @@ VIEWS: dict[str, Callable[[Chrome, str], None]] = {
     "georeferencing": georeferencing,
     "compile": compile_overview,
     "compile-tracing": compile_tracing,
-    "compile-attitude": compile_attitude,
-    "compile-slip": compile_slip,
     "compile-findings": compile_findings,
     "compile-bands": compile_bands,
     "compile-notebook": compile_notebook,
@@ -245,6 +248,8 @@ VIEWS: dict[str, Callable[[Chrome, str], None]] = {
     "labels": labels,
     "draw-a-sign": draw,
     "sheet": sheet,
+    "aiming": aiming,
+    "explanation": explanation,
     "proof": proof,
     "relief": relief,
 }

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import pyproj
 import pytest
 import shapely
 
@@ -10,6 +11,7 @@ from orvik.core.errors import FeatureRefused, NotFound, SignMissing
 from orvik.core.features.feature import Feature
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.crs_change import CrsChange
+from orvik.core.ink import apply
 from orvik.core.labels.label import Label
 from orvik.core.labels.label_rule import LabelRule
 from orvik.core.labels.wish import LabelKey
@@ -26,10 +28,12 @@ from orvik.usecases.labels import (
     remove_rule,
     set_rule,
 )
-from orvik.usecases.parts import add_part
+from orvik.usecases.panels import panels_of
+from orvik.usecases.parts import PartChange, add_part, change_part
 from orvik.usecases.printing import panel_labelling
 from orvik.usecases.relocation import ground, relocation
 from orvik.usecases.sheets import add_sheet
+from orvik.web.session.jobs import written_panel
 
 X, Y = 511_000.0, 6_801_000.0
 
@@ -116,6 +120,32 @@ def test_a_panel_has_its_own_moves_and_those_of_its_scale(project: Project, keys
     assert on(panels[1]) == pytest.approx((X + 800, Y + 100))
     give_back(project, code, scope=panels[1])
     assert on(panels[1]) == pytest.approx((X + 100, Y + 600))
+
+
+def test_a_move_on_a_panel_in_a_system_of_its_own_is_kept_on_the_ground(
+    project: Project, keys: tuple[LabelKey, LabelKey]
+) -> None:
+    """Given in the panel's coordinates, kept in the project's, and standing where it was put; against pyproj."""
+    code, figure = keys
+    add_sheet(project, "One", "A3", True)
+    panel = next(p for p in panels_of(project) if p.sheet.name == "One").part.id or 0
+    for typed in ({"system": "EPSG:3057"}, {"rotation": "30"}, {"sign_scale": "1.5"}, {"neatline": "rectangle"}):
+        change_part(project, panel, PartChange(typed=typed))
+    way = pyproj.Transformer.from_crs(32628, 3057, always_xy=True)
+    there = way.transform(X + 100, Y + 600)
+    change_label(project, code, LabelChange(at=there), scope=panel)
+    change_label(project, figure, LabelChange(at=(-3.0, 2.0)), scope=panel)
+    kept = {move.key: move.at for _, move in label_moves(project)}
+    assert kept[code] == pytest.approx((X + 100, Y + 600), abs=1e-3)
+    shown, found = panel_labelling(project, panel)
+    labels = {label.wish.key: label for label in found.labels}
+    assert labels[code].at == pytest.approx(there, abs=1e-3)
+    assert labels[figure].offset == pytest.approx((-3.0, 2.0))
+    # On the page itself by the panel's sign scale, for labels are placed as on a smaller one.
+    on_page = apply(shown.to_page, np.array([there]))[0]
+    assert np.multiply(labels[code].hangs, 1.5) == pytest.approx(on_page, abs=1e-3)
+    places = written_panel(project.path, panel)
+    assert next(p["at"] for p in places.places if tuple(p["key"]) == tuple(code)) == pytest.approx(on_page, abs=1e-3)
 
 
 def test_labels_go_along_into_another_coordinate_system(project: Project, keys: tuple[LabelKey, LabelKey]) -> None:

@@ -162,10 +162,21 @@ def test_a_panel_is_aimed(client: TestClient, demo: Path) -> None:
         assert client.post(f"{url}/aim/hand", data={"keys": wrong}).status_code == 422
     client.post(f"{url}/aim", data={"rotation": "12"})
     client.post(f"{url}/aim", data={"system": "EPSG:3057"})
+    # A view that is kept now has this system; it is come back to from any other.
+    client.post(f"{url}/aim/keep", data={"name": "From Iceland"})
+    there = settings().centre
     assert (settings().rotation, settings().system) == (12, "EPSG:3057")
     # Over the same ground, and back again.
     client.post(f"{url}/aim", data={"system": "EPSG:32628"})
     assert settings().system == ""
+    project = Project.open(demo, read_only=True)
+    view = next(v for v in project.views() if v.name == "From Iceland")
+    project.close_reader()
+    assert (view.crs, (view.x, view.y)) == ("EPSG:3057", there)
+    before = settings().centre
+    client.post(f"{url}/aim", data={"east": "500 000", "north": "6 800 000"})
+    client.post(f"{url}/aim/view", data={"view": str(view.id)})
+    assert settings().centre == pytest.approx(before, abs=0.01)
     refused = ({"scale": "1:1"}, {"scale": ""}, {"system": "EPSG:4326"}, {"system": "moon"}, {"rotation": "x"})
     for wrong_values in refused:
         before = settings()
@@ -220,3 +231,28 @@ def test_only_what_has_changed_is_drawn_anew(client: TestClient, demo: Path) -> 
     assert client.post(f"{BASE}/units", data=unit).status_code == 200
     again = client.get(f"{SHEET}/ink?have={have}").json()["parts"]
     assert all(part["svg"] is not None for part in again)
+
+
+def test_frames_are_put_on_and_taken_off_all_parts_at_once(client: TestClient, demo: Path) -> None:
+    client.post(f"{SHEET}/frames", data={"on": "true"})
+    others = [p for p in kept(demo)[1] if p.kind not in ("map_panel", "graticule")]
+    assert all(p.settings.frame > 0 and p.settings.padding >= 2 for p in others)
+    client.post(f"{SHEET}/frames", data={"on": "false"})
+    framed = [p.kind for p in kept(demo)[1] if p.settings.frame]
+    assert framed == ["map_panel"]
+
+
+def test_map_first_is_shown_before_it_is_taken(client: TestClient, demo: Path) -> None:
+    (panel,) = numbers(demo, "map_panel")
+    url = f"{BASE}/parts/{panel}"
+    client.post(url, data={"width": "100"})
+    before = next(p for p in kept(demo)[1] if p.id == panel)
+    assert "Take it" in client.get(f"{url}/most-room").text
+    assert next(p for p in kept(demo)[1] if p.id == panel) == before
+    client.post(f"{url}/most-room")
+    after = next(p for p in kept(demo)[1] if p.id == panel)
+    assert after.width > 250
+    assert isinstance(before.settings, MapPanel)
+    assert isinstance(after.settings, MapPanel)
+    assert after.settings.scale == before.settings.scale
+    assert "no more room" in client.get(f"{url}/most-room").text

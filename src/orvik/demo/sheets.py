@@ -7,11 +7,9 @@ from dataclasses import replace
 from datetime import date
 from typing import Any
 
-import numpy as np
-
 from orvik.core.ground import crs_build
-from orvik.core.ground.crs import ProjectCrs, project_crs
-from orvik.core.sheet.carrying import way_between
+from orvik.core.ground.crs import project_crs
+from orvik.core.sheet.carrying import carried_place
 from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.paper import paper_size
 from orvik.core.sheet.part import Part, PartSettings
@@ -106,7 +104,7 @@ def _regional(project: Project) -> list[Part]:
                 MapPanel,
                 ground_colour=SEA,
                 system=OCEAN,
-                centre=_in_system(project.crs, project_crs(OCEAN), middle),
+                centre=carried_place(project.crs, project_crs(OCEAN), middle),
                 scale=12_500_000,
                 neatline="circle",
                 sign_scale=0.2,
@@ -118,7 +116,7 @@ def _regional(project: Project) -> list[Part]:
                 ground_colour=SEA,
                 underlays={"1": 0.5},
                 system=own.text,
-                centre=_in_system(project.crs, own, HEAD_OF_THE_BURN),
+                centre=carried_place(project.crs, own, HEAD_OF_THE_BURN),
                 scale=15_000,
                 name="Head of the burn",
             )
@@ -143,8 +141,3 @@ def _figure(project: Project) -> list[Part]:
     parts = [_with(part, MapPanel, ground_colour=SEA) for part in parts]
     words = "Figure 1. Geologic map of the Isle of Quennet, simplified from sheet Harrack Head. Invented geology."
     return [_with(part, RunningText, text=words) for part in parts]
-
-
-def _in_system(source: ProjectCrs, target: ProjectCrs, place: tuple[float, float]) -> tuple[float, float]:
-    x, y = way_between(source.text, target.text).places(np.array([place]))[0]
-    return float(x), float(y)

@@ -11,7 +11,8 @@ import shapely
 from orvik.core.errors import NotFound, SheetRefused
 from orvik.core.features.feature import TABLES, FeatureKey
 from orvik.core.sheet.aim import fitted
-from orvik.core.sheet.carrying import Carrier
+from orvik.core.sheet.carrying import Carrier, carried_place
+from orvik.core.sheet.map_first import Box, most_room
 from orvik.core.sheet.panel import Panel, aimed
 from orvik.core.sheet.part import Part
 from orvik.core.sheet.parts.map_panel import NO_BORDER, MapPanel, panel_of
@@ -20,7 +21,7 @@ from orvik.store import rows
 from orvik.store.journal import Entry
 from orvik.store.project import Project
 from orvik.store.reader import Reader
-from orvik.usecases.parts import carried_place
+from orvik.usecases.views import save_view
 
 
 @dataclass(frozen=True)
@@ -57,6 +58,19 @@ def frame_border(project: Project, part_id: int) -> Entry | None:
     return _kept(project, part, part.changed(width=width, height=height, settings=new), "aim {} at the border")
 
 
+def most_room_for(project: Reader, part_id: int) -> Box:
+    """The frame that gives a panel the most room; raises SheetRefused where it has that already."""
+    part, _ = panel_to_aim(project, part_id)
+    return most_room(project.sheet(part.sheet_id or 0), part, project.parts(part.sheet_id or 0))
+
+
+def give_most_room(project: Project, part_id: int) -> Entry | None:
+    """Give a panel the most room that the other parts allow, at its scale, about the same middle of ground."""
+    part, _ = panel_to_aim(project, part_id)
+    x, y, width, height = (round(v, 3) for v in most_room_for(project, part_id))
+    return _kept(project, part, part.changed(x=x, y=y, width=width, height=height), "give {} the most room")
+
+
 def aim_at_border(project: Project, part_id: int) -> Entry | None:
     """Show the border as large as the frame allows at a round scale; None where it is so."""
     part, settings = panel_to_aim(project, part_id)
@@ -73,16 +87,27 @@ def aim_at_view(project: Project, part_id: int, view_id: int) -> Entry | None:
     view = next((view for view in project.views() if view.id == view_id), None)
     if view is None:
         raise NotFound("That view is no longer kept.")
-    return aim_at_place(project, part_id, view.x, view.y, view.denominator, f"aim {{}} at {view.name}")
+    part, settings = panel_to_aim(project, part_id)
+    centre = view.place_in(settings.crs_in(project.crs), project.crs)
+    if centre is None:
+        raise SheetRefused(f"The system of this panel cannot show {view.name}; choose another system or view.")
+    new = settings.changed({"scale": view.denominator, "centre": centre})
+    return _aimed(project, part, new, f"aim {{}} at {view.name}")
 
 
-def aim_at_place(
-    project: Project, part_id: int, x: float, y: float, denominator: int, label: str = "aim {} as the map was seen"
-) -> Entry | None:
+def keep_view(project: Project, part_id: int, name: str) -> Entry:
+    """Keep what a panel is aimed at as a saved view, in the panel's system; raises OrvikError."""
+    part, settings = panel_to_aim(project, part_id)
+    return save_view(project, name or part.label, *settings.centre, settings.scale, settings.system)
+
+
+def aim_at_place(project: Project, part_id: int, x: float, y: float, denominator: int) -> Entry | None:
     """Show a place of the project's system in the middle, at a scale; None where it is so."""
     part, settings = panel_to_aim(project, part_id)
     centre = carried_place(project.crs, settings.crs_in(project.crs), (x, y))
-    return _aimed(project, part, settings.changed({"scale": denominator, "centre": centre}), label)
+    return _aimed(
+        project, part, settings.changed({"scale": denominator, "centre": centre}), "aim {} as the map was seen"
+    )
 
 
 def aim_at_features(project: Project, part_id: int, keys: Sequence[FeatureKey]) -> Entry | None:

@@ -10,6 +10,7 @@ from orvik.core.labels.label_move import PUBLICATION, LabelMove, in_force
 from orvik.core.labels.label_rule import LabelRule, LinePlacing, usual_pattern
 from orvik.core.labels.labelled import Labelling, labelled
 from orvik.core.labels.wish import LabelKey
+from orvik.core.sheet.carrying import carried_place
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.signs.portray import portray
 from orvik.core.signs.sign import Sign
@@ -27,7 +28,8 @@ class LabelChange:
     Attributes
     ----------
     at
-        Its middle: of a point's label in millimetres right and down from the point, else in ground coordinates.
+        Its middle: of a point's label in millimetres right and down from the point, else in ground coordinates, which
+        on a panel are those of its own system.
     angle
         In degrees clockwise.
     unturned
@@ -65,13 +67,18 @@ def change_label(project: Project, key: LabelKey, change: LabelChange, scope: in
         It cannot stand so.
     """
     feature = _feature_of(project, key)
-    if scope != PUBLICATION and not isinstance(project.part(scope).settings, MapPanel):
-        raise NotFound("Labels stand on panels; there is none of this number.")
+    at = change.at
+    if scope != PUBLICATION:
+        settings = project.part(scope).settings
+        if not isinstance(settings, MapPanel):
+            raise NotFound("Labels stand on panels; there is none of this number.")
+        if at is not None and key.table != "points":
+            at = carried_place(settings.crs_in(project.crs), project.crs, at)
     row_id, old = _move(project, key, scope)
     new = LabelMove(
         key,
         scope,
-        change.at if change.at is not None else old.at,
+        at if at is not None else old.at,
         None if change.unturned else change.angle if change.angle is not None else old.angle,
         change.hidden if change.hidden is not None else old.hidden,
     )

@@ -9,10 +9,9 @@ from typing import Any
 
 import numpy as np
 
-from orvik.core.errors import CoordinateRefused, NotFound, SheetRefused
-from orvik.core.ground.crs import ProjectCrs
+from orvik.core.errors import NotFound, SheetRefused
 from orvik.core.ink import apply
-from orvik.core.sheet.carrying import way_between
+from orvik.core.sheet.carrying import carried_place
 from orvik.core.sheet.panel import Panel
 from orvik.core.sheet.part import NewPartContext, PanelPartSettings, Part, PartSettings, largest
 from orvik.core.sheet.parts import kind_of_part
@@ -132,11 +131,3 @@ def _checked(project: Reader, old: Part, new: PartSettings) -> PartSettings:
     if before.text == after.text or new.centre != old.settings.centre:
         return new
     return replace(new, centre=carried_place(before, after, new.centre))
-
-
-def carried_place(source: ProjectCrs, target: ProjectCrs, place: tuple[float, float]) -> tuple[float, float]:
-    """A place in another system; raises CoordinateRefused where that cannot show it."""
-    x, y = way_between(source.text, target.text).places(np.array([place]))[0]
-    if not (np.isfinite(x) and np.isfinite(y)):
-        raise CoordinateRefused(f"{target.label} cannot show the ground of this panel; choose a system made for it.")
-    return float(x), float(y)

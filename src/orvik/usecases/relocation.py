@@ -75,7 +75,7 @@ def relocation(project: Project, target: ProjectCrs) -> Relocation:
         if not panel.settings.system:
             x, y = change.places(np.array([panel.settings.centre]))[0]
             changes.append(panel.changed(centre=(float(x), float(y))))
-    for view in project.views():
+    for view in (view for view in project.views() if not view.crs):
         x, y = change.places(np.array([[view.x, view.y]]))[0]
         changes.append(Change("views", view.id, {"x": float(x), "y": float(y)}))
     for station in project.stations():

@@ -11,6 +11,7 @@ from orvik.core.sheet.other_paper import Moved, on_paper, reduced
 from orvik.core.sheet.page import AXES, Sheet
 from orvik.core.sheet.paper import paper_size
 from orvik.core.sheet.part import Part
+from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.templates import laid_out
 from orvik.core.sheet.templates.brief import Brief
 from orvik.store import rows
@@ -20,6 +21,8 @@ from orvik.store.reader import Reader
 
 # How a copy is called where nothing else is said.
 NAMED = "{title} {paper}"
+# The frame that all parts are given at once, and the room within it, in millimetres.
+FRAME, PADDING = 0.2, 2.0
 
 
 @dataclass(frozen=True)
@@ -74,13 +77,30 @@ def change_sheet(project: Project, sheet_id: int, change: SheetChange) -> Entry 
         new = replace(new, name=_free_name(project, change.name))
     if change.paper is not None or change.landscape is not None:
         landscape = old.width > old.height if change.landscape is None else change.landscape
-        asked = change.paper or (old.paper if old.paper != "Own size" else f"{old.width:g}x{old.height:g}")
-        label, width, height = paper_size(asked, landscape)
-        if old.paper == label == "Own size" and change.paper is None:
-            width, height = max(old.width, old.height), min(old.width, old.height)
-            width, height = (width, height) if landscape else (height, width)
+        if change.paper is None:
+            # Turned, it keeps its paper and its sides.
+            sides = sorted((old.width, old.height), reverse=landscape)
+            label, width, height = old.paper, sides[0], sides[1]
+        else:
+            label, width, height = paper_size(change.paper, landscape)
         new = replace(new, paper=label, width=width, height=height)
     return project.apply(f"change sheet {old.name}", [rows.sheet_change(new)]) if new != old else None
+
+
+def frame_all(project: Project, sheet_id: int, on: bool) -> Entry | None:
+    """Give all parts of a sheet a frame, or take them away; panels and locked parts stay as they are.
+
+    None where all are so.
+    """
+    changes = []
+    for part in project.parts(sheet_id):
+        settings = part.settings
+        if isinstance(settings, MapPanel) or settings.lies_on_panel or part.locked or bool(settings.frame) == on:
+            continue
+        padding = max(settings.padding, PADDING) if on else 0.0
+        framed = settings.changed({"frame": FRAME if on else 0.0, "padding": padding})
+        changes.append(rows.part_change(part.changed(settings=framed)))
+    return project.apply("frame all parts" if on else "take all frames away", changes) if changes else None
 
 
 def set_guide(

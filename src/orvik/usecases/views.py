@@ -12,15 +12,17 @@ from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
 
 
-def save_view(project: Project, name: str, x: float, y: float, denominator: float) -> Entry:
+def save_view(project: Project, name: str, x: float, y: float, denominator: float, crs: str = "") -> Entry:
     """Keep a view; without a name it is numbered.
 
     Parameters
     ----------
     x, y
-        Its middle in project coordinates.
+        Its middle, in the system that it keeps.
     denominator
         Of its scale.
+    crs
+        A system of its own; empty for the project's.
 
     Raises
     ------
@@ -35,7 +37,7 @@ def save_view(project: Project, name: str, x: float, y: float, denominator: floa
     title = name.strip()[:80] or f"View {len(known) + 1}"
     if title in known:
         raise ScaleRefused(f"There is a view {title} already; give another name.")
-    view = SavedView(title, x, y, round(denominator), len(known) + 1)
+    view = SavedView(title, x, y, round(denominator), len(known) + 1, crs=crs)
     return project.apply(f"save view {title}", [rows.saved_view_change(view)])
 
 

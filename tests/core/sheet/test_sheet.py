@@ -176,6 +176,9 @@ def test_own_sizes_and_bad_ones() -> None:
         ("29,7x42cm", (297, 420)),
     ):
         assert paper_size(text, landscape=False) == ("Own size", *map(pytest.approx, wanted))
+    assert paper_size("roll 914 x 1500", landscape=False) == ("Roll 914.4 mm", 914.4, 1500)
+    with pytest.raises(SheetRefused, match="No roll is 700 mm wide"):
+        paper_size("roll 700 x 1500", landscape=True)
     assert paper_size("e1", landscape=False)[0] == "Arch E1"
     with pytest.raises(SheetRefused, match="ANSI D or Arch D"):
         paper_size("d", landscape=False)

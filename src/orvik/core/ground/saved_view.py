@@ -4,6 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from orvik.core.errors import CoordinateRefused, CrsRefused
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.crs_change import converted
+
 
 @dataclass(frozen=True)
 class SavedView:
@@ -19,3 +23,13 @@ class SavedView:
     position: int
     id: int | None = None
     crs: str = ""
+
+    def place_in(self, crs: ProjectCrs, project: ProjectCrs) -> tuple[float, float] | None:
+        """The place in a system; None where that cannot show it. ``project`` is the project's system."""
+        own = self.crs or project.text
+        if own == crs.text:
+            return self.x, self.y
+        try:
+            return converted(self.x, self.y, own, crs.text)
+        except (CoordinateRefused, CrsRefused):
+            return None

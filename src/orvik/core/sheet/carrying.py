@@ -9,6 +9,7 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats, Ints, Objects
+from orvik.core.errors import CoordinateRefused
 from orvik.core.features.feature import Features
 from orvik.core.features.stretch import shifted
 from orvik.core.ground.crs import ProjectCrs, project_crs
@@ -113,3 +114,11 @@ def _ordinals(new: Floats, old: Floats) -> list[int]:
         start += int(np.argmin(np.hypot(*(new[start:] - place).T)))
         out.append(start)
     return out
+
+
+def carried_place(source: ProjectCrs, target: ProjectCrs, place: tuple[float, float]) -> tuple[float, float]:
+    """A place in another system; raises CoordinateRefused where that cannot show it."""
+    x, y = way_between(source.text, target.text).places(np.array([place]))[0]
+    if not (np.isfinite(x) and np.isfinite(y)):
+        raise CoordinateRefused(f"{target.label} cannot show the ground of this panel; choose a system made for it.")
+    return float(x), float(y)

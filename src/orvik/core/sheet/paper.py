@@ -12,6 +12,8 @@ from orvik.core.ground.coordinates import parse_quantity
 # Millimetres in each unit that a side may be typed in.
 UNITS = {"mm": 1.0, "cm": 10.0, "in": 25.4}
 OWN_SIZE = "Own size"
+# Widths of rolls as they are commonly sold, in millimetres (common practice): 24, 36, 42 and 44 inches among them.
+ROLLS = (297.0, 420.0, 594.0, 609.6, 841.0, 914.4, 1066.8, 1117.6)
 _SIDE = re.compile(r"(?P<figure>[^a-z]+?)\s*(?P<unit>mm|cm|in)?")
 
 
@@ -86,6 +88,11 @@ def paper_size(name: str, landscape: bool) -> tuple[str, float, float]:
     >>> paper_size("60 × 40 cm", landscape=True)
     ('Own size', 600.0, 400.0)
 
+    A length of a roll is typed as ``roll 36 in x 1500 mm``; the roll's width is the page's height in landscape.
+
+    >>> paper_size("roll 36 in x 150 cm", landscape=True)
+    ('Roll 914.4 mm', 1500.0, 914.4)
+
     Raises
     ------
     SheetRefused
@@ -101,10 +108,24 @@ def paper_size(name: str, landscape: bool) -> tuple[str, float, float]:
     if found:
         upright = (found[0].width, found[0].height)
         return found[0].name, *(reversed(upright) if landscape else upright)
+    if wanted.startswith("roll "):
+        return _of_roll(wanted.removeprefix("roll "), landscape)
     width, height = _own_size(name)
     if landscape and width < height:
         width, height = height, width
     return OWN_SIZE, width, height
+
+
+def _of_roll(text: str, landscape: bool) -> tuple[str, float, float]:
+    """A length of a roll; raises SheetRefused where no roll is so wide."""
+    width, length = _own_size(text)
+    found = next((roll for roll in ROLLS if abs(roll - width) < 0.5), None)
+    if found is None:
+        rolls = ", ".join(f"{roll:g}" for roll in ROLLS)
+        raise SheetRefused(
+            f"No roll is {width:g} mm wide; rolls are {rolls} mm. Type the width first, then the length."
+        )
+    return f"Roll {found:g} mm", *((length, found) if landscape else (found, length))
 
 
 def _own_size(text: str) -> tuple[float, float]:
@@ -112,7 +133,9 @@ def _own_size(text: str) -> tuple[float, float]:
     sides = [_SIDE.fullmatch(side.strip()) for side in plain.split("x")]
     if len(sides) != 2 or sides[0] is None or sides[1] is None:
         known = ", ".join(paper.name for paper in PAPERS)
-        raise SheetRefused(f"“{text[:40]}” is not a paper; choose {known}, or type a size as 300x400 or 24 x 36 in.")
+        raise SheetRefused(
+            f"“{text[:40]}” is not a paper; choose {known}, or type a size as 300x400, 24 x 36 in or roll 914 x 1500."
+        )
     last = sides[1]["unit"] or "mm"
     width, height = (
         parse_quantity(side["figure"], "side of a page", SheetRefused) * UNITS[side["unit"] or last]

@@ -11,7 +11,7 @@ from typing import Any
 from orvik.core.colour_proposal import Proposal
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.unwritten import unwritten
-from orvik.core.ink import Affine, Group, inverse
+from orvik.core.ink import Affine, Group
 from orvik.core.labels.label import Label
 from orvik.core.labels.wish import LabelKey, Wish
 from orvik.core.pictures.ground_view import GroundView
@@ -96,13 +96,16 @@ class WrittenPanel:
     places
         As ``label_places`` gives them, on the page.
     to_ground
-        The way from the page back to the ground.
+        The way from the page back to the ground, in the panel's system.
+    sign_scale
+        How much larger than the sign book says its labels are: what hangs on a point is kept in its millimetres.
     without, hidden
         Which have no room, and which are hidden: key and letters.
     """
 
     places: list[dict[str, Any]]
     to_ground: Affine
+    sign_scale: float
     without: tuple[tuple[LabelKey, str], ...]
     hidden: tuple[tuple[LabelKey, str], ...]
 
@@ -112,7 +115,11 @@ def written_panel(path: Path, part_id: int) -> WrittenPanel:
     with opened_for_reading(path) as project:
         panel, found = panel_labelling(project, part_id)
         places = label_places(found.labels, on_page=True)
-        return WrittenPanel(places, inverse(panel.to_page), _spoken(found.without_room), _spoken(found.hidden))
+        k = panel.sign_scale
+        for place in places:
+            place |= {name: [v * k for v in place[name]] for name in ("at", "offset", "half")}
+        without, hidden = _spoken(found.without_room), _spoken(found.hidden)
+        return WrittenPanel(places, panel.to_ground, k, without, hidden)
 
 
 def new_sheet_picture(path: Path, name: str, paper: str, landscape: bool, template: str) -> bytes:

@@ -35,6 +35,19 @@ async def post_frame_border(request: Request, workspace: TheWorkspace, part_id: 
     return part_slip(request, workspace, workspace.project.part(part_id))
 
 
+@router.get("/most-room")
+async def get_most_room(request: Request, slug: str, workspace: TheWorkspace, part_id: int) -> Response:
+    """The frame that would give a panel the most room, to be shown before it is taken."""
+    x, y, width, height = aiming.most_room_for(workspace.project, part_id)
+    return page(request, "sheet/_most_room.html", slug=slug, part_id=part_id, x=x, y=y, width=width, height=height)
+
+
+@router.post("/most-room")
+async def post_most_room(request: Request, workspace: TheWorkspace, part_id: int) -> Response:
+    await workspace.carry_out(aiming.give_most_room, part_id)
+    return part_slip(request, workspace, workspace.project.part(part_id))
+
+
 @router.get("/aim")
 async def get_aim(request: Request, workspace: TheWorkspace, part_id: int) -> Response:
     """What is beside the page while a panel is aimed, on both sides."""
@@ -61,6 +74,15 @@ async def post_aim_view(
 ) -> Response:
     await workspace.carry_out(aiming.aim_at_view, part_id, view)
     return _aim_slip(request, workspace, part_id)
+
+
+@router.post("/aim/keep")
+async def post_kept_view(
+    request: Request, workspace: TheWorkspace, part_id: int, name: Annotated[str, Form()] = ""
+) -> Response:
+    """Keep what the panel is aimed at as a saved view."""
+    await workspace.carry_out(aiming.keep_view, part_id, name)
+    return _aim_slip(request, workspace, part_id, with_targets=True)
 
 
 @router.post("/aim/working")

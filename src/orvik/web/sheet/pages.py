@@ -51,6 +51,15 @@ async def post_guide(
     return _page_slip(request, workspace, sheet_id)
 
 
+@router.post("/frames")
+async def post_frames(
+    request: Request, workspace: TheWorkspace, sheet_id: int, on: Annotated[bool, Form()]
+) -> Response:
+    """A frame around every part, or around none."""
+    await workspace.carry_out(sheets.frame_all, sheet_id, on)
+    return _page_slip(request, workspace, sheet_id)
+
+
 @router.post("/duplicate")
 async def post_duplicate(
     request: Request,

@@ -83,6 +83,7 @@ async def get_panel_labels(
     values = {
         "labels": written.places,
         "to_ground": written.to_ground,
+        "sign_scale": written.sign_scale,
         "without": [(key, f"“{text}” of {key.table[:-1]} {key.id}", None) for key, text in written.without],
         "hidden": written.hidden,
         "moved": moved_by_hand(workspace.project, part_id),

@@ -55,6 +55,8 @@ export class PartHand {
       if (guide.x != null) view.make("line", marks, { class: "guide", x1: guide.x, x2: guide.x, y1: 0, y2: height });
       else view.make("line", marks, { class: "guide", y1: guide.y, y2: guide.y, x1: 0, x2: width });
     }
+    const offer = document.getElementById("offer");
+    if (offer) framed(view.make("rect", marks, { class: "offered" }), JSON.parse(offer.dataset.frame));
     if (this.box) framed(view.make("rect", marks, { class: "hand-box" }), this.box);
     const { part } = this;
     if (!part || part.locked || part.onPanel) return;

@@ -207,6 +207,7 @@ function startDesk() {
   });
   document.body.addEventListener("htmx:afterSwap", (event) => {
     if (event.detail.target.id === "placed") showChosen();
+    if (event.detail.target.id === "most-room") view.paint();
     // The slip of the panel came anew, and with it the button.
     if (event.detail.target.id === "part-slip" && labels.on) labels.read();
   });
