@@ -28,7 +28,7 @@ def test_it_holds_what_a_map_holds(demo: Path) -> None:
     assert kinds["shoreline", "certain"] >= 4
     assert 5 <= len(project.units()) <= 7
     assert 55 <= Counter(points.columns["kind"])["bedding"] <= 70
-    assert [s.name for s in project.sheets()] == ["Harrack Head"]
+    assert [s.name for s in project.sheets()] == ["Harrack Head", "Quennet and its waters", "Figure 1"]
     assert [r.name for r in project.sources()] == ["Relief", "Field sheet 3"]
     assert [v.name for v in project.views()] == ["Head of the burn", "Whole of the island"]
     assert ControlSet.of_json(project.sources()[1].fit).kind == "affine"

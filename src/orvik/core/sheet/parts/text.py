@@ -5,22 +5,29 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar, Self
 
-from orvik.core.ink import Item
-from orvik.core.sheet.entries import LONGEST_TEXT, Figure, Words, entry
+from orvik.core.ink import INK, Item
+from orvik.core.sheet.entries import LONGEST_TEXT, Choice, Colour, Figure, Words, entry
 from orvik.core.sheet.page_context import PageContext
 from orvik.core.sheet.part import NewPartContext, Part, PartSettings
-from orvik.core.sheet.text_ink import text_ink
+from orvik.core.sheet.text_ink import ALIGNED, FACES, text_ink
 
 
 @dataclass(frozen=True, kw_only=True)
 class RunningText(PartSettings):
-    """Lines end as in the text; longer ones are wrapped. ``size`` is the height of the letters in millimetres."""
+    """Lines end as in the text; longer ones are wrapped.
+
+    ``face`` and ``align`` are names of ``text_ink.FACES`` and ``ALIGNED``; ``size`` is the height of the letters in
+    millimetres.
+    """
 
     kind: ClassVar[str] = "text"
     label: ClassVar[str] = "Text"
     icon: ClassVar[str] = "M2 3h20M2 6h20M2 9h20M2 12h13"
 
     text: str = entry(Words("Text", lines=True, longest=LONGEST_TEXT), "")
+    face: str = entry(Choice("Letters", {name: title for name, (title, _) in FACES.items()}), "roman")
+    align: str = entry(Choice("Aligned", ALIGNED), "left")
+    colour: str | None = entry(Colour("Letter colour"), INK)
     size: float = entry(Figure("Letter size", 1, 100, "mm"), 3.0)
 
     @classmethod
@@ -32,4 +39,4 @@ class RunningText(PartSettings):
         return self.text
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
-        return text_ink(self.text, part, size=self.size)
+        return text_ink(self.text, part, FACES[self.face][1], self.size, self.colour or INK, self.align)

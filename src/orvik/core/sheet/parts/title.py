@@ -5,16 +5,20 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar, Self
 
-from orvik.core.ink import Item
-from orvik.core.sheet.entries import LONGEST_TEXT, Figure, Words, entry
+from orvik.core.ink import INK, Item
+from orvik.core.sheet.entries import LONGEST_TEXT, Choice, Colour, Figure, Words, entry
 from orvik.core.sheet.page_context import PageContext
 from orvik.core.sheet.part import NewPartContext, Part, PartSettings
-from orvik.core.sheet.text_ink import text_ink
+from orvik.core.sheet.text_ink import ALIGNED, FACES, text_ink
 
 
 @dataclass(frozen=True, kw_only=True)
 class Title(PartSettings):
-    """Lines end as in the text; longer ones are wrapped. ``size`` is the height of the letters in millimetres."""
+    """Lines end as in the text; longer ones are wrapped.
+
+    ``face`` and ``align`` are names of ``text_ink.FACES`` and ``ALIGNED``; ``size`` is the height of the letters in
+    millimetres.
+    """
 
     kind: ClassVar[str] = "title"
     label: ClassVar[str] = "Title"
@@ -22,6 +26,9 @@ class Title(PartSettings):
     essential: ClassVar[tuple[str, ...]] = ("Title",)
 
     text: str = entry(Words("Text", lines=True, longest=LONGEST_TEXT), "")
+    face: str = entry(Choice("Letters", {name: title for name, (title, _) in FACES.items()}), "roman")
+    align: str = entry(Choice("Aligned", ALIGNED), "left")
+    colour: str | None = entry(Colour("Letter colour"), INK)
     size: float = entry(Figure("Letter size", 1, 100, "mm"), 6.4)
 
     @classmethod
@@ -37,4 +44,4 @@ class Title(PartSettings):
         return self.essential if self.text.strip() else ()
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
-        return text_ink(self.text, part, size=self.size)
+        return text_ink(self.text, part, FACES[self.face][1], self.size, self.colour or INK, self.align)
