@@ -4,12 +4,25 @@ from __future__ import annotations
 
 import sys
 
-from benchmarks import canvas, colours, crowding, editing, forming, ground, labelling, portraying, printing, snapping
+from benchmarks import (
+    canvas,
+    colours,
+    crowding,
+    editing,
+    forming,
+    ground,
+    labelling,
+    portraying,
+    printing,
+    sheets,
+    snapping,
+)
 
 ROOMS = {
     "labelling": labelling,
     "portraying": portraying,
     "printing": printing,
+    "sheets": sheets,
     "snapping": snapping,
     "canvas": canvas,
     "colours": colours,

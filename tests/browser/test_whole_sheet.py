@@ -71,7 +71,8 @@ def choose(driver: Chrome, css: str, value: str) -> None:
     heard(driver)
 
 
-def lay_out(driver: Chrome) -> None:
+def lay_out(driver: Chrome) -> str:
+    """Everything on the page; gives the name of the row that is hidden in the explanation."""
     main = add(driver, "map_panel")
     put(driver, width=MAIN["width"], height=MAIN["height"], x=MAIN["x"], y=MAIN["y"])
     choose(driver, "#part-neatline", "rectangle")
@@ -91,7 +92,7 @@ def lay_out(driver: Chrome) -> None:
     typed(driver, "#part-columns", "2")
     heard(driver)
     put(driver, x=470, y=160, width=200, height=250)
-    edit_rows(driver)
+    hidden = edit_rows(driver)
     for kind, places in (
         ("scale_bar", {"x": 25.0, "y": 380.0, "width": 150.0}),
         ("fraction", {"x": 60.0, "y": 372.0}),
@@ -114,6 +115,7 @@ def lay_out(driver: Chrome) -> None:
     choose(driver, "#part-lines_of", "geographic")
     choose(driver, "#part-style", "crosses")
     until(driver, lambda d: "Essentials 8 of 8" in text_of(d, "#essentials-strip"))
+    return hidden
 
 
 def rows_shown(driver: Chrome) -> list[str]:
@@ -128,15 +130,18 @@ def row(driver: Chrome, name: str) -> None:
     heard(driver)
 
 
-def edit_rows(driver: Chrome) -> None:
-    row(driver, "Till")
+def edit_rows(driver: Chrome) -> str:
+    """Rename the first row, hide the last and add one; gives the name of the hidden one."""
+    until(driver, rows_shown)
+    first, last = rows_shown(driver)[0], rows_shown(driver)[-1]
+    row(driver, first)
     typed(driver, "#row-name", "Till of the last glaciers")
     until(
         driver,
         lambda d: any(b.text == "Till of the last glaciers" for b in d.find_elements("css selector", ".row-name")),
     )
     heard(driver)
-    row(driver, "Prospect pit")
+    row(driver, last)
     next(b for b in driver.find_elements("css selector", ".row-fields button") if b.text == "Hide").click()
     until(driver, lambda d: "1 hidden" in text_of(d, "#explanation-rows"))
     heard(driver)
@@ -203,10 +208,10 @@ def check_pdf(made: Composition, parts: list[Part], data: bytes, size: tuple[flo
     assert min(apart) < 0.1
 
 
-def test_a_sheet_from_an_empty_page_and_on_another_paper(driver: Chrome, demo_address: str, demo: Path) -> None:
-    make_empty(driver, demo_address, demo.stem)
-    lay_out(driver)
-    made, parts, data = kept(demo, NAME)
+def test_a_sheet_from_an_empty_page_and_on_another_paper(driver: Chrome, corner_address: str, corner: Path) -> None:
+    make_empty(driver, corner_address, corner.stem)
+    hidden = lay_out(driver)
+    made, parts, data = kept(corner, NAME)
     main = next(p for p in parts if isinstance(p.settings, MapPanel))
     assert isinstance(main.settings, MapPanel)
     assert (main.x, main.y, main.width, main.height) == tuple(MAIN.values())
@@ -215,7 +220,7 @@ def test_a_sheet_from_an_empty_page_and_on_another_paper(driver: Chrome, demo_ad
     words = words_of(data)
     for said in ("Till of the last glaciers", "All of it is invented", "Magnetic north", "mils", "1:25", "EPSG:32628"):
         assert said in words, said
-    assert "Prospect pit" not in words
+    assert hidden not in words
     (explanation,) = [p.settings for p in parts if isinstance(p.settings, Explanation)]
     assert explanation.columns == 2
     # On another paper: the main panel keeps its exact scale, and what does not fit is said.
@@ -226,7 +231,7 @@ def test_a_sheet_from_an_empty_page_and_on_another_paper(driver: Chrome, demo_ad
     find(driver, "#duplicate-size").send_keys("60 x 40 cm")
     find(driver, "#duplicate-said").find_element("xpath", "preceding-sibling::form").submit()
     until(driver, lambda d: "no longer fit" in text_of(d, "#duplicate-said") or "600" in text_of(d, ".strip-note"))
-    copied, others, copy = kept(demo, f"{NAME} 600 × 400 mm")
+    copied, others, copy = kept(corner, f"{NAME} 600 × 400 mm")
     panel = next(p for p in others if isinstance(p.settings, MapPanel))
     assert isinstance(panel.settings, MapPanel)
     assert (panel.settings.scale, panel.width) == (25_000, 420.0)

@@ -123,7 +123,9 @@ def aim_at_features(project: Project, part_id: int, keys: Sequence[FeatureKey]) 
     panel = panel_of(part, project.crs, None)
     geometries = np.array(found, dtype=object)
     if panel.crs.text != project.crs.text:
-        geometries = Carrier(project.crs, panel.crs, 1e9).geometries(geometries)
+        middle = shapely.GeometryCollection(found).centroid
+        carrier = Carrier(project.crs, panel.crs, 1e9, (middle.x, middle.y))
+        geometries = carrier.geometries(geometries)
     scale, centre = fitted(panel, shapely.GeometryCollection(list(geometries)))
     return _aimed(project, part, replace(settings, scale=scale, centre=centre), "aim {} at what is in hand")
 

@@ -30,13 +30,16 @@ def test_lengths_against_shapely(seed: int, count: int, units: int) -> None:
     faces = [(f"u{i % units}", cell) for i, cell in enumerate(cells)]
     found = {(m.one, m.other): m.length for m in meetings(areas(*faces), 0.5)}
     expected: dict[tuple[str, str], float] = {}
+    pieces: dict[tuple[str, str], int] = {}
     for (a, one), (b, other) in itertools.combinations(faces, 2):
         shared = shapely.intersection(one.boundary, other.boundary).length
         if a != b and shared > 1:
             key = (min(a, b), max(a, b))
             expected[key] = expected.get(key, 0.0) + shared
+            pieces[key] = pieces.get(key, 0) + 1
     for key, length in expected.items():
-        assert found[key] == pytest.approx(length, rel=1e-6, abs=2.0)
+        # Each boundary may be off by the tolerance at its ends.
+        assert found[key] == pytest.approx(length, rel=1e-6, abs=max(2.0, 0.5 * pieces[key]))
     for key, length in found.items():
         assert key in expected or length < 5
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import warnings
 from functools import lru_cache
 from typing import Any
 
@@ -11,6 +12,8 @@ import pytest
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from pyproj.aoi import AreaOfInterest
+from pyproj.transformer import TransformerGroup
 
 from orvik.core.errors import SheetRefused
 from orvik.core.features.feature import Feature, Features
@@ -19,7 +22,7 @@ from orvik.core.ground.border import geographic_border
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.ink import Group, Item, Marks, Ornaments, Stroke, Text, apply, enlarged, walk
-from orvik.core.sheet.carrying import Carrier
+from orvik.core.sheet.carrying import Carrier, carried_place
 from orvik.core.sheet.compose import Composition, compose
 from orvik.core.sheet.map_context import MapContext
 from orvik.core.sheet.page import Sheet
@@ -295,3 +298,17 @@ def test_parts_say_which_panel_they_speak_of() -> None:
     assert words[:2] == ["1:25\u2009000", "1:10\u2009000"]
     assert "gone" in words[2]
     assert "Choose the panel" in words[3]
+
+
+@pytest.mark.parametrize(("zone", "longitude", "latitude"), [(11, -117.3, 35.4), (6, -147.5, 64.8), (20, -63.5, 46.2)])
+def test_a_datum_shift_is_the_one_for_the_ground(zone: int, longitude: float, latitude: float) -> None:
+    """North American Datum 1927 has a shift for each region: the one that PROJ takes for this area of interest."""
+    source, target = project_crs(f"EPSG:267{zone:02d}"), project_crs(f"EPSG:326{zone:02d}")
+    x, y = (float(v) for v in source.from_geographic(longitude, latitude))
+    area = AreaOfInterest(np.floor(longitude), np.floor(latitude), np.floor(longitude) + 1, np.floor(latitude) + 1)
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", UserWarning)
+        best = TransformerGroup(source.text, target.text, always_xy=True, area_of_interest=area).transformers[0]
+    assert carried_place(source, target, (x, y)) == pytest.approx(best.transform(x, y), abs=1e-6)
+    # It is a shift: of some tens of metres and more.
+    assert np.hypot(*np.subtract(carried_place(source, target, (x, y)), (x, y))) > 50

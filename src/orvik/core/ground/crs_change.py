@@ -105,14 +105,18 @@ class CrsChange:
         """Places in the new system; ``xy`` is (n, 2)."""
         return np.column_stack(self._forward.transform(xy[:, 0], xy[:, 1]))
 
+    def back(self, xy: Floats) -> Floats:
+        """Places of the new system in the old one; ``xy`` is (n, 2)."""
+        inverse = pyproj.enums.TransformDirection.INVERSE
+        return np.column_stack(self._forward.transform(xy[:, 0], xy[:, 1], direction=inverse))
+
     def round_trip(self, geometries: Objects) -> float:
         """The largest distance in metres between a vertex and itself, moved there and back."""
         xy = shapely.get_coordinates(geometries)
         if not len(xy):
             return 0.0
         there = self.places(xy)
-        x, y = self._forward.transform(there[:, 0], there[:, 1], direction=pyproj.enums.TransformDirection.INVERSE)
-        away = np.hypot(x - xy[:, 0], y - xy[:, 1]) * self.source.metres_per_unit
+        away = np.hypot(*(self.back(there) - xy).T) * self.source.metres_per_unit
         return float(np.max(away))
 
 

@@ -23,10 +23,23 @@ MOST_PIECES = 256
 JUMP = 20.0
 
 
+def way_between(source: ProjectCrs, target: ProjectCrs, place: tuple[float, float] | None = None) -> CrsChange:
+    """The way from one system to another that is best about a place of the source: datum shifts hold for regions."""
+    return _way(source.text, target.text, _about(source, place) if place is not None else None)
+
+
 @lru_cache(maxsize=64)
-def way_between(source: str, target: str, ground: Geographic | None = None) -> CrsChange:
-    """The way from one system to another, each named by code or text."""
+def _way(source: str, target: str, ground: Geographic | None) -> CrsChange:
     return CrsChange(project_crs(source), project_crs(target), ground)
+
+
+def _about(crs: ProjectCrs, place: tuple[float, float]) -> Geographic | None:
+    """The whole degrees around a place, so that neighbouring places go the same way."""
+    longitude, latitude = (float(v) for v in crs.to_geographic(*place))
+    if not (np.isfinite(longitude) and np.isfinite(latitude)):
+        return None
+    west, south = np.floor(longitude), np.floor(latitude)
+    return float(max(west, -180)), float(max(south, -90)), float(min(west + 1, 180)), float(min(south + 1, 90))
 
 
 class Carrier:
@@ -36,10 +49,14 @@ class Carrier:
     ----------
     off
         How far a line may be off, in units of the target.
+    place
+        Where the panel is, in the source.
     """
 
-    def __init__(self, source: ProjectCrs, target: ProjectCrs, off: float) -> None:
-        self.way = way_between(source.text, target.text)
+    def __init__(
+        self, source: ProjectCrs, target: ProjectCrs, off: float, place: tuple[float, float] | None = None
+    ) -> None:
+        self.way = way_between(source, target, place)
         self.off = off
         self.ratio = source.metres_per_unit / target.metres_per_unit
 
@@ -118,7 +135,7 @@ def _ordinals(new: Floats, old: Floats) -> list[int]:
 
 def carried_place(source: ProjectCrs, target: ProjectCrs, place: tuple[float, float]) -> tuple[float, float]:
     """A place in another system; raises CoordinateRefused where that cannot show it."""
-    x, y = way_between(source.text, target.text).places(np.array([place]))[0]
+    x, y = way_between(source, target, place).places(np.array([place]))[0]
     if not (np.isfinite(x) and np.isfinite(y)):
         raise CoordinateRefused(f"{target.label} cannot show the ground of this panel; choose a system made for it.")
     return float(x), float(y)

@@ -10,6 +10,7 @@ import numpy as np
 from orvik.core.arrays import Floats
 from orvik.core.errors import SheetRefused
 from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.crs_change import CrsChange
 from orvik.core.ground.scale import spaced
 from orvik.core.sheet.carrying import way_between
 
@@ -43,16 +44,21 @@ class GridSystem(ABC):
 
 @dataclass(frozen=True)
 class LengthGrid(GridSystem):
-    """The grid of a projected system, which may be another than the panel's."""
+    """The grid of a projected system, which may be another than the panel's; ``centre`` is that of the panel."""
 
     panel: ProjectCrs
     system: ProjectCrs
+    centre: tuple[float, float]
 
     def of_ground(self, xy: Floats) -> Floats:
-        return xy if self._same else way_between(self.panel.text, self.system.text).places(xy)
+        return xy if self._same else self._way.places(xy)
 
     def to_ground(self, uv: Floats) -> Floats:
-        return uv if self._same else way_between(self.system.text, self.panel.text).places(uv)
+        return uv if self._same else self._way.back(uv)
+
+    @property
+    def _way(self) -> CrsChange:
+        return way_between(self.panel, self.system, self.centre)
 
     @property
     def _same(self) -> bool:

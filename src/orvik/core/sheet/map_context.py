@@ -74,11 +74,18 @@ class MapContext:
         """The same with its places in a panel's system."""
         if panel.crs.text == self.crs.text:
             return self
-        carrier = Carrier(self.crs, panel.crs, OFF_MM / panel.mm_per_unit)
+        carrier = Carrier(self.crs, panel.crs, OFF_MM / panel.mm_per_unit, _place_in(self.crs, panel))
         features = {table: carrier.features(found) for table, found in self.features.items()}
         return replace(
             self, crs=panel.crs, features=features, moves=[move.carried(carrier.way.places) for move in self.moves]
         )
+
+
+def _place_in(crs: ProjectCrs, panel: Panel) -> tuple[float, float] | None:
+    """About where a panel is in another system: near enough to choose a datum shift by."""
+    longitude, latitude = panel.crs.to_geographic(*panel.centre)
+    x, y = (float(v) for v in crs.from_geographic(longitude, latitude))
+    return (x, y) if np.isfinite(x) and np.isfinite(y) else None
 
 
 def border_in(
@@ -91,5 +98,6 @@ def border_in(
     if source.text == target.text:
         return area
     off = OFF_MM * scale / 1000 / target.metres_per_unit
-    (moved,) = Carrier(source, target, off).geometries(np.array([area]))
+    middle = area.centroid
+    (moved,) = Carrier(source, target, off, (middle.x, middle.y)).geometries(np.array([area]))
     return moved if isinstance(moved, shapely.Polygon) and not moved.is_empty else None

@@ -14,6 +14,7 @@ from orvik.core.ground.border import ground_of
 from orvik.core.ground.crs_choice import short_list
 from orvik.core.ground.scale import spaced
 from orvik.core.sheet.aim import ROUND_SCALES
+from orvik.core.sheet.carrying import way_between
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.truth import truth_of
 from orvik.usecases import aiming
@@ -143,7 +144,10 @@ def _aim_slip(request: Request, workspace: Workspace, part_id: int, with_targets
         "toPage": panel.to_page,
         "scales": ROUND_SCALES,
     }
-    values: dict[str, Any] = {"truth": None, "warning": ""}
+    values: dict[str, Any] = {"truth": None, "warning": "", "shift": ""}
+    shift = way_between(panel.crs, project.crs, panel.centre).shift
+    if shift.shifts_datum:
+        values["shift"] = f"{shift.words} {shift.missing}".strip()
     try:
         truth = truth_of(panel)
         values |= {

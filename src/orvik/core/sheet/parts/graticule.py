@@ -83,7 +83,7 @@ class Graticule(PanelPartSettings):
         if self.lines_of == "geographic":
             return geographic(panel.crs, panel.centre)
         other = project_crs(self.system) if self.lines_of == "other" else panel.crs
-        return LengthGrid(panel.crs, other)
+        return LengthGrid(panel.crs, other, panel.centre)
 
     def step(self, panel: Panel, system: GridSystem) -> float:
         """The spacing of its lines, in units of the system."""

@@ -30,9 +30,8 @@ from orvik.core.sheet.text_ink import words_instead
 from orvik.core.signs.ornaments import whole_within
 from orvik.core.signs.portray import portray
 
-# From the lowest to the highest; tags and the border are aids for compiling and are not printed.
+# What panels are called one after the other.
 LETTERS = [*ascii_uppercase, *(f"{one}{two}" for one in ascii_uppercase for two in ascii_uppercase)]
-PANEL_LAYERS = ("units", "linework", "attitudes", "labels")
 # The layers of ink in printing order, and the layer of the panel that each belongs to.
 PRINTED = {
     "units": "units",
@@ -196,7 +195,7 @@ def _footprints(number: int, panel: Panel, page: PageContext) -> list[Item]:
         made, other = part.settings, page.panels.get(part.id or 0)
         if other is None or not isinstance(made, MapPanel) or number not in made.footprints or part.id == number:
             continue
-        carrier = Carrier(other.crs, panel.crs, OFF_MM / panel.mm_per_unit)
+        carrier = Carrier(other.crs, panel.crs, OFF_MM / panel.mm_per_unit, other.centre)
         (ground,) = carrier.geometries(np.array([other.ground]))
         if not isinstance(ground, shapely.Polygon):
             continue

@@ -1,0 +1,80 @@
+"""The sheet on the page: a part that is dragged, and a panel of ten thousand features that is changed."""
+
+from __future__ import annotations
+
+import tempfile
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+from selenium.webdriver import Chrome
+from tests.browser.chromium import browser, served
+
+from benchmarks import data
+from benchmarks.yardstick import Row, limit_row, seconds
+from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.store.project import Project
+from orvik.usecases.printing import sheet_fragments
+
+# A dragged part is repainted at each frame of the screen; the longest time between two of them counts.
+DRAG = """
+const done = arguments[0], field = document.getElementById('desk-field');
+const hit = document.querySelector('[data-hit="%d"]').getBoundingClientRect();
+let x = hit.left + hit.width / 2, y = hit.top + hit.height / 2;
+const send = (kind, target) => target.dispatchEvent(new PointerEvent(kind, {clientX: x, clientY: y, button: 0,
+  pointerId: 1, bubbles: true, cancelable: true}));
+field.setPointerCapture = () => {};
+send('pointerdown', document.elementFromPoint(x, y));
+const times = [];
+function frame(now) {
+  times.push(now);
+  x += times.length %% 60 < 30 ? 3 : -3;
+  send('pointermove', field);
+  if (times.length < 120) requestAnimationFrame(frame);
+  else { send('pointercancel', field); done(times.slice(1).map((t, i) => t - times[i])); }
+}
+requestAnimationFrame(frame);
+"""
+# From a typed scale to the panel's new ink on the page.
+CHANGED = """
+const done = arguments[0], begun = performance.now(), desk = document.getElementById('desk');
+const before = desk.dataset.revision;
+const watch = () => desk.dataset.revision !== before
+  ? requestAnimationFrame(() => setTimeout(() => done(performance.now() - begun)))
+  : setTimeout(watch, 4);
+fetch(`/p/${desk.dataset.slug}/parts/%d`, {method: 'POST', body: new URLSearchParams({scale: '1:%d'})});
+watch();
+"""
+
+
+def run() -> Iterator[Row]:
+    """Rows of the table."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "bench.gpkg"
+        data.project(path, 7_000, 30, 1_500, 100, 1_500, 4_000.0)
+        project = Project.open(path, read_only=True)
+        sheet = project.sheets()[0].id or 0
+        parts = project.parts(sheet)
+        project.close_reader()
+        panel = next(p for p in parts if isinstance(p.settings, MapPanel))
+        drawn = seconds(lambda: sheet_fragments(path, sheet, 120.0, {panel.id or 0}), 3)
+        yield Row("Ink of a panel of 10 000 features, of a cold file", f"{drawn * 1000:.0f} ms", "", None)
+        with served(path.parent) as address, browser() as driver:
+            yield from _in_browser(driver, address, path.stem, panel.id or 0, parts[-1].id or 0)
+
+
+def _in_browser(driver: Chrome, address: str, stem: str, panel: int, other: int) -> Iterator[Row]:
+    driver.set_script_timeout(120)
+    driver.get(f"{address}/p/{stem}/sheet")
+    while not driver.execute_script("return document.getElementById('desk')?.dataset.revision"):
+        time.sleep(0.1)
+    time.sleep(1.0)
+    for what, number in (("explanation", other), ("panel of 10 000 features", panel)):
+        gaps = np.array(driver.execute_async_script(DRAG % number))
+        rate = 1000 / float(np.median(gaps))
+        good = rate >= 30 and float(gaps.max()) < 100
+        yield Row(f"Dragging the {what}", f"{rate:.0f} /s, longest {gaps.max():.0f} ms", "above 30 /s", good)
+        time.sleep(1.5)
+    taken = [float(driver.execute_async_script(CHANGED % (panel, scale))) for scale in (24_000, 26_000, 25_000)]
+    yield limit_row("A changed panel of 10 000 features, sharp again", float(np.median(taken)), 500)
