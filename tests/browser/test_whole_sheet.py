@@ -136,10 +136,7 @@ def edit_rows(driver: Chrome) -> str:
     first, last = rows_shown(driver)[0], rows_shown(driver)[-1]
     row(driver, first)
     typed(driver, "#row-name", "Till of the last glaciers")
-    until(
-        driver,
-        lambda d: any(b.text == "Till of the last glaciers" for b in d.find_elements("css selector", ".row-name")),
-    )
+    until(driver, lambda d: "Till of the last glaciers" in rows_shown(d))
     heard(driver)
     row(driver, last)
     next(b for b in driver.find_elements("css selector", ".row-fields button") if b.text == "Hide").click()
@@ -150,10 +147,9 @@ def edit_rows(driver: Chrome) -> str:
     heard(driver)
     row(driver, "Text")
     typed(driver, "#row-name", "All of it is invented")
-    until(
-        driver, lambda d: any(b.text == "All of it is invented" for b in d.find_elements("css selector", ".row-name"))
-    )
+    until(driver, lambda d: "All of it is invented" in rows_shown(d))
     heard(driver)
+    return last
 
 
 def kept(path: Path, name: str) -> tuple[Composition, list[Part], bytes]:
