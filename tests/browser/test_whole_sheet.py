@@ -226,7 +226,7 @@ def test_a_sheet_from_an_empty_page_and_on_another_paper(driver: Chrome, corner_
     choose(driver, "#duplicate-paper", "own")
     find(driver, "#duplicate-size").send_keys("60 x 40 cm")
     find(driver, "#duplicate-said").find_element("xpath", "preceding-sibling::form").submit()
-    until(driver, lambda d: "no longer fit" in text_of(d, "#duplicate-said") or "600" in text_of(d, ".strip-note"))
+    until(driver, lambda d: "not all of it fits" in text_of(d, "#duplicate-said"))
     copied, others, copy = kept(corner, f"{NAME} 600 × 400 mm")
     panel = next(p for p in others if isinstance(p.settings, MapPanel))
     assert isinstance(panel.settings, MapPanel)

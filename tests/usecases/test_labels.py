@@ -18,6 +18,7 @@ from orvik.core.labels.wish import LabelKey
 from orvik.store import rows
 from orvik.store.labels import label_moves
 from orvik.store.project import Project
+from orvik.usecases.arranging import copy_parts
 from orvik.usecases.labels import (
     LabelChange,
     change_label,
@@ -32,7 +33,7 @@ from orvik.usecases.panels import panels_of
 from orvik.usecases.parts import PartChange, add_part, change_part
 from orvik.usecases.printing import panel_labelling
 from orvik.usecases.relocation import ground, relocation
-from orvik.usecases.sheets import add_sheet
+from orvik.usecases.sheets import add_sheet, duplicate_sheet
 from orvik.web.session.jobs import written_panel
 
 X, Y = 511_000.0, 6_801_000.0
@@ -146,6 +147,25 @@ def test_a_move_on_a_panel_in_a_system_of_its_own_is_kept_on_the_ground(
     assert np.multiply(labels[code].hangs, 1.5) == pytest.approx(on_page, abs=1e-3)
     places = written_panel(project.path, panel)
     assert next(p["at"] for p in places.places if tuple(p["key"]) == tuple(code)) == pytest.approx(on_page, abs=1e-3)
+
+
+def test_copies_of_a_panel_keep_what_hands_have_done_to_its_labels(
+    project: Project, keys: tuple[LabelKey, LabelKey]
+) -> None:
+    code, _ = keys
+    add_sheet(project, "One", "A3", True)
+    sheet = project.sheets()[-1].id or 0
+    panel = panels_of(project)[-1].part.id or 0
+    change_label(project, code, LabelChange(at=(X + 300, Y + 500)), scope=panel)
+    duplicate_sheet(project, sheet, "", "A2", True)
+    copy_parts(project, [panel], sheet)
+    project.undo()
+    project.redo()
+    others = [p.part.id or 0 for p in panels_of(project) if p.part.id != panel]
+    assert len(others) >= 2
+    moves = {move.scope: move.at for _, move in label_moves(project) if move.key == code}
+    assert set(others[-2:]) <= set(moves)
+    assert all(at == pytest.approx((X + 300, Y + 500)) for at in moves.values())
 
 
 def test_labels_go_along_into_another_coordinate_system(project: Project, keys: tuple[LabelKey, LabelKey]) -> None:

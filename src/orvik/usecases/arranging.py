@@ -13,6 +13,7 @@ from orvik.store import rows
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
 from orvik.store.reader import Reader
+from orvik.usecases.labels import copied_moves
 from orvik.usecases.parts import resized
 
 # How far a copy on its own sheet stands from what it is a copy of, in millimetres.
@@ -123,7 +124,9 @@ def copy_parts(project: Project, numbers: Sequence[int], sheet_id: int) -> Entry
                 locked=False,
             )
         )
-    return project.apply(_label("copy", len(copies)), rows.part_changes(copies))
+    changes = rows.part_changes(copies)
+    changes += copied_moves(project, {part.id or 0: i for i, part in enumerate(copies)})
+    return project.apply(_label("copy", len(copies)), changes)
 
 
 def remove_parts(project: Project, numbers: Sequence[int]) -> Entry:

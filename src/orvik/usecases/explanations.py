@@ -9,6 +9,7 @@ from typing import Any
 from orvik.core.errors import NotFound, SheetRefused
 from orvik.core.sheet.explanation_layout import Layout
 from orvik.core.sheet.explanation_rows import ExplanationRow, new_keys
+from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.page_context import PageContext
 from orvik.core.sheet.part import Part
 from orvik.core.sheet.parts.explanation import Explanation
@@ -90,6 +91,28 @@ def new_row_count(project: Project, sheet_id: int) -> int:
         for p in asked
         if isinstance(p.settings, Explanation) and not p.settings.fixed and p.settings.panel in page.panels
     )
+
+
+def with_known_rows(project: Project, sheet: Sheet, parts: list[Part]) -> list[Part]:
+    """New parts of a sheet, whose explanations know the rows there are: those that come later are counted.
+
+    Parameters
+    ----------
+    parts
+        With the panels that the explanations speak of, by number.
+    """
+    if not any(isinstance(part.settings, Explanation) for part in parts):
+        return parts
+    whole = context(project, whole=False)
+    page = PageContext(sheet, parts, whole, panels_of(parts, whole))
+    out = []
+    for part in parts:
+        settings = part.settings
+        if isinstance(settings, Explanation) and settings.panel in page.panels:
+            known = replace(settings, edits=_looked(settings.edits, settings.found(page)))
+            part = part.changed(settings=known)
+        out.append(part)
+    return out
 
 
 def change_row(project: Project, part_id: int, key: str, change: RowChange) -> Entry | None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from orvik.core.errors import NotFound, SignMissing
@@ -14,7 +15,7 @@ from orvik.core.sheet.carrying import carried_place
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.signs.portray import portray
 from orvik.core.signs.sign import Sign
-from orvik.store.journal import Change, Entry
+from orvik.store.journal import Change, Entry, Made
 from orvik.store.labels import label_moves, label_rules, move_change, rule_change, rule_rows, written_of
 from orvik.store.project import Project
 from orvik.store.reader import Reader
@@ -103,6 +104,22 @@ def give_all_back(project: Project, scope: int = PUBLICATION) -> Entry | None:
         return None
     changes = [move_change(row_id, LabelMove(move.key, scope)) for row_id, move in touched]
     return project.apply(f"give back {len(touched)} labels" if len(touched) > 1 else "give back a label", changes)
+
+
+def copied_moves(project: Reader, panels: Mapping[int, int]) -> list[Change]:
+    """The changes that give copies of panels what hands have done to the labels of these.
+
+    Parameters
+    ----------
+    panels
+        By the number of a panel, which change of the same entry makes its copy.
+    """
+    changes = []
+    for _, move in label_moves(project):
+        if move.scope != PUBLICATION and move.scope in panels:
+            values = dict(move_change(None, move).values or {})
+            changes.append(Change("label_moves", None, values | {"scope": Made(panels[move.scope])}))
+    return changes
 
 
 def moved_by_hand(project: Reader, scope: int = PUBLICATION) -> int:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from datetime import date
-from typing import Any
 
 import numpy as np
 
@@ -21,6 +20,7 @@ from orvik.store import rows
 from orvik.store.journal import Entry
 from orvik.store.project import Project
 from orvik.store.reader import Reader
+from orvik.usecases.explanations import with_known_rows
 
 
 @dataclass(frozen=True)
@@ -33,7 +33,6 @@ class PartChange:
 
     place: Mapping[str, float] = field(default_factory=dict)
     locked: bool | None = None
-    settings: Mapping[str, Any] = field(default_factory=dict)
     typed: Mapping[str, str] = field(default_factory=dict)
     strength: tuple[str, float] | None = None
 
@@ -56,9 +55,7 @@ def add_part(project: Project, sheet_id: int, kind: str, panel: int | None = Non
     main = next((p for p in parts if p.id == panel and isinstance(p.settings, MapPanel)), largest(parts, MapPanel))
     speaks_of = main.id if main is not None else None
     taken = frozenset(p.label for p in parts if isinstance(p.settings, MapPanel))
-    context = NewPartContext(
-        project.name, sheet, project.scales, project.crs, project.border(), date.today(), speaks_of, taken
-    )
+    context = NewPartContext(sheet, project.scales, project.crs, project.border(), date.today(), speaks_of, taken)
     made = kind_of_part(kind)
     settings, width, height = made.new(context)
     x, y = (sheet.width - width) / 2, (sheet.height - height) / 2
@@ -66,6 +63,7 @@ def add_part(project: Project, sheet_id: int, kind: str, panel: int | None = Non
     part = Part(settings, x, y, width, height, sheet_id=sheet_id, position=top + 1)
     if made.lies_on_panel and main is not None:
         part = part.changed(x=main.x, y=main.y, width=main.width, height=main.height)
+    *_, part = with_known_rows(project, sheet, [*(p for p in parts if p.id == speaks_of), part])
     return project.apply(f"add {made.label.lower()}", [rows.part_change(part)])
 
 
@@ -80,7 +78,7 @@ def change_part(project: Project, part_id: int, change: PartChange) -> Entry | N
         It is no longer there, or has no such layer.
     """
     old = project.part(part_id)
-    settings = old.settings.changed(dict(change.settings) | old.settings.typed(change.typed))
+    settings = old.settings.changed(old.settings.typed(change.typed))
     if change.strength is not None:
         layer, strength = change.strength
         if layer not in LAYER_WORDS and not layer.startswith("underlay-"):
@@ -94,6 +92,10 @@ def change_part(project: Project, part_id: int, change: PartChange) -> Entry | N
         new = resized(project, old, new)
     if old.locked and new.locked:
         raise SheetRefused(f"“{old.label}” is locked; unlock it first.")
+    spoken = new.settings.panel if isinstance(new.settings, PanelPartSettings) else None
+    if spoken is not None and new.settings != old.settings and spoken != getattr(old.settings, "panel", None):
+        # Of another panel, all rows are others: none of them has come new.
+        *_, new = with_known_rows(project, project.sheet(old.sheet_id or 0), [project.part(spoken), new])
     if isinstance(new.settings, MapPanel) and new != old:
         check_shown(panel_of(new, project.crs, project.border()))
     return project.apply(f"change {old.label.lower()}", [rows.part_change(new)]) if new != old else None

@@ -18,6 +18,8 @@ from orvik.store import rows
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
 from orvik.store.reader import Reader
+from orvik.usecases.explanations import with_known_rows
+from orvik.usecases.labels import copied_moves
 
 # How a copy is called where nothing else is said.
 NAMED = "{title} {paper}"
@@ -49,6 +51,7 @@ def add_sheet(project: Project, name: str, paper: str, landscape: bool, template
         The name is taken or empty, there is no border, or the paper is none or too small.
     """
     sheet, parts = new_sheet(project, _free_name(project, name), paper, landscape, template)
+    parts = with_known_rows(project, sheet, parts)
     return project.apply(f"add sheet {sheet.name}", rows.sheet_changes(sheet, parts))
 
 
@@ -160,12 +163,10 @@ def remove_sheet(project: Project, sheet_id: int) -> Entry:
 def _copied(project: Project, moved: Moved, name: str, old: Sheet, paper: str) -> tuple[Entry, list[str]]:
     wanted = (name.strip() or NAMED).replace("{title}", old.name).replace("{paper}", paper)
     page = replace(moved.sheet, name=_free_name(project, wanted))
-    entry = project.apply(f"add sheet {page.name}", rows.sheet_changes(page, _unlocked(moved.parts)))
-    return entry, moved.said
-
-
-def _unlocked(parts: list[Part]) -> list[Part]:
-    return [replace(part, sheet_id=None) for part in parts]
+    changes = rows.sheet_changes(page, moved.parts)
+    # The sheet is the first change, its parts follow it in order.
+    changes += copied_moves(project, {part.id or 0: i for i, part in enumerate(moved.parts, 1)})
+    return project.apply(f"add sheet {page.name}", changes), moved.said
 
 
 def _free_name(project: Reader, name: str) -> str:

@@ -132,6 +132,15 @@ def test_a_sheet_is_reduced_as_a_whole(per_cent: float) -> None:
     assert made.parts[0].width * map_panel.scale == pytest.approx(200 * 25_000, rel=1e-3)
 
 
+def test_what_cannot_become_so_small_is_said() -> None:
+    title = Part(Title(text="T", size=5.0), 14, 9, 100, 10)
+    panel = Part(MapPanel(scale=25_000, centre=(0, 0)), 14, 24, 200, 160)
+    assert reduced(*sheet_of(panel, title), 50).said == []
+    said = " ".join(reduced(*sheet_of(panel, title), 17).said)
+    assert "Letter size of “Title” stays at 1; it would be 0.85." in said
+    assert "Size of signs of “Map panel” stays at 0.2" in said
+
+
 def test_so_much_smaller_is_refused() -> None:
     for per_cent in (0, 5, 2000, float("nan")):
         with pytest.raises(SheetRefused):

@@ -77,7 +77,7 @@ def reduced(sheet: Sheet, parts: Sequence[Part], per_cent: float) -> Moved:
     layout: PageLayout = sheet.layout.changed(_lengths(sheet.layout, k))
     layout = replace(layout, guides=tuple((axis, at * k) for axis, at in sheet.layout.guides))
     page = replace(sheet, paper="Own size", width=sheet.width * k, height=sheet.height * k, layout=layout, id=None)
-    return Moved(page, made, misfits(page, made))
+    return Moved(page, made, [*misfits(page, made), *(said for part in parts for said in _held(part, k))])
 
 
 def misfits(sheet: Sheet, parts: Sequence[Part]) -> list[str]:
@@ -99,6 +99,23 @@ def _scaled(part: Part, k: float) -> PartSettings:
         signs = min(5.0, max(0.2, settings.sign_scale * k))
         values |= {"scale": max(100, round(settings.scale / k)), "sign_scale": signs}
     return settings.changed(values)
+
+
+def _held(part: Part, k: float) -> list[str]:
+    """What of a part cannot become so small or large, a sentence each."""
+    settings = part.settings
+    wanted = {
+        declared.label: (getattr(settings, name) * k, declared.low, declared.high)
+        for name, declared in settings.entries().items()
+        if isinstance(declared, Figure) and declared.unit == "mm" and getattr(settings, name)
+    }
+    if isinstance(settings, MapPanel):
+        wanted["Size of signs"] = (settings.sign_scale * k, 0.2, 5.0)
+    return [
+        f"{what} of “{part.label}” stays at {min(high, max(low, value)):g}; it would be {value:.3g}."
+        for what, (value, low, high) in wanted.items()
+        if not low <= value <= high
+    ]
 
 
 def _lengths(settings: FormSettings, k: float) -> dict[str, float]:

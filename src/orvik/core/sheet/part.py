@@ -28,7 +28,6 @@ class NewPartContext:
     has none. ``taken_names`` are those of the panels that are there.
     """
 
-    project: str
     sheet: Sheet
     scales: Scales
     crs: ProjectCrs

@@ -56,7 +56,7 @@ export class PartHand {
       else view.make("line", marks, { class: "guide", y1: guide.y, y2: guide.y, x1: 0, x2: width });
     }
     const offer = document.getElementById("offer");
-    if (offer) framed(view.make("rect", marks, { class: "offered" }), JSON.parse(offer.dataset.frame));
+    if (offer) framed(view.make("rect", marks, { class: "offered" }), JSON.parse(offer.dataset.place));
     if (this.box) framed(view.make("rect", marks, { class: "hand-box" }), this.box);
     const { part } = this;
     if (!part || part.locked || part.onPanel) return;
