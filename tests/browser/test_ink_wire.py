@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from selenium.webdriver import Chrome
 
-from orvik.core.ink import Fill, Group, Item, LineStyle, Marks, Stroke, Symbol, Text
+from orvik.core.ink import Fill, Group, Item, LineStyle, Marks, Picture, Stroke, Symbol, Text
 from orvik.core.lettering import ITALIC, ROMAN, run
 from orvik.core.paths import Paths
 from orvik.web.session.ink_wire import packed
@@ -96,6 +96,29 @@ def test_what_is_packed_is_unpacked(driver: Chrome, demo_address: str) -> None:
         same(got[2]["at"], marks.at - ORIGIN)
         same(got[2]["angles"], marks.angles)
         check_texts(got[3], [text for text in texts if isinstance(text, Text)])
+
+
+@pytest.mark.browser
+def test_groups_and_pictures_are_unpacked(driver: Chrome, demo_address: str) -> None:
+    driver.get(demo_address)
+    rng = np.random.default_rng(21)
+    (stroke, *_), outline = random_items(rng, 1), paths(rng, 1)
+    assert isinstance(stroke, Stroke)
+    # Of every length, so that what follows begins on each of the four places in a word.
+    for length in range(1, 9):
+        png = rng.bytes(length)
+        inner = Group("hills", (Picture(png, (3.0, 0.0, 1.0, 0.0, -2.0, 5.0)), stroke), None, 0.4, True)
+        sent = packed({"panel": Group("panel", (Group("map", (inner,), outline),))}, ORIGIN, 1)
+        head = driver.execute_async_script(DECODE, base64.b64encode(sent).decode())
+        (outer,) = head["layers"][0]["items"]
+        same(outer["clip"]["xy"], outline.xy - ORIGIN)
+        (got,) = outer["items"]
+        assert (got["name"], got["strength"], got["multiply"]) == ("hills", 0.4, True)
+        picture, line = got["items"]
+        assert bytes(picture["png"]) == png
+        assert picture["place"] == [3.0, 0.0, 1.0, 0.0, -2.0, 5.0]
+        same(line["xy"], stroke.paths.xy - ORIGIN)
+        assert len(line["boxes"]) == 4 * len(stroke.paths)
 
 
 def check_texts(got: dict[str, Any], texts: list[Text]) -> None:

@@ -36,8 +36,9 @@ LEVELS, SHARE = 16, 0.99
 PAINT = """
 const [text, x, y, denominator, width, height, done] = arguments;
 const bytes = Uint8Array.from(atob(text), (c) => c.charCodeAt(0));
-Promise.all([import("/static/frame/ink.js"), import("/static/frame/paint.js"), import("/static/frame/view.js")])
-  .then(async ([{ decode }, { facesReady, paintItem }, { View }]) => {
+const modules = ["ink", "paint", "paint_letters", "view"].map((name) => import(`/static/frame/${name}.js`));
+Promise.all(modules)
+  .then(async ([{ decode }, { paintItem }, { facesReady }, { View }]) => {
     await facesReady();
     const view = new View(x, y, denominator, 1);
     view.width = width;

@@ -168,7 +168,7 @@ def lay_out(driver: Chrome, address: str) -> None:
     find(driver, "#sheet-name").send_keys("Stills West")
     find(driver, ".new-sheet .main-button").click()
     until(driver, lambda d: find(d, "#desk").get_dom_attribute("data-revision") == "11")
-    words = text_of(driver, "#page")
+    words = text_of(driver, "#page-layers")
     for shown in (
         "Harrack Sandstone",
         "Contact, certain",

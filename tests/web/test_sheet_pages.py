@@ -207,19 +207,26 @@ def test_a_resize_shows_more_ground_at_the_same_scale(client: TestClient, demo: 
     assert half.scale == pytest.approx(50_000, rel=1e-3)
 
 
+def keys_of(client: TestClient) -> dict[int, str]:
+    """Of each part the key of its ink."""
+    return {part["id"]: part["key"] for part in client.get(f"{SHEET}/ink").json()["parts"]}
+
+
 def test_only_what_has_changed_is_drawn_anew(client: TestClient, demo: Path) -> None:
-    first = client.get(f"{SHEET}/ink").json()["parts"]
-    have = ",".join(part["key"] for part in first)
-    assert all(part["svg"] is None for part in client.get(f"{SHEET}/ink?have={have}").json()["parts"])
-    (title,) = numbers(demo, "title")
-    client.post(f"{BASE}/parts/{title}", data={"text": "Another title"})
-    drawn = [part["id"] for part in client.get(f"{SHEET}/ink?have={have}").json()["parts"] if part["svg"] is not None]
-    assert drawn == [title]
-    (panel,) = numbers(demo, "map_panel")
-    client.post(f"{BASE}/parts/{panel}", data={"scale": "1:30 000"})
-    drawn = [part["id"] for part in client.get(f"{SHEET}/ink?have={have}").json()["parts"] if part["svg"] is not None]
-    kinds = {part.kind for part in kept(demo)[1] if part.id in drawn}
-    assert kinds == {
+    kinds = {part.id: part.kind for part in kept(demo)[1]}
+
+    def changed(path: str, data: dict[str, str]) -> list[int]:
+        before = keys_of(client)
+        assert client.post(f"{BASE}/{path}", data=data).status_code in (200, 204)
+        return [number for number, key in keys_of(client).items() if key != before[number]]
+
+    (title,), (panel,) = numbers(demo, "title"), numbers(demo, "map_panel")
+    assert changed(f"parts/{title}", {"text": "Another title"}) == [title]
+    # What is only moved is the same ink somewhere else, but for what keeps to the page's edges.
+    assert changed(f"parts/{title}", {"x": "31"}) == []
+    assert {kinds[n] for n in changed(f"parts/{panel}", {"x": "20"})} >= {"graticule"}
+    assert panel not in changed(f"parts/{panel}", {"y": "31"})
+    assert {kinds[number] for number in changed(f"parts/{panel}", {"scale": "1:30 000"})} == {
         "map_panel",
         "graticule",
         "explanation",
@@ -227,12 +234,27 @@ def test_only_what_has_changed_is_drawn_anew(client: TestClient, demo: Path) -> 
         "fraction",
         "north_arrow",
         "credit_note",
-        "title",
     }
     unit = {"code": "Zz", "name": "Zz", "colour": "#123456"}
-    assert client.post(f"{BASE}/units", data=unit).status_code == 200
-    again = client.get(f"{SHEET}/ink?have={have}").json()["parts"]
-    assert all(part["svg"] is not None for part in again)
+    assert len(changed("units", unit)) == len(kinds)
+
+
+def test_parts_are_drawn_from_their_own_corner(client: TestClient, demo: Path) -> None:
+    (title,), (panel,) = numbers(demo, "title"), numbers(demo, "map_panel")
+
+    def drawn() -> tuple[str, bytes]:
+        words = client.get(f"{SHEET}/drawn?parts={title},,x,999").json()
+        assert list(words) == [str(title)]
+        return words[str(title)], client.get(f"{BASE}/parts/{panel}/panel-ink?lettered=false").content
+
+    before = drawn()
+    for number in (title, panel):
+        client.post(f"{BASE}/parts/{number}", data={"x": "40", "y": "33"})
+    after = drawn()
+    assert after[0] == before[0]
+    # But for the revision that it states.
+    assert len(after[1]) == len(before[1])
+    assert client.get(f"{BASE}/parts/{title}/panel-ink").status_code == 404
 
 
 def test_frames_are_put_on_and_taken_off_all_parts_at_once(client: TestClient, demo: Path) -> None:

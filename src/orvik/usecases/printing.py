@@ -5,11 +5,12 @@ from __future__ import annotations
 import io
 import os
 from collections.abc import Collection, Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from orvik.core.errors import FileRefused, NotFound
 from orvik.core.ground.scale import spaced
-from orvik.core.ink import Item, Picture, chained
+from orvik.core.ink import Group, Item, Picture, chained, moved
 from orvik.core.labels.labelled import Labelling
 from orvik.core.pictures.ground_view import GroundView
 from orvik.core.sheet.compose import Composition, compose
@@ -84,15 +85,26 @@ def panel_view(panel: Panel, dots: float) -> GroundView:
     return GroundView(panel.crs, chained(panel.to_ground, on_page), width, height)
 
 
-def composed(
-    project: Project,
-    sheet_id: int,
-    dpi: float = PRINT_DPI,
-    whole: bool = True,
-    only: Collection[int] | None = None,
-) -> Composition:
-    """A sheet as ink, or ``only`` some of its parts, by number."""
-    return compose(project.sheet(sheet_id), project.parts(sheet_id), context(project, dpi, whole), only)
+def composed(project: Project, sheet_id: int, dpi: float = PRINT_DPI) -> Composition:
+    """A sheet as ink, as it is printed."""
+    return compose(project.sheet(sheet_id), project.parts(sheet_id), context(project, dpi))
+
+
+def panel_ink(project: Project, part_id: int, dpi: float, lettered: bool) -> Group:
+    """A map panel as the page on the screen shows it: in millimetres from its own corner, lettered or not.
+
+    Raises
+    ------
+    NotFound
+        There is no such part, or it is no panel.
+    """
+    part = project.part(part_id)
+    if not isinstance(part.settings, MapPanel):
+        raise NotFound("This part shows no map; choose a map panel.")
+    sheet_id = part.sheet_id or 0
+    shown = replace(context(project, dpi, whole=False), unlettered=not lettered)
+    group = compose(project.sheet(sheet_id), project.parts(sheet_id), shown, {part_id}).groups[0]
+    return _from_corner(group, part)
 
 
 def panel_labelling(project: Project, part_id: int) -> tuple[Panel, Labelling]:
@@ -147,11 +159,24 @@ def unmade_png(project: Project, sheet: Sheet, parts: Sequence[Part], dpi: float
     return png.page_png(pdf.page_pdf(made.groups, sheet.width, sheet.height, sheet.name), dpi)
 
 
-def sheet_fragments(path: Path, sheet_id: int, dpi: float, only: Collection[int] | None = None) -> dict[int, str]:
-    """SVG of each part of a sheet, or of some, for the page on the screen, by part id."""
-    with opened_for_reading(path) as project:
-        groups = composed(project, sheet_id, dpi, whole=False, only=only).groups
-        return {int(g.name.removeprefix("part-")): svg.fragment(g.items, g.name) for g in groups}
+def sheet_fragments(path: Path, sheet_id: int, only: Collection[int]) -> dict[int, str]:
+    """SVG of some parts of a sheet for the page on the screen, by part id.
+
+    In millimetres from a part's own corner; what lies on a panel is in millimetres on the page.
+    """
+    with opened_for_reading(path) as project, project.snapshot():
+        parts = {f"part-{part.id}": part for part in project.parts(sheet_id)}
+        made = compose(project.sheet(sheet_id), list(parts.values()), context(project, whole=False), only)
+        placed = [
+            group if parts[group.name].settings.lies_on_panel else _from_corner(group, parts[group.name])
+            for group in made.groups
+        ]
+        return {parts[g.name].id or 0: svg.fragment(g.items, g.name) for g in placed}
+
+
+def _from_corner(group: Group, part: Part) -> Group:
+    """Ink on the page as it lies from a part's corner, so that it stays true when the part is moved."""
+    return Group(group.name, moved(group.items, (1.0, 0.0, -part.x, 0.0, 1.0, -part.y)))
 
 
 def export(project: Project, sheet: Sheet, target: Path, dpi: float) -> None:

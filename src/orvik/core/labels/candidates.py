@@ -75,6 +75,18 @@ class Candidates:
             letters,
         )
 
+    def only(self, kept: Ints) -> Candidates:
+        """Some rows, in their order."""
+        numbers = {int(row): number for number, row in enumerate(kept)}
+        return Candidates(
+            self.owners[kept],
+            self.middles[kept],
+            self.angles[kept],
+            self.costs[kept],
+            self.ends[kept],
+            {numbers[row]: letters for row, letters in self.letters.items() if row in numbers},
+        )
+
     @property
     def led(self) -> Ints:
         """Rows that have a leader."""

@@ -90,13 +90,18 @@ class Obstacles:
             Of each place the key of the feature whose own line it may lie on; -1 for none.
         """
         cost = np.zeros(len(places))
-        place, piece = self._tree.query(places, predicate="intersects")
-        other = self.keys[piece] != own[place]
-        place, piece = place[other], piece[other]
-        np.add.at(cost, place, np.where(self.hard[piece], NEVER, OVER_LINE))
-        over = np.zeros(len(places), dtype=bool)
-        over[place] = True
-        return cost, over
+        # First what rules places out, which on a crowded map are most of them.
+        cost[self._met(np.flatnonzero(self.hard), places, own)] = NEVER
+        free = np.flatnonzero(cost < NEVER)
+        met = free[self._met(np.flatnonzero(~self.hard), places[free], own[free])]
+        np.add.at(cost, met, OVER_LINE)
+        return cost, cost > 0
+
+    def _met(self, pieces: Ints, places: Objects, own: Ints) -> Ints:
+        """Places that lie over some pieces, each as often as it does."""
+        place, piece = shapely.STRtree(self.pieces[pieces]).query(places, predicate="intersects")
+        met: Ints = place[self.keys[pieces[piece]] != own[place]]
+        return met
 
     def leader_costs(self, leaders: Objects) -> Floats:
         """What leaders cost for what they cross; a code's leader always crosses the edge of its own area once."""

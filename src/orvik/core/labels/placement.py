@@ -101,23 +101,25 @@ class _Chooser:
         within: shapely.Polygon | None,
     ) -> None:
         self.wishes = wishes
-        self.candidates = candidates
-        self.leaders: dict[int, shapely.LineString] = {}
-        halves = np.array([wish.half for wish in wishes]).reshape(-1, 2)
-        cost = candidates.costs.copy()
         clear = outlines(wishes, candidates, CLEAR)
-        over_cost, self.over = obstacles.costs(clear, own[candidates.owners])
-        cost += over_cost
+        over_cost, over = obstacles.costs(clear, own[candidates.owners])
+        possible = over_cost < NEVER
+        if within is not None:
+            shapely.prepare(within)
+            possible &= shapely.contains(within, clear)
+        kept = np.flatnonzero(possible)
+        candidates = candidates.only(kept)
+        self.candidates = candidates
+        self.over = over[kept]
+        cost = candidates.costs + over_cost[kept]
+        self.leaders: dict[int, shapely.LineString] = {}
         led = candidates.led
         if len(led):
+            halves = np.array([wish.half for wish in wishes]).reshape(-1, 2)
             starts = leader_starts(candidates.middles[led], halves[candidates.owners[led]], candidates.ends[led])
             lines: Objects = np.asarray(shapely.linestrings(np.stack([starts, candidates.ends[led]], axis=1)))
             cost[led] += obstacles.leader_costs(lines)
             self.leaders = dict(zip(led.tolist(), lines.tolist(), strict=True))
-        if within is not None:
-            shapely.prepare(within)
-            cost[~shapely.contains(within, clear)] += NEVER
-        self.costs = cost
         self.outlines = outlines(wishes, candidates, APART / 2)
         self.boxes = shapely.bounds(self.outlines).reshape(-1, 4)
         for row, line in self.leaders.items():
@@ -126,8 +128,7 @@ class _Chooser:
             self.boxes[row] = (min(w, box[0]), min(s, box[1]), max(e, box[2]), max(n, box[3]))
         self.choices: dict[int, list[int]] = defaultdict(list)
         for row in np.lexsort((np.arange(len(cost)), cost)).tolist():
-            if cost[row] < NEVER:
-                self.choices[int(candidates.owners[row])].append(row)
+            self.choices[int(candidates.owners[row])].append(row)
         self.base = firsts(wishes)
         self.of_area: dict[int, list[int]] = defaultdict(list)
         for i, wish in enumerate(wishes):

@@ -42,7 +42,10 @@ UnderlayInk = Callable[[Underlay, Panel], Sequence[Item]]
 
 @dataclass(frozen=True)
 class MapContext:
-    """All that the parts of a sheet speak of; places are in ``crs``."""
+    """All that the parts of a sheet speak of; places are in ``crs``.
+
+    A draft is ``unlettered``: placing labels takes most of the time that a large panel does.
+    """
 
     project: str
     crs: ProjectCrs
@@ -56,6 +59,7 @@ class MapContext:
     rules: Mapping[tuple[Table, str], LabelRule] = field(default_factory=dict)
     moves: Sequence[LabelMove] = ()
     themes: Mapping[str, Theme] = field(default_factory=dict)
+    unlettered: bool = False
 
     def for_panel(self, panel: Panel) -> MapContext:
         """The same in a panel's system, at its scale, in its theme; a theme that is gone leaves it as it is.

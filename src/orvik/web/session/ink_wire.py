@@ -10,7 +10,19 @@ from typing import Any
 import numpy as np
 
 from orvik.core.arrays import Anything
-from orvik.core.ink import Fill, Group, Item, LineStyle, Marks, Ornaments, Pattern, Stroke, Symbol, Text
+from orvik.core.ink import (
+    Fill,
+    Group,
+    Item,
+    LineStyle,
+    Marks,
+    Ornaments,
+    Pattern,
+    Picture,
+    Stroke,
+    Symbol,
+    Text,
+)
 from orvik.core.paths import Paths
 
 Place = tuple[float, float]
@@ -22,6 +34,14 @@ class _Blob:
     def __init__(self) -> None:
         self.chunks: list[bytes] = []
         self.size = 0
+
+    def add_file(self, data: bytes) -> list[Any]:
+        """A file as it is, named by offset and length."""
+        where = ["b", self.size, len(data)]
+        whole = data + b"\0" * (-len(data) % 4)
+        self.chunks.append(whole)
+        self.size += len(whole)
+        return where
 
     def add(self, values: Anything, kind: str) -> list[Any]:
         data = np.ascontiguousarray(values, dtype={"f": "<f4", "u": "<u4"}[kind]).tobytes()
@@ -70,7 +90,18 @@ def _items(items: Iterable[Item], origin: Place, blob: _Blob | None) -> list[dic
 
     out: list[dict[str, Any]] = []
     texts: list[Text] = []
+
+    def end_texts() -> None:
+        if texts:
+            out.append(_texts(texts, origin, store))
+            texts.clear()
+
     for item in items:
+        if isinstance(item, Text):
+            texts.append(item)
+            continue
+        # What lies upon letters is painted after them.
+        end_texts()
         if isinstance(item, Stroke):
             out.append({"t": "stroke", **_style(item.style), **_paths(item.paths, origin, store)})
         elif isinstance(item, Fill):
@@ -117,15 +148,27 @@ def _items(items: Iterable[Item], origin: Place, blob: _Blob | None) -> list[dic
                     **_paths(item.paths, origin, store),
                 }
             )
-        elif isinstance(item, Text):
-            texts.append(item)
+        elif isinstance(item, Group):
+            clip = {} if item.clip is None else {"clip": _paths(item.clip, origin, store)}
+            out.append(
+                {
+                    "t": "group",
+                    "name": item.name,
+                    "items": _items(item.items, origin, blob),
+                    "strength": item.strength,
+                    "multiply": item.multiply,
+                    **clip,
+                }
+            )
+            continue
+        elif isinstance(item, Picture) and blob is not None:
+            out.append({"t": "picture", "png": blob.add_file(item.png), "place": item.place})
             continue
         else:
             raise TypeError(f"the canvas has no {type(item).__name__}")
         if item.keys is not None:
             out[-1]["keys"] = store(item.keys, "u")
-    if texts:
-        out.append(_texts(texts, origin, store))
+    end_texts()
     return out
 
 

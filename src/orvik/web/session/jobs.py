@@ -11,7 +11,7 @@ from typing import Any
 from orvik.core.colour_proposal import Proposal
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.unwritten import unwritten
-from orvik.core.ink import Affine, Group
+from orvik.core.ink import Affine, Group, moved
 from orvik.core.labels.label import Label
 from orvik.core.labels.wish import LabelKey, Wish
 from orvik.core.pictures.ground_view import GroundView
@@ -21,7 +21,7 @@ from orvik.core.signs.theme import Theme
 from orvik.exchange import raster, raster_files, tiling
 from orvik.store.project import opened_for_reading
 from orvik.store.sign_book import sign_book_of
-from orvik.usecases import meeting_colours, meeting_picture, plate, sign_rules, underlay_views
+from orvik.usecases import meeting_colours, meeting_picture, plate, printing, sign_rules, underlay_views
 from orvik.usecases import theme_picture as theme_pictures
 from orvik.usecases.explanations import ExplanationView, explanation_view, new_row_count
 from orvik.usecases.labels import labelling_of
@@ -32,6 +32,8 @@ from orvik.usecases.stations import Notebook, notebook_of
 from orvik.web.session.ink_wire import packed
 
 PREVIEW_DOTS = 520
+# What pictures on the page are shown with.
+SCREEN_DPI = 120.0
 
 
 def map_ink(path: Path) -> bytes:
@@ -47,6 +49,14 @@ def map_ink(path: Path) -> bytes:
         extent = project.extent() or (0.0, 0.0, 0.0, 0.0)
         origin = (round((extent[0] + extent[2]) / 2), round((extent[1] + extent[3]) / 2))
         return packed(layers, origin, project.revision)
+
+
+def panel_ink(path: Path, part_id: int, lettered: bool) -> bytes:
+    """A map panel in millimetres from its own upper left corner, y upwards as on the ground."""
+    with opened_for_reading(path) as project, project.snapshot():
+        ink = printing.panel_ink(project, part_id, SCREEN_DPI, lettered)
+        upwards = Group(ink.name, moved(ink.items, (1.0, 0.0, 0.0, 0.0, -1.0, 0.0)))
+        return packed({"panel": upwards}, (0.0, 0.0), project.revision)
 
 
 @dataclass(frozen=True)

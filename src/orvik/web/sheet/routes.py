@@ -27,7 +27,6 @@ from orvik.web.sheet.pages import asked_paper
 
 router = APIRouter(prefix="/p/{slug}")
 
-SCREEN_DPI = 120.0
 THUMBNAIL_DPI = 40.0
 
 
@@ -115,18 +114,10 @@ async def delete_sheet(request: Request, slug: str, workspace: TheWorkspace, she
 
 
 @router.get("/sheets/{sheet_id}/ink")
-async def get_sheet_ink(
-    request: Request, workspace: TheWorkspace, workers: TheWorkers, sheet_id: int, have: str = ""
-) -> dict[str, Any]:
-    """The page for the screen: each part's frame, and its SVG where that is not among what the page has.
-
-    ``have`` lists the keys of the parts that the page has, with commas between them.
-    """
-    project, known = workspace.project, set(have.split(","))
+async def get_sheet_ink(workspace: TheWorkspace, sheet_id: int) -> dict[str, Any]:
+    """The page for the screen: each part's frame and the key of its ink, which is fetched when that is another."""
+    project = workspace.project
     sheet, parts, revision = project.sheet(sheet_id), project.parts(sheet_id), project.revision
-    keys = {part.id or 0: _ink_key(part, parts, workspace.map_revision) for part in parts}
-    wanted = {number for number, key in keys.items() if key not in known}
-    fragments = await workers.run(sheet_fragments, project.path, sheet_id, SCREEN_DPI, wanted) if wanted else {}
     return {
         "width": sheet.width,
         "height": sheet.height,
@@ -134,11 +125,25 @@ async def get_sheet_ink(
         "lines": sheet.lines,
         "guides": sheet.layout.guides,
         "parts": [
-            _on_page(part, parts, project.crs) | {"key": keys[part.id or 0], "svg": fragments.get(part.id or 0)}
+            _on_page(part, parts, project.crs) | {"key": _ink_key(part, parts, workspace.map_revision)}
             for part in parts
         ],
         "revision": revision,
     }
+
+
+@router.get("/sheets/{sheet_id}/drawn")
+async def get_drawn(workspace: TheWorkspace, workers: TheWorkers, sheet_id: int, parts: str) -> dict[int, str]:
+    """The SVG of parts, whose numbers are given with commas between them; that of one which is gone is left out."""
+    wanted = {int(number) for number in parts.split(",") if number.isdecimal()}
+    return await workers.run(sheet_fragments, workspace.project.path, sheet_id, wanted)
+
+
+@router.get("/parts/{part_id}/panel-ink")
+async def get_panel_ink(workspace: TheWorkspace, workers: TheWorkers, part_id: int, lettered: bool = True) -> Response:
+    """The ink of a map panel, as the page reads it."""
+    data = await workers.run(jobs.panel_ink, workspace.project.path, part_id, lettered)
+    return Response(data, media_type="application/octet-stream", headers={"Cache-Control": "no-cache"})
 
 
 def _on_page(part: Part, parts: Sequence[Part], project: ProjectCrs) -> dict[str, Any]:
@@ -167,7 +172,10 @@ def _on_page(part: Part, parts: Sequence[Part], project: ProjectCrs) -> dict[str
 
 
 def _ink_key(part: Part, parts: Sequence[Part], map_revision: int) -> str:
-    """What a part's ink is made of, as a short text: while that is the same, so is the ink."""
+    """What a part's ink is made of, as a short text: while that is the same, so is the ink.
+
+    Ink that is only somewhere else on the page is the same, unless it lies on a panel and keeps to the page's edges.
+    """
     made = part.settings
     about: list[Part] = []
     if isinstance(made, PanelPartSettings):
@@ -180,7 +188,8 @@ def _ink_key(part: Part, parts: Sequence[Part], map_revision: int) -> str:
         ]
     if isinstance(made, MapPanel):
         about = [p for p in parts if isinstance(p.settings, MapPanel) and part.id in p.settings.footprints]
-    said = repr((map_revision, part, about))
+    placed = part if made.lies_on_panel else part.changed(x=0.0, y=0.0, position=0)
+    said = repr((map_revision, placed, about))
     return hashlib.sha256(said.encode()).hexdigest()[:16]
 
 

@@ -276,12 +276,13 @@ def _layers(panel: Panel, context: MapContext) -> list[Group]:
     """The map's own layers on the page, the units first; what is not printed is empty."""
     natural = panel.natural
     layers = _portrayed(natural, context)
-    layers |= _labels(natural, layers, context).layers
+    if not context.unlettered:
+        layers |= _labels(natural, layers, context).layers
     out = []
     for name, layer in PRINTED.items():
         strength = panel.layers.get(layer, 1.0)
         items: tuple[Item, ...] = ()
-        if strength > 0:
+        if strength > 0 and name in layers:
             fitting = (i for i in moved(layers[name].items, natural.to_page) if _fits(i, natural.scale))
             items = tuple(whole_within(i, natural.page_area) if isinstance(i, Ornaments) else i for i in fitting)
         out.append(Group(name, enlarged(items, panel.sign_scale), strength=strength))

@@ -2,25 +2,40 @@
 
 import { counted } from "./answers.js";
 
-const KINDS = { f: Float32Array, u: Uint32Array };
+const KINDS = { f: Float32Array, u: Uint32Array, b: Uint8Array };
 
 // A message of ink; `packed` in session/ink_wire.py writes it.
 export function decode(buffer) {
   const length = new DataView(buffer).getUint32(0, true);
   const head = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, length)));
-  const start = 4 + length;
-  for (const layer of head.layers) {
-    for (const item of layer.items) {
-      for (const [name, value] of Object.entries(item)) {
-        if (Array.isArray(value) && value.length === 3 && value[0] in KINDS) {
-          item[name] = new KINDS[value[0]](buffer, start + value[1], value[2]);
-        }
-      }
-      if (item.xy) item.boxes = boxes(item.xy, item.starts);
-      item.origin = head.origin;
-    }
-  }
+  for (const layer of head.layers) unpack(layer.items, head.origin, buffer, 4 + length);
   return head;
+}
+
+function unpack(items, origin, buffer, start) {
+  for (const item of items) {
+    arrays(item, buffer, start);
+    if (item.xy) item.boxes = boxes(item.xy, item.starts);
+    item.origin = origin;
+    if (item.t !== "group") continue;
+    if (item.clip) arrays(item.clip, buffer, start);
+    unpack(item.items, origin, buffer, start);
+  }
+}
+
+function arrays(item, buffer, start) {
+  for (const [name, value] of Object.entries(item)) {
+    if (Array.isArray(value) && value.length === 3 && value[0] in KINDS)
+      item[name] = new KINDS[value[0]](buffer, start + value[1], value[2]);
+  }
+}
+
+// Pictures among items, ready to be painted.
+export async function withImages(items) {
+  for (const item of items) {
+    if (item.t === "picture") item.image = await createImageBitmap(new Blob([item.png], { type: "image/png" }));
+    else if (item.t === "group") await withImages(item.items);
+  }
 }
 
 // West, south, east and north of each path, so that what is out of sight is not painted.

@@ -3,7 +3,7 @@
 import { drawCollar } from "./collar.js";
 import { InkStore } from "./ink.js";
 import { MapPicture, widened } from "./map_picture.js";
-import { facesReady } from "./paint.js";
+import { facesReady } from "./paint_letters.js";
 import { PX_PER_MM, View } from "./view.js";
 import { typing } from "./strip.js";
 import { Underlays } from "./underlays.js";

@@ -1,6 +1,6 @@
 // A picture of the ink for a view: painted once, laid over others as the view moves on.
 
-import { paintItem } from "./paint.js";
+import { paintAsOne, paintItem } from "./paint.js";
 import { token } from "./tokens.js";
 
 const SHEET = token("sheet");
@@ -97,34 +97,20 @@ export class MapPicture {
     context.rect(part[0], part[1], part[2] - part[0], part[3] - part[1]);
     context.clip();
     for (const row of rows.filter((u) => !u.multiply)) underlays.paint(context, row, view);
-    this.withStrength(map, context, view, "units", (inner) => layer("units", inner));
+    this.withStrength(map, context, "units", (inner) => layer("units", inner));
     for (const row of rows.filter((u) => u.multiply)) underlays.paint(context, row, view);
     for (const name of OVER_UNITS) {
       const state = stack[STACK[name]];
       if (!state || !state.shown || !state.strength) continue;
       if (state.strength < 1 && name !== "labels") {
-        this.withStrength(map, context, view, STACK[name], (inner) => layer(name, inner));
+        this.withStrength(map, context, STACK[name], (inner) => layer(name, inner));
       } else layer(name, context);
     }
     context.restore();
   }
 
-  // Paints into a layer of its own, then lays that over the map with the layer's strength.
-  withStrength(map, context, view, name, paint) {
+  withStrength(map, context, name, paint) {
     const state = map.stack[name];
-    if (!state || !state.shown || !state.strength) return;
-    if (state.strength >= 1) {
-      paint(context);
-      return;
-    }
-    const inner = document.createElement("canvas");
-    inner.width = context.canvas.width;
-    inner.height = context.canvas.height;
-    const own = inner.getContext("2d");
-    own.setTransform(map.dpr, 0, 0, map.dpr, 0, 0);
-    paint(own);
-    context.globalAlpha = state.strength;
-    context.drawImage(inner, 0, 0, view.width, view.height);
-    context.globalAlpha = 1;
+    if (state && state.shown && state.strength) paintAsOne(context, state.strength, false, paint);
   }
 }

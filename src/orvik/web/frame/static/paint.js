@@ -1,28 +1,14 @@
 // Paints ink on a canvas: lines, areas, symbols and text, all sizes in millimetres on the sheet.
 
+import { paintTexts } from "./paint_letters.js";
 import { PX_PER_MM } from "./view.js";
 
-// How wide leaders are; `LEADER` in core/ink.py.
-const LEADER_MM = 0.15;
-
-const FACES = {
-  "Spectral-Regular": ["400", "Spectral"],
-  "Spectral-Italic": ["italic 400", "Spectral"],
-  "Spectral-SemiBold": ["600", "Spectral"],
-  "Companion-Regular": ["400", "Orvik Companion"],
-  "Companion-Italic": ["italic 400", "Orvik Companion"],
-  "Companion-SemiBold": ["600", "Orvik Companion"],
-};
-
-export function facesReady() {
-  return Promise.all(Object.values(FACES).map(([style, family]) => document.fonts.load(`${style} 12px "${family}"`)));
-}
-
-// frame: {x, y, scale}: pixels of the frame's origin and pixels per unit; y grows upwards on the ground.
+// frame: {x, y, k}: pixels of the frame's origin and pixels per unit; y grows upwards on the ground. A dot of the
+// screen is `dot` pixels, and no line is thinner than `thinnest`.
 function frameOf(view, origin) {
   const u = view.unitsPerPx;
   const [x, y] = view.toScreen(origin[0], origin[1]);
-  return { x, y, k: 1 / u };
+  return { x, y, k: 1 / u, dot: view.dot ?? DOT, thinnest: view.thinnest ?? DOT };
 }
 
 export function paintItem(context, item, view, gone, window) {
@@ -38,6 +24,62 @@ export function paintItem(context, item, view, gone, window) {
   else if (item.t === "marks" || item.t === "ornaments") paintMarks(context, item, frame, gone, near, view.denominator);
   else if (item.t === "pattern") paintPattern(context, item, frame, gone, near);
   else if (item.t === "texts") paintTexts(context, item, frame, gone, near, view.denominator);
+  else if (item.t === "picture") paintPicture(context, item, frame);
+  else if (item.t === "group") paintGroup(context, item, view, frame, gone, window);
+}
+
+// Paints on a canvas of its own, then lays that over what is below, once, with a strength and a blend.
+export function paintAsOne(context, strength, multiply, paint) {
+  if (strength >= 1 && !multiply) {
+    paint(context);
+    return;
+  }
+  const layer = document.createElement("canvas");
+  layer.width = context.canvas.width;
+  layer.height = context.canvas.height;
+  const inner = layer.getContext("2d");
+  inner.setTransform(context.getTransform());
+  paint(inner);
+  context.save();
+  context.setTransform(1, 0, 0, 1, 0, 0);
+  context.globalAlpha = strength;
+  context.globalCompositeOperation = multiply ? "multiply" : "source-over";
+  context.drawImage(layer, 0, 0);
+  context.restore();
+}
+
+function paintGroup(context, group, view, frame, gone, window) {
+  context.save();
+  if (group.clip) {
+    context.beginPath();
+    traceAll(context, group.clip, frame);
+    context.clip("evenodd");
+  }
+  paintAsOne(context, group.strength, group.multiply, (inner) => {
+    for (const item of group.items) paintItem(inner, item, view, gone, window);
+  });
+  context.restore();
+}
+
+// Every path of some, as outlines of areas.
+export function traceAll(context, { xy, starts }, { x, y, k }) {
+  for (let i = 0; i < starts.length - 1; i += 1) {
+    for (let j = starts[i]; j < starts[i + 1]; j += 1) {
+      const [px, py] = [x + xy[2 * j] * k, y - xy[2 * j + 1] * k];
+      if (j === starts[i]) context.moveTo(px, py);
+      else context.lineTo(px, py);
+    }
+    context.closePath();
+  }
+}
+
+// The unit square of a picture, y downwards, lies in the frame as `place` says.
+function paintPicture(context, { image, place }, { x, y, k }) {
+  const [a, b, c, d, e, f] = place;
+  context.save();
+  context.transform(a * k, -d * k, b * k, -e * k, x + c * k, y - f * k);
+  context.drawImage(image, 0, 0, 1, 1);
+  context.restore();
 }
 
 function hidden(item, i, gone, near) {
@@ -48,13 +90,15 @@ function hidden(item, i, gone, near) {
   return b[j] > near[2] || b[j + 2] < near[0] || b[j + 1] > near[3] || b[j + 3] < near[1];
 }
 
-// How far in pixels a painted line may pass beside its vertices: less than can be seen.
-const UNSEEN = 0.1 / (window.devicePixelRatio || 1);
+// A dot of the screen in pixels, and how many dots a painted line may pass beside its vertices: less than can be seen.
+const DOT = 1 / (window.devicePixelRatio || 1),
+  UNSEEN_DOTS = 0.1;
 
-// Leaves out vertices that the line passes within UNSEEN: from the last vertex painted, a cone holds the
+// Leaves out vertices that the line passes unseen: from the last vertex painted, a cone holds the
 // directions that pass all vertices since; a vertex outside it, or one that turns back, ends the stretch.
 function trace(context, xy, from, to, frame) {
-  const { x, y, k } = frame;
+  const { x, y, k } = frame,
+    unseen = UNSEEN_DOTS * frame.dot;
   let px = x + xy[2 * from] * k,
     py = y - xy[2 * from + 1] * k;
   context.moveTo(px, py);
@@ -82,9 +126,9 @@ function trace(context, xy, from, to, frame) {
     }
     lastX = qx;
     lastY = qy;
-    if (far <= UNSEEN) continue;
-    const tx = (-dy / far) * UNSEEN,
-      ty = (dx / far) * UNSEEN;
+    if (far <= unseen) continue;
+    const tx = (-dy / far) * unseen,
+      ty = (dx / far) * unseen;
     if (!reach || (dx + tx) * leftY - (dy + ty) * leftX > 0) {
       leftX = dx + tx;
       leftY = dy + ty;
@@ -132,17 +176,17 @@ function traceBeside(context, item, i, frame) {
   }
 }
 
-function dress(context, item) {
+// On the map a line thinner than a dot of the screen would only grow pale, and be hard to follow.
+function dress(context, item, thinnest) {
   context.strokeStyle = item.colour;
-  // A line thinner than a dot of the screen would only grow pale, and be hard to follow.
-  context.lineWidth = Math.max(item.width * PX_PER_MM, 1 / (window.devicePixelRatio || 1));
+  context.lineWidth = Math.max(item.width * PX_PER_MM, thinnest);
   context.lineCap = item.cap;
   context.lineJoin = item.join;
   context.setLineDash(item.dash.map((d) => d * PX_PER_MM));
 }
 
 function paintStroke(context, item, frame, gone, near) {
-  dress(context, item);
+  dress(context, item, frame.thinnest);
   context.beginPath();
   for (let i = 0; i < item.starts.length - 1; i += 1) {
     if (hidden(item, i, gone, near)) continue;
@@ -156,7 +200,7 @@ function paintStroke(context, item, frame, gone, near) {
 function paintFill(context, item, frame, gone, near) {
   context.fillStyle = item.colour;
   context.strokeStyle = item.colour;
-  context.lineWidth = Math.max(item.spread * 2 * PX_PER_MM, 0.6 / (window.devicePixelRatio || 1));
+  context.lineWidth = Math.max(item.spread * 2 * PX_PER_MM, 0.6 * frame.thinnest);
   context.lineJoin = "round";
   for (let area = 0; area < item.parts.length - 1; area += 1) {
     if (areaHidden(item, area, gone, near)) continue;
@@ -206,7 +250,7 @@ function paintPattern(context, item, frame, gone, near) {
   }
   if (!rows.size) return;
   const place = context.getTransform(),
-    stamps = stampsOf(tile, place.a);
+    stamps = stampsOf(tile, place.a, frame.thinnest);
   context.save();
   context.clip("nonzero");
   context.setTransform(1, 0, 0, 1, 0, 0);
@@ -225,14 +269,15 @@ const BLOCK = 3,
 // The stamps of a tile serve every view of it on the same screen.
 const STAMPS = new WeakMap();
 
-function stampsOf(tile, dots) {
-  if (STAMPS.get(tile)?.dots !== dots) STAMPS.set(tile, new Stamps(tile, dots));
+function stampsOf(tile, dots, thinnest) {
+  if (STAMPS.get(tile)?.dots !== dots) STAMPS.set(tile, new Stamps(tile, dots, thinnest));
   return STAMPS.get(tile);
 }
 
 class Stamps {
-  constructor(tile, dots) {
+  constructor(tile, dots, thinnest) {
     this.tile = tile;
+    this.thinnest = thinnest;
     this.k = PX_PER_MM * dots;
     this.dots = dots;
     this.made = new Map();
@@ -264,7 +309,7 @@ class Stamps {
       for (let row = 0; row < BLOCK; row += 1)
         for (let column = 0; column < BLOCK; column += 1)
           turns.push(x + column * this.tile.width * PX_PER_MM, y + row * this.tile.height * PX_PER_MM, PX_PER_MM, 0);
-      paintPieces(context, this.tile.pieces, turns);
+      paintPieces(context, this.tile.pieces, turns, this.thinnest);
       this.made.set(which, stamp);
     }
     return this.made.get(which);
@@ -307,13 +352,13 @@ function paintMarks(context, item, frame, gone, near, denominator) {
     const angle = (item.angles[i] * Math.PI) / 180;
     turns.push(frame.x + x * frame.k, frame.y - y * frame.k, Math.cos(angle) * PX_PER_MM, Math.sin(angle) * PX_PER_MM);
   }
-  paintPieces(context, item.symbol, turns);
+  paintPieces(context, item.symbol, turns, frame.thinnest);
 }
 
 // turns: for each place x and y in pixels, and the cosine and sine of its turn times pixels per millimetre.
-function paintPieces(context, pieces, turns) {
+function paintPieces(context, pieces, turns, thinnest) {
   for (const piece of pieces) {
-    if (piece.t === "stroke") dress(context, piece);
+    if (piece.t === "stroke") dress(context, piece, thinnest);
     else context.fillStyle = piece.colour;
     context.beginPath();
     for (let t = 0; t < turns.length; t += 4)
@@ -334,60 +379,5 @@ function traceTurned(context, piece, x, y, cos, sin) {
       else context.lineTo(px, py);
     }
     if (piece.t === "fill") context.closePath();
-  }
-}
-
-function paintTexts(context, item, frame, gone, near, denominator) {
-  let face = "";
-  context.textBaseline = "alphabetic";
-  context.textAlign = "left";
-  for (let i = 0; i < item.run.length; i += 1) {
-    if (denominator > item.largest[i] || (gone && gone.has(item.keys[i]))) continue;
-    const x = item.at[2 * i],
-      y = item.at[2 * i + 1];
-    if (!inside(x, y, near)) continue;
-    const run = item.runs[item.run[i]];
-    const [colour, halo] = item.colours[item.colour[i]];
-    let left = frame.x + x * frame.k + item.offset[2 * i] * PX_PER_MM,
-      base = frame.y - y * frame.k + item.offset[2 * i + 1] * PX_PER_MM;
-    const ahead = [item.leader[2 * i] * PX_PER_MM, item.leader[2 * i + 1] * PX_PER_MM];
-    if (ahead[0] || ahead[1]) {
-      context.strokeStyle = colour;
-      context.lineWidth = LEADER_MM * PX_PER_MM;
-      context.lineCap = "butt";
-      context.beginPath();
-      context.moveTo(frame.x + x * frame.k + ahead[0], frame.y - y * frame.k + ahead[1]);
-      context.lineTo(frame.x + x * frame.k, frame.y - y * frame.k);
-      context.stroke();
-    }
-    const turned = item.angles[i] !== 0;
-    if (turned) {
-      context.save();
-      context.translate(left, base);
-      context.rotate((item.angles[i] * Math.PI) / 180);
-      left = 0;
-      base = 0;
-    }
-    for (const piece of run.pieces) {
-      const [style, family] = FACES[piece.font];
-      const wanted = `${style} ${(run.size * PX_PER_MM).toFixed(2)}px "${family}"`;
-      if (wanted !== face) {
-        context.font = wanted;
-        face = wanted;
-      }
-      if (halo) {
-        context.strokeStyle = halo;
-        context.lineWidth = 0.35 * PX_PER_MM;
-        context.lineJoin = "round";
-        piece.chars.forEach((char, c) => context.strokeText(char, left + piece.x[c] * PX_PER_MM, base));
-      }
-      context.fillStyle = colour;
-      piece.chars.forEach((char, c) => context.fillText(char, left + piece.x[c] * PX_PER_MM, base));
-    }
-    // A font set within a saved state is gone with it.
-    if (turned) {
-      context.restore();
-      face = "";
-    }
   }
 }

@@ -1,7 +1,7 @@
 // The underlays: each in sight is fetched as it is sharp in the view, as a picture, as lines, or as both.
 
 import { decode } from "./ink.js";
-import { paintItem } from "./paint.js";
+import { paintAsOne, paintItem } from "./paint.js";
 
 export class Underlays {
   // `changed` is called when something has come, `notice` with words when one cannot be shown.
@@ -17,32 +17,16 @@ export class Underlays {
     for (const held of this.held.values()) held.asked = "";
   }
 
-  // Painted as one, then laid over what is below with its strength, as a print does it.
+  // Painted as one, as a print does it: lines lie on the picture, and darken it no more than what is below.
   paint(context, row, wide) {
     const held = this.held.get(row.id);
     if (!row.shown || !row.strength || !held) return;
-    const whole = held.lines && row.shows.includes("lines") ? this.together(context, row, wide, held) : null;
-    context.save();
-    context.globalAlpha = row.strength;
-    context.globalCompositeOperation = row.multiply ? "multiply" : "source-over";
-    if (whole) {
-      context.setTransform(1, 0, 0, 1, 0, 0);
-      context.drawImage(whole, 0, 0);
-    } else this.paintPicture(context, row, wide, held);
-    context.restore();
-  }
-
-  // Picture and lines on a canvas of their own: lines lie on the picture, and darken it no more than what is below.
-  together(context, row, wide, held) {
-    const layer = document.createElement("canvas");
-    layer.width = context.canvas.width;
-    layer.height = context.canvas.height;
-    const inner = layer.getContext("2d");
-    inner.setTransform(context.getTransform());
-    this.paintPicture(inner, row, wide, held);
-    const window = wide.window(20);
-    for (const item of held.lines) paintItem(inner, item, wide, null, window);
-    return layer;
+    paintAsOne(context, row.strength, row.multiply, (inner) => {
+      this.paintPicture(inner, row, wide, held);
+      if (!held.lines || !row.shows.includes("lines")) return;
+      const window = wide.window(20);
+      for (const item of held.lines) paintItem(inner, item, wide, null, window);
+    });
   }
 
   paintPicture(context, row, wide, held) {

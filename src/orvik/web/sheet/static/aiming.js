@@ -43,6 +43,7 @@ export class Aiming {
   async end() {
     if (!this.on) return;
     if (this.timer) await this.keep();
+    this.parts.find(this.panel)?.layer.endAim();
     this.panel = null;
     this.now = null;
     this.drag = null;
@@ -127,24 +128,8 @@ export class Aiming {
   // Shows the ink that is there where it belongs now, until the sharp one has come.
   draft() {
     const part = this.parts.find(this.panel);
-    const ink = part?.element.querySelector('[data-name="map"]');
-    if (!ink) return;
-    const [a, b, c, d, e, f] = this.toPage();
-    const [p, q, r, s, t, u] = part.toPage;
-    // The way back from the page as it is drawn, then forward to where it is aimed.
-    const size = p * t - q * s;
-    const [ia, ib, id, ie] = [t / size, -q / size, -s / size, p / size];
-    const ic = -(ia * r + ib * u),
-      jf = -(id * r + ie * u);
-    const matrix = [
-      a * ia + b * id,
-      d * ia + e * id,
-      a * ib + b * ie,
-      d * ib + e * ie,
-      a * ic + b * jf + c,
-      d * ic + e * jf + f,
-    ];
-    for (const child of ink.children) child.setAttribute("transform", `matrix(${matrix.join(" ")})`);
+    if (!part) return;
+    part.layer.aim(this.view, this.toPage());
     this.tell();
     this.view.rulers();
   }

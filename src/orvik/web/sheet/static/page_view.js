@@ -21,8 +21,7 @@ export class PageView {
     this.ground = null;
     // What is painted over the page whenever it is.
     this.painters = [];
-    this.world = this.make("g", document.getElementById("page"));
-    this.paper = this.make("rect", this.world, {
+    this.paper = this.make("rect", this.make("g", document.getElementById("page-paper")), {
       class: "paper",
       x: 0,
       y: 0,
@@ -32,7 +31,10 @@ export class PageView {
       stroke: token("soft"),
       "stroke-width": 0.2,
     });
-    this.inks = this.make("g", this.world);
+    // The parts as they are drawn, from the lowest to the highest, and over them what hands take hold of.
+    this.layers = [];
+    this.world = this.make("g", document.getElementById("page"));
+    this.hits = this.make("g", this.world);
     this.marks = this.make("g", this.world);
     new ResizeObserver(() => this.fit()).observe(this.field);
   }
@@ -44,10 +46,13 @@ export class PageView {
     return element;
   }
 
-  // What the server has drawn, as SVG and nothing else.
-  drawn(text) {
-    const parsed = new DOMParser().parseFromString(`<svg xmlns="${NS}">${text}</svg>`, "image/svg+xml");
-    return [...document.importNode(parsed.documentElement, true).childNodes];
+  // Puts layers upon the paper, the lowest first.
+  stack(layers) {
+    this.layers = layers;
+    const held = document.getElementById("page-layers");
+    const elements = layers.map((layer) => layer.element);
+    if (elements.some((element, i) => held.children[i] !== element) || held.children.length !== elements.length)
+      held.replaceChildren(...elements);
   }
 
   // The page as it is now; another size is shown whole.
@@ -95,7 +100,10 @@ export class PageView {
   }
 
   paint() {
-    this.world.setAttribute("transform", `translate(${this.x} ${this.y}) scale(${this.k})`);
+    const place = `translate(${this.x} ${this.y}) scale(${this.k})`;
+    this.world.setAttribute("transform", place);
+    this.paper.parentNode.setAttribute("transform", place);
+    for (const layer of this.layers) layer.paint(this);
     document.getElementById("zoom").textContent = `${Math.round((this.k / PX_PER_MM) * 100)} %`;
     this.marks.replaceChildren();
     for (const painter of this.painters) painter(this.marks);

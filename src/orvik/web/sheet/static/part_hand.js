@@ -135,10 +135,8 @@ export class PartHand {
       }
       const [x, y] = [start.x + now.x - before.x, start.y + now.y - before.y];
       drag.now[part.id] = { ...start, x, y };
-      const moved = `translate(${x - start.x} ${y - start.y})`;
-      part.element.setAttribute("transform", moved);
-      for (const other of this.parts.all)
-        if (other.onPanel && other.panelId === part.id) other.element.setAttribute("transform", moved);
+      framed(part.hit, drag.now[part.id]);
+      this.parts.put(part, { x, y });
     });
   }
 
@@ -179,6 +177,7 @@ export class PartHand {
       if (part.locked || part.onPanel) continue;
       places[part.id] = { ...box(part), x: part.x + dx, y: part.y + dy };
       framed(part.hit, places[part.id]);
+      this.parts.put(part, places[part.id]);
     }
     if (Object.keys(places).length) this.put(places);
     this.view.paint();

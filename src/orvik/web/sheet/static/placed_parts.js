@@ -1,11 +1,17 @@
 // The parts of the page as the server draws them; those that have not changed since are not asked for again.
 
+import { PanelLayer } from "./panel_layer.js";
+import { PartLayer } from "./part_layer.js";
+
 export class PlacedParts {
   constructor(slug, view, guides) {
     this.slug = slug;
     this.view = view;
     this.guides = guides;
     this.all = [];
+    this.layers = new Map();
+    this.under = 0;
+    this.timer = 0;
     this.loading = null;
     this.next = null;
   }
@@ -30,51 +36,95 @@ export class PlacedParts {
   }
 
   async fetch() {
-    const busy = document.getElementById("desk-busy");
-    const refusal = document.getElementById("desk-refusal");
-    const timer = setTimeout(() => {
-      busy.hidden = false;
-    }, 200);
+    this.busy(1);
     try {
-      const have = this.all.map((part) => part.key).join(",");
-      const response = await fetch(`/p/${this.slug}/sheets/${this.view.page.id}/ink?have=${have}`);
-      if (!response.ok) throw new Error(await response.text());
-      this.take(await response.json());
-      refusal.hidden = true;
+      const sheet = await this.ask("ink");
+      this.refuse("");
+      await this.take(sheet);
     } catch (error) {
-      refusal.textContent = error.message;
-      refusal.hidden = false;
+      this.refuse(error.message);
     }
-    clearTimeout(timer);
-    busy.hidden = true;
+    this.busy(-1);
     this.view.paint();
   }
 
-  take(sheet) {
+  async ask(what) {
+    const response = await fetch(`/p/${this.slug}/sheets/${this.view.page.id}/${what}`);
+    if (!response.ok) throw new Error(await response.text());
+    return response.json();
+  }
+
+  // Says that work is under way when it takes longer than a moment.
+  busy(more) {
+    this.under += more;
+    const words = document.getElementById("desk-busy");
+    clearTimeout(this.timer);
+    if (!this.under) words.hidden = true;
+    else
+      this.timer = setTimeout(() => {
+        words.hidden = false;
+      }, 200);
+  }
+
+  refuse(words) {
+    const refusal = document.getElementById("desk-refusal");
+    refusal.textContent = words;
+    refusal.hidden = !words;
+  }
+
+  async take(sheet) {
     const { view } = this;
-    const before = new Map(this.all.map((part) => [part.id, part]));
     this.all = sheet.parts;
     this.guides.lines = sheet.lines;
     this.guides.own = sheet.guides;
     view.resized(sheet.width, sheet.height, sheet.colour);
-    view.inks.replaceChildren();
+    view.hits.replaceChildren();
+    const kept = new Map();
     for (const part of this.all) {
-      const old = before.get(part.id);
-      if (part.svg == null && old) part.element = old.element;
-      else {
-        part.element = view.make("g", view.inks, { "data-part": part.id });
-        part.element.replaceChildren(...view.drawn(part.svg ?? ""));
-      }
-      delete part.svg;
-      part.element.removeAttribute("transform");
-      part.element.querySelector(".hit")?.remove();
-      view.inks.append(part.element);
+      part.layer = this.layers.get(part.id) ?? this.layerOf(part);
+      kept.set(part.id, part.layer);
+      this.put(part);
       // What lies on a panel lets the pointer through to it.
       if (part.onPanel) continue;
-      part.hit = view.make("rect", part.element, { class: part.locked ? "hit locked" : "hit", "data-hit": part.id });
+      part.hit = view.make("rect", view.hits, { class: part.locked ? "hit locked" : "hit", "data-hit": part.id });
       framed(part.hit, part);
     }
+    this.layers = kept;
+    view.stack([...kept.values()]);
+    view.paint();
+    const panels = this.all.filter((part) => part.panel);
+    await Promise.all([this.draw(), ...panels.map((part) => part.layer.load(part))]);
     document.getElementById("desk").dataset.revision = sheet.revision;
+  }
+
+  // All that has changed and is drawn as SVG, in one answer.
+  async draw() {
+    const wanted = this.all.filter((part) => !part.panel && part.key !== part.layer.key);
+    if (!wanted.length) return;
+    const drawn = await this.ask(`drawn?parts=${wanted.map((part) => part.id).join(",")}`);
+    for (const { id, key, layer } of wanted) if (drawn[id] != null) layer.show(drawn[id], key);
+  }
+
+  layerOf(part) {
+    if (!part.panel) return new PartLayer(part.id);
+    return new PanelLayer(
+      part.id,
+      `/p/${this.slug}/parts/${part.id}/panel-ink`,
+      (more) => this.busy(more),
+      (words) => this.refuse(words),
+    );
+  }
+
+  // Where a part is drawn, with all that lies on it, if a hand has taken it somewhere else than it is kept.
+  put(part, { x, y } = part) {
+    if (part.onPanel) return;
+    part.layer.x = x;
+    part.layer.y = y;
+    for (const other of this.all) {
+      if (!other.onPanel || other.panelId !== part.id || !other.layer) continue;
+      other.layer.x = x - part.x;
+      other.layer.y = y - part.y;
+    }
   }
 }
 
