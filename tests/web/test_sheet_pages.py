@@ -2,22 +2,28 @@
 
 from __future__ import annotations
 
+import io
 import json
 from collections.abc import Iterator
 from pathlib import Path
 
+import numpy as np
 import pytest
+from PIL import Image
 from starlette.testclient import TestClient
 
+from orvik.core.ink import Fill, walk
 from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.part import PanelPartSettings, Part
 from orvik.core.sheet.parts.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.store.project import Project
+from orvik.usecases.printing import composed
 from orvik.web.app import create_app
 
 BASE = "/p/isle-of-quennet"
 SHEET = f"{BASE}/sheets/1"
+SECTION = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 6"><path d="M1 5h7l-3-4z" fill="#369"/></svg>'
 
 
 @pytest.fixture
@@ -255,6 +261,47 @@ def test_parts_are_drawn_from_their_own_corner(client: TestClient, demo: Path) -
     # But for the revision that it states.
     assert len(after[1]) == len(before[1])
     assert client.get(f"{BASE}/parts/{title}/panel-ink").status_code == 404
+
+
+def test_a_part_is_given_a_file(client: TestClient, demo: Path) -> None:
+    number = client.post(f"{SHEET}/parts", data={"kind": "picture"}).headers["Orvik-Part"]
+    url = f"{BASE}/parts/{number}"
+    assert "Choose a picture" in client.get(f"{SHEET}/drawn?parts={number}").json()[number]
+    png = io.BytesIO()
+    Image.new("RGB", (30, 20), "#336699").save(png, "PNG")
+    for name, data in (("section.png", png.getvalue()), ("section.svg", SECTION)):
+        answer = client.post(f"{url}/files/file", files={"file": (f"C:\\maps\\{name}", data)})
+        assert answer.status_code == 200
+        assert name in answer.text
+    drawn = client.get(f"{SHEET}/drawn?parts={number}").json()[number]
+    assert "#336699" in drawn
+    assert "<image" not in drawn
+    # What is no picture changes nothing, and neither does a setting that takes none.
+    before = client.get(f"{SHEET}/ink").json()["revision"]
+    assert client.post(f"{url}/files/file", files={"file": ("a.png", b"no")}).status_code == 422
+    assert client.post(f"{url}/files/name", files={"file": ("a.svg", SECTION)}).status_code == 404
+    assert client.post(url, data={"file": "../../etc/passwd"}).status_code == 422
+    assert client.get(f"{SHEET}/ink").json()["revision"] == before
+    # A checksum that the project does not have: said on the page, and in words in print.
+    client.post(url, data={"file": "0" * 64})
+    assert "again.<" in client.get(f"{SHEET}/drawn?parts={number}").json()[number]
+
+
+def test_an_arrow_of_ones_own_turns_with_its_panel(client: TestClient, demo: Path) -> None:
+    (arrow,), (panel,) = numbers(demo, "north_arrow"), numbers(demo, "map_panel")
+    answer = client.post(f"{BASE}/parts/{arrow}/files/file", files={"file": ("arrow.svg", SECTION)})
+    assert 'value="own" selected' in answer.text
+    places = []
+    for turned in ("0", "30"):
+        client.post(f"{BASE}/parts/{panel}", data={"rotation": turned})
+        project = Project.open(demo, read_only=True)
+        group = next(g for g in composed(project, 1).groups if g.name == f"part-{arrow}")
+        project.close_reader()
+        (fill,) = (i for i in walk(group.items) if isinstance(i, Fill) and i.colour == "#336699")
+        places.append(fill.paths.xy)
+    one, other = (xy - xy.mean(axis=0) for xy in places)
+    cos, sin = np.cos(np.radians(30)), np.sin(np.radians(30))
+    np.testing.assert_allclose(other, one @ np.array([[cos, sin], [-sin, cos]]), atol=1e-9)
 
 
 def test_frames_are_put_on_and_taken_off_all_parts_at_once(client: TestClient, demo: Path) -> None:

@@ -34,6 +34,8 @@ ATTRIBUTE_TABLES = (
     "stations",
     "drafts",
     "forms",
+    "files",
+    "templates",
 )
 RTREE_DEFINITION = "http://www.geopackage.org/spec131/#extension_rtree"
 WKT_DEFINITION = "http://www.geopackage.org/spec131/#extension_crs_wkt"

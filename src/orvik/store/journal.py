@@ -31,6 +31,7 @@ JOURNALED = frozenset(
         "signs",
         "sign_rules",
         "themes",
+        "templates",
         "label_moves",
         "label_rules",
         "stations",

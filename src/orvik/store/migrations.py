@@ -178,6 +178,23 @@ MIGRATIONS = (
                  WHERE kind IN ('explanation', 'scale_bar', 'fraction', 'north_arrow', 'credit_note')""",
         ),
     ),
+    Migration(
+        9,
+        tables=(
+            """CREATE TABLE files (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+                 checksum TEXT NOT NULL UNIQUE,
+                 name TEXT NOT NULL,
+                 kind TEXT NOT NULL CHECK (kind IN ('picture', 'drawing', 'font')),
+                 data BLOB NOT NULL
+               )""",
+            """CREATE TABLE templates (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+                 name TEXT NOT NULL UNIQUE,
+                 sheet TEXT NOT NULL
+               )""",
+        ),
+    ),
 )
 PRESENT = MIGRATIONS[-1].to
 

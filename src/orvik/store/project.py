@@ -11,8 +11,10 @@ from typing import Any
 
 from orvik.core.errors import CHANGED_MEANWHILE, NotFound, ProjectRefused, Stale
 from orvik.core.ground.crs import ProjectCrs, project_crs
+from orvik.core.sheet.kept_file import KeptFile
 from orvik.store import identity, journal, migrations, reference_systems, rows
 from orvik.store.connections import BUSY_MS, can_be_written, connected, data_version, reading_beside
+from orvik.store.files import keep_files
 from orvik.store.geometry import add_functions
 from orvik.store.journal import Change, Entry, RowChange
 from orvik.store.reader import Reader
@@ -176,13 +178,17 @@ class Project(Reader):
 
     # Changing
 
-    def apply(self, label: str, changes: Sequence[Change], seen: int | None = None) -> Entry:
+    def apply(
+        self, label: str, changes: Sequence[Change], seen: int | None = None, files: Sequence[KeptFile] = ()
+    ) -> Entry:
         """Carry out changes as one transaction and one journal entry; returns after commit.
 
         Parameters
         ----------
         seen
             The revision that the person saw. If a row has changed since, nothing is changed.
+        files
+            Files that the changes speak of; those that the project has stay as they are.
 
         Raises
         ------
@@ -197,6 +203,7 @@ class Project(Reader):
             rows = [(change.table, change.id) for change in changes if isinstance(change.id, int)]
             if seen is not None and any(self.changed_after(table, row, seen) for table, row in rows):
                 raise Stale(CHANGED_MEANWHILE)
+            keep_files(transaction.writer, files)
             transaction.changes = journal.apply_changes(transaction.writer, changes)
         return transaction.entry
 

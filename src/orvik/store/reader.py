@@ -268,6 +268,19 @@ class Reader:
         """The rows of the themes, in order."""
         return self._select("SELECT * FROM themes ORDER BY position, id")
 
+    def file_row(self, checksum: str) -> sqlite3.Row | None:
+        """A file of the sheets by its checksum."""
+        found = self._select("SELECT name, kind, data FROM files WHERE checksum = ?", (checksum,))
+        return found[0] if found else None
+
+    def files_listed(self) -> list[sqlite3.Row]:
+        """What the files of the sheets are called, without what they hold."""
+        return self._select("SELECT checksum, name, kind FROM files ORDER BY id")
+
+    def templates(self) -> list[sqlite3.Row]:
+        """The rows of sheets that others are laid out by."""
+        return self._select("SELECT * FROM templates ORDER BY name, id")
+
     def label_moves(self) -> list[sqlite3.Row]:
         """The rows of what hands have done to labels."""
         return self._select("SELECT * FROM label_moves ORDER BY id")

@@ -292,6 +292,23 @@ CREATE TABLE journal (
   changes TEXT NOT NULL
 );
 
+-- Pictures, drawings and fonts that sheets use. Settings name them by the checksum of what they hold, so that they
+-- never change and are in no journal entry; they stay for what undoing may bring back.
+CREATE TABLE files (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  checksum TEXT NOT NULL UNIQUE,
+  name TEXT NOT NULL,
+  kind TEXT NOT NULL CHECK (kind IN ('picture', 'drawing', 'font')),
+  data BLOB NOT NULL
+);
+
+-- Sheets as they are laid out, to lay others out alike: the page and its parts, as JSON.
+CREATE TABLE templates (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  name TEXT NOT NULL UNIQUE,
+  sheet TEXT NOT NULL
+);
+
 -- Which form of the file this is: the highest number counts, and each tells when the file took it.
 CREATE TABLE forms (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 
@@ -11,6 +11,8 @@ import numpy as np
 from orvik.core.errors import NotFound, SheetRefused
 from orvik.core.ink import apply
 from orvik.core.sheet.carrying import carried_place
+from orvik.core.sheet.entries import FileOf
+from orvik.core.sheet.kept_file import KeptFile
 from orvik.core.sheet.panel import Panel
 from orvik.core.sheet.part import NewPartContext, PanelPartSettings, Part, PartSettings, largest
 from orvik.core.sheet.parts import kind_of_part
@@ -67,8 +69,13 @@ def add_part(project: Project, sheet_id: int, kind: str, panel: int | None = Non
     return project.apply(f"add {made.label.lower()}", [rows.part_change(part)])
 
 
-def change_part(project: Project, part_id: int, change: PartChange) -> Entry | None:
+def change_part(project: Project, part_id: int, change: PartChange, files: Sequence[KeptFile] = ()) -> Entry | None:
     """Change a part; None where nothing changes.
+
+    Parameters
+    ----------
+    files
+        Those that are new to the project and that the part is to show.
 
     Raises
     ------
@@ -98,7 +105,29 @@ def change_part(project: Project, part_id: int, change: PartChange) -> Entry | N
         *_, new = with_known_rows(project, project.sheet(old.sheet_id or 0), [project.part(spoken), new])
     if isinstance(new.settings, MapPanel) and new != old:
         check_shown(panel_of(new, project.crs, project.border()))
-    return project.apply(f"change {old.label.lower()}", [rows.part_change(new)]) if new != old else None
+    if new == old:
+        return None
+    return project.apply(f"change {old.label.lower()}", [rows.part_change(new)], files=files)
+
+
+def give_file(project: Project, part_id: int, setting: str, kept: KeptFile) -> Entry | None:
+    """Have a part show a file; None where it does so already.
+
+    Raises
+    ------
+    NotFound
+        The part is gone, or has no such setting.
+    SheetRefused
+        It is locked.
+    """
+    settings = project.part(part_id).settings
+    if not isinstance(settings.entries().get(setting), FileOf):
+        raise NotFound("This part shows no file.")
+    changed: dict[str, str] = {setting: kept.checksum}
+    # An arrow that is given a drawing is to show it.
+    if "own" in getattr(settings.entries().get("design"), "choices", {}):
+        changed["design"] = "own"
+    return change_part(project, part_id, PartChange(typed=changed), files=[kept])
 
 
 def resized(project: Reader, old: Part, new: Part) -> Part:

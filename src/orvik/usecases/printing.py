@@ -26,10 +26,13 @@ from orvik.store.project import Project, opened_for_reading
 from orvik.store.sign_book import sign_book_of
 from orvik.store.themes import theme_rows
 from orvik.usecases import underlay_views as underlays
+from orvik.usecases.sheet_files import files_of
 
 PRINT_DPI = 300.0
 # Dots a side of one picture; larger panels have several.
 LARGEST_TILE = 4096
+# Dots a side of a picture of a part on the screen.
+SCREEN_DOTS = 1600
 
 
 def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> MapContext:
@@ -74,6 +77,7 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
         rules=label_rules(project),
         moves=[move for _, move in label_moves(project)],
         themes={theme.name: theme for _, theme in theme_rows(project)},
+        files=files_of(project, None if whole else SCREEN_DOTS),
     )
 
 

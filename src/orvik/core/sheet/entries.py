@@ -7,6 +7,7 @@ drawn, what was typed is read, and what a file holds is checked.
 from __future__ import annotations
 
 import dataclasses
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, ClassVar
@@ -169,6 +170,17 @@ class Day(Words):
     def read(self, name: str, typed: Mapping[str, str]) -> Any:
         day = parse_day(typed[name])
         return day.isoformat() if day is not None else ""
+
+
+@dataclass(frozen=True)
+class FileOf(Entry):
+    """A file of the project by its checksum, or an empty text for none; given by sending the file."""
+
+    accept: str = ""
+    form: ClassVar[str] = "file"
+
+    def sound(self, value: Any) -> bool:
+        return isinstance(value, str) and (not value or bool(re.fullmatch(r"[0-9a-f]{64}", value)))
 
 
 @dataclass(frozen=True)

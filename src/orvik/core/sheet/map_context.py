@@ -16,6 +16,7 @@ from orvik.core.ink import Item
 from orvik.core.labels.label_move import LabelMove
 from orvik.core.labels.label_rule import LabelRule
 from orvik.core.sheet.carrying import OFF_MM, Carrier
+from orvik.core.sheet.kept_file import Files, no_files
 from orvik.core.sheet.panel import Panel
 from orvik.core.signs.sign import Sign
 from orvik.core.signs.sign_book import SignBook
@@ -59,6 +60,7 @@ class MapContext:
     rules: Mapping[tuple[Table, str], LabelRule] = field(default_factory=dict)
     moves: Sequence[LabelMove] = ()
     themes: Mapping[str, Theme] = field(default_factory=dict)
+    files: Files = no_files
     unlettered: bool = False
 
     def for_panel(self, panel: Panel) -> MapContext:

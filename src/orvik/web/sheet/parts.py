@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, Form, Request
+from fastapi import APIRouter, Depends, File, Form, Request, UploadFile
 from starlette.responses import Response
 
 from orvik.core.errors import OrvikError, SheetRefused
@@ -12,15 +12,18 @@ from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.sheet.part import Part, PartSettings
 from orvik.core.sheet.parts.map_panel import LAYER_WORDS, MapPanel
 from orvik.core.sheet.truth import truth_of
+from orvik.exchange.sheet_files import LARGEST_FILE, picture_or_drawing
+from orvik.store.files import file_names
 from orvik.store.themes import theme_rows
 from orvik.usecases import underlay_views as underlays
 from orvik.usecases.arranging import remove_parts
 from orvik.usecases.labels import moved_by_hand
-from orvik.usecases.parts import PartChange, add_part, change_part, panel_shown
+from orvik.usecases.parts import PartChange, add_part, change_part, give_file, panel_shown
 from orvik.web.frame.pages import page
 from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace
 from orvik.web.session.workspace import Workspace
+from orvik.web.uploads import name_of
 
 router = APIRouter(prefix="/p/{slug}")
 
@@ -98,6 +101,22 @@ async def post_changed_part(request: Request, workspace: TheWorkspace, part_id: 
     return part_slip(request, workspace, workspace.project.part(part_id))
 
 
+@router.post("/parts/{part_id}/files/{setting}")
+async def post_part_file(
+    request: Request,
+    workspace: TheWorkspace,
+    workers: TheWorkers,
+    part_id: int,
+    setting: str,
+    file: Annotated[UploadFile, File()],
+) -> Response:
+    """A picture or a drawing for a part."""
+    data = await file.read(LARGEST_FILE + 1)
+    kept = await workers.run(picture_or_drawing, name_of(file), data)
+    await workspace.carry_out(give_file, part_id, setting, kept)
+    return part_slip(request, workspace, workspace.project.part(part_id))
+
+
 @router.delete("/parts/{part_id}")
 async def delete_part(request: Request, workspace: TheWorkspace, part_id: int) -> Response:
     await workspace.carry_out(remove_parts, [part_id])
@@ -119,6 +138,7 @@ def part_slip(request: Request, workspace: Workspace, part: Part) -> Response:
         own=own,
         common=common,
         panels=panels,
+        files=file_names(workspace.project, "picture", "drawing"),
         **(_panel_values(workspace, part) if isinstance(made, MapPanel) else {}),
     )
 

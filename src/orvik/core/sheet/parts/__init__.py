@@ -14,6 +14,7 @@ from orvik.core.sheet.parts.fraction import Fraction
 from orvik.core.sheet.parts.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.parts.north_arrow import NorthArrow
+from orvik.core.sheet.parts.picture import PictureOf
 from orvik.core.sheet.parts.pointer_line import PointerLine
 from orvik.core.sheet.parts.scale_bar import ScaleBar
 from orvik.core.sheet.parts.text import RunningText
@@ -31,6 +32,7 @@ KINDS: Mapping[str, type[PartSettings]] = {
         Fraction,
         CreditNote,
         RunningText,
+        PictureOf,
         Box,
         PointerLine,
     )

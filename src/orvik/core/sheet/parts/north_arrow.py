@@ -13,17 +13,21 @@ from orvik.core.ink import INK, Fill, Item, LineStyle, Stroke, Text
 from orvik.core.lettering import ITALIC, ROMAN, cap_height, run
 from orvik.core.paths import Paths
 from orvik.core.sheet.day import parse_day
-from orvik.core.sheet.entries import Choice, Day, Figure, Switch, entry
+from orvik.core.sheet.entries import Choice, Day, Figure, FileOf, Switch, entry
+from orvik.core.sheet.kept_file import Drawn
 from orvik.core.sheet.north_designs import DESIGNS, arrow_ink, has_letter
 from orvik.core.sheet.norths import Norths, norths_of
 from orvik.core.sheet.page_context import PageContext
 from orvik.core.sheet.part import NewPartContext, PanelPartSettings, Part
+from orvik.core.sheet.parts.picture import ACCEPTED
 from orvik.core.sheet.text_ink import words_instead
 
 LEADING = 1.25
 # The lines of the diagram stand at least so far apart, in degrees; their true angles stand beside them.
 APART = 9.0
 DIAGRAM = "diagram"
+# An arrow that somebody has drawn, which points upwards in its file.
+OWN = "own"
 # How much of the diagram's height its lines take below the marks at their tips.
 MARK = 2.6
 
@@ -35,7 +39,7 @@ class NorthArrow(PanelPartSettings):
     Attributes
     ----------
     design
-        A name of ``DESIGNS``, or ``DIAGRAM`` for all norths from one foot.
+        A name of ``DESIGNS``, ``DIAGRAM`` for all norths from one foot, or ``OWN`` for the drawing of ``file``.
     points
         The north that an arrow shows: ``grid`` or ``true``.
     day
@@ -52,8 +56,13 @@ class NorthArrow(PanelPartSettings):
     essential: ClassVar[tuple[str, ...]] = ("North arrow", "Magnetic declination")
 
     design: str = entry(
-        Choice("Design", {**{name: title for name, (title, _) in DESIGNS.items()}, DIAGRAM: "all norths"}), "needle"
+        Choice(
+            "Design",
+            {**{name: title for name, (title, _) in DESIGNS.items()}, DIAGRAM: "all norths", OWN: "own drawing"},
+        ),
+        "needle",
     )
+    file: str = entry(FileOf("Own drawing", accept=ACCEPTED), "")
     points: str = entry(Choice("Points to", {"grid": "grid north", "true": "true north"}), "grid")
     day: str = entry(Day("Declination of"), "")
     words: bool = entry(Switch("In words below"), True)
@@ -77,7 +86,13 @@ class NorthArrow(PanelPartSettings):
         lines = norths.lines(self.in_mils) if self.words else []
         leading = self.size * LEADING
         room = part.height - len(lines) * leading
-        items = self._diagram(part, room, norths) if self.design == DIAGRAM else self._arrow(part, room, norths)
+        if self.design == OWN:
+            found = page.map.files(self.file) if self.file else None
+            if found is None:
+                return words_instead("Choose the drawing of this arrow; in its file it points upwards.", part)
+            items = self._own(part, room, norths, found)
+        else:
+            items = self._diagram(part, room, norths) if self.design == DIAGRAM else self._arrow(part, room, norths)
         for i, line in enumerate(lines):
             letters = run(line, ITALIC, self.size, "centre")
             size = self.size * min(1.0, part.width / max(letters.width, 1e-9))
@@ -85,8 +100,18 @@ class NorthArrow(PanelPartSettings):
             items.append(Text(run(line, ITALIC, size, "centre"), (part.middle[0], y), INK))
         return items
 
+    def _angle(self, norths: Norths) -> float:
+        return norths.grid if self.points == "grid" else norths.true
+
+    def _own(self, part: Part, room: float, norths: Norths, drawn: Drawn) -> list[Item]:
+        height = max(3.0, room - 1.0 - (self.size * LEADING if self.words else 0.0))
+        angle = self._angle(norths)
+        # Turned, it keeps the height that it has upright.
+        box = (part.x, part.y + 0.5, part.width, height)
+        return [*drawn.ink(box, turned=angle), *self._named(part, room)]
+
     def _arrow(self, part: Part, room: float, norths: Norths) -> list[Item]:
-        angle = norths.grid if self.points == "grid" else norths.true
+        angle = self._angle(norths)
         letter = self.size * 1.5 if has_letter(self.design) else 0.0
         height = max(3.0, room - 1.0 - 2 * cap_height(letter) - (self.size * LEADING if self.words else 0.0))
         middle = (part.middle[0], part.y + 0.5 + cap_height(letter) * 1.6 + height / 2)
@@ -96,10 +121,14 @@ class NorthArrow(PanelPartSettings):
             away = height / 2 + cap_height(letter) * 1.1
             at = (middle[0] + away * float(np.sin(radians)), middle[1] - away * float(np.cos(radians)))
             items.append(Text(run("N", ROMAN, letter, "centre"), at, INK, offset=(0.0, cap_height(letter) / 2)))
-        if self.words:
-            named = run("Grid north" if self.points == "grid" else "True north", ROMAN, self.size, "centre")
-            items.append(Text(named, (part.middle[0], part.y + room - (self.size - cap_height(self.size)) / 2), INK))
-        return items
+        return [*items, *self._named(part, room)]
+
+    def _named(self, part: Part, room: float) -> list[Item]:
+        """Which north an arrow shows, if norths are said in words."""
+        if not self.words:
+            return []
+        named = run("Grid north" if self.points == "grid" else "True north", ROMAN, self.size, "centre")
+        return [Text(named, (part.middle[0], part.y + room - (self.size - cap_height(self.size)) / 2), INK)]
 
     def _diagram(self, part: Part, room: float, norths: Norths) -> list[Item]:
         """A line to each north from one foot: a star at the true one, half an arrow at the magnetic one."""

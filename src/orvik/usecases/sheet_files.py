@@ -1,0 +1,18 @@
+"""What the files of a project's sheets show."""
+
+from __future__ import annotations
+
+from orvik.core.sheet.kept_file import Drawn, Files
+from orvik.exchange.sheet_files import shown
+from orvik.store.files import kept_file
+from orvik.store.reader import Reader
+
+
+def files_of(project: Reader, most: int | None = None) -> Files:
+    """What the files of a project show; pictures with no more dots a side than ``most``."""
+
+    def found(checksum: str) -> Drawn | None:
+        kept = kept_file(project, checksum)
+        return shown(kept, most) if kept is not None and kept.kind != "font" else None
+
+    return found
