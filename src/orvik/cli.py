@@ -16,6 +16,7 @@ from orvik.core.errors import CoordinateRefused, OrvikError
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales, parse_scale, proposed_digitizing
+from orvik.core.sheet.new_sheet import NewSheet
 from orvik.store.project import opened_for_reading, opened_for_writing
 from orvik.usecases.border import Corners
 from orvik.usecases.project import create_project
@@ -248,7 +249,7 @@ def _check(options: argparse.Namespace) -> int:
 
 def _sheet(options: argparse.Namespace) -> None:
     with opened_for_writing(options.project) as project:
-        add_sheet(project, options.name, options.paper, options.landscape)
+        add_sheet(project, NewSheet(options.name, options.paper, options.landscape))
 
 
 def _plate(options: argparse.Namespace) -> None:

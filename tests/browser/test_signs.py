@@ -16,6 +16,7 @@ from selenium.webdriver.support.ui import Select
 from orvik.core.features.feature import Feature
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ink import Fill, Text, walk
+from orvik.core.sheet.new_sheet import NewSheet
 from orvik.store import rows
 from orvik.store.project import Project
 from orvik.usecases.panels import PlacedPanel, panels_of
@@ -304,7 +305,7 @@ def test_what_holds_on_condition_is_counted_kept_and_drawn(driver: Chrome, outer
     gentle, steep = (dark(driver, hand, WEST + places[i][0] + 20, SOUTH + places[i][1]) for i in (1, 3))
     assert steep > gentle + 2
     kept = Project.open(folder / "outer-stills.gpkg")
-    add_sheet(kept, "One", "A3", True)
+    add_sheet(kept, NewSheet("One", "A3"))
     groups = composed(kept, kept.sheets()[0].id or 0).groups
     written = [item.run.chars for group in groups for item in walk(group.items) if isinstance(item, Text)]
     assert "Bedding, inclined (dip or plunge above 70)" in written

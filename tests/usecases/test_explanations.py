@@ -5,6 +5,7 @@ from __future__ import annotations
 import shapely
 
 from orvik.core.features.feature import Feature
+from orvik.core.sheet.new_sheet import NewSheet
 from orvik.store import rows
 from orvik.store.project import Project
 from orvik.usecases.explanations import explanation_view, look_at_rows, new_row_count
@@ -14,7 +15,7 @@ from orvik.usecases.sheets import add_sheet
 
 def test_a_sign_that_comes_new_is_counted_until_it_is_looked_at(project: Project) -> None:
     """On a sheet that no hand has touched, and in an explanation that is placed by hand."""
-    add_sheet(project, "One", "A3", True)
+    add_sheet(project, NewSheet("One", "A3"))
     sheet = project.sheets()[-1].id or 0
     placed = add_part(project, sheet, "explanation").changes[0].id
     assert new_row_count(project, sheet) == 0

@@ -15,6 +15,7 @@ from orvik.core.ink import apply
 from orvik.core.labels.label import Label
 from orvik.core.labels.label_rule import LabelRule
 from orvik.core.labels.wish import LabelKey
+from orvik.core.sheet.new_sheet import NewSheet
 from orvik.store import rows
 from orvik.store.labels import label_moves
 from orvik.store.project import Project
@@ -108,7 +109,7 @@ def test_a_move_outlives_its_feature_so_that_undo_brings_both_back(
 def test_a_panel_has_its_own_moves_and_those_of_its_scale(project: Project, keys: tuple[LabelKey, LabelKey]) -> None:
     code, _ = keys
     change_label(project, code, LabelChange(at=(X + 100, Y + 600)))
-    add_sheet(project, "One", "A3", True)
+    add_sheet(project, NewSheet("One", "A3"))
     sheet = project.sheets()[-1].id or 0
     add_part(project, sheet, "map_panel")
     panels = [part.id or 0 for part in project.parts(sheet) if part.kind == "map_panel"]
@@ -128,7 +129,7 @@ def test_a_move_on_a_panel_in_a_system_of_its_own_is_kept_on_the_ground(
 ) -> None:
     """Given in the panel's coordinates, kept in the project's, and standing where it was put; against pyproj."""
     code, figure = keys
-    add_sheet(project, "One", "A3", True)
+    add_sheet(project, NewSheet("One", "A3"))
     panel = next(p for p in panels_of(project) if p.sheet.name == "One").part.id or 0
     for typed in ({"system": "EPSG:3057"}, {"rotation": "30"}, {"sign_scale": "1.5"}, {"neatline": "rectangle"}):
         change_part(project, panel, PartChange(typed=typed))
@@ -153,7 +154,7 @@ def test_copies_of_a_panel_keep_what_hands_have_done_to_its_labels(
     project: Project, keys: tuple[LabelKey, LabelKey]
 ) -> None:
     code, _ = keys
-    add_sheet(project, "One", "A3", True)
+    add_sheet(project, NewSheet("One", "A3"))
     sheet = project.sheets()[-1].id or 0
     panel = panels_of(project)[-1].part.id or 0
     change_label(project, code, LabelChange(at=(X + 300, Y + 500)), scope=panel)

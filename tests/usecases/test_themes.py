@@ -6,6 +6,7 @@ import pytest
 
 from orvik.core.errors import NotFound, SignRefused
 from orvik.core.ink import Fill, walk
+from orvik.core.sheet.new_sheet import NewSheet
 from orvik.core.signs.theme import RankLook
 from orvik.store.project import Project
 from orvik.store.themes import theme_rows
@@ -31,7 +32,7 @@ def tints(project: Project, sheet: int) -> set[str]:
 
 
 def test_a_panel_is_printed_in_its_theme_and_so_is_its_explanation(project: Project) -> None:
-    add_sheet(project, "One", "A3", True)
+    add_sheet(project, NewSheet("One", "A3"))
     sheet = project.sheets()[-1].id or 0
     areas = project.features("areas").columns["map_unit"]
     unit = next(unit for _, unit in project.units() if unit.code in areas)

@@ -182,7 +182,9 @@ def test_every_kind_of_part_can_be_placed(client: TestClient) -> None:
         assert client.get(f"/p/isle-of-quennet/parts/{answer.headers['Orvik-Part']}").status_code == 200
     ink = client.get("/p/isle-of-quennet/sheets/1/ink").json()
     assert len(ink["parts"]) == before + len(KINDS)
-    assert all(p["svg"] for p in ink["parts"])
+    others = [str(part["id"]) for part in ink["parts"] if not part["panel"]]
+    drawn = client.get(f"/p/isle-of-quennet/sheets/1/drawn?parts={','.join(others)}").json()
+    assert all(drawn[number] for number in others)
 
 
 def test_a_second_sheet_or_what_paper_would_hold_it(client: TestClient) -> None:

@@ -14,12 +14,14 @@ from orvik.core.ink import Group, Item, Picture, chained, moved
 from orvik.core.labels.labelled import Labelling
 from orvik.core.pictures.ground_view import GroundView
 from orvik.core.sheet.compose import Composition, compose
+from orvik.core.sheet.kept_file import Drawn, KeptFile
 from orvik.core.sheet.map_context import MapContext, Underlay
 from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.panel import Panel
 from orvik.core.sheet.part import Part
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_labels, panel_of
 from orvik.exchange import raster
+from orvik.exchange.sheet_files import shown as shown_file
 from orvik.press import pdf, png, svg
 from orvik.store.labels import label_moves, label_rules
 from orvik.store.project import Project, opened_for_reading
@@ -155,11 +157,17 @@ def sheet_png(path: Path, sheet_id: int, dpi: float) -> bytes:
         return png.page_png(_pdf(project, sheet_id, dpi), dpi)
 
 
-def unmade_png(project: Project, sheet: Sheet, parts: Sequence[Part], dpi: float) -> bytes:
+def unmade_png(project: Project, sheet: Sheet, parts: Sequence[Part], files: Sequence[KeptFile], dpi: float) -> bytes:
     """A PNG of a sheet that is kept nowhere, whose parts have the numbers that they speak of one another by."""
     free = (number for number in range(-1000, 0) if number not in {part.id for part in parts})
     numbered = [part if part.id is not None else part.changed(id=next(free)) for part in parts]
-    made = compose(sheet, numbered, context(project, dpi, whole=False))
+    around = context(project, dpi, whole=False)
+    coming = {kept.checksum: kept for kept in files}
+
+    def shown(checksum: str) -> Drawn | None:
+        return shown_file(coming[checksum]) if checksum in coming else around.files(checksum)
+
+    made = compose(sheet, numbered, replace(around, files=shown))
     return png.page_png(pdf.page_pdf(made.groups, sheet.width, sheet.height, sheet.name), dpi)
 
 

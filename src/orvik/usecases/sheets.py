@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 
+import shapely
+
 from orvik.core.errors import SheetRefused
+from orvik.core.sheet.kept_file import KeptFile
+from orvik.core.sheet.new_sheet import NewSheet
 from orvik.core.sheet.other_paper import Moved, on_paper, reduced
 from orvik.core.sheet.page import AXES, Sheet
 from orvik.core.sheet.paper import paper_size
 from orvik.core.sheet.part import Part
 from orvik.core.sheet.parts.map_panel import MapPanel
-from orvik.core.sheet.templates import laid_out
+from orvik.core.sheet.templates import laid_out, quadrangle
 from orvik.core.sheet.templates.brief import Brief
 from orvik.store import rows
 from orvik.store.journal import Change, Entry
@@ -20,6 +24,7 @@ from orvik.store.project import Project
 from orvik.store.reader import Reader
 from orvik.usecases.explanations import with_known_rows
 from orvik.usecases.labels import copied_moves
+from orvik.usecases.sheet_templates import is_own, template_of
 
 # How a copy is called where nothing else is said.
 NAMED = "{title} {paper}"
@@ -37,33 +42,74 @@ class SheetChange:
     typed: Mapping[str, str] = field(default_factory=dict)
 
 
-def add_sheet(project: Project, name: str, paper: str, landscape: bool, template: str = "quadrangle") -> Entry:
-    """A sheet from a template; with the first of them its main panel shows exactly the border.
-
-    Parameters
-    ----------
-    paper
-        A name such as ``A3``, or millimetres as ``300x400``.
+def add_sheet(project: Project, wanted: NewSheet) -> tuple[Entry, list[str]]:
+    """A sheet from a template, and what does not fit on it.
 
     Raises
     ------
     SheetRefused
-        The name is taken or empty, there is no border, or the paper is none or too small.
+        The name is taken or empty, there is no such ground, or the paper is none or too small.
     """
-    sheet, parts = new_sheet(project, _free_name(project, name), paper, landscape, template)
-    parts = with_known_rows(project, sheet, parts)
-    return project.apply(f"add sheet {sheet.name}", rows.sheet_changes(sheet, parts))
+    _free_name(project, wanted.name)
+    made = new_sheet(project, wanted)
+    parts = with_known_rows(project, made.sheet, made.parts)
+    changes = rows.sheet_changes(made.sheet, parts)
+    return project.apply(f"add sheet {made.sheet.name}", changes, files=made.files), made.said
 
 
-def new_sheet(
-    project: Reader, name: str, paper: str, landscape: bool, template: str = "quadrangle"
-) -> tuple[Sheet, list[Part]]:
-    """A sheet with its parts as a template lays them out, kept nowhere yet; raises SheetRefused."""
-    label, width, height = paper_size(paper, landscape)
-    sheet = Sheet(name, label, width, height)
-    scale = project.scales.publication
-    brief = Brief(sheet.name, project.name, (width, height), project.border(), scale, project.crs, date.today(), label)
-    return sheet, laid_out(brief, template)
+@dataclass(frozen=True)
+class MadeSheet:
+    """A sheet with its parts that is kept nowhere yet, the files that come with it, and what does not fit on it."""
+
+    sheet: Sheet
+    parts: list[Part]
+    files: Sequence[KeptFile] = ()
+    said: list[str] = field(default_factory=list)
+
+
+def new_sheet(project: Project, wanted: NewSheet) -> MadeSheet:
+    """A sheet as a template lays it out; raises SheetRefused."""
+    label, width, height = paper_size(wanted.paper, wanted.landscape)
+    ground, neatline = _ground_for(project, wanted.ground, (width, height))
+    sheet = Sheet(" ".join(wanted.name.split()), label, width, height)
+    brief = Brief(
+        sheet.name,
+        project.name,
+        (width, height),
+        ground,
+        project.scales.publication,
+        project.crs,
+        date.today(),
+        label,
+        neatline,
+    )
+    if not is_own(wanted.template):
+        return MadeSheet(sheet, laid_out(brief, wanted.template))
+    template, files = template_of(project, wanted.template)
+    layout, parts, said = template.parts_of(brief)
+    return MadeSheet(replace(sheet, layout=layout), parts, files, said)
+
+
+def _ground_for(project: Project, ground: str, page: tuple[float, float]) -> tuple[shapely.LineString | None, str]:
+    """What a new sheet is to show, as a ring in the project's system, and what its panel is cut to."""
+    if not ground:
+        return project.border(), "border"
+    if ground == "all":
+        extent = project.extent()
+        if extent is None or not (extent[0] < extent[2] and extent[1] < extent[3]):
+            raise SheetRefused("Nothing is compiled yet that a sheet could show; choose other ground.")
+        return shapely.box(*extent).exterior, "rectangle"
+    view = next((v for v in project.views() if f"view-{v.id}" == ground), None)
+    place = view.place_in(project.crs, project.crs) if view is not None else None
+    if view is None or place is None:
+        raise SheetRefused("That saved view is no longer there, or shows no ground of this project; choose another.")
+    # As much around it as the page has room for at its scale.
+    room = max(quadrangle.room(page), key=lambda sides: min(sides))
+    k = view.denominator / 1000 / project.crs.metres_per_unit / 2
+    half = [max(20.0, side) * k for side in room]
+    return shapely.box(
+        place[0] - half[0], place[1] - half[1], place[0] + half[0], place[1] + half[1]
+    ).exterior, "rectangle"
 
 
 def change_sheet(project: Project, sheet_id: int, change: SheetChange) -> Entry | None:

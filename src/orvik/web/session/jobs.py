@@ -15,6 +15,7 @@ from orvik.core.ink import Affine, Group, moved
 from orvik.core.labels.label import Label
 from orvik.core.labels.wish import LabelKey, Wish
 from orvik.core.pictures.ground_view import GroundView
+from orvik.core.sheet.new_sheet import NewSheet
 from orvik.core.signs.portray import portray
 from orvik.core.signs.sign_rule import SignRule
 from orvik.core.signs.theme import Theme
@@ -132,11 +133,12 @@ def written_panel(path: Path, part_id: int) -> WrittenPanel:
         return WrittenPanel(places, panel.to_ground, k, without, hidden)
 
 
-def new_sheet_picture(path: Path, name: str, paper: str, landscape: bool, template: str) -> bytes:
+def new_sheet_picture(path: Path, wanted: NewSheet) -> bytes:
     """A picture of a sheet that is not made yet, some 500 dots wide."""
     with opened_for_reading(path) as project:
-        sheet, parts = new_sheet(project, name, paper, landscape, template)
-        return unmade_png(project, sheet, parts, PREVIEW_DOTS / max(sheet.width, sheet.height) * 25.4)
+        made = new_sheet(project, wanted)
+        dpi = PREVIEW_DOTS / max(made.sheet.width, made.sheet.height) * 25.4
+        return unmade_png(project, made.sheet, made.parts, made.files, dpi)
 
 
 def explanation_rows(path: Path, part_id: int) -> ExplanationView:

@@ -10,7 +10,7 @@ from starlette.responses import Response
 from orvik.core.errors import SheetRefused
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.sheet.paper import families
-from orvik.usecases import sheets
+from orvik.usecases import sheet_templates, sheets
 from orvik.usecases.sheets import SheetChange
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
@@ -76,7 +76,26 @@ async def post_duplicate(
     entry, said = await workspace.carry_out(
         sheets.duplicate_sheet, sheet_id, name, asked, orientation == "landscape", refit
     )
-    return _made(request, workspace, entry.changes[0].id, said)
+    return made_sheet(request, workspace, entry.changes[0].id, said)
+
+
+@router.post("/template")
+async def post_template(
+    request: Request,
+    workspace: TheWorkspace,
+    sheet_id: int,
+    name: Annotated[str, Form()] = "",
+    for_all: Annotated[bool, Form()] = False,
+) -> Response:
+    """Keep the sheet as a template, of the project or for all."""
+    await workspace.carry_out(sheet_templates.keep_template, sheet_id, name, for_all)
+    return _page_slip(request, workspace, sheet_id)
+
+
+@router.delete("/template/{key}")
+async def delete_template(request: Request, workspace: TheWorkspace, sheet_id: int, key: str) -> Response:
+    await workspace.carry_out(sheet_templates.remove_template, key)
+    return _page_slip(request, workspace, sheet_id)
 
 
 @router.post("/reduce")
@@ -90,7 +109,7 @@ async def post_reduce(
     """The same sheet smaller or larger as a whole."""
     size = parse_quantity(per_cent.strip().removesuffix("%"), "share in per cent", SheetRefused)
     entry, said = await workspace.carry_out(sheets.reduce_sheet, sheet_id, name, size)
-    return _made(request, workspace, entry.changes[0].id, said)
+    return made_sheet(request, workspace, entry.changes[0].id, said)
 
 
 def asked_paper(paper: str, own_size: str) -> str:
@@ -102,7 +121,7 @@ def asked_paper(paper: str, own_size: str) -> str:
     return own_size if paper == "own" else paper
 
 
-def _made(request: Request, workspace: Workspace, sheet_id: int, said: list[str]) -> Response:
+def made_sheet(request: Request, workspace: Workspace, sheet_id: int, said: list[str]) -> Response:
     """To the sheet that was made; or first what no longer fits on it."""
     address = f"/p/{workspace.slug}/sheet?sheet={sheet_id}"
     if not said:
@@ -120,4 +139,5 @@ def _page_slip(request: Request, workspace: Workspace, sheet_id: int) -> Respons
         layout=sheet.layout,
         entries=sheet.layout.entries(),
         papers=families(),
+        own_templates=sheet_templates.offered(workspace.project),
     )

@@ -5,29 +5,33 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Sequence
 from contextlib import suppress
-from typing import Annotated, Any
+from typing import Any
 from urllib.parse import urlencode
 
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, Request
 from starlette.responses import Response
 
 from orvik.core.errors import OrvikError
 from orvik.core.ground.crs import ProjectCrs
+from orvik.core.sheet.new_sheet import NewSheet
 from orvik.core.sheet.paper import families
 from orvik.core.sheet.part import PanelPartSettings, Part
 from orvik.core.sheet.parts import KINDS, essentials
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.core.sheet.templates import TEMPLATES
 from orvik.usecases.printing import sheet_fragments, sheet_png
+from orvik.usecases.sheet_templates import offered
 from orvik.usecases.sheets import add_sheet, new_sheet, remove_sheet
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
-from orvik.web.sheet.pages import asked_paper
+from orvik.web.sheet.pages import asked_paper, made_sheet
+from orvik.web.sheet.parts import TypedForm
 
 router = APIRouter(prefix="/p/{slug}")
 
 THUMBNAIL_DPI = 40.0
+SHEET_FIELDS = ("name", "paper", "own_size", "orientation", "template", "ground")
 
 
 @router.get("/sheet")
@@ -46,64 +50,59 @@ async def get_sheet_page(request: Request, workspace: TheWorkspace, sheet: int |
         kinds=KINDS,
         papers=families(),
         templates=TEMPLATES,
+        own_templates=offered(project),
+        views=project.views(),
         border=project.border(),
         essentials=essentials(parts),
     )
 
 
-@router.post("/sheets")
-async def post_sheet(
-    request: Request,
-    slug: str,
-    workspace: TheWorkspace,
-    name: Annotated[str, Form()] = "",
-    paper: Annotated[str, Form()] = "A3",
-    own_size: Annotated[str, Form()] = "",
-    orientation: Annotated[str, Form()] = "landscape",
-    template: Annotated[str, Form()] = "quadrangle",
-) -> Response:
-    """A sheet from a template."""
-    asked = asked_paper(paper, own_size)
-    entry = await workspace.carry_out(add_sheet, name, asked, orientation == "landscape", template)
-    return Response(status_code=204, headers={"HX-Redirect": f"/p/{slug}/sheet?sheet={entry.changes[0].id}"})
-
-
-@router.get("/new-sheet")
-async def get_new_sheet(
-    request: Request,
-    slug: str,
-    workspace: TheWorkspace,
+def asked_sheet(
     name: str = "",
     paper: str = "A3",
     own_size: str = "",
     orientation: str = "landscape",
     template: str = "quadrangle",
-) -> Response:
+    ground: str = "",
+) -> NewSheet:
+    """The sheet that a form asks for; raises SheetRefused."""
+    return NewSheet(name, asked_paper(paper, own_size), orientation == "landscape", template, ground)
+
+
+@router.post("/sheets")
+async def post_sheet(request: Request, slug: str, workspace: TheWorkspace, typed: TypedForm) -> Response:
+    """A sheet from a template."""
+    wanted = asked_sheet(**{name: text for name, text in typed.items() if name in SHEET_FIELDS})
+    entry, said = await workspace.carry_out(add_sheet, wanted)
+    return made_sheet(request, workspace, entry.changes[0].id, said)
+
+
+@router.get("/new-sheet")
+async def get_new_sheet(request: Request, slug: str, workspace: TheWorkspace) -> Response:
     """What a new sheet would be: its size, its panels, and a picture that is fetched; or why it cannot be."""
-    asked: dict[str, Any] = {"name": name or "New sheet", "orientation": orientation, "template": template}
+    asked = {name: text for name, text in request.query_params.items() if name in SHEET_FIELDS}
     try:
-        asked["paper"] = asked_paper(paper, own_size)
-        sheet, parts = new_sheet(workspace.project, asked["name"], asked["paper"], orientation == "landscape", template)
+        made = new_sheet(workspace.project, asked_sheet(**asked | {"name": asked.get("name") or "New sheet"}))
     except OrvikError as refusal:
         return page(request, "sheet/_preview.html", refusal=refusal.sentence)
-    panels = [part for part in parts if isinstance(part.settings, MapPanel)]
     return page(
-        request, "sheet/_preview.html", refusal="", slug=slug, sheet=sheet, panels=panels, query=urlencode(asked)
+        request,
+        "sheet/_preview.html",
+        refusal="",
+        slug=slug,
+        sheet=made.sheet,
+        said=made.said,
+        panels=[part for part in made.parts if isinstance(part.settings, MapPanel)],
+        query=urlencode(asked),
     )
 
 
 @router.get("/new-sheet.png")
-async def get_new_sheet_picture(
-    workspace: TheWorkspace,
-    workers: TheWorkers,
-    name: str,
-    paper: str,
-    orientation: str = "landscape",
-    template: str = "quadrangle",
-) -> Response:
+async def get_new_sheet_picture(request: Request, workspace: TheWorkspace, workers: TheWorkers) -> Response:
     """A picture of a sheet that is not made yet."""
-    landscape = orientation == "landscape"
-    data = await workers.run(jobs.new_sheet_picture, workspace.project.path, name, paper, landscape, template)
+    asked = {name: text for name, text in request.query_params.items() if name in SHEET_FIELDS}
+    wanted = asked_sheet(**asked | {"name": asked.get("name") or "New sheet"})
+    data = await workers.run(jobs.new_sheet_picture, workspace.project.path, wanted)
     return Response(data, media_type="image/png", headers={"Cache-Control": "no-cache"})
 
 

@@ -31,8 +31,10 @@ class Brief:
         Width and height in millimetres.
     paper
         The name of the paper.
-    border
-        The project border, in its system; None where the project has none yet.
+    ground
+        What is to be shown, as a ring in the project's system; None where nobody has said.
+    neatline
+        What a panel that shows just that is cut to: a name of ``NEATLINES``.
     scale
         The publication scale.
     today
@@ -42,11 +44,12 @@ class Brief:
     name: str
     project: str
     page: tuple[float, float]
-    border: shapely.LineString | None
+    ground: shapely.LineString | None
     scale: int
     crs: ProjectCrs
     today: date
     paper: str = "A3"
+    neatline: str = "border"
 
     @property
     def family(self) -> str:
@@ -54,26 +57,26 @@ class Brief:
 
     @property
     def centre(self) -> tuple[float, float]:
-        """The middle of the border; raises SheetRefused where there is none."""
-        return aimed(self._border, self.scale, self.crs)[0]
+        """The middle of the ground; raises SheetRefused where there is none."""
+        return aimed(self._ground, self.scale, self.crs)[0]
 
     def size_at(self, scale: float) -> tuple[float, float]:
-        """Width and height in millimetres of the border at a scale; raises SheetRefused where there is none."""
-        return aimed(self._border, scale, self.crs)[1:]
+        """Width and height in millimetres of the ground at a scale; raises SheetRefused where there is none."""
+        return aimed(self._ground, scale, self.crs)[1:]
 
     @property
-    def _border(self) -> shapely.LineString:
-        if self.border is None:
+    def _ground(self) -> shapely.LineString:
+        if self.ground is None:
             raise SheetRefused(NO_BORDER)
-        return self.border
+        return self.ground
 
     def scale_for(self, width: float, height: float) -> int:
-        """The largest round scale at which the border lies in a frame.
+        """The largest round scale at which the ground lies in a frame.
 
         Raises
         ------
         SheetRefused
-            The frame has no room, or the border is too large for any.
+            The frame has no room, or the ground is too large for any.
         """
         if min(width, height) < 20:
             across, down = self.page
@@ -83,6 +86,6 @@ class Brief:
             if needed[0] <= width + 1e-6 and needed[1] <= height + 1e-6:
                 return int(scale)
         raise SheetRefused(
-            f"The border does not fit {width:.0f} × {height:.0f} mm at any scale down to "
+            f"This ground does not fit {width:.0f} × {height:.0f} mm at any scale down to "
             f"1:{spaced(FITTING_SCALES[-1])}; take larger paper."
         )

@@ -59,7 +59,7 @@ def smallest_paper(width: float, height: float, family: str) -> str | None:
 
 
 def parts_of(brief: Brief) -> list[Part]:
-    """The map at its publication scale with all that a published sheet carries; its panel shows exactly the border.
+    """The map at its publication scale with all that a published sheet carries; its panel shows exactly the ground.
 
     Raises
     ------
@@ -80,8 +80,9 @@ def parts_of(brief: Brief) -> list[Part]:
     bottom = top + height
     strip = bottom + 9.0
     note = min(80.0, width / 2 - 45.0) if width > 190 else 45.0
+    panel = MapPanel(name="Main map", scale=brief.scale, centre=centre, neatline=brief.neatline)
     parts = [
-        Part(MapPanel(name="Main map", scale=brief.scale, centre=centre), left, top, width, height, id=MAIN),
+        Part(panel, left, top, width, height, id=MAIN),
         Part(Graticule(panel=MAIN), left, top, width, height),
         Part(Title(text=f"Geologic map of {brief.name}, {brief.project}"), left, 9.0, page[0] - 2 * MARGIN, 10.0),
         Part(Fraction(panel=MAIN), left + width / 2 - 15, strip - 1, 30.0, 5.0),

@@ -1,0 +1,160 @@
+"""Templates of one's own: a sheet as it was laid out, by which others are, on any paper and for any ground."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from orvik.core.errors import OrvikError, SheetRefused
+from orvik.core.ground.crs import project_crs
+from orvik.core.sheet.aim import FITTING_SCALES
+from orvik.core.sheet.carrying import carried_place
+from orvik.core.sheet.entries import FileOf, Words
+from orvik.core.sheet.other_paper import on_paper
+from orvik.core.sheet.page import PageLayout, Sheet
+from orvik.core.sheet.part import Part, largest
+from orvik.core.sheet.parts import settings_of
+from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.core.sheet.templates.brief import Brief
+
+# What stands in its texts for the names of the sheet and of the project.
+SHEET, PROJECT = "{sheet}", "{project}"
+LONGEST_NAME = 60
+
+
+@dataclass(frozen=True)
+class KeptTemplate:
+    """A page with its parts, whose texts hold ``SHEET`` and ``PROJECT`` where those were named.
+
+    ``crs`` is the system of the project that it was kept in.
+    """
+
+    name: str
+    sheet: Sheet
+    parts: Sequence[Part]
+    crs: str
+
+    @staticmethod
+    def of(name: str, sheet: Sheet, parts: Sequence[Part], project: str, crs: str) -> KeptTemplate:
+        """A sheet as a template; raises SheetRefused where the name is none."""
+        wanted = " ".join(name.split())
+        if not wanted or len(wanted) > LONGEST_NAME:
+            raise SheetRefused(f"A template needs a name of up to {LONGEST_NAME} letters, such as House style A3.")
+        put = {sheet.name: SHEET, project: PROJECT}
+        return KeptTemplate(wanted, sheet, [_renamed(part, put) for part in parts], crs)
+
+    @property
+    def files(self) -> set[str]:
+        """The checksums of the files that its parts show."""
+        return {
+            getattr(part.settings, name)
+            for part in self.parts
+            for name, declared in part.settings.entries().items()
+            if isinstance(declared, FileOf) and getattr(part.settings, name)
+        }
+
+    def parts_of(self, brief: Brief) -> tuple[PageLayout, list[Part], list[str]]:
+        """The page's layout and the parts on another paper, aimed at other ground, and what no longer fits.
+
+        The largest panel shows the middle of the ground, at its own scale if all of it fits, else at the largest
+        round scale at which it does; other panels keep their scale and their way from it. What the project does not
+        know is left: a system that cannot show the ground, and underlays.
+        """
+        moved = on_paper(self.sheet, self.parts, brief.paper, brief.page, refit=False)
+        main = largest(moved.parts, MapPanel)
+        fill = {SHEET: brief.name, PROJECT: brief.project}
+        parts = [_renamed(self._aimed(part, main, brief), fill) for part in moved.parts]
+        return moved.sheet.layout, parts, moved.said
+
+    def _aimed(self, part: Part, main: Part | None, brief: Brief) -> Part:
+        settings = part.settings
+        at_home = self.crs == brief.crs.text
+        if not isinstance(settings, MapPanel) or main is None or (at_home and brief.ground is None):
+            return part
+        assert isinstance(main.settings, MapPanel)
+        made: dict[str, Any] = {} if at_home else {"underlays": {}}
+        centre = brief.centre
+        if at_home and part is not main:
+            # As far from the middle of the main map as it was.
+            own, of_main = self._centre(settings), self._centre(main.settings)
+            centre = (centre[0] + own[0] - of_main[0], centre[1] + own[1] - of_main[1])
+        if part is main:
+            made |= {"scale": _scale_for(part, settings.scale, brief), "rotation": settings.rotation}
+            if settings.neatline == "border":
+                made["neatline"] = brief.neatline
+        try:
+            made["centre"] = carried_place(brief.crs, settings.crs_in(brief.crs), centre)
+        except OrvikError:
+            made |= {"system": "", "centre": centre}
+        return part.changed(settings=settings.changed(made))
+
+    def _centre(self, settings: MapPanel) -> tuple[float, float]:
+        """The middle of a panel in the system of the project that it was kept in."""
+        home = project_crs(self.crs)
+        return carried_place(settings.crs_in(home), home, settings.centre)
+
+    @property
+    def kept(self) -> str:
+        """As it is kept: JSON."""
+        page = self.sheet
+        return json.dumps(
+            {
+                "crs": self.crs,
+                "page": {"paper": page.paper, "width": page.width, "height": page.height, "layout": page.layout.kept},
+                "parts": [
+                    {
+                        "kind": part.kind,
+                        "box": [part.x, part.y, part.width, part.height],
+                        "id": part.id,
+                        "position": part.position,
+                        "settings": part.settings.kept,
+                    }
+                    for part in self.parts
+                ],
+            },
+            ensure_ascii=False,
+        )
+
+    @staticmethod
+    def of_kept(name: str, text: str) -> KeptTemplate:
+        """From what is kept; raises SheetRefused where that is none."""
+        try:
+            made = json.loads(text)
+            page = made["page"]
+            layout = PageLayout.of_kept(page["layout"])
+            sheet = Sheet(name, str(page["paper"]), float(page["width"]), float(page["height"]), layout=layout)
+            parts = []
+            for p in made["parts"]:
+                x, y, width, height = (float(v) for v in p["box"])
+                settings = settings_of(p["kind"], p["settings"])
+                parts.append(Part(settings, x, y, width, height, id=int(p["id"]), position=int(p["position"])))
+            return KeptTemplate(name, sheet, parts, project_crs(str(made["crs"])).text)
+        except (OrvikError, ValueError, TypeError, KeyError, RecursionError) as error:
+            raise SheetRefused(f"The template “{name}” cannot be read; remove it, and keep it anew.") from error
+
+
+def _scale_for(part: Part, scale: int, brief: Brief) -> int:
+    """The scale of a panel if the ground fits its frame at that, else the largest round one at which it does."""
+    for denominator in (scale, *(d for d in FITTING_SCALES if d > scale)):
+        width, height = brief.size_at(denominator)
+        if width <= part.width + 0.05 and height <= part.height + 0.05:
+            return int(denominator)
+    return scale
+
+
+def _renamed(part: Part, names: Mapping[str, str]) -> Part:
+    """A part in whose texts one thing stands for another, the longest first."""
+    changed = {}
+    for name, declared in part.settings.entries().items():
+        value = getattr(part.settings, name)
+        if not isinstance(declared, Words) or not isinstance(value, str) or name in ("name", "system", "letter"):
+            continue
+        for old in sorted(names, key=len, reverse=True):
+            # A name within a word is none.
+            value = names[old].join(re.split(rf"(?<!\w){re.escape(old)}(?!\w)", value))
+        if value != getattr(part.settings, name) and declared.sound(value):
+            changed[name] = value
+    return replace(part, settings=part.settings.changed(changed)) if changed else part
