@@ -25,6 +25,7 @@ from orvik.usecases.sheets import add_sheet, new_sheet, remove_sheet
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
+from orvik.web.session.workspace import Workspace
 from orvik.web.sheet.pages import asked_paper, made_sheet
 from orvik.web.sheet.parts import TypedForm
 
@@ -48,11 +49,7 @@ async def get_sheet_page(request: Request, workspace: TheWorkspace, sheet: int |
         sheet=chosen,
         parts=list(reversed(parts)),
         kinds=KINDS,
-        papers=families(),
-        templates=TEMPLATES,
-        own_templates=offered(project),
-        views=project.views(),
-        border=project.border(),
+        **_offered(workspace),
         essentials=essentials(parts),
     )
 
@@ -69,12 +66,30 @@ def asked_sheet(
     return NewSheet(name, asked_paper(paper, own_size), orientation == "landscape", template, ground)
 
 
+def _offered(workspace: Workspace) -> dict[str, Any]:
+    """What the form of a new sheet lets one choose from."""
+    project = workspace.project
+    return {
+        "papers": families(),
+        "templates": TEMPLATES,
+        "own_templates": offered(project),
+        "views": project.views(),
+        "border": project.border(),
+    }
+
+
 @router.post("/sheets")
 async def post_sheet(request: Request, slug: str, workspace: TheWorkspace, typed: TypedForm) -> Response:
     """A sheet from a template."""
     wanted = asked_sheet(**{name: text for name, text in typed.items() if name in SHEET_FIELDS})
     entry, said = await workspace.carry_out(add_sheet, wanted)
     return made_sheet(request, workspace, entry.changes[0].id, said)
+
+
+@router.get("/new-sheet-form")
+async def get_new_sheet_form(request: Request, slug: str, workspace: TheWorkspace) -> Response:
+    """Asked for when it is opened, so that it offers what there is by then."""
+    return page(request, "sheet/_new_sheet.html", slug=slug, **_offered(workspace))
 
 
 @router.get("/new-sheet")
