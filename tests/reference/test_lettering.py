@@ -5,13 +5,13 @@ from __future__ import annotations
 import pytest
 from fontTools.ttLib import TTFont
 
-from orvik.core.lettering import BOLD, ITALIC, ROMAN, cap_height, font_file, run, wrapped
+from orvik.core.lettering import BOLD, FONTS, ITALIC, ROMAN, cap_height, run, wrapped
 
 
 @pytest.mark.parametrize("font", [ROMAN, ITALIC, BOLD])
 def test_advances_are_the_font_s(font: str) -> None:
     """Figures have no kerning between one another: their places are sums of their advances."""
-    table = TTFont(font_file(font))
+    table = TTFont(FONTS / f"{font}.ttf")
     names, metrics, em = table.getBestCmap(), table["hmtx"], table["head"].unitsPerEm
     letters = run("3141592", font, 10.0)
     pen = 0.0
@@ -31,7 +31,7 @@ def test_alignment_and_spacing() -> None:
 
 @pytest.mark.parametrize("font", [ROMAN, ITALIC, BOLD])
 def test_capitals_are_as_high_as_the_font_says(font: str) -> None:
-    table = TTFont(font_file(font))
+    table = TTFont(FONTS / f"{font}.ttf")
     assert cap_height(10.0) == pytest.approx(10 * table["OS/2"].sCapHeight / table["head"].unitsPerEm, abs=0.15)
 
 

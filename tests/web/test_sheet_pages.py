@@ -13,6 +13,7 @@ from PIL import Image
 from starlette.testclient import TestClient
 
 from orvik.core.ink import Fill, walk
+from orvik.core.lettering import FONTS
 from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.part import PanelPartSettings, Part
 from orvik.core.sheet.parts.graticule import Graticule
@@ -302,6 +303,61 @@ def test_an_arrow_of_ones_own_turns_with_its_panel(client: TestClient, demo: Pat
     one, other = (xy - xy.mean(axis=0) for xy in places)
     cos, sin = np.cos(np.radians(30)), np.sin(np.radians(30))
     np.testing.assert_allclose(other, one @ np.array([[cos, sin], [-sin, cos]]), atol=1e-9)
+
+
+def test_texts_follow_the_styles_of_their_sheet(client: TestClient, demo: Path) -> None:
+    (title,), others = numbers(demo, "title"), numbers(demo, "text")
+
+    def drawn(number: int) -> str:
+        return client.get(f"{SHEET}/drawn?parts={number}").json()[str(number)]
+
+    assert 'font-size="6.4"' in drawn(title)
+    client.post(f"{BASE}/parts/{title}", data={"style": "title"})
+    before = keys_of(client)
+    client.post(f"{SHEET}/page", data={"title_size": "9"})
+    client.post(f"{SHEET}/page", data={"title_face": "capitals"})
+    client.post(f"{SHEET}/page", data={"title_colour": "#c2431f"})
+    assert [n for n in (title, numbers(demo, "scale_bar")[0]) if keys_of(client)[n] != before[n]] == [title]
+    for said in ('font-size="9"', 'font-family="Spectral SC"', 'fill="#C2431F"'):
+        assert said in drawn(title)
+        assert said not in drawn(others[0])
+    # A font file of the sheet: sent, served, set, and gone again without a gap in the page.
+    font = (FONTS / "Companion-Italic.ttf").read_bytes()
+    answer = client.post(f"{SHEET}/font", files={"file": ("House.ttf", font)})
+    assert "House.ttf" in answer.text
+    checksum = client.get(f"{SHEET}/ink").json()["font"]
+    served = client.get(f"{BASE}/fonts/{checksum}.ttf")
+    assert served.content[:4] == b"\x00\x01\x00\x00"
+    assert client.get(f"{BASE}/fonts/{'0' * 64}.ttf").status_code == 404
+    client.post(f"{SHEET}/page", data={"title_face": "own"})
+    assert f'font-family="own-{checksum}"' in drawn(title)
+    assert b"OrvikCompanion-Italic" in client.get(f"{SHEET}/pdf").content
+    client.post(f"{SHEET}/page", data={"font": ""})
+    assert 'font-family="Spectral"' in drawn(title)
+    assert client.post(f"{SHEET}/font", files={"file": ("a.ttf", b"no")}).status_code == 422
+    assert client.post(f"{SHEET}/page", data={"title_face": "wide"}).status_code == 422
+
+
+def test_what_has_a_colour_of_the_palette_goes_along_with_it(client: TestClient, demo: Path) -> None:
+    palette = kept(demo)[0].layout.palette
+    panel = next(p for p in kept(demo)[1] if p.kind == "map_panel")
+    client.post(f"{BASE}/parts/{panel.id}", data={"ground_colour": palette[3]})
+    client.post(f"{SHEET}/palette", data={"before": palette[3], "colour": "#cfe3f0"})
+    sheet, parts = kept(demo)
+    assert sheet.layout.palette == (*palette[:3], "#CFE3F0", *palette[4:])
+    assert next(p for p in parts if p.id == panel.id).settings.ground_colour == "#CFE3F0"
+    # Taken away, what has it keeps it.
+    client.post(f"{SHEET}/palette", data={"before": "#CFE3F0"})
+    sheet, parts = kept(demo)
+    assert "#CFE3F0" not in sheet.layout.palette
+    assert next(p for p in parts if p.id == panel.id).settings.ground_colour == "#CFE3F0"
+    client.post(f"{SHEET}/palette", data={"colour": "#404040"})
+    assert kept(demo)[0].layout.palette[-1] == "#404040"
+    for wrong in ({"before": "#123456", "colour": "#654321"}, {"colour": "red"}):
+        assert client.post(f"{SHEET}/palette", data=wrong).status_code == 422
+    for grey in range(11):
+        client.post(f"{SHEET}/palette", data={"colour": f"#{grey:02X}0000"})
+    assert len(kept(demo)[0].layout.palette) == 12
 
 
 def test_frames_are_put_on_and_taken_off_all_parts_at_once(client: TestClient, demo: Path) -> None:

@@ -16,24 +16,47 @@ ROMAN = "Spectral-Regular"
 ITALIC = "Spectral-Italic"
 BOLD = "Spectral-SemiBold"
 # What sets the letters that a face of the sheet lacks: Greek, Cyrillic, phonetic letters, subscripts.
-COMPANIONS = {ROMAN: "Companion-Regular", ITALIC: "Companion-Italic", BOLD: "Companion-SemiBold"}
+CAPITALS = "SpectralSC-Regular"
+COMPANIONS = {
+    CAPITALS: "Companion-Regular",
+    ROMAN: "Companion-Regular",
+    ITALIC: "Companion-Italic",
+    BOLD: "Companion-SemiBold",
+}
 _FEATURES = {"liga": False, "clig": False, "ccmp": False, "kern": True}
 
 
-@lru_cache(maxsize=16)
+# What the names of fonts begin with that come with a project: the checksum of what they hold follows.
+OWN = "own-"
+_lent: dict[str, bytes] = {}
+
+
+def lend(checksum: str, data: bytes) -> str:
+    """Make a TrueType font of a project known here by what it holds; gives its name."""
+    name = f"{OWN}{checksum}"
+    _lent.setdefault(name, data)
+    return name
+
+
+def is_known(font: str) -> bool:
+    """Whether a font can be set: it is one of ours, or has been lent."""
+    return font in _lent or not font.startswith(OWN)
+
+
+def font_bytes(name: str) -> bytes:
+    """The TrueType file of a font."""
+    return _lent[name] if name in _lent else (FONTS / f"{name}.ttf").read_bytes()
+
+
+@lru_cache(maxsize=32)
 def _font(name: str) -> hb.Font:
-    return hb.Font(hb.Face(hb.Blob.from_file_path(str(font_file(name)))))
+    return hb.Font(hb.Face(hb.Blob(font_bytes(name))))
 
 
-@lru_cache(maxsize=16)
+@lru_cache(maxsize=32)
 def _letters(name: str) -> frozenset[int]:
     """The characters that a font has."""
     return frozenset(_font(name).face.unicodes)
-
-
-def font_file(name: str) -> Path:
-    """Where the TrueType file of a font lies."""
-    return FONTS / f"{name}.ttf"
 
 
 @lru_cache(maxsize=16384)
@@ -45,7 +68,7 @@ def run(text: str, font: str, size: float, align: str = "left", spacing: float =
     text
         One line; composed or decomposed letters come out the same.
     font
-        A font of the ``fonts`` folder, by file name without ending.
+        A font of the ``fonts`` folder, by file name without ending, or the name that ``lend`` gave one.
     size
         Body size in millimetres.
     align
@@ -84,7 +107,7 @@ def _faced(text: str, font: str) -> tuple[str, tuple[str, ...]]:
     """The characters as they are set, and the font of each; a mark goes with the letter that it stands on."""
     composed = unicodedata.normalize("NFC", text)
     plain = "".join(" " if unicodedata.category(c) in ("Cc", "Zl", "Zp") else c for c in composed)
-    companion = COMPANIONS.get(font, font)
+    companion = COMPANIONS.get(font, COMPANIONS[ROMAN] if font.startswith(OWN) else font)
     chars: list[str] = []
     fonts: list[str] = []
     for letter in _with_marks(plain):

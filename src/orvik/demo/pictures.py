@@ -14,7 +14,7 @@ from rasterio.transform import from_origin
 from shapely.geometry.base import BaseGeometry
 
 from orvik.core.arrays import Floats
-from orvik.core.lettering import ITALIC, ROMAN, font_file
+from orvik.core.lettering import FONTS, ITALIC, ROMAN
 from orvik.core.pictures.georeferencing import ControlPoint, ControlSet
 from orvik.demo.island import SEED, UNITS, Island
 from orvik.demo.landscape import CELL, Landscape
@@ -143,7 +143,7 @@ def _crayon(paper: Image.Image, island: Island, hand: _Hand) -> None:
 
 def _crosses(draw: ImageDraw.ImageDraw, hand: _Hand) -> None:
     """The kilometre grid as printed on the base of the field sheet: fine crosses with their coordinates."""
-    small = ImageFont.truetype(str(font_file(ROMAN)), 22)
+    small = ImageFont.truetype(str(FONTS / f"{ROMAN}.ttf"), 22)
     for x, y in CROSSES:
         for dx, dy in ((36.0, 0.0), (0.0, 36.0)):
             draw.line([hand.point(x - dx, y - dy), hand.point(x + dx, y + dy)], fill=(40, 44, 52), width=2)
@@ -152,8 +152,8 @@ def _crosses(draw: ImageDraw.ImageDraw, hand: _Hand) -> None:
 
 
 def _writing(draw: ImageDraw.ImageDraw, island: Island, hand: _Hand) -> None:
-    large = ImageFont.truetype(str(font_file(ITALIC)), 34)
-    small = ImageFont.truetype(str(font_file(ITALIC)), 26)
+    large = ImageFont.truetype(str(FONTS / f"{ITALIC}.ttf"), 34)
+    small = ImageFont.truetype(str(FONTS / f"{ITALIC}.ttf"), 26)
     pencil = (84, 78, 72)
     for face in island.faces:
         place = shapely.point_on_surface(face.geometry)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import io
+import re
 import zlib
 from functools import lru_cache
 from typing import Any
@@ -11,19 +13,19 @@ from fontTools.ttLib import TTFont
 from pikepdf import Array, Dictionary, Name, String
 
 from orvik.core.features.age_letters import SPOKEN
-from orvik.core.lettering import font_file
+from orvik.core.lettering import OWN, font_bytes
 
 
 @lru_cache(maxsize=16)
 def _face(name: str) -> tuple[bytes, dict[int, int], list[int], Any]:
     """File bytes, glyph by character, advance by glyph (in thousandths), and the font's tables."""
-    path = font_file(name)
-    font = TTFont(path)
+    data = font_bytes(name)
+    font = TTFont(io.BytesIO(data))
     order = {glyph: i for i, glyph in enumerate(font.getGlyphOrder())}
     glyphs = {code: order[glyph] for code, glyph in font.getBestCmap().items()}
     scale = 1000 / font["head"].unitsPerEm
     widths = [round(font["hmtx"][glyph][0] * scale) for glyph in font.getGlyphOrder()]
-    return path.read_bytes(), glyphs, widths, font
+    return data, glyphs, widths, font
 
 
 class PdfFont:
@@ -66,8 +68,10 @@ class PdfFont:
         head, os2, hhea = self.font["head"], self.font["OS/2"], self.font["hhea"]
         scale = 1000 / head.unitsPerEm
         file = pikepdf.Stream(self.pdf, zlib.compress(self.file), Filter=Name.FlateDecode, Length1=len(self.file))
-        base = Name("/" + self.name)
-        italic = "Italic" in self.name
+        # A font of one's own is called what it calls itself.
+        called = str(self.font["name"].getDebugName(6) or self.name) if self.name.startswith(OWN) else self.name
+        base = Name("/" + re.sub(r"[^A-Za-z0-9-]+", "-", called)[:60])
+        italic = "Italic" in called
         descriptor = Dictionary(
             Type=Name.FontDescriptor,
             FontName=base,

@@ -28,7 +28,7 @@ from orvik.core.ink import (
     Text,
 )
 from orvik.core.lattice import EVERYWHERE, Window, block, lattice, within
-from orvik.core.lettering import font_file
+from orvik.core.lettering import FONTS, OWN, font_bytes
 from orvik.core.paths import Paths, beside
 
 # How the fonts are called, with their weight and slant, in the stylesheet and in files.
@@ -36,6 +36,7 @@ FAMILIES = {
     "Spectral-Regular": ("Spectral", 400, "normal"),
     "Spectral-Italic": ("Spectral", 400, "italic"),
     "Spectral-SemiBold": ("Spectral", 600, "normal"),
+    "SpectralSC-Regular": ("Spectral SC", 400, "normal"),
     "Companion-Regular": ("Orvik Companion", 400, "normal"),
     "Companion-Italic": ("Orvik Companion", 400, "italic"),
     "Companion-SemiBold": ("Orvik Companion", 600, "normal"),
@@ -142,7 +143,7 @@ class _Painter:
             )
         for font, chars, at in text.run.pieces():
             self.fonts.add(font)
-            family, weight, slant = FAMILIES[font]
+            family, weight, slant = _family(font)
             places = " ".join(f"{p:.3f}" for p in at)
             out.append(
                 f'<text transform="translate({x:.3f} {y:.3f}){turn}" x="{places}" xml:space="preserve" '
@@ -252,10 +253,17 @@ def _picture(picture: Picture) -> str:
     )
 
 
+def _family(font: str) -> tuple[str, int, str]:
+    """What a font is called, with its weight and slant; one of one's own by its own name."""
+    return FAMILIES.get(font, (font, 400, "normal"))
+
+
 def _face(name: str) -> str:
-    family, weight, slant = FAMILIES[name]
-    data = base64.b64encode(font_file(name).with_suffix(".woff2").read_bytes()).decode()
+    family, weight, slant = _family(name)
+    own = name.startswith(OWN)
+    data = base64.b64encode(font_bytes(name) if own else (FONTS / f"{name}.woff2").read_bytes()).decode()
+    kind = "ttf" if own else "woff2"
     return (
         f'@font-face{{font-family:"{family}";font-weight:{weight};font-style:{slant};'
-        f"src:url(data:font/woff2;base64,{data})}}"
+        f"src:url(data:font/{kind};base64,{data})}}"
     )

@@ -28,7 +28,7 @@ from orvik.store.project import Project, opened_for_reading
 from orvik.store.sign_book import sign_book_of
 from orvik.store.themes import theme_rows
 from orvik.usecases import underlay_views as underlays
-from orvik.usecases.sheet_files import files_of
+from orvik.usecases.sheet_files import files_of, lend_fonts
 
 PRINT_DPI = 300.0
 # Dots a side of one picture; larger panels have several.
@@ -42,6 +42,7 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
 
     A print must be ``whole``: a picture that is missing is refused. A page on the screen shows the rest.
     """
+    lend_fonts(project)
     sources = {r.id: r for r in project.sources() if underlays.can_be_shown(r)}
 
     def shown(underlay: Underlay, panel: Panel) -> list[Item]:

@@ -5,10 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
+from typing import TypeVar
 
 import shapely
 
 from orvik.core.errors import SheetRefused
+from orvik.core.sheet.entries import Colour
+from orvik.core.sheet.form_settings import FormSettings
 from orvik.core.sheet.kept_file import KeptFile
 from orvik.core.sheet.new_sheet import NewSheet
 from orvik.core.sheet.other_paper import Moved, on_paper, reduced
@@ -26,6 +29,7 @@ from orvik.usecases.explanations import with_known_rows
 from orvik.usecases.labels import copied_moves
 from orvik.usecases.sheet_templates import is_own, template_of
 
+Settings = TypeVar("Settings", bound=FormSettings)
 # How a copy is called where nothing else is said.
 NAMED = "{title} {paper}"
 # The frame that all parts are given at once, and the room within it, in millimetres.
@@ -134,6 +138,52 @@ def change_sheet(project: Project, sheet_id: int, change: SheetChange) -> Entry 
             label, width, height = paper_size(change.paper, landscape)
         new = replace(new, paper=label, width=width, height=height)
     return project.apply(f"change sheet {old.name}", [rows.sheet_change(new)]) if new != old else None
+
+
+def give_font(project: Project, sheet_id: int, kept: KeptFile) -> Entry | None:
+    """Have a sheet use a font file; None where it does so already."""
+    old = project.sheet(sheet_id)
+    new = replace(old, layout=old.layout.changed({"font": kept.checksum}))
+    return project.apply(f"change sheet {old.name}", [rows.sheet_change(new)], files=[kept]) if new != old else None
+
+
+def set_palette_colour(project: Project, sheet_id: int, before: str | None, colour: str | None) -> Entry | None:
+    """Add a colour to the palette of a sheet, take one away, or change one; None where nothing changes.
+
+    Everything on the sheet that had a colour which is changed has the new one.
+
+    Raises
+    ------
+    SheetRefused
+        It is no colour, there are too many, or the palette has no such one.
+    """
+    sheet = project.sheet(sheet_id)
+    palette = list(sheet.layout.palette)
+    if before is not None and before not in palette:
+        raise SheetRefused("That colour is not in the palette any more; choose another one.")
+    if colour is None:
+        palette = [c for c in palette if c != before]
+    elif before is None:
+        palette.append(colour)
+    else:
+        palette = [colour if c == before else c for c in palette]
+    layout = sheet.layout.changed({"palette": palette})
+    changes = []
+    if before is not None and colour is not None:
+        layout = _recoloured(layout, before, colour)
+        for part in project.parts(sheet_id):
+            settings = _recoloured(part.settings, before, colour)
+            if settings != part.settings:
+                changes.append(rows.part_change(part.changed(settings=settings)))
+    new = replace(sheet, layout=layout)
+    return project.apply("change the palette", [rows.sheet_change(new), *changes]) if new != sheet else None
+
+
+def _recoloured(settings: Settings, before: str, colour: str) -> Settings:
+    """Settings whose colours of one kind are of another."""
+    entries = settings.entries().items()
+    same = {n: colour for n, declared in entries if isinstance(declared, Colour) and getattr(settings, n) == before}
+    return settings.changed(same) if same else settings
 
 
 def frame_all(project: Project, sheet_id: int, on: bool) -> Entry | None:

@@ -6,14 +6,17 @@ import math
 from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
+from orvik.core.colour import is_colour
 from orvik.core.errors import SheetRefused
-from orvik.core.sheet.entries import Colour, Entry, Figure, entry, is_number
+from orvik.core.ink import INK
+from orvik.core.sheet.entries import Choice, Colour, Entry, Figure, FileOf, entry, is_number
+from orvik.core.sheet.faces import FACE_WORDS
 from orvik.core.sheet.form_settings import FormSettings
 
 SMALLEST_MM, LARGEST_MM = 50.0, 3000.0
 
 
-MOST_GUIDES = 200
+MOST_GUIDES, MOST_COLOURS = 200, 12
 # Which way a guide runs: ``x`` stands upright at so many millimetres from the left, ``y`` lies from the top.
 AXES = ("x", "y")
 Guide = tuple[str, float]
@@ -40,9 +43,30 @@ class Guides(Entry):
         return False
 
 
+@dataclass(frozen=True)
+class Colours(Entry):
+    """Colours in an order, each once; changed one at a time."""
+
+    def sound(self, value: Any) -> bool:
+        return isinstance(value, list | tuple) and len(value) <= MOST_COLOURS and all(is_colour(c) for c in value)
+
+    def plain(self, value: Any) -> Any:
+        return tuple(dict.fromkeys(value))
+
+    def fields(self, name: str) -> tuple[str, ...]:
+        return ()
+
+    def given(self, name: str, typed: Any) -> bool:
+        return False
+
+
 @dataclass(frozen=True, kw_only=True)
 class PageLayout(FormSettings):
-    """What helps to lay a page out; margins, gutter and guides are in millimetres."""
+    """What helps to lay a page out, and what its texts share.
+
+    Margins, gutter and guides are in millimetres. ``palette`` is what colours are chosen from. ``font`` is the
+    checksum of a font file, and for each style of ``STYLES`` there are a face, a size and a colour.
+    """
 
     thing: ClassVar[str] = "page"
 
@@ -54,6 +78,20 @@ class PageLayout(FormSettings):
     columns: int = entry(Figure("Columns", 1, 24, whole=True), 1)
     gutter: float = entry(Figure("Between columns", 0, 200, "mm"), 6.0)
     guides: tuple[Guide, ...] = entry(Guides("Guides"), ())
+    palette: tuple[str, ...] = entry(Colours("Palette"), ("#22303C", "#7B8A96", "#C2431F", "#DCE9EC", "#FFFFFF"))
+    font: str = entry(FileOf("Font file", accept=".ttf,.otf,.woff,font/ttf,font/otf"), "")
+    title_face: str = entry(Choice("Titles", FACE_WORDS), "roman")
+    title_size: float = entry(Figure("Size of titles", 1, 100, "mm"), 6.4)
+    title_colour: str | None = entry(Colour("Colour of titles"), INK)
+    heading_face: str = entry(Choice("Headings", FACE_WORDS), "capitals")
+    heading_size: float = entry(Figure("Size of headings", 1, 100, "mm"), 3.6)
+    heading_colour: str | None = entry(Colour("Colour of headings"), INK)
+    text_face: str = entry(Choice("Running text", FACE_WORDS), "roman")
+    text_size: float = entry(Figure("Size of running text", 1, 100, "mm"), 3.0)
+    text_colour: str | None = entry(Colour("Colour of running text"), INK)
+    note_face: str = entry(Choice("Notes", FACE_WORDS), "italic")
+    note_size: float = entry(Figure("Size of notes", 1, 100, "mm"), 2.4)
+    note_colour: str | None = entry(Colour("Colour of notes"), INK)
 
 
 @dataclass(frozen=True)

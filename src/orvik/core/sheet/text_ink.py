@@ -3,21 +3,14 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
 
 from orvik.core.ink import INK, Item, Text
-from orvik.core.lettering import BOLD, ITALIC, ROMAN, cap_height, run, wrapped
+from orvik.core.lettering import ITALIC, ROMAN, cap_height, run, wrapped
 from orvik.core.sheet.part import Part
 
 LEADING = 1.32
 # Height in millimetres of what a part says in place of what it would show.
 WORDS_SIZE = 2.6
-# The letters that a text may be set in, by what is kept: what is shown, and the face.
-FACES: Mapping[str, tuple[str, str]] = {
-    "roman": ("roman", ROMAN),
-    "italic": ("italic", ITALIC),
-    "bold": ("semi-bold", BOLD),
-}
 ALIGNED = {"left": "left", "centre": "in the middle", "right": "right"}
 # What begins an item of a list: a hyphen, a dot, or a number.
 _ITEM = re.compile(r"(?P<mark>[-•–]|\d{1,3}[.)])\s+(?P<text>.*)")

@@ -4,18 +4,25 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, File, Form, Request, UploadFile
 from starlette.responses import Response
 
 from orvik.core.errors import SheetRefused
 from orvik.core.ground.coordinates import parse_quantity
+from orvik.core.sheet.faces import AS_SET, STYLES
 from orvik.core.sheet.paper import families
+from orvik.exchange.font_file import LARGEST_FONT, font_of
+from orvik.store.files import file_names
 from orvik.usecases import sheet_templates, sheets
 from orvik.usecases.sheets import SheetChange
 from orvik.web.frame.pages import page
-from orvik.web.session.dependencies import TheWorkspace
+from orvik.web.session.dependencies import TheWorkers, TheWorkspace
 from orvik.web.session.workspace import Workspace
 from orvik.web.sheet.parts import TypedForm
+from orvik.web.uploads import name_of
+
+# What is added to a palette, to be changed then.
+SPARE_COLOURS = tuple(f"#{grey:02X}{grey:02X}{grey:02X}" for grey in range(64, 240, 8))
 
 router = APIRouter(prefix="/p/{slug}/sheets/{sheet_id}")
 
@@ -31,6 +38,31 @@ async def post_page(request: Request, workspace: TheWorkspace, sheet_id: int, ty
     name, paper, orientation = rest.pop("name", None), rest.pop("paper", None), rest.pop("orientation", None)
     landscape = None if orientation is None else orientation == "landscape"
     await workspace.carry_out(sheets.change_sheet, sheet_id, SheetChange(name, paper or None, landscape, rest))
+    return _page_slip(request, workspace, sheet_id)
+
+
+@router.post("/font")
+async def post_font(
+    request: Request, workspace: TheWorkspace, workers: TheWorkers, sheet_id: int, file: Annotated[UploadFile, File()]
+) -> Response:
+    """The font file of the sheet."""
+    data = await file.read(LARGEST_FONT + 1)
+    kept = await workers.run(font_of, name_of(file), data)
+    await workspace.carry_out(sheets.give_font, sheet_id, kept)
+    return _page_slip(request, workspace, sheet_id)
+
+
+@router.post("/palette")
+async def post_palette(
+    request: Request,
+    workspace: TheWorkspace,
+    sheet_id: int,
+    colour: Annotated[str, Form()] = "",
+    before: Annotated[str, Form()] = "",
+) -> Response:
+    """Add a colour, change the one that is ``before``, or take that away where no other is given."""
+    wanted = colour.strip().upper() or None
+    await workspace.carry_out(sheets.set_palette_colour, sheet_id, before.strip().upper() or None, wanted)
     return _page_slip(request, workspace, sheet_id)
 
 
@@ -140,4 +172,7 @@ def _page_slip(request: Request, workspace: Workspace, sheet_id: int) -> Respons
         entries=sheet.layout.entries(),
         papers=families(),
         own_templates=sheet_templates.offered(workspace.project),
+        new_colour=next(c for c in SPARE_COLOURS if c not in sheet.layout.palette),
+        fonts=file_names(workspace.project, "font"),
+        styles={name: words for name, words in STYLES.items() if name != AS_SET},
     )

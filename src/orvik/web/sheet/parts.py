@@ -138,6 +138,7 @@ def part_slip(request: Request, workspace: Workspace, part: Part) -> Response:
         own=own,
         common=common,
         panels=panels,
+        palette=workspace.project.sheet(part.sheet_id or 0).layout.palette,
         files=file_names(workspace.project, "picture", "drawing"),
         **(_panel_values(workspace, part) if isinstance(made, MapPanel) else {}),
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import hashlib
 from collections.abc import Sequence
 from contextlib import suppress
@@ -11,14 +12,16 @@ from urllib.parse import urlencode
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
-from orvik.core.errors import OrvikError
+from orvik.core.errors import NotFound, OrvikError
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.sheet.new_sheet import NewSheet
+from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.paper import families
 from orvik.core.sheet.part import PanelPartSettings, Part
 from orvik.core.sheet.parts import KINDS, essentials
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.core.sheet.templates import TEMPLATES
+from orvik.store.files import kept_file
 from orvik.usecases.printing import sheet_fragments, sheet_png
 from orvik.usecases.sheet_templates import offered
 from orvik.usecases.sheets import add_sheet, new_sheet, remove_sheet
@@ -138,12 +141,22 @@ async def get_sheet_ink(workspace: TheWorkspace, sheet_id: int) -> dict[str, Any
         "colour": sheet.layout.colour,
         "lines": sheet.lines,
         "guides": sheet.layout.guides,
+        "font": sheet.layout.font,
         "parts": [
-            _on_page(part, parts, project.crs) | {"key": _ink_key(part, parts, workspace.map_revision)}
+            _on_page(part, parts, project.crs) | {"key": _ink_key(part, parts, sheet, workspace.map_revision)}
             for part in parts
         ],
         "revision": revision,
     }
+
+
+@router.get("/fonts/{checksum}.ttf")
+async def get_font(workspace: TheWorkspace, checksum: str) -> Response:
+    """A font file of the project; what has its checksum never changes."""
+    kept = await asyncio.to_thread(kept_file, workspace.project, checksum)
+    if kept is None or kept.kind != "font":
+        raise NotFound("The project has no such font.")
+    return Response(kept.data, media_type="font/ttf", headers={"Cache-Control": "max-age=31536000, immutable"})
 
 
 @router.get("/sheets/{sheet_id}/drawn")
@@ -185,7 +198,7 @@ def _on_page(part: Part, parts: Sequence[Part], project: ProjectCrs) -> dict[str
     }
 
 
-def _ink_key(part: Part, parts: Sequence[Part], map_revision: int) -> str:
+def _ink_key(part: Part, parts: Sequence[Part], sheet: Sheet, map_revision: int) -> str:
     """What a part's ink is made of, as a short text: while that is the same, so is the ink.
 
     Ink that is only somewhere else on the page is the same, unless it lies on a panel and keeps to the page's edges.
@@ -203,7 +216,9 @@ def _ink_key(part: Part, parts: Sequence[Part], map_revision: int) -> str:
     if isinstance(made, MapPanel):
         about = [p for p in parts if isinstance(p.settings, MapPanel) and part.id in p.settings.footprints]
     placed = part if made.lies_on_panel else part.changed(x=0.0, y=0.0, position=0)
-    said = repr((map_revision, placed, about))
+    # What is written may be set in the styles of the sheet.
+    styles = sheet.layout if hasattr(made, "style") else None
+    said = repr((map_revision, placed, about, styles))
     return hashlib.sha256(said.encode()).hexdigest()[:16]
 
 

@@ -9,7 +9,9 @@ from orvik.core.errors import OrvikError
 from orvik.core.ground.scale import spaced
 from orvik.core.ink import Item
 from orvik.core.sheet.day import day_words, parse_day
-from orvik.core.sheet.entries import LONGEST_TEXT, Day, Figure, Switch, Words, entry
+from orvik.core.sheet.entries import LONGEST_TEXT, Choice, Day, Figure, Switch, Words, entry
+from orvik.core.sheet.faces import AS_SET, STYLES
+from orvik.core.sheet.letters import letters_of
 from orvik.core.sheet.map_context import MapContext
 from orvik.core.sheet.page_context import PageContext
 from orvik.core.sheet.part import NewPartContext, PanelPartSettings, Part
@@ -52,6 +54,7 @@ class CreditNote(PanelPartSettings):
     number: str = entry(Words("Sheet number", longest=60), "")
     system: bool = entry(Switch("Coordinate system"), True)
     text: str = entry(Words("Text at the end", lines=True, longest=LONGEST_TEXT), "")
+    style: str = entry(Choice("Set as", STYLES), AS_SET)
     size: float = entry(Figure("Letter size", 1, 40, "mm"), 2.4)
 
     @classmethod
@@ -70,7 +73,8 @@ class CreditNote(PanelPartSettings):
             lines.append(f"Heights from {self.vertical_datum}")
         lines += _bar_lines(page, self.panel or 0)
         lines += [line for line in (self.sources and f"Compiled from {self.sources}", self.text) if line]
-        return text_ink("\n".join(lines), part, size=self.size)
+        letters = letters_of(self.style, "roman", self.size, None, page.sheet.layout)
+        return text_ink("\n".join(lines), part, letters.font, letters.size, letters.colour)
 
     def _made_by(self, page: PageContext) -> list[str]:
         day = parse_day(self.day)

@@ -7,17 +7,19 @@ from typing import ClassVar, Self
 
 from orvik.core.ink import INK, Item
 from orvik.core.sheet.entries import LONGEST_TEXT, Choice, Colour, Figure, Words, entry
+from orvik.core.sheet.faces import AS_SET, FACE_WORDS, STYLES
+from orvik.core.sheet.letters import letters_of
 from orvik.core.sheet.page_context import PageContext
 from orvik.core.sheet.part import NewPartContext, Part, PartSettings
-from orvik.core.sheet.text_ink import ALIGNED, FACES, text_ink
+from orvik.core.sheet.text_ink import ALIGNED, text_ink
 
 
 @dataclass(frozen=True, kw_only=True)
 class RunningText(PartSettings):
     """Lines end as in the text; longer ones are wrapped.
 
-    ``face`` and ``align`` are names of ``text_ink.FACES`` and ``ALIGNED``; ``size`` is the height of the letters in
-    millimetres.
+    ``style`` is a name of ``STYLES``: with ``AS_SET``, ``face``, ``size`` in millimetres and ``colour`` are its own.
+    ``face`` and ``align`` are names of ``FACES`` and ``ALIGNED``.
     """
 
     kind: ClassVar[str] = "text"
@@ -25,18 +27,20 @@ class RunningText(PartSettings):
     icon: ClassVar[str] = "M2 3h20M2 6h20M2 9h20M2 12h13"
 
     text: str = entry(Words("Text", lines=True, longest=LONGEST_TEXT), "")
-    face: str = entry(Choice("Letters", {name: title for name, (title, _) in FACES.items()}), "roman")
+    style: str = entry(Choice("Set as", STYLES), AS_SET)
+    face: str = entry(Choice("Letters", FACE_WORDS), "roman")
     align: str = entry(Choice("Aligned", ALIGNED), "left")
     colour: str | None = entry(Colour("Letter colour"), INK)
     size: float = entry(Figure("Letter size", 1, 100, "mm"), 3.0)
 
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
-        return cls(text="Text"), 60.0, 12.0
+        return cls(text="Text", style="text"), 60.0, 12.0
 
     @property
     def summary(self) -> str:
         return self.text
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
-        return text_ink(self.text, part, FACES[self.face][1], self.size, self.colour or INK, self.align)
+        letters = letters_of(self.style, self.face, self.size, self.colour, page.sheet.layout)
+        return text_ink(self.text, part, letters.font, letters.size, letters.colour, self.align)

@@ -7,17 +7,19 @@ from typing import ClassVar, Self
 
 from orvik.core.ink import INK, Item
 from orvik.core.sheet.entries import LONGEST_TEXT, Choice, Colour, Figure, Words, entry
+from orvik.core.sheet.faces import AS_SET, FACE_WORDS, STYLES
+from orvik.core.sheet.letters import letters_of
 from orvik.core.sheet.page_context import PageContext
 from orvik.core.sheet.part import NewPartContext, Part, PartSettings
-from orvik.core.sheet.text_ink import ALIGNED, FACES, text_ink
+from orvik.core.sheet.text_ink import ALIGNED, text_ink
 
 
 @dataclass(frozen=True, kw_only=True)
 class Title(PartSettings):
     """Lines end as in the text; longer ones are wrapped.
 
-    ``face`` and ``align`` are names of ``text_ink.FACES`` and ``ALIGNED``; ``size`` is the height of the letters in
-    millimetres.
+    ``style`` is a name of ``STYLES``: with ``AS_SET``, ``face``, ``size`` in millimetres and ``colour`` are its own.
+    ``face`` and ``align`` are names of ``FACES`` and ``ALIGNED``.
     """
 
     kind: ClassVar[str] = "title"
@@ -26,14 +28,15 @@ class Title(PartSettings):
     essential: ClassVar[tuple[str, ...]] = ("Title",)
 
     text: str = entry(Words("Text", lines=True, longest=LONGEST_TEXT), "")
-    face: str = entry(Choice("Letters", {name: title for name, (title, _) in FACES.items()}), "roman")
+    style: str = entry(Choice("Set as", STYLES), AS_SET)
+    face: str = entry(Choice("Letters", FACE_WORDS), "roman")
     align: str = entry(Choice("Aligned", ALIGNED), "left")
     colour: str | None = entry(Colour("Letter colour"), INK)
     size: float = entry(Figure("Letter size", 1, 100, "mm"), 6.4)
 
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
-        return cls(text=f"Geologic map of {context.sheet.name}"), 160.0, 10.0
+        return cls(text=f"Geologic map of {context.sheet.name}", style="title"), 160.0, 10.0
 
     @property
     def summary(self) -> str:
@@ -44,4 +47,5 @@ class Title(PartSettings):
         return self.essential if self.text.strip() else ()
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
-        return text_ink(self.text, part, FACES[self.face][1], self.size, self.colour or INK, self.align)
+        letters = letters_of(self.style, self.face, self.size, self.colour, page.sheet.layout)
+        return text_ink(self.text, part, letters.font, letters.size, letters.colour, self.align)

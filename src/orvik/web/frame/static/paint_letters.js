@@ -9,6 +9,7 @@ const FACES = {
   "Spectral-Regular": ["400", "Spectral"],
   "Spectral-Italic": ["italic 400", "Spectral"],
   "Spectral-SemiBold": ["600", "Spectral"],
+  "SpectralSC-Regular": ["400", "Spectral SC"],
   "Companion-Regular": ["400", "Orvik Companion"],
   "Companion-Italic": ["italic 400", "Orvik Companion"],
   "Companion-SemiBold": ["600", "Orvik Companion"],

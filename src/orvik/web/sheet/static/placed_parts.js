@@ -79,6 +79,7 @@ export class PlacedParts {
     this.guides.own = sheet.guides;
     view.resized(sheet.width, sheet.height, sheet.colour);
     view.hits.replaceChildren();
+    await this.fontReady(sheet.font);
     const kept = new Map();
     for (const part of this.all) {
       part.layer = this.layers.get(part.id) ?? this.layerOf(part);
@@ -95,6 +96,15 @@ export class PlacedParts {
     const panels = this.all.filter((part) => part.panel);
     await Promise.all([this.draw(), ...panels.map((part) => part.layer.load(part))]);
     document.getElementById("desk").dataset.revision = sheet.revision;
+  }
+
+  // The font file of the sheet, by the name that its letters have in SVG.
+  async fontReady(checksum) {
+    const name = `own-${checksum}`;
+    if (!checksum || [...document.fonts].some((face) => face.family === name)) return;
+    const face = new FontFace(name, `url(/p/${this.slug}/fonts/${checksum}.ttf)`);
+    document.fonts.add(face);
+    await face.load().catch(() => {});
   }
 
   // All that has changed and is drawn as SVG, in one answer.
