@@ -33,6 +33,7 @@ def make_empty(driver: Chrome, address: str, stem: str) -> None:
     driver.get(f"{address}/p/{stem}/sheet")
     until(driver, lambda d: "Page" in text_of(d, "#part-slip h2"))
     find(driver, ".tray-section summary").click()
+    until(driver, lambda d: d.find_elements("css selector", "#sheet-name"))
     find(driver, "#sheet-name").send_keys(NAME)
     Select(find(driver, "#sheet-template")).select_by_value("empty")
     Select(find(driver, "#sheet-paper")).select_by_value("A1")

@@ -312,7 +312,7 @@ def test_texts_follow_the_styles_of_their_sheet(client: TestClient, demo: Path) 
         return client.get(f"{SHEET}/drawn?parts={number}").json()[str(number)]
 
     assert 'font-size="6.4"' in drawn(title)
-    client.post(f"{BASE}/parts/{title}", data={"style": "title"})
+    client.post(f"{BASE}/parts/{title}", data={"set_as": "title"})
     before = keys_of(client)
     client.post(f"{SHEET}/page", data={"title_size": "9"})
     client.post(f"{SHEET}/page", data={"title_face": "capitals"})

@@ -217,7 +217,7 @@ def _ink_key(part: Part, parts: Sequence[Part], sheet: Sheet, map_revision: int)
         about = [p for p in parts if isinstance(p.settings, MapPanel) and part.id in p.settings.footprints]
     placed = part if made.lies_on_panel else part.changed(x=0.0, y=0.0, position=0)
     # What is written may be set in the styles of the sheet.
-    styles = sheet.layout if hasattr(made, "style") else None
+    styles = sheet.layout if hasattr(made, "set_as") else None
     said = repr((map_revision, placed, about, styles))
     return hashlib.sha256(said.encode()).hexdigest()[:16]
 

@@ -54,7 +54,7 @@ class CreditNote(PanelPartSettings):
     number: str = entry(Words("Sheet number", longest=60), "")
     system: bool = entry(Switch("Coordinate system"), True)
     text: str = entry(Words("Text at the end", lines=True, longest=LONGEST_TEXT), "")
-    style: str = entry(Choice("Set as", STYLES), AS_SET)
+    set_as: str = entry(Choice("Set as", STYLES), AS_SET)
     size: float = entry(Figure("Letter size", 1, 40, "mm"), 2.4)
 
     @classmethod
@@ -73,7 +73,7 @@ class CreditNote(PanelPartSettings):
             lines.append(f"Heights from {self.vertical_datum}")
         lines += _bar_lines(page, self.panel or 0)
         lines += [line for line in (self.sources and f"Compiled from {self.sources}", self.text) if line]
-        letters = letters_of(self.style, "roman", self.size, None, page.sheet.layout)
+        letters = letters_of(self.set_as, "roman", self.size, None, page.sheet.layout)
         return text_ink("\n".join(lines), part, letters.font, letters.size, letters.colour)
 
     def _made_by(self, page: PageContext) -> list[str]:

@@ -18,7 +18,7 @@ from orvik.core.sheet.text_ink import ALIGNED, text_ink
 class RunningText(PartSettings):
     """Lines end as in the text; longer ones are wrapped.
 
-    ``style`` is a name of ``STYLES``: with ``AS_SET``, ``face``, ``size`` in millimetres and ``colour`` are its own.
+    ``set_as`` is a name of ``STYLES``: with ``AS_SET``, ``face``, ``size`` in millimetres and ``colour`` are its own.
     ``face`` and ``align`` are names of ``FACES`` and ``ALIGNED``.
     """
 
@@ -27,7 +27,7 @@ class RunningText(PartSettings):
     icon: ClassVar[str] = "M2 3h20M2 6h20M2 9h20M2 12h13"
 
     text: str = entry(Words("Text", lines=True, longest=LONGEST_TEXT), "")
-    style: str = entry(Choice("Set as", STYLES), AS_SET)
+    set_as: str = entry(Choice("Set as", STYLES), AS_SET)
     face: str = entry(Choice("Letters", FACE_WORDS), "roman")
     align: str = entry(Choice("Aligned", ALIGNED), "left")
     colour: str | None = entry(Colour("Letter colour"), INK)
@@ -35,12 +35,12 @@ class RunningText(PartSettings):
 
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
-        return cls(text="Text", style="text"), 60.0, 12.0
+        return cls(text="Text", set_as="text"), 60.0, 12.0
 
     @property
     def summary(self) -> str:
         return self.text
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
-        letters = letters_of(self.style, self.face, self.size, self.colour, page.sheet.layout)
+        letters = letters_of(self.set_as, self.face, self.size, self.colour, page.sheet.layout)
         return text_ink(self.text, part, letters.font, letters.size, letters.colour, self.align)

@@ -18,7 +18,7 @@ from orvik.core.sheet.text_ink import ALIGNED, text_ink
 class Title(PartSettings):
     """Lines end as in the text; longer ones are wrapped.
 
-    ``style`` is a name of ``STYLES``: with ``AS_SET``, ``face``, ``size`` in millimetres and ``colour`` are its own.
+    ``set_as`` is a name of ``STYLES``: with ``AS_SET``, ``face``, ``size`` in millimetres and ``colour`` are its own.
     ``face`` and ``align`` are names of ``FACES`` and ``ALIGNED``.
     """
 
@@ -28,7 +28,7 @@ class Title(PartSettings):
     essential: ClassVar[tuple[str, ...]] = ("Title",)
 
     text: str = entry(Words("Text", lines=True, longest=LONGEST_TEXT), "")
-    style: str = entry(Choice("Set as", STYLES), AS_SET)
+    set_as: str = entry(Choice("Set as", STYLES), AS_SET)
     face: str = entry(Choice("Letters", FACE_WORDS), "roman")
     align: str = entry(Choice("Aligned", ALIGNED), "left")
     colour: str | None = entry(Colour("Letter colour"), INK)
@@ -36,7 +36,7 @@ class Title(PartSettings):
 
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
-        return cls(text=f"Geologic map of {context.sheet.name}", style="title"), 160.0, 10.0
+        return cls(text=f"Geologic map of {context.sheet.name}", set_as="title"), 160.0, 10.0
 
     @property
     def summary(self) -> str:
@@ -47,5 +47,5 @@ class Title(PartSettings):
         return self.essential if self.text.strip() else ()
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
-        letters = letters_of(self.style, self.face, self.size, self.colour, page.sheet.layout)
+        letters = letters_of(self.set_as, self.face, self.size, self.colour, page.sheet.layout)
         return text_ink(self.text, part, letters.font, letters.size, letters.colour, self.align)
