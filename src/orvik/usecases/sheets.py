@@ -15,7 +15,7 @@ from orvik.core.sheet.form_settings import FormSettings
 from orvik.core.sheet.kept_file import KeptFile
 from orvik.core.sheet.new_sheet import NewSheet
 from orvik.core.sheet.other_paper import Moved, on_paper, reduced
-from orvik.core.sheet.page import AXES, Sheet
+from orvik.core.sheet.page import AXES, PageLayout, Sheet
 from orvik.core.sheet.paper import paper_size
 from orvik.core.sheet.part import Part
 from orvik.core.sheet.parts.map_panel import MapPanel
@@ -61,6 +61,26 @@ def add_sheet(project: Project, wanted: NewSheet) -> tuple[Entry, list[str]]:
     return project.apply(f"add sheet {made.sheet.name}", changes, files=made.files), made.said
 
 
+def lay_out(project: Project, sheet_id: int, template: str, ground: str = "") -> tuple[Entry, list[str]]:
+    """Lay an empty page out by a template, and what does not fit on it.
+
+    Raises
+    ------
+    SheetRefused
+        Something is on the page, there is no such template or ground, or the page is too small.
+    """
+    sheet = project.sheet(sheet_id)
+    if project.parts(sheet_id):
+        raise SheetRefused("There are parts on this page; lay out an empty one, or make a new sheet.")
+    size = f"{sheet.width:.10g} x {sheet.height:.10g}"
+    made = new_sheet(project, NewSheet(sheet.name, size, sheet.width >= sheet.height, template, ground), sheet.paper)
+    parts = [replace(part, sheet_id=sheet_id) for part in with_known_rows(project, made.sheet, made.parts)]
+    changes = rows.part_changes(parts)
+    if made.sheet.layout != PageLayout():
+        changes.append(rows.sheet_change(replace(sheet, layout=made.sheet.layout)))
+    return project.apply(f"lay out {sheet.name}", changes, files=made.files), made.said
+
+
 @dataclass(frozen=True)
 class MadeSheet:
     """A sheet with its parts that is kept nowhere yet, the files that come with it, and what does not fit on it."""
@@ -71,9 +91,10 @@ class MadeSheet:
     said: list[str] = field(default_factory=list)
 
 
-def new_sheet(project: Project, wanted: NewSheet) -> MadeSheet:
-    """A sheet as a template lays it out; raises SheetRefused."""
+def new_sheet(project: Project, wanted: NewSheet, called: str | None = None) -> MadeSheet:
+    """A sheet as a template lays it out, on paper that is ``called`` something else; raises SheetRefused."""
     label, width, height = paper_size(wanted.paper, wanted.landscape)
+    label = called or label
     ground, neatline = _ground_for(project, wanted.ground, (width, height))
     sheet = Sheet(" ".join(wanted.name.split()), label, width, height)
     brief = Brief(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated
 
 from fastapi import APIRouter, File, Form, Request, UploadFile
@@ -11,6 +12,7 @@ from orvik.core.errors import SheetRefused
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.sheet.faces import AS_SET, STYLES
 from orvik.core.sheet.paper import families
+from orvik.core.sheet.templates import TEMPLATES
 from orvik.exchange.font_file import LARGEST_FONT, font_of
 from orvik.store.files import file_names
 from orvik.usecases import sheet_templates, sheets
@@ -39,6 +41,19 @@ async def post_page(request: Request, workspace: TheWorkspace, sheet_id: int, ty
     landscape = None if orientation is None else orientation == "landscape"
     await workspace.carry_out(sheets.change_sheet, sheet_id, SheetChange(name, paper or None, landscape, rest))
     return _page_slip(request, workspace, sheet_id)
+
+
+@router.post("/lay-out")
+async def post_lay_out(
+    request: Request,
+    workspace: TheWorkspace,
+    sheet_id: int,
+    template: Annotated[str, Form()],
+    ground: Annotated[str, Form()] = "",
+) -> Response:
+    """Lay an empty page out."""
+    _, said = await workspace.carry_out(sheets.lay_out, sheet_id, template, ground)
+    return _page_slip(request, workspace, sheet_id, said)
 
 
 @router.post("/font")
@@ -161,13 +176,18 @@ def made_sheet(request: Request, workspace: Workspace, sheet_id: int, said: list
     return page(request, "sheet/_made.html", address=address, said=said, called=workspace.project.sheet(sheet_id).name)
 
 
-def _page_slip(request: Request, workspace: Workspace, sheet_id: int) -> Response:
+def _page_slip(request: Request, workspace: Workspace, sheet_id: int, said: Sequence[str] = ()) -> Response:
     sheet = workspace.project.sheet(sheet_id)
     return page(
         request,
         "sheet/_page.html",
         slug=workspace.slug,
         sheet=sheet,
+        said=said,
+        empty=not workspace.project.parts(sheet_id),
+        templates={name: made for name, made in TEMPLATES.items() if name != "empty"},
+        views=workspace.project.views(),
+        border=workspace.project.border(),
         layout=sheet.layout,
         entries=sheet.layout.entries(),
         papers=families(),
