@@ -6,6 +6,7 @@ import io
 import os
 from collections.abc import Collection, Sequence
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 from orvik.core.errors import FileRefused, NotFound
@@ -13,6 +14,7 @@ from orvik.core.ground.scale import spaced
 from orvik.core.ink import Group, Item, Picture, chained, moved
 from orvik.core.labels.labelled import Labelling
 from orvik.core.pictures.ground_view import GroundView
+from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.sheet.compose import Composition, compose
 from orvik.core.sheet.kept_file import Drawn, KeptFile
 from orvik.core.sheet.map_context import MapContext, Underlay
@@ -73,7 +75,15 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
         features=project.all_features(),
         border=project.border(),
         underlays=[
-            Underlay(r.id or 0, r.name, 1.0, bool(r.multiply), underlays.reference_sign(project, r))
+            Underlay(
+                r.id or 0,
+                r.name,
+                1.0,
+                bool(r.multiply),
+                underlays.reference_sign(project, r),
+                ReliefStyle.of_json(r.relief) if r.relief else None,
+                partial(underlays.height_span, project, r) if r.relief else None,
+            )
             for r in sources.values()
         ],
         underlay_ink=shown,

@@ -104,6 +104,11 @@ def reference_sign(project: Project, source: Source) -> Sign | None:
     return look.sign(source.name, mostly(*(int((kinds == dimension).sum()) for dimension in (2, 1, 0))))
 
 
+def height_span(project: Project, source: Source) -> tuple[float, float]:
+    """The lowest and the highest of a grid of heights, in metres; raises FileRefused where it cannot be read."""
+    return elevation.span(tiling.best(raster_files.kept_file(project.path, source.file)))
+
+
 def height_at(project: Project, x: float, y: float) -> float | None:
     """The height in metres at a place, by the uppermost grid of heights that knows it."""
     try:

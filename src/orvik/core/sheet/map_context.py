@@ -15,6 +15,7 @@ from orvik.core.ground.scale import Scales
 from orvik.core.ink import Item
 from orvik.core.labels.label_move import LabelMove
 from orvik.core.labels.label_rule import LabelRule
+from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.sheet.carrying import OFF_MM, Carrier
 from orvik.core.sheet.kept_file import Files, no_files
 from orvik.core.sheet.panel import Panel
@@ -27,7 +28,8 @@ from orvik.core.signs.theme import Theme
 class Underlay:
     """A picture or lines below or over the tints of a panel: an id in the project, a strength, a blend.
 
-    ``sign`` is its row in the explanation, if it is to have one.
+    ``sign`` is its row in the explanation, if it is to have one. Of heights, ``relief`` says how they are shown, and
+    ``span`` gives the lowest and the highest in metres.
     """
 
     id: int
@@ -35,6 +37,8 @@ class Underlay:
     strength: float
     multiply: bool
     sign: Sign | None = None
+    relief: ReliefStyle | None = None
+    span: Callable[[], tuple[float, float]] | None = None
 
 
 # Gives what an underlay shows in a panel, as ink in coordinates of the panel's system; nothing where it shows nothing.

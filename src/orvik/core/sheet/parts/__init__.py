@@ -18,6 +18,7 @@ from orvik.core.sheet.parts.picture import PictureOf
 from orvik.core.sheet.parts.pointer_line import PointerLine
 from orvik.core.sheet.parts.scale_bar import ScaleBar
 from orvik.core.sheet.parts.text import RunningText
+from orvik.core.sheet.parts.tint_bar import TintBar
 from orvik.core.sheet.parts.title import Title
 
 KINDS: Mapping[str, type[PartSettings]] = {
@@ -29,6 +30,7 @@ KINDS: Mapping[str, type[PartSettings]] = {
         Explanation,
         ScaleBar,
         NorthArrow,
+        TintBar,
         Fraction,
         CreditNote,
         RunningText,
