@@ -8,21 +8,26 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
+import pyproj
 import pytest
+import shapely
 from PIL import Image
 from starlette.testclient import TestClient
 
-from orvik.core.ink import Fill, walk
+from orvik.core.ground.crs import project_crs
+from orvik.core.ink import Fill, apply, walk
 from orvik.core.lettering import FONTS
+from orvik.core.sheet.norths import norths_of
 from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.part import PanelPartSettings, Part
 from orvik.core.sheet.parts.graticule import Graticule
-from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.store.project import Project
 from orvik.usecases.printing import composed
 from orvik.web.app import create_app
 
 BASE = "/p/isle-of-quennet"
+UTM = project_crs("EPSG:32628")
 SHEET = f"{BASE}/sheets/1"
 SECTION = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 6"><path d="M1 5h7l-3-4z" fill="#369"/></svg>'
 
@@ -303,6 +308,29 @@ def test_an_arrow_of_ones_own_turns_with_its_panel(client: TestClient, demo: Pat
     one, other = (xy - xy.mean(axis=0) for xy in places)
     cos, sin = np.cos(np.radians(30)), np.sin(np.radians(30))
     np.testing.assert_allclose(other, one @ np.array([[cos, sin], [-sin, cos]]), atol=1e-9)
+
+
+def test_a_line_in_hand_is_stood_upright(client: TestClient, demo: Path) -> None:
+    """Its ends lie one above the other on the page, and true north stands off by its azimuth, by PROJ's geodesic."""
+    (panel,) = numbers(demo, "map_panel")
+    project = Project.open(demo, read_only=True)
+    lines = project.all_features()["lines"]
+    faults = [i for i, kind in enumerate(lines.columns["kind"]) if "fault" in kind]
+    number = int(lines.ids[max(faults, key=lambda i: lines.geometries[i].length)])
+    xy = shapely.get_coordinates(project.whole("lines", [number])[number].geometry)[[0, -1]]
+    project.close_reader()
+    url = f"{BASE}/parts/{panel}/aim/upright"
+    assert client.post(url, data={"keys": json.dumps([["points", 1]])}).status_code == 422
+    assert client.post(url, data={"keys": json.dumps([["areas", 1], ["lines", number]])}).status_code == 200
+    part = next(part for part in kept(demo)[1] if part.id == panel)
+    shown = panel_of(part, UTM, None)
+    ends = np.column_stack(pyproj.Transformer.from_crs(UTM.text, shown.crs.text, always_xy=True).transform(*xy.T))
+    page = apply(shown.to_page, ends)
+    assert abs(page[0, 0] - page[1, 0]) < 0.05
+    longitude, latitude = UTM.to_geographic(xy[:, 0], xy[:, 1])
+    low, high = np.argsort(latitude)
+    azimuth, _, _ = pyproj.Geod(ellps="WGS84").inv(longitude[low], latitude[low], longitude[high], latitude[high])
+    assert norths_of(shown, None).true == pytest.approx(-azimuth, abs=0.2)
 
 
 def test_texts_follow_the_styles_of_their_sheet(client: TestClient, demo: Path) -> None:

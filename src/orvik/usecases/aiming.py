@@ -6,10 +6,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+import pyproj
 import shapely
 
 from orvik.core.errors import NotFound, SheetRefused
 from orvik.core.features.feature import TABLES, FeatureKey
+from orvik.core.ground.crs_build import upright_along
 from orvik.core.sheet.aim import fitted
 from orvik.core.sheet.carrying import Carrier, carried_place
 from orvik.core.sheet.map_first import Box, most_room
@@ -128,6 +130,32 @@ def aim_at_features(project: Project, part_id: int, keys: Sequence[FeatureKey]) 
         geometries = carrier.geometries(geometries)
     scale, centre = fitted(panel, shapely.GeometryCollection(list(geometries)))
     return _aimed(project, part, replace(settings, scale=scale, centre=centre), "aim {} at what is in hand")
+
+
+def stand_upright(project: Project, part_id: int, keys: Sequence[FeatureKey]) -> Entry | None:
+    """Draw a panel in a system whose central line runs along a line of the map, which then stands upright in it.
+
+    The ground in the middle of the panel stays, and so does its scale.
+
+    Raises
+    ------
+    SheetRefused
+        No line is in hand, or it goes nowhere.
+    """
+    part, settings = panel_to_aim(project, part_id)
+    lines = project.whole("lines", [number for table, number in keys if table == "lines"])
+    if not lines:
+        raise SheetRefused("No line is in hand; take the line that is to stand upright in hand in Compile.")
+    line = next(iter(lines.values()))
+    xy = shapely.get_coordinates(line.geometry)
+    longitude, latitude = project.crs.to_geographic(xy[[0, -1], 0], xy[[0, -1], 1])
+    base = pyproj.CRS.from_user_input(project.crs.text).geodetic_crs
+    assert base is not None
+    start, end = ((float(longitude[i]), float(latitude[i])) for i in (0, 1))
+    own = upright_along(start, end, base.to_wkt("WKT2_2019"), f"Along line {line.id}")
+    centre = carried_place(settings.crs_in(project.crs), own, settings.centre)
+    new = settings.changed({"system": own.text, "centre": centre, "rotation": 0.0})
+    return _aimed(project, part, new, f"stand line {line.id} upright in {{}}")
 
 
 def ground_shown(project: Reader, panel: Panel) -> GroundShown:

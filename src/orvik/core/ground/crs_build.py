@@ -10,6 +10,7 @@ import pyproj
 from pyproj.crs import ProjectedCRS
 from pyproj.crs.coordinate_operation import (
     AlbersEqualAreaConversion,
+    HotineObliqueMercatorBConversion,
     LambertAzimuthalEqualAreaConversion,
     LambertConformalConic1SPConversion,
     LambertConformalConic2SPConversion,
@@ -25,6 +26,8 @@ from orvik.core.ground.distortion import Geographic
 
 UNITS = {"metre": 1.0, "foot": 0.3048, "US survey foot": 1200 / 3937}
 WGS84 = "EPSG:4326"
+# Longitude and latitude in degrees.
+Place = tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -168,6 +171,48 @@ def built(parameters: Parameters) -> ProjectCrs:
     if not np.isfinite([float(x), float(y)]).all():
         raise CrsRefused("These parameters make a projection that cannot show its own origin; check them.")
     return crs
+
+
+def upright_along(start: Place, end: Place, base: str, name: str) -> ProjectCrs:
+    """A system whose central line runs along a line, and stands upright on a sheet: true to scale on it.
+
+    An oblique Mercator (EPSG Guidance Note 7-2, method 9815) whose grid is turned onto its central line; a transverse
+    Mercator where that is a meridian.
+
+    Parameters
+    ----------
+    start, end
+        Longitude and latitude of the ends of the line, in degrees: the one that lies further north is above.
+    base
+        The geographic system beneath.
+
+    Raises
+    ------
+    CrsRefused
+        The ends are one place, or PROJ cannot make the projection.
+    """
+    (lon, lat), (lon_2, lat_2) = sorted((start, end), key=lambda place: (place[1], place[0]))
+    geod = pyproj.CRS.from_user_input(base).get_geod() or pyproj.Geod(ellps="WGS84")
+    azimuth, _, length = geod.inv(lon, lat, lon_2, lat_2)
+    if length < 1:
+        raise CrsRefused("The ends of this line are one place; choose a line that runs somewhere.")
+    middle_lon, middle_lat, back = geod.fwd(lon, lat, azimuth, length / 2)
+    bearing = (back + 180 + 180) % 360 - 180
+    conversion: object
+    if abs(bearing) < 0.01:
+        conversion = TransverseMercatorConversion(middle_lat, middle_lon)
+    else:
+        conversion = HotineObliqueMercatorBConversion(
+            latitude_projection_centre=middle_lat,
+            longitude_projection_centre=middle_lon,
+            azimuth_projection_centre=bearing,
+            angle_from_rectified_to_skew_grid=0.0,
+        )
+    try:
+        made = ProjectedCRS(conversion, name=name, geodetic_crs=pyproj.CRS.from_user_input(base))
+    except PyprojCrsError as error:
+        raise CrsRefused("No central line can be laid along this one; choose another.") from error
+    return project_crs(made.to_wkt("WKT2_2019"))
 
 
 def _axes(unit: str) -> Cartesian2DCS | dict[str, object]:

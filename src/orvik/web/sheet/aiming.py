@@ -109,6 +109,15 @@ async def post_aim_hand(
     return _aim_slip(request, workspace, part_id)
 
 
+@router.post("/aim/upright")
+async def post_aim_upright(
+    request: Request, workspace: TheWorkspace, part_id: int, keys: Annotated[str, Form()] = ""
+) -> Response:
+    """In a system that runs along the line in hand in Compile, so that it stands upright."""
+    await workspace.carry_out(aiming.stand_upright, part_id, _keys(keys))
+    return _aim_slip(request, workspace, part_id)
+
+
 @router.get("/systems")
 async def get_systems(request: Request, workspace: TheWorkspace, slug: str, part_id: int) -> Response:
     """The systems that suit the ground of a panel, the best first."""

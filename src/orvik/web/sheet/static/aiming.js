@@ -73,6 +73,7 @@ export class Aiming {
     }
     const hand = JSON.parse(this.inHand());
     document.getElementById("aim-hand").hidden = !hand.length;
+    document.getElementById("aim-upright").hidden = !hand.some(([table]) => table === "lines");
     document.getElementById("aim-hand-count").textContent = hand.length ? `${hand.length}` : "";
   }
 
@@ -276,6 +277,7 @@ export class Aiming {
       this.begin(Number(target.closest("[data-aim-panel]").dataset.aimPanel));
     else if (target.closest("#aim-working")) this.ask("/working", this.working());
     else if (target.closest("#aim-hand")) this.ask("/hand", { keys: this.inHand() });
+    else if (target.closest("#aim-upright")) this.ask("/upright", { keys: this.inHand() });
     else return false;
     return true;
   }
