@@ -30,7 +30,7 @@ SEA = "#D9E9F0"
 SURVEYED = date(2026, 7, 2)
 # Names on the sheet: what is named, where its first letter stands, and how large.
 PLACES = (
-    ("Harrack Head", 515_480.0, 6_805_060.0, 3.4),
+    ("Harrack Head", 516_090.0, 6_804_760.0, 3.0),
     ("Bay of Sule", 510_450.0, 6_804_900.0, 3.4),
     ("The Skerries", 515_750.0, 6_800_230.0, 2.6),
     ("Sound of Wray", 510_050.0, 6_800_450.0, 3.4),

@@ -104,6 +104,8 @@ def view(path: Path, system: str, transform: str, asked: GroundView, style: Reli
         lit = np.minimum(shade / level_ground(style), 1.0)
         pixels[..., :3] = np.rint(pixels[..., :3] * lit[..., None]).astype(np.uint8)
     pixels[..., 3] = np.where(known, 255, 0)
+    # What is not shown is white: painters that smooth a picture let its colour through along the edge.
+    pixels[~known, :3] = 255
     out = io.BytesIO()
     Image.fromarray(pixels, "RGBA").save(out, "PNG", compress_level=1)
     return out.getvalue()

@@ -50,9 +50,13 @@ def view(
 
 
 def png_of(pixels: Bytes) -> bytes:
-    """A PNG of four bands."""
+    """A PNG of four bands.
+
+    What is not seen is white: painters that smooth a picture let its colour through along the edge of what is.
+    """
     out = io.BytesIO()
-    Image.fromarray(np.moveaxis(pixels, 0, -1), "RGBA").save(out, "PNG", compress_level=1)
+    shown = np.where(pixels[3] > 0, pixels, np.array([255, 255, 255, 0], dtype=np.uint8)[:, None, None])
+    Image.fromarray(np.moveaxis(shown, 0, -1), "RGBA").save(out, "PNG", compress_level=1)
     return out.getvalue()
 
 

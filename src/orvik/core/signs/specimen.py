@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from orvik.core.colour import readable_on
 from orvik.core.features.map_unit import MapUnit
-from orvik.core.ink import INK, Fill, Item, LineStyle, Marks, Ornaments, Pattern, Stroke, Text
+from orvik.core.ink import INK, Fill, Item, LineStyle, Marks, Ornaments, Pattern, Stroke, Text, moved
 from orvik.core.lettering import ROMAN, cap_height, run
 from orvik.core.paths import Paths
 from orvik.core.signs.area_ink import NO_UNIT, pattern_ink
@@ -38,8 +40,26 @@ def specimen(sign: Sign, x: float, y: float, width: float, k: float = 1.0) -> li
     if sign.table == "lines":
         return line_specimen(sized, [(x, y), (x + width, y)], BAND * k)
     if sign.table == "points":
-        return point_specimen(sized, x + width / 2, y, TURN)
+        items = point_specimen(sized, x + width / 2, y, TURN)
+        lift = y - _middle_of(items)
+        # With its figure it stands in the middle of its row, away from those of the rows above and below.
+        return list(moved(items, (1.0, 0.0, 0.0, 0.0, 1.0, lift))) if sign.captions else items
     return area_specimen(sized, x, y - 1.6 * k, width, 3.2 * k)
+
+
+def _middle_of(items: Sequence[Item]) -> float:
+    """Half way between the highest and the lowest of signs and figures."""
+    reached: list[float] = []
+    for item in items:
+        if isinstance(item, Marks):
+            radians = np.radians(item.angles[0])
+            for piece in item.symbol.items:
+                y = piece.paths.xy @ np.array([np.sin(radians), np.cos(radians)]) + item.at[0, 1]
+                reached += [float(y.min()), float(y.max())]
+        elif isinstance(item, Text):
+            base = item.at[1] + item.offset[1]
+            reached += [base - cap_height(item.run.size), base]
+    return (min(reached) + max(reached)) / 2
 
 
 def line_specimen(sign: Sign, path: list[tuple[float, float]], half: float = BAND) -> list[Item]:
