@@ -406,7 +406,7 @@ def test_map_first_is_shown_before_it_is_taken(client: TestClient, demo: Path) -
     assert next(p for p in kept(demo)[1] if p.id == panel) == before
     client.post(f"{url}/most-room")
     after = next(p for p in kept(demo)[1] if p.id == panel)
-    assert after.width > 250
+    assert after.width * after.height > 2 * before.width * before.height
     assert isinstance(before.settings, MapPanel)
     assert isinstance(after.settings, MapPanel)
     assert after.settings.scale == before.settings.scale

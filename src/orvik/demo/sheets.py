@@ -83,7 +83,7 @@ def _names(parts: Sequence[Part]) -> list[Part]:
     for name, x, y, size in PLACES:
         left, top = panel.x + (x - BORDER[0]) / 25.0, panel.y + (BORDER[3] - y) / 25.0
         position = len(parts) + len(found) + 1
-        found.append(Part(RunningText(text=name, size=size), left, top, 44.0, 6.0, position=position))
+        found.append(Part(RunningText(text=name, size=size), left, top, 26.0, 6.0, position=position))
     return found
 
 

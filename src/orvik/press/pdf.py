@@ -9,6 +9,8 @@ from __future__ import annotations
 import io
 import zlib
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
 from itertools import pairwise
 
 import numpy as np
@@ -35,6 +37,8 @@ from orvik.core.ink import (
 from orvik.core.lattice import EVERYWHERE, Window, lattice, within
 from orvik.core.paths import Paths, beside
 from orvik.press.pdf_fonts import PdfFont
+from orvik.press.pdf_georeference import Viewport, viewports
+from orvik.press.pdf_layers import PdfLayers
 
 POINTS_PER_MM = 72 / 25.4
 MICRO = 1000.0
@@ -42,62 +46,95 @@ _CAPS = {"butt": 0, "round": 1, "square": 2}
 _JOINS = {"miter": 0, "round": 1, "bevel": 2}
 
 
-# The ink of a page in sheet millimetres, its width and its height.
-Page = tuple[Sequence[Item], float, float]
+@dataclass(frozen=True)
+class Page:
+    """The ink of a page in sheet millimetres, its width and its height, and the ground that it shows."""
+
+    items: Sequence[Item]
+    width: float
+    height: float
+    views: Sequence[Viewport] = ()
+
+
+@dataclass(frozen=True)
+class About:
+    """What a document says of itself; ``made`` is a time with its zone."""
+
+    title: str
+    author: str = ""
+    subject: str = ""
+    made: datetime | None = None
 
 
 def page_pdf(items: Sequence[Item], width: float, height: float, title: str) -> bytes:
     """A PDF of one page; as ``pages_pdf``."""
-    return pages_pdf([(items, width, height)], title)
+    return pages_pdf([Page(items, width, height)], About(title))
 
 
-def pages_pdf(pages: Iterable[Page], title: str) -> bytes:
-    """A PDF of pages, each of its own size.
-
-    Parameters
-    ----------
-    title
-        Title in the document information.
-    """
+def pages_pdf(pages: Iterable[Page], about: About) -> bytes:
+    """A PDF of pages, each of its own size; groups of ink that have a title are its layers."""
     pdf = pikepdf.new()
     fonts: dict[str, PdfFont] = {}
-    for items, width, height in pages:
-        _add_page(pdf, fonts, items, width, height)
+    layers = PdfLayers(pdf)
+    for page in pages:
+        _add_page(pdf, fonts, layers, page)
     for font in fonts.values():
         font.finish()
-    with pdf.open_metadata(set_pikepdf_as_editor=False) as meta:
-        meta["dc:title"] = title
-        meta["pdf:Producer"] = "Orvik"
-    pdf.docinfo["/Title"] = title
-    pdf.docinfo["/Producer"] = "Orvik"
+    layers.finish()
+    _describe(pdf, about)
     out = io.BytesIO()
     # Transparency and metadata streams need 1.4; readers of the last twenty years know 1.7.
     pdf.save(out, min_version="1.7", compress_streams=True, recompress_flate=False, deterministic_id=True)
     return out.getvalue()
 
 
-def _add_page(pdf: pikepdf.Pdf, fonts: dict[str, PdfFont], items: Sequence[Item], width: float, height: float) -> None:
-    painter = _Painter(pdf, fonts)
-    painter.window = (0.0, 0.0, width, height)
+def _describe(pdf: pikepdf.Pdf, about: About) -> None:
+    """The document information, and the same as XMP."""
+    with pdf.open_metadata(set_pikepdf_as_editor=False) as meta:
+        meta["dc:title"] = about.title
+        meta["pdf:Producer"] = "Orvik"
+        if about.author:
+            meta["dc:creator"] = [about.author]
+        if about.subject:
+            meta["dc:description"] = about.subject
+        if about.made is not None:
+            meta["xmp:CreateDate"] = about.made.isoformat(timespec="seconds")
+    pdf.docinfo["/Title"] = about.title
+    pdf.docinfo["/Producer"] = "Orvik"
+    if about.author:
+        pdf.docinfo["/Author"] = about.author
+    if about.subject:
+        pdf.docinfo["/Subject"] = about.subject
+    if about.made is not None:
+        pdf.docinfo["/CreationDate"] = about.made.astimezone(UTC).strftime("D:%Y%m%d%H%M%SZ")
+
+
+def _add_page(pdf: pikepdf.Pdf, fonts: dict[str, PdfFont], layers: PdfLayers, page: Page) -> None:
+    painter = _Painter(pdf, fonts, layers)
+    painter.window = (0.0, 0.0, page.width, page.height)
     scale = POINTS_PER_MM / MICRO
-    painter.out.append(b"%.10f 0 0 %.10f 0 %.6f cm" % (scale, -scale, height * POINTS_PER_MM))
-    painter.paint(items)
-    page = Dictionary(
+    painter.out.append(b"%.10f 0 0 %.10f 0 %.6f cm" % (scale, -scale, page.height * POINTS_PER_MM))
+    painter.paint(page.items)
+    made = Dictionary(
         Type=Name.Page,
-        MediaBox=Array([0, 0, round(width * POINTS_PER_MM, 4), round(height * POINTS_PER_MM, 4)]),
+        MediaBox=Array([0, 0, round(page.width * POINTS_PER_MM, 4), round(page.height * POINTS_PER_MM, 4)]),
         Resources=painter.resources(),
         Contents=painter.stream(),
     )
-    pdf.pages.append(pikepdf.Page(pdf.make_indirect(page)))
+    if page.views:
+        made.VP = viewports(page.views, page.height, POINTS_PER_MM)
+    pdf.pages.append(pikepdf.Page(pdf.make_indirect(made)))
 
 
 class _Painter:
     """Writes the operators of one content stream; groups with a strength become forms of their own."""
 
-    def __init__(self, pdf: pikepdf.Pdf, fonts: dict[str, PdfFont] | None = None) -> None:
+    def __init__(self, pdf: pikepdf.Pdf, fonts: dict[str, PdfFont], layers: PdfLayers) -> None:
         self.pdf = pdf
         self.out: list[bytes] = []
-        self.fonts: dict[str, PdfFont] = {} if fonts is None else fonts
+        self.fonts = fonts
+        self.layers = layers
+        self.properties: dict[str, pikepdf.Object] = {}
         self.used_fonts: set[str] = set()
         self.xobjects: dict[str, pikepdf.Object] = {}
         self.states: dict[str, pikepdf.Object] = {}
@@ -126,7 +163,12 @@ class _Painter:
 
     def resources(self) -> Dictionary:
         fonts = {f"/{name}": self.fonts[name].object() for name in sorted(self.used_fonts)}
-        return Dictionary(Font=Dictionary(fonts), XObject=Dictionary(self.xobjects), ExtGState=Dictionary(self.states))
+        return Dictionary(
+            Font=Dictionary(fonts),
+            XObject=Dictionary(self.xobjects),
+            ExtGState=Dictionary(self.states),
+            Properties=Dictionary(self.properties),
+        )
 
     def _style(self, style: LineStyle) -> None:
         dash = " ".join(str(round(d * MICRO)) for d in style.dash)
@@ -167,7 +209,7 @@ class _Painter:
         if not len(marks.at):
             return
         name = f"M{len(self.xobjects)}"
-        inner = _Painter(self.pdf, self.fonts)
+        inner = _Painter(self.pdf, self.fonts, self.layers)
         inner.paint(marks.symbol.items)
         form = inner.stream()
         form.stream_dict.update(
@@ -223,6 +265,17 @@ class _Painter:
         self.out.append(f"q {' '.join(f'{v:.3f}' for v in matrix)} cm /{name} Do Q".encode())
 
     def _group(self, group: Group) -> None:
+        if group.title:
+            name = f"L{len(self.properties)}"
+            self.properties[f"/{name}"] = self.layers.begin(group.title)
+            self.out.append(f"/OC /{name} BDC".encode())
+            self._grouped(group)
+            self.out.append(b"EMC")
+            self.layers.end()
+        else:
+            self._grouped(group)
+
+    def _grouped(self, group: Group) -> None:
         self.out.append(b"q")
         around = self.window
         if group.clip is not None:
@@ -237,7 +290,7 @@ class _Painter:
 
     def _form(self, group: Group) -> None:
         """A group that is laid over what is below as a whole: a transparency group."""
-        inner = _Painter(self.pdf, self.fonts)
+        inner = _Painter(self.pdf, self.fonts, self.layers)
         inner.window = self.window
         inner.paint(group.items)
         form = inner.stream()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import io
 import re
 import zlib
@@ -9,6 +10,7 @@ from functools import lru_cache
 from typing import Any
 
 import pikepdf
+import uharfbuzz as hb
 from fontTools.ttLib import TTFont
 from pikepdf import Array, Dictionary, Name, String
 
@@ -67,10 +69,11 @@ class PdfFont:
     def _dictionary(self) -> Dictionary:
         head, os2, hhea = self.font["head"], self.font["OS/2"], self.font["hhea"]
         scale = 1000 / head.unitsPerEm
-        file = pikepdf.Stream(self.pdf, zlib.compress(self.file), Filter=Name.FlateDecode, Length1=len(self.file))
+        data = self._subset()
+        file = pikepdf.Stream(self.pdf, zlib.compress(data), Filter=Name.FlateDecode, Length1=len(data))
         # A font of one's own is called what it calls itself.
         called = str(self.font["name"].getDebugName(6) or self.name) if self.name.startswith(OWN) else self.name
-        base = Name("/" + re.sub(r"[^A-Za-z0-9-]+", "-", called)[:60])
+        base = Name(f"/{self._tag()}+" + re.sub(r"[^A-Za-z0-9-]+", "-", called)[:60])
         italic = "Italic" in called
         descriptor = Dictionary(
             Type=Name.FontDescriptor,
@@ -102,6 +105,20 @@ class PdfFont:
             DescendantFonts=Array([self.pdf.make_indirect(descendant)]),
             ToUnicode=self.pdf.make_stream(self._to_unicode()),
         )
+
+    def _subset(self) -> bytes:
+        """The font with the glyphs that are used, under the numbers that they have."""
+        wanted = hb.SubsetInput()
+        wanted.glyph_set.update(set(self.used))
+        wanted.flags = hb.SubsetFlags.RETAIN_GIDS | hb.SubsetFlags.NO_HINTING | hb.SubsetFlags.NOTDEF_OUTLINE
+        # Letters are set already.
+        wanted.drop_table_tag_set.update({int.from_bytes(tag, "big") for tag in (b"GSUB", b"GPOS", b"GDEF", b"kern")})
+        return bytes(hb.subset(hb.Face(self.file), wanted).blob.data)
+
+    def _tag(self) -> str:
+        """Six capitals that tell one subset from another (ISO 32000-2, 9.9.2)."""
+        digest = hashlib.sha256(repr(sorted(self.used)).encode()).digest()
+        return "".join(chr(65 + byte % 26) for byte in digest[:6])
 
     def _to_unicode(self) -> bytes:
         rows = [

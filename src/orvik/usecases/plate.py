@@ -8,7 +8,7 @@ from orvik.core.errors import FileRefused
 from orvik.core.signs.book_file import standard
 from orvik.core.signs.plate import plate
 from orvik.core.signs.sign_book import SignBook
-from orvik.press.pdf import pages_pdf
+from orvik.press.pdf import About, Page, pages_pdf
 from orvik.store.project import opened_for_reading
 from orvik.store.sign_book import sign_book_of
 from orvik.usecases.printing import write_whole
@@ -36,7 +36,7 @@ def write_plate(project: Path | None, target: Path) -> int:
 
 def plate_pdf(book: SignBook) -> bytes:
     """The plate of a sign book as it is printed."""
-    return pages_pdf([(page.items, page.width, page.height) for page in plate(book)], "Plate of signs")
+    return pages_pdf([Page(page.items, page.width, page.height) for page in plate(book)], About("Plate of signs"))
 
 
 def _book(project: Path | None) -> SignBook:

@@ -6,21 +6,24 @@ import io
 import os
 from collections.abc import Collection, Sequence
 from dataclasses import replace
+from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
 
-from orvik.core.errors import FileRefused, NotFound
+from orvik.core.errors import FileRefused, NotFound, ReliefRefused
 from orvik.core.ground.scale import spaced
 from orvik.core.ink import Group, Item, Picture, chained, moved
 from orvik.core.labels.labelled import Labelling
 from orvik.core.pictures.ground_view import GroundView
 from orvik.core.pictures.relief import ReliefStyle
+from orvik.core.pictures.source import Source
 from orvik.core.sheet.compose import Composition, compose
 from orvik.core.sheet.kept_file import Drawn, KeptFile
 from orvik.core.sheet.map_context import MapContext, Underlay
 from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.panel import Panel
-from orvik.core.sheet.part import Part
+from orvik.core.sheet.part import Part, largest
+from orvik.core.sheet.parts.credit_note import CreditNote
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_labels, panel_of
 from orvik.exchange import raster
 from orvik.exchange.sheet_files import shown as shown_file
@@ -31,6 +34,7 @@ from orvik.store.sign_book import sign_book_of
 from orvik.store.themes import theme_rows
 from orvik.usecases import underlay_views as underlays
 from orvik.usecases.sheet_files import files_of, lend_fonts
+from orvik.usecases.viewports import viewports_of
 
 PRINT_DPI = 300.0
 # Dots a side of one picture; larger panels have several.
@@ -81,7 +85,7 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
                 1.0,
                 bool(r.multiply),
                 underlays.reference_sign(project, r),
-                ReliefStyle.of_json(r.relief) if r.relief else None,
+                _relief_of(r),
                 partial(underlays.height_span, project, r) if r.relief else None,
             )
             for r in sources.values()
@@ -92,6 +96,14 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
         themes={theme.name: theme for _, theme in theme_rows(project)},
         files=files_of(project, None if whole else SCREEN_DOTS),
     )
+
+
+def _relief_of(source: Source) -> ReliefStyle | None:
+    """How heights are shown; None of what is none, or cannot be read, which showing it says."""
+    try:
+        return ReliefStyle.of_json(source.relief) if source.relief else None
+    except ReliefRefused:
+        return None
 
 
 def panel_view(panel: Panel, dots: float) -> GroundView:
@@ -244,5 +256,28 @@ def write_whole(target: Path, data: bytes) -> None:
 
 def _pdf(project: Project, sheet_id: int, dpi: float) -> bytes:
     made = composed(project, sheet_id, dpi)
-    sheet, scale = made.sheet, spaced(project.scales.publication)
-    return pdf.page_pdf(made.groups, sheet.width, sheet.height, f"{sheet.name}, {project.name}, 1:{scale}")
+    sheet = made.sheet
+    page = pdf.Page(made.groups, sheet.width, sheet.height, viewports_of(made))
+    return pdf.pages_pdf([page], _about(project, sheet_id, sheet.name))
+
+
+def _about(project: Project, sheet_id: int, name: str) -> pdf.About:
+    """What a file says of its sheet: its scale is that of its largest panel, its author that of its credit note."""
+    parts = project.parts(sheet_id)
+    main = largest(parts, MapPanel)
+    note = largest(parts, CreditNote)
+    author = note.settings.author if note is not None and isinstance(note.settings, CreditNote) else ""
+    said = ""
+    if main is not None and isinstance(main.settings, MapPanel):
+        system = main.settings.crs_in(project.crs).label
+        said = f"True scale of {main.label}: 1:{spaced(main.settings.scale)} at 100 %, {system}"
+    return pdf.About(f"{name}, {project.name}", author, said, _made_at(project))
+
+
+def _made_at(project: Project) -> datetime | None:
+    """When the project was changed last, so that the same project gives the same file; or as SOURCE_DATE_EPOCH says."""
+    outside = os.environ.get("SOURCE_DATE_EPOCH", "")
+    if outside.isdecimal():
+        return datetime.fromtimestamp(int(outside), UTC)
+    at = project.kept_at
+    return datetime.fromisoformat(at) if at else None

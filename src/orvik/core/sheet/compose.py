@@ -48,7 +48,7 @@ def compose(
     ordered = sorted(parts, key=lambda p: (p.position, p.id or 0))
     page = PageContext(sheet, ordered, context, panels_of(ordered, context))
     wanted = [part for part in ordered if only is None or part.id in only]
-    groups = [Group(f"part-{part.id}", tuple(_part_ink(part, page))) for part in wanted]
+    groups = [Group(f"part-{part.id}", tuple(_part_ink(part, page)), title=part.label) for part in wanted]
     return Composition(sheet, groups, page.panels)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, Request
@@ -96,6 +97,8 @@ async def post_aim_working(
     denominator: Annotated[float, Form()],
 ) -> Response:
     """As Compile shows the map, which the page knows."""
+    if not (math.isfinite(denominator) and math.isfinite(x) and math.isfinite(y)):
+        raise SheetRefused("Compile has not told what it shows; look at the map there once more.")
     await workspace.carry_out(aiming.aim_at_place, part_id, x, y, round(denominator))
     return _aim_slip(request, workspace, part_id)
 

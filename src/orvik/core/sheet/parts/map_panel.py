@@ -41,6 +41,15 @@ PRINTED = {
     "figures": "attitudes",
     "labels": "labels",
 }
+# What they are called as layers of a file.
+PRINTED_WORDS = {
+    "units": "Units",
+    "linework": "Linework",
+    "names": "Names of lines",
+    "attitudes": "Attitudes",
+    "figures": "Figures of attitudes",
+    "labels": "Unit codes",
+}
 # The line around a footprint, and its letter, in millimetres.
 FOOTPRINT, FOOTPRINT_LETTER = 0.2, 3.6
 LAYER_WORDS = {"units": "Units", "linework": "Linework", "attitudes": "Attitudes", "labels": "Unit codes"}
@@ -285,7 +294,7 @@ def _layers(panel: Panel, context: MapContext) -> list[Group]:
         if strength > 0 and name in layers:
             fitting = (i for i in moved(layers[name].items, natural.to_page) if _fits(i, natural.scale))
             items = tuple(whole_within(i, natural.page_area) if isinstance(i, Ornaments) else i for i in fitting)
-        out.append(Group(name, enlarged(items, panel.sign_scale), strength=strength))
+        out.append(Group(name, enlarged(items, panel.sign_scale), strength=strength, title=PRINTED_WORDS[name]))
     return out
 
 
@@ -305,7 +314,8 @@ def _underlay(panel: Panel, underlay: Underlay, strength: float, context: MapCon
     if not shown:
         return []
     placed = moved(shown, panel.to_page)
-    return [Group(f"underlay-{underlay.id}", placed, strength=strength, multiply=underlay.multiply)]
+    name = f"underlay-{underlay.id}"
+    return [Group(name, placed, strength=strength, multiply=underlay.multiply, title=underlay.name)]
 
 
 def _fits(item: Item, scale: float) -> bool:

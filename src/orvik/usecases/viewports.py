@@ -1,0 +1,43 @@
+"""The ground of a sheet's panels as its PDF tells of it."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyproj
+from pyproj.exceptions import CRSError
+
+from orvik.core.ink import apply
+from orvik.core.sheet.compose import Composition
+from orvik.core.sheet.panel import Panel
+from orvik.press.pdf_georeference import CORNERS, Viewport
+
+
+def viewports_of(made: Composition) -> list[Viewport]:
+    """A viewport for each panel, that of the largest first; one whose corners are nowhere on the earth has none."""
+    panels = sorted(made.panels.values(), key=lambda panel: -panel.part.width * panel.part.height)
+    return [view for view in map(_viewport, panels) if view is not None]
+
+
+def _viewport(panel: Panel) -> Viewport | None:
+    part = panel.part
+    crs = pyproj.CRS.from_user_input(panel.crs.text)
+    beneath = crs.geodetic_crs
+    page = np.array([(part.x + u * part.width, part.y + (1 - v) * part.height) for u, v in CORNERS])
+    ground = apply(panel.to_ground, page)
+    way = pyproj.Transformer.from_crs(crs, beneath, always_xy=True)
+    longitude, latitude = way.transform(ground[:, 0], ground[:, 1])
+    if not (np.isfinite(longitude).all() and np.isfinite(latitude).all()):
+        return None
+    try:
+        wkt = crs.to_wkt("WKT1_GDAL")
+    except CRSError:
+        # A method that the first version has no words for.
+        wkt = crs.to_wkt("WKT2_2019")
+    code = panel.crs.text.removeprefix("EPSG:")
+    return Viewport(
+        part.label,
+        (part.x, part.y, part.width, part.height),
+        list(zip(latitude.tolist(), longitude.tolist(), strict=True)),
+        int(code) if code.isdecimal() else None,
+        wkt,
+    )
