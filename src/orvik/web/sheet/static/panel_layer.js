@@ -177,10 +177,27 @@ export class PanelLayer {
     return right > left && bottom > top ? [left, top, right, bottom] : null;
   }
 
+  // Whether the picture shows all that is in sight, dot for dot: at its size, and moved by whole dots.
   fits(view, [left, top, right, bottom]) {
-    const { k, box } = this.picture;
+    const { k, box, corner } = this.picture;
     const [l, t, r, b] = box;
-    return k === view.k && l <= left + 0.01 && t <= top + 0.01 && r >= right - 0.01 && b >= bottom - 0.01;
+    const [x, y] = this.corner(view);
+    const whole = (by) => Math.abs(by - Math.round(by)) < 0.02;
+    return (
+      k === view.k &&
+      l <= left + 0.01 &&
+      t <= top + 0.01 &&
+      r >= right - 0.01 &&
+      b >= bottom - 0.01 &&
+      whole(x - corner[0]) &&
+      whole(y - corner[1])
+    );
+  }
+
+  // Where the panel's corner is, in dots of the field.
+  corner(view) {
+    const dots = window.devicePixelRatio || 1;
+    return [dots * (view.x + this.x * view.k), dots * (view.y + this.y * view.k)];
   }
 
   // Sharp again when the hand rests.
@@ -196,17 +213,26 @@ export class PanelLayer {
 
   paintPicture(view, seen, dots) {
     const begun = performance.now();
-    const box = this.sight(view, AROUND) ?? seen;
-    const [left, top, right, bottom] = box;
+    const wanted = this.sight(view, AROUND) ?? seen;
+    // Its edges lie between dots, so that it is laid down dot for dot.
+    const per = dots * view.k,
+      corner = this.corner(view);
+    const edge = (i, round) => (round(corner[i % 2] + wanted[i] * per) - corner[i % 2]) / per;
+    const [left, top, right, bottom] = [
+      edge(0, Math.floor),
+      edge(1, Math.floor),
+      edge(2, Math.ceil),
+      edge(3, Math.ceil),
+    ];
     const canvas = document.createElement("canvas");
-    canvas.width = Math.max(1, Math.round((right - left) * view.k * dots));
-    canvas.height = Math.max(1, Math.round((bottom - top) * view.k * dots));
+    canvas.width = Math.max(1, Math.round((right - left) * per));
+    canvas.height = Math.max(1, Math.round((bottom - top) * per));
     const context = canvas.getContext("2d");
-    const s = (dots * view.k) / PX_PER_MM;
-    context.setTransform(s, 0, 0, s, -left * view.k * dots, -top * view.k * dots);
+    const s = per / PX_PER_MM;
+    context.setTransform(s, 0, 0, s, -left * per, -top * per);
     const window = [left - BESIDE, -bottom - BESIDE, right + BESIDE, -top + BESIDE];
     for (const item of this.ink.items) paintItem(context, item, millimetres(s), null, window);
-    this.picture = { canvas, box, k: view.k };
+    this.picture = { canvas, box: [left, top, right, bottom], k: view.k, corner };
     this.paintMs = performance.now() - begun;
   }
 }
