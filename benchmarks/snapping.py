@@ -85,7 +85,7 @@ def _live(path: Path) -> Iterator[Row]:
         ask(do="snap", radius=15, unit="m", **dict.fromkeys(EVERY, True))
         yield limit_row("the same with crossings, middles and extensions held, too", percentile()[0], 8)
         ask(do="snap", radius=15, unit="m", vertex=True, edge=True, end=True)
-        printing = threading.Thread(target=lambda: urllib.request.urlopen(f"{address}/p/hundred/sheets/1/pdf").read())
+        printing = threading.Thread(target=lambda: urllib.request.urlopen(f"{address}/p/hundred/sheets/1/file").read())
         printing.start()
         worst, count = percentile(printing)
         yield limit_row(f"the same while a PDF is made ({count} queries)", worst, 8)

@@ -67,7 +67,7 @@ def test_a_font_is_set_and_embedded_like_ours(flavour: str | None) -> None:
         (font,) = pdf.pages[0].Resources.Font.values()
         descriptor = font.DescendantFonts[0].FontDescriptor
         assert "/FontFile2" in descriptor
-        assert str(descriptor.FontName) == "/" + str(source["name"].getDebugName(6))
+        assert str(descriptor.FontName)[7:] == "+" + str(source["name"].getDebugName(6))
     drawn = svg.document([Text(run("Quennet", name, 5.0), (10.0, 20.0), INK)], 60, 40, "a")
     assert f'font-family="{name}"' in drawn
     assert "data:font/ttf;base64," in drawn

@@ -197,12 +197,14 @@ def test_a_second_sheet_or_what_paper_would_hold_it(client: TestClient) -> None:
 
 
 def test_ways_out(client: TestClient) -> None:
-    pdf = client.get("/p/isle-of-quennet/sheets/1/pdf")
+    pdf = client.get("/p/isle-of-quennet/sheets/1/file")
     assert pdf.content.startswith(b"%PDF-")
     assert "Harrack-Head.pdf" in pdf.headers["content-disposition"]
-    png = Image.open(io.BytesIO(client.get("/p/isle-of-quennet/sheets/1/png?dpi=100").content))
+    png = Image.open(io.BytesIO(client.get("/p/isle-of-quennet/sheets/1/file?ending=png&dpi=100").content))
     assert png.size == (math.ceil(420 / 0.254), math.ceil(297 / 0.254))
-    assert client.get("/p/isle-of-quennet/sheets/1/png?dpi=5", headers={"HX-Request": "1"}).status_code == 422
+    assert (
+        client.get("/p/isle-of-quennet/sheets/1/file?ending=png&dpi=5", headers={"HX-Request": "1"}).status_code == 422
+    )
 
 
 def test_underlays_by_upload(client: TestClient, demo: Path) -> None:

@@ -359,7 +359,7 @@ def test_texts_follow_the_styles_of_their_sheet(client: TestClient, demo: Path) 
     assert client.get(f"{BASE}/fonts/{'0' * 64}.ttf").status_code == 404
     client.post(f"{SHEET}/page", data={"title_face": "own"})
     assert f'font-family="own-{checksum}"' in drawn(title)
-    assert b"OrvikCompanion-Italic" in client.get(f"{SHEET}/pdf").content
+    assert b"OrvikCompanion-Italic" in client.get(f"{SHEET}/file").content
     client.post(f"{SHEET}/page", data={"font": ""})
     assert 'font-family="Spectral"' in drawn(title)
     assert client.post(f"{SHEET}/font", files={"file": ("a.ttf", b"no")}).status_code == 422

@@ -89,7 +89,7 @@ def test_change_tells_every_page_and_is_undone(client: TestClient, demo: Path) -
     project.close_reader()
     # Everything else works in the new system.
     assert "ISN2016" in client.get("/p/isle-of-quennet/ground").text
-    assert client.get("/p/isle-of-quennet/sheets/1/pdf").content.startswith(b"%PDF")
+    assert client.get("/p/isle-of-quennet/sheets/1/file").content.startswith(b"%PDF")
 
 
 def test_a_missing_grid_can_be_given(client: TestClient, tmp_path: Path) -> None:

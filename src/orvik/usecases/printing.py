@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import os
 from collections.abc import Collection, Sequence
 from dataclasses import replace
@@ -28,15 +27,18 @@ from orvik.core.sheet.parts.map_panel import MapPanel, panel_labels, panel_of
 from orvik.exchange import raster
 from orvik.exchange.sheet_files import shown as shown_file
 from orvik.press import pdf, png, svg
+from orvik.press.picture_file import write_picture
 from orvik.store.labels import label_moves, label_rules
 from orvik.store.project import Project, opened_for_reading
 from orvik.store.sign_book import sign_book_of
 from orvik.store.themes import theme_rows
 from orvik.usecases import underlay_views as underlays
 from orvik.usecases.sheet_files import files_of, lend_fonts
-from orvik.usecases.viewports import viewports_of
+from orvik.usecases.viewports import georeference_of, viewports_of
 
 PRINT_DPI = 300.0
+# What a sheet can be written as, by the ending of the file.
+FORMATS = (".pdf", ".svg", ".png", ".tif", ".jpg")
 # Dots a side of one picture; larger panels have several.
 LARGEST_TILE = 4096
 # Dots a side of a picture of a part on the screen.
@@ -168,16 +170,15 @@ def sheet_named(project: Project, name: str) -> Sheet:
     raise NotFound(f"There is no sheet “{name}”; this project has: {known}.")
 
 
-def sheet_pdf(path: Path, sheet_id: int) -> bytes:
-    """The PDF of a sheet of a project file."""
+def sheet_pdf(path: Path, sheet_id: int, dpi: float = PRINT_DPI) -> bytes:
+    """The PDF of a sheet of a project file, its pictures with so many dots per inch."""
     with opened_for_reading(path) as project:
-        return _pdf(project, sheet_id, PRINT_DPI)
+        return _pdf_of(project, composed(project, sheet_id, dpi))
 
 
 def sheet_png(path: Path, sheet_id: int, dpi: float) -> bytes:
     """A PNG of a sheet, made from its PDF."""
-    with opened_for_reading(path) as project:
-        return png.page_png(_pdf(project, sheet_id, dpi), dpi)
+    return png.page_png(sheet_pdf(path, sheet_id, dpi), dpi)
 
 
 def unmade_png(project: Project, sheet: Sheet, parts: Sequence[Part], files: Sequence[KeptFile], dpi: float) -> bytes:
@@ -225,22 +226,23 @@ def export(project: Project, sheet: Sheet, target: Path, dpi: float) -> None:
     if sheet.id is None:
         raise NotFound(f"The sheet “{sheet.name}” is not kept yet.")
     ending = target.suffix.lower()
+    if ending not in FORMATS:
+        raise FileRefused(f"{target.name} has no ending of a sheet; use {', '.join(FORMATS)}.")
+    made = composed(project, sheet.id, dpi)
+    if ending == ".svg":
+        write_whole(target, svg.document(made.groups, sheet.width, sheet.height, sheet.name).encode())
+        return
+    data = _pdf_of(project, made)
     if ending == ".pdf":
-        data = _pdf(project, sheet.id, dpi)
-    elif ending == ".svg":
-        groups = composed(project, sheet.id, dpi).groups
-        data = svg.document(groups, sheet.width, sheet.height, sheet.name).encode()
-    elif ending == ".png":
-        data = png.page_png(_pdf(project, sheet.id, dpi), dpi)
-    elif ending in (".tif", ".jpg"):
-        out = io.BytesIO()
-        image = png.page_image(_pdf(project, sheet.id, dpi), dpi)
-        options = {"compression": "tiff_lzw"} if ending == ".tif" else {"quality": 92}
-        image.save(out, "TIFF" if ending == ".tif" else "JPEG", dpi=(dpi, dpi), **options)
-        data = out.getvalue()
+        write_whole(target, data)
     else:
-        raise FileRefused(f"{target.name} has no ending of a sheet; use .pdf, .svg, .png, .tif or .jpg.")
-    write_whole(target, data)
+        write_picture(data, target, dpi, georeference_of(made, dpi))
+
+
+def export_file(path: Path, sheet_id: int, target: Path, dpi: float) -> None:
+    """Write a sheet of a project file to a file; as ``export``."""
+    with opened_for_reading(path) as project:
+        export(project, project.sheet(sheet_id), target, dpi)
 
 
 def write_whole(target: Path, data: bytes) -> None:
@@ -254,11 +256,10 @@ def write_whole(target: Path, data: bytes) -> None:
         raise FileRefused(f"{target} cannot be written ({error.strerror}); choose another place.") from error
 
 
-def _pdf(project: Project, sheet_id: int, dpi: float) -> bytes:
-    made = composed(project, sheet_id, dpi)
+def _pdf_of(project: Project, made: Composition) -> bytes:
     sheet = made.sheet
     page = pdf.Page(made.groups, sheet.width, sheet.height, viewports_of(made))
-    return pdf.pages_pdf([page], _about(project, sheet_id, sheet.name))
+    return pdf.pages_pdf([page], _about(project, sheet.id or 0, sheet.name))
 
 
 def _about(project: Project, sheet_id: int, name: str) -> pdf.About:

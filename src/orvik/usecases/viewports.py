@@ -6,16 +6,27 @@ import numpy as np
 import pyproj
 from pyproj.exceptions import CRSError
 
-from orvik.core.ink import apply
+from orvik.core.ink import apply, chained
 from orvik.core.sheet.compose import Composition
 from orvik.core.sheet.panel import Panel
 from orvik.press.pdf_georeference import CORNERS, Viewport
+from orvik.press.picture_file import Georeference
 
 
 def viewports_of(made: Composition) -> list[Viewport]:
     """A viewport for each panel, that of the largest first; one whose corners are nowhere on the earth has none."""
     panels = sorted(made.panels.values(), key=lambda panel: -panel.part.width * panel.part.height)
     return [view for view in map(_viewport, panels) if view is not None]
+
+
+def georeference_of(made: Composition, dpi: float) -> Georeference | None:
+    """Where the dots of a picture of the sheet lie on the ground of its largest panel; None without a panel."""
+    panel = max(made.panels.values(), key=lambda panel: panel.part.width * panel.part.height, default=None)
+    if panel is None:
+        return None
+    dot = 25.4 / dpi
+    way = chained(panel.to_ground, (dot, 0.0, 0.0, 0.0, dot, 0.0))
+    return Georeference(way, pyproj.CRS.from_user_input(panel.crs.text).to_wkt())
 
 
 def _viewport(panel: Panel) -> Viewport | None:

@@ -13,7 +13,7 @@ from orvik.core.ink import Marks, Ornaments, Pattern, Stroke, Text, walk
 from orvik.core.signs.book_file import standard
 from orvik.core.signs.own_signs import with_own
 from orvik.core.signs.plate import FIRST, FOOT, SPECIMEN, plate
-from orvik.press.pdf import pages_pdf
+from orvik.press.pdf import page_pdf
 from tests.press.measure import segments
 
 BOOK = standard()
@@ -62,7 +62,7 @@ def test_weights_of_the_standard(kind: str, certainty: str, width: float) -> Non
 def test_lengths_and_spacings_measured_out_of_the_file() -> None:
     """Read back by PDFium: specimens are 22 mm long, the check line 50 mm, and teeth stand evenly and whole."""
     page = next(page for page in plate(BOOK) if any(isinstance(i, Ornaments) for i in page.items))
-    found = segments(pages_pdf([(page.items, page.width, page.height)], "plate"))
+    found = segments(page_pdf(page.items, page.width, page.height, "plate"))
     straight = [np.array(path) for path in found if len(path) == 2]
     lengths = [float(np.hypot(*(path[1] - path[0]))) for path in straight]
     assert any(abs(length - 50.0) < 0.002 for length in lengths)

@@ -1,15 +1,21 @@
-"""Proof: the way out of a sheet to PDF and PNG."""
+"""Proof: the ways out of a sheet."""
 
 from __future__ import annotations
 
+import asyncio
 import re
+import shutil
+import tempfile
+from pathlib import Path
 
 from fastapi import APIRouter, Request
-from starlette.responses import Response
+from starlette.background import BackgroundTask
+from starlette.responses import FileResponse, Response
 
+from orvik.core.errors import SheetRefused
 from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.parts import essentials
-from orvik.usecases.printing import sheet_pdf, sheet_png
+from orvik.usecases.printing import FORMATS, PRINT_DPI, export_file, sheet_png
 from orvik.web.frame.pages import stage_page
 from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
 
@@ -25,7 +31,14 @@ async def proof(request: Request, workspace: TheWorkspace, sheet: int | None = N
     chosen = next((s for s in sheets if s.id == sheet), sheets[0] if sheets else None)
     parts = project.parts(chosen.id) if chosen and chosen.id else []
     return stage_page(
-        request, workspace, "proof", sheets=sheets, sheet=chosen, parts=parts, essentials=essentials(parts)
+        request,
+        workspace,
+        "proof",
+        sheets=sheets,
+        sheet=chosen,
+        parts=parts,
+        essentials=essentials(parts),
+        print_dpi=PRINT_DPI,
     )
 
 
@@ -36,20 +49,23 @@ async def preview(request: Request, chest: TheChest, slug: str, workers: TheWork
     return Response(data, media_type="image/png")
 
 
-@router.get("/sheets/{sheet_id}/pdf")
-async def pdf(request: Request, workspace: TheWorkspace, workers: TheWorkers, sheet_id: int) -> Response:
-    sheet = workspace.project.sheet(sheet_id)
-    data = await workers.run(sheet_pdf, workspace.project.path, sheet_id)
-    return Response(data, media_type="application/pdf", headers=_named(sheet, "pdf"))
-
-
-@router.get("/sheets/{sheet_id}/png")
-async def png(
-    request: Request, workspace: TheWorkspace, workers: TheWorkers, sheet_id: int, dpi: float = 300.0
+@router.get("/sheets/{sheet_id}/file")
+async def get_file(
+    workspace: TheWorkspace, workers: TheWorkers, sheet_id: int, ending: str = "pdf", dpi: float = PRINT_DPI
 ) -> Response:
+    """The sheet as a file: one of ``FORMATS``, by its ending; pictures have so many dots per inch."""
     sheet = workspace.project.sheet(sheet_id)
-    data = await workers.run(sheet_png, workspace.project.path, sheet_id, dpi)
-    return Response(data, media_type="image/png", headers=_named(sheet, "png"))
+    if f".{ending}" not in FORMATS:
+        raise SheetRefused(f"“{ending[:10]}” is no format of a sheet; choose {', '.join(FORMATS)}.")
+    folder = await asyncio.to_thread(tempfile.mkdtemp, prefix="orvik-")
+    leave = BackgroundTask(shutil.rmtree, folder, ignore_errors=True)
+    target = Path(folder) / f"sheet.{ending}"
+    try:
+        await workers.run(export_file, workspace.project.path, sheet_id, target, dpi)
+    except BaseException:
+        await leave()
+        raise
+    return FileResponse(target, headers=_named(sheet, ending), background=leave)
 
 
 def _named(sheet: Sheet, ending: str) -> dict[str, str]:
