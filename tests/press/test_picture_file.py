@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import subprocess
 import sys
 from pathlib import Path
@@ -48,11 +49,10 @@ def test_strips_are_the_page_as_one(tmp_path: Path, monkeypatch: pytest.MonkeyPa
     image = Image.open(target)
     assert image.info["dpi"][0] == pytest.approx(DPI, abs=0.02)
     dots = np.asarray(image.convert("RGB"), dtype=int)
-    assert dots.shape == (round(70 / 25.4 * DPI), round(90 / 25.4 * DPI), 3)
-    high, wide = min(dots.shape[0], whole.shape[0]), min(dots.shape[1], whole.shape[1])
-    apart = np.abs(dots[:high, :wide] - whole[:high, :wide])
-    # What one renders as a whole is scaled by a part of a dot; JPEG smooths besides.
-    assert apart.mean() < (6 if ending == "jpg" else 4)
+    assert dots.shape == whole.shape == (math.ceil(70 / 25.4 * DPI), math.ceil(90 / 25.4 * DPI), 3)
+    apart = np.abs(dots - whole)
+    # What draws it as a whole stretches it to whole dots, by a seventh of a dot here; JPEG smooths besides.
+    assert apart.mean() < (5 if ending == "jpg" else 1.5)
     monkeypatch.setattr(picture_file, "STRIP_DOTS", 10**9)
     write_picture(pdf, tmp_path / f"one.{ending}", DPI)
     one = np.asarray(Image.open(tmp_path / f"one.{ending}").convert("RGB"), dtype=int)
@@ -100,10 +100,10 @@ print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024)
 
 
 def test_a_large_page_takes_little_memory(tmp_path: Path) -> None:
-    """An A0 of 14 043 by 9 933 dots, 420 MB of them, in less than 330 MB, with the interpreter and its libraries."""
+    """An A0 of 14 044 by 9 934 dots, 420 MB of them, in less than 400 MB, with the interpreter and its libraries."""
     target = tmp_path / "a0.png"
     command = [sys.executable, "-c", A0, str(target)]
     used = int(subprocess.run(command, check=True, capture_output=True, text=True).stdout)
-    assert used < 330
+    assert used < 400
     with Image.open(target) as image:
-        assert image.size == (14_043, 9_933)
+        assert image.size == (14_044, 9_934)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import os
 import struct
 import tempfile
@@ -57,8 +58,9 @@ class PageDots:
         self.dpi = dpi
         self._document = pypdfium2.PdfDocument(pdf)
         self._page = self._document[0]
-        self.width = max(1, round(self._page.get_width() / 72 * dpi))
-        self.height = max(1, round(self._page.get_height() / 72 * dpi))
+        across, down = self._page.get_width(), self._page.get_height()
+        # Parts of a dot at the edge are kept, so that the scale is exact.
+        self.width, self.height = (max(1, math.ceil(round(side / 72 * dpi, 6))) for side in (across, down))
 
     @property
     def rows_at_a_time(self) -> int:
@@ -73,9 +75,11 @@ class PageDots:
     def _drawn(self, top: int, rows: int) -> Bytes:
         bitmap = pypdfium2.PdfBitmap.new_native(self.width, rows, pdfium.FPDFBitmap_BGR)
         bitmap.fill_rect((255, 255, 255, 255), 0, 0, self.width, rows)
-        # The whole page, moved up: strips meet dot for dot, which pieces of it in points do not.
-        flags = pdfium.FPDF_ANNOT
-        pdfium.FPDF_RenderPageBitmap(bitmap, self._page, 0, -top, self.width, self.height, 0, flags)
+        # Moved up by whole dots: strips meet, which pieces of the page in points do not.
+        scale = self.dpi / 72
+        way = pdfium.FS_MATRIX(scale, 0, 0, scale, 0, -top)
+        seen = pdfium.FS_RECTF(0, 0, self.width, rows)
+        pdfium.FPDF_RenderPageBitmapWithMatrix(bitmap, self._page, way, seen, pdfium.FPDF_ANNOT)
         return np.ascontiguousarray(bitmap.to_numpy()[:, :, ::-1])
 
 
