@@ -48,7 +48,7 @@ def of_pdf(path: Path, driver: Chrome, shape: tuple[int, ...]) -> np.ndarray:
     """The same cut of the PDF, drawn twice as fine and averaged."""
     place = find(driver, "#page > g").get_dom_attribute("transform")
     x, y, k = (float(v) for v in place.replace("translate(", "").replace(") scale(", " ").rstrip(")").split())
-    page = pypdfium2.PdfDocument(sheet_pdf(path, 1))[0]
+    page = pypdfium2.PdfDocument(sheet_pdf(path, 1, 120))[0]
     drawn = page.render(scale=2 * k * 25.4 / 72).to_pil().convert("RGB")
     # From a dot of the cut to one of the page.
     across, down = (dots / (size / 72 * 25.4 * k) for dots, size in zip(drawn.size, page.get_size(), strict=True))

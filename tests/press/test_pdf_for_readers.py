@@ -27,7 +27,8 @@ DPI = 150
 def made_and_printed(path: Path, sheet: int) -> tuple[Composition, bytes]:
     project = Project.open(path, read_only=True)
     try:
-        return composed(project, sheet), sheet_pdf(path, sheet)
+        # Pictures are not what is looked at here.
+        return composed(project, sheet, 30), sheet_pdf(path, sheet, 30)
     finally:
         project.close_reader()
 
@@ -57,10 +58,10 @@ def test_layers_are_listed_and_can_be_switched(demo: Path) -> None:
             "Relief",
             "Units",
         ]
-        # Every layer off in turn: pdfium draws less, and only in the frame of its part.
+        # One off at a time: pdfium draws another page.
         page = drawn(data)
         for group in list(pdf.Root.OCProperties.OCGs):
-            if str(group.Name) not in titles:
+            if str(group.Name) not in titles[::3]:
                 continue
             pdf.Root.OCProperties.D.OFF = pikepdf.Array([group])
             out = io.BytesIO()
@@ -79,8 +80,7 @@ def sheet_mm_off(info: dict[str, Any], panel: Any) -> float:
     return float(np.hypot(*(ground - places).T).max() * 1000 / panel.scale)
 
 
-@pytest.mark.parametrize("rotation", [0, 17, -64])
-@pytest.mark.parametrize("system", ["", "EPSG:3035"])
+@pytest.mark.parametrize(("rotation", "system"), [(0, ""), (-64, ""), (17, "EPSG:3035")])
 def test_gdal_reads_the_ground_of_the_main_panel(demo: Path, tmp_path: Path, rotation: int, system: str) -> None:
     with opened_for_writing(demo) as project:
         number = next(p.id or 0 for p in project.parts(2) if p.label == "Main map")
@@ -126,7 +126,7 @@ def test_fonts_are_subset_and_the_file_says_what_it_is(demo: Path, tmp_path: Pat
         note = next(p.id or 0 for p in project.parts(1) if p.kind == "credit_note")
         change_part(project, note, PartChange(typed={"author": "Ö. Æsir"}))
     target = tmp_path / "sheet.pdf"
-    target.write_bytes(sheet_pdf(demo, 1))
+    target.write_bytes(sheet_pdf(demo, 1, 30))
     fonts = subprocess.run(["pdffonts", str(target)], check=True, capture_output=True, text=True).stdout
     rows = fonts.splitlines()[2:]
     assert rows
