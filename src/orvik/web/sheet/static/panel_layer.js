@@ -105,6 +105,8 @@ export class PanelLayer {
       this.element.dataset.ink = lettered ? "whole" : "draft";
       this.show(wanted, items);
     } catch (error) {
+      // Asked for again with the next change, or the next look.
+      if (wanted.key === this.key) this.key = "";
       this.refuse(error.message);
     }
   }
