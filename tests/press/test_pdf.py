@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import subprocess
 from pathlib import Path
 
@@ -12,8 +13,9 @@ from PIL import Image
 from orvik.core.ink import Fill, Group, LineStyle, Marks, Picture, Stroke, Symbol, Text
 from orvik.core.lettering import ROMAN, run, wrapped
 from orvik.core.paths import Paths
-from orvik.press import png, svg
+from orvik.press import svg
 from orvik.press.pdf import page_pdf
+from orvik.press.picture_file import page_png
 from tests.press.measure import MM, segments
 
 BLACK = LineStyle(0.2, "#000000")
@@ -60,7 +62,7 @@ def test_fonts_are_embedded(tmp_path: Path) -> None:
 
 
 def dots(*items: object, dpi: float = 254) -> np.ndarray:
-    return np.asarray(png.page_image(page(*items), dpi)).astype(int)
+    return np.asarray(Image.open(io.BytesIO(page_png(page(*items), dpi)))).astype(int)
 
 
 def test_upright_and_turned_text_lie_where_they_should() -> None:
@@ -145,7 +147,7 @@ def test_lines_of_text_fit_their_width() -> None:
 @pytest.mark.parametrize("dpi", [5, 3000])
 def test_useless_resolutions_are_refused(dpi: float) -> None:
     with pytest.raises(Exception, match="dots per inch"):
-        png.page_image(page(), dpi)
+        page_png(page(), dpi)
 
 
 def test_the_same_page_is_the_same_file() -> None:

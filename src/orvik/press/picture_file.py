@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import math
 import os
 import struct
@@ -108,7 +109,8 @@ def write_picture(pdf: bytes, target: Path, dpi: float, ground: Georeference | N
         with tempfile.TemporaryDirectory(dir=target.parent, prefix=".out-") as folder:
             made = Path(folder) / target.name
             if target.suffix.lower() == ".png":
-                _write_png(page, made)
+                with made.open("wb") as out:
+                    _write_png(page, out)
             elif target.suffix.lower() == ".jpg":
                 _write_jpeg(page, made)
             else:
@@ -118,24 +120,30 @@ def write_picture(pdf: bytes, target: Path, dpi: float, ground: Georeference | N
         raise FileRefused(f"{target.name} cannot be written ({error}); choose another place.") from error
 
 
-def _write_png(page: PageDots, target: Path) -> None:
+def page_png(pdf: bytes, dpi: float) -> bytes:
+    """The first page of a PDF as a PNG in memory, for a screen; raises SheetRefused as ``write_picture`` does."""
+    out = io.BytesIO()
+    _write_png(PageDots(pdf, dpi), out)
+    return out.getvalue()
+
+
+def _write_png(page: PageDots, out: BinaryIO) -> None:
     """PNG as ISO/IEC 15948 has it, its rows as differences from those above."""
-    with target.open("wb") as out:
-        out.write(b"\x89PNG\r\n\x1a\n")
-        _chunk(out, b"IHDR", struct.pack(">IIBBBBB", page.width, page.height, 8, 2, 0, 0, 0))
-        per_metre = round(page.dpi / INCH)
-        _chunk(out, b"pHYs", struct.pack(">IIB", per_metre, per_metre, 1))
-        packer = zlib.compressobj(6)
-        above = np.zeros((1, page.width, 3), dtype=np.uint8)
-        for _, dots in page.strips():
-            rows = dots - np.concatenate([above, dots[:-1]])
-            above = dots[-1:].copy()
-            kinds = np.full((len(rows), 1), 2, dtype=np.uint8)
-            packed = packer.compress(np.hstack([kinds, rows.reshape(len(rows), -1)]).tobytes())
-            if packed:
-                _chunk(out, b"IDAT", packed)
-        _chunk(out, b"IDAT", packer.flush())
-        _chunk(out, b"IEND", b"")
+    out.write(b"\x89PNG\r\n\x1a\n")
+    _chunk(out, b"IHDR", struct.pack(">IIBBBBB", page.width, page.height, 8, 2, 0, 0, 0))
+    per_metre = round(page.dpi / INCH)
+    _chunk(out, b"pHYs", struct.pack(">IIB", per_metre, per_metre, 1))
+    packer = zlib.compressobj(6)
+    above = np.zeros((1, page.width, 3), dtype=np.uint8)
+    for _, dots in page.strips():
+        rows = dots - np.concatenate([above, dots[:-1]])
+        above = dots[-1:].copy()
+        kinds = np.full((len(rows), 1), 2, dtype=np.uint8)
+        packed = packer.compress(np.hstack([kinds, rows.reshape(len(rows), -1)]).tobytes())
+        if packed:
+            _chunk(out, b"IDAT", packed)
+    _chunk(out, b"IDAT", packer.flush())
+    _chunk(out, b"IEND", b"")
 
 
 def _chunk(out: BinaryIO, kind: bytes, data: bytes) -> None:

@@ -26,8 +26,8 @@ from orvik.core.sheet.parts.credit_note import CreditNote
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_labels, panel_of
 from orvik.exchange import raster
 from orvik.exchange.sheet_files import shown as shown_file
-from orvik.press import pdf, png, svg
-from orvik.press.picture_file import write_picture
+from orvik.press import pdf, svg
+from orvik.press.picture_file import page_png, write_picture
 from orvik.store.labels import label_moves, label_rules
 from orvik.store.project import Project, opened_for_reading
 from orvik.store.sign_book import sign_book_of
@@ -178,7 +178,7 @@ def sheet_pdf(path: Path, sheet_id: int, dpi: float = PRINT_DPI) -> bytes:
 
 def sheet_png(path: Path, sheet_id: int, dpi: float) -> bytes:
     """A PNG of a sheet, made from its PDF."""
-    return png.page_png(sheet_pdf(path, sheet_id, dpi), dpi)
+    return page_png(sheet_pdf(path, sheet_id, dpi), dpi)
 
 
 def unmade_png(project: Project, sheet: Sheet, parts: Sequence[Part], files: Sequence[KeptFile], dpi: float) -> bytes:
@@ -192,7 +192,7 @@ def unmade_png(project: Project, sheet: Sheet, parts: Sequence[Part], files: Seq
         return shown_file(coming[checksum]) if checksum in coming else around.files(checksum)
 
     made = compose(sheet, numbered, replace(around, files=shown))
-    return png.page_png(pdf.page_pdf(made.groups, sheet.width, sheet.height, sheet.name), dpi)
+    return page_png(pdf.page_pdf(made.groups, sheet.width, sheet.height, sheet.name), dpi)
 
 
 def sheet_fragments(path: Path, sheet_id: int, only: Collection[int]) -> dict[int, str]:
