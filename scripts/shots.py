@@ -248,10 +248,11 @@ VIEWS: dict[str, Callable[[Chrome, str], None]] = {
     "labels": labels,
     "draw-a-sign": draw,
     "sheet": sheet,
-    "aiming": aiming,
     "explanation": explanation,
     "proof": proof,
     "relief": relief,
+    # It keeps another scale, which the others are not to show.
+    "aiming": aiming,
 }
 
 
