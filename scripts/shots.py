@@ -227,9 +227,13 @@ def explanation(driver: Chrome, address: str) -> None:
 
 def proof(driver: Chrome, address: str) -> None:
     driver.get(address + PROJECT + "/proof")
-    WebDriverWait(driver, 20).until(
-        lambda d: d.execute_script("return [...document.images].every(i => i.complete && i.naturalWidth)")
-    )
+    WebDriverWait(driver, 30).until(lambda d: d.find_elements(By.CSS_SELECTOR, ".note summary"))
+    driver.find_element(By.CSS_SELECTOR, ".note summary").click()
+    driver.execute_script("document.querySelector('[name=ending][value=tif]').click()")
+    driver.execute_script("document.getElementById('dpi').value = '900'")
+    driver.find_element(By.CSS_SELECTOR, ".way-form .main-button").click()
+    WebDriverWait(driver, 60).until(lambda d: "strip" in d.find_element(By.ID, "orders").text)
+    time.sleep(1)
 
 
 VIEWS: dict[str, Callable[[Chrome, str], None]] = {

@@ -13,6 +13,8 @@ from ipaddress import ip_address
 from pathlib import Path
 
 from orvik.core.errors import CoordinateRefused, OrvikError
+from orvik.core.findings.finding import Finding
+from orvik.core.findings.rules import RULES
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales, parse_scale, proposed_digitizing
@@ -79,8 +81,8 @@ def _dots(text: str) -> float:
         dots = parse_quantity(text, "number of dots")
     except OrvikError:
         dots = 0.0
-    if not 10 <= dots <= 2400:
-        raise argparse.ArgumentTypeError(f"{text[:20]} dots per inch make no useful picture; give 10 to 2400")
+    if not 10 <= dots <= 1200:
+        raise argparse.ArgumentTypeError(f"{text[:20]} dots per inch make no useful picture; give 10 to 1200")
     return dots
 
 
@@ -133,6 +135,7 @@ def _parser() -> argparse.ArgumentParser:
 
     check = commands.add_parser("check", help="list the findings; exit status 1 if any is an error")
     check.add_argument("project", type=Path, metavar="PROJECT.gpkg")
+    check.add_argument("--sheet", metavar="NAME", help="with the findings of a sheet")
     check.add_argument("--json", action="store_true", help="as JSON, for programs")
     check.set_defaults(run=_check)
 
@@ -231,20 +234,33 @@ def _form_units(options: argparse.Namespace) -> None:
 
 
 def _check(options: argparse.Namespace) -> int:
-    from orvik.core.findings.unwritten import unwritten
-    from orvik.usecases.findings import survey_of
-    from orvik.usecases.labels import labelling_of
+    from orvik.usecases.accepting import judged_findings
+    from orvik.usecases.printing import sheet_named
+    from orvik.usecases.proof import all_findings
 
     with opened_for_reading(options.project) as project:
-        scale = project.scales.publication
-        findings = [*survey_of(project).findings, *unwritten(labelling_of(project).without_room, scale)]
+        sheet = sheet_named(project, options.sheet) if options.sheet else None
+        found = judged_findings(project, all_findings(project, sheet.id if sheet is not None else None))
     if options.json:
-        print(json.dumps({"findings": [f.json for f in findings]}, ensure_ascii=False, indent=1))
-    else:
-        for finding in findings:
-            print(f"{finding.severity}: {finding.message} ({finding.at[0]:.2f}, {finding.at[1]:.2f})")
-        print(f"{len(findings)} findings" if findings else "Nothing was found.")
-    return int(any(f.severity == "error" for f in findings))
+        accepted = [{**f.json, "reason": a.reason, "signed": a.signed, "dated": a.dated} for f, a in found.accepted]
+        said = {"findings": [f.json for f in found.open], "accepted": accepted, "resting": dict(found.resting)}
+        print(json.dumps(said, ensure_ascii=False, indent=1))
+        return int(found.errors > 0)
+    for finding in found.open:
+        print(f"{finding.severity}: {finding.message}{_where(finding)}")
+    for finding, acceptance in found.accepted:
+        print(f"accepted: {finding.message} “{acceptance.reason}” {acceptance.signed}, {acceptance.dated}")
+    for rule, count in found.resting.items():
+        print(f"resting: {RULES[rule].title} ({count})")
+    print(f"{len(found.open)} findings" if found.open else "Nothing was found.")
+    return int(found.errors > 0)
+
+
+def _where(finding: Finding) -> str:
+    """Where a finding is, on the ground and on the page."""
+    ground = f" ({finding.at[0]:.2f}, {finding.at[1]:.2f})" if finding.at is not None else ""
+    page = f" [{finding.spot[0]:.1f}, {finding.spot[1]:.1f} mm]" if finding.spot is not None else ""
+    return ground + page
 
 
 def _sheet(options: argparse.Namespace) -> None:
@@ -260,14 +276,16 @@ def _plate(options: argparse.Namespace) -> None:
 
 
 def _export(options: argparse.Namespace) -> None:
+    from orvik.core.sheet.way_out import WayOut
     from orvik.usecases.data_export import export_data
-    from orvik.usecases.printing import export, sheet_named
+    from orvik.usecases.printing import sheet_named
+    from orvik.usecases.putting_out import export
 
     with opened_for_reading(options.project) as project:
         if options.data:
             print(f"{options.to.name}: {export_data(project, options.to)} features")
             return
-        export(project, sheet_named(project, options.sheet), options.to, options.dpi)
+        export(project, sheet_named(project, options.sheet), options.to, WayOut(dpi=options.dpi))
 
 
 if __name__ == "__main__":

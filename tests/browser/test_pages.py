@@ -34,7 +34,7 @@ VIEWS = {
     f"{PROJECT}/signs/conditions": "#condition-form",
     f"{PROJECT}/signs/labels": "#map[data-places]",
     f"{PROJECT}/sheet": "#desk[data-revision]",
-    f"{PROJECT}/proof": ".proof-picture",
+    f"{PROJECT}/proof": "#proof-desk image",
 }
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 import subprocess
-import time
 from pathlib import Path
 
 import numpy as np
@@ -179,7 +178,7 @@ def lay_out(driver: Chrome, address: str) -> None:
         assert shown in words
     # Not on the map, so not in the explanation.
     assert "Fault" not in words
-    assert "Essentials 8 of 8" in text_of(driver, "#essentials-strip")
+    assert "Essentials 8 of 11" in text_of(driver, "#essentials-strip")
     # By dragging: the north arrow, 40 pixels to the right.
     take_part(driver, "North arrow")
     before = float(value_of(driver, "#part-x"))
@@ -198,17 +197,10 @@ def lay_out(driver: Chrome, address: str) -> None:
 
 def pdf(driver: Chrome, downloads: Path) -> bytes:
     find(driver, ".bottom-strip .main-button").click()
-    until(
-        driver,
-        lambda d: d.execute_script("return document.querySelector('.proof-picture')?.naturalWidth"),
-        30,
-    )
-    find(driver, "#get-pdf").click()
-    target = downloads / "Stills-West.pdf"
-    for _ in range(200):
-        if target.exists():
-            break
-        time.sleep(0.1)
+    until(driver, lambda d: d.execute_script("return document.querySelector('#proof-desk image')"), 30)
+    find(driver, ".way-form .main-button").click()
+    until(driver, lambda d: list(downloads.glob("Stills-West-*.pdf")), 60)
+    (target,) = downloads.glob("Stills-West-*.pdf")
     return target.read_bytes()
 
 

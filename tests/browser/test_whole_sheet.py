@@ -115,7 +115,7 @@ def lay_out(driver: Chrome) -> str:
     choose(driver, "#part-panel", main)
     choose(driver, "#part-lines_of", "geographic")
     choose(driver, "#part-style", "crosses")
-    until(driver, lambda d: "Essentials 8 of 8" in text_of(d, "#essentials-strip"))
+    until(driver, lambda d: "Essentials 8 of 11" in text_of(d, "#essentials-strip"))
     return hidden
 
 

@@ -16,6 +16,7 @@ from orvik.core.ground.crs_change import converted
 from orvik.core.pictures.georeferencing import ControlSet, Mapping
 from orvik.store.project import Project
 from orvik.web.app import create_app
+from tests.web.orders import put_out
 
 UNDERLAYS = "/p/isle-of-quennet/underlays"
 BASE = f"{UNDERLAYS}/3"
@@ -54,7 +55,7 @@ def test_a_scan_waits_until_it_is_placed(client: TestClient, demo: Path) -> None
         "height": 30,
     }
     assert client.get(f"{BASE}.png", params=window).status_code == 204
-    assert client.get("/p/isle-of-quennet/sheets/1/file").status_code == 200
+    assert put_out(client).state == "done"
     assert "needs 3 control points" in put(client, 0, 0, "513 000", "6 802 300")
     put(client, 400, 0, "513400", "6802300")
     text = put(client, 0, 300, "513000", "6802000")

@@ -6,6 +6,7 @@ import io
 import math
 import re
 from collections.abc import Iterator
+from datetime import date
 from itertools import combinations
 from pathlib import Path
 
@@ -20,6 +21,7 @@ from orvik.core.sheet.parts import KINDS
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.store.project import Project
 from orvik.web.app import create_app
+from tests.web.orders import put_out
 
 NEW = {"name": "Outer Stills", "crs": "EPSG:32628", "publication": "1:25 000", "digitizing": "1:6 250"}
 BORDER = {"corners": "grid", "west": "510 000", "south": "6 800 000", "east": "515 000", "north": "6 804 000"}
@@ -197,13 +199,13 @@ def test_a_second_sheet_or_what_paper_would_hold_it(client: TestClient) -> None:
 
 
 def test_ways_out(client: TestClient) -> None:
-    pdf = client.get("/p/isle-of-quennet/sheets/1/file")
-    assert pdf.content.startswith(b"%PDF-")
-    assert "Harrack-Head.pdf" in pdf.headers["content-disposition"]
-    png = Image.open(io.BytesIO(client.get("/p/isle-of-quennet/sheets/1/file?ending=png&dpi=100").content))
-    assert png.size == (math.ceil(420 / 0.254), math.ceil(297 / 0.254))
+    ((name, pdf),) = put_out(client).files.items()
+    assert pdf.startswith(b"%PDF-")
+    assert name == f"Harrack-Head-{date.today().isoformat()}.pdf"
+    (png,) = put_out(client, ending="png", dpi="100").files.values()
+    assert Image.open(io.BytesIO(png)).size == (math.ceil(420 / 0.254), math.ceil(297 / 0.254))
     assert (
-        client.get("/p/isle-of-quennet/sheets/1/file?ending=png&dpi=5", headers={"HX-Request": "1"}).status_code == 422
+        client.post("/p/isle-of-quennet/put-out", data={"sheet": "1", "ending": "png", "dpi": "5"}).status_code == 422
     )
 
 

@@ -11,6 +11,7 @@ from fastapi.testclient import TestClient
 
 from orvik.store.project import Project
 from orvik.web.app import create_app
+from tests.web.orders import put_out
 
 BASE = "/p/isle-of-quennet/systems"
 OWN = {
@@ -89,7 +90,8 @@ def test_change_tells_every_page_and_is_undone(client: TestClient, demo: Path) -
     project.close_reader()
     # Everything else works in the new system.
     assert "ISN2016" in client.get("/p/isle-of-quennet/ground").text
-    assert client.get("/p/isle-of-quennet/sheets/1/file").content.startswith(b"%PDF")
+    (pdf,) = put_out(client).files.values()
+    assert pdf.startswith(b"%PDF")
 
 
 def test_a_missing_grid_can_be_given(client: TestClient, tmp_path: Path) -> None:

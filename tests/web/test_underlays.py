@@ -15,6 +15,7 @@ from orvik.exchange.raster import files_folder
 from orvik.store.project import Project
 from orvik.usecases.printing import composed
 from orvik.web.app import create_app
+from tests.web.orders import put_out
 
 BASE = "/p/isle-of-quennet/underlays"
 VIEW = {"west": 513_000, "south": 6_802_000, "east": 514_000, "north": 6_803_000, "width": 50, "height": 50}
@@ -76,12 +77,13 @@ def test_a_copy_that_is_gone_is_named_and_mended(client: TestClient, demo: Path,
 
 def test_a_print_does_not_leave_a_picture_out(client: TestClient, demo: Path) -> None:
     copy_of(demo, 1).unlink()
-    answer = client.get("/p/isle-of-quennet/sheets/1/file", headers={"HX-Request": "1"})
-    assert answer.status_code == 422
-    assert answer.text.startswith("Relief: ")
+    answer = put_out(client)
+    assert answer.state == "failed"
+    assert "Relief: " in answer.text
     assert "strength" in answer.text
+    assert not answer.files
     client.post("/p/isle-of-quennet/parts/1", data={"layer": "underlay-1", "strength": "0"})
-    assert client.get("/p/isle-of-quennet/sheets/1/file").status_code == 200
+    assert put_out(client).state == "done"
 
 
 def test_contour_lines_are_printed_as_lines(client: TestClient, demo: Path) -> None:
@@ -130,7 +132,7 @@ def test_set_aside_and_taken_back(client: TestClient, demo: Path) -> None:
     project = Project.open(demo, read_only=True)
     assert len([r for r in project.sources() if r.kind == "underlay"]) == 2
     project.close_reader()
-    assert client.get("/p/isle-of-quennet/sheets/1/file").status_code == 200
+    assert put_out(client).state == "done"
     text = client.post(f"{BASE}/2/aside", data={"aside": "false"}, headers=GROUND).text
     assert 'data-name="Field sheet 3"' in text
 

@@ -51,6 +51,10 @@ class SheetRefused(OrvikError):
     """A sheet or a part that cannot be as asked."""
 
 
+class FindingRefused(OrvikError):
+    """A finding that cannot be accepted or mended as asked."""
+
+
 class ProjectRefused(OrvikError):
     """A file that is not a project, or a project that cannot be opened or made."""
 

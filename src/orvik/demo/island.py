@@ -143,9 +143,9 @@ def along_strike(u: Floats, v: Floats) -> Floats:
     return np.column_stack([x, y])
 
 
-def island() -> Island:
-    """Make the island; always the same."""
-    rng = np.random.default_rng(SEED)
+def island(seed: int = SEED) -> Island:
+    """Make the island, or another one from another seed; always the same from the same one."""
+    rng = np.random.default_rng(seed)
     shore = _shore(rng)
     fold = _waves(rng, 4, 7000.0, 0.55)
     wiggles = [_waves(rng, 9, 2600.0, 0.8) for _ in BEDS]
@@ -178,7 +178,7 @@ def island() -> Island:
     sources.append(("drift", shapely.boundary(till)))
     sources.append(("alluvium", shapely.boundary(alluvium)))
     lines, faces = _noded(rng, sources, shore, till, alluvium, blocks, throws, bed_line, cover)
-    for islet in _islets(np.random.default_rng(SEED + 9)):
+    for islet in _islets(np.random.default_rng(seed + 9)):
         lines.append(Line("shoreline", "certain", shapely.LineString(islet.exterior.coords)))
         faces.append(Face("Jc", islet))
     dyke = shapely.intersection(_dyke(rng), shore)

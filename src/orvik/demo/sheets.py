@@ -10,7 +10,7 @@ from typing import Any
 from orvik.core.ground import crs_build
 from orvik.core.ground.crs import project_crs
 from orvik.core.sheet.carrying import carried_place
-from orvik.core.sheet.page import Sheet
+from orvik.core.sheet.page import PageLayout, Sheet
 from orvik.core.sheet.paper import paper_size
 from orvik.core.sheet.part import Part, PartSettings
 from orvik.core.sheet.parts.credit_note import CreditNote
@@ -37,22 +37,24 @@ PLACES = (
 )
 SAID = "Invented geology, drawn from a fixed random seed."
 SOURCES = "field sheet 3 and the island survey's grid of heights, both invented"
+AUTHOR = "H. Quill"
 # The locator is drawn in Europe's Lambert, as maps of the whole ocean are; the detail stands on its own meridian.
 OCEAN = "EPSG:3034"
+_MADE = {"author": AUTHOR, "day": SURVEYED.isoformat()}
 # What the detail shows, in the project's system: the head of the burn.
 HEAD_OF_THE_BURN = (514_600.0, 6_803_300.0)
 
 
 def add_sheets(project: Project) -> None:
     """All three of them, the quadrangle first."""
-    for name, parts, paper in (
-        (SHEET, _quadrangle(project), "A3 landscape"),
-        (REGIONAL, _regional(project), "A3 landscape"),
-        (FIGURE, _figure(project), "A4 portrait"),
+    for name, parts, paper, layout in (
+        (SHEET, _quadrangle(project), "A3 landscape", PageLayout()),
+        (REGIONAL, _regional(project), "A2 landscape", PageLayout()),
+        (FIGURE, _figure(project), "A4 portrait", PageLayout(purpose="figure")),
     ):
         kind, _, orientation = paper.partition(" ")
         label, width, height = paper_size(kind, orientation == "landscape")
-        project.apply(f"add sheet {name}", rows.sheet_changes(Sheet(name, label, width, height), parts))
+        project.apply(f"add sheet {name}", rows.sheet_changes(Sheet(name, label, width, height, layout=layout), parts))
 
 
 def _laid_out(project: Project, name: str, template: str, paper: str, landscape: bool) -> list[Part]:
@@ -71,8 +73,8 @@ def _with(part: Part, kind: type[PartSettings], **values: Any) -> Part:
 
 def _quadrangle(project: Project) -> list[Part]:
     parts = _laid_out(project, SHEET, "quadrangle", "A3", True)
-    parts = [_with(part, MapPanel, ground_colour=SEA, underlays={"1": 0.55}) for part in parts]
-    parts = [_with(part, CreditNote, text=SAID) for part in parts]
+    parts = [_with(part, MapPanel, ground_colour=SEA, underlays={"1": 0.4}) for part in parts]
+    parts = [_with(part, CreditNote, text=SAID, sources=SOURCES, **_MADE) for part in parts]
     return [*parts, *_names(parts)]
 
 
@@ -95,9 +97,9 @@ def _regional(project: Project) -> list[Part]:
         crs_build.Parameters("tm", round(latitude, 2), round(longitude, 2), name="Quennet transverse Mercator")
     )
     parts = []
-    for part in _laid_out(project, REGIONAL, "regional", "A3", True):
+    for part in _laid_out(project, REGIONAL, "regional", "A2", True):
         if part.id == MAIN:
-            part = _with(part, MapPanel, ground_colour=SEA, underlays={"1": 0.5})
+            part = _with(part, MapPanel, ground_colour=SEA, underlays={"1": 0.4})
         elif part.id == LOCATOR:
             part = _with(
                 part,
@@ -107,23 +109,24 @@ def _regional(project: Project) -> list[Part]:
                 centre=carried_place(project.crs, project_crs(OCEAN), middle),
                 scale=12_500_000,
                 neatline="circle",
-                sign_scale=0.2,
+                # The island is half a millimetre across here: its tints are all that can be seen of it.
+                layers={"linework": 0.0, "attitudes": 0.0, "labels": 0.0},
             )
         elif part.id == DETAIL:
             part = _with(
                 part,
                 MapPanel,
                 ground_colour=SEA,
-                underlays={"1": 0.5},
+                underlays={"1": 0.4},
                 system=own.text,
                 centre=carried_place(project.crs, own, HEAD_OF_THE_BURN),
                 scale=15_000,
                 name="Head of the burn",
             )
         part = _with(part, Explanation, headings="age")
-        parts.append(_with(part, CreditNote, text=SAID, sources=SOURCES))
-    far = Graticule(panel=LOCATOR, lines_of="geographic", style="lines", figures="inside", size=1.5, spacing=300)
-    near = Graticule(panel=DETAIL, lines_of="geographic", style="ticks", size=1.5)
+        parts.append(_with(part, CreditNote, text=SAID, sources=SOURCES, **_MADE))
+    far = Graticule(panel=LOCATOR, lines_of="geographic", style="lines", figures="inside", size=1.8, spacing=300)
+    near = Graticule(panel=DETAIL, lines_of="geographic", style="ticks", size=1.8)
     locator = next(part for part in parts if part.id == LOCATOR)
     x, y = locator.middle
     name = RunningText(text="Quennet", size=2.4)

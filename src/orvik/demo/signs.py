@@ -243,9 +243,9 @@ def _readings(free: _Free, crs: ProjectCrs) -> list[Feature]:
         out.append(feature.changed(azimuth=azimuth and float(azimuth), inclination=None if dip is None else float(dip)))
     shared = free.place("Jh")
     for kind, azimuth, dip in (
-        ("bedding", 63.0, 38.0),
+        ("bedding", 228.0, 31.0),
         ("cleavage", 141.0, 77.0),
-        ("intersection_lineation", 148.0, 31.0),
+        ("intersection_lineation", 313.0, 31.0),
     ):
         out.append(_point(kind, shared).changed(azimuth=azimuth, inclination=dip))
     return out

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import io
 import zlib
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from functools import partial
 from itertools import pairwise
 
 import numpy as np
@@ -36,6 +37,7 @@ from orvik.core.ink import (
 )
 from orvik.core.lattice import EVERYWHERE, Window, lattice, within
 from orvik.core.paths import Paths, beside
+from orvik.core.progress import Tell, tell_nobody
 from orvik.press.pdf_fonts import PdfFont
 from orvik.press.pdf_georeference import Viewport, viewports
 from orvik.press.pdf_layers import PdfLayers
@@ -48,12 +50,17 @@ _JOINS = {"miter": 0, "round": 1, "bevel": 2}
 
 @dataclass(frozen=True)
 class Page:
-    """The ink of a page in sheet millimetres, its width and its height, and the ground that it shows."""
+    """The ink of a page in sheet millimetres, its width and its height, and the ground that it shows.
+
+    ``edge`` is how far within it the page lies when it is trimmed, ``bleed`` how far ink reaches beyond that.
+    """
 
     items: Sequence[Item]
     width: float
     height: float
     views: Sequence[Viewport] = ()
+    edge: float = 0.0
+    bleed: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -71,13 +78,13 @@ def page_pdf(items: Sequence[Item], width: float, height: float, title: str) -> 
     return pages_pdf([Page(items, width, height)], About(title))
 
 
-def pages_pdf(pages: Iterable[Page], about: About) -> bytes:
+def pages_pdf(pages: Iterable[Page], about: About, tell: Tell = tell_nobody) -> bytes:
     """A PDF of pages, each of its own size; groups of ink that have a title are its layers."""
     pdf = pikepdf.new()
     fonts: dict[str, PdfFont] = {}
     layers = PdfLayers(pdf)
-    for page in pages:
-        _add_page(pdf, fonts, layers, page)
+    for number, page in enumerate(pages, 1):
+        _add_page(pdf, fonts, layers, page, partial(_tell_page, tell, number))
     for font in fonts.values():
         font.finish()
     layers.finish()
@@ -86,6 +93,10 @@ def pages_pdf(pages: Iterable[Page], about: About) -> bytes:
     # Transparency and metadata streams need 1.4; readers of the last twenty years know 1.7.
     pdf.save(out, min_version="1.7", compress_streams=True, recompress_flate=False, deterministic_id=True)
     return out.getvalue()
+
+
+def _tell_page(tell: Tell, number: int, share: float) -> None:
+    tell(share, f"writing page {number}")
 
 
 def _describe(pdf: pikepdf.Pdf, about: About) -> None:
@@ -109,21 +120,34 @@ def _describe(pdf: pikepdf.Pdf, about: About) -> None:
         pdf.docinfo["/CreationDate"] = about.made.astimezone(UTC).strftime("D:%Y%m%d%H%M%SZ")
 
 
-def _add_page(pdf: pikepdf.Pdf, fonts: dict[str, PdfFont], layers: PdfLayers, page: Page) -> None:
+def _add_page(
+    pdf: pikepdf.Pdf, fonts: dict[str, PdfFont], layers: PdfLayers, page: Page, told: Callable[[float], None]
+) -> None:
     painter = _Painter(pdf, fonts, layers)
     painter.window = (0.0, 0.0, page.width, page.height)
     scale = POINTS_PER_MM / MICRO
     painter.out.append(b"%.10f 0 0 %.10f 0 %.6f cm" % (scale, -scale, page.height * POINTS_PER_MM))
-    painter.paint(page.items)
+    for i, item in enumerate(page.items, 1):
+        painter.paint([item])
+        told(i / len(page.items))
     made = Dictionary(
         Type=Name.Page,
         MediaBox=Array([0, 0, round(page.width * POINTS_PER_MM, 4), round(page.height * POINTS_PER_MM, 4)]),
         Resources=painter.resources(),
         Contents=painter.stream(),
     )
+    if page.edge:
+        made.TrimBox = _box(page, page.edge)
+        made.BleedBox = _box(page, page.edge - page.bleed)
     if page.views:
         made.VP = viewports(page.views, page.height, POINTS_PER_MM)
     pdf.pages.append(pikepdf.Page(pdf.make_indirect(made)))
+
+
+def _box(page: Page, within: float) -> Array:
+    """A rectangle so far within a page on all sides (ISO 32000-2, 14.11.2)."""
+    sides = (within, within, page.width - within, page.height - within)
+    return Array([round(side * POINTS_PER_MM, 4) for side in sides])
 
 
 class _Painter:

@@ -26,6 +26,7 @@ from rasterio.transform import Affine as Transform
 from orvik.core.arrays import Bytes
 from orvik.core.errors import FileRefused, SheetRefused
 from orvik.core.ink import Affine
+from orvik.core.progress import Tell, tell_nobody
 
 LEAST_DPI, MOST_DPI = 10.0, 1200.0
 # Dots that are drawn at a time.
@@ -53,10 +54,11 @@ class PageDots:
         So few or so many dots per inch make no useful picture.
     """
 
-    def __init__(self, pdf: bytes, dpi: float) -> None:
+    def __init__(self, pdf: bytes, dpi: float, tell: Tell = tell_nobody) -> None:
         if not LEAST_DPI <= dpi <= MOST_DPI:
             raise SheetRefused(f"{dpi:g} dots per inch make no useful picture; choose {LEAST_DPI:g} to {MOST_DPI:g}.")
         self.dpi = dpi
+        self._tell = tell
         self._document = pypdfium2.PdfDocument(pdf)
         self._page = self._document[0]
         across, down = self._page.get_width(), self._page.get_height()
@@ -70,7 +72,9 @@ class PageDots:
 
     def strips(self) -> Iterator[tuple[int, Bytes]]:
         """The first row of each strip, and its dots (rows, columns, 3), from the top."""
-        for top in range(0, self.height, self.rows_at_a_time):
+        tops = range(0, self.height, self.rows_at_a_time)
+        for number, top in enumerate(tops):
+            self._tell(number / len(tops), f"strip {number + 1} of {len(tops)}")
             yield top, self._drawn(top, min(self.rows_at_a_time, self.height - top))
 
     def _drawn(self, top: int, rows: int) -> Bytes:
@@ -84,7 +88,9 @@ class PageDots:
         return np.ascontiguousarray(bitmap.to_numpy()[:, :, ::-1])
 
 
-def write_picture(pdf: bytes, target: Path, dpi: float, ground: Georeference | None = None) -> None:
+def write_picture(
+    pdf: bytes, target: Path, dpi: float, ground: Georeference | None = None, tell: Tell = tell_nobody
+) -> None:
     """Write the first page of a PDF as PNG, TIFF or JPEG, by the ending of its name; all state their resolution.
 
     Parameters
@@ -99,7 +105,7 @@ def write_picture(pdf: bytes, target: Path, dpi: float, ground: Georeference | N
     FileRefused
         It cannot be written; nothing is left of it.
     """
-    page = PageDots(pdf, dpi)
+    page = PageDots(pdf, dpi, tell)
     if target.suffix.lower() == ".jpg" and max(page.width, page.height) > JPEG_SIDE:
         raise SheetRefused(
             f"At {dpi:g} dots per inch this page is {page.width} × {page.height} dots, and JPEG knows no side of more "

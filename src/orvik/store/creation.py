@@ -36,6 +36,8 @@ ATTRIBUTE_TABLES = (
     "forms",
     "files",
     "templates",
+    "acceptances",
+    "resting_rules",
 )
 RTREE_DEFINITION = "http://www.geopackage.org/spec131/#extension_rtree"
 WKT_DEFINITION = "http://www.geopackage.org/spec131/#extension_crs_wkt"

@@ -35,6 +35,8 @@ JOURNALED = frozenset(
         "label_moves",
         "label_rules",
         "stations",
+        "acceptances",
+        "resting_rules",
     }
 )
 

@@ -195,6 +195,24 @@ MIGRATIONS = (
                )""",
         ),
     ),
+    Migration(
+        10,
+        tables=(
+            """CREATE TABLE acceptances (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+                 key TEXT NOT NULL UNIQUE,
+                 state TEXT NOT NULL,
+                 message TEXT NOT NULL,
+                 reason TEXT NOT NULL,
+                 signed TEXT NOT NULL,
+                 dated TEXT NOT NULL
+               )""",
+            """CREATE TABLE resting_rules (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+                 rule TEXT NOT NULL UNIQUE
+               )""",
+        ),
+    ),
 )
 PRESENT = MIGRATIONS[-1].to
 

@@ -281,6 +281,14 @@ class Reader:
         """The rows of sheets that others are laid out by."""
         return self._select("SELECT * FROM templates ORDER BY name, id")
 
+    def acceptances(self) -> list[sqlite3.Row]:
+        """The rows of findings that are let stand."""
+        return self._select("SELECT * FROM acceptances ORDER BY dated, id")
+
+    def resting_rules(self) -> list[sqlite3.Row]:
+        """The rows of rules that are set to rest."""
+        return self._select("SELECT * FROM resting_rules ORDER BY rule")
+
     def label_moves(self) -> list[sqlite3.Row]:
         """The rows of what hands have done to labels."""
         return self._select("SELECT * FROM label_moves ORDER BY id")

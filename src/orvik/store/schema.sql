@@ -309,6 +309,23 @@ CREATE TABLE templates (
   sheet TEXT NOT NULL
 );
 
+-- Findings that somebody has let stand: by the key of the finding, with a checksum of what it spoke of.
+CREATE TABLE acceptances (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  key TEXT NOT NULL UNIQUE,
+  state TEXT NOT NULL,
+  message TEXT NOT NULL,
+  reason TEXT NOT NULL,
+  signed TEXT NOT NULL,
+  dated TEXT NOT NULL
+);
+
+-- Rules of the checks that this project has set to rest.
+CREATE TABLE resting_rules (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  rule TEXT NOT NULL UNIQUE
+);
+
 -- Which form of the file this is: the highest number counts, and each tells when the file took it.
 CREATE TABLE forms (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,

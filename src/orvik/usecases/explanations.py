@@ -182,6 +182,20 @@ def add_row(project: Project, part_id: int, key: str = "") -> Entry | None:
     return _kept(project, part, settings, _looked(edits, settings.found(page)), "add a row to the explanation")
 
 
+def remove_row(project: Project, part_id: int, key: str) -> Entry | None:
+    """Take a row out that was added; None where it is none."""
+    part, settings, page = _opened(project, part_id)
+    added = settings.edits.get("added", ())
+    if key not in added:
+        return None
+    edits = {name: edit for name, edit in settings.edits.items() if name != key}
+    edits["added"] = [other for other in added if other != key]
+    if "order" in edits:
+        edits["order"] = [other for other in edits["order"] if other != key]
+    label = "take a row out of the explanation"
+    return _kept(project, part, settings, _looked(edits, settings.found(page)), label)
+
+
 def empty_rows(project: Project, part_id: int) -> Entry | None:
     """Hide every row, so that a few can be shown again or added."""
     part, settings, page = _opened(project, part_id)

@@ -16,6 +16,7 @@ from orvik.core.labels.labelled import Labelling
 from orvik.core.pictures.ground_view import GroundView
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.pictures.source import Source
+from orvik.core.progress import Tell, tell_nobody
 from orvik.core.sheet.compose import Composition, compose
 from orvik.core.sheet.kept_file import Drawn, KeptFile
 from orvik.core.sheet.map_context import MapContext, Underlay
@@ -27,18 +28,16 @@ from orvik.core.sheet.parts.map_panel import MapPanel, panel_labels, panel_of
 from orvik.exchange import raster
 from orvik.exchange.sheet_files import shown as shown_file
 from orvik.press import pdf, svg
-from orvik.press.picture_file import page_png, write_picture
+from orvik.press.picture_file import page_png
 from orvik.store.labels import label_moves, label_rules
 from orvik.store.project import Project, opened_for_reading
 from orvik.store.sign_book import sign_book_of
 from orvik.store.themes import theme_rows
 from orvik.usecases import underlay_views as underlays
 from orvik.usecases.sheet_files import files_of, lend_fonts
-from orvik.usecases.viewports import georeference_of, viewports_of
+from orvik.usecases.viewports import viewports_of
 
 PRINT_DPI = 300.0
-# What a sheet can be written as, by the ending of the file.
-FORMATS = (".pdf", ".svg", ".png", ".tif", ".jpg")
 # Dots a side of one picture; larger panels have several.
 LARGEST_TILE = 4096
 # Dots a side of a picture of a part on the screen.
@@ -116,9 +115,9 @@ def panel_view(panel: Panel, dots: float) -> GroundView:
     return GroundView(panel.crs, chained(panel.to_ground, on_page), width, height)
 
 
-def composed(project: Project, sheet_id: int, dpi: float = PRINT_DPI) -> Composition:
+def composed(project: Project, sheet_id: int, dpi: float = PRINT_DPI, tell: Tell = tell_nobody) -> Composition:
     """A sheet as ink, as it is printed."""
-    return compose(project.sheet(sheet_id), project.parts(sheet_id), context(project, dpi))
+    return compose(project.sheet(sheet_id), project.parts(sheet_id), context(project, dpi), tell=tell)
 
 
 def panel_ink(project: Project, part_id: int, dpi: float, lettered: bool) -> Group:
@@ -215,36 +214,6 @@ def _from_corner(group: Group, part: Part) -> Group:
     return Group(group.name, moved(group.items, (1.0, 0.0, -part.x, 0.0, 1.0, -part.y)))
 
 
-def export(project: Project, sheet: Sheet, target: Path, dpi: float) -> None:
-    """Write a sheet to a file, whose ending says the format; it appears only when it is whole.
-
-    Raises
-    ------
-    FileRefused
-        An ending that is no format of a sheet, or a folder that cannot be written.
-    """
-    if sheet.id is None:
-        raise NotFound(f"The sheet “{sheet.name}” is not kept yet.")
-    ending = target.suffix.lower()
-    if ending not in FORMATS:
-        raise FileRefused(f"{target.name} has no ending of a sheet; use {', '.join(FORMATS)}.")
-    made = composed(project, sheet.id, dpi)
-    if ending == ".svg":
-        write_whole(target, svg.document(made.groups, sheet.width, sheet.height, sheet.name).encode())
-        return
-    data = _pdf_of(project, made)
-    if ending == ".pdf":
-        write_whole(target, data)
-    else:
-        write_picture(data, target, dpi, georeference_of(made, dpi))
-
-
-def export_file(path: Path, sheet_id: int, target: Path, dpi: float) -> None:
-    """Write a sheet of a project file to a file; as ``export``."""
-    with opened_for_reading(path) as project:
-        export(project, project.sheet(sheet_id), target, dpi)
-
-
 def write_whole(target: Path, data: bytes) -> None:
     """Write a file that appears only when it is whole; raises FileRefused where it cannot be written."""
     part = target.with_name(f".{target.name}.part")
@@ -259,12 +228,12 @@ def write_whole(target: Path, data: bytes) -> None:
 def _pdf_of(project: Project, made: Composition) -> bytes:
     sheet = made.sheet
     page = pdf.Page(made.groups, sheet.width, sheet.height, viewports_of(made))
-    return pdf.pages_pdf([page], _about(project, sheet.id or 0, sheet.name))
+    return pdf.pages_pdf([page], about(project, sheet))
 
 
-def _about(project: Project, sheet_id: int, name: str) -> pdf.About:
+def about(project: Project, sheet: Sheet) -> pdf.About:
     """What a file says of its sheet: its scale is that of its largest panel, its author that of its credit note."""
-    parts = project.parts(sheet_id)
+    parts = project.parts(sheet.id or 0)
     main = largest(parts, MapPanel)
     note = largest(parts, CreditNote)
     author = note.settings.author if note is not None and isinstance(note.settings, CreditNote) else ""
@@ -272,7 +241,7 @@ def _about(project: Project, sheet_id: int, name: str) -> pdf.About:
     if main is not None and isinstance(main.settings, MapPanel):
         system = main.settings.crs_in(project.crs).label
         said = f"True scale of {main.label}: 1:{spaced(main.settings.scale)} at 100 %, {system}"
-    return pdf.About(f"{name}, {project.name}", author, said, _made_at(project))
+    return pdf.About(f"{sheet.name}, {project.name}", author, said, _made_at(project))
 
 
 def _made_at(project: Project) -> datetime | None:

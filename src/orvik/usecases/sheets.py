@@ -19,7 +19,7 @@ from orvik.core.sheet.page import AXES, PageLayout, Sheet
 from orvik.core.sheet.paper import paper_size
 from orvik.core.sheet.part import Part
 from orvik.core.sheet.parts.map_panel import MapPanel
-from orvik.core.sheet.templates import laid_out, quadrangle
+from orvik.core.sheet.templates import TEMPLATES, laid_out, quadrangle
 from orvik.core.sheet.templates.brief import Brief
 from orvik.store import rows
 from orvik.store.journal import Change, Entry
@@ -109,7 +109,9 @@ def new_sheet(project: Project, wanted: NewSheet, called: str | None = None) -> 
         neatline,
     )
     if not is_own(wanted.template):
-        return MadeSheet(sheet, laid_out(brief, wanted.template))
+        parts = laid_out(brief, wanted.template)
+        layout = PageLayout(purpose=TEMPLATES[wanted.template].purpose)
+        return MadeSheet(replace(sheet, layout=layout), parts)
     template, files = template_of(project, wanted.template)
     layout, parts, said = template.parts_of(brief)
     return MadeSheet(replace(sheet, layout=layout), parts, files, said)

@@ -34,6 +34,7 @@ from orvik.web.guard import LOCAL_NAMES, Guard
 from orvik.web.live.connection import serve
 from orvik.web.live.handlers import HANDLERS
 from orvik.web.session.chest import Chest
+from orvik.web.session.put_outs import PutOuts
 from orvik.web.session.workers import Workers
 
 mimetypes.add_type("font/woff2", ".woff2")
@@ -70,12 +71,14 @@ def create_app(folder: Path, names: frozenset[str] = LOCAL_NAMES) -> FastAPI:
         workers = Workers()
         app.state.workers = workers
         app.state.chest = Chest(folder, workers)
+        app.state.put_outs = PutOuts(folder)
         warm = asyncio.gather(asyncio.to_thread(crs_search.warm), workers.warm(), return_exceptions=True)
         try:
             yield
         finally:
             warm.cancel()
             app.state.chest.close()
+            app.state.put_outs.close()
             workers.close()
 
     app = FastAPI(lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)

@@ -201,7 +201,7 @@ def test_findings_are_in_order_and_keep_their_key() -> None:
     assert [f.key for f in told] == [
         f.key for f in found(SQUARE, ACROSS.changed(capture_scale=25_000), NORTH, line(3, [(400, 520), (500, 750)]))
     ]
-    assert set(told[0].json) == {"rule", "severity", "message", "at", "features", "mend"}
+    assert set(told[0].json) == {"rule", "severity", "message", "at", "features", "units", "parts", "spot", "mend"}
 
 
 def test_areas_that_lie_over_one_another() -> None:

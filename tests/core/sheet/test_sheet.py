@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import date
 
 import numpy as np
@@ -17,10 +18,10 @@ from orvik.core.sheet.bar_lengths import found_for
 from orvik.core.sheet.compose import compose
 from orvik.core.sheet.explanation_rows import rows_of
 from orvik.core.sheet.map_context import MapContext
-from orvik.core.sheet.page import Sheet
+from orvik.core.sheet.page import PageLayout, Sheet
 from orvik.core.sheet.paper import paper_size
 from orvik.core.sheet.part import Part
-from orvik.core.sheet.parts import essentials
+from orvik.core.sheet.parts import needed
 from orvik.core.sheet.parts.explanation import Explanation
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.core.sheet.templates import laid_out
@@ -194,9 +195,19 @@ def test_own_sizes_and_bad_ones() -> None:
 
 
 def test_essentials(crs: ProjectCrs) -> None:
-    assert all(there for _, there in essentials(parts(crs)))
-    without = [p for p in parts(crs) if p.kind != "scale_bar"]
-    assert [name for name, there in essentials(without) if not there] == ["Scale bar"]
+    said = ["Author", "Date", "Sources"]
+    assert [name for name, there in needed(PAGE, parts(crs)) if not there] == said
+    note = next(p for p in parts(crs) if p.kind == "credit_note")
+    told = note.changed(settings=note.settings.changed({"author": "A", "day": "2026-07-02", "sources": "sheet 3"}))
+    whole = [told if p is note or p.kind == "credit_note" else p for p in parts(crs)]
+    assert all(there for _, there in needed(PAGE, whole))
+    without = [p for p in whole if p.kind != "scale_bar"]
+    assert [name for name, there in needed(PAGE, without) if not there] == ["Scale bar"]
+
+
+def test_a_figure_in_a_text_needs_less() -> None:
+    figure = replace(PAGE, layout=PageLayout(purpose="figure"))
+    assert [name for name, _ in needed(figure, [])] == ["Map panel", "Scale bar", "North arrow"]
 
 
 def test_a_border_that_is_no_rectangle_cuts_the_panel(crs: ProjectCrs) -> None:

@@ -1,4 +1,4 @@
-"""One finding, and the ground that the checks look at."""
+"""One finding, and the ground that the checks of the map look at."""
 
 from __future__ import annotations
 
@@ -30,7 +30,8 @@ class Mend:
     Attributes
     ----------
     kind
-        ``extend``, ``trim``, ``join``, ``cut``, ``cut_away``, ``delete``, ``tag`` or ``give_way``.
+        On the map ``extend``, ``trim``, ``join``, ``cut``, ``cut_away``, ``delete``, ``tag``, ``give_way`` or
+        ``recode``; on a sheet ``row_out``, ``row_in``, ``add``, ``onto_page`` or ``set``.
     label
         The words on the button.
     place
@@ -38,9 +39,13 @@ class Mend:
     end
         0 for the first vertex of the first feature, -1 for the last.
     unit
-        The map unit that a tag says; None where it is to be chosen.
+        The map unit that a tag says or an area gets; None where it is to be chosen.
     along
         From where to where along the first feature is cut away, in project units.
+    key
+        The row of an explanation, or the kind of a part to add.
+    values
+        Settings, or a place, that the part gets, as they would be typed.
     """
 
     kind: str
@@ -49,24 +54,46 @@ class Mend:
     end: int | None = None
     unit: str | None = None
     along: tuple[float, float] | None = None
+    key: str = ""
+    values: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
 class Finding:
-    """What a check has to say. ``error`` must be mended before a map is published; ``warning`` wants a look."""
+    """What a check has to say. ``error`` must be mended before a map is published; ``warning`` wants a look.
+
+    Attributes
+    ----------
+    rule
+        A name of ``rules.RULES``.
+    at
+        Its place on the ground, in the project's system; None where it has none.
+    features, units, parts
+        What it speaks of: features, codes of map units, numbers of parts of a sheet.
+    spot
+        Its place on the page in millimetres, of a finding of a sheet.
+    about
+        What tells it from others of the same rule on the same things.
+    """
 
     rule: str
     severity: str
     message: str
-    at: Place
-    features: tuple[FeatureKey, ...]
+    at: Place | None
+    features: tuple[FeatureKey, ...] = ()
     mend: Mend | None = None
+    units: tuple[str, ...] = ()
+    parts: tuple[int, ...] = ()
+    spot: Place | None = None
+    about: str = ""
 
     @property
     def key(self) -> str:
         """The same for the same finding, however often it is checked."""
-        names = "-".join(f"{table}{number}" for table, number in self.features)
-        return f"{self.rule}:{names}:{self.at[0]:.2f},{self.at[1]:.2f}"
+        names = [f"{table}{number}" for table, number in self.features]
+        names += [f"unit {code}" for code in self.units] + [f"part{number}" for number in self.parts]
+        place = self.about or (f"{self.at[0]:.2f},{self.at[1]:.2f}" if self.at is not None else "")
+        return f"{self.rule}:{'-'.join(names)}:{place}"
 
     @property
     def json(self) -> dict[str, Any]:
@@ -75,8 +102,11 @@ class Finding:
             "rule": self.rule,
             "severity": self.severity,
             "message": self.message,
-            "at": list(self.at),
+            "at": list(self.at) if self.at is not None else None,
             "features": [{"table": table, "id": number} for table, number in self.features],
+            "units": list(self.units),
+            "parts": list(self.parts),
+            "spot": list(self.spot) if self.spot is not None else None,
             "mend": self.mend.label if self.mend else None,
         }
 

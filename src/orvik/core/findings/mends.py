@@ -53,6 +53,8 @@ def mended(finding: Finding, get: Get, unit: str | None = None, capture_scale: i
     label = f"{mend.label[:1].lower()}{mend.label[1:]}"
     if mend.kind == "delete":
         return Mended(label, (), finding.features[:1])
+    if mend.kind == "recode":
+        return Mended(label, (features[0].changed(map_unit=mend.unit),))
     if mend.kind == "give_way":
         newer, *others = features
         outcome = trim_overlaps(newer, others, below=True)

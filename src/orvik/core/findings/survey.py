@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -15,7 +15,7 @@ from orvik.core.faces.reforming import refaced
 from orvik.core.features.feature import TABLES, Feature, FeatureKey, Features, Table
 from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.features.map_unit import MapUnit
-from orvik.core.findings import ends, overlaps, pairs, sides, single
+from orvik.core.findings import attitudes, ends, intrusions, overlaps, pairs, sides, single, tagged
 from orvik.core.findings.finding import NEAR_MM, Finding, Ground
 from orvik.core.ground.scale import Scales
 
@@ -58,6 +58,8 @@ class Survey:
         self._begin()
 
     def _begin(self) -> None:
+        # What was found in whole tables, with the tables that it was found in.
+        self._of_tables: dict[str, tuple[tuple[Features, ...], list[Finding]]] = {}
         self._pieces = forming.pieces_of(self.features["lines"], self.setting.bounding)
         self.frame = frame_of(self.features["lines"])
         self.faces = forming.tagged(forming.faces_of(self._pieces.lines, self.frame), self.features["points"])
@@ -101,8 +103,20 @@ class Survey:
             *single.letters(self.ground, self.setting.texts),
             *single.unknown(self.ground),
             *single.faults(self.ground, self.setting.faults),
+            *self._in_tables(attitudes.odd, "points"),
+            *self._in_tables(tagged.other_units, "points", "areas"),
+            *self._in_tables(intrusions.older_cuts, "lines", "areas"),
         ]
-        return sorted(found, key=lambda f: (ORDER[f.severity], f.rule, f.features, f.at))
+        return sorted(found, key=lambda f: (ORDER[f.severity], f.rule, f.features, f.at or ()))
+
+    def _in_tables(self, check: Callable[[Ground], list[Finding]], *tables: Table) -> list[Finding]:
+        """What a check finds in whole tables; it looks again only where one of these is another."""
+        asked = tuple(self.features[table] for table in tables)
+        held = self._of_tables.get(check.__name__)
+        if held is None or any(one is not other for one, other in zip(held[0], asked, strict=True)):
+            held = (asked, check(self.ground))
+            self._of_tables[check.__name__] = held
+        return held[1]
 
     def plan(self, whole: Mapping[int, Feature] | None = None) -> Plan:
         """What forming units would do now; ``whole`` holds areas with all their attributes."""
@@ -285,7 +299,7 @@ def _by_face(faces: Faces, findings: list[Finding]) -> list[list[Finding]]:
     """Findings at places within faces, sorted into these."""
     out: list[list[Finding]] = [[] for _ in range(len(faces))]
     if findings:
-        points = shapely.points([f.at for f in findings])
+        points = shapely.points([f.at for f in findings if f.at is not None])
         hits, rows = shapely.STRtree(faces.polygons).query(points, predicate="intersects")
         seen: set[int] = set()
         for hit, row in zip(hits.tolist(), rows.tolist(), strict=True):

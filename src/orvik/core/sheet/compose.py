@@ -9,6 +9,7 @@ import numpy as np
 
 from orvik.core.ink import INK, Fill, Group, Item, LineStyle, Stroke
 from orvik.core.paths import Paths
+from orvik.core.progress import Tell, tell_nobody
 from orvik.core.sheet.map_context import MapContext
 from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.page_context import PageContext
@@ -36,7 +37,11 @@ class Composition:
 
 
 def compose(
-    sheet: Sheet, parts: Sequence[Part], context: MapContext, only: Collection[int] | None = None
+    sheet: Sheet,
+    parts: Sequence[Part],
+    context: MapContext,
+    only: Collection[int] | None = None,
+    tell: Tell = tell_nobody,
 ) -> Composition:
     """The ink of a sheet.
 
@@ -44,12 +49,23 @@ def compose(
     ----------
     only
         The numbers of the parts that are wanted; None for all.
+    tell
+        Is told how far it is, part by part.
     """
     ordered = sorted(parts, key=lambda p: (p.position, p.id or 0))
-    page = PageContext(sheet, ordered, context, panels_of(ordered, context))
-    wanted = [part for part in ordered if only is None or part.id in only]
-    groups = [Group(f"part-{part.id}", tuple(_part_ink(part, page)), title=part.label) for part in wanted]
-    return Composition(sheet, groups, page.panels)
+    return composition_of(PageContext(sheet, ordered, context, panels_of(ordered, context)), only, tell)
+
+
+def composition_of(page: PageContext, only: Collection[int] | None = None, tell: Tell = tell_nobody) -> Composition:
+    """The ink of a page; as ``compose``."""
+    wanted = [part for part in page.parts if only is None or part.id in only]
+    # A panel takes most of the time.
+    weights = [12.0 if isinstance(part.settings, MapPanel) else 1.0 for part in wanted]
+    groups: list[Group] = []
+    for part in wanted:
+        tell(sum(weights[: len(groups)]) / sum(weights), f"composing {part.label}")
+        groups.append(Group(f"part-{part.id}", tuple(_part_ink(part, page)), title=part.label))
+    return Composition(page.sheet, groups, page.panels)
 
 
 def _part_ink(part: Part, page: PageContext) -> list[Item]:

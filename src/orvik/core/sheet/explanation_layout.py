@@ -26,8 +26,11 @@ GAP = 6.0
 # Wider columns than this read better than narrow ones; at most so many of them.
 NARROWEST = 56.0
 MOST_COLUMNS = 8
-# No smaller than this share of full size can it be read.
-SMALLEST = 0.5
+# No smaller than this share of full size can it be read: names of signs are set in 5 points then.
+SMALLEST = 0.72
+# Nor can letters of fewer than 5 points, and signs whose figures would have fewer.
+LEAST_LETTER = 5.02 * 25.4 / 72
+LEAST_SIGN = 0.89
 
 
 @dataclass(frozen=True)
@@ -62,6 +65,8 @@ class Layout:
         How many rows find no room.
     missing
         How much higher the frame would have to be for them, in millimetres.
+    full
+        How many times larger than in the sign book the signs on the map are.
     """
 
     k: float
@@ -69,6 +74,7 @@ class Layout:
     placed: tuple[Placed, ...]
     left_out: int = 0
     missing: float = 0.0
+    full: float = 1.0
 
     @property
     def words(self) -> str:
@@ -130,7 +136,7 @@ def laid_out(
             if width < BOX[0] + SIDE + 4:
                 continue
             room = part.height / size - head
-            held = _broken(blocks, [_height(b, width, texts) for b in blocks], room, count)[1]
+            held = _broken(blocks, [_height(b, width, texts, size) for b in blocks], room, count)[1]
             if best is None or (held, size) > best[:2]:
                 best = (held, size, count)
             if held == len(blocks):
@@ -138,7 +144,7 @@ def laid_out(
     if best is None:
         best = (0, k or SMALLEST * full, columns or 1)
     held, size, count = best
-    return _filled(blocks, part, size, count, head, texts, held == len(blocks))
+    return _filled(blocks, part, size, count, head, texts, held == len(blocks), full)
 
 
 def ink_of(layout: Layout, part: Part, book: SignBook, title: str, texts: bool) -> list[Item]:
@@ -148,16 +154,18 @@ def ink_of(layout: Layout, part: Part, book: SignBook, title: str, texts: bool) 
     if title:
         items.append(Text(run(title, ROMAN, TITLE * k), (part.x, part.y + 4.2 * k), INK))
     for placed in layout.placed:
-        items += _block_ink(placed, book, k, texts)
+        items += _block_ink(placed, book, k, layout.full, texts)
     if layout.words:
         size = min(AGE * k, AGE * k * part.width / run(layout.words, ITALIC, AGE * k).width)
         items.append(Text(run(layout.words, ITALIC, size), (part.x, part.y + part.height - 0.3), INK))
     return items
 
 
-def _filled(blocks: Sequence[Block], part: Part, k: float, count: int, head: float, texts: bool, whole: bool) -> Layout:
+def _filled(
+    blocks: Sequence[Block], part: Part, k: float, count: int, head: float, texts: bool, whole: bool, full: float
+) -> Layout:
     width = (part.width / k - GAP * (count - 1)) / count
-    heights = [_height(b, width, texts) for b in blocks]
+    heights = [_height(b, width, texts, k) for b in blocks]
     room = part.height / k - head
     if whole:
         # The least height that still holds all: so the columns balance.
@@ -185,7 +193,7 @@ def _filled(blocks: Sequence[Block], part: Part, k: float, count: int, head: flo
         while needed < 4000 and _broken(blocks, heights, needed - head, count)[1] < len(blocks):
             needed += 2.0
         missing = needed * k - part.height
-    return Layout(k, count, tuple(placed), left, missing)
+    return Layout(k, count, tuple(placed), left, missing, full)
 
 
 def _broken(blocks: Sequence[Block], heights: Sequence[float], room: float, count: int) -> tuple[list[list[int]], int]:
@@ -213,22 +221,23 @@ def _broken(blocks: Sequence[Block], heights: Sequence[float], room: float, coun
     return columns, i
 
 
-def _height(block: Block, column: float, texts: bool) -> float:
-    """Of a block at full size, in a column of a width."""
+def _text_size(k: float) -> float:
+    """Height of the letters of texts at a size, in millimetres."""
+    return max(TEXT * k, LEAST_LETTER)
+
+
+def _height(block: Block, column: float, texts: bool, k: float) -> float:
+    """Of a block as if at full size, in a column of a width that is drawn at a size."""
     row = block.row
     if row is None:
         return HEADING_ROW if block.heading else RULE_ROW
-    lines = _text_lines(row, column, texts)
+    lines = len(_text_of(row, column * k, texts, k)) * _text_size(k) / k * LEADING
     if row.shows is None:
-        return (SIGN_ROW if row.name else 0.0) + lines * TEXT * LEADING + 1.0
+        return (SIGN_ROW if row.name else 0.0) + lines + 1.0
     if not row.is_unit:
-        return SIGN_ROW + lines * TEXT * LEADING
+        return SIGN_ROW + lines
     above = NAME * LEADING + (AGE * LEADING if row.age else 0.0)
-    return max(UNIT_ROW, above + lines * TEXT * LEADING + 2.0) if lines else UNIT_ROW
-
-
-def _text_lines(row: ExplanationRow, column: float, texts: bool) -> int:
-    return len(_text_of(row, column, texts, 1.0))
+    return max(UNIT_ROW, above + lines + 2.0) if lines else UNIT_ROW
 
 
 def _text_of(row: ExplanationRow, column: float, texts: bool, k: float) -> list[str]:
@@ -236,19 +245,20 @@ def _text_of(row: ExplanationRow, column: float, texts: bool, k: float) -> list[
     if not row.text or (row.is_unit and not texts):
         return []
     room = column - (BOX[0] + SIDE) * k if row.shows is not None else column
-    return wrapped(row.text, ROMAN, TEXT * k, room)
+    return wrapped(row.text, ROMAN, _text_size(k), room)
 
 
-def _block_ink(placed: Placed, book: SignBook, k: float, texts: bool) -> list[Item]:
+def _block_ink(placed: Placed, book: SignBook, k: float, full: float, texts: bool) -> list[Item]:
     block, x, y, width = placed.block, placed.x, placed.y, placed.width
     row = block.row
     if row is None:
         if not block.heading:
             rule = Paths.of([(x, y + 1.0 * k), (x + width, y + 1.0 * k)])
             return [Stroke(LineStyle(0.1, INK), rule)]
-        letters = run(block.heading.upper(), ROMAN, HEADING * k, spacing=0.25 * k)
+        size = max(HEADING * k, LEAST_LETTER)
+        letters = run(block.heading.upper(), ROMAN, size, spacing=0.12 * size)
         shrink = min(1.0, width / max(letters.width, 1e-9))
-        heading = run(block.heading.upper(), ROMAN, HEADING * k * shrink, spacing=0.25 * k * shrink)
+        heading = run(block.heading.upper(), ROMAN, size * shrink, spacing=0.12 * size * shrink)
         return [Text(heading, (x, y + 3.6 * k), INK)]
     side = (BOX[0] + SIDE) * k if row.shows is not None else 0.0
     items: list[Item] = []
@@ -258,7 +268,7 @@ def _block_ink(placed: Placed, book: SignBook, k: float, texts: bool) -> list[It
             items.append(_label(row.name, x, foot, width, SIGN_NAME * k))
     elif row.is_unit:
         box = (x, y, BOX[0] * k, BOX[1] * k)
-        items += unit_specimen(row.shows, book, box, 3.0 * k, k=k)  # type: ignore[arg-type]
+        items += unit_specimen(row.shows, book, box, 3.0 * k, k=max(k, LEAST_SIGN * full))  # type: ignore[arg-type]
         foot = y + NAME * k
         items.append(_label(row.name, x + side, foot, width - side, NAME * k))
         if row.age:
@@ -266,12 +276,12 @@ def _block_ink(placed: Placed, book: SignBook, k: float, texts: bool) -> list[It
             items.append(_label(row.age, x + side, foot, width - side, AGE * k, ITALIC))
     else:
         middle = y + SIGN_ROW / 2 * k
-        items += specimen(row.shows, x, middle, BOX[0] * k, k)  # type: ignore[arg-type]
+        items += specimen(row.shows, x, middle, BOX[0] * k, max(k, LEAST_SIGN * full))  # type: ignore[arg-type]
         foot = middle + cap_height(SIGN_NAME * k) / 2
         items.append(_label(row.name, x + side, foot, width - side, SIGN_NAME * k))
     for line in _text_of(row, width, texts, k):
-        foot += TEXT * LEADING * k
-        items.append(Text(run(line, ROMAN, TEXT * k), (x + side, foot), INK))
+        foot += _text_size(k) * LEADING
+        items.append(Text(run(line, ROMAN, _text_size(k)), (x + side, foot), INK))
     return items
 
 

@@ -17,6 +17,8 @@ SMALLEST_MM, LARGEST_MM = 50.0, 3000.0
 
 
 MOST_GUIDES, MOST_COLOURS = 200, 12
+# What a sheet is made for.
+PURPOSES = {"sheet": "a map of its own", "figure": "a figure in a text"}
 # Which way a guide runs: ``x`` stands upright at so many millimetres from the left, ``y`` lies from the top.
 AXES = ("x", "y")
 Guide = tuple[str, float]
@@ -64,12 +66,14 @@ class Colours(Entry):
 class PageLayout(FormSettings):
     """What helps to lay a page out, and what its texts share.
 
-    Margins, gutter and guides are in millimetres. ``palette`` is what colours are chosen from. ``font`` is the
-    checksum of a font file, and for each style of ``STYLES`` there are a face, a size and a colour.
+    ``purpose`` is a name of ``PURPOSES``: it says what the sheet must carry. Margins, gutter and guides are in
+    millimetres. ``palette`` is what colours are chosen from. ``font`` is the checksum of a font file, and for each
+    style of ``STYLES`` there are a face, a size and a colour.
     """
 
     thing: ClassVar[str] = "page"
 
+    purpose: str = entry(Choice("Published as", PURPOSES), "sheet")
     colour: str | None = entry(Colour("Paper colour"), None)
     left: float = entry(Figure("Left margin", 0, 500, "mm"), 14.0)
     top: float = entry(Figure("Top margin", 0, 500, "mm"), 14.0)

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import re
 
-from orvik.core.ink import INK, Item, Text
+from orvik.core.ink import INK, Group, Item, Text
 from orvik.core.lettering import ITALIC, ROMAN, cap_height, run, wrapped
 from orvik.core.sheet.part import Part
 
 LEADING = 1.32
 # Height in millimetres of what a part says in place of what it would show.
 WORDS_SIZE = 2.6
+# The group of ink that says why a part cannot show what it is there for; its title is what it says.
+INSTEAD = "instead"
 ALIGNED = {"left": "left", "centre": "in the middle", "right": "right"}
 # What begins an item of a list: a hyphen, a dot, or a number.
 _ITEM = re.compile(r"(?P<mark>[-•–]|\d{1,3}[.)])\s+(?P<text>.*)")
@@ -69,4 +71,4 @@ def without_widow(lines: list[str]) -> list[str]:
 
 def words_instead(words: str, part: Part) -> list[Item]:
     """What a part says while it cannot show what it is there for."""
-    return text_ink(words, part, ITALIC)
+    return [Group(INSTEAD, tuple(text_ink(words, part, ITALIC)), title=words)]

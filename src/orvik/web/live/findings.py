@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from orvik.core.errors import NotFound, Stale
-from orvik.core.findings.mends import mended
+from orvik.core.errors import NotFound
+from orvik.usecases.mending import mend_map
 from orvik.web.live.connection import Handler
 from orvik.web.live.messages import Mend, Message, text_or_none
 from orvik.web.live.page_state import Answer, PageState
@@ -26,11 +26,8 @@ async def mend(page: PageState, message: Mend) -> Answer:
     finding = next((f for f in report.findings if f.key == message.key), None) if report else None
     if report is None or finding is None:
         raise NotFound("That finding is no longer there; look at the list as it is now.")
-    if any(page.workspace.project.changed_after(table, number, report.revision) for table, number in finding.features):
-        raise Stale("What this finding speaks of has changed meanwhile; look at the list as it is now.")
-    project = page.workspace.project
-    done = mended(finding, project.feature, text_or_none(message.unit), project.scales.digitizing)
-    entry = await page.keep(done.label, done.kept, done.deleted)
+    workspace = page.workspace
+    entry = await workspace.carry_out(mend_map, workspace.index, finding, report.revision, text_or_none(message.unit))
     return {"kept": entry.id}
 
 

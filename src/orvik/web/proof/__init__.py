@@ -1,5 +1,5 @@
-"""Proof: the way out of a sheet."""
+"""Proof: what is wrong with map and sheet, and the ways out."""
 
-from orvik.web.proof import routes
+from orvik.web.proof import notes, put_out, routes
 
-ROUTERS = (routes.router,)
+ROUTERS = (routes.router, notes.router, put_out.router)

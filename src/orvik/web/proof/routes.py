@@ -1,23 +1,19 @@
-"""Proof: the ways out of a sheet."""
+"""Proof: the page, the sheet as it is printed, and the proof on paper."""
 
 from __future__ import annotations
 
-import asyncio
-import re
-import shutil
-import tempfile
-from pathlib import Path
-
 from fastapi import APIRouter, Request
-from starlette.background import BackgroundTask
-from starlette.responses import FileResponse, Response
+from slugify import slugify
+from starlette.responses import Response
 
-from orvik.core.errors import SheetRefused
-from orvik.core.sheet.page import Sheet
-from orvik.core.sheet.parts import essentials
-from orvik.usecases.printing import FORMATS, PRINT_DPI, export_file, sheet_png
+from orvik.core.sheet.plotter import PAPERS, Plotter
+from orvik.core.sheet.way_out import ENDINGS, WayOut
+from orvik.usecases.marked_proof import marked_proof
+from orvik.usecases.printing import sheet_png
 from orvik.web.frame.pages import stage_page
-from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
+from orvik.web.proof.notes import true_scale_words
+from orvik.web.proof.put_out import WHICH
+from orvik.web.session.dependencies import TheChest, ThePutOuts, TheWorkers, TheWorkspace
 
 router = APIRouter(prefix="/p/{slug}")
 
@@ -25,20 +21,28 @@ PREVIEW_DPI = 150.0
 
 
 @router.get("/proof")
-async def proof(request: Request, workspace: TheWorkspace, sheet: int | None = None) -> Response:
+async def proof(
+    request: Request, slug: str, workspace: TheWorkspace, put_outs: ThePutOuts, sheet: int | None = None
+) -> Response:
     project = workspace.project
     sheets = project.sheets()
     chosen = next((s for s in sheets if s.id == sheet), sheets[0] if sheets else None)
-    parts = project.parts(chosen.id) if chosen and chosen.id else []
+    orders = put_outs.of(slug)
     return stage_page(
         request,
         workspace,
         "proof",
         sheets=sheets,
         sheet=chosen,
-        parts=parts,
-        essentials=essentials(parts),
-        print_dpi=PRINT_DPI,
+        true_scale=true_scale_words(project, chosen) if chosen else "",
+        way=WayOut(),
+        endings=ENDINGS,
+        which=WHICH,
+        plotter=Plotter(),
+        papers=PAPERS,
+        orders=orders,
+        under_way=any(put.under_way for put in orders),
+        jammed=put_outs.jammed,
     )
 
 
@@ -49,25 +53,10 @@ async def preview(request: Request, chest: TheChest, slug: str, workers: TheWork
     return Response(data, media_type="image/png")
 
 
-@router.get("/sheets/{sheet_id}/file")
-async def get_file(
-    workspace: TheWorkspace, workers: TheWorkers, sheet_id: int, ending: str = "pdf", dpi: float = PRINT_DPI
-) -> Response:
-    """The sheet as a file: one of ``FORMATS``, by its ending; pictures have so many dots per inch."""
-    sheet = workspace.project.sheet(sheet_id)
-    if f".{ending}" not in FORMATS:
-        raise SheetRefused(f"“{ending[:10]}” is no format of a sheet; choose {', '.join(FORMATS)}.")
-    folder = await asyncio.to_thread(tempfile.mkdtemp, prefix="orvik-")
-    leave = BackgroundTask(shutil.rmtree, folder, ignore_errors=True)
-    target = Path(folder) / f"sheet.{ending}"
-    try:
-        await workers.run(export_file, workspace.project.path, sheet_id, target, dpi)
-    except BaseException:
-        await leave()
-        raise
-    return FileResponse(target, headers=_named(sheet, ending), background=leave)
-
-
-def _named(sheet: Sheet, ending: str) -> dict[str, str]:
-    name = re.sub(r"[^A-Za-z0-9]+", "-", sheet.name).strip("-") or "sheet"
-    return {"Content-Disposition": f'attachment; filename="{name}.{ending}"'}
+@router.get("/proof/marked.pdf")
+async def get_marked(workspace: TheWorkspace, workers: TheWorkers, sheet: int) -> Response:
+    """The proof on paper: the sheet with its marks, and a checklist to sign."""
+    name = slugify(workspace.project.sheet(sheet).name, lowercase=False) or "sheet"
+    data = await workers.run(marked_proof, workspace.project.path, sheet)
+    headers = {"Content-Disposition": f'attachment; filename="{name}-proof.pdf"'}
+    return Response(data, media_type="application/pdf", headers=headers)

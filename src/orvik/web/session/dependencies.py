@@ -7,6 +7,7 @@ from typing import Annotated, cast
 from fastapi import Depends, Request
 
 from orvik.web.session.chest import Chest
+from orvik.web.session.put_outs import PutOuts
 from orvik.web.session.workers import Workers
 from orvik.web.session.workspace import Workspace
 
@@ -21,11 +22,17 @@ def workers_of(request: Request) -> Workers:
     return cast(Workers, request.app.state.workers)
 
 
+def put_outs_of(request: Request) -> PutOuts:
+    """What this application puts out."""
+    return cast(PutOuts, request.app.state.put_outs)
+
+
 async def workspace_of(request: Request, slug: str) -> Workspace:
     """The project that an address names, opened at its first use; raises NotFound."""
     return await chest_of(request).workspace(slug)
 
 
 TheChest = Annotated[Chest, Depends(chest_of)]
+ThePutOuts = Annotated[PutOuts, Depends(put_outs_of)]
 TheWorkers = Annotated[Workers, Depends(workers_of)]
 TheWorkspace = Annotated[Workspace, Depends(workspace_of)]

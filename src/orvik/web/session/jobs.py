@@ -24,6 +24,7 @@ from orvik.store.project import opened_for_reading
 from orvik.store.sign_book import sign_book_of
 from orvik.usecases import meeting_colours, meeting_picture, plate, printing, sign_rules, underlay_views
 from orvik.usecases import theme_picture as theme_pictures
+from orvik.usecases.accepting import judged_findings
 from orvik.usecases.explanations import ExplanationView, explanation_view, new_row_count
 from orvik.usecases.labels import labelling_of
 from orvik.usecases.printing import panel_labelling, unmade_png
@@ -92,7 +93,7 @@ def written_map(path: Path) -> WrittenMap:
         return WrittenMap(
             project.revision,
             packed(found.layers, origin, project.revision),
-            tuple(unwritten(found.without_room, project.scales.publication)),
+            judged_findings(project, unwritten(found.without_room, project.scales.publication)).open,
             _spoken(found.hidden),
             json.dumps(label_places(found.labels), separators=(",", ":")).encode(),
         )

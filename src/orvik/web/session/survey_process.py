@@ -9,10 +9,13 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
+from orvik.core.findings.acceptance import Acceptance
 from orvik.core.findings.finding import Finding
 from orvik.store.project import opened_for_reading
+from orvik.usecases.accepting import judged_findings
 from orvik.usecases.findings import SurveyFollower
 from orvik.usecases.forming import FormingReport
+from orvik.usecases.proof import in_order, map_findings
 
 # Projects whose survey is kept; the one used longest ago is given up first.
 MOST = 4
@@ -33,6 +36,8 @@ class SurveyReport:
     # Faces in all, and those that wait for a tag.
     faces: int = 0
     untagged: int = 0
+    # Those that are let stand, each with why.
+    accepted: tuple[tuple[Finding, Acceptance], ...] = ()
 
     def with_more(self, findings: Sequence[Finding]) -> SurveyReport:
         """The report with warnings that were found elsewhere."""
@@ -64,16 +69,17 @@ def survey(path: Path) -> SurveyReport:
             plan = found.plan()
             if not plan.kept and not plan.deleted:
                 found.formed()
-            findings = found.findings
-        errors = sum(f.severity == "error" for f in findings)
+            to_form = len(plan.kept) + len(plan.deleted)
+            judged = judged_findings(project, in_order(map_findings(project, found)))
         return SurveyReport(
             project.revision,
-            errors,
-            len(findings) - errors,
-            tuple(findings[:LISTED]),
-            len(plan.kept) + len(plan.deleted),
+            judged.errors,
+            len(judged.open) - judged.errors,
+            judged.open[:LISTED],
+            to_form,
             len(found.faces),
-            _untagged(findings),
+            _untagged(found.findings),
+            judged.accepted,
         )
 
 

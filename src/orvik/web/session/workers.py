@@ -66,11 +66,11 @@ class Workers:
         await asyncio.gather(*(self.run(_ready) for _ in range(4)))
 
     def close(self) -> None:
-        self._pool.shutdown(cancel_futures=True)
-        # A look at a large project may take long, and nobody waits for it any more.
-        for process in list((self._survey_pool._processes or {}).values()):
-            process.terminate()
-        self._survey_pool.shutdown(cancel_futures=True)
+        # A look at a large project, or its labels, may take long, and nobody waits for them any more.
+        for pool in (self._pool, self._survey_pool):
+            for process in list((pool._processes or {}).values()):
+                process.terminate()
+            pool.shutdown(cancel_futures=True)
 
 
 def _step_back() -> None:

@@ -35,6 +35,7 @@ from orvik.web.session import survey_process
 from orvik.web.session.ink_wire import packed
 from orvik.web.session.jobs import map_ink
 from orvik.web.session.label_keeper import LabelKeeper
+from orvik.web.session.proof_keeper import ProofKeeper
 from orvik.web.session.survey_process import SurveyReport
 from orvik.web.session.workers import Workers
 
@@ -88,6 +89,7 @@ class Workspace:
         self._ink: tuple[int, asyncio.Task[bytes]] | None = None
         self._rest: asyncio.TimerHandle | None = None
         self.labels = LabelKeeper(project.path, workers, lambda: self.project.revision)
+        self.proof = ProofKeeper(project.path, workers, lambda: self.project.revision)
         self._labelling: asyncio.Task[None] | None = None
         self._stack = project.stack()
         self._background: set[asyncio.Task[None]] = set()

@@ -18,7 +18,7 @@ from orvik.core.sheet.new_sheet import NewSheet
 from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.paper import families
 from orvik.core.sheet.part import PanelPartSettings, Part
-from orvik.core.sheet.parts import KINDS, essentials
+from orvik.core.sheet.parts import KINDS, needed
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.core.sheet.templates import TEMPLATES
 from orvik.store.files import kept_file
@@ -53,7 +53,7 @@ async def get_sheet_page(request: Request, workspace: TheWorkspace, sheet: int |
         parts=list(reversed(parts)),
         kinds=KINDS,
         **_offered(workspace),
-        essentials=essentials(parts),
+        essentials=needed(chosen, parts) if chosen else [],
     )
 
 
@@ -233,13 +233,13 @@ async def get_thumbnail(request: Request, chest: TheChest, slug: str, workers: T
 async def get_placed(
     request: Request, slug: str, workspace: TheWorkspace, sheet_id: int, part: int | None = None
 ) -> Response:
-    parts = workspace.project.parts(sheet_id)
+    sheet, parts = workspace.project.sheet(sheet_id), workspace.project.parts(sheet_id)
     return page(
         request,
         "sheet/_placed.html",
         slug=slug,
         parts=list(reversed(parts)),
         chosen=part,
-        essentials=essentials(parts),
+        essentials=needed(sheet, parts),
         with_essentials=True,
     )

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from orvik.core.errors import SheetRefused
+from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.part import Part, PartSettings
 from orvik.core.sheet.parts.box import Box
 from orvik.core.sheet.parts.credit_note import CreditNote
@@ -40,6 +41,9 @@ KINDS: Mapping[str, type[PartSettings]] = {
     )
 }
 
+# What a figure in a text must carry itself; the text around it says the rest.
+OF_A_FIGURE = frozenset({"Map panel", "Scale bar", "North arrow"})
+
 
 def kind_of_part(kind: str) -> type[PartSettings]:
     """The settings of a kind of part by its name; raises SheetRefused where there is none."""
@@ -59,7 +63,10 @@ def settings_of(kind: str, values: Mapping[str, Any]) -> PartSettings:
     return kind_of_part(kind).of_kept(values)
 
 
-def essentials(parts: Sequence[Part]) -> list[tuple[str, bool]]:
-    """The parts a published sheet must carry, and whether it has them."""
+def needed(sheet: Sheet, parts: Sequence[Part]) -> list[tuple[str, bool]]:
+    """What a sheet of its purpose must carry, and whether it does."""
     have = {what for part in parts for what in part.settings.supplied}
-    return [(what, what in have) for made in KINDS.values() for what in made.essential]
+    wanted = [what for made in KINDS.values() for what in made.essential]
+    if sheet.layout.purpose == "figure":
+        wanted = [what for what in wanted if what in OF_A_FIGURE]
+    return [(what, what in have) for what in wanted]

@@ -44,7 +44,7 @@ class CreditNote(PanelPartSettings):
     kind: ClassVar[str] = "credit_note"
     label: ClassVar[str] = "Credit note"
     icon: ClassVar[str] = "M2 9h20M2 12h13"
-    essential: ClassVar[tuple[str, ...]] = ("Credit note",)
+    essential: ClassVar[tuple[str, ...]] = ("Coordinate system and datum", "Author", "Date", "Sources")
 
     author: str = entry(Words("Author", longest=300), "")
     reviewers: str = entry(Words("Reviewed by", longest=300), "")
@@ -64,6 +64,11 @@ class CreditNote(PanelPartSettings):
     @property
     def summary(self) -> str:
         return self.text or self.author
+
+    @property
+    def supplied(self) -> tuple[str, ...]:
+        said = (self.system, self.author.strip(), self.day, self.sources.strip())
+        return tuple(name for name, there in zip(self.essential, said, strict=True) if there)
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
         lines = self._made_by(page)

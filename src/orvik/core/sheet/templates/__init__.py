@@ -13,17 +13,18 @@ from orvik.core.sheet.templates.brief import Brief
 
 @dataclass(frozen=True)
 class Template:
-    """One of them: what it is called, what it is for, and how it lays out."""
+    """One of them: what it is called, what it is for, how it lays out, and a name of ``PURPOSES``."""
 
     title: str
     suits: str
     parts_of: Callable[[Brief], list[Part]]
+    purpose: str = "sheet"
 
 
 TEMPLATES: Mapping[str, Template] = {
     "quadrangle": Template("Quadrangle", "the border at the publication scale, with everything", quadrangle.parts_of),
     "regional": Template("Regional", "as large as the page allows, with a locator and a detail", regional.parts_of),
-    "figure": Template("Page figure", "quiet, for a page of text", figure.parts_of),
+    "figure": Template("Page figure", "quiet, for a page of text", figure.parts_of, "figure"),
     "poster": Template("Poster", "read from a few steps away", poster.parts_of),
     "empty": Template("Empty page", "nothing is placed yet", lambda brief: []),
 }

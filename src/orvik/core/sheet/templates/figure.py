@@ -28,7 +28,7 @@ def parts_of(brief: Brief) -> list[Part]:
     arrow = NorthArrow(panel=MAIN, design="plain", words=False, day=brief.today.isoformat())
     return [
         Part(panel, left, top, wide, high, id=MAIN),
-        Part(Graticule(panel=MAIN, lines_of="geographic", style="ticks", size=1.7), left, top, wide, high),
+        Part(Graticule(panel=MAIN, lines_of="geographic", style="ticks", size=1.8), left, top, wide, high),
         Part(bar, left + 2.0, top + high - 10.5, 50.0, 8.5),
         Part(arrow, left + wide - 14.0, top + 2.0, 12.0, 20.0),
         Part(

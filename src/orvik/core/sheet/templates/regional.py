@@ -45,7 +45,7 @@ def parts_of(brief: Brief) -> list[Part]:
                 centre=brief.centre,
                 neatline="rectangle",
                 layers={"attitudes": 0.0, "labels": 0.0},
-                sign_scale=0.5,
+                sign_scale=0.85,
             ),
             x,
             HEAD + LABELS,

@@ -76,9 +76,10 @@ export function startFindings(desk) {
   }
 
   function jump(finding) {
-    map.view.x = finding.at[0];
-    map.view.y = finding.at[1];
-    map.stand(map.ladder.at(-1));
+    if (finding.at) {
+      [map.view.x, map.view.y] = finding.at;
+      map.stand(map.ladder.at(-1));
+    }
     if (desk.drawing || !finding.features.length) return;
     desk.inTurn(async () => {
       const answer = await desk.ask({ do: "show", features: finding.features });
@@ -143,6 +144,7 @@ export function startFindings(desk) {
     context.textAlign = "center";
     context.textBaseline = "middle";
     marks.forEach((finding, i) => {
+      if (!finding.at) return;
       const [x, y] = view.toScreen(...finding.at);
       if (x < -20 || y < -20 || x > view.width + 20 || y > view.height + 20) return;
       context.beginPath();

@@ -188,6 +188,16 @@ export class OrvikMap {
   }
 
   restoreView() {
+    // An address may name a place to come to, such as that of a finding.
+    const asked = new URLSearchParams(location.search);
+    if (asked.has("x") && asked.has("y")) {
+      const [x, y] = [Number(asked.get("x")), Number(asked.get("y"))];
+      if (Number.isFinite(x) && Number.isFinite(y)) {
+        Object.assign(this.view, { x, y, denominator: this.ladder.at(-1) });
+        history.replaceState(null, "", location.pathname);
+        return;
+      }
+    }
     const kept = JSON.parse(sessionStorage.getItem(this.viewKey()) || "null");
     if (kept && Number.isFinite(kept.x) && kept.denominator > 0) {
       Object.assign(this.view, { x: kept.x, y: kept.y, denominator: kept.denominator });

@@ -211,5 +211,9 @@ function startDesk() {
     // The slip of the panel came anew, and with it the button.
     if (event.detail.target.id === "part-slip" && labels.on) labels.read();
   });
-  parts.load();
+  // An address may name a part to take in hand, such as that of a finding.
+  parts.load().then(() => {
+    const asked = Number(new URLSearchParams(location.search).get("part"));
+    if (parts.find(asked)) choose([asked]);
+  });
 }

@@ -1,0 +1,110 @@
+"""Findings that somebody has let stand, with a reason, until what they speak of changes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterable, Mapping
+from dataclasses import dataclass, field
+from datetime import date
+
+from orvik.core.errors import FindingRefused
+from orvik.core.findings.finding import Finding
+
+LONGEST_REASON, LONGEST_SIGNATURE = 600, 60
+
+
+@dataclass(frozen=True)
+class Acceptance:
+    """A finding let stand.
+
+    Attributes
+    ----------
+    key
+        Of the finding.
+    state
+        A checksum of what the finding speaks of as it was then.
+    message
+        What it said.
+    signed, dated
+        By whom and when, ISO 8601.
+    """
+
+    key: str
+    state: str
+    message: str
+    reason: str
+    signed: str
+    dated: str
+    id: int | None = None
+
+    def __post_init__(self) -> None:
+        if not self.reason.strip():
+            raise FindingRefused("Say why this may stand, such as “taken from the old sheet as it is”.")
+        if not self.signed.strip():
+            raise FindingRefused("Sign it with your name or your initials.")
+        if len(self.reason) > LONGEST_REASON or len(self.signed) > LONGEST_SIGNATURE:
+            raise FindingRefused(
+                f"A reason has up to {LONGEST_REASON} letters and a signature up to {LONGEST_SIGNATURE}; shorten it."
+            )
+        date.fromisoformat(self.dated)
+
+
+@dataclass(frozen=True)
+class Judged:
+    """Findings by what is to be done about them.
+
+    Attributes
+    ----------
+    open
+        Those to be mended, accepted or looked at, in order.
+    accepted
+        Those that stand, each with why.
+    returned
+        Of open ones that had been accepted before what they speak of changed, by their keys.
+    resting
+        How many a rule that rests would have told, by its name.
+    """
+
+    open: tuple[Finding, ...]
+    accepted: tuple[tuple[Finding, Acceptance], ...] = ()
+    returned: Mapping[str, Acceptance] = field(default_factory=dict)
+    resting: Mapping[str, int] = field(default_factory=dict)
+
+    @property
+    def errors(self) -> int:
+        """How many must be mended or accepted before the sheet counts as proofed."""
+        return sum(finding.severity == "error" for finding in self.open)
+
+
+def judged(
+    findings: Iterable[Finding],
+    acceptances: Mapping[str, Acceptance],
+    resting: Collection[str],
+    state_of: Callable[[Finding], str],
+) -> Judged:
+    """Sort findings by what hands have said of them.
+
+    Parameters
+    ----------
+    acceptances
+        By the key of their finding.
+    resting
+        Names of rules that rest.
+    state_of
+        Gives the checksum of what a finding speaks of.
+    """
+    left: list[Finding] = []
+    accepted: list[tuple[Finding, Acceptance]] = []
+    returned: dict[str, Acceptance] = {}
+    quiet: dict[str, int] = {}
+    for finding in findings:
+        held = acceptances.get(finding.key)
+        if finding.rule in resting:
+            quiet[finding.rule] = quiet.get(finding.rule, 0) + 1
+        elif held is None:
+            left.append(finding)
+        elif held.state == state_of(finding):
+            accepted.append((finding, held))
+        else:
+            left.append(finding)
+            returned[finding.key] = held
+    return Judged(tuple(left), tuple(accepted), returned, quiet)

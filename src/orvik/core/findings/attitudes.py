@@ -1,0 +1,59 @@
+"""Readings of beds that are at odds with all their neighbours: a slip of the compass, of the hand, or a find."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+
+from orvik.core.arrays import Floats
+from orvik.core.findings.finding import Finding, Ground
+
+# Neighbours stand within so many millimetres on the sheet; the nearest so many are asked, and fewer say nothing.
+NEAR_MM = 25.0
+MOST, LEAST = 6, 4
+# Neighbours agree that dip within so many degrees of their mean direction; a bed is odd that dips so far off it.
+AGREE, ODD = 35.0, 70.0
+# Beds that lie flatter or stand steeper dip anywhere.
+FLAT, STEEP = 8.0, 80.0
+
+
+def odd(ground: Ground) -> list[Finding]:
+    """Beds that dip another way than all the readings around, which agree with one another."""
+    columns = ground.points.columns
+    rows = np.array([r for r in ground.bedding if FLAT <= columns["inclination"][r] <= STEEP], dtype=np.int64)
+    if len(rows) <= LEAST:
+        return []
+    places = ground.points.geometries[rows]
+    xy = shapely.get_coordinates(places)
+    # After the right-hand rule beds dip to the right of their strike.
+    down = np.radians([columns["azimuth"][r] + 90.0 for r in rows])
+    ways = np.column_stack([np.sin(down), np.cos(down)])
+    one, two = shapely.STRtree(places).query(places, predicate="dwithin", distance=ground.units_on_ground(NEAR_MM))
+    apart = np.hypot(*(xy[one] - xy[two]).T)
+    # What stands at the same place is another matter, and told as such.
+    other = apart > 1e-6
+    one, two, apart = one[other], two[other], apart[other]
+    order = np.lexsort((apart, one))
+    one, two = one[order], two[order]
+    first = np.searchsorted(one, np.arange(len(rows)))
+    count = np.minimum(np.searchsorted(one, np.arange(len(rows)), side="right") - first, MOST)
+    found = []
+    for i in np.flatnonzero(count >= LEAST).tolist():
+        near = ways[two[first[i] : first[i] + count[i]]]
+        mean = near.mean(axis=0) / max(float(np.hypot(*near.mean(axis=0))), 1e-12)
+        off = float(_angles(ways[i : i + 1], mean)[0])
+        if off <= ODD or _angles(near, mean).max() > AGREE:
+            continue
+        row = int(rows[i])
+        name = f"{str(columns['kind'][row]).replace('_', ' ').capitalize()} {ground.points.ids[row]}"
+        message = (
+            f"{name} dips {off:.0f}° off the way of the {count[i]} readings around it, which agree; "
+            "look at its strike again."
+        )
+        place = (float(xy[i, 0]), float(xy[i, 1]))
+        found.append(Finding("odd_attitude", "warning", message, place, (("points", int(ground.points.ids[row])),)))
+    return found
+
+
+def _angles(ways: Floats, mean: Floats) -> Floats:
+    return np.asarray(np.degrees(np.arccos(np.clip(ways @ mean, -1.0, 1.0))))

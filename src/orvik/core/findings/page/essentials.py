@@ -1,0 +1,53 @@
+"""What a published sheet must carry and does not."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from orvik.core.findings.finding import Finding, Mend
+from orvik.core.findings.page.sheet_ground import SheetGround
+from orvik.core.sheet.part import Part
+from orvik.core.sheet.parts import KINDS, needed
+
+# What is said by a part, not shown by it.
+SAID = {
+    "Coordinate system and datum": "its coordinate system and datum",
+    "Author": "who made the map",
+    "Date": "of when it is",
+    "Sources": "what it was compiled from",
+    "Magnetic declination": "the magnetic declination and its date",
+}
+
+
+def missing(ground: SheetGround, today: date) -> list[Finding]:
+    """A finding for each essential that the sheet lacks, with the part to add or what is to be set."""
+    sheet = ground.page.sheet
+    out = []
+    for name, there in needed(sheet, list(ground.parts.values())):
+        if there:
+            continue
+        kind = next(made for made in KINDS.values() if name in made.essential)
+        holder = next((part for part in ground.parts.values() if isinstance(part.settings, kind)), None)
+        spot = holder.middle if holder is not None else (sheet.width / 2, sheet.height - 10.0)
+        parts = (holder.id or 0,) if holder is not None else ()
+        if name in SAID:
+            message = f"The sheet does not say {SAID[name]}; a published sheet does."
+        else:
+            message = f"There is no {name[0].lower()}{name[1:]}; a published sheet carries one."
+        mend = _mend(name, holder, kind.kind, kind.label, today)
+        out.append(Finding("no_essential", "error", message, None, (), mend, (), parts, spot, name))
+    return out
+
+
+def _mend(name: str, holder: Part | None, kind: str, label: str, today: date) -> Mend | None:
+    if holder is None:
+        return Mend("add", f"Place a {label.lower()}", key=kind)
+    if name == "Magnetic declination":
+        return Mend("set", "Say it as of today", values={"day": today.isoformat(), "words": "true"})
+    if name == "Coordinate system and datum":
+        return Mend("set", "Say it", values={"system": "true"})
+    if name == "Date":
+        return Mend("set", "Date it today", values={"day": today.isoformat()})
+    if name == "Representative fraction":
+        return Mend("set", "Show it as a fraction", values={"says": "fraction"})
+    return None

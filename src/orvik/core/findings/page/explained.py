@@ -1,0 +1,54 @@
+"""What the map shows and the explanation lacks, rows of which the map shows nothing, and rows without room."""
+
+from __future__ import annotations
+
+from orvik.core.findings.finding import Finding, Mend
+from orvik.core.findings.page.sheet_ground import SheetGround
+from orvik.core.sheet.explanation_layout import Layout
+from orvik.core.sheet.explanation_rows import ExplanationRow
+from orvik.core.sheet.part import Part
+from orvik.core.sheet.parts.explanation import Explanation
+
+
+def explained(ground: SheetGround) -> list[Finding]:
+    """The findings of all explanations; what one of them lists, another one of the same panel need not."""
+    page = ground.page
+    listed: dict[int, set[str]] = {}
+    asked: list[tuple[int, Part, Explanation]] = []
+    for number, part in ground.parts.items():
+        settings = part.settings
+        if isinstance(settings, Explanation) and settings.panel in page.panels:
+            asked.append((number, part, settings))
+            listed.setdefault(settings.panel or 0, set()).update(row.key for row in settings.rows(page))
+    out: list[Finding] = []
+    told: set[tuple[int, str]] = set()
+    for number, part, settings in asked:
+        panel = settings.panel or 0
+        layout = settings.layout(part.inset(settings.padding), page)
+        found = settings.found(page)
+        shown = {row.key for row in found}
+        for row in found:
+            if row.key not in listed[panel] and (panel, row.key) not in told:
+                told.add((panel, row.key))
+                out.append(_lacks(number, part, row, page.panels[panel].part.label))
+        for row in settings.rows(page):
+            if row.shows is not None and row.key not in shown:
+                out.append(_of_nothing(number, part, row, layout))
+        if layout.left_out:
+            message = f"{part.label} has no room for {layout.left_out} of its rows; {layout.words.partition(': ')[2]}."
+            out.append(Finding("row_cut", "error", message, None, (), None, (), (number,), part.middle, "room"))
+    return out
+
+
+def _lacks(number: int, part: Part, row: ExplanationRow, panel: str) -> Finding:
+    mend = Mend("row_in", "Show its row", key=row.key) if not part.locked else None
+    what = f"“{row.name}” is on {panel}, and {part.label} does not explain it."
+    return Finding("unexplained", "error", what, None, (), mend, (), (number,), part.middle, row.key)
+
+
+def _of_nothing(number: int, part: Part, row: ExplanationRow, layout: Layout) -> Finding:
+    placed = next((p for p in layout.placed if p.block.row is not None and p.block.row.key == row.key), None)
+    spot = (placed.x + 4.0, placed.y + placed.height / 2) if placed is not None else part.middle
+    mend = Mend("row_out", "Take the row out", key=row.key) if not part.locked else None
+    what = f"“{row.name}” is explained, yet nothing on the map shows it."
+    return Finding("nothing_shown", "warning", what, None, (), mend, (), (number,), spot, row.key)

@@ -1,0 +1,34 @@
+"""Labels that find no room on a panel."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+
+from orvik.core.findings.finding import Finding
+from orvik.core.findings.page.sheet_ground import SheetGround
+from orvik.core.ground.scale import spaced
+from orvik.core.ink import apply
+
+WORDS = {"areas": "area", "lines": "line", "points": "point"}
+
+
+def without_room(ground: SheetGround) -> list[Finding]:
+    """A finding for each label without room."""
+    out = []
+    for number, labelling in ground.labels.items():
+        panel = ground.page.panels[number]
+        for wish in labelling.without_room:
+            place = shapely.point_on_surface(shapely.intersection(wish.geometry, panel.ground))
+            if place.is_empty:
+                continue
+            x, y = apply(panel.to_page, np.array([(place.x, place.y)]))[0]
+            chars, key = wish.run.chars, wish.key
+            message = (
+                f"“{chars}” of {WORDS[key.table]} {key.id} has no room on {panel.part.label} at "
+                f"1:{spaced(panel.scale)}; move it by hand, or hide it."
+            )
+            features = ((key.table, key.id),)
+            spot = (float(x), float(y))
+            out.append(Finding("label", "warning", message, None, features, None, (), (number,), spot, chars))
+    return out

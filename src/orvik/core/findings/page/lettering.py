@@ -1,0 +1,154 @@
+"""Letters that are too small, too faint, or have no room in their frame; lines that are too thin."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+import coloraide
+import numpy as np
+import shapely
+
+from orvik.core.arrays import Floats
+from orvik.core.findings.finding import Finding, Mend
+from orvik.core.findings.page.sheet_ground import Letters, SheetGround
+from orvik.core.ink import Group, Item, Marks, Ornaments, Pattern, Stroke, Text, walk
+from orvik.core.sheet.parts.credit_note import CreditNote
+from orvik.core.sheet.parts.text import RunningText
+from orvik.core.sheet.parts.title import Title
+
+# The least size of letters: 5 points of 1/72 inch, with a hair for rounding.
+LEAST_POINTS = 5.0
+POINT_MM = 25.4 / 72
+# The least contrast of letters with their ground, and of lines in millimetres.
+LEAST_CONTRAST = 3.0
+LEAST_LINE_MM = 0.1
+ROUNDING = 1e-3
+
+
+def small(ground: SheetGround) -> list[Finding]:
+    """Parts with letters below 5 points, each told once with its smallest."""
+    least: dict[int, tuple[float, Letters]] = {}
+    for letters in ground.letters:
+        size = _size_of(letters, ground)
+        if size < LEAST_POINTS * POINT_MM - ROUNDING and size < least.get(letters.part, (np.inf,))[0]:
+            least[letters.part] = (size, letters)
+    out = []
+    for number, (size, letters) in sorted(least.items()):
+        part = ground.parts[number]
+        points = size / POINT_MM
+        said = letters.text.run.chars[:40]
+        message = f"“{said}” of {part.label} is set in {points:.1f} points; below 5 few can read it."
+        out.append(Finding("small_letters", "warning", message, None, (), None, (), (number,), _middle(letters.box)))
+    return out
+
+
+def _size_of(letters: Letters, ground: SheetGround) -> float:
+    """The size of letters in millimetres; labels grow with the signs of their panel."""
+    panel = ground.page.panels.get(letters.part)
+    if panel is None or any(letters.text is t for t in walk(ground.ink[letters.part].items) if isinstance(t, Text)):
+        return letters.text.run.size
+    return letters.text.run.size * panel.sign_scale
+
+
+def faint(ground: SheetGround) -> list[Finding]:
+    """Parts with letters that hardly stand out from what lies beneath them, each told once with its faintest."""
+    letters = ground.letters
+    if not letters:
+        return []
+    page = shapely.box(0, 0, ground.page.sheet.width, ground.page.sheet.height)
+    seen = [found for found in letters if found.box.intersects(page)]
+    colours = ground.beneath([found.box for found in seen])
+    worst: dict[int, tuple[float, Letters]] = {}
+    for found, under in zip(seen, colours, strict=True):
+        held = contrast(found.text.colour, _hex(under))
+        if found.text.halo:
+            held = max(held, contrast(found.text.colour, found.text.halo))
+        if held < LEAST_CONTRAST and held < worst.get(found.part, (np.inf,))[0]:
+            worst[found.part] = (held, found)
+    out = []
+    for number, (held, found) in sorted(worst.items()):
+        message = (
+            f"“{found.text.run.chars[:40]}” of {ground.parts[number].label} hardly stands out from its ground "
+            f"({held:.1f}:1); choose another colour."
+        )
+        out.append(Finding("faint_letters", "warning", message, None, (), None, (), (number,), _middle(found.box)))
+    return out
+
+
+def contrast(one: str, other: str) -> float:
+    """The contrast ratio of two colours after WCAG 2.2, 1 to 21.
+
+    >>> round(contrast("#000000", "#FFFFFF"), 1), round(contrast("#777777", "#FFFFFF"), 2)
+    (21.0, 4.48)
+    """
+    return float(coloraide.Color(one).contrast(coloraide.Color(other)))
+
+
+def thin(ground: SheetGround) -> list[Finding]:
+    """Parts with lines below 0.1 mm, each told once with its thinnest."""
+    out = []
+    for number, group in ground.ink.items():
+        widths = [(width, place) for width, place in _lines(group.items) if 0 < width < LEAST_LINE_MM - ROUNDING]
+        if not widths:
+            continue
+        width, place = min(widths, key=lambda found: found[0])
+        part = ground.parts[number]
+        message = f"A line of {part.label} is {width:.2g} mm thin; below 0.1 mm a printer may drop it."
+        mend = (
+            Mend("set", "Make it 0.1 mm", values={"frame": "0.1"}) if 0 < part.settings.frame < LEAST_LINE_MM else None
+        )
+        out.append(Finding("thin_line", "warning", message, None, (), mend, (), (number,), place))
+    return out
+
+
+def _lines(items: Sequence[Item]) -> Iterator[tuple[float, tuple[float, float]]]:
+    """The width of each line of ink, and a place of it."""
+    for item in items:
+        if isinstance(item, Group):
+            yield from _lines(item.items)
+        elif isinstance(item, Stroke) and len(item.paths.xy):
+            yield item.style.width, _pair(item.paths.xy[len(item.paths.xy) // 2])
+        elif isinstance(item, Marks | Ornaments) and len(item.at):
+            for piece in item.symbol.items:
+                if isinstance(piece, Stroke):
+                    yield piece.style.width, _pair(item.at[0])
+        elif isinstance(item, Pattern) and len(item.paths.xy):
+            for piece in item.tile.items:
+                if isinstance(piece, Stroke):
+                    yield piece.style.width, _pair(item.paths.xy[0])
+
+
+def cut(ground: SheetGround) -> list[Finding]:
+    """Running texts, titles and credit notes that are longer than their frame."""
+    out = []
+    for number, part in ground.parts.items():
+        if not isinstance(part.settings, RunningText | Title | CreditNote):
+            continue
+        boxes = [found.box.bounds for found in ground.letters if found.part == number]
+        if not boxes:
+            continue
+        bottom, right = max(box[3] for box in boxes), max(box[2] for box in boxes)
+        below, beside = bottom - (part.y + part.height), right - (part.x + part.width)
+        if max(below, beside) <= 0.5:
+            continue
+        what = f"{below:.1f} mm longer" if below >= beside else f"{beside:.1f} mm wider"
+        mend = None
+        if not part.locked:
+            height, width = part.height + max(below, 0.0) + 0.2, part.width + max(beside, 0.0) + 0.2
+            values = {"height": f"{height:.1f}", "width": f"{width:.1f}"}
+            mend = Mend("onto_page", "Make its frame larger", values=values)
+        message = f"The text of {part.label} is {what} than its frame."
+        out.append(Finding("text_cut", "error", message, None, (), mend, (), (number,), (part.middle[0], bottom)))
+    return out
+
+
+def _hex(rgb: Floats) -> str:
+    return "#" + "".join(f"{round(float(v)):02X}" for v in rgb)
+
+
+def _middle(box: shapely.Polygon) -> tuple[float, float]:
+    return float(box.centroid.x), float(box.centroid.y)
+
+
+def _pair(xy: Floats) -> tuple[float, float]:
+    return float(xy[0]), float(xy[1])

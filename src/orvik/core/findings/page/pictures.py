@@ -1,0 +1,54 @@
+"""Pictures that are too coarse for print, and panels whose scale says more than is true."""
+
+from __future__ import annotations
+
+from orvik.core.errors import OrvikError
+from orvik.core.findings.finding import Finding
+from orvik.core.findings.page.sheet_ground import SheetGround
+from orvik.core.ground.scale import spaced
+from orvik.core.sheet.part import PanelPartSettings
+from orvik.core.sheet.parts.fraction import Fraction
+from orvik.core.sheet.parts.scale_bar import ScaleBar
+from orvik.core.sheet.truth import truth_of
+
+LEAST_DPI = 200.0
+
+
+def rough(ground: SheetGround) -> list[Finding]:
+    """Pictures with fewer than 200 dots per inch where they are printed."""
+    out = []
+    for found in ground.resolutions:
+        if found.dpi < LEAST_DPI - 0.5:
+            part = ground.parts[found.part]
+            message = f"{found.name} has {found.dpi:.0f} dots per inch in {part.label}; print wants 200 and more."
+            out.append(
+                Finding("rough_picture", "warning", message, None, (), None, (), (found.part,), part.middle, found.name)
+            )
+    return out
+
+
+def scales(ground: SheetGround) -> list[Finding]:
+    """Panels larger than what they show was digitized at, and those measured on whose lengths are off."""
+    measured = {
+        part.settings.panel
+        for part in ground.parts.values()
+        if isinstance(part.settings, ScaleBar | Fraction) and isinstance(part.settings, PanelPartSettings)
+    }
+    digitizing = ground.page.map.scales.digitizing
+    out = []
+    for number, panel in ground.page.panels.items():
+        part = panel.part
+        if panel.scale < digitizing:
+            message = (
+                f"{part.label} is at 1:{spaced(panel.scale)}; what it shows was digitized at 1:{spaced(digitizing)}."
+            )
+            out.append(Finding("enlarged", "warning", message, None, (), None, (), (number,), part.middle))
+        if number not in measured:
+            continue
+        try:
+            said = truth_of(panel).warning(panel.scale)
+        except OrvikError:
+            continue
+        if said:
+            out.append(Finding("untrue_scale", "warning", said, None, (), None, (), (number,), part.middle))
+    return out

@@ -1,0 +1,136 @@
+"""Parts that leave the page, lie hidden, run into one another, or show nothing."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+
+from orvik.core.findings.finding import Finding, Mend
+from orvik.core.findings.page.sheet_ground import SheetGround
+from orvik.core.ink import Group, Item
+from orvik.core.sheet.ink_bounds import bounds_of
+from orvik.core.sheet.part import Part
+from orvik.core.sheet.parts.box import Box
+from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.core.sheet.parts.pointer_line import PointerLine
+from orvik.core.sheet.text_ink import INSTEAD
+
+# Ink that reaches less far over an edge than this, in millimetres, is its rounding.
+EDGE_MM = 0.05
+# Letters that share so much of the smaller one's area run into each other.
+SHARED = 0.12
+
+
+def off_page(ground: SheetGround) -> list[Finding]:
+    """Parts whose ink, or whose frame if they are panels, reaches beyond the page."""
+    sheet = ground.page.sheet
+    out = []
+    for number, part in ground.parts.items():
+        if part.settings.lies_on_panel:
+            continue
+        box = (part.x, part.y, part.x + part.width, part.y + part.height)
+        if not isinstance(part.settings, MapPanel):
+            box = bounds_of(ground.ink[number].items) or box
+        left, top, right, bottom = -box[0], -box[1], box[2] - sheet.width, box[3] - sheet.height
+        reach = max(left, top, right, bottom)
+        if reach <= EDGE_MM:
+            continue
+        side = ("left", "upper", "right", "lower")[int(np.argmax([left, top, right, bottom]))]
+        dx = left if left > 0 else -right if right > 0 else 0.0
+        dy = top if top > 0 else -bottom if bottom > 0 else 0.0
+        values = {"x": f"{part.x + dx:.3f}", "y": f"{part.y + dy:.3f}"}
+        fits = box[2] - box[0] <= sheet.width and box[3] - box[1] <= sheet.height
+        mend = Mend("onto_page", "Move it onto the page", values=values) if fits and not part.locked else None
+        spot = (
+            min(max((box[0] + box[2]) / 2, 4.0), sheet.width - 4.0),
+            min(max((box[1] + box[3]) / 2, 4.0), sheet.height - 4.0),
+        )
+        message = f"{part.label} reaches {reach:.1f} mm beyond the {side} edge of the page."
+        out.append(Finding("off_page", "error", message, None, (), mend, (), (number,), spot))
+    return out
+
+
+def hidden(ground: SheetGround) -> list[Finding]:
+    """Parts over which a panel lies that comes later."""
+    parts = list(ground.parts.values())
+    out = []
+    for i, part in enumerate(parts):
+        if isinstance(part.settings, MapPanel | Box | PointerLine) or part.settings.lies_on_panel:
+            continue
+        box = bounds_of(ground.ink[part.id or 0].items)
+        if box is None:
+            continue
+        area = shapely.box(*box)
+        for over in parts[i + 1 :]:
+            panel = ground.page.panels.get(over.id or 0)
+            if panel is None or area.area <= 0:
+                continue
+            shared = shapely.intersection(area, panel.page_area)
+            if shared.area > 0.02 * area.area:
+                message = f"{part.label} lies below {over.label}, which hides it; bring it to the front, or move it."
+                keys = (part.id or 0, over.id or 0)
+                out.append(Finding("hidden_part", "error", message, None, (), None, (), keys, _middle(shared)))
+                break
+    return out
+
+
+def run_together(ground: SheetGround) -> list[Finding]:
+    """Pairs of parts whose letters run into each other, each told once."""
+    letters = ground.letters
+    if len(letters) < 2:
+        return []
+    boxes = np.array([found.box for found in letters], dtype=object)
+    one, two = shapely.STRtree(boxes).query(boxes, predicate="intersects")
+    keep = one < two
+    told: dict[tuple[int, int], tuple[str, str, shapely.Geometry]] = {}
+    for i, j in zip(one[keep].tolist(), two[keep].tolist(), strict=True):
+        a, b = letters[i], letters[j]
+        pair = (min(a.part, b.part), max(a.part, b.part))
+        if a.part == b.part or pair in told:
+            continue
+        shared = shapely.intersection(a.box, b.box)
+        if shared.area >= SHARED * min(a.box.area, b.box.area):
+            told[pair] = (a.text.run.chars, b.text.run.chars, shared)
+    out = []
+    for (first, second), (said, other, shared) in sorted(told.items()):
+        names = ground.parts[first].label, ground.parts[second].label
+        message = f"“{said[:30]}” of {names[0]} and “{other[:30]}” of {names[1]} run into each other; move one of them."
+        keys = (first, second)
+        out.append(Finding("run_together", "warning", message, None, (), None, (), keys, _middle(shared)))
+    return out
+
+
+def empty(ground: SheetGround) -> list[Finding]:
+    """Parts that show nothing, or say why they cannot show what they are there for."""
+    out = []
+    for number, part in ground.parts.items():
+        group = ground.ink[number]
+        instead = _instead(group.items)
+        if instead is None and any(True for item in group.items if not isinstance(item, Group) or item.items):
+            continue
+        why = instead or "nothing is in it yet"
+        message = f"{part.label} shows nothing: {why[0].lower()}{why[1:].rstrip('.')}."
+        out.append(Finding("empty_part", "error", message, None, (), None, (), (number,), _on_page(part, ground)))
+    return out
+
+
+def _instead(items: tuple[Item, ...]) -> str | None:
+    for item in items:
+        if isinstance(item, Group):
+            if item.name == INSTEAD:
+                return item.title
+            found = _instead(item.items)
+            if found is not None:
+                return found
+    return None
+
+
+def _on_page(part: Part, ground: SheetGround) -> tuple[float, float]:
+    sheet = ground.page.sheet
+    x, y = part.middle
+    return min(max(x, 4.0), sheet.width - 4.0), min(max(y, 4.0), sheet.height - 4.0)
+
+
+def _middle(area: shapely.Geometry) -> tuple[float, float]:
+    ((x, y),) = shapely.get_coordinates(shapely.centroid(area))
+    return float(x), float(y)

@@ -1,0 +1,38 @@
+"""Stations of the notebook that stand there twice."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+
+from orvik.core.features.station_table import Station
+from orvik.core.findings.finding import Finding
+from orvik.core.ground.scale import SEEN_MM, on_ground
+
+
+def doubled_stations(stations: Sequence[Station], publication: int, metres_per_unit: float) -> list[Finding]:
+    """Stations of one name whose place or reading differs, and the same reading at one place under two names."""
+    if len(stations) < 2:
+        return []
+    found: list[Finding] = []
+    by_name: dict[str, list[Station]] = {}
+    for station in stations:
+        by_name.setdefault(station.name.strip().casefold(), []).append(station)
+    for name, same in sorted(by_name.items()):
+        one = same[0]
+        others = [s for s in same[1:] if s.kind == one.kind]
+        if name and others:
+            message = f"Station {one.name} stands in the notebook {len(others) + 1} times; delete or rename one."
+            found.append(Finding("doubled_station", "warning", message, (one.x, one.y), about=one.name))
+    points = shapely.points([(s.x, s.y) for s in stations])
+    reach = on_ground(SEEN_MM, publication) / metres_per_unit
+    hits, others_at = shapely.STRtree(points).query(points, predicate="dwithin", distance=reach)
+    for i, j in np.column_stack([hits, others_at])[hits < others_at].tolist():
+        a, b = stations[i], stations[j]
+        reading = (a.kind, a.azimuth, a.inclination)
+        if a.name.strip().casefold() != b.name.strip().casefold() and reading == (b.kind, b.azimuth, b.inclination):
+            message = f"Stations {a.name} and {b.name} are the same reading at the same place; delete one."
+            found.append(Finding("doubled_station", "warning", message, (a.x, a.y), about=f"{a.name}-{b.name}"))
+    return found

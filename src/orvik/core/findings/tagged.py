@@ -1,0 +1,38 @@
+"""Areas whose unit is not the one that the tag in them says."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+
+from orvik.core.features.kind import UNIT_AREA, UNIT_TAG
+from orvik.core.findings.finding import Finding, Ground, Mend
+
+
+def other_units(ground: Ground) -> list[Finding]:
+    """Unit areas in which tags of another unit stand, and none of their own."""
+    points, areas = ground.points, ground.areas
+    tags = np.array([i for i, kind in enumerate(points.columns["kind"]) if kind == UNIT_TAG], dtype=np.int64)
+    if not len(tags) or not len(areas):
+        return []
+    hit, inside = ground.area_tree.query(points.geometries[tags], predicate="intersects")
+    said: dict[int, set[str]] = {}
+    spots: dict[int, int] = {}
+    for tag, area in zip(tags[hit].tolist(), inside.tolist(), strict=True):
+        unit = points.columns["map_unit"][tag]
+        if unit and areas.columns["kind"][area] == UNIT_AREA:
+            said.setdefault(area, set()).add(str(unit))
+            spots.setdefault(area, tag)
+    found = []
+    for area, units in sorted(said.items()):
+        own = areas.columns["map_unit"][area]
+        if len(units) != 1 or own in units:
+            continue
+        (unit,) = units
+        number, tag = int(areas.ids[area]), spots[area]
+        at = shapely.get_coordinates(points.geometries[tag])[0]
+        mend = Mend("recode", f"Make area {number} {unit}", unit=unit)
+        message = f"Area {number} is {own or 'of no unit'}, and the tag in it says {unit}."
+        keys = (("areas", number), ("points", int(points.ids[tag])))
+        found.append(Finding("other_unit", "error", message, (float(at[0]), float(at[1])), keys, mend))  # type: ignore[arg-type]
+    return found

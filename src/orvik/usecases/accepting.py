@@ -1,0 +1,92 @@
+"""Findings let stand with a reason, and rules set to rest."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import date
+
+from orvik.core.errors import FindingRefused, NotFound
+from orvik.core.findings.acceptance import Acceptance, Judged, judged
+from orvik.core.findings.finding import Finding
+from orvik.core.findings.rules import RULES
+from orvik.store.acceptances import acceptance_change, acceptances, resting_rules
+from orvik.store.journal import Change, Entry
+from orvik.store.project import Project
+from orvik.store.reader import Reader
+
+
+def judged_findings(project: Project, findings: Sequence[Finding]) -> Judged:
+    """Findings by what is to be done about them, as this project has it."""
+    held, resting = acceptances(project), resting_rules(project)
+    return judged(findings, held, resting.keys(), lambda finding: state_of(project, finding))
+
+
+def state_of(project: Reader, finding: Finding) -> str:
+    """A checksum of what a finding says and of all that it speaks of: another one once any of that has changed."""
+    digest = hashlib.sha256(finding.message.encode())
+    for table, number in finding.features:
+        found = project.whole(table, [number]).get(number)
+        said = b"" if found is None else found.geometry.wkb + repr(replace(found, geometry=None)).encode()  # type: ignore[arg-type]
+        digest.update(said)
+    units = project.units_by_code() if finding.units else {}
+    for code in finding.units:
+        digest.update(repr(units.get(code)).encode())
+    for number in finding.parts:
+        try:
+            digest.update(repr(replace(project.part(number), position=0)).encode())
+        except NotFound:
+            digest.update(b"gone")
+    return digest.hexdigest()
+
+
+def accept(project: Project, finding: Finding, reason: str, signed: str) -> Entry:
+    """Let a finding stand, with a reason.
+
+    Raises
+    ------
+    FindingRefused
+        There is no reason, or nobody has signed.
+    """
+    before = acceptances(project).get(finding.key)
+    made = Acceptance(
+        finding.key,
+        state_of(project, finding),
+        finding.message,
+        " ".join(reason.split()),
+        " ".join(signed.split()),
+        date.today().isoformat(),
+        before.id if before is not None else None,
+    )
+    return project.apply("accept a finding", [acceptance_change(made)])
+
+
+def take_back(project: Project, acceptance_id: int) -> Entry:
+    """Let an accepted finding be told again; raises NotFound where it is not accepted."""
+    if not any(held.id == acceptance_id for held in acceptances(project).values()):
+        raise NotFound("That is not accepted any more; look at the list as it is now.")
+    return project.apply("take an acceptance back", [Change("acceptances", acceptance_id, None)])
+
+
+def resting(project: Reader) -> frozenset[str]:
+    """The names of the rules that rest."""
+    return frozenset(resting_rules(project))
+
+
+def set_resting(project: Project, rule: str, rests: bool) -> Entry | None:
+    """Set a rule to rest for this project, or let it speak again; None where it is so already.
+
+    Raises
+    ------
+    FindingRefused
+        There is no such rule.
+    """
+    if rule not in RULES:
+        raise FindingRefused(f"There is no rule “{rule[:40]}”.")
+    held = resting_rules(project).get(rule)
+    if rests == (held is not None):
+        return None
+    change = Change("resting_rules", held, None if held is not None else {"rule": rule})
+    words = f"let the rule “{RULES[rule].title}” {'rest' if rests else 'speak again'}"
+    return project.apply(words[:200], [change])

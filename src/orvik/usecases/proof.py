@@ -1,0 +1,91 @@
+"""All findings of a map and of a sheet, in order."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+from orvik.core.errors import CrsRefused, FitRefused
+from orvik.core.findings.column import column
+from orvik.core.findings.finding import Finding
+from orvik.core.findings.rules import RULES
+from orvik.core.findings.stations import doubled_stations
+from orvik.core.findings.survey import ORDER, Survey
+from orvik.core.findings.unwritten import unwritten
+from orvik.core.ground.crs import project_crs
+from orvik.core.ground.scale import on_sheet
+from orvik.core.pictures.georeferencing import ControlSet, fit
+from orvik.store.project import Project
+from orvik.store.reader import Reader
+from orvik.usecases.findings import survey_of
+from orvik.usecases.labels import labelling_of
+from orvik.usecases.meeting_colours import colour_report
+from orvik.usecases.sheet_findings import findings_of_sheet
+
+# The least difference of colours that are told apart with some care.
+LEAST_DIFFERENCE = 3.0
+# A picture that is placed no better than this, in millimetres on the sheet, is told of.
+MISFIT_MM = 0.5
+
+
+def map_findings(project: Reader, survey: Survey) -> list[Finding]:
+    """The findings of the map: those of its features, and of what else the project holds."""
+    return [*survey.findings, *_of_the_rest(project)]
+
+
+def unformed(count: int) -> list[Finding]:
+    """A finding where so many areas are not as linework and tags have them: of a sheet, which would print them."""
+    what = "area is" if count == 1 else "areas are"
+    message = f"{count} {what} not as linework and tags have them; form the units in Compile."
+    return [Finding("unformed", "error", message, None)] if count else []
+
+
+def _of_the_rest(project: Reader) -> Iterator[Finding]:
+    yield from column(unit for _, unit in project.units())
+    scale, metres = project.scales.publication, project.crs.metres_per_unit
+    yield from doubled_stations(project.stations(), scale, metres)
+    yield from _misfits(project)
+
+
+def _misfits(project: Reader) -> Iterator[Finding]:
+    """Pictures whose control points say that they lie no better than half a millimetre on the sheet."""
+    for source in project.sources():
+        if not source.fit or source.aside:
+            continue
+        try:
+            asked = ControlSet.of_json(source.fit)
+            found = fit(asked.points, asked.kind)
+            metres = found.rms * project_crs(source.crs).metres_per_unit
+        except (FitRefused, CrsRefused, ValueError):
+            continue
+        off = on_sheet(metres, project.scales.publication)
+        if off > MISFIT_MM:
+            message = f"{source.name} lies {metres:.0f} m off its control points ({off:.1f} mm on the sheet)."
+            yield Finding("misfit", "warning", message, None, about=f"source {source.id}")
+
+
+def alike(project: Project) -> Iterator[Finding]:
+    """Units that touch and whose colours are hardly told apart; apart from the rest, because it takes its time."""
+    report = colour_report(project, LEAST_DIFFERENCE)
+    for pair in report.bad:
+        message = (
+            f"{pair.one} and {pair.other} touch, and their colours can hardly be told apart "
+            f"(ΔE {pair.least:.1f} as printed, for every kind of sight)."
+        )
+        yield Finding("alike", "warning", message, pair.at, units=(pair.one, pair.other), about="colours")
+
+
+def all_findings(project: Project, sheet_id: int | None = None) -> list[Finding]:
+    """All findings of a project, with those of a sheet: errors first, then in the order of the rules."""
+    survey = survey_of(project)
+    found = [*map_findings(project, survey), *alike(project)]
+    if sheet_id is not None:
+        plan = survey.plan()
+        found += unformed(len(plan.kept) + len(plan.deleted))
+        return in_order(findings_of_sheet(project, sheet_id, found))
+    return in_order([*found, *unwritten(labelling_of(project).without_room, project.scales.publication)])
+
+
+def in_order(findings: Sequence[Finding]) -> list[Finding]:
+    """Errors first, then group by group and rule by rule."""
+    order = {name: i for i, name in enumerate(RULES)}
+    return sorted(findings, key=lambda f: (ORDER[f.severity], order[f.rule], f.features, f.parts, f.at or (), f.about))

@@ -1,0 +1,187 @@
+"""Margin notes: the findings of map and sheet as a proof-reader leaves them, mended, accepted, set to rest."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Form, Request
+from starlette.responses import Response
+
+from orvik.core.errors import NotFound, OrvikError
+from orvik.core.findings.finding import Finding
+from orvik.core.findings.rules import GROUPS, RULES
+from orvik.core.ground.scale import spaced
+from orvik.core.sheet.page import Sheet
+from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
+from orvik.core.sheet.truth import truth_of
+from orvik.store.reader import Reader
+from orvik.usecases import accepting
+from orvik.usecases.mending import mend_map
+from orvik.usecases.sheet_mends import SHEET_MENDS, mend_sheet
+from orvik.web.frame.pages import page
+from orvik.web.session.dependencies import TheWorkspace
+from orvik.web.session.proof_keeper import MarginNotes
+from orvik.web.session.workspace import Workspace
+
+router = APIRouter(prefix="/p/{slug}/proof")
+
+
+@dataclass(frozen=True)
+class Asked:
+    """Which notes a page wants: of a sheet, of a group or of all; ``seen`` is the revision of its picture."""
+
+    sheet: Annotated[int | None, Form()] = None
+    group: Annotated[str, Form()] = ""
+    seen: Annotated[int, Form()] = -1
+
+
+@dataclass(frozen=True)
+class Note:
+    """A finding with its number on the sheet."""
+
+    number: int
+    finding: Finding
+    key: str
+    group: str
+    returned: str = ""
+
+    @property
+    def asks_unit(self) -> bool:
+        """Whether its mend needs a unit that nobody has said."""
+        mend = self.finding.mend
+        return mend is not None and mend.kind == "tag" and not mend.unit
+
+
+@router.get("/notes")
+async def get_notes(
+    request: Request, workspace: TheWorkspace, sheet: int | None = None, group: str = "", seen: int = -1
+) -> Response:
+    return await _notes(request, workspace, Asked(sheet, group, seen))
+
+
+@router.post("/mend")
+async def post_mend(
+    request: Request,
+    workspace: TheWorkspace,
+    key: Annotated[str, Form()],
+    sheet: Annotated[int | None, Form()] = None,
+    group: Annotated[str, Form()] = "",
+    seen: Annotated[int, Form()] = -1,
+    unit: Annotated[str, Form()] = "",
+) -> Response:
+    notes, finding = await _found(workspace, sheet, key)
+    if finding.mend is not None and finding.mend.kind in SHEET_MENDS and sheet is not None:
+        await workspace.carry_out(mend_sheet, sheet, finding)
+    else:
+        await workspace.carry_out(mend_map, workspace.index, finding, notes.revision, unit or None)
+    return await _notes(request, workspace, Asked(sheet, group, seen))
+
+
+@router.post("/accept")
+async def post_accept(
+    request: Request,
+    workspace: TheWorkspace,
+    key: Annotated[str, Form()],
+    reason: Annotated[str, Form()] = "",
+    signed: Annotated[str, Form()] = "",
+    sheet: Annotated[int | None, Form()] = None,
+    group: Annotated[str, Form()] = "",
+    seen: Annotated[int, Form()] = -1,
+) -> Response:
+    _, finding = await _found(workspace, sheet, key)
+    await workspace.carry_out(accepting.accept, finding, reason, signed)
+    return await _notes(request, workspace, Asked(sheet, group, seen))
+
+
+@router.post("/take-back")
+async def post_take_back(
+    request: Request,
+    workspace: TheWorkspace,
+    acceptance: Annotated[int, Form()],
+    sheet: Annotated[int | None, Form()] = None,
+    group: Annotated[str, Form()] = "",
+    seen: Annotated[int, Form()] = -1,
+) -> Response:
+    await workspace.carry_out(accepting.take_back, acceptance)
+    return await _notes(request, workspace, Asked(sheet, group, seen))
+
+
+@router.post("/rest")
+async def post_rest(
+    request: Request,
+    workspace: TheWorkspace,
+    rule: Annotated[str, Form()],
+    rests: Annotated[bool, Form()] = False,
+    sheet: Annotated[int | None, Form()] = None,
+    group: Annotated[str, Form()] = "",
+    seen: Annotated[int, Form()] = -1,
+) -> Response:
+    await workspace.carry_out(accepting.set_resting, rule, rests)
+    return await _notes(request, workspace, Asked(sheet, group, seen))
+
+
+async def _found(workspace: Workspace, sheet: int | None, key: str) -> tuple[MarginNotes, Finding]:
+    notes = await workspace.proof.notes(sheet)
+    finding = notes.finding(key)
+    if finding is None:
+        raise NotFound("That finding is no longer there; look at the list as it is now.")
+    return notes, finding
+
+
+async def _notes(request: Request, workspace: Workspace, asked: Asked) -> Response:
+    notes = await workspace.proof.notes(asked.sheet)
+    project = workspace.project
+    sheet = project.sheet(asked.sheet) if asked.sheet is not None else None
+    judged = notes.judged
+    listed = [
+        Note(i, finding, finding.key, RULES[finding.rule].group, _before(judged.returned.get(finding.key)))
+        for i, finding in enumerate(judged.open, 1)
+    ]
+    shown = [note for note in listed if asked.group in ("", note.group)]
+    counts = Counter((note.group, note.finding.severity) for note in listed)
+    return page(
+        request,
+        "proof/_notes.html",
+        slug=workspace.slug,
+        notes=shown,
+        total=len(listed),
+        unlisted=notes.unlisted,
+        errors=judged.errors,
+        warnings=len(judged.open) - judged.errors,
+        groups=[(name, title, counts[name, "error"], counts[name, "warning"]) for name, title in GROUPS.items()],
+        accepted=judged.accepted,
+        resting=judged.resting,
+        rests=accepting.resting(project),
+        rules=RULES.values(),
+        units=[unit for _, unit in project.units()],
+        sheet=sheet,
+        asked=asked,
+        revision=notes.revision,
+        signed=judged.accepted[-1][1].signed if judged.accepted else "",
+    )
+
+
+def _before(held: Any) -> str:
+    """Why a finding had been let stand before what it speaks of changed."""
+    return f"“{held.reason}” {held.signed}, {held.dated}" if held is not None else ""
+
+
+def true_scale_words(project: Reader, sheet: Sheet) -> str:
+    """How long a round length of ground is on a sheet's largest panel; empty without one."""
+    parts = [part for part in project.parts(sheet.id or 0) if isinstance(part.settings, MapPanel)]
+    if not parts:
+        return ""
+    try:
+        panel = panel_of(max(parts, key=lambda p: p.width * p.height), project.crs, project.border())
+        middle = truth_of(panel).middle
+    except OrvikError:
+        return ""
+    metres = next(m for m in _round_lengths() if m * 1000 / panel.scale <= 250)
+    return f"true scale: {metres * 1000 / panel.scale * middle:.2f} mm for {spaced(metres)} m"
+
+
+def _round_lengths() -> list[float]:
+    """Round lengths in metres, the longest first."""
+    return [m * 10.0**power for power in range(8, -1, -1) for m in (5, 2, 1)]

@@ -1,0 +1,108 @@
+"""Putting out: orders begun, followed, cancelled, their files fetched; the plotter tray."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Form, Request
+from starlette.responses import FileResponse, Response
+
+from orvik.core.errors import NotFound
+from orvik.core.sheet.plotter import Plotter
+from orvik.core.sheet.way_out import ENDINGS, Order, WayOut
+from orvik.store.project import Project
+from orvik.usecases.putting_out import names_of
+from orvik.web.frame.pages import page
+from orvik.web.session.dependencies import ThePutOuts, TheWorkspace
+from orvik.web.session.put_outs import PutOuts
+
+router = APIRouter(prefix="/p/{slug}/put-out")
+
+# Which sheets an order is of.
+WHICH = {"this": "this sheet", "all": "all sheets", "together": "all sheets in one file"}
+
+
+@router.get("")
+async def get_orders(request: Request, slug: str, put_outs: ThePutOuts) -> Response:
+    return _orders(request, slug, put_outs)
+
+
+@router.post("")
+async def post_order(request: Request, slug: str, workspace: TheWorkspace, put_outs: ThePutOuts) -> Response:
+    """Put out as the form says: a format with its choices, for this sheet or for all."""
+    form = {name: str(value) for name, value in (await request.form()).items()}
+    sheet, which = _whole(form.pop("sheet", "")), form.pop("which", "this")
+    typed = {name: text for name, text in form.items() if name in WayOut.entries()}
+    # A box that is not ticked sends nothing.
+    typed.setdefault("trim_marks", "false")
+    way = WayOut().changed(WayOut().typed(typed))
+    project = workspace.project
+    sheets = [project.sheet(sheet)] if which == "this" else project.sheets()
+    names_of(project, way, sheets)
+    order = Order(tuple(s.id or 0 for s in sheets), way, which == "together")
+    title = f"{sheets[0].name if which == 'this' else WHICH.get(which, '')} · {ENDINGS[way.ending].split(',')[0]}"
+    if way.ending in ("png", "tif", "jpg"):
+        title += f" {way.dpi:g}"
+    return _begun(request, slug, workspace.project, put_outs, title, order)
+
+
+@router.post("/plot")
+async def post_plot(request: Request, slug: str, workspace: TheWorkspace, put_outs: ThePutOuts) -> Response:
+    """Print a sheet with the plotter stand-in."""
+    form = {name: str(value) for name, value in (await request.form()).items()}
+    sheet = workspace.project.sheet(_whole(form.get("sheet", "")))
+    typed = {name: text for name, text in form.items() if name in Plotter.entries()}
+    plotter = Plotter().changed(Plotter().typed(typed))
+    order = Order((sheet.id or 0,), WayOut(), plotter=plotter)
+    return _begun(request, slug, workspace.project, put_outs, f"{sheet.name} · plotter", order)
+
+
+@router.post("/jam")
+async def post_jam(
+    request: Request, slug: str, put_outs: ThePutOuts, jammed: Annotated[bool, Form()] = False
+) -> Response:
+    put_outs.jam(jammed)
+    return _orders(request, slug, put_outs)
+
+
+@router.post("/{number}/again")
+async def post_again(request: Request, slug: str, put_outs: ThePutOuts, number: str) -> Response:
+    put_outs.again(slug, number)
+    return _orders(request, slug, put_outs)
+
+
+@router.delete("/{number}")
+async def delete_order(request: Request, slug: str, put_outs: ThePutOuts, number: str) -> Response:
+    put_outs.remove(slug, number)
+    return _orders(request, slug, put_outs)
+
+
+@router.get("/{number}/{name}")
+async def get_file(slug: str, put_outs: ThePutOuts, number: str, name: str) -> Response:
+    return FileResponse(put_outs.file(slug, number, name), filename=name)
+
+
+def _whole(text: str) -> int:
+    if not text.isascii() or not text.isdecimal():
+        raise NotFound("Choose a sheet to put out.")
+    return int(text[:12])
+
+
+def _begun(request: Request, slug: str, project: Project, put_outs: PutOuts, title: str, order: Order) -> Response:
+    put = put_outs.begin(slug, project.path, title, order)
+    response = _orders(request, slug, put_outs)
+    response.headers["Orvik-Order"] = put.id
+    return response
+
+
+def _orders(request: Request, slug: str, put_outs: PutOuts) -> Response:
+    orders = put_outs.of(slug)
+    return page(
+        request,
+        "proof/_orders.html",
+        slug=slug,
+        orders=orders,
+        under_way=any(put.under_way for put in orders),
+        jammed=put_outs.jammed,
+        answered=True,
+    )

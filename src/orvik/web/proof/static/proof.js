@@ -1,0 +1,59 @@
+// Proof: marks on the sheet and notes beside it go together; what changes elsewhere is looked at anew.
+
+import { Live } from "../frame/live.js";
+import { startStrip } from "../frame/strip.js";
+
+const live = new Live(document.querySelector(".frame").dataset.slug);
+startStrip(live);
+const notes = document.getElementById("margin-notes");
+// What this page sends itself comes back with the notes as they are then.
+let sending = 0;
+
+live.on("changed", () => {
+  if (!sending) htmx.trigger(notes, "changed");
+});
+document.body.addEventListener("htmx:beforeRequest", (event) => {
+  if (event.detail.requestConfig.verb === "post") sending += 1;
+});
+document.body.addEventListener("htmx:afterRequest", (event) => {
+  if (event.detail.requestConfig.verb === "post") sending -= 1;
+});
+
+function markOf(number) {
+  return document.querySelector(`.mark[data-note="${number}"]`);
+}
+
+document.addEventListener("click", (event) => {
+  const mark = event.target.closest(".mark");
+  if (!mark) return;
+  event.preventDefault();
+  const note = document.getElementById(`note-${mark.dataset.note}`);
+  note.querySelector("details").open = true;
+  note.scrollIntoView({ block: "nearest" });
+  note.querySelector("summary").focus({ preventScroll: true });
+});
+
+// The mark of the note that is open stands out.
+document.addEventListener(
+  "toggle",
+  (event) => {
+    const note = event.target.closest?.(".note");
+    if (!note || event.target.parentElement !== note) return;
+    markOf(note.id.replace("note-", ""))?.classList.toggle("held", event.target.open);
+  },
+  true,
+);
+
+// What this page has ordered is fetched as soon as it is there; what was ordered before waits to be taken.
+const ordered = new Set();
+
+document.body.addEventListener("htmx:afterRequest", (event) => {
+  const number = event.detail.xhr?.getResponseHeader("Orvik-Order");
+  if (number) ordered.add(number);
+});
+document.body.addEventListener("htmx:afterSettle", () => {
+  for (const order of document.querySelectorAll('.order[data-state="done"]')) {
+    if (!ordered.delete(order.dataset.order)) continue;
+    for (const file of order.querySelectorAll(".order-file")) file.click();
+  }
+});

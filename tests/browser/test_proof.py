@@ -1,0 +1,140 @@
+"""A sheet is proofed: findings mended, accepted, returned; a long export cancelled; a proof and a plot made."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pypdfium2
+from selenium.webdriver import Chrome
+from selenium.webdriver.common.by import By
+from selenium.webdriver.support.ui import Select
+
+from orvik.web.session.put_outs import FOLDER
+from tests.browser.hands import MapHand, find, text_of, until
+
+PROOF = "/p/isle-of-quennet/proof"
+
+
+def messages(driver: Chrome) -> list[str]:
+    return [words.text for words in driver.find_elements(By.CSS_SELECTOR, ".note-words")]
+
+
+def note(driver: Chrome, words: str) -> str:
+    """The id of the note that says something."""
+    for found in driver.find_elements(By.CSS_SELECTOR, ".note"):
+        if words in found.text:
+            return str(found.get_attribute("id"))
+    raise AssertionError(words)
+
+
+def open_note(driver: Chrome, words: str) -> str:
+    """Open the note that says something, if it is not open yet."""
+    until(driver, lambda d: any(words in said for said in messages(d)))
+    number = note(driver, words)
+    if not find(driver, f"#{number} > details").get_attribute("open"):
+        find(driver, f"#{number} > details > summary").click()
+    return number
+
+
+def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downloads: Path) -> None:
+    driver.get(demo_address + PROOF)
+    until(driver, lambda d: len(messages(d)) == 3)
+    assert "2 to mend" in text_of(driver, "#proof-counts")
+    assert "199.92 mm for" in text_of(driver, ".bottom-strip")
+
+    # Gone through: a note shows its mark, a mark its note, a group its notes.
+    first = open_note(driver, "ends 14 m")
+    assert "held" in str(find(driver, f'.mark[data-note="{first[5:]}"]').get_attribute("class"))
+    other = note(driver, "No unit tag")
+    driver.execute_script(
+        "arguments[0].dispatchEvent(new MouseEvent('click', {bubbles: true, cancelable: true}))",
+        find(driver, f'.mark[data-note="{other[5:]}"]'),
+    )
+    until(driver, lambda d: find(d, f"#{other} > details").get_attribute("open"))
+    assert not find(driver, f"#{first} > details").get_attribute("open")
+    find(driver, ".groups li:nth-child(5) button").click()
+    until(driver, lambda d: "Nothing in this group" in text_of(d, "#margin-notes"))
+    find(driver, ".groups li:nth-child(5) button").click()
+    until(driver, lambda d: len(messages(d)) == 3)
+
+    # One is mended: it goes, and the picture is of the new revision.
+    number = open_note(driver, "No unit tag")
+    find(driver, f"#{number} .note-deeds .plain-button").click()
+    until(driver, lambda d: "1 to mend" in text_of(d, "#proof-counts"))
+    assert not any("No unit tag" in said for said in messages(driver))
+
+    # One is accepted: not without a reason, and what is refused is said where the hand is.
+    number = open_note(driver, "Fault 84")
+    find(driver, f"#{number} .accepting summary").click()
+    find(driver, f"#{number} .accepting .main-button").click()
+    until(driver, lambda d: "Say why" in text_of(d, f"#{number} .accepting .refusal"))
+    find(driver, f"#{number} textarea").send_keys("Taken from the old sheet as it is.")
+    find(driver, f"#{number} .signature").send_keys("HQ")
+    find(driver, f"#{number} .accepting .main-button").click()
+    until(driver, lambda d: "Taken from the old sheet" in text_of(d, "#proof-accepted"))
+    assert not any("Fault 84" in said for said in messages(driver))
+
+    # What it speaks of is edited in Compile, and it comes back with what was said before.
+    driver.get(f"{demo_address}/p/isle-of-quennet/compile?x=513117.06&y=6802319.00")
+    hand = MapHand(driver, 513_117.06, 6_802_319.0, 1250).wait()
+    hand.click(513_117.06, 6_802_319.0)
+    until(driver, lambda d: "fault" in text_of(d, "#slip .tray-head").lower())
+    before = hand.revision()
+    hand.choose("#certainty", "approximate")
+    hand.kept(before + 1)
+    driver.get(demo_address + PROOF)
+    until(driver, lambda d: any("Taken from the old sheet" in said for said in messages(d)))
+    assert "Nothing yet" in text_of(driver, "#proof-accepted")
+
+    # A long export is cancelled, and nothing is left of it.
+    driver.execute_script("document.querySelector('[name=ending][value=png]').click()")
+    driver.execute_script("document.getElementById('dpi').value = '1000'")
+    find(driver, ".way-form .main-button").click()
+    until(driver, lambda d: re.search(r"strip \d+ of \d+", text_of(d, "#orders")))
+    folder = demo.parent / FOLDER / "isle-of-quennet"
+    assert list(folder.iterdir())
+    until(driver, lambda d: [button.click() for button in d.find_elements(By.CSS_SELECTOR, ".order .text-button")])
+    until(driver, lambda d: not d.find_elements(By.CSS_SELECTOR, ".order"))
+    assert not list(folder.iterdir())
+
+    # The proof on paper: the sheet with its marks, and the checklist.
+    find(driver, "#proof-with-marks").click()
+    until(driver, lambda d: list(downloads.glob("*-proof.pdf")))
+    document = pypdfium2.PdfDocument(downloads / "Harrack-Head-proof.pdf")
+    assert len(document) == 2
+    said = document[1].get_textpage().get_text_bounded()
+    assert "1 to mend, 1 to look at" in said
+    assert "ends 14 m" in said
+    assert "Proofed by" in said
+
+    # Printed to the plotter tray in tiles.
+    find(driver, ".plotter summary").click()
+    Select(find(driver, "#paper")).select_by_value("A4")
+    find(driver, ".plotter form .plain-button").click()
+    until(driver, lambda d: list(downloads.glob("Harrack-Head-2*.pdf")))
+    (tiles,) = downloads.glob("Harrack-Head-2*.pdf")
+    document = pypdfium2.PdfDocument(tiles)
+    assert len(document) == 4
+    assert "row 2 of 2, column 2 of 2" in document[3].get_textpage().get_text_bounded()
+
+
+def test_a_rule_rests_and_is_woken(driver: Chrome, demo_address: str) -> None:
+    driver.get(demo_address + PROOF)
+    until(driver, lambda d: len(messages(d)) == 3)
+    find(driver, ".proof-section details summary").click()
+    find(driver, '[aria-label^="Rest: A feature was drawn at a coarser"]').click()
+    until(driver, lambda d: len(messages(d)) == 2)
+    assert "1 at rest" in text_of(driver, "#resting-count")
+    find(driver, '[aria-label^="Wake: A feature was drawn at a coarser"]').click()
+    until(driver, lambda d: len(messages(d)) == 3)
+
+
+def test_the_place_of_a_finding_and_its_part_are_a_click_away(driver: Chrome, demo_address: str) -> None:
+    driver.get(demo_address + "/p/isle-of-quennet/sheet?sheet=1&part=5")
+    until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, '.placed-part[data-part="5"][aria-pressed="true"]'))
+    driver.get(demo_address + PROOF)
+    number = open_note(driver, "ends 14 m")
+    find(driver, f"#{number} a.plain-button").click()
+    until(driver, lambda d: d.current_url.endswith("/compile"))
+    assert driver.execute_script("return location.search") == ""

@@ -1,0 +1,42 @@
+"""The register of rules, its page, and the measures that it takes from elsewhere."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from scripts.rules_table import TARGET, table
+
+from orvik.core.findings.page.lettering import LEAST_POINTS, POINT_MM, contrast
+from orvik.core.findings.rules import GROUPS, RULES
+
+
+def test_the_page_of_rules_is_as_the_register_has_it() -> None:
+    assert TARGET.read_text(encoding="utf-8") == table()
+
+
+def test_every_rule_says_what_it_looks_for() -> None:
+    for rule in RULES.values():
+        assert rule.group in GROUPS
+        assert rule.title
+        assert rule.source
+        assert set(rule.severity.split(" or ")) <= {"error", "warning"}
+
+
+def test_five_points_in_millimetres() -> None:
+    # ISO 216 knows no points; a point of desktop publishing is 1/72 inch (PDF, ISO 32000-2, 8.3.2.3).
+    assert pytest.approx(1.764, abs=5e-4) == LEAST_POINTS * POINT_MM
+
+
+def luminance(colour: str) -> float:
+    """WCAG 2.2, definition of relative luminance, written down again."""
+    rgb = np.array([int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)])
+    linear = np.where(rgb <= 0.04045, rgb / 12.92, ((rgb + 0.055) / 1.055) ** 2.4)
+    return float(linear @ np.array([0.2126, 0.7152, 0.0722]))
+
+
+def test_contrast_is_that_of_the_guidelines() -> None:
+    rng = np.random.default_rng(3)
+    for _ in range(200):
+        one, two = ("#" + "".join(f"{v:02X}" for v in rng.integers(0, 256, 3)) for _ in range(2))
+        light, dark = sorted((luminance(one), luminance(two)), reverse=True)
+        assert contrast(one, two) == pytest.approx((light + 0.05) / (dark + 0.05), rel=2e-3)

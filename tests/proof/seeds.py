@@ -1,0 +1,463 @@
+"""Forty errors that a hand may make in a copy of the demo, each with the rule that must tell of it."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import shapely
+import shapely.ops
+from PIL import Image
+
+from orvik.core.features.band import Band
+from orvik.core.features.feature import Feature, FeatureKey, Table
+from orvik.core.ground.crs import project_crs
+from orvik.core.pictures.georeferencing import ControlSet
+from orvik.core.sheet.carrying import carried_place
+from orvik.core.sheet.kept_file import KeptFile
+from orvik.core.sheet.part import Part
+from orvik.core.sheet.parts.box import Box
+from orvik.core.sheet.parts.credit_note import CreditNote
+from orvik.core.sheet.parts.explanation import Explanation
+from orvik.core.sheet.parts.fraction import Fraction
+from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.core.sheet.parts.north_arrow import NorthArrow
+from orvik.core.sheet.parts.picture import PictureOf
+from orvik.core.sheet.parts.scale_bar import ScaleBar
+from orvik.core.sheet.parts.text import RunningText
+from orvik.core.sheet.parts.title import Title
+from orvik.store import rows
+from orvik.store.journal import Change
+from orvik.store.project import Project
+from orvik.usecases.features import feature_changes
+
+
+@dataclass(frozen=True)
+class Seed:
+    """An error: the rule that tells of it, and how it is made."""
+
+    rule: str
+    make: Callable[[Project], None]
+
+    @property
+    def name(self) -> str:
+        return self.make.__name__.strip("_")
+
+
+MAP: list[Seed] = []
+SHEET: list[Seed] = []
+
+
+def _of_map(rule: str) -> Callable[[Callable[[Project], None]], Callable[[Project], None]]:
+    def take(make: Callable[[Project], None]) -> Callable[[Project], None]:
+        MAP.append(Seed(rule, make))
+        return make
+
+    return take
+
+
+def _of_sheet(rule: str) -> Callable[[Callable[[Project], None]], Callable[[Project], None]]:
+    def take(make: Callable[[Project], None]) -> Callable[[Project], None]:
+        SHEET.append(Seed(rule, make))
+        return make
+
+    return take
+
+
+# The map
+
+
+def keep(project: Project, *kept: Feature, deleted: tuple[FeatureKey, ...] = ()) -> None:
+    """Write features as a hand would have them, without what corrects a hand."""
+    project.apply("seed", feature_changes(project, project.srs_id, list(kept), list(deleted), ()))
+
+
+def first(project: Project, table: Table, **wanted: Any) -> Feature:
+    """The first feature of a table with some values."""
+    features = project.all_features()[table]
+    for i in range(len(features)):
+        if all(features.columns[name][i] == value for name, value in wanted.items()):
+            return project.feature(table, int(features.ids[i]))
+    raise AssertionError(f"the demo has no {wanted}")
+
+
+def contact(project: Project) -> Feature:
+    """A plain contact of some length, that meets others at both ends."""
+    features = project.all_features()["lines"]
+    for i in np.argsort(-shapely.length(features.geometries)):
+        kind, certainty = features.columns["kind"][i], features.columns["certainty"][i]
+        if kind == "contact" and certainty == "certain" and not features.geometries[i].is_closed:
+            return project.feature("lines", int(features.ids[i]))
+    raise AssertionError("the demo has contacts")
+
+
+def largest_area(project: Project, unit: str) -> Feature:
+    features = project.all_features()["areas"]
+    mine = [i for i in range(len(features)) if features.columns["map_unit"][i] == unit]
+    i = max(mine, key=lambda i: float(features.geometries[i].area))
+    return project.feature("areas", int(features.ids[i]))
+
+
+def station(project: Project, number: int = 20) -> Feature:
+    features = project.all_features()["points"]
+    rows_of = [i for i in range(len(features)) if features.columns["kind"][i] == "bedding"]
+    return project.feature("points", int(features.ids[rows_of[number]]))
+
+
+@_of_map("dangle")
+def a_contact_that_stops_short(project: Project) -> None:
+    line = contact(project)
+    keep(project, line.changed(geometry=shapely.ops.substring(line.geometry, 0, line.geometry.length - 20.0)))
+
+
+@_of_map("dangle")
+def a_contact_that_runs_too_far(project: Project) -> None:
+    line = contact(project)
+    (x0, y0), (x1, y1) = line.geometry.coords[-2:]
+    k = 18.0 / float(np.hypot(x1 - x0, y1 - y0))
+    past = (x1 + (x1 - x0) * k, y1 + (y1 - y0) * k)
+    keep(project, line.changed(geometry=shapely.LineString([*line.geometry.coords, past])))
+
+
+@_of_map("near_miss")
+def a_fault_that_nearly_meets(project: Project) -> None:
+    fault = first(project, "lines", kind="fault", certainty="certain")
+    middle = fault.geometry.interpolate(0.4, normalized=True)
+    start = shapely.Point(middle.x + 5.0, middle.y + 1.0)
+    keep(project, Feature("lines", shapely.LineString([start, (middle.x + 300, middle.y + 80)]), "fault"))
+
+
+@_of_map("crossing")
+def two_contacts_that_cross(project: Project) -> None:
+    line = contact(project).geometry
+    middle, next_to = line.interpolate(0.5, normalized=True), line.interpolate(0.505, normalized=True)
+    # Square to it.
+    dx, dy = next_to.y - middle.y, middle.x - next_to.x
+    k = 300.0 / float(np.hypot(dx, dy))
+    across = shapely.LineString([(middle.x - k * dx, middle.y - k * dy), (middle.x + k * dx, middle.y + k * dy)])
+    keep(project, Feature("lines", across, "contact"))
+
+
+@_of_map("doubled")
+def a_line_drawn_again(project: Project) -> None:
+    line = contact(project)
+    keep(project, Feature("lines", shapely.transform(line.geometry, lambda xy: xy + 1.0), "contact"))
+
+
+@_of_map("doubled")
+def a_reading_logged_twice(project: Project) -> None:
+    keep(project, station(project).changed(id=None))
+
+
+@_of_map("doubled")
+def two_readings_that_disagree(project: Project) -> None:
+    reading = station(project)
+    keep(project, reading.changed(id=None, inclination=(reading.inclination or 0) / 2 + 3.0))
+
+
+@_of_map("overlap")
+def areas_over_one_another(project: Project) -> None:
+    area = largest_area(project, "Kp")
+    keep(project, area.changed(geometry=area.geometry.buffer(60.0)))
+
+
+@_of_map("sliver")
+def a_face_too_narrow_to_be_seen(project: Project) -> None:
+    line = contact(project)
+    xy = shapely.get_coordinates(line.geometry)
+    half = xy[len(xy) // 3 : len(xy) // 3 + 12].copy()
+    half[1:-1] += (4.0, -4.0)
+    keep(project, Feature("lines", shapely.LineString(half), "contact"))
+
+
+@_of_map("untagged")
+def a_face_without_a_tag(project: Project) -> None:
+    tag = first(project, "points", kind="unit_tag", map_unit="Kw")
+    area = next(
+        a
+        for a in project.whole("areas", project.all_features()["areas"].ids.tolist()).values()
+        if a.map_unit == "Kw" and a.geometry.contains(tag.geometry)
+    )
+    assert area.id is not None
+    assert tag.id is not None
+    keep(project, deleted=(("points", tag.id), ("areas", area.id)))
+
+
+@_of_map("two_tags")
+def two_tags_in_one_face(project: Project) -> None:
+    tag = first(project, "points", kind="unit_tag", map_unit="Kp")
+    keep(project, tag.changed(id=None, map_unit="Jh", geometry=shapely.transform(tag.geometry, lambda xy: xy + 12.0)))
+
+
+@_of_map("other_unit")
+def an_area_of_another_unit_than_its_tag(project: Project) -> None:
+    keep(project, largest_area(project, "Qt").changed(map_unit="Qal"))
+
+
+@_of_sheet("unformed")
+def a_contact_whose_areas_are_not_formed(project: Project) -> None:
+    area = largest_area(project, "Kw")
+    assert area.id
+    keep(project, deleted=(("areas", area.id),))
+
+
+@_of_map("same_unit")
+def a_contact_within_one_unit(project: Project) -> None:
+    area = largest_area(project, "Jh").geometry
+    ring = area.representative_point().buffer(120.0, quad_segs=6).exterior
+    keep(
+        project,
+        Feature("lines", shapely.LineString(ring.coords), "contact"),
+        Feature("points", area.representative_point(), "unit_tag", map_unit="Jh"),
+    )
+
+
+@_of_map("order")
+def beds_that_dip_to_the_older_unit(project: Project) -> None:
+    units = dict(project.units())
+    swapped = {"Jh": 6, "Jc": 5}
+    changes = [rows.unit_change(i, replace(u, position=swapped[u.code])) for i, u in units.items() if u.code in swapped]
+    project.apply("seed", changes)
+
+
+@_of_map("older_cuts")
+def a_dyke_that_is_older_than_what_it_cuts(project: Project) -> None:
+    inside = largest_area(project, "Kw").geometry.representative_point()
+    course = shapely.LineString([(inside.x - 150, inside.y), (inside.x + 150, inside.y + 40)])
+    keep(project, Feature("lines", course, "dyke", map_unit="pCg", band=Band(8.0)))
+
+
+@_of_map("odd_attitude")
+def a_strike_read_from_the_wrong_end(project: Project) -> None:
+    reading = station(project)
+    keep(project, reading.changed(azimuth=((reading.azimuth or 0.0) + 180.0) % 360, inclination=40.0))
+
+
+@_of_map("doubled_station")
+def a_station_noted_twice(project: Project) -> None:
+    one = project.stations()[0]
+    values = {name: getattr(one, name) for name in ("name", "kind", "azimuth", "inclination", "note")}
+    project.apply("seed", [Change("stations", None, {**values, "x": one.x + 300.0, "y": one.y})])
+
+
+@_of_map("coarse")
+def a_line_drawn_at_a_coarse_scale(project: Project) -> None:
+    keep(project, contact(project).changed(capture_scale=50_000))
+
+
+@_of_map("misfit")
+def a_picture_that_lies_off_its_points(project: Project) -> None:
+    scan = next(source for source in project.sources() if source.fit)
+    held = ControlSet.of_json(scan.fit)
+    moved = [replace(p, x=p.x + (160.0 if i == 0 else 0.0)) for i, p in enumerate(held.points)]
+    worse = replace(held, points=tuple(moved))
+    project.apply("seed", [Change("sources", scan.id, {"fit": worse.json})])
+
+
+@_of_map("outside")
+def an_attitude_outside_the_border(project: Project) -> None:
+    keep(project, station(project).changed(geometry=shapely.Point(509_000.0, 6_806_000.0)))
+
+
+@_of_map("unknown")
+def a_unit_that_is_not_in_the_column(project: Project) -> None:
+    area = largest_area(project, "Qal")
+    with _by_hand(project) as connection:
+        connection.execute("UPDATE areas SET map_unit = 'Zz' WHERE id = ?", (area.id,))
+
+
+@_of_map("row")
+def a_dip_out_of_range(project: Project) -> None:
+    with _by_hand(project) as connection:
+        connection.execute("UPDATE points SET inclination = 127 WHERE id = ?", (station(project).id,))
+
+
+@_of_map("row")
+def a_unit_without_a_colour(project: Project) -> None:
+    with _by_hand(project) as connection:
+        connection.execute("UPDATE units SET colour = '' WHERE code = 'Kw'")
+
+
+@_of_map("column")
+def ages_against_the_order(project: Project) -> None:
+    units = dict(project.units())
+    i, unit = next((i, u) for i, u in units.items() if u.code == "Jh")
+    project.apply("seed", [rows.unit_change(i, replace(unit, age_from="Holocene", age_to="", age="Holocene"))])
+
+
+@_of_map("alike")
+def two_units_of_nearly_one_colour(project: Project) -> None:
+    units = dict(project.units())
+    other = next(u for u in units.values() if u.code == "Jh").colour
+    i, unit = next((i, u) for i, u in units.items() if u.code == "Jc")
+    project.apply("seed", [rows.unit_change(i, replace(unit, colour=other))])
+
+
+@_of_map("letters")
+def letters_that_no_face_has(project: Project) -> None:
+    units = dict(project.units())
+    i, unit = next((i, u) for i, u in units.items() if u.code == "Kp")
+    project.apply("seed", [rows.unit_change(i, replace(unit, name="Pellan 泥岩"))])
+
+
+# The sheet
+
+
+def part_of(project: Project, kind: type) -> Part:
+    """A part of the demo's first sheet."""
+    sheet = project.sheets()[0]
+    return next(p for p in project.parts(sheet.id or 0) if isinstance(p.settings, kind))
+
+
+def put(project: Project, part: Part, **values: Any) -> None:
+    """Change the settings of a part, or place it."""
+    project.apply("seed", [rows.part_change(part.changed(settings=part.settings.changed(values)))])
+
+
+def place(project: Project, settings: Any, x: float, y: float, width: float, height: float, position: int = 90) -> None:
+    sheet = project.sheets()[0]
+    part = Part(settings, x, y, width, height, sheet_id=sheet.id, position=position)
+    project.apply("seed", [rows.part_change(part)])
+
+
+@_of_sheet("unexplained")
+def a_sign_that_the_explanation_lacks(project: Project) -> None:
+    put(project, part_of(project, Explanation), edits={"unit Kw": {"hidden": True}})
+
+
+@_of_sheet("nothing_shown")
+def a_row_of_which_nothing_is_shown(project: Project) -> None:
+    put(project, part_of(project, Explanation), edits={"added": ["sign oil_well"]})
+
+
+@_of_sheet("row_cut")
+def an_explanation_without_room(project: Project) -> None:
+    part = part_of(project, Explanation)
+    project.apply("seed", [rows.part_change(part.changed(height=60.0))])
+
+
+@_of_sheet("off_page")
+def a_part_beyond_the_page(project: Project) -> None:
+    part = part_of(project, NorthArrow)
+    project.apply("seed", [rows.part_change(part.changed(x=400.0))])
+
+
+@_of_sheet("hidden_part")
+def a_title_below_the_map(project: Project) -> None:
+    place(project, RunningText(text="Below the map"), 60.0, 60.0, 60.0, 10.0, position=0)
+
+
+@_of_sheet("run_together")
+def letters_over_letters(project: Project) -> None:
+    title = part_of(project, Title)
+    place(project, RunningText(text="Second title", size=5.0), title.x + 20.0, title.y + 1.0, 60.0, 8.0)
+
+
+@_of_sheet("text_cut")
+def a_text_longer_than_its_frame(project: Project) -> None:
+    place(project, RunningText(text="words " * 60, size=3.0), 320.0, 262.0, 40.0, 10.0)
+
+
+@_of_sheet("empty_part")
+def a_picture_that_is_not_chosen(project: Project) -> None:
+    place(project, PictureOf(), 380.0, 255.0, 25.0, 20.0)
+
+
+@_of_sheet("rough_picture")
+def a_picture_of_few_dots(project: Project) -> None:
+    out = Path(project.path).with_name("rough.png")
+    Image.new("RGB", (80, 60), "#446688").save(out)
+    kept = KeptFile("rough.png", "picture", out.read_bytes())
+    sheet = project.sheets()[0]
+    part = Part(PictureOf(file=kept.checksum), 350.0, 255.0, 40.0, 30.0, sheet_id=sheet.id, position=91)
+    project.apply("seed", [rows.part_change(part)], files=[kept])
+
+
+@_of_sheet("enlarged")
+def a_panel_larger_than_it_was_digitized(project: Project) -> None:
+    panel = part_of(project, MapPanel)
+    place(project, replace(panel.settings, scale=5_000, name="Too large"), 330.0, 240.0, 60.0, 40.0)  # type: ignore[call-arg]
+
+
+@_of_sheet("untrue_scale")
+def a_scale_that_is_not_true(project: Project) -> None:
+    panel = part_of(project, MapPanel)
+    web = project_crs("EPSG:3857")
+    put(project, panel, system=web.text, centre=carried_place(project.crs, web, panel.settings.centre))
+
+
+@_of_sheet("label")
+def a_label_without_room(project: Project) -> None:
+    put(project, part_of(project, MapPanel), sign_scale=3.0)
+
+
+@_of_sheet("small_letters")
+def letters_too_small_to_read(project: Project) -> None:
+    put(project, part_of(project, NorthArrow), size=1.2)
+
+
+@_of_sheet("faint_letters")
+def letters_that_do_not_stand_out(project: Project) -> None:
+    place(project, RunningText(text="Hardly seen", colour="#E4E4E0", size=4.0), 320.0, 255.0, 60.0, 8.0)
+
+
+@_of_sheet("thin_line")
+def a_line_too_thin_to_print(project: Project) -> None:
+    place(project, Box(frame=0.05), 320.0, 270.0, 30.0, 10.0)
+
+
+@_of_sheet("no_essential")
+def no_title(project: Project) -> None:
+    _remove(project, Title)
+
+
+@_of_sheet("no_essential")
+def no_scale_bar(project: Project) -> None:
+    _remove(project, ScaleBar)
+
+
+@_of_sheet("no_essential")
+def no_fraction(project: Project) -> None:
+    _remove(project, Fraction)
+
+
+@_of_sheet("no_essential")
+def no_declination(project: Project) -> None:
+    put(project, part_of(project, NorthArrow), day="")
+
+
+@_of_sheet("no_essential")
+def no_author(project: Project) -> None:
+    put(project, part_of(project, CreditNote), author="")
+
+
+@_of_sheet("no_essential")
+def no_date(project: Project) -> None:
+    put(project, part_of(project, CreditNote), day="")
+
+
+@_of_sheet("no_essential")
+def no_sources(project: Project) -> None:
+    put(project, part_of(project, CreditNote), sources="")
+
+
+@_of_sheet("no_essential")
+def no_coordinate_system(project: Project) -> None:
+    put(project, part_of(project, CreditNote), system=False)
+
+
+def _remove(project: Project, kind: type) -> None:
+    project.apply("seed", [Change("parts", part_of(project, kind).id, None)])
+
+
+def _by_hand(project: Project) -> sqlite3.Connection:
+    """The file as another program opens it, which writes what ours would refuse."""
+    from orvik.store.geometry import add_functions
+
+    connection = sqlite3.connect(project.path)
+    add_functions(connection)
+    return connection
