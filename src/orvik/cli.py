@@ -1,7 +1,7 @@
 """The command line.
 
-Commands: ``demo``, ``serve``, ``tiles``, ``notebook``, ``new``, ``import``, ``form-units``, ``check``, ``sheet`` and
-``export``.
+Commands: ``demo``, ``serve``, ``tiles``, ``notebook``, ``new``, ``import``, ``form-units``, ``check``, ``sheet``,
+``plate``, ``export``, ``hand-over`` and ``take-over``.
 """
 
 from __future__ import annotations
@@ -155,11 +155,41 @@ def _parser() -> argparse.ArgumentParser:
     export.add_argument("project", type=Path, metavar="PROJECT.gpkg")
     what = export.add_mutually_exclusive_group(required=True)
     what.add_argument("--sheet", metavar="NAME")
-    what.add_argument("--data", action="store_true", help="the features, as .gpkg or .geojson")
-    export.add_argument("--to", type=Path, required=True, metavar="FILE.{pdf,svg,png,tif,jpg,gpkg,geojson}")
+    what.add_argument("--data", action="store_true", help="the features: gpkg, geojson, zip, fgb, kml, dxf or csv")
+    export.add_argument("--to", type=Path, required=True, metavar="FILE")
     export.add_argument("--dpi", type=_dots, default=300.0)
+    export.add_argument("--bleed", type=float, default=0.0, metavar="MM", help="of a PDF")
+    export.add_argument("--trim-marks", action="store_true", help="on a PDF")
+    export.add_argument("--groups", choices=("layer", "unit", "sign"), default="layer", help="of an SVG")
+    export.add_argument("--outlines", action="store_true", help="letters of an SVG as outlines")
+    export.add_argument("--drawn-out", action="store_true", help="signs of an SVG as lines of their own")
     export.set_defaults(run=_export)
+
+    over = commands.add_parser("hand-over", help="write a project as one archive: file, pictures, sheets, signs, fonts")
+    over.add_argument("project", type=Path, metavar="PROJECT.gpkg")
+    over.add_argument("--to", type=Path, required=True, metavar="ARCHIVE.zip")
+    over.set_defaults(run=_hand_over)
+
+    take = commands.add_parser("take-over", help="unpack the project of an archive, its checksums checked")
+    take.add_argument("archive", type=Path, metavar="ARCHIVE.zip")
+    take.add_argument("--data", type=Path, default=Path("data"))
+    take.set_defaults(run=_take_over)
     return parser
+
+
+def _hand_over(options: argparse.Namespace) -> None:
+    from datetime import date
+
+    from orvik.usecases.handing_over import hand_over
+
+    count = hand_over(options.project, options.to, date.today().isoformat())
+    print(f"{options.to.name}: {count} files")
+
+
+def _take_over(options: argparse.Namespace) -> None:
+    from orvik.usecases.handing_over import take_over
+
+    print(take_over(options.archive, options.data))
 
 
 def _demo(options: argparse.Namespace) -> None:
@@ -283,9 +313,21 @@ def _export(options: argparse.Namespace) -> None:
 
     with opened_for_reading(options.project) as project:
         if options.data:
-            print(f"{options.to.name}: {export_data(project, options.to)} features")
+            written = export_data(project, options.to)
+            pieces = f" in {written.rows} rows" if written.rows != written.features else ""
+            print(f"{options.to.name}: {written.features} features{pieces}")
+            for said in written.said:
+                print(f"{options.to.name}: {said}")
             return
-        export(project, sheet_named(project, options.sheet), options.to, WayOut(dpi=options.dpi))
+        way = WayOut(
+            dpi=options.dpi,
+            bleed=options.bleed,
+            trim_marks=options.trim_marks,
+            groups=options.groups,
+            outlines=options.outlines,
+            drawn_out=options.drawn_out,
+        )
+        export(project, sheet_named(project, options.sheet), options.to, way)
 
 
 if __name__ == "__main__":

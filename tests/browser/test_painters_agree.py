@@ -1,4 +1,4 @@
-"""Canvas, SVG and PDF of one ground at publication scale are one picture."""
+"""Canvas, SVG and PDF of one ground at publication scale are one picture; the SVG in two general renderers."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ import io
 import numpy as np
 import pypdfium2
 import pytest
+import resvg_py
 from PIL import Image
 from scipy.ndimage import uniform_filter
 from selenium.webdriver import Chrome
@@ -17,10 +18,12 @@ from orvik.core.features.kind import KINDS
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import project_crs
 from orvik.core.ink import Group, Text, moved
+from orvik.core.ink_cut import cut
+from orvik.core.lettering import FONTS
 from orvik.core.signs.book_file import standard
 from orvik.core.signs.portray import LAYERS, portray
-from orvik.press import svg
 from orvik.press.pdf import page_pdf
+from orvik.press.svg_file import Manner, document
 from orvik.web.session.ink_wire import packed
 from tests.browser.chromium import resize
 from tests.browser.hands import heard
@@ -95,7 +98,7 @@ def test_one_picture(driver: Chrome, demo_address: str, part: int) -> None:
     layers = ground(part)
     k = 1000 / SCALE
     items = [Group(n, moved(layers[n].items, (k, 0.0, -k * X, 0.0, -k, HEIGHT + k * Y))) for n in LAYERS]
-    drawn = svg.document(items, WIDTH, HEIGHT, "all")
+    drawn = document(cut(items), WIDTH, HEIGHT, "all", manner=Manner(symbols=part % 2 == 0))
     message = base64.b64encode(packed(layers, (X, Y), 1)).decode()
     middle = (X + WIDTH / k / 2, Y + HEIGHT / k / 2)
     pixels = (WIDTH * 96 / 25.4, HEIGHT * 96 / 25.4)
@@ -114,12 +117,13 @@ def test_one_picture(driver: Chrome, demo_address: str, part: int) -> None:
     pictures = {
         "canvas": read(base64.b64decode(canvas)),
         "svg": read(base64.b64decode(shot)),
+        "other": read(resvg_py.svg_to_bytes(svg_string=drawn, dpi=DPI, skip_system_fonts=True, font_dirs=[str(FONTS)])),
         "pdf": read(of_pdf(page_pdf(items, WIDTH, HEIGHT, "all"))),
     }
     assert len({picture.shape for picture in pictures.values()}) == 1
     inked = np.any([np.any(p < 250, axis=-1) for p in pictures.values()], axis=0)
     assert inked.mean() > 0.1
-    for one, other in (("canvas", "pdf"), ("svg", "pdf"), ("canvas", "svg")):
+    for one, other in (("canvas", "pdf"), ("svg", "pdf"), ("canvas", "svg"), ("other", "pdf")):
         apart = np.abs(pictures[one] - pictures[other]).max(axis=-1)
         share = float((apart[inked] <= LEVELS).mean())
         assert share >= SHARE, (one, other, share)

@@ -15,8 +15,8 @@ from orvik.core.errors import SheetRefused
 from orvik.core.ink import INK, Text
 from orvik.core.lettering import CAPITALS, FONTS, ITALIC, ROMAN, font_bytes, lend, run
 from orvik.exchange.font_file import font_of
-from orvik.press import svg
 from orvik.press.pdf import page_pdf
+from orvik.press.svg_file import document
 
 COMPANION = (FONTS / "Companion-Italic.ttf").read_bytes()
 
@@ -68,7 +68,7 @@ def test_a_font_is_set_and_embedded_like_ours(flavour: str | None) -> None:
         descriptor = font.DescendantFonts[0].FontDescriptor
         assert "/FontFile2" in descriptor
         assert str(descriptor.FontName)[7:] == "+" + str(source["name"].getDebugName(6))
-    drawn = svg.document([Text(run("Quennet", name, 5.0), (10.0, 20.0), INK)], 60, 40, "a")
+    drawn = document([Text(run("Quennet", name, 5.0), (10.0, 20.0), INK)], 60, 40, "a")
     assert f'font-family="{name}"' in drawn
     assert "data:font/ttf;base64," in drawn
 

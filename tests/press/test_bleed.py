@@ -14,7 +14,7 @@ from orvik.core.paths import Paths
 from orvik.core.sheet.trimming import trimmed
 from orvik.core.sheet.way_out import Order, WayOut
 from orvik.press import pdf
-from orvik.usecases.putting_out import carry_out
+from orvik.usecases.orders import carry_out
 
 PT = 72 / 25.4
 DPI = 254

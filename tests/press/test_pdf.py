@@ -13,9 +13,9 @@ from PIL import Image
 from orvik.core.ink import Fill, Group, LineStyle, Marks, Picture, Stroke, Symbol, Text
 from orvik.core.lettering import ROMAN, run, wrapped
 from orvik.core.paths import Paths
-from orvik.press import svg
 from orvik.press.pdf import page_pdf
 from orvik.press.picture_file import page_png
+from orvik.press.svg_file import document
 from tests.press.measure import MM, segments
 
 BLACK = LineStyle(0.2, "#000000")
@@ -129,7 +129,7 @@ def test_svg_has_the_same_places_as_the_pdf() -> None:
 
     stroke = Stroke(LineStyle(0.375, "#22303C", (3.4, 1.0)), Paths.of([(10, 20), (210.5, 20.25)]))
     text = Text(run("Qt & <Kp>", ROMAN, 3.0), (50.0, 60.0), "#000000")
-    root = ElementTree.fromstring(svg.document([stroke, text], 420, 297, "A & B"))
+    root = ElementTree.fromstring(document([stroke, text], 420, 297, "A & B"))
     space = {"s": "http://www.w3.org/2000/svg"}
     assert root.get("width") == "420mm"
     assert root.find("s:path", space).get("d") == "M10 20L210.5 20.25"  # type: ignore[union-attr]

@@ -17,12 +17,14 @@ from orvik.core.errors import FileRefused, SheetRefused
 from orvik.core.ink import INK, Fill, LineStyle, Stroke, Text, apply
 from orvik.core.lettering import ROMAN, run
 from orvik.core.paths import Paths
+from orvik.core.sheet.way_out import WayOut
 from orvik.press import picture_file
 from orvik.press.pdf import page_pdf
 from orvik.press.picture_file import PageDots, write_picture
 from orvik.store.project import Project, opened_for_writing
 from orvik.usecases.parts import PartChange, change_part
-from orvik.usecases.printing import composed, export
+from orvik.usecases.printing import composed
+from orvik.usecases.putting_out import export
 
 Image.MAX_IMAGE_PIXELS = None
 DPI = 160.0
@@ -67,7 +69,7 @@ def test_a_tiff_tells_its_ground(demo: Path, tmp_path: Path, rotation: str) -> N
         change_part(project, number, PartChange(typed={"rotation": rotation}))
     project = Project.open(demo, read_only=True)
     target = tmp_path / "sheet.tif"
-    export(project, project.sheet(2), target, 60.0)
+    export(project, project.sheet(2), target, WayOut(dpi=60.0))
     panel = composed(project, 2, 20).panels[number]
     project.close_reader()
     with rasterio.open(target) as source:

@@ -13,9 +13,10 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
+from orvik.core.sheet.way_out import WayOut
 from orvik.store.geometry import add_functions
 from orvik.store.project import Project
-from orvik.usecases.printing import export
+from orvik.usecases.putting_out import export
 from orvik.web.app import create_app
 
 HOSTILE = "\"'><b hx-get='/evil' hx-trigger='load' onmouseover=x>{{7*7}}</b><script>x</script>&amp;"
@@ -124,12 +125,26 @@ def test_exports_are_sound(demo: Path, tmp_path: Path) -> None:
         project = Project.open(demo, read_only=True)
         for ending in ("svg", "pdf", "png"):
             target = tmp_path / f"out.{ending}"
-            export(project, project.sheets()[0], target, 40)
+            export(project, project.sheets()[0], target, WayOut(dpi=40))
             assert target.stat().st_size > 1000
         project.close_reader()
         tree = ET.parse(tmp_path / "out.svg")
         names = {element.tag.rpartition("}")[2] for element in tree.iter()}
-        assert names <= {"svg", "g", "path", "text", "rect", "defs", "use", "image", "clipPath", "style", "title"}
+        assert names <= {
+            "svg",
+            "g",
+            "path",
+            "text",
+            "rect",
+            "defs",
+            "use",
+            "image",
+            "clipPath",
+            "desc",
+            "symbol",
+            "style",
+            "title",
+        }
         assert not any(key.startswith(("on", "hx")) for element in tree.iter() for key in element.attrib)
 
 

@@ -121,3 +121,12 @@ def test_a_jam_holds_the_tray_until_it_is_cleared(client: TestClient) -> None:
     assert put_out(client).state == "done"
     assert "Ready" in client.post(f"{OUT}/jam", data={"jammed": "false"}).text
     assert ended(client, number).state == "done"
+
+
+@pytest.mark.parametrize("data", ["gpkg", "csv", "archive"])
+def test_data_and_the_whole_project_go_out_as_orders(client: TestClient, data: str) -> None:
+    done = put_out(client, "/data", data=data)
+    assert done.state == "done", done.text
+    ((name, _),) = done.files.items()
+    assert name == f"Isle-of-Quennet-{TODAY}{'-archive.zip' if data == 'archive' else '.' + data}"
+    assert client.post(f"{OUT}/data", data={"data": "xls"}).status_code == 422

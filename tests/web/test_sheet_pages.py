@@ -25,6 +25,7 @@ from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.store.project import Project
 from orvik.usecases.printing import composed
 from orvik.web.app import create_app
+from tests.web.orders import put_out
 
 BASE = "/p/isle-of-quennet"
 UTM = project_crs("EPSG:32628")
@@ -359,7 +360,8 @@ def test_texts_follow_the_styles_of_their_sheet(client: TestClient, demo: Path) 
     assert client.get(f"{BASE}/fonts/{'0' * 64}.ttf").status_code == 404
     client.post(f"{SHEET}/page", data={"title_face": "own"})
     assert f'font-family="own-{checksum}"' in drawn(title)
-    assert b"OrvikCompanion-Italic" in client.get(f"{SHEET}/file").content
+    (pdf,) = put_out(client).files.values()
+    assert b"OrvikCompanion-Italic" in pdf
     client.post(f"{SHEET}/page", data={"font": ""})
     assert 'font-family="Spectral"' in drawn(title)
     assert client.post(f"{SHEET}/font", files={"file": ("a.ttf", b"no")}).status_code == 422

@@ -30,7 +30,8 @@ Affine = tuple[float, float, float, float, float, float]
 class LineStyle:
     """How a line is drawn. Dashes are lengths of mark and gap in millimetres.
 
-    ``offset`` is how far to the right of its path the line is drawn, in millimetres; ``beside`` says how.
+    ``offset`` is how far to the right of its path the line is drawn, in millimetres; ``beside`` says how. ``phase`` is
+    how far into its dashes it begins, for a line of which a part has been cut away.
     """
 
     width: float
@@ -39,6 +40,7 @@ class LineStyle:
     cap: str = "butt"
     join: str = "round"
     offset: float = 0.0
+    phase: float = 0.0
 
 
 @dataclass(frozen=True)

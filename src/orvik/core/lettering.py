@@ -6,6 +6,7 @@ import unicodedata
 from functools import lru_cache
 from itertools import groupby
 from pathlib import Path
+from typing import Any
 
 import uharfbuzz as hb
 
@@ -174,6 +175,13 @@ def wrapped(text: str, font: str, size: float, width: float) -> list[str]:
 def cap_height(size: float) -> float:
     """Height of capitals and lining figures of Spectral for a body size, in millimetres."""
     return 0.66 * size
+
+
+def draw_letter(font: str, char: str, pen: Any) -> int:
+    """Draw the outline of a letter with a pen of fontTools, in units of the font with y upwards; gives its em."""
+    face = _font(font)
+    face.draw_glyph_with_pen(face.get_nominal_glyph(ord(char)) or 0, pen)
+    return int(face.face.upem)
 
 
 @lru_cache(maxsize=16384)

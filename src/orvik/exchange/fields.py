@@ -27,6 +27,14 @@ ATTRIBUTES: dict[str, tuple[str, ...]] = {
     "capture_scale": ("capturescale", "scale"),
     "note": ("note", "notes", "remark", "remarks", "comment", "comments", "description"),
 }
+# Names of at most ten letters, for the tables of shapefiles (dBASE III), by our own.
+SHORT = {
+    "questionable": "question",
+    "inclination": "inclin",
+    "capture_scale": "capt_scale",
+    "band_width_m": "band_m",
+    "band_width_mm": "band_mm",
+}
 LABELS = {
     "kind": "Kind",
     "certainty": "Certainty",

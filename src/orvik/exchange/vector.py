@@ -19,7 +19,7 @@ from orvik.core.features.map_unit import MapUnit, new_colour
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.signs.sign_book import SignBook
 from orvik.core.validity import checked
-from orvik.exchange.fields import ATTRIBUTES, translated
+from orvik.exchange.fields import ATTRIBUTES, SHORT, translated
 from orvik.exchange.opening import Layer, opened
 
 TABLE_OF: dict[str, Table] = {"LineString": "lines", "LinearRing": "lines", "Polygon": "areas", "Point": "points"}
@@ -123,6 +123,7 @@ def read(
     for layer in layers:
         stated = layer.crs or (plan.stated if plan else "")
         placed = to_project(path.name, layer.geometries, stated, crs)
+        held = {name: _column_in(layer, column) for name, column in fields.items()}
         for row, (geometry, values) in enumerate(zip(placed, layer.values, strict=True)):
             number += 1
             try:
@@ -130,7 +131,7 @@ def read(
                 made = []
                 for table, part in parts:
                     default = (plan.kinds.get(table) if plan else kind) or USUAL[table]
-                    attributes = translated(values, fields, default)
+                    attributes = translated(values, held, default)
                     code = attributes.get("map_unit")
                     if code is not None and code not in known and code not in new:
                         colour = new_colour(new.values())
@@ -146,6 +147,12 @@ def read(
     return Reading(
         tuple(features), kept, layers[0].crs or (plan.stated if plan else ""), tuple(numbers), tuple(left), notes
     )
+
+
+def _column_in(layer: Layer, column: str) -> str:
+    """A column as a layer calls it: the tables of shapefiles have short names."""
+    short = SHORT.get(column, column)
+    return short if column not in layer.columns and short in layer.columns else column
 
 
 def _parts(geometry: Any, unsound: bool) -> Iterator[tuple[Table, Any]]:

@@ -197,7 +197,7 @@ class _Painter:
     def _style(self, style: LineStyle) -> None:
         dash = " ".join(str(round(d * MICRO)) for d in style.dash)
         self.out.append(
-            f"{_rgb(style.colour)} RG {round(style.width * MICRO)} w [{dash}] 0 d "
+            f"{_rgb(style.colour)} RG {round(style.width * MICRO)} w [{dash}] {round(style.phase * MICRO)} d "
             f"{_CAPS[style.cap]} J {_JOINS[style.join]} j".encode()
         )
 

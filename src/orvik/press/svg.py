@@ -1,4 +1,4 @@
-"""Ink to SVG in millimetres, for the page on the screen, swatches and export."""
+"""Ink to SVG in millimetres for pages of ours and swatches, which bring the fonts; files are written elsewhere."""
 
 from __future__ import annotations
 
@@ -28,7 +28,6 @@ from orvik.core.ink import (
     Text,
 )
 from orvik.core.lattice import EVERYWHERE, Window, block, lattice, within
-from orvik.core.lettering import FONTS, OWN, font_bytes
 from orvik.core.paths import Paths, beside
 
 # How the fonts are called, with their weight and slant, in the stylesheet and in files.
@@ -47,23 +46,9 @@ FAMILIES = {
 FEW_TILES, BLOCK = 64, 6
 
 
-def document(items: Sequence[Item], width: float, height: float, title: str) -> str:
-    """A self-contained SVG file of a page; fonts are embedded."""
-    painter = _Painter(standalone=True, prefix="s")
-    painter.window = (0.0, 0.0, width, height)
-    body = painter.paint(items)
-    faces = "".join(_face(name) for name in sorted(painter.fonts))
-    return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:g}mm" height="{height:g}mm" '
-        f'viewBox="0 0 {width:g} {height:g}"><title>{escape(title)}</title>'
-        f"<style>{faces}</style><defs>{painter.defs()}</defs>"
-        f'<rect width="{width:g}" height="{height:g}" fill="#FFFFFF"/>{body}</svg>'
-    )
-
-
 def fragment(items: Sequence[Item], prefix: str) -> str:
     """SVG elements for a page of ours, which brings the fonts; ids start with ``prefix``."""
-    painter = _Painter(standalone=False, prefix=prefix)
+    painter = _Painter(prefix)
     body = painter.paint(items)
     return f"<defs>{painter.defs()}</defs>{body}"
 
@@ -78,10 +63,8 @@ def swatch(items: Sequence[Item], width: float, height: float, label: str, prefi
 
 
 class _Painter:
-    def __init__(self, standalone: bool, prefix: str) -> None:
-        self.standalone = standalone
+    def __init__(self, prefix: str) -> None:
         self.prefix = _name(prefix)
-        self.fonts: set[str] = set()
         # Left, top, right and bottom of what is shown of the items that are painted now.
         self.window: Window = EVERYWHERE
         self._defs: list[str] = []
@@ -97,7 +80,7 @@ class _Painter:
         if isinstance(item, Stroke):
             return self._stroke(item)
         if isinstance(item, Fill):
-            return self._fill(item)
+            return area_data(item)
         if isinstance(item, Text):
             return self._text(item)
         if isinstance(item, Marks | Ornaments):
@@ -105,50 +88,35 @@ class _Painter:
         if isinstance(item, Pattern):
             return self._pattern(item)
         if isinstance(item, Picture):
-            return _picture(item)
+            return picture_of(item)
         return self._group(item)
 
     def _stroke(self, stroke: Stroke) -> str:
         if not len(stroke.paths):
             return ""
         paths = beside(stroke.paths, stroke.style.offset) if stroke.style.offset else stroke.paths
-        return f'<path d="{_d(paths)}" fill="none" {_style(stroke.style)}/>'
-
-    def _fill(self, fill: Fill) -> str:
-        spread, colour = "", _colour(fill.colour)
-        together = None if fill.spread else _together(fill)
-        if together is not None:
-            return f'<path d="{_d(together, close=True)}" fill="{colour}" fill-rule="nonzero"/>'
-        if fill.spread:
-            spread = f' stroke="{colour}" stroke-width="{fill.spread * 2:g}" stroke-linejoin="round"'
-        out = []
-        for first, last in zip(fill.parts[:-1], fill.parts[1:], strict=True):
-            start, stop = fill.paths.starts[first], fill.paths.starts[last]
-            area = Paths(fill.paths.xy[start:stop], fill.paths.starts[first : last + 1] - start)
-            out.append(f'<path d="{_d(area, close=True)}" fill="{colour}" fill-rule="evenodd"{spread}/>')
-        return "".join(out)
+        return f'<path d="{path_data(paths)}" fill="none" {style_of(stroke.style)}/>'
 
     def _text(self, text: Text) -> str:
         x, y = text.at[0] + text.offset[0], text.at[1] + text.offset[1]
         turn = f" rotate({text.angle:.3f})" if text.angle else ""
         halo = ""
         if text.halo:
-            halo = f' stroke="{_colour(text.halo)}" stroke-width="0.35" stroke-linejoin="round" paint-order="stroke"'
+            halo = f' stroke="{colour_of(text.halo)}" stroke-width="0.35" stroke-linejoin="round" paint-order="stroke"'
         out = []
         if text.leader is not None:
             ax, ay = text.at
             out.append(
                 f'<path d="M{ax + text.leader[0]:.3f} {ay + text.leader[1]:.3f}L{ax:.3f} {ay:.3f}" fill="none" '
-                f'stroke="{_colour(text.colour)}" stroke-width="{LEADER:g}"/>'
+                f'stroke="{colour_of(text.colour)}" stroke-width="{LEADER:g}"/>'
             )
         for font, chars, at in text.run.pieces():
-            self.fonts.add(font)
-            family, weight, slant = _family(font)
+            family, weight, slant = family_of(font)
             places = " ".join(f"{p:.3f}" for p in at)
             out.append(
                 f'<text transform="translate({x:.3f} {y:.3f}){turn}" x="{places}" xml:space="preserve" '
                 f'font-family="{family}" font-weight="{weight}" font-style="{slant}" '
-                f'font-size="{text.run.size:g}" fill="{_colour(text.colour)}"{halo}>{escape(chars)}</text>'
+                f'font-size="{text.run.size:g}" fill="{colour_of(text.colour)}"{halo}>{escape(chars)}</text>'
             )
         return "".join(out)
 
@@ -174,7 +142,7 @@ class _Painter:
 
     def _clip(self, paths: Paths) -> str:
         name = f"{self.prefix}-{next(self._numbers)}"
-        shape = f'<path d="{_d(paths, close=True)}"/>'
+        shape = f'<path d="{path_data(paths, close=True)}"/>'
         self._defs.append(f'<clipPath id="{name}">{shape}</clipPath>')
         return name
 
@@ -192,13 +160,13 @@ class _Painter:
         if group.strength < 1:
             attributes += f' opacity="{group.strength:g}"'
         if group.multiply:
-            attributes += ' style="mix-blend-mode:multiply"' if self.standalone else ' class="multiply"'
+            attributes += ' class="multiply"'
         painted = f"<g {attributes}>{self.paint(group.items)}</g>"
         self.window = around
         return painted
 
 
-def _colour(colour: str) -> str:
+def colour_of(colour: str) -> str:
     """A colour as it may stand in an attribute: six figures, whatever a file has put in its place."""
     return colour if is_colour(colour) else "#000000"
 
@@ -227,7 +195,7 @@ def _together(fill: Fill) -> Paths | None:
     return Paths(np.vstack(turned), fill.paths.starts)
 
 
-def _d(paths: Paths, close: bool = False) -> str:
+def path_data(paths: Paths, close: bool = False) -> str:
     pieces = []
     for i in range(len(paths)):
         xy = np.round(paths[i], 3).tolist()
@@ -236,15 +204,15 @@ def _d(paths: Paths, close: bool = False) -> str:
     return ("Z".join(pieces) + "Z") if close and pieces else "".join(pieces)
 
 
-def _style(style: LineStyle) -> str:
+def style_of(style: LineStyle) -> str:
     dash = f' stroke-dasharray="{" ".join(f"{d:g}" for d in style.dash)}"' if style.dash else ""
     return (
-        f'stroke="{_colour(style.colour)}" stroke-width="{style.width:g}" stroke-linecap="{escape(style.cap)}" '
+        f'stroke="{colour_of(style.colour)}" stroke-width="{style.width:g}" stroke-linecap="{escape(style.cap)}" '
         f'stroke-linejoin="{escape(style.join)}"{dash}'
     )
 
 
-def _picture(picture: Picture) -> str:
+def picture_of(picture: Picture) -> str:
     a, b, c, d, e, f = picture.place
     data = base64.b64encode(picture.png).decode()
     return (
@@ -253,17 +221,22 @@ def _picture(picture: Picture) -> str:
     )
 
 
-def _family(font: str) -> tuple[str, int, str]:
+def family_of(font: str) -> tuple[str, int, str]:
     """What a font is called, with its weight and slant; one of one's own by its own name."""
     return FAMILIES.get(font, (font, 400, "normal"))
 
 
-def _face(name: str) -> str:
-    family, weight, slant = _family(name)
-    own = name.startswith(OWN)
-    data = base64.b64encode(font_bytes(name) if own else (FONTS / f"{name}.woff2").read_bytes()).decode()
-    kind = "ttf" if own else "woff2"
-    return (
-        f'@font-face{{font-family:"{family}";font-weight:{weight};font-style:{slant};'
-        f"src:url(data:font/{kind};base64,{data})}}"
-    )
+def area_data(fill: Fill) -> str:
+    """Areas as elements, each with its edge spread."""
+    spread, colour = "", colour_of(fill.colour)
+    together = None if fill.spread else _together(fill)
+    if together is not None:
+        return f'<path d="{path_data(together, close=True)}" fill="{colour}" fill-rule="nonzero"/>'
+    if fill.spread:
+        spread = f' stroke="{colour}" stroke-width="{fill.spread * 2:g}" stroke-linejoin="round"'
+    out = []
+    for first, last in zip(fill.parts[:-1], fill.parts[1:], strict=True):
+        start, stop = fill.paths.starts[first], fill.paths.starts[last]
+        area = Paths(fill.paths.xy[start:stop], fill.paths.starts[first : last + 1] - start)
+        out.append(f'<path d="{path_data(area, close=True)}" fill="{colour}" fill-rule="evenodd"{spread}/>')
+    return "".join(out)

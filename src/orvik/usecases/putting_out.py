@@ -7,7 +7,13 @@ from dataclasses import dataclass, field, replace
 from datetime import date
 from pathlib import Path
 
+import numpy as np
+
 from orvik.core.errors import FileRefused, NotFound
+from orvik.core.features.kind import UNIT_AREA
+from orvik.core.ink_cut import cut
+from orvik.core.ink_named import grouped_by
+from orvik.core.ink_thin import thinned
 from orvik.core.progress import Tell, part_of, tell_nobody
 from orvik.core.sheet.compose import Composition
 from orvik.core.sheet.ink_bounds import bounds_of
@@ -15,9 +21,12 @@ from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.plotter import Plotter, cut_by_margins, printed
 from orvik.core.sheet.trimming import trimmed
 from orvik.core.sheet.way_out import ENDINGS, Order, WayOut, file_names
-from orvik.press import pdf, svg
+from orvik.core.signs.ink_keys import keys_of
+from orvik.press import pdf
 from orvik.press.picture_file import write_picture
+from orvik.press.svg_file import Manner, document
 from orvik.store.project import Project, opened_for_reading
+from orvik.store.sign_book import sign_book_of
 from orvik.usecases.printing import about, composed, write_whole
 from orvik.usecases.viewports import georeference_of, viewports_of
 
@@ -41,7 +50,7 @@ def export(project: Project, sheet: Sheet, target: Path, way: WayOut, tell: Tell
         raise FileRefused(f"{target.name} has no ending of a sheet; use {endings}.")
     made = composed(project, sheet.id, way.dpi, part_of(tell, 0.0, COMPOSING))
     if ending == "svg":
-        write_whole(target, svg.document(made.groups, sheet.width, sheet.height, sheet.name).encode())
+        write_whole(target, svg_of(project, made, way, part_of(tell, COMPOSING, 1.0)).encode())
         return
     if ending == "pdf":
         page = pdf_page(made, way)
@@ -50,6 +59,32 @@ def export(project: Project, sheet: Sheet, target: Path, way: WayOut, tell: Tell
     page = pdf_page(made, replace(way, bleed=0.0, trim_marks=False))
     data = pdf.pages_pdf([page], about(project, sheet), part_of(tell, COMPOSING, COMPOSING + PAGE))
     write_picture(data, target, way.dpi, georeference_of(made, way.dpi), part_of(tell, COMPOSING + PAGE, 1.0))
+
+
+def svg_of(project: Project, made: Composition, way: WayOut, tell: Tell = tell_nobody) -> str:
+    """A composed sheet as an SVG file, cut, grouped and thinned as is asked."""
+    sheet = made.sheet
+    items = cut(made.groups)
+    if way.groups != "layer":
+        items = grouped_by(items, names_of_features(project, way.groups))
+    if way.lines == "thinned":
+        items = thinned(items, way.tolerance)
+    manner = Manner(way.outlines, not way.drawn_out, way.tolerance if way.lines == "smoothed" else 0.0)
+    of = about(project, sheet)
+    return document(items, sheet.width, sheet.height, of.title, of.subject, manner, tell)
+
+
+def names_of_features(project: Project, by: str) -> dict[int, str]:
+    """What features are called by the keys of their ink: by their map ``unit``, or else by their ``sign``."""
+    book, names = sign_book_of(project), {}
+    for features in project.all_features().values():
+        signs = book.signs_of(features)
+        for key, sign, unit in zip(
+            keys_of(features, np.arange(len(features))).tolist(), signs, features.columns["map_unit"], strict=True
+        ):
+            own = unit if by == "unit" or sign.kind == UNIT_AREA else ""
+            names[key] = str(own or sign.title)
+    return names
 
 
 def pdf_page(made: Composition, way: WayOut) -> pdf.Page:
@@ -72,7 +107,7 @@ class Done:
     said: list[str] = field(default_factory=list)
 
 
-def carry_out(path: Path, order: Order, folder: Path, tell: Tell = tell_nobody) -> Done:
+def sheets_out(path: Path, order: Order, folder: Path, tell: Tell = tell_nobody) -> Done:
     """Put sheets of a project file out into a folder.
 
     Raises

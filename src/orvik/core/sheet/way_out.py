@@ -17,6 +17,19 @@ from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.plotter import Plotter
 
 ENDINGS = {"pdf": "PDF", "svg": "SVG", "png": "PNG", "tif": "TIFF, with its ground", "jpg": "JPEG"}
+GROUPS = {"layer": "layers", "unit": "layers, then units", "sign": "layers, then signs"}
+LINES = {"kept": "as they are", "thinned": "thinned", "smoothed": "as smooth curves"}
+# What the features go out as, and the whole project.
+DATA = {
+    "gpkg": "GeoPackage",
+    "geojson": "GeoJSON",
+    "zip": "shapefiles",
+    "fgb": "FlatGeobuf",
+    "kml": "KML",
+    "dxf": "DXF",
+    "csv": "CSV",
+    "archive": "all in one, to hand over",
+}
 PATTERN = "{sheet}-{date}"
 # What a pattern of file names may speak of.
 FIELDS = ("project", "sheet", "date", "number")
@@ -37,6 +50,12 @@ class WayOut(FormSettings):
         How far a PDF shows what lies beyond the edge of the trimmed page, in millimetres.
     trim_marks
         Whether a PDF has marks where it is to be cut.
+    groups
+        What an SVG is grouped by within the layers of a panel: a name of ``GROUPS``.
+    outlines, drawn_out
+        Whether an SVG has its letters as areas, and every sign as lines of its own instead of once as a symbol.
+    lines, tolerance
+        A name of ``LINES``: what becomes of the lines of an SVG, and within how many millimetres.
     pattern
         How files are called; in braces one of ``FIELDS``.
     """
@@ -47,6 +66,11 @@ class WayOut(FormSettings):
     dpi: float = entry(Figure("Dots per inch", 10, 1200), 300.0)
     bleed: float = entry(Figure("Bleed", 0, 20, "mm"), 0.0)
     trim_marks: bool = entry(Switch("Trim marks"), False)
+    groups: str = entry(Choice("Groups of an SVG", GROUPS), "layer")
+    outlines: bool = entry(Switch("Letters as outlines"), False)
+    drawn_out: bool = entry(Switch("Signs drawn out"), False)
+    lines: str = entry(Choice("Lines", LINES), "kept")
+    tolerance: float = entry(Figure("Within", 0.005, 1, "mm"), 0.05)
     pattern: str = entry(Words("File names", longest=LONGEST_NAME), PATTERN)
 
     def __post_init__(self) -> None:
@@ -103,16 +127,21 @@ class Order:
         Whether they come as the pages of one PDF.
     plotter
         What they are printed with; None for files.
+    data
+        Instead of sheets the features, as a file of this ending, or ``archive`` for all in one; empty for sheets.
     """
 
     sheets: tuple[int, ...]
     way: WayOut
     together: bool = False
     plotter: Plotter | None = None
+    data: str = ""
 
     def __post_init__(self) -> None:
-        if not self.sheets:
+        if not self.sheets and not self.data:
             raise SheetRefused("Choose a sheet to put out.")
+        if self.data and self.data not in DATA:
+            raise SheetRefused(f"“{self.data[:20]}” is no format of data; choose {', '.join(DATA)}.")
         if self.together and self.way.ending != "pdf":
             raise SheetRefused(f"{ENDINGS[self.way.ending].split(',')[0]} holds one sheet a file; choose PDF.")
 
@@ -120,10 +149,17 @@ class Order:
     def kept(self) -> dict[str, Any]:
         """Ready for JSON."""
         device = self.plotter.kept if self.plotter is not None else None
-        return {"sheets": list(self.sheets), "way": self.way.kept, "together": self.together, "plotter": device}
+        held = {"sheets": list(self.sheets), "way": self.way.kept, "together": self.together}
+        return held | {"plotter": device, "data": self.data}
 
     @staticmethod
     def of_kept(values: Mapping[str, Any]) -> Order:
         """From what is kept; raises SheetRefused where it cannot be."""
         device = Plotter.of_kept(values["plotter"]) if values.get("plotter") else None
-        return Order(tuple(values["sheets"]), WayOut.of_kept(values["way"]), bool(values["together"]), device)
+        return Order(
+            tuple(values["sheets"]),
+            WayOut.of_kept(values["way"]),
+            bool(values["together"]),
+            device,
+            str(values["data"]),
+        )

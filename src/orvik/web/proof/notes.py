@@ -158,7 +158,7 @@ async def _notes(request: Request, workspace: Workspace, asked: Asked) -> Respon
         units=[unit for _, unit in project.units()],
         sheet=sheet,
         asked=asked,
-        revision=notes.revision,
+        printed=workspace.printed_revision,
         signed=judged.accepted[-1][1].signed if judged.accepted else "",
     )
 

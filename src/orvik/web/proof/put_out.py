@@ -9,7 +9,7 @@ from starlette.responses import FileResponse, Response
 
 from orvik.core.errors import NotFound
 from orvik.core.sheet.plotter import Plotter
-from orvik.core.sheet.way_out import ENDINGS, Order, WayOut
+from orvik.core.sheet.way_out import DATA, ENDINGS, Order, WayOut
 from orvik.store.project import Project
 from orvik.usecases.putting_out import names_of
 from orvik.web.frame.pages import page
@@ -34,7 +34,8 @@ async def post_order(request: Request, slug: str, workspace: TheWorkspace, put_o
     sheet, which = _whole(form.pop("sheet", "")), form.pop("which", "this")
     typed = {name: text for name, text in form.items() if name in WayOut.entries()}
     # A box that is not ticked sends nothing.
-    typed.setdefault("trim_marks", "false")
+    for box in ("trim_marks", "outlines", "drawn_out"):
+        typed.setdefault(box, "false")
     way = WayOut().changed(WayOut().typed(typed))
     project = workspace.project
     sheets = [project.sheet(sheet)] if which == "this" else project.sheets()
@@ -44,6 +45,15 @@ async def post_order(request: Request, slug: str, workspace: TheWorkspace, put_o
     if way.ending in ("png", "tif", "jpg"):
         title += f" {way.dpi:g}"
     return _begun(request, slug, workspace.project, put_outs, title, order)
+
+
+@router.post("/data")
+async def post_data(
+    request: Request, slug: str, workspace: TheWorkspace, put_outs: ThePutOuts, data: Annotated[str, Form()] = ""
+) -> Response:
+    """Put the features out, or the whole project."""
+    order = Order((), WayOut(), data=data)
+    return _begun(request, slug, workspace.project, put_outs, f"Data · {DATA[data]}", order)
 
 
 @router.post("/plot")

@@ -7,7 +7,7 @@ from slugify import slugify
 from starlette.responses import Response
 
 from orvik.core.sheet.plotter import PAPERS, Plotter
-from orvik.core.sheet.way_out import ENDINGS, WayOut
+from orvik.core.sheet.way_out import DATA, ENDINGS, GROUPS, LINES, WayOut
 from orvik.usecases.marked_proof import marked_proof
 from orvik.usecases.printing import sheet_png
 from orvik.web.frame.pages import stage_page
@@ -37,6 +37,9 @@ async def proof(
         true_scale=true_scale_words(project, chosen) if chosen else "",
         way=WayOut(),
         endings=ENDINGS,
+        data=DATA,
+        groups=GROUPS,
+        lines=LINES,
         which=WHICH,
         plotter=Plotter(),
         papers=PAPERS,

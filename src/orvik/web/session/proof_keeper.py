@@ -1,4 +1,4 @@
-"""The margin notes of sheets: all findings of map and sheet, found by workers and kept for a revision."""
+"""The margin notes of sheets: findings of map and sheet, found by workers and kept until what is printed changes."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from pathlib import Path
 
 from orvik.core.findings.acceptance import Judged
 from orvik.core.findings.finding import Finding
-from orvik.store.project import opened_for_reading
+from orvik.store.project import Project, opened_for_reading
 from orvik.usecases.accepting import judged_findings
 from orvik.usecases.proof import alike, in_order, unformed
 from orvik.usecases.sheet_findings import findings_of_sheet
@@ -24,7 +24,7 @@ class MarginNotes:
     Attributes
     ----------
     revision
-        That it is true at.
+        That it was found at: what is printed has not changed since.
     judged
         All findings; those that are open have their numbers in this order, from 1.
     unlisted
@@ -40,8 +40,17 @@ class MarginNotes:
         return next((found for found in self.judged.open if found.key == key), None)
 
 
-def margin_notes(path: Path, sheet_id: int | None, revision: int, told: tuple[Finding, ...]) -> MarginNotes | None:
-    """The notes of a sheet, runs in a worker; None where the project is no longer at the revision.
+@dataclass(frozen=True)
+class _Found:
+    """Findings as they were found at a revision, whatever hands say of them."""
+
+    revision: int
+    findings: tuple[Finding, ...]
+    unlisted: int
+
+
+def found_on(path: Path, sheet_id: int | None, revision: int, told: tuple[Finding, ...]) -> list[Finding] | None:
+    """The findings of a sheet, runs in a worker; None where the project is no longer at the revision.
 
     Parameters
     ----------
@@ -54,31 +63,31 @@ def margin_notes(path: Path, sheet_id: int | None, revision: int, told: tuple[Fi
         found = [*told, *alike(project)]
         if sheet_id is not None:
             found = findings_of_sheet(project, sheet_id, found)
-        return MarginNotes(revision, judged_findings(project, in_order(found)), 0)
+        return in_order(found)
 
 
 class ProofKeeper:
-    """The notes of each sheet at the latest revision they were asked for. All methods run on the event loop."""
+    """The findings of each sheet as of what is printed. All methods run on the event loop."""
 
-    def __init__(self, path: Path, workers: Workers, revision: Callable[[], int]) -> None:
-        self._path = path
+    def __init__(self, project: Project, workers: Workers, printed: Callable[[], int]) -> None:
+        self._project = project
         self._workers = workers
-        self._revision = revision
-        self._finding: dict[int | None, tuple[int, asyncio.Task[MarginNotes]]] = {}
+        self._printed = printed
+        self._finding: dict[int | None, tuple[int, asyncio.Task[_Found]]] = {}
 
     async def notes(self, sheet_id: int | None) -> MarginNotes:
-        """Notes as of the present revision; those who ask at once wait for one and the same look."""
+        """Notes as of the present; those who ask at once wait for one and the same look."""
         held = self._finding.get(sheet_id)
-        if held is None or held[0] != self._revision() or (held[1].done() and held[1].exception() is not None):
-            held = (self._revision(), asyncio.ensure_future(self._find(sheet_id)))
+        if held is None or held[0] != self._printed() or (held[1].done() and held[1].exception() is not None):
+            held = (self._printed(), asyncio.ensure_future(self._find(sheet_id)))
             self._finding[sheet_id] = held
-        return await asyncio.shield(held[1])
+        found = await asyncio.shield(held[1])
+        return MarginNotes(found.revision, judged_findings(self._project, found.findings), found.unlisted)
 
-    async def _find(self, sheet_id: int | None) -> MarginNotes:
+    async def _find(self, sheet_id: int | None) -> _Found:
         while True:
-            report = await self._workers.survey(survey_process.survey, self._path)
-            told = (*report.findings, *(finding for finding, _ in report.accepted), *unformed(report.to_form))
-            found = await self._workers.run(margin_notes, self._path, sheet_id, report.revision, told)
+            report = await self._workers.survey(survey_process.survey, self._project.path)
+            told = (*report.told, *unformed(report.to_form))
+            found = await self._workers.run(found_on, self._project.path, sheet_id, report.revision, told)
             if found is not None:
-                unlisted = report.errors + report.warnings - len(report.findings)
-                return MarginNotes(found.revision, found.judged, unlisted)
+                return _Found(report.revision, tuple(found), report.untold)

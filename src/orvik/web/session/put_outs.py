@@ -22,7 +22,8 @@ from typing import Any
 
 from orvik.core.errors import NotFound, OrvikError
 from orvik.core.sheet.way_out import Order
-from orvik.usecases.putting_out import Done, carry_out
+from orvik.usecases.orders import carry_out
+from orvik.usecases.putting_out import Done
 
 FOLDER = ".put-out"
 STATE = "order.json"

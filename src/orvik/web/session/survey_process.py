@@ -9,7 +9,6 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from orvik.core.findings.acceptance import Acceptance
 from orvik.core.findings.finding import Finding
 from orvik.store.project import opened_for_reading
 from orvik.usecases.accepting import judged_findings
@@ -36,8 +35,9 @@ class SurveyReport:
     # Faces in all, and those that wait for a tag.
     faces: int = 0
     untagged: int = 0
-    # Those that are let stand, each with why.
-    accepted: tuple[tuple[Finding, Acceptance], ...] = ()
+    # All that was found, whatever hands have said of it: the first of them, and how many more there are.
+    told: tuple[Finding, ...] = ()
+    untold: int = 0
 
     def with_more(self, findings: Sequence[Finding]) -> SurveyReport:
         """The report with warnings that were found elsewhere."""
@@ -70,7 +70,8 @@ def survey(path: Path) -> SurveyReport:
             if not plan.kept and not plan.deleted:
                 found.formed()
             to_form = len(plan.kept) + len(plan.deleted)
-            judged = judged_findings(project, in_order(map_findings(project, found)))
+            told = in_order(map_findings(project, found))
+            judged = judged_findings(project, told)
         return SurveyReport(
             project.revision,
             judged.errors,
@@ -79,7 +80,8 @@ def survey(path: Path) -> SurveyReport:
             to_form,
             len(found.faces),
             _untagged(found.findings),
-            judged.accepted,
+            tuple(told[:LISTED]),
+            max(0, len(told) - LISTED),
         )
 
 

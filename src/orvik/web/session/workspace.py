@@ -74,6 +74,8 @@ class Workspace:
         self.book = sign_book_of(project)
         # The revision of the last change of anything but sheets and their parts: what panels show is of then.
         self.map_revision = project.revision
+        # The revision of the last change of anything that is printed: all but what is said of findings.
+        self.printed_revision = project.revision
         self.listeners: set[Listener] = set()
         # Windows that are open, by the name that each keeps for itself.
         self.seats: set[str] = set()
@@ -89,7 +91,7 @@ class Workspace:
         self._ink: tuple[int, asyncio.Task[bytes]] | None = None
         self._rest: asyncio.TimerHandle | None = None
         self.labels = LabelKeeper(project.path, workers, lambda: self.project.revision)
-        self.proof = ProofKeeper(project.path, workers, lambda: self.project.revision)
+        self.proof = ProofKeeper(project, workers, lambda: self.printed_revision)
         self._labelling: asyncio.Task[None] | None = None
         self._stack = project.stack()
         self._background: set[asyncio.Task[None]] = set()
@@ -181,7 +183,7 @@ class Workspace:
     async def _take_all_anew(self) -> None:
         self.index = await asyncio.to_thread(_index_of, self.project.path)
         self.book = sign_book_of(self.project)
-        self.map_revision = self.project.revision
+        self.map_revision = self.printed_revision = self.project.revision
         self._stack = self.project.stack()
 
     async def forming_report(self) -> FormingReport:
@@ -317,8 +319,10 @@ class Workspace:
     async def _follow(self, entry: Entry, revision: int, moved: bool) -> None:
         """Take over an entry that was written, and tell all open pages."""
         features = [c for c in entry.changes if c.table in TABLES]
-        if any(change.table not in ("sheets", "parts") for change in entry.changes):
+        if any(change.table not in ("sheets", "parts", "acceptances", "resting_rules") for change in entry.changes):
             self.map_revision = entry.id
+        if any(change.table not in ("acceptances", "resting_rules") for change in entry.changes):
+            self.printed_revision = entry.id
         if moved or entry.id != revision + 1 or len(features) > MANY:
             # All is new: another system, what another program has written, or more than is told one by one.
             await self._take_all_anew()
