@@ -14,6 +14,7 @@ from benchmarks import (
     labelling,
     portraying,
     printing,
+    proofing,
     sheets,
     snapping,
 )
@@ -22,6 +23,7 @@ ROOMS = {
     "labelling": labelling,
     "portraying": portraying,
     "printing": printing,
+    "proofing": proofing,
     "sheets": sheets,
     "snapping": snapping,
     "canvas": canvas,

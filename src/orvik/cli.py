@@ -1,7 +1,7 @@
 """The command line.
 
 Commands: ``demo``, ``serve``, ``tiles``, ``notebook``, ``new``, ``import``, ``form-units``, ``check``, ``sheet``,
-``plate``, ``export``, ``hand-over`` and ``take-over``.
+``plate``, ``export``, ``returned``, ``hand-over`` and ``take-over``.
 """
 
 from __future__ import annotations
@@ -165,6 +165,13 @@ def _parser() -> argparse.ArgumentParser:
     export.add_argument("--drawn-out", action="store_true", help="signs of an SVG as lines of their own")
     export.set_defaults(run=_export)
 
+    back = commands.add_parser("returned", help="compare an SVG or PDF that has come back with its sheet")
+    back.add_argument("project", type=Path, metavar="PROJECT.gpkg")
+    back.add_argument("file", type=Path, metavar="FILE.{svg,pdf}")
+    back.add_argument("--sheet", metavar="NAME", required=True)
+    back.add_argument("--take-back", action="store_true", help="take moved labels and rewritten texts back")
+    back.set_defaults(run=_returned)
+
     over = commands.add_parser("hand-over", help="write a project as one archive: file, pictures, sheets, signs, fonts")
     over.add_argument("project", type=Path, metavar="PROJECT.gpkg")
     over.add_argument("--to", type=Path, required=True, metavar="ARCHIVE.zip")
@@ -175,6 +182,21 @@ def _parser() -> argparse.ArgumentParser:
     take.add_argument("--data", type=Path, default=Path("data"))
     take.set_defaults(run=_take_over)
     return parser
+
+
+def _returned(options: argparse.Namespace) -> None:
+    from orvik.usecases.printing import sheet_named
+    from orvik.usecases.returned import compare_file, take_back
+
+    data, name = options.file.read_bytes(), options.file.name
+    with opened_for_reading(options.project) as project:
+        number = sheet_named(project, options.sheet).id or 0
+        for said in compare_file(project, number, data, name).words:
+            print(said)
+    if options.take_back:
+        with opened_for_writing(options.project) as project:
+            entry = take_back(project, number, data, name)
+            print(f"Kept: {entry.label}." if entry is not None else "Nothing in it was moved or rewritten.")
 
 
 def _hand_over(options: argparse.Namespace) -> None:

@@ -28,9 +28,9 @@ def geometry_bytes(path: Path) -> list[bytes]:
         project.close_reader()
 
 
-def test_another_system_and_back(driver: Chrome, demo_address: str, demo: Path) -> None:
-    before = geometry_bytes(demo)
-    driver.get(f"{demo_address}{PROJECT}/ground")
+def test_another_system_and_back(driver: Chrome, corner_address: str, corner: Path) -> None:
+    before = geometry_bytes(corner)
+    driver.get(f"{corner_address}{PROJECT}/ground")
     until(driver, lambda d: "Compare systems" in text_of(d, "#ground-facts"))
     find(driver, f'a[href="{PROJECT}/systems"]').click()
     until(driver, lambda d: d.find_elements("css selector", ".system-card"))
@@ -41,28 +41,28 @@ def test_another_system_and_back(driver: Chrome, demo_address: str, demo: Path) 
     find(driver, "#system-report .main-button").click()
     until(driver, lambda d: "EPSG:8088" in text_of(d, "#ground-facts"))
     until(driver, lambda d: d.find_elements("css selector", "#map[data-painted]"))
-    assert geometry_bytes(demo) != before
+    assert geometry_bytes(corner) != before
     hand = MapHand(driver, 0, 0, 25_000)
     revision = hand.revision()
     hand.chain().key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()
     # The page comes back by itself, in the old system.
     until(driver, lambda d: "EPSG:32628" in text_of(d, "#ground-facts"))
     until(driver, lambda d: text_of(d, "#save-state").endswith(f"rev {revision + 1}"))
-    assert geometry_bytes(demo) == before
+    assert geometry_bytes(corner) == before
 
 
 def test_a_skewed_field_sheet_by_six_control_points(
-    driver: Chrome, demo_address: str, demo: Path, tmp_path: Path
+    driver: Chrome, corner_address: str, corner: Path, tmp_path: Path
 ) -> None:
-    project = Project.open(demo, read_only=True)
+    project = Project.open(corner, read_only=True)
     kept = project.source(2)
     truth = Mapping.of_json(kept.transform)
     points = ControlSet.of_json(kept.fit).points
     scan = tmp_path / "sheet.png"
-    scan.write_bytes((files_folder(demo) / kept.file).read_bytes())
+    scan.write_bytes((files_folder(corner) / kept.file).read_bytes())
     project.close_reader()
     # A scan that does not say where it lies leads straight to its georeferencing.
-    driver.get(f"{demo_address}{PROJECT}/ground")
+    driver.get(f"{corner_address}{PROJECT}/ground")
     until(driver, lambda d: d.find_elements("css selector", "#map[data-painted]"))
     find(driver, "#underlay-files").send_keys(str(scan))
     find(driver, "#underlay-form .plain-button").click()
@@ -94,7 +94,7 @@ def test_a_skewed_field_sheet_by_six_control_points(
             lambda d, n=number: len(d.find_elements("css selector", "#control-points tbody tr th")) == n,
         )
     until(driver, lambda d: "RMS error" in text_of(d, "#control-points"))
-    project = Project.open(demo, read_only=True)
+    project = Project.open(corner, read_only=True)
     placed = project.source(3)
     control = ControlSet.of_json(placed.fit)
     found = fit(control.points, control.kind)
@@ -119,8 +119,8 @@ def test_a_skewed_field_sheet_by_six_control_points(
     project.close_reader()
 
 
-def test_a_view_is_saved_and_come_back_to(driver: Chrome, demo_address: str, demo: Path) -> None:
-    driver.get(f"{demo_address}{PROJECT}/ground")
+def test_a_view_is_saved_and_come_back_to(driver: Chrome, corner_address: str, corner: Path) -> None:
+    driver.get(f"{corner_address}{PROJECT}/ground")
     until(driver, lambda d: d.find_elements("css selector", "#map[data-painted]"))
     find(driver, '.rung[data-denominator="6250"]').click()
     find(driver, '#view-form input[name="name"]').send_keys("Near", Keys.ENTER)
@@ -132,19 +132,21 @@ def test_a_view_is_saved_and_come_back_to(driver: Chrome, demo_address: str, dem
         driver,
         lambda d: find(d, '.rung[data-denominator="6250"]').get_dom_attribute("aria-pressed") == "true",
     )
-    project = Project.open(demo, read_only=True)
+    project = Project.open(corner, read_only=True)
     kept = project.views()[-1]
     assert (kept.name, kept.denominator) == ("Near", 6250)
     assert (kept.x, kept.y) == pytest.approx((513_250, 6_802_500), abs=1)
     project.close_reader()
 
 
-def test_stations_are_brought_in_after_a_look(driver: Chrome, demo_address: str, demo: Path, tmp_path: Path) -> None:
+def test_stations_are_brought_in_after_a_look(
+    driver: Chrome, corner_address: str, corner: Path, tmp_path: Path
+) -> None:
     table = tmp_path / "stations.csv"
     table.write_text("station,Easting,Northing,Strike,Dip\nA1,513000,6802000,350,60\nA2,513200,6802100,5,66\n")
-    project = Project.open(demo, read_only=True)
+    project = Project.open(corner, read_only=True)
     before = project.count("points")
-    driver.get(f"{demo_address}{PROJECT}/ground")
+    driver.get(f"{corner_address}{PROJECT}/ground")
     until(driver, lambda d: d.find_elements("css selector", "#map[data-painted]"))
     find(driver, 'input[aria-label="A file of features"]').send_keys(str(table))
     until(driver, lambda d: "2 points" in text_of(d, "#incoming"))
@@ -160,8 +162,8 @@ def test_stations_are_brought_in_after_a_look(driver: Chrome, demo_address: str,
     project.close_reader()
 
 
-def test_a_new_project_for_a_known_ground(driver: Chrome, demo_address: str) -> None:
-    driver.get(f"{demo_address}/new")
+def test_a_new_project_for_a_known_ground(driver: Chrome, corner_address: str) -> None:
+    driver.get(f"{corner_address}/new")
     find(driver, 'input[name="corners"][value="geographic"]').click()
     for side, value in (("west", "14°50'W"), ("east", "14°40'W"), ("north", "61°23'N"), ("south", "61°20'N")):
         find(driver, f"#{side}").send_keys(value)

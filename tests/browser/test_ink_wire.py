@@ -65,8 +65,8 @@ def same(got: list[float], wanted: Any) -> None:
 
 
 @pytest.mark.browser
-def test_what_is_packed_is_unpacked(driver: Chrome, demo_address: str) -> None:
-    driver.get(demo_address)
+def test_what_is_packed_is_unpacked(driver: Chrome, corner_address: str) -> None:
+    driver.get(corner_address)
     rng = np.random.default_rng(20)
     for round_ in range(28):
         items = random_items(rng, round_)
@@ -99,8 +99,8 @@ def test_what_is_packed_is_unpacked(driver: Chrome, demo_address: str) -> None:
 
 
 @pytest.mark.browser
-def test_groups_and_pictures_are_unpacked(driver: Chrome, demo_address: str) -> None:
-    driver.get(demo_address)
+def test_groups_and_pictures_are_unpacked(driver: Chrome, corner_address: str) -> None:
+    driver.get(corner_address)
     rng = np.random.default_rng(21)
     (stroke, *_), outline = random_items(rng, 1), paths(rng, 1)
     assert isinstance(stroke, Stroke)

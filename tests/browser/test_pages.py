@@ -74,10 +74,10 @@ def test_a_line_by_keyboard_alone(driver: Chrome, demo_address: str, demo: Path)
     project.close_reader()
 
 
-def test_nothing_scrolls_but_lists(driver: Chrome, demo_address: str) -> None:
+def test_nothing_scrolls_but_lists(driver: Chrome, corner_address: str) -> None:
     """At 1280 by 800 every stage shows all that it has without scrolling the page or a tray."""
     for stage in ("ground", "compile", "signs", "sheet", "proof"):
-        driver.get(f"{demo_address}{PROJECT}/{stage}")
+        driver.get(f"{corner_address}{PROJECT}/{stage}")
         until(driver, lambda d: d.find_elements("css selector", ".bottom-strip"))
         overflowing = driver.execute_script(
             "return [...document.querySelectorAll('html, .tray, .strip')]"

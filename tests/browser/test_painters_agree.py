@@ -94,7 +94,7 @@ def ground(part: int) -> dict[str, Group]:
 
 @pytest.mark.browser
 @pytest.mark.parametrize("part", range(5))
-def test_one_picture(driver: Chrome, demo_address: str, part: int) -> None:
+def test_one_picture(driver: Chrome, corner_address: str, part: int) -> None:
     layers = ground(part)
     k = 1000 / SCALE
     items = [Group(n, moved(layers[n].items, (k, 0.0, -k * X, 0.0, -k, HEIGHT + k * Y))) for n in LAYERS]
@@ -102,7 +102,7 @@ def test_one_picture(driver: Chrome, demo_address: str, part: int) -> None:
     message = base64.b64encode(packed(layers, (X, Y), 1)).decode()
     middle = (X + WIDTH / k / 2, Y + HEIGHT / k / 2)
     pixels = (WIDTH * 96 / 25.4, HEIGHT * 96 / 25.4)
-    driver.get(demo_address)
+    driver.get(corner_address)
     heard(driver)
     resize(driver, 400, 300, DPI / 96)
     try:

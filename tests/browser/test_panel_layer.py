@@ -89,21 +89,23 @@ OTHERWISE = {
 
 
 @pytest.mark.parametrize("typed", [{}, OTHERWISE], ids=["as it is", "turned, round, larger signs, another system"])
-def test_the_page_shows_what_is_printed(driver: Chrome, demo_address: str, demo: Path, typed: dict[str, str]) -> None:
-    panel = only_a_panel(demo, **typed)
-    driver.get(f"{demo_address}/p/{demo.stem}/sheet")
+def test_the_page_shows_what_is_printed(
+    driver: Chrome, corner_address: str, corner: Path, typed: dict[str, str]
+) -> None:
+    panel = only_a_panel(corner, **typed)
+    driver.get(f"{corner_address}/p/{corner.stem}/sheet")
     settled(driver)
-    agree(demo, driver)
+    agree(corner, driver)
     # Nearer, and moved by hand: the same ink somewhere else.
     for _ in range(3):
         find(driver, "#zoom-in").click()
-    before = place_of(demo, panel)
+    before = place_of(corner, panel)
     hit = find(driver, f'[data-hit="{panel}"]')
     drag = ActionChains(driver).move_to_element(hit).click_and_hold().move_by_offset(25, 0)
     drag.move_by_offset(30, 17).release().perform()
-    until(driver, lambda _: place_of(demo, panel) != before)
+    until(driver, lambda _: place_of(corner, panel) != before)
     settled(driver)
-    agree(demo, driver)
+    agree(corner, driver)
 
 
 def place_of(path: Path, panel: int) -> tuple[float, float]:

@@ -32,8 +32,8 @@ def contact(hand: MapHand, *places: tuple[float, float]) -> None:
         hand.click(*place)
 
 
-def test_a_half_drawn_line_survives_a_reload(driver: Chrome, demo_address: str, demo: Path) -> None:
-    hand = stand(driver, demo_address)
+def test_a_half_drawn_line_survives_a_reload(driver: Chrome, corner_address: str, corner: Path) -> None:
+    hand = stand(driver, corner_address)
     contact(hand, (514_500, 6_802_500), (514_600, 6_802_560), (514_700, 6_802_520))
     before = hand.revision()
     driver.refresh()
@@ -43,16 +43,16 @@ def test_a_half_drawn_line_survives_a_reload(driver: Chrome, demo_address: str, 
     hand.click(514_800, 6_802_600)
     hand.keys(Keys.ENTER)
     hand.kept(before + 1)
-    project = Project.open(demo, read_only=True)
+    project = Project.open(corner, read_only=True)
     newest = max(project.features("lines").ids.tolist())
     assert len(project.feature("lines", newest).geometry.coords) == 4
     project.close_reader()
 
 
-def test_two_windows_see_each_other_within_a_second(driver: Chrome, demo_address: str) -> None:
-    one = stand(driver, demo_address)
+def test_two_windows_see_each_other_within_a_second(driver: Chrome, corner_address: str) -> None:
+    one = stand(driver, corner_address)
     with browser() as second:
-        two = stand(second, demo_address)
+        two = stand(second, corner_address)
         contact(one, (514_500, 6_802_500), (514_640, 6_802_580))
         before = one.revision()
         one.keys(Keys.ENTER)
@@ -72,8 +72,8 @@ def test_two_windows_see_each_other_within_a_second(driver: Chrome, demo_address
         one.kept(before + 3)
 
 
-def test_a_stale_change_is_refused_in_words_and_nothing_is_lost(driver: Chrome, demo_address: str) -> None:
-    one = stand(driver, demo_address)
+def test_a_stale_change_is_refused_in_words_and_nothing_is_lost(driver: Chrome, corner_address: str) -> None:
+    one = stand(driver, corner_address)
     contact(one, (514_500, 6_802_500), (514_640, 6_802_580))
     before = one.revision()
     one.keys(Keys.ENTER)
@@ -82,7 +82,7 @@ def test_a_stale_change_is_refused_in_words_and_nothing_is_lost(driver: Chrome, 
     one.click(514_570, 6_802_540)
     until(driver, lambda d: "contact" in text_of(d, "#slip .tray-head"))
     with browser() as second:
-        two = stand(second, demo_address)
+        two = stand(second, corner_address)
         two.click(514_570, 6_802_540)
         until(second, lambda d: "contact" in text_of(d, "#slip .tray-head"))
         # In the first window a note is being typed while the second changes the certainty.
@@ -97,8 +97,8 @@ def test_a_stale_change_is_refused_in_words_and_nothing_is_lost(driver: Chrome, 
         assert one.revision() == before + 2
 
 
-def test_a_box_takes_what_lies_in_it_and_the_slip_changes_all(driver: Chrome, demo_address: str) -> None:
-    hand = stand(driver, demo_address)
+def test_a_box_takes_what_lies_in_it_and_the_slip_changes_all(driver: Chrome, corner_address: str) -> None:
+    hand = stand(driver, corner_address)
     contact(hand, (514_450, 6_802_480), (514_550, 6_802_530))
     hand.keys(Keys.ENTER)
     for place in ((514_450, 6_802_560), (514_550, 6_802_600)):
@@ -119,8 +119,8 @@ def test_a_box_takes_what_lies_in_it_and_the_slip_changes_all(driver: Chrome, de
     until(driver, lambda d: "in hand" not in text_of(d, "#slip .tray-head"))
 
 
-def test_a_category_is_logged_by_key(driver: Chrome, demo_address: str, demo: Path) -> None:
-    hand = stand(driver, demo_address)
+def test_a_category_is_logged_by_key(driver: Chrome, corner_address: str, corner: Path) -> None:
+    hand = stand(driver, corner_address)
     before = hand.revision()
     find(driver, '.pen[data-pen="gauged_spring-certain"]').click()
     until(driver, lambda d: d.find_elements("css selector", "[data-choice]"))
@@ -133,7 +133,7 @@ def test_a_category_is_logged_by_key(driver: Chrome, demo_address: str, demo: Pa
     hand.keys("d")
     hand.click(514_560, 6_802_500)
     hand.kept(before + 2)
-    project = Project.open(demo, read_only=True)
+    project = Project.open(corner, read_only=True)
     points = project.features("points")
     assert [dict(f)["Flow"] for f in points.columns["fields"][-2:]] == ["steady", "dry"]
     project.close_reader()

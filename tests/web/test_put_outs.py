@@ -20,8 +20,8 @@ TODAY = date.today().isoformat()
 
 
 @pytest.fixture
-def client(demo: Path) -> Iterator[TestClient]:
-    with TestClient(create_app(demo.parent), base_url="http://127.0.0.1:8460") as client:
+def client(corner: Path) -> Iterator[TestClient]:
+    with TestClient(create_app(corner.parent), base_url="http://127.0.0.1:8460") as client:
         yield client
 
 
@@ -61,10 +61,10 @@ def test_what_cannot_be_is_refused_before_it_begins(client: TestClient, form: di
     assert "<article" not in client.get(OUT).text
 
 
-def test_a_cancelled_order_leaves_nothing(client: TestClient, demo: Path) -> None:
+def test_a_cancelled_order_leaves_nothing(client: TestClient, corner: Path) -> None:
     answer = client.post(OUT, data={"sheet": "2", "ending": "png", "dpi": "900"})
     number = answer.headers["Orvik-Order"]
-    folder = demo.parent / FOLDER / "isle-of-quennet" / number
+    folder = corner.parent / FOLDER / "isle-of-quennet" / number
     assert folder.is_dir()
     for _ in range(600):
         if "strip" in client.get(OUT).text:
@@ -79,13 +79,13 @@ def test_a_cancelled_order_leaves_nothing(client: TestClient, demo: Path) -> Non
     assert client.get(f"{OUT}/{number}/x.png").status_code == 404
 
 
-def test_what_is_done_waits_and_what_was_under_way_can_be_begun_anew(demo: Path) -> None:
-    with TestClient(create_app(demo.parent), base_url="http://127.0.0.1:8460") as client:
+def test_what_is_done_waits_and_what_was_under_way_can_be_begun_anew(corner: Path) -> None:
+    with TestClient(create_app(corner.parent), base_url="http://127.0.0.1:8460") as client:
         done = put_out(client)
         begun = client.post(OUT, data={"sheet": "1", "ending": "tif", "dpi": "1200"}).headers["Orvik-Order"]
-    folder = demo.parent / FOLDER / "isle-of-quennet" / begun
+    folder = corner.parent / FOLDER / "isle-of-quennet" / begun
     assert [file.name for file in folder.iterdir()] == [STATE]
-    with TestClient(create_app(demo.parent), base_url="http://127.0.0.1:8460") as client:
+    with TestClient(create_app(corner.parent), base_url="http://127.0.0.1:8460") as client:
         again = ended(client, done.number)
         assert again.state == "done"
         assert again.files == done.files

@@ -15,6 +15,7 @@ from fontTools.pens.svgPathPen import SVGPathPen
 from fontTools.pens.transformPen import TransformPen
 from slugify import slugify
 
+from orvik.core.features.feature import TABLES
 from orvik.core.ink import LEADER, Fill, Group, Item, Marks, Ornaments, Pattern, Stroke, Symbol, Text
 from orvik.core.ink_cut import drawn_out
 from orvik.core.ink_thin import curve_of
@@ -67,7 +68,7 @@ def document(
     body = []
     for i, item in enumerate(items):
         tell(i / max(len(items), 1), "writing the file")
-        body.append(painter.paint([item]))
+        body.append(painter.paint_part(item))
     faces = "".join(_face(name) for name in sorted(painter.fonts))
     style = f"<style>{faces}</style>" if faces else ""
     return (
@@ -85,6 +86,13 @@ class _FilePainter:
         self.defs: list[str] = []
         self._names: set[str] = {"paper"}
         self._symbols: dict[int, tuple[Symbol, str]] = {}
+        # The part that is being drawn: its texts are named after it, so that they are known when the file comes back.
+        self._part = ""
+
+    def paint_part(self, item: Item) -> str:
+        """An item of the page, a part of the sheet."""
+        self._part = item.name if isinstance(item, Group) else ""
+        return self._one(item)
 
     def paint(self, items: Sequence[Item]) -> str:
         return "".join(self._one(item) for item in items)
@@ -114,6 +122,16 @@ class _FilePainter:
                 return made
         raise AssertionError("there is always another number")
 
+    def _text_name(self, text: Text) -> str:
+        """The id of a text: of a label by its feature, else by its part."""
+        if not self._part or (text.run.fonts and not self.manner.outlines):
+            # Of several fonts it comes in several pieces, none of which is the whole.
+            return ""
+        if text.key is None:
+            return f' id="{self._named(f"{self._part}-text")}"'
+        table, number = TABLES[text.key % len(TABLES)], text.key // len(TABLES)
+        return f' id="{self._named(f"{self._part}-label-{table}-{number}")}"'
+
     def _stroke(self, stroke: Stroke) -> str:
         if not len(stroke.paths):
             return ""
@@ -130,11 +148,12 @@ class _FilePainter:
         turn = f" rotate({text.angle:.3f})" if text.angle else ""
         out = [_leader(text)]
         for font, chars, at in text.run.pieces():
+            name = self._text_name(text)
             self.fonts.add(font)
             family, weight, slant = family_of(font)
             places = " ".join(f"{p:.3f}" for p in at)
             out.append(
-                f'<text transform="translate({x:.3f} {y:.3f}){turn}" x="{places}" xml:space="preserve" '
+                f'<text{name} transform="translate({x:.3f} {y:.3f}){turn}" x="{places}" xml:space="preserve" '
                 f'font-family="{family}" font-weight="{weight}" font-style="{slant}" '
                 f'font-size="{text.run.size:g}" fill="{colour_of(text.colour)}"{_halo(text)}>{escape(chars)}</text>'
             )
@@ -153,7 +172,8 @@ class _FilePainter:
                 draw_letter(font, char, TransformPen(pen, (k, 0, 0, -k, place, 0)))
                 drawn.append(pen.getCommands())
         return (
-            f'{_leader(text)}<path transform="translate({x:.3f} {y:.3f}){turn}" d="{"".join(drawn)}" '
+            f'{_leader(text)}<path{self._text_name(text)} transform="translate({x:.3f} {y:.3f}){turn}" '
+            f'd="{"".join(drawn)}" '
             f'fill="{colour_of(text.colour)}"{_halo(text)} aria-label="{escape(text.run.chars)}"/>'
         )
 

@@ -80,12 +80,20 @@ def _shared(geometries: Objects) -> dict[tuple[int, int], tuple[float, tuple[flo
     order = np.lexsort(edges.T)
     edges, area = edges[order], area[order]
     twin = np.flatnonzero((edges[1:] == edges[:-1]).all(axis=1) & (area[1:] != area[:-1]))
+    if not len(twin):
+        return {}
     length = np.hypot(edges[twin, 2] - edges[twin, 0], edges[twin, 3] - edges[twin, 1])
-    out: dict[tuple[int, int], tuple[float, tuple[float, float], float]] = {}
-    for i, step in zip(twin.tolist(), length.tolist(), strict=True):
-        pair = (min(int(area[i]), int(area[i + 1])), max(int(area[i]), int(area[i + 1])))
-        total, at, longest = out.get(pair, (0.0, (0.0, 0.0), 0.0))
-        if step > longest:
-            at, longest = (float(edges[i, [0, 2]].mean()), float(edges[i, [1, 3]].mean())), step
-        out[pair] = (total + step, at, longest)
-    return out
+    pairs = np.sort(np.column_stack([area[twin], area[twin + 1]]), axis=1)
+    found, which = np.unique(pairs, axis=0, return_inverse=True)
+    which = which.ravel()
+    total = np.bincount(which, weights=length)
+    # The longest edge of each pair comes last of its own.
+    by_length = np.lexsort((length, which))
+    longest = by_length[np.append(np.flatnonzero(np.diff(which[by_length])), len(by_length) - 1)]
+    middle = (edges[twin[longest]][:, :2] + edges[twin[longest]][:, 2:]) / 2
+    return {
+        (a, b): (sum_, (x, y), most)
+        for (a, b), sum_, (x, y), most in zip(
+            found.tolist(), total.tolist(), middle.tolist(), length[longest].tolist(), strict=True
+        )
+    }

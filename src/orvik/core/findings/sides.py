@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -10,6 +11,7 @@ import shapely
 from orvik.core.arrays import Flags, Floats, Ints, Objects
 from orvik.core.features.feature import FeatureKey
 from orvik.core.features.kind import SHEET_BORDER, SHORE, UNIT_AREA, kind_of
+from orvik.core.features.map_unit import MapUnit
 from orvik.core.findings.finding import Finding, Ground, Mend
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import spaced
@@ -135,10 +137,11 @@ def contacts(ground: Ground, rows: Ints | None = None) -> list[Finding]:
         return []
     left, right, at, course = _both_sides(ground, chosen)
     found = []
+    asked: list[_Side] = []
     for i, row in enumerate(chosen):
         both = [
             (ground.faces.unit(a), ground.faces.unit(b), k)
-            for k, (a, b) in enumerate(zip(left[i], right[i], strict=True))
+            for k, (a, b) in enumerate(zip(left[i].tolist(), right[i].tolist(), strict=True))
             # One face on both sides is a loose end, which is told as such.
             if a >= 0 and b >= 0 and a != b
         ]
@@ -146,7 +149,6 @@ def contacts(ground: Ground, rows: Ints | None = None) -> list[Finding]:
         if not both:
             continue
         same = [(a, k) for a, b, k in both if a == b]
-        me: tuple[FeatureKey, ...] = (("lines", int(lines.ids[row])),)
         if len(same) * 2 > len(both):
             unit, k = same[0]
             found.append(
@@ -155,17 +157,26 @@ def contacts(ground: Ground, rows: Ints | None = None) -> list[Finding]:
                     "warning",
                     f"{unit} lies on both sides of {ground.line_name(row)}.",
                     (float(at[i, k, 0]), float(at[i, k, 1])),
-                    me,
+                    (("lines", int(lines.ids[row])),),
                 )
             )
             continue
         for a, b, k in both:
-            place = (float(at[i, k, 0]), float(at[i, k, 1]))
-            words = _against_the_beds(ground, str(a), str(b), place, float(course[i, k]))
-            if words:
-                found.append(Finding("order", "warning", f"{ground.line_name(row).capitalize()}: {words}", place, me))
-                break
-    return found
+            one, two = ground.units.get(str(a)), ground.units.get(str(b))
+            if one is not None and two is not None and one.position != two.position:
+                asked.append(_Side(row, one, two, (float(at[i, k, 0]), float(at[i, k, 1])), float(course[i, k])))
+    return [*found, *_against_the_beds(ground, asked)]
+
+
+@dataclass(frozen=True)
+class _Side:
+    """A place of a contact, its course in degrees, and the units to its left and its right."""
+
+    row: int
+    left: MapUnit
+    right: MapUnit
+    at: tuple[float, float]
+    course: float
 
 
 def _both_sides(ground: Ground, rows: list[int]) -> tuple[Ints, Ints, Floats, Floats]:
@@ -202,39 +213,60 @@ def _within(ground: Ground, xy: Floats) -> tuple[Ints, Ints]:
     return hit, face
 
 
-def _against_the_beds(ground: Ground, left: str, right: str, place: tuple[float, float], course: float) -> str:
-    """What the beds say of the order of two units, in words; empty where they do not speak against it.
+def _against_the_beds(ground: Ground, asked: list[_Side]) -> list[Finding]:
+    """Contacts against whose order the beds beside them speak, each told once.
 
     Beds that lie right way up grow younger down their dip (the law of superposition, common practice). Only
     readings that run along the contact count, and only where both sides have one and all dip to one side.
     """
-    one, two = ground.units.get(left), ground.units.get(right)
-    if one is None or two is None or one.position == two.position or not len(ground.bedding):
-        return ""
-    points = ground.points
-    dips: dict[str, list[float]] = {left: [], right: []}
-    near = ground.bedding_tree.query(
-        shapely.Point(place), predicate="dwithin", distance=ground.units_on_ground(READING_MM)
-    )
-    for row in ground.bedding[near].tolist():
-        spot = points.geometries[row]
-        dip, strike = points.columns["inclination"][row], points.columns["azimuth"][row]
-        if not 5 <= dip <= 85:
+    if not asked or not len(ground.bedding):
+        return []
+    places = shapely.points([side.at for side in asked])
+    reach = ground.units_on_ground(READING_MM)
+    which, near = ground.bedding_tree.query(places, predicate="dwithin", distance=reach)
+    rows = ground.bedding[near]
+    columns = ground.points.columns
+    dip = np.array([columns["inclination"][r] for r in rows.tolist()], dtype=float)
+    strike = np.array([columns["azimuth"][r] for r in rows.tolist()], dtype=float)
+    course = np.array([side.course for side in asked])[which]
+    along = np.abs((strike - course + 90) % 180 - 90) <= ALONG_DEGREES
+    keep = along & (dip >= 5) & (dip <= 85)
+    which, rows = which[keep], rows[keep]
+    # Right of the contact's direction is where a strike along it dips to.
+    way = np.where(np.cos(np.radians(strike - course)[keep]) > 0, 1, -1)
+    units = _units_at(ground, rows)
+    dips: dict[int, tuple[set[int], set[int]]] = {}
+    for side, row, to in zip(which.tolist(), rows.tolist(), way.tolist(), strict=True):
+        left, right = dips.setdefault(side, (set(), set()))
+        held = units.get(row, ())
+        if asked[side].left.code in held:
+            left.add(to)
+        if asked[side].right.code in held:
+            right.add(to)
+    found: dict[int, Finding] = {}
+    for number in sorted(dips):
+        (left, right), side = dips[number], asked[number]
+        if side.row in found or not left or len(left | right) != 1 or not right:
             continue
-        apart = (strike - course + 90) % 180 - 90
-        if abs(apart) > ALONG_DEGREES:
+        down, up = (side.right, side.left) if left == {1} else (side.left, side.right)
+        if down.position < up.position:
             continue
-        for face in ground.face_tree.query(spot, predicate="intersects").tolist():
-            unit = ground.faces.unit(face)
-            if unit in dips:
-                # Right of the contact's direction is where a strike along it dips to.
-                dips[unit].append(1.0 if np.cos(np.radians(strike - course)) > 0 else -1.0)
-    if not dips[left] or not dips[right] or len(set(dips[left] + dips[right])) != 1:
-        return ""
-    down, up = (two, one) if dips[left][0] > 0 else (one, two)
-    if down.position < up.position:
-        return ""
-    return (
-        f"the beds dip from the younger {up.code} to the older {down.code}. "
-        "They are overturned, a fault is missing, or the column is the wrong way round."
-    )
+        words = (
+            f"{ground.line_name(side.row).capitalize()}: the beds dip from the younger {up.code} to the older "
+            f"{down.code}. They are overturned, a fault is missing, or the column is the wrong way round."
+        )
+        me: tuple[FeatureKey, ...] = (("lines", int(ground.lines.ids[side.row])),)
+        found[side.row] = Finding("order", "warning", words, side.at, me)
+    return list(found.values())
+
+
+def _units_at(ground: Ground, rows: Ints) -> dict[int, set[str]]:
+    """The units of the faces that points stand in, by their rows."""
+    chosen = np.unique(rows)
+    hit, face = ground.face_tree.query(ground.points.geometries[chosen], predicate="intersects")
+    out: dict[int, set[str]] = {}
+    for point, found in zip(chosen[hit].tolist(), face.tolist(), strict=True):
+        unit = ground.faces.unit(found)
+        if unit:
+            out.setdefault(point, set()).add(unit)
+    return out

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, File, Form, Request, UploadFile
 from starlette.responses import FileResponse, Response
 
-from orvik.core.errors import NotFound
+from orvik.core.errors import NotFound, OrvikError
 from orvik.core.sheet.plotter import Plotter
 from orvik.core.sheet.way_out import DATA, ENDINGS, Order, WayOut
 from orvik.store.project import Project
+from orvik.usecases import returned
 from orvik.usecases.putting_out import names_of
 from orvik.web.frame.pages import page
-from orvik.web.session.dependencies import ThePutOuts, TheWorkspace
+from orvik.web.session.dependencies import TheChest, ThePutOuts, TheWorkers, TheWorkspace
 from orvik.web.session.put_outs import PutOuts
+from orvik.web.uploads import aside, laid_aside, thrown_away
 
 router = APIRouter(prefix="/p/{slug}/put-out")
 
@@ -65,6 +67,44 @@ async def post_plot(request: Request, slug: str, workspace: TheWorkspace, put_ou
     plotter = Plotter().changed(Plotter().typed(typed))
     order = Order((sheet.id or 0,), WayOut(), plotter=plotter)
     return _begun(request, slug, workspace.project, put_outs, f"{sheet.name} · plotter", order)
+
+
+@router.post("/returned")
+async def post_returned(
+    request: Request,
+    slug: str,
+    workspace: TheWorkspace,
+    chest: TheChest,
+    workers: TheWorkers,
+    sheet: Annotated[int, Form()],
+    file: Annotated[UploadFile, File()],
+) -> Response:
+    """Compare a file that has come back with the sheet; it is laid aside, so that its edits can be taken back."""
+    token, path = await laid_aside(chest.folder, file)
+    try:
+        found = await workers.run(returned.compare_path, workspace.project.path, sheet, path)
+    except OrvikError:
+        thrown_away(chest.folder, token)
+        raise
+    values = {"words": found.words, "edits": found.edits, "token": token, "sheet": sheet}
+    return page(request, "proof/_returned.html", slug=slug, **values)
+
+
+@router.post("/returned/take")
+async def post_taken_back(
+    request: Request,
+    slug: str,
+    workspace: TheWorkspace,
+    chest: TheChest,
+    sheet: Annotated[int, Form()],
+    token: Annotated[str, Form()],
+) -> Response:
+    """Take the edits of a file that was laid aside back into the sheet."""
+    path = aside(chest.folder, token)
+    entry = await workspace.carry_out(returned.take_back, sheet, path.read_bytes(), path.name)
+    thrown_away(chest.folder, token)
+    words = [f"Kept: {entry.label}."] if entry is not None else ["Nothing in it was moved or rewritten."]
+    return page(request, "proof/_returned.html", slug=slug, words=words, edits=0)
 
 
 @router.post("/jam")

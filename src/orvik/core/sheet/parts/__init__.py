@@ -9,6 +9,7 @@ from orvik.core.errors import SheetRefused
 from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.part import Part, PartSettings
 from orvik.core.sheet.parts.box import Box
+from orvik.core.sheet.parts.check_square import CheckSquare
 from orvik.core.sheet.parts.credit_note import CreditNote
 from orvik.core.sheet.parts.explanation import Explanation
 from orvik.core.sheet.parts.fraction import Fraction
@@ -37,6 +38,7 @@ KINDS: Mapping[str, type[PartSettings]] = {
         RunningText,
         PictureOf,
         Box,
+        CheckSquare,
         PointerLine,
     )
 }

@@ -1,0 +1,195 @@
+"""Sheets that come back from a drawing program: what has become of their scale, what was moved, changed and lost."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from pathlib import Path
+from xml.etree import ElementTree
+
+import numpy as np
+import pikepdf
+import pytest
+
+from orvik.core.errors import FileRefused
+from orvik.core.sheet.returned import whole_of
+from orvik.core.sheet.way_out import WayOut
+from orvik.exchange.returned_file import read_svg
+from orvik.store.project import Project, opened_for_reading, opened_for_writing
+from orvik.usecases.printing import composed, sheet_pdf
+from orvik.usecases.putting_out import svg_of
+from orvik.usecases.returned import compare_file, take_back
+
+NAME = "{http://www.w3.org/2000/svg}"
+
+
+def put_out(project: Project, **values: object) -> bytes:
+    way = WayOut(dpi=20, **values)  # type: ignore[arg-type]
+    return svg_of(project, composed(project, 1, 20), way).encode()
+
+
+@pytest.fixture(scope="module")
+def out(demo_original: Path) -> bytes:
+    with opened_for_reading(demo_original) as project:
+        return put_out(project)
+
+
+def changed(out: bytes, change: Callable[[ElementTree.Element], None]) -> bytes:
+    """The file as another program writes it after something has been done to it."""
+    root = ElementTree.fromstring(out)
+    change(root)
+    return ElementTree.tostring(root)
+
+
+def around(transform: str) -> Callable[[ElementTree.Element], None]:
+    """All of the drawing in a group that is moved."""
+
+    def change(root: ElementTree.Element) -> None:
+        group = ElementTree.Element(f"{NAME}g", {"transform": transform})
+        for child in list(root):
+            if child.tag not in (f"{NAME}defs", f"{NAME}style", f"{NAME}title", f"{NAME}desc"):
+                root.remove(child)
+                group.append(child)
+        root.append(group)
+
+    return change
+
+
+def named(root: ElementTree.Element, name: str) -> ElementTree.Element:
+    return next(e for e in root.iter() if e.get("id") == name)
+
+
+def shifted(element: ElementTree.Element, dx: float, dy: float) -> None:
+    element.set("transform", f"translate({dx} {dy}) {element.get('transform', '')}")
+
+
+def said(demo: Path, data: bytes) -> str:
+    with opened_for_reading(demo) as project:
+        return " ".join(compare_file(project, 1, data, "back.svg").words)
+
+
+def test_nothing_is_said_of_what_is_as_it_was(demo_original: Path, out: bytes) -> None:
+    assert said(demo_original, out) == "Nothing lost."
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (around("scale(0.85)"), "Scaled by 0.85"),
+        (around("translate(3 0)"), "Moved by 3.0 mm (3.0 right, 0.0 down)"),
+        (around("rotate(2 200 100)"), "Turned by 2.00°"),
+        (lambda root: root.set("width", "357mm"), "Scaled by 0.85"),
+        # A program that counts in points, and one in pixels.
+        (lambda root: (root.set("width", "1190.551pt"), root.set("height", "841.89pt")), "Nothing lost."),
+        (lambda root: (root.set("width", "1587.402"), root.set("height", "1122.52")), "Nothing lost."),
+    ],
+)
+def test_its_scale_is_told(
+    demo_original: Path, out: bytes, change: Callable[[ElementTree.Element], None], words: str
+) -> None:
+    assert words in said(demo_original, changed(out, change))
+
+
+def test_texts_that_were_changed_moved_lost_and_added_are_counted(demo_original: Path, out: bytes) -> None:
+    def change(root: ElementTree.Element) -> None:
+        texts = [e for e in root.iter(f"{NAME}text") if e.get("id")]
+        for text in texts[:12]:
+            text.text = "other words"
+        for text in texts[20:25]:
+            shifted(text, 2.0, 1.0)
+        root.append(ElementTree.Element(f"{NAME}text", {"id": "mine", "x": "10", "y": "10"}))
+
+    words = said(demo_original, changed(out, change))
+    assert "12 texts changed." in words
+    assert "5 texts moved by hand." in words
+    assert "1 text new." in words
+
+
+def test_a_lost_layer_is_told(demo_original: Path, out: bytes) -> None:
+    def change(root: ElementTree.Element) -> None:
+        root.remove(next(e for e in root if e.get("id") == "North-arrow"))
+
+    assert re.search(r"\d+ texts and groups lost", said(demo_original, changed(out, change)))
+
+
+def test_moved_labels_and_texts_are_taken_back_as_one_edit(demo: Path, out: bytes) -> None:
+    root = ElementTree.fromstring(out)
+    labels = [e.get("id") or "" for e in root.iter(f"{NAME}text") if "-label-" in (e.get("id") or "")]
+    of_points = next(name for name in labels if "-points-" in name)
+    of_areas = next(name for name in labels if "-areas-" in name)
+    with opened_for_reading(demo) as project:
+        title = next(p for p in project.parts(1) if p.kind == "title")
+        arrow = next(p for p in project.parts(1) if p.kind == "north_arrow")
+
+    def change(root: ElementTree.Element) -> None:
+        shifted(named(root, of_points), 1.5, -1.0)
+        shifted(named(root, of_areas), -2.0, 3.0)
+        named(root, f"part-{title.id}-text").text = "A better title"
+        for element in root.iter(f"{NAME}text"):
+            if re.fullmatch(rf"part-{arrow.id}-text(-\d+)?", element.get("id") or ""):
+                shifted(element, 4.0, 2.0)
+
+    # Scaled by a slip of the hand as well: what was moved is reckoned on the page as it was.
+    back = changed(changed(out, change), around("scale(0.9)"))
+    with opened_for_writing(demo) as project:
+        revision = project.revision
+        entry = take_back(project, 1, back, "back.svg")
+        assert entry is not None
+        assert project.revision == revision + 1
+        again = read_svg(put_out(project), "again")
+        wanted = read_svg(changed(out, change), "wanted")
+        for name in (of_points, of_areas):
+            assert (again.texts[name].x, again.texts[name].y) == pytest.approx(
+                (wanted.texts[name].x, wanted.texts[name].y), abs=0.1
+            )
+        assert project.part(title.id or 0).settings.texts == ["A better title"]
+        moved = project.part(arrow.id or 0)
+        assert (moved.x - arrow.x, moved.y - arrow.y) == pytest.approx((4.0, 2.0), abs=0.02)
+        project.undo()
+        assert project.part(arrow.id or 0).x == arrow.x
+        assert take_back(project, 1, out, "back.svg") is None
+
+
+def test_outlines_are_known_again(demo_original: Path) -> None:
+    with opened_for_reading(demo_original) as project:
+        data = put_out(project, outlines=True)
+    assert "Scaled by 1.1" in said(demo_original, changed(data, around("scale(1.1)")))
+
+
+def test_of_a_pdf_scale_and_shift_are_told(demo_original: Path, tmp_path: Path) -> None:
+    data = sheet_pdf(demo_original, 1, 20)
+    assert "True to scale" in said(demo_original, data)
+    for matrix, words in (("0.85 0 0 0.85 0 0", "Scaled by 0.85"), ("1 0 0 1 8.504 0", "Moved by 3.0 mm")):
+        target = tmp_path / "back.pdf"
+        target.write_bytes(data)
+        with pikepdf.open(target, allow_overwriting_input=True) as opened:
+            page = opened.pages[0]
+            page.contents_add(f"q {matrix} cm".encode(), prepend=True)
+            page.contents_add(b"Q")
+            opened.save(target)
+        assert words in said(demo_original, target.read_bytes())
+
+
+@pytest.mark.parametrize(
+    "data", [b"", b"<svg", b"<a/>", b"%PDF-1.7 nothing", b'<svg xmlns="http://www.w3.org/2000/svg"/>']
+)
+def test_what_is_none_of_ours_is_refused(demo_original: Path, data: bytes) -> None:
+    with opened_for_reading(demo_original) as project, pytest.raises(FileRefused):
+        compare_file(project, 1, data, "back.svg")
+
+
+def test_a_similarity_is_found_among_places_that_were_moved_by_hand() -> None:
+    """Against the exact similarity, with up to four in ten places moved elsewhere."""
+    rng = np.random.default_rng(8)
+    for _ in range(50):
+        count = int(rng.integers(8, 80))
+        before = rng.uniform(0, 400, (count, 2))
+        scale, angle = rng.uniform(0.5, 2.0), np.radians(rng.uniform(-180, 180))
+        shift = rng.uniform(-50, 50, 2)
+        turn = scale * np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
+        after = before @ turn.T + shift
+        off = rng.random(count) < 0.25
+        after[off] += rng.uniform(2, 30, (int(off.sum()), 2))
+        found = whole_of(before, after)
+        assert found.scale == pytest.approx(scale, rel=1e-6)
+        assert found.shift == pytest.approx(tuple(shift), abs=1e-3)
