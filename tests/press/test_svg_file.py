@@ -38,8 +38,8 @@ def written(path: Path, **values: object) -> str:
 
 
 @pytest.fixture(scope="module")
-def plain(demo_original: Path) -> str:
-    return written(demo_original)
+def plain(corner_original: Path) -> str:
+    return written(corner_original)
 
 
 def test_it_is_sound_and_brings_all_it_needs(plain: str) -> None:
@@ -74,9 +74,9 @@ def test_a_group_for_each_layer_and_part_that_can_be_read_and_nothing_that_clips
         assert not [e.tag for e in root.iter() if word in e.tag.lower() or any(word in name for name in e.attrib)]
 
 
-@pytest.mark.parametrize(("groups", "wanted"), [("unit", ["Qal", "Jh", "pCg"]), ("sign", ["Fault-certain", "Stream"])])
-def test_it_is_grouped_by_units_or_signs_if_asked(demo_original: Path, groups: str, wanted: list[str]) -> None:
-    ids = {g.get("id") for g in ElementTree.fromstring(written(demo_original, groups=groups)).iter()}
+@pytest.mark.parametrize(("groups", "wanted"), [("unit", ["Jh", "Kw"]), ("sign", ["Contact-certain", "Shoreline"])])
+def test_it_is_grouped_by_units_or_signs_if_asked(corner_original: Path, groups: str, wanted: list[str]) -> None:
+    ids = {g.get("id") for g in ElementTree.fromstring(written(corner_original, groups=groups)).iter()}
     assert set(wanted) <= ids
 
 
@@ -92,8 +92,8 @@ def test_geometry_of_the_panel_lies_within_its_neatline(plain: str) -> None:
     assert found[:, 3].max() <= 244 + 0.3
 
 
-def test_letters_as_outlines_need_no_font(demo_original: Path) -> None:
-    drawn = written(demo_original, outlines=True, drawn_out=True)
+def test_letters_as_outlines_need_no_font(corner_original: Path) -> None:
+    drawn = written(corner_original, outlines=True, drawn_out=True)
     root = ElementTree.fromstring(drawn)
     assert not list(root.iter(f"{NAME}text"))
     assert "font-face" not in drawn
@@ -120,8 +120,8 @@ def paths_of(root: Element) -> list[np.ndarray]:
     return out
 
 
-def test_every_line_that_nothing_cuts_lies_where_the_pdf_has_it(demo_original: Path, plain: str) -> None:
-    with opened_for_reading(demo_original) as project:
+def test_every_line_that_nothing_cuts_lies_where_the_pdf_has_it(corner_original: Path, plain: str) -> None:
+    with opened_for_reading(corner_original) as project:
         made = composed(project, 1, 60)
     theirs = [np.array(p) for p in segments(page_pdf(made.groups, 420, 297, "x")) if len(p) > 1]
     by_length: dict[int, list[np.ndarray]] = {}
@@ -129,9 +129,9 @@ def test_every_line_that_nothing_cuts_lies_where_the_pdf_has_it(demo_original: P
         by_length.setdefault(len(path), []).append(path)
     long = [p for p in paths_of(ElementTree.fromstring(plain)) if len(p) > 12]
     found = sum(any(np.abs(o - p).max() < 0.002 for o in by_length.get(len(p), [])) for p in long)
-    assert len(long) > 30
+    assert len(long) > 5
     # Some are cut at the neatline, and patterns are pieces of their own.
-    assert found > 30
+    assert found > 5
 
 
 def random_lines(rng: np.random.Generator, count: int) -> Paths:

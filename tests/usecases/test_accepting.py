@@ -8,6 +8,7 @@ import pytest
 
 from orvik.core.errors import FindingRefused, NotFound
 from orvik.core.findings.finding import Finding
+from orvik.store.journal import Change
 from orvik.store.project import Project, opened_for_writing
 from orvik.usecases.accepting import accept, judged_findings, set_resting, take_back
 from orvik.usecases.proof import all_findings
@@ -70,8 +71,8 @@ def test_nobody_accepts_without_a_reason_and_a_name(demo: Path, reason: str, sig
         assert project.revision == revision
 
 
-def test_a_part_that_moves_brings_its_finding_back(demo: Path) -> None:
-    with opened_for_writing(demo) as project:
+def test_a_part_that_moves_brings_its_finding_back(corner: Path) -> None:
+    with opened_for_writing(corner) as project:
         sheet = project.sheets()[0].id or 0
         seeds.letters_that_do_not_stand_out(project)
         faint = next(f for f in all_findings(project, sheet) if f.rule == "faint_letters")
@@ -94,3 +95,16 @@ def test_a_rule_that_rests_is_counted_and_not_told(demo: Path) -> None:
         assert not judged_findings(project, all_findings(project)).resting
         with pytest.raises(FindingRefused):
             set_resting(project, "no such rule", True)
+
+
+def test_what_is_accepted_on_one_sheet_is_not_on_another(corner: Path) -> None:
+    with opened_for_writing(corner) as project:
+        first, second, _ = (sheet.id or 0 for sheet in project.sheets())
+        for sheet in (first, second):
+            title = next(part for part in project.parts(sheet) if part.kind == "title")
+            project.apply("seed", [Change("parts", title.id, None)])
+        missing = {s: next(f for f in all_findings(project, s) if f.about.startswith("Title")) for s in (first, second)}
+        accept(project, missing[first], "The book has it.", "HQ")
+        for sheet, there in ((first, False), (second, True)):
+            judged = judged_findings(project, all_findings(project, sheet))
+            assert (missing[sheet].key in [f.key for f in judged.open]) is there

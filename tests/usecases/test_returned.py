@@ -29,8 +29,8 @@ def put_out(project: Project, **values: object) -> bytes:
 
 
 @pytest.fixture(scope="module")
-def out(demo_original: Path) -> bytes:
-    with opened_for_reading(demo_original) as project:
+def out(corner_original: Path) -> bytes:
+    with opened_for_reading(corner_original) as project:
         return put_out(project)
 
 
@@ -63,13 +63,13 @@ def shifted(element: ElementTree.Element, dx: float, dy: float) -> None:
     element.set("transform", f"translate({dx} {dy}) {element.get('transform', '')}")
 
 
-def said(demo: Path, data: bytes) -> str:
-    with opened_for_reading(demo) as project:
+def said(corner: Path, data: bytes) -> str:
+    with opened_for_reading(corner) as project:
         return " ".join(compare_file(project, 1, data, "back.svg").words)
 
 
-def test_nothing_is_said_of_what_is_as_it_was(demo_original: Path, out: bytes) -> None:
-    assert said(demo_original, out) == "Nothing lost."
+def test_nothing_is_said_of_what_is_as_it_was(corner_original: Path, out: bytes) -> None:
+    assert said(corner_original, out) == "Nothing lost."
 
 
 @pytest.mark.parametrize(
@@ -85,12 +85,12 @@ def test_nothing_is_said_of_what_is_as_it_was(demo_original: Path, out: bytes) -
     ],
 )
 def test_its_scale_is_told(
-    demo_original: Path, out: bytes, change: Callable[[ElementTree.Element], None], words: str
+    corner_original: Path, out: bytes, change: Callable[[ElementTree.Element], None], words: str
 ) -> None:
-    assert words in said(demo_original, changed(out, change))
+    assert words in said(corner_original, changed(out, change))
 
 
-def test_texts_that_were_changed_moved_lost_and_added_are_counted(demo_original: Path, out: bytes) -> None:
+def test_texts_that_were_changed_moved_lost_and_added_are_counted(corner_original: Path, out: bytes) -> None:
     def change(root: ElementTree.Element) -> None:
         texts = [e for e in root.iter(f"{NAME}text") if e.get("id")]
         for text in texts[:12]:
@@ -99,25 +99,25 @@ def test_texts_that_were_changed_moved_lost_and_added_are_counted(demo_original:
             shifted(text, 2.0, 1.0)
         root.append(ElementTree.Element(f"{NAME}text", {"id": "mine", "x": "10", "y": "10"}))
 
-    words = said(demo_original, changed(out, change))
+    words = said(corner_original, changed(out, change))
     assert "12 texts changed." in words
     assert "5 texts moved by hand." in words
     assert "1 text new." in words
 
 
-def test_a_lost_layer_is_told(demo_original: Path, out: bytes) -> None:
+def test_a_lost_layer_is_told(corner_original: Path, out: bytes) -> None:
     def change(root: ElementTree.Element) -> None:
         root.remove(next(e for e in root if e.get("id") == "North-arrow"))
 
-    assert re.search(r"\d+ texts and groups lost", said(demo_original, changed(out, change)))
+    assert re.search(r"\d+ texts and groups lost", said(corner_original, changed(out, change)))
 
 
-def test_moved_labels_and_texts_are_taken_back_as_one_edit(demo: Path, out: bytes) -> None:
+def test_moved_labels_and_texts_are_taken_back_as_one_edit(corner: Path, out: bytes) -> None:
     root = ElementTree.fromstring(out)
     labels = [e.get("id") or "" for e in root.iter(f"{NAME}text") if "-label-" in (e.get("id") or "")]
     of_points = next(name for name in labels if "-points-" in name)
     of_areas = next(name for name in labels if "-areas-" in name)
-    with opened_for_reading(demo) as project:
+    with opened_for_reading(corner) as project:
         title = next(p for p in project.parts(1) if p.kind == "title")
         arrow = next(p for p in project.parts(1) if p.kind == "north_arrow")
 
@@ -131,7 +131,7 @@ def test_moved_labels_and_texts_are_taken_back_as_one_edit(demo: Path, out: byte
 
     # Scaled by a slip of the hand as well: what was moved is reckoned on the page as it was.
     back = changed(changed(out, change), around("scale(0.9)"))
-    with opened_for_writing(demo) as project:
+    with opened_for_writing(corner) as project:
         revision = project.revision
         entry = take_back(project, 1, back, "back.svg")
         assert entry is not None
@@ -150,15 +150,15 @@ def test_moved_labels_and_texts_are_taken_back_as_one_edit(demo: Path, out: byte
         assert take_back(project, 1, out, "back.svg") is None
 
 
-def test_outlines_are_known_again(demo_original: Path) -> None:
-    with opened_for_reading(demo_original) as project:
+def test_outlines_are_known_again(corner_original: Path) -> None:
+    with opened_for_reading(corner_original) as project:
         data = put_out(project, outlines=True)
-    assert "Scaled by 1.1" in said(demo_original, changed(data, around("scale(1.1)")))
+    assert "Scaled by 1.1" in said(corner_original, changed(data, around("scale(1.1)")))
 
 
-def test_of_a_pdf_scale_and_shift_are_told(demo_original: Path, tmp_path: Path) -> None:
-    data = sheet_pdf(demo_original, 1, 20)
-    assert "True to scale" in said(demo_original, data)
+def test_of_a_pdf_scale_and_shift_are_told(corner_original: Path, tmp_path: Path) -> None:
+    data = sheet_pdf(corner_original, 1, 20)
+    assert "True to scale" in said(corner_original, data)
     for matrix, words in (("0.85 0 0 0.85 0 0", "Scaled by 0.85"), ("1 0 0 1 8.504 0", "Moved by 3.0 mm")):
         target = tmp_path / "back.pdf"
         target.write_bytes(data)
@@ -167,14 +167,14 @@ def test_of_a_pdf_scale_and_shift_are_told(demo_original: Path, tmp_path: Path) 
             page.contents_add(f"q {matrix} cm".encode(), prepend=True)
             page.contents_add(b"Q")
             opened.save(target)
-        assert words in said(demo_original, target.read_bytes())
+        assert words in said(corner_original, target.read_bytes())
 
 
 @pytest.mark.parametrize(
     "data", [b"", b"<svg", b"<a/>", b"%PDF-1.7 nothing", b'<svg xmlns="http://www.w3.org/2000/svg"/>']
 )
-def test_what_is_none_of_ours_is_refused(demo_original: Path, data: bytes) -> None:
-    with opened_for_reading(demo_original) as project, pytest.raises(FileRefused):
+def test_what_is_none_of_ours_is_refused(corner_original: Path, data: bytes) -> None:
+    with opened_for_reading(corner_original) as project, pytest.raises(FileRefused):
         compare_file(project, 1, data, "back.svg")
 
 

@@ -57,13 +57,15 @@ def meetings(areas: Features, reach: float) -> list[Meeting]:
         for a, b in zip(ones.tolist(), others.tolist(), strict=True)
         if a < b and units[a] != units[b] and (a, b) not in shared
     ]
-    for a, b in beside:
-        edge = shapely.intersection(shapely.boundary(geometries[a]), shapely.buffer(geometries[b], reach * 1.01))
-        if edge.length > CORNER * reach:
-            middle = shapely.line_interpolate_point(
-                max(shapely.get_parts(edge), key=shapely.length), 0.5, normalized=True
-            )
-            add(a, b, float(edge.length), (float(middle.x), float(middle.y)), float(edge.length))
+    if beside:
+        first, second = (geometries[list(rows)] for rows in zip(*beside, strict=True))
+        # Most of them meet in a corner: what runs along the other for less than a few times the reach.
+        edges = shapely.intersection(shapely.boundary(first), shapely.buffer(second, reach * 1.01))
+        for (a, b), edge in zip(beside, edges, strict=True):
+            if edge.length > CORNER * reach:
+                longest = max(shapely.get_parts(edge), key=shapely.length)
+                middle = shapely.line_interpolate_point(longest, 0.5, normalized=True)
+                add(a, b, float(edge.length), (float(middle.x), float(middle.y)), float(edge.length))
     found = [Meeting(one, other, length, places[one, other][1]) for (one, other), length in lengths.items()]
     return sorted(found, key=lambda m: (-m.length, m.one, m.other))
 

@@ -65,7 +65,7 @@ def may_run_along(lines: Objects, others: Objects, least: Floats, reach: float) 
         share = (np.arange(len(each)) - first + 0.5) / count[each]
         places = shapely.line_interpolate_point(lines[each], share, normalized=True)
         close = each[shapely.dwithin(others[each], places, reach)]
-        near[rows] = np.bincount(close, minlength=len(lines))[rows] > 1
+        near[rows] = np.bincount(close, minlength=len(lines))[rows] > 2
     return near
 
 

@@ -9,9 +9,7 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Flags, Floats, Ints, Objects
-from orvik.core.features.feature import FeatureKey
 from orvik.core.features.kind import SHEET_BORDER, SHORE, UNIT_AREA, kind_of
-from orvik.core.features.map_unit import MapUnit
 from orvik.core.findings.finding import Finding, Ground, Mend
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import spaced
@@ -136,60 +134,57 @@ def contacts(ground: Ground, rows: Ints | None = None) -> list[Finding]:
     if not chosen or not len(ground.faces):
         return []
     left, right, at, course = _both_sides(ground, chosen)
+    codes = {code: i for i, code in enumerate(sorted({u for units in ground.faces.units for u in units}))}
+    of_face = np.array([codes.get(ground.faces.unit(i) or "", -1) for i in range(len(ground.faces))] + [-1])
+    one, two = of_face[left], of_face[right]
+    # One face on both sides is a loose end, which is told as such.
+    known = (left >= 0) & (right >= 0) & (left != right) & (one >= 0) & (two >= 0)
+    same = known & (one == two)
+    alike = 2 * same.sum(axis=1) > known.sum(axis=1)
+    names = list(codes)
     found = []
-    asked: list[_Side] = []
-    for i, row in enumerate(chosen):
-        both = [
-            (ground.faces.unit(a), ground.faces.unit(b), k)
-            for k, (a, b) in enumerate(zip(left[i].tolist(), right[i].tolist(), strict=True))
-            # One face on both sides is a loose end, which is told as such.
-            if a >= 0 and b >= 0 and a != b
-        ]
-        both = [(a, b, k) for a, b, k in both if a and b]
-        if not both:
-            continue
-        same = [(a, k) for a, b, k in both if a == b]
-        if len(same) * 2 > len(both):
-            unit, k = same[0]
-            found.append(
-                Finding(
-                    "same_unit",
-                    "warning",
-                    f"{unit} lies on both sides of {ground.line_name(row)}.",
-                    (float(at[i, k, 0]), float(at[i, k, 1])),
-                    (("lines", int(lines.ids[row])),),
-                )
+    for i in np.flatnonzero(alike).tolist():
+        at_same = int(np.argmax(same[i]))
+        found.append(
+            Finding(
+                "same_unit",
+                "warning",
+                f"{names[one[i, at_same]]} lies on both sides of {ground.line_name(chosen[i])}.",
+                (float(at[i, at_same, 0]), float(at[i, at_same, 1])),
+                (("lines", int(lines.ids[chosen[i]])),),
             )
-            continue
-        for a, b, k in both:
-            one, two = ground.units.get(str(a)), ground.units.get(str(b))
-            if one is not None and two is not None and one.position != two.position:
-                asked.append(_Side(row, one, two, (float(at[i, k, 0]), float(at[i, k, 1])), float(course[i, k])))
-    return [*found, *_against_the_beds(ground, asked)]
+        )
+    position = np.array([ground.units[name].position if name in ground.units else -1 for name in names] + [-1])
+    asks = known & ~alike[:, None] & (position[one] >= 0) & (position[two] >= 0) & (position[one] != position[two])
+    of, k = np.nonzero(asks)
+    sides = _Sides(np.array(chosen, dtype=np.int64)[of], at[of, k], course[of, k], one[of, k], two[of, k])
+    return [*found, *_against_the_beds(ground, sides, names)]
 
 
 @dataclass(frozen=True)
-class _Side:
-    """A place of a contact, its course in degrees, and the units to its left and its right."""
+class _Sides:
+    """Places of contacts, row by row: the line, the place and the course in degrees, the units left and right."""
 
-    row: int
-    left: MapUnit
-    right: MapUnit
-    at: tuple[float, float]
-    course: float
+    rows: Ints
+    at: Floats
+    course: Floats
+    left: Ints
+    right: Ints
 
 
 def _both_sides(ground: Ground, rows: list[int]) -> tuple[Ints, Ints, Floats, Floats]:
     """Faces to the left and right of some places of each line, with their places and courses in degrees."""
-    places = np.zeros((len(rows), SAMPLES, 2))
-    course = np.zeros((len(rows), SAMPLES))
-    for i, row in enumerate(rows):
-        xy = shapely.get_coordinates(ground.lines.geometries[row])
-        steps = np.diff(xy, axis=0)
-        order = np.argsort(-np.hypot(*steps.T), kind="stable")
-        picks = order[np.linspace(0, len(order) - 1, SAMPLES).astype(int)]
-        places[i] = (xy[picks] + xy[picks + 1]) / 2
-        course[i] = np.arctan2(steps[picks, 0], steps[picks, 1])
+    xy, line = shapely.get_coordinates(ground.lines.geometries[rows], return_index=True)
+    inner = line[1:] == line[:-1]
+    start, step, of = xy[:-1][inner], np.diff(xy, axis=0)[inner], line[:-1][inner]
+    # The segments of each line, the longest first; of these some, evenly from the longest to the shortest.
+    order = np.lexsort((-np.hypot(*step.T), of))
+    first = np.searchsorted(of, np.arange(len(rows)))
+    count = np.bincount(of, minlength=len(rows))
+    ranks = (np.linspace(0, 1, SAMPLES)[None, :] * (count - 1)[:, None] + 1e-9).astype(np.int64)
+    picks = order[first[:, None] + ranks]
+    places = start[picks] + step[picks] / 2
+    course = np.arctan2(step[picks][..., 0], step[picks][..., 1])
     # Far below what a hand draws, and above the rounding of coordinates in the millions.
     aside = 1e-3 / ground.metres_per_unit
     normal = np.stack([-np.cos(course), np.sin(course)], axis=2) * aside
@@ -213,60 +208,66 @@ def _within(ground: Ground, xy: Floats) -> tuple[Ints, Ints]:
     return hit, face
 
 
-def _against_the_beds(ground: Ground, asked: list[_Side]) -> list[Finding]:
+def _against_the_beds(ground: Ground, sides: _Sides, names: list[str]) -> list[Finding]:
     """Contacts against whose order the beds beside them speak, each told once.
 
     Beds that lie right way up grow younger down their dip (the law of superposition, common practice). Only
     readings that run along the contact count, and only where both sides have one and all dip to one side.
     """
-    if not asked or not len(ground.bedding):
+    if not len(sides.rows) or not len(ground.bedding):
         return []
-    places = shapely.points([side.at for side in asked])
     reach = ground.units_on_ground(READING_MM)
-    which, near = ground.bedding_tree.query(places, predicate="dwithin", distance=reach)
-    rows = ground.bedding[near]
+    which, near = ground.bedding_tree.query(shapely.points(sides.at), predicate="dwithin", distance=reach)
     columns = ground.points.columns
-    dip = np.array([columns["inclination"][r] for r in rows.tolist()], dtype=float)
-    strike = np.array([columns["azimuth"][r] for r in rows.tolist()], dtype=float)
-    course = np.array([side.course for side in asked])[which]
-    along = np.abs((strike - course + 90) % 180 - 90) <= ALONG_DEGREES
-    keep = along & (dip >= 5) & (dip <= 85)
-    which, rows = which[keep], rows[keep]
+    dip = np.array([columns["inclination"][r] for r in ground.bedding.tolist()], dtype=float)
+    strike = np.array([columns["azimuth"][r] for r in ground.bedding.tolist()], dtype=float)
+    apart = strike[near] - sides.course[which]
+    keep = (np.abs((apart + 90) % 180 - 90) <= ALONG_DEGREES) & (dip[near] >= 5) & (dip[near] <= 85)
+    which, near = which[keep], near[keep]
     # Right of the contact's direction is where a strike along it dips to.
-    way = np.where(np.cos(np.radians(strike - course)[keep]) > 0, 1, -1)
-    units = _units_at(ground, rows)
-    dips: dict[int, tuple[set[int], set[int]]] = {}
-    for side, row, to in zip(which.tolist(), rows.tolist(), way.tolist(), strict=True):
-        left, right = dips.setdefault(side, (set(), set()))
-        held = units.get(row, ())
-        if asked[side].left.code in held:
-            left.add(to)
-        if asked[side].right.code in held:
-            right.add(to)
+    way = np.cos(np.radians(apart[keep])) > 0
+    of, unit = _units_at(ground, near, names)
+    which, way = which[of], way[of]
+    count = len(sides.rows)
+    # How many beds dip to the right and to the left, on each of both sides.
+    tally = {
+        (side, to): np.bincount(which[(unit == own[which]) & (way == to)], minlength=count)
+        for side, own in (("left", sides.left), ("right", sides.right))
+        for to in (True, False)
+    }
+    on_left, on_right = (tally[side, True] + tally[side, False] > 0 for side in ("left", "right"))
+    to_right = tally["left", True] + tally["right", True]
+    to_left = tally["left", False] + tally["right", False]
+    speaks = on_left & on_right & ((to_right == 0) | (to_left == 0))
     found: dict[int, Finding] = {}
-    for number in sorted(dips):
-        (left, right), side = dips[number], asked[number]
-        if side.row in found or not left or len(left | right) != 1 or not right:
-            continue
-        down, up = (side.right, side.left) if left == {1} else (side.left, side.right)
-        if down.position < up.position:
+    for number in np.flatnonzero(speaks).tolist():
+        row = int(sides.rows[number])
+        left, right = (ground.units[names[int(side[number])]] for side in (sides.left, sides.right))
+        down, up = (right, left) if to_right[number] else (left, right)
+        if row in found or down.position < up.position:
             continue
         words = (
-            f"{ground.line_name(side.row).capitalize()}: the beds dip from the younger {up.code} to the older "
+            f"{ground.line_name(row).capitalize()}: the beds dip from the younger {up.code} to the older "
             f"{down.code}. They are overturned, a fault is missing, or the column is the wrong way round."
         )
-        me: tuple[FeatureKey, ...] = (("lines", int(ground.lines.ids[side.row])),)
-        found[side.row] = Finding("order", "warning", words, side.at, me)
+        at = (float(sides.at[number, 0]), float(sides.at[number, 1]))
+        found[row] = Finding("order", "warning", words, at, (("lines", int(ground.lines.ids[row])),))
     return list(found.values())
 
 
-def _units_at(ground: Ground, rows: Ints) -> dict[int, set[str]]:
-    """The units of the faces that points stand in, by their rows."""
-    chosen = np.unique(rows)
-    hit, face = ground.face_tree.query(ground.points.geometries[chosen], predicate="intersects")
-    out: dict[int, set[str]] = {}
-    for point, found in zip(chosen[hit].tolist(), face.tolist(), strict=True):
-        unit = ground.faces.unit(found)
-        if unit:
-            out.setdefault(point, set()).add(unit)
-    return out
+def _units_at(ground: Ground, near: Ints, names: list[str]) -> tuple[Ints, Ints]:
+    """The units of the faces that readings stand in: for each which of ``near`` it is, and the number of the unit.
+
+    A reading on the edge of faces stands in all of them.
+    """
+    numbers = {name: i for i, name in enumerate(names)}
+    chosen, back = np.unique(near, return_inverse=True)
+    spots = ground.points.geometries[ground.bedding[chosen]]
+    hit, face = ground.face_tree.query(spots, predicate="intersects")
+    unit = np.array([numbers.get(ground.faces.unit(i) or "", -1) for i in face.tolist()], dtype=np.int64)
+    pairs = np.unique(np.column_stack([hit, unit])[unit >= 0].reshape(-1, 2), axis=0)
+    first = np.searchsorted(pairs[:, 0], back)
+    count = np.searchsorted(pairs[:, 0], back, side="right") - first
+    of = np.repeat(np.arange(len(near)), count)
+    at = np.repeat(first, count) + np.arange(len(of)) - np.repeat(np.cumsum(count) - count, count)
+    return of, pairs[at, 1]

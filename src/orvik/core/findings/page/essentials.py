@@ -35,7 +35,7 @@ def missing(ground: SheetGround, today: date) -> list[Finding]:
         else:
             message = f"There is no {name[0].lower()}{name[1:]}; a published sheet carries one."
         mend = _mend(name, holder, kind.kind, kind.label, today)
-        out.append(Finding("no_essential", "error", message, None, (), mend, (), parts, spot, name))
+        out.append(Finding("no_essential", "error", message, None, (), mend, (), parts, spot, f"{name} {sheet.id}"))
     return out
 
 
