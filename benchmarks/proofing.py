@@ -76,7 +76,7 @@ def _lay_out(path: Path) -> None:
     with opened_for_writing(path) as project:
         border = project.border()
         assert border is not None
-        brief = Brief("Large", project.name, A0, border, 5_000, project.crs, date(2026, 7, 2), "A0")
+        brief = Brief("Large", project.name, A0, border, 6_000, project.crs, date(2026, 7, 2), "A0")
         parts = laid_out(brief)
         project.apply("sheet", rows.sheet_changes(Sheet("Large", "A0", *A0), parts))
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from orvik.core.findings.rules import GROUPS, RULES
+from orvik.core.findings.rules import GROUPS, RULES, SEVERITIES
 
 TARGET = Path(__file__).parent.parent / "docs" / "rules.md"
 HEAD = """# Rules of the checks
@@ -13,7 +13,6 @@ What `orvik check` and Proof look for. *To mend* is told in red: a sheet counts 
 accepted with a reason. *To look at* may be meant. A rule can be set to rest for a project, in Proof; what it would have
 told is counted there. This page is written by `scripts/rules_table.py`.
 """
-SEVERITIES = {"error": "to mend", "warning": "to look at", "error or warning": "to mend, or to look at"}
 
 
 def table() -> str:

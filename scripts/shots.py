@@ -218,7 +218,8 @@ def explanation(driver: Chrome, address: str) -> None:
     for _ in range(6):
         origin = ScrollOrigin.from_element(field, 240, -250)
         ActionChains(driver).scroll_from_origin(origin, 0, -120).perform()
-    next(r for r in driver.find_elements(By.CSS_SELECTOR, ".placed-part") if r.text == "Explanation").click()
+    row = next(r for r in driver.find_elements(By.CSS_SELECTOR, ".placed-part") if r.text == "Explanation")
+    driver.execute_script("arguments[0].scrollIntoView({block: 'center'}); arguments[0].click()", row)
     WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.CSS_SELECTOR, ".row-box"))
     next(r for r in driver.find_elements(By.CSS_SELECTOR, ".row-name") if r.text == "Wray Siltstone").click()
     WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.ID, "row-name"))
@@ -229,10 +230,13 @@ def proof(driver: Chrome, address: str) -> None:
     driver.get(address + PROJECT + "/proof")
     WebDriverWait(driver, 30).until(lambda d: d.find_elements(By.CSS_SELECTOR, ".note summary"))
     driver.find_element(By.CSS_SELECTOR, ".note summary").click()
+    drawn = "return performance.getEntriesByType('resource').some(e => e.name.includes('preview.png'))"
+    WebDriverWait(driver, 60).until(lambda d: d.execute_script(drawn))
     driver.execute_script("document.querySelector('[name=ending][value=tif]').click()")
     driver.execute_script("document.getElementById('dpi').value = '900'")
     driver.find_element(By.CSS_SELECTOR, ".way-form .main-button").click()
-    WebDriverWait(driver, 60).until(lambda d: "strip" in d.find_element(By.ID, "orders").text)
+    under_way = "return document.getElementById('orders').textContent.includes('strip')"
+    WebDriverWait(driver, 60).until(lambda d: d.execute_script(under_way))
     time.sleep(1)
 
 

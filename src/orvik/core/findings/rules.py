@@ -14,6 +14,8 @@ GROUPS: Mapping[str, str] = {
     "essentials": "Essentials",
 }
 PRACTICE = "common practice"
+# What severities ask of a person.
+SEVERITIES = {"error": "to mend", "warning": "to look at", "error or warning": "to mend, or to look at"}
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from starlette.responses import Response
 
 from orvik.core.errors import NotFound, OrvikError
 from orvik.core.findings.finding import Finding
-from orvik.core.findings.rules import GROUPS, RULES
+from orvik.core.findings.rules import GROUPS, RULES, SEVERITIES
 from orvik.core.ground.scale import spaced
 from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
@@ -155,6 +155,7 @@ async def _notes(request: Request, workspace: Workspace, asked: Asked) -> Respon
         resting=judged.resting,
         rests=accepting.resting(project),
         rules=RULES.values(),
+        severities=SEVERITIES,
         units=[unit for _, unit in project.units()],
         sheet=sheet,
         asked=asked,
