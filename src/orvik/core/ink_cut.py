@@ -27,7 +27,7 @@ from orvik.core.ink import (
     apply,
     inverse,
 )
-from orvik.core.paths import Paths, beside
+from orvik.core.paths import Paths, beside, repeated
 
 
 def cut(items: Iterable[Item], area: BaseGeometry | None = None) -> tuple[Item, ...]:
@@ -164,19 +164,14 @@ def drawn_out(marks: Marks | Ornaments) -> list[Stroke | Fill]:
         xs = marks.at[:, :1] + cos[:, None] * x - sin[:, None] * y
         ys = marks.at[:, 1:] + sin[:, None] * x + cos[:, None] * y
         xy = np.stack([xs, ys], axis=2).reshape(-1, 2)
-        starts = _again(paths.starts, count)
+        starts = repeated(paths.starts, count)
         if isinstance(piece, Stroke):
             keys = np.repeat(marks.keys, len(paths)) if marks.keys is not None else None
             out.append(Stroke(replace(piece.style, offset=0.0), Paths(xy, starts), keys))
         else:
             keys = np.repeat(marks.keys, len(piece.parts) - 1) if marks.keys is not None else None
-            out.append(replace(piece, paths=Paths(xy, starts), parts=_again(piece.parts, count), keys=keys))
+            out.append(replace(piece, paths=Paths(xy, starts), parts=repeated(piece.parts, count), keys=keys))
     return out
-
-
-def _again(starts: Ints, times: int) -> Ints:
-    first = starts[:-1][None, :] + (np.arange(times) * starts[-1])[:, None]
-    return np.append(first.ravel(), starts[-1] * times).astype(np.int64)
 
 
 def _marks(marks: Marks | Ornaments, area: BaseGeometry) -> list[Item]:

@@ -6,9 +6,9 @@ from dataclasses import replace
 
 import numpy as np
 
-from orvik.core.arrays import Floats, Ints
+from orvik.core.arrays import Floats
 from orvik.core.ink import Fill, Pattern, Stroke, Tile
-from orvik.core.paths import Paths
+from orvik.core.paths import Paths, repeated
 
 # Left, top, right and bottom.
 Window = tuple[float, float, float, float]
@@ -66,19 +66,12 @@ def block(tile: Tile, across: int) -> Tile:
     items: list[Stroke | Fill] = []
     for item in tile.items:
         xy = (item.paths.xy[None, :, :] + shifts[:, None, :]).reshape(-1, 2)
-        paths = Paths(xy, _again(item.paths.starts, len(shifts)))
+        paths = Paths(xy, repeated(item.paths.starts, len(shifts)))
         if isinstance(item, Stroke):
             items.append(replace(item, paths=paths))
         else:
-            items.append(replace(item, paths=paths, parts=_again(item.parts, len(shifts))))
+            items.append(replace(item, paths=paths, parts=repeated(item.parts, len(shifts))))
     return Tile(f"{tile.name} x{across}", tile.width * across, tile.height * across, tuple(items))
-
-
-def _again(starts: Ints, times: int) -> Ints:
-    """Where things start that follow one another so many times."""
-    first = starts[:-1][None, :] + (np.arange(times) * starts[-1])[:, None]
-    out: Ints = np.append(first.ravel(), starts[-1] * times)
-    return out
 
 
 def _boxes(pattern: Pattern) -> Floats:

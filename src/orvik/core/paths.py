@@ -43,6 +43,16 @@ class Paths:
         return Paths(xy, np.concatenate([[0], np.cumsum(counts)]).astype(np.int64))
 
 
+def repeated(starts: Ints, times: int) -> Ints:
+    """Where things start that follow one another so many times.
+
+    >>> repeated(np.array([0, 2, 5]), 2).tolist()
+    [0, 2, 5, 7, 10]
+    """
+    first = starts[:-1][None, :] + (np.arange(times) * starts[-1])[:, None]
+    return np.append(first.ravel(), starts[-1] * times).astype(np.int64)
+
+
 def beside(paths: Paths, offset: float) -> Paths:
     """Paths to the right of others in a frame with y downwards, vertex for vertex.
 

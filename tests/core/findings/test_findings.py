@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 import shapely
+import shapely.affinity
 
 from orvik.core.features.feature import Feature
 from orvik.core.features.stretch import Stretch
@@ -214,6 +215,28 @@ def test_areas_that_lie_over_one_another() -> None:
     assert "5\u2009000 m²" in told[0].message
     # Own kinds may lie over units as they like.
     assert found(west, over.changed(kind="peat")) == []
+
+
+def test_areas_that_are_faces_as_they_stand_are_looked_at_where_one_lies_over_them() -> None:
+    """The same pairs as shapely's overlaps and containments, among faces, copies of faces and areas across them."""
+    faces = survey(*SOUND).faces.polygons
+    standing = [area(i, polygon, "Kp") for i, polygon in enumerate(faces, 1)]
+    more = [
+        [],
+        [area(90, faces[0], "Jh")],
+        [area(90, shapely.box(300, 300, 700, 700), "Jh")],
+        [area(90, shapely.affinity.translate(faces[0], 3.0, 0.0), "Jh")],
+    ]
+    for others in more:
+        areas = [*standing, *others]
+        told = {tuple(sorted(i for _, i in f.features)) for f in found(*SOUND, *areas) if f.rule == "overlap"}
+        pairs = {
+            (a.id, b.id)
+            for a in areas
+            for b in areas
+            if (a.id or 0) < (b.id or 0) and shapely.intersection(a.geometry, b.geometry).area > 1.0
+        }
+        assert told == pairs
 
 
 def test_overlaps_follow_the_areas_that_change() -> None:

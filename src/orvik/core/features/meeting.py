@@ -86,8 +86,8 @@ def _shared(geometries: Objects) -> dict[tuple[int, int], tuple[float, tuple[flo
         return {}
     length = np.hypot(edges[twin, 2] - edges[twin, 0], edges[twin, 3] - edges[twin, 1])
     pairs = np.sort(np.column_stack([area[twin], area[twin + 1]]), axis=1)
-    found, which = np.unique(pairs, axis=0, return_inverse=True)
-    which = which.ravel()
+    codes, which = np.unique(pairs[:, 0] * np.int64(len(geometries)) + pairs[:, 1], return_inverse=True)
+    found = np.column_stack(np.divmod(codes, len(geometries)))
     total = np.bincount(which, weights=length)
     # The longest edge of each pair comes last of its own.
     by_length = np.lexsort((length, which))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from orvik.core.arrays import Ints
+from orvik.core.arrays import Flags, Ints
 from orvik.core.features.kind import UNIT_AREA
 from orvik.core.findings.finding import Finding, Ground, Mend
 from orvik.core.ground.scale import spaced
@@ -25,6 +25,9 @@ def overlaps(ground: Ground, rows: Ints | None = None) -> list[Finding]:
     areas = ground.areas
     of_units = np.array([k == UNIT_AREA for k in areas.columns["kind"]], dtype=bool)
     chosen = np.flatnonzero(of_units) if rows is None else np.intersect1d(np.flatnonzero(of_units), rows)
+    if rows is None:
+        # Faces have no ground in common, and most areas are just one of them.
+        chosen = chosen[~_faces_as_they_stand(ground)[chosen]]
     if not len(chosen):
         return []
     hits, others = ground.area_tree.query(areas.geometries[chosen], predicate="intersects")
@@ -55,3 +58,18 @@ def overlaps(ground: Ground, rows: Ints | None = None) -> list[Finding]:
             )
         )
     return found
+
+
+def _faces_as_they_stand(ground: Ground) -> Flags:
+    """Which areas are each the one area of a face, vertex for vertex."""
+    areas, faces = ground.areas.geometries, ground.faces.polygons
+    if not len(areas) or not len(faces):
+        return np.zeros(len(areas), dtype=bool)
+    by_box = {box.tobytes(): face for face, box in enumerate(shapely.bounds(faces))}
+    face = np.array([by_box.get(box.tobytes(), -1) for box in shapely.bounds(areas)], dtype=np.int64)
+    same = face >= 0
+    same[same] = shapely.equals_exact(faces[face[same]], areas[same])
+    # Two areas of one face lie over one another.
+    count = np.bincount(face[same], minlength=len(faces))
+    same[same] = count[face[same]] == 1
+    return same

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Form, Request
 from starlette.responses import Response
 
 from orvik.core.errors import NotFound, OrvikError
+from orvik.core.findings.acceptance import Acceptance
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.rules import GROUPS, RULES, SEVERITIES
 from orvik.core.ground.scale import spaced
@@ -32,9 +33,9 @@ router = APIRouter(prefix="/p/{slug}/proof")
 class Asked:
     """Which notes a page wants: of a sheet, of a group or of all; ``seen`` is the revision of its picture."""
 
-    sheet: Annotated[int | None, Form()] = None
-    group: Annotated[str, Form()] = ""
-    seen: Annotated[int, Form()] = -1
+    sheet: int | None = None
+    group: str = ""
+    seen: int = -1
 
 
 @dataclass(frozen=True)
@@ -164,7 +165,7 @@ async def _notes(request: Request, workspace: Workspace, asked: Asked) -> Respon
     )
 
 
-def _before(held: Any) -> str:
+def _before(held: Acceptance | None) -> str:
     """Why a finding had been let stand before what it speaks of changed."""
     return f"“{held.reason}” {held.signed}, {held.dated}" if held is not None else ""
 

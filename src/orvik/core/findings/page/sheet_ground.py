@@ -24,7 +24,7 @@ Beneath = Callable[[Sequence[shapely.Polygon]], Floats]
 
 @dataclass(frozen=True)
 class Resolution:
-    """How many dots per inch a picture has where it is printed; ``pixels`` names it where a part has several."""
+    """How many dots per inch a picture has where a part prints it."""
 
     part: int
     name: str
