@@ -44,6 +44,8 @@ FAMILIES = {
 # A pattern of more tiles than this is drawn by blocks of so many tiles across and down: browsers are slow with
 # thousands of references.
 FEW_TILES, BLOCK = 64, 6
+# How wide halos are drawn, in millimetres.
+HALO = 0.35
 
 
 def fragment(items: Sequence[Item], prefix: str) -> str:
@@ -82,7 +84,7 @@ class _Painter:
         if isinstance(item, Fill):
             return area_data(item)
         if isinstance(item, Text):
-            return self._text(item)
+            return text_data(item)
         if isinstance(item, Marks | Ornaments):
             return self._marks(item)
         if isinstance(item, Pattern):
@@ -96,29 +98,6 @@ class _Painter:
             return ""
         paths = beside(stroke.paths, stroke.style.offset) if stroke.style.offset else stroke.paths
         return f'<path d="{path_data(paths)}" fill="none" {style_of(stroke.style)}/>'
-
-    def _text(self, text: Text) -> str:
-        x, y = text.at[0] + text.offset[0], text.at[1] + text.offset[1]
-        turn = f" rotate({text.angle:.3f})" if text.angle else ""
-        halo = ""
-        if text.halo:
-            halo = f' stroke="{colour_of(text.halo)}" stroke-width="0.35" stroke-linejoin="round" paint-order="stroke"'
-        out = []
-        if text.leader is not None:
-            ax, ay = text.at
-            out.append(
-                f'<path d="M{ax + text.leader[0]:.3f} {ay + text.leader[1]:.3f}L{ax:.3f} {ay:.3f}" fill="none" '
-                f'stroke="{colour_of(text.colour)}" stroke-width="{LEADER:g}"/>'
-            )
-        for font, chars, at in text.run.pieces():
-            family, weight, slant = family_of(font)
-            places = " ".join(f"{p:.3f}" for p in at)
-            out.append(
-                f'<text transform="translate({x:.3f} {y:.3f}){turn}" x="{places}" xml:space="preserve" '
-                f'font-family="{family}" font-weight="{weight}" font-style="{slant}" '
-                f'font-size="{text.run.size:g}" fill="{colour_of(text.colour)}"{halo}>{escape(chars)}</text>'
-            )
-        return "".join(out)
 
     def _marks(self, marks: Marks | Ornaments) -> str:
         if not len(marks.at):
@@ -240,3 +219,38 @@ def area_data(fill: Fill) -> str:
         area = Paths(fill.paths.xy[start:stop], fill.paths.starts[first : last + 1] - start)
         out.append(f'<path d="{path_data(area, close=True)}" fill="{colour}" fill-rule="evenodd"{spread}/>')
     return "".join(out)
+
+
+def text_data(text: Text, name: str = "") -> str:
+    """A text as elements, one for each font, with its leader; ``name`` is an attribute of the first."""
+    x, y = text.at[0] + text.offset[0], text.at[1] + text.offset[1]
+    turn = f" rotate({text.angle:.3f})" if text.angle else ""
+    out = [leader_data(text)]
+    for font, chars, at in text.run.pieces():
+        family, weight, slant = family_of(font)
+        places = " ".join(f"{p:.3f}" for p in at)
+        out.append(
+            f'<text{name} transform="translate({x:.3f} {y:.3f}){turn}" x="{places}" xml:space="preserve" '
+            f'font-family="{family}" font-weight="{weight}" font-style="{slant}" '
+            f'font-size="{text.run.size:g}" fill="{colour_of(text.colour)}"{halo_of(text)}>{escape(chars)}</text>'
+        )
+        name = ""
+    return "".join(out)
+
+
+def halo_of(text: Text) -> str:
+    """The attributes of a text's halo, if it has one."""
+    if not text.halo:
+        return ""
+    return f' stroke="{colour_of(text.halo)}" stroke-width="{HALO:g}" stroke-linejoin="round" paint-order="stroke"'
+
+
+def leader_data(text: Text) -> str:
+    """The thin line that leads to a text's place, if it has one."""
+    if text.leader is None:
+        return ""
+    x, y = text.at
+    return (
+        f'<path d="M{x + text.leader[0]:.3f} {y + text.leader[1]:.3f}L{x:.3f} {y:.3f}" fill="none" '
+        f'stroke="{colour_of(text.colour)}" stroke-width="{LEADER:g}"/>'
+    )

@@ -16,17 +16,24 @@ from fontTools.pens.transformPen import TransformPen
 from slugify import slugify
 
 from orvik.core.features.feature import TABLES
-from orvik.core.ink import LEADER, Fill, Group, Item, Marks, Ornaments, Pattern, Stroke, Symbol, Text
+from orvik.core.ink import Fill, Group, Item, Marks, Ornaments, Pattern, Stroke, Symbol, Text
 from orvik.core.ink_cut import drawn_out
 from orvik.core.ink_thin import curve_of
 from orvik.core.lettering import FONTS, OWN, draw_letter, font_bytes
 from orvik.core.paths import Paths, beside
 from orvik.core.progress import Tell, tell_nobody
 from orvik.press.pattern_pieces import tiles
-from orvik.press.svg import area_data, colour_of, family_of, path_data, picture_of, style_of
-
-# How wide halos are drawn, in millimetres.
-HALO = 0.35
+from orvik.press.svg import (
+    area_data,
+    colour_of,
+    family_of,
+    halo_of,
+    leader_data,
+    path_data,
+    picture_of,
+    style_of,
+    text_data,
+)
 
 
 @dataclass(frozen=True)
@@ -144,20 +151,8 @@ class _FilePainter:
     def _text(self, text: Text) -> str:
         if self.manner.outlines:
             return self._outlines(text)
-        x, y = text.at[0] + text.offset[0], text.at[1] + text.offset[1]
-        turn = f" rotate({text.angle:.3f})" if text.angle else ""
-        out = [_leader(text)]
-        for font, chars, at in text.run.pieces():
-            name = self._text_name(text)
-            self.fonts.add(font)
-            family, weight, slant = family_of(font)
-            places = " ".join(f"{p:.3f}" for p in at)
-            out.append(
-                f'<text{name} transform="translate({x:.3f} {y:.3f}){turn}" x="{places}" xml:space="preserve" '
-                f'font-family="{family}" font-weight="{weight}" font-style="{slant}" '
-                f'font-size="{text.run.size:g}" fill="{colour_of(text.colour)}"{_halo(text)}>{escape(chars)}</text>'
-            )
-        return "".join(out)
+        self.fonts.update(font for font, _, _ in text.run.pieces())
+        return text_data(text, self._text_name(text))
 
     def _outlines(self, text: Text) -> str:
         """The letters of a text as one area, with what they say for who reads the file."""
@@ -172,9 +167,9 @@ class _FilePainter:
                 draw_letter(font, char, TransformPen(pen, (k, 0, 0, -k, place, 0)))
                 drawn.append(pen.getCommands())
         return (
-            f'{_leader(text)}<path{self._text_name(text)} transform="translate({x:.3f} {y:.3f}){turn}" '
+            f'{leader_data(text)}<path{self._text_name(text)} transform="translate({x:.3f} {y:.3f}){turn}" '
             f'd="{"".join(drawn)}" '
-            f'fill="{colour_of(text.colour)}"{_halo(text)} aria-label="{escape(text.run.chars)}"/>'
+            f'fill="{colour_of(text.colour)}"{halo_of(text)} aria-label="{escape(text.run.chars)}"/>'
         )
 
     def _marks(self, marks: Marks | Ornaments) -> str:
@@ -214,22 +209,6 @@ class _FilePainter:
             return ""
         title = f"<title>{escape(group.title)}</title>" if group.title else ""
         return f"<g{attributes}>{title}{painted}</g>" if attributes else painted
-
-
-def _halo(text: Text) -> str:
-    if not text.halo:
-        return ""
-    return f' stroke="{colour_of(text.halo)}" stroke-width="{HALO:g}" stroke-linejoin="round" paint-order="stroke"'
-
-
-def _leader(text: Text) -> str:
-    if text.leader is None:
-        return ""
-    x, y = text.at
-    return (
-        f'<path d="M{x + text.leader[0]:.3f} {y + text.leader[1]:.3f}L{x:.3f} {y:.3f}" fill="none" '
-        f'stroke="{colour_of(text.colour)}" stroke-width="{LEADER:g}"/>'
-    )
 
 
 def _curves(paths: Paths, tolerance: float) -> str:
