@@ -38,8 +38,7 @@ def read_svg(data: bytes, shown: str) -> ReturnedSheet:
     FileRefused
         It is none, or too large.
     """
-    if len(data) > LARGEST:
-        raise FileRefused(f"{shown} has more than {LARGEST // 1_000_000} MB; a sheet is smaller.")
+    _check_size(data, shown)
     try:
         root = defusedxml.ElementTree.fromstring(data)
     except (ParseError, DefusedXmlException, ValueError, RecursionError) as error:
@@ -64,6 +63,11 @@ def read_svg(data: bytes, shown: str) -> ReturnedSheet:
     except (ValueError, TypeError, IndexError, RecursionError) as error:
         raise FileRefused(f"{shown} moves something in a way that cannot be read.") from error
     return ReturnedSheet(texts, groups)
+
+
+def _check_size(data: bytes, shown: str) -> None:
+    if len(data) > LARGEST:
+        raise FileRefused(f"{shown} has more than {LARGEST // 1_000_000} MB; a sheet is smaller.")
 
 
 def _frame(root: Element) -> tuple[float, float, float]:
@@ -106,8 +110,7 @@ def read_pdf(data: bytes, shown: str) -> dict[str, PlacedText]:
     FileRefused
         It is none, or too large.
     """
-    if len(data) > LARGEST:
-        raise FileRefused(f"{shown} has more than {LARGEST // 1_000_000} MB; a sheet is smaller.")
+    _check_size(data, shown)
     try:
         page = pypdfium2.PdfDocument(data)[0]
         text = page.get_textpage()

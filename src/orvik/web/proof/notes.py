@@ -6,7 +6,7 @@ from collections import Counter
 from dataclasses import dataclass
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, Depends, Form, Request
 from starlette.responses import Response
 
 from orvik.core.errors import NotFound, OrvikError
@@ -38,6 +38,18 @@ class Asked:
     seen: int = -1
 
 
+def asked_by_form(
+    sheet: Annotated[int | None, Form()] = None,
+    group: Annotated[str, Form()] = "",
+    seen: Annotated[int, Form()] = -1,
+) -> Asked:
+    """What a form of the page says of itself beside what it is for."""
+    return Asked(sheet, group, seen)
+
+
+TheAsked = Annotated[Asked, Depends(asked_by_form)]
+
+
 @dataclass(frozen=True)
 class Note:
     """A finding with its number on the sheet."""
@@ -66,61 +78,53 @@ async def get_notes(
 async def post_mend(
     request: Request,
     workspace: TheWorkspace,
+    asked: TheAsked,
     key: Annotated[str, Form()],
-    sheet: Annotated[int | None, Form()] = None,
-    group: Annotated[str, Form()] = "",
-    seen: Annotated[int, Form()] = -1,
     unit: Annotated[str, Form()] = "",
 ) -> Response:
-    notes, finding = await _found(workspace, sheet, key)
-    if finding.mend is not None and finding.mend.kind in SHEET_MENDS and sheet is not None:
-        await workspace.carry_out(mend_sheet, sheet, finding)
+    notes, finding = await _found(workspace, asked.sheet, key)
+    if finding.mend is not None and finding.mend.kind in SHEET_MENDS and asked.sheet is not None:
+        await workspace.carry_out(mend_sheet, asked.sheet, finding)
     else:
         await workspace.carry_out(mend_map, workspace.index, finding, notes.revision, unit or None)
-    return await _notes(request, workspace, Asked(sheet, group, seen))
+    return await _notes(request, workspace, asked)
 
 
 @router.post("/accept")
 async def post_accept(
     request: Request,
     workspace: TheWorkspace,
+    asked: TheAsked,
     key: Annotated[str, Form()],
     reason: Annotated[str, Form()] = "",
     signed: Annotated[str, Form()] = "",
-    sheet: Annotated[int | None, Form()] = None,
-    group: Annotated[str, Form()] = "",
-    seen: Annotated[int, Form()] = -1,
 ) -> Response:
-    _, finding = await _found(workspace, sheet, key)
+    _, finding = await _found(workspace, asked.sheet, key)
     await workspace.carry_out(accepting.accept, finding, reason, signed)
-    return await _notes(request, workspace, Asked(sheet, group, seen))
+    return await _notes(request, workspace, asked)
 
 
 @router.post("/take-back")
 async def post_take_back(
     request: Request,
     workspace: TheWorkspace,
+    asked: TheAsked,
     acceptance: Annotated[int, Form()],
-    sheet: Annotated[int | None, Form()] = None,
-    group: Annotated[str, Form()] = "",
-    seen: Annotated[int, Form()] = -1,
 ) -> Response:
     await workspace.carry_out(accepting.take_back, acceptance)
-    return await _notes(request, workspace, Asked(sheet, group, seen))
+    return await _notes(request, workspace, asked)
 
 
 @router.post("/rest")
 async def post_rest(
     request: Request,
     workspace: TheWorkspace,
+    asked: TheAsked,
     rule: Annotated[str, Form()],
     rests: Annotated[bool, Form()] = False,
-    sheet: Annotated[int | None, Form()] = None,
-    group: Annotated[str, Form()] = "",
-    seen: Annotated[int, Form()] = -1,
 ) -> Response:
     await workspace.carry_out(accepting.set_resting, rule, rests)
-    return await _notes(request, workspace, Asked(sheet, group, seen))
+    return await _notes(request, workspace, asked)
 
 
 async def _found(workspace: Workspace, sheet: int | None, key: str) -> tuple[MarginNotes, Finding]:
