@@ -97,3 +97,11 @@ def test_by_the_command_line(corner: Path, tmp_path: Path) -> None:
     )
     assert "findings" in check.stdout
     shutil.rmtree(tmp_path / "b")
+
+
+def test_a_name_may_hold_what_means_something_in_an_address(corner: Path, tmp_path: Path) -> None:
+    odd = corner.with_name("50% of it? #2.gpkg")
+    corner.rename(odd)
+    corner.with_suffix(".files").rename(odd.with_suffix(".files"))
+    hand_over(odd, tmp_path / "odd.zip", "2026-07-02")
+    assert take_over(tmp_path / "odd.zip", tmp_path / "there").name == odd.name

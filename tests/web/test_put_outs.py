@@ -51,6 +51,7 @@ def test_all_sheets_each_as_a_file_or_all_in_one(client: TestClient) -> None:
         ({"dpi": "many"}, "dots per inch"),
         ({"which": "together", "ending": "png"}, "choose PDF"),
         ({"sheet": ""}, "Choose a sheet"),
+        ({"which": "some"}, "Choose which sheets"),
         ({"ending": "bmp"}, "format"),
     ],
 )
@@ -130,3 +131,22 @@ def test_data_and_the_whole_project_go_out_as_orders(client: TestClient, data: s
     ((name, _),) = done.files.items()
     assert name == f"Isle-of-Quennet-{TODAY}{'-archive.zip' if data == 'archive' else '.' + data}"
     assert client.post(f"{OUT}/data", data={"data": "xls"}).status_code == 422
+
+
+def test_data_go_out_of_a_project_without_a_sheet(empty_project: TestClient) -> None:
+    text = empty_project.get("/p/bare/proof").text
+    assert "There is no sheet to proof yet" in text
+    assert 'hx-post="/p/bare/put-out/data"' in text
+    assert 'hx-post="/p/bare/put-out"' not in text
+    assert "Nothing was found" in empty_project.get("/p/bare/proof/notes").text
+    assert empty_project.post("/p/bare/put-out/data", data={"data": ""}).status_code == 422
+    assert empty_project.post("/p/bare/put-out", data={"which": "all"}).status_code == 404
+
+
+@pytest.fixture
+def empty_project(tmp_path: Path) -> Iterator[TestClient]:
+    """An application with a project in which nothing has been done."""
+    with TestClient(create_app(tmp_path), base_url="http://127.0.0.1:8460") as client:
+        new = {"name": "Bare", "crs": "EPSG:32628", "publication": "25000", "digitizing": "6250"}
+        assert client.post("/new", data=new).status_code == 204
+        yield client

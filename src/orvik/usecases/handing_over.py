@@ -80,7 +80,10 @@ def _gather(path: Path, root: Path, day: str, tell: Tell) -> None:
     (root / "project").mkdir()
     (root / "sheets").mkdir()
     copy = root / "project" / path.name
-    with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as source, closing(sqlite3.connect(copy)) as out:
+    with (
+        closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True)) as source,
+        closing(sqlite3.connect(copy)) as out,
+    ):
         source.backup(out)
         # The copy stands alone, without a log beside it.
         out.execute("PRAGMA journal_mode=DELETE")

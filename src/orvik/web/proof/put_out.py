@@ -34,6 +34,8 @@ async def post_order(request: Request, slug: str, workspace: TheWorkspace, put_o
     """Put out as the form says: a format with its choices, for this sheet or for all."""
     form = {name: str(value) for name, value in (await request.form()).items()}
     sheet, which = _whole(form.pop("sheet", "")), form.pop("which", "this")
+    if which not in WHICH:
+        raise NotFound("Choose which sheets to put out.")
     typed = {name: text for name, text in form.items() if name in WayOut.entries()}
     # A box that is not ticked sends nothing.
     for box in ("trim_marks", "outlines", "drawn_out"):
@@ -43,7 +45,7 @@ async def post_order(request: Request, slug: str, workspace: TheWorkspace, put_o
     sheets = [project.sheet(sheet)] if which == "this" else project.sheets()
     names_of(project, way, sheets)
     order = Order(tuple(s.id or 0 for s in sheets), way, which == "together")
-    title = f"{sheets[0].name if which == 'this' else WHICH.get(which, '')} · {ENDINGS[way.ending].split(',')[0]}"
+    title = f"{sheets[0].name if which == 'this' else WHICH[which]} · {ENDINGS[way.ending].split(',')[0]}"
     if way.ending in ("png", "tif", "jpg"):
         title += f" {way.dpi:g}"
     return _begun(request, slug, workspace.project, put_outs, title, order)
@@ -51,7 +53,7 @@ async def post_order(request: Request, slug: str, workspace: TheWorkspace, put_o
 
 @router.post("/data")
 async def post_data(
-    request: Request, slug: str, workspace: TheWorkspace, put_outs: ThePutOuts, data: Annotated[str, Form()] = ""
+    request: Request, slug: str, workspace: TheWorkspace, put_outs: ThePutOuts, data: Annotated[str, Form()]
 ) -> Response:
     """Put the features out, or the whole project."""
     order = Order((), WayOut(), data=data)

@@ -22,13 +22,15 @@ SAID = {
 def missing(ground: SheetGround, today: date) -> list[Finding]:
     """A finding for each essential that the sheet lacks, with the part to add or what is to be set."""
     sheet = ground.page.sheet
-    out = []
+    out: list[Finding] = []
     for name, there in needed(sheet, list(ground.parts.values())):
         if there:
             continue
         kind = next(made for made in KINDS.values() if name in made.essential)
         holder = next((part for part in ground.parts.values() if isinstance(part.settings, kind)), None)
-        spot = holder.middle if holder is not None else (sheet.width / 2, sheet.height - 10.0)
+        # Of what is nowhere the marks stand side by side along the foot of the page.
+        foot = (min(14.0 + 22.0 * len(out), sheet.width - 14.0), sheet.height - 10.0)
+        spot = holder.middle if holder is not None else foot
         parts = (holder.id or 0,) if holder is not None else ()
         if name in SAID:
             message = f"The sheet does not say {SAID[name]}; a published sheet does."
