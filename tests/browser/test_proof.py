@@ -11,26 +11,27 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import Select
 
 from orvik.web.session.put_outs import FOLDER
-from tests.browser.hands import MapHand, find, text_of, until
+from tests.browser.hands import MapHand, find, heard, text_of, until
 
 PROOF = "/p/isle-of-quennet/proof"
 
 
 def messages(driver: Chrome) -> list[str]:
-    return [words.text for words in driver.find_elements(By.CSS_SELECTOR, ".note-words")]
+    """All of the notes as they stand at one time."""
+    read = "return [...document.querySelectorAll('.note-words')].map((words) => words.textContent.trim())"
+    return [str(words) for words in driver.execute_script(read)]
 
 
 def note(driver: Chrome, words: str) -> str:
-    """The id of the note that says something."""
-    for found in driver.find_elements(By.CSS_SELECTOR, ".note"):
-        if words in found.text:
-            return str(found.get_attribute("id"))
-    raise AssertionError(words)
+    """The id of the note that says something, once the page has heard all and it is there."""
+    heard(driver)
+    read = """return [...document.querySelectorAll('.note')]
+        .find((note) => note.textContent.includes(arguments[0]))?.id"""
+    return str(until(driver, lambda d: d.execute_script(read, words)))
 
 
 def open_note(driver: Chrome, words: str) -> str:
     """Open the note that says something, if it is not open yet."""
-    until(driver, lambda d: any(words in said for said in messages(d)))
     number = note(driver, words)
     if not find(driver, f"#{number} > details").get_attribute("open"):
         find(driver, f"#{number} > details > summary").click()
@@ -109,8 +110,13 @@ def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downl
     assert "ends 14 m" in said
     assert "Proofed by" in said
 
-    # Printed to the plotter tray in tiles.
+    # Printed to the plotter tray in tiles; the paper jams and is cleared.
     find(driver, "#plotter-tray summary").click()
+    for press, state in (("Let it jam", "The paper has jammed."), ("Clear it", "Ready.")):
+        button = find(driver, "#tray-state button")
+        assert button.text == press
+        button.click()
+        until(driver, lambda d, s=state: s in text_of(d, "#tray-state"))
     Select(find(driver, "#paper")).select_by_value("A4")
     find(driver, "#plotter-tray form .plain-button").click()
     until(driver, lambda d: list(downloads.glob("Harrack-Head-2*.pdf")))

@@ -113,11 +113,15 @@ def test_the_plotter_says_what_its_margins_cut(client: TestClient) -> None:
 
 
 def test_a_jam_holds_the_tray_until_it_is_cleared(client: TestClient) -> None:
-    assert "The paper has jammed" in client.post(f"{OUT}/jam", data={"jammed": "true"}).text
+    jam = client.post(f"{OUT}/jam", data={"jammed": "true"}).text
+    assert "The paper has jammed" in jam
+    assert 'id="orders" hx-swap-oob' in jam
     number = client.post(f"{OUT}/plot", data={"sheet": "1"}).headers["Orvik-Order"]
     held = ended(client, number)
     assert held.state == "jammed"
     assert not held.files
+    # A page without a sheet has no tray that an answer could speak of.
+    assert "hx-swap-oob" not in held.text
     # Files are no paper.
     assert put_out(client).state == "done"
     assert "Ready" in client.post(f"{OUT}/jam", data={"jammed": "false"}).text

@@ -113,8 +113,9 @@ async def post_taken_back(
 async def post_jam(
     request: Request, slug: str, put_outs: ThePutOuts, jammed: Annotated[bool, Form()] = False
 ) -> Response:
+    """Jam or clear the tray: its state, and beside it the orders that it held up."""
     put_outs.jam(jammed)
-    return _orders(request, slug, put_outs)
+    return _orders(request, slug, put_outs, "proof/_tray_state.html", beside=True)
 
 
 @router.post("/{number}/again")
@@ -147,14 +148,16 @@ def _begun(request: Request, slug: str, project: Project, put_outs: PutOuts, tit
     return response
 
 
-def _orders(request: Request, slug: str, put_outs: PutOuts) -> Response:
+def _orders(
+    request: Request, slug: str, put_outs: PutOuts, template: str = "proof/_orders.html", beside: bool = False
+) -> Response:
     orders = put_outs.of(slug)
     return page(
         request,
-        "proof/_orders.html",
+        template,
         slug=slug,
         orders=orders,
         under_way=any(put.under_way for put in orders),
         jammed=put_outs.jammed,
-        answered=True,
+        beside=beside,
     )
