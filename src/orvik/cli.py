@@ -286,13 +286,9 @@ def _form_units(options: argparse.Namespace) -> None:
 
 
 def _check(options: argparse.Namespace) -> int:
-    from orvik.usecases.accepting import judged_findings
-    from orvik.usecases.printing import sheet_named
-    from orvik.usecases.proof import all_findings
+    from orvik.usecases.checking import check
 
-    with opened_for_reading(options.project) as project:
-        sheet = sheet_named(project, options.sheet) if options.sheet else None
-        found = judged_findings(project, all_findings(project, sheet.id if sheet is not None else None))
+    found = check(options.project, options.sheet)
     if options.json:
         accepted = [{**f.json, "reason": a.reason, "signed": a.signed, "dated": a.dated} for f, a in found.accepted]
         said = {"findings": [f.json for f in found.open], "accepted": accepted, "resting": dict(found.resting)}

@@ -94,9 +94,9 @@ def _line_values(row: sqlite3.Row) -> dict[str, Any]:
 # How a text of the file is read, by column.
 _READ: dict[str, Callable[[Any], Any]] = {
     "stretches": stretch.loaded,
-    "knots": lambda text: tuple(int(k) for k in json.loads(text or "[]")),
+    "knots": lambda text: tuple(int(k) for k in json.loads(text)) if text and text != "[]" else (),
     "band": Band.of,
-    "fields": lambda text: dict(json.loads(text or "{}")),
+    "fields": lambda text: dict(json.loads(text)) if text and text != "{}" else {},
 }
 
 

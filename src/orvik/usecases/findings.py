@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
-from orvik.core.features.feature import TABLES
+from orvik.core.features.feature import TABLES, Features, Table
 from orvik.core.features.kind import BOUNDING
 from orvik.core.findings.survey import Setting, Survey
 from orvik.store import labels, sign_book, sign_rules, themes
@@ -49,10 +49,10 @@ def printed_texts(project: Reader) -> Iterator[tuple[str, str]]:
                 yield f"The {part.settings.label.lower()} of sheet {sheet.name}", text
 
 
-def all_faults(project: Project) -> list[Fault]:
-    """Rows of every table that hold nothing that can be shown."""
+def all_faults(project: Project, read: Mapping[Table, Features]) -> list[Fault]:
+    """Rows of every table that hold nothing that can be shown; ``read`` as ``Reader.faults`` has it."""
     return [
-        *project.faults(),
+        *project.faults(read),
         *sign_book.row_faults(project),
         *labels.row_faults(project),
         *sign_rules.row_faults(project),
@@ -62,7 +62,8 @@ def all_faults(project: Project) -> list[Fault]:
 
 def survey_of(project: Project) -> Survey:
     """A whole survey of a project as it is."""
-    return Survey(project.all_features(), setting_of(project, all_faults(project)))
+    features = project.all_features()
+    return Survey(features, setting_of(project, all_faults(project, features)))
 
 
 class SurveyFollower:
@@ -78,8 +79,9 @@ class SurveyFollower:
         """The survey at the revision of a snapshot of the project."""
         changed = project.changed_since(self.revision) if self.survey is not None else None
         if self.survey is None or changed is None or len(changed) > MANY or project.crs.text != self._crs:
-            self._faults = all_faults(project)
-            self.survey = Survey(project.all_features(), setting_of(project, self._faults))
+            features = project.all_features()
+            self._faults = all_faults(project, features)
+            self.survey = Survey(features, setting_of(project, self._faults))
         elif changed:
             # A row that was at fault and has been edited is sound now, or gone.
             self._faults = [fault for fault in self._faults if (fault.table, fault.id) not in changed]

@@ -6,11 +6,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from orvik.core.errors import NotFound, SignMissing
-from orvik.core.features.feature import Feature, Table
+from orvik.core.features.feature import Feature, Features, Table
+from orvik.core.ink import Group
 from orvik.core.labels.label_move import PUBLICATION, LabelMove, in_force
 from orvik.core.labels.label_rule import LabelRule, LinePlacing, usual_pattern
-from orvik.core.labels.labelled import Labelling, labelled
-from orvik.core.labels.wish import LabelKey
+from orvik.core.labels.labelled import Labelling, labelled, placed
+from orvik.core.labels.wish import LabelKey, Wish
+from orvik.core.labels.wishes import Written
 from orvik.core.sheet.carrying import carried_place
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.signs.portray import portray
@@ -45,11 +47,23 @@ class LabelChange:
 
 def labelling_of(project: Reader) -> Labelling:
     """The labels of a project at its publication scale."""
+    return labelled(*_at_publication(project))
+
+
+def labels_without_room(project: Reader) -> tuple[Wish, ...]:
+    """Labels of a project for which there is no place at its publication scale."""
+    return placed(*_at_publication(project)).without_room
+
+
+def _at_publication(
+    project: Reader,
+) -> tuple[dict[Table, Features], Mapping[str, Group], Written, float, None, Mapping[LabelKey, LabelMove]]:
+    """What labels are placed by: features, their ink, what is written, the scale, and what hands have done."""
     features, written = project.all_features(), written_of(project)
     scale = project.scales.publication
     layers = portray(features, written.book, written.units, written.crs, scale)
     moves = in_force([move for _, move in label_moves(project)], PUBLICATION, at_publication=True)
-    return labelled(features, layers, written, scale, moves=moves)
+    return features, layers, written, scale, None, moves
 
 
 def change_label(project: Project, key: LabelKey, change: LabelChange, scope: int = PUBLICATION) -> Entry | None:

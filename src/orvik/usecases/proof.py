@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 
 from orvik.core.errors import CrsRefused, FitRefused
 from orvik.core.findings.column import column
@@ -17,7 +17,7 @@ from orvik.core.pictures.georeferencing import ControlSet, fit
 from orvik.store.project import Project
 from orvik.store.reader import Reader
 from orvik.usecases.findings import survey_of
-from orvik.usecases.labels import labelling_of
+from orvik.usecases.labels import labels_without_room
 from orvik.usecases.meeting_colours import colour_report
 from orvik.usecases.sheet_findings import findings_of_sheet
 
@@ -74,15 +74,28 @@ def alike(project: Project) -> Iterator[Finding]:
         yield Finding("alike", "warning", message, pair.at, units=(pair.one, pair.other), about="colours")
 
 
-def all_findings(project: Project, sheet_id: int | None = None) -> list[Finding]:
-    """All findings of a project, with those of a sheet: errors first, then in the order of the rules."""
+def without_room(project: Reader) -> list[Finding]:
+    """Labels that find no room at the publication scale."""
+    return unwritten(labels_without_room(project), project.scales.publication)
+
+
+def all_findings(
+    project: Project, sheet_id: int | None = None, labels: Callable[[Project], list[Finding]] = without_room
+) -> list[Finding]:
+    """All findings of a project, with those of a sheet: errors first, then in the order of the rules.
+
+    Parameters
+    ----------
+    labels
+        What gives the labels without room at the publication scale, where no sheet is asked for, which has its own.
+    """
     survey = survey_of(project)
     found = [*map_findings(project, survey), *alike(project)]
     if sheet_id is not None:
         plan = survey.plan()
         found += unformed(len(plan.kept) + len(plan.deleted))
         return in_order(findings_of_sheet(project, sheet_id, found))
-    return in_order([*found, *unwritten(labelling_of(project).without_room, project.scales.publication)])
+    return in_order([*found, *labels(project)])
 
 
 def in_order(findings: Sequence[Finding]) -> list[Finding]:

@@ -148,7 +148,9 @@ def test_the_quick_look_misses_no_part() -> None:
         others.append(shapely.LineString(np.vstack([before, along, after])))
     one, two = np.array(lines), np.array(others)
     least = np.minimum(0.5 * shapely.length(one), 200.0)
-    may = may_run_along(one, two, least, REACH)
+    may = np.zeros(len(one), dtype=bool)
+    rows, there = may_run_along(np.arange(400), shapely.STRtree(np.concatenate([one, two])), least, REACH)
+    may[rows[there == rows + 400]] = True
     parts = [shared_parts(a, b, REACH) for a, b in zip(lines, others, strict=True)]
     longest = np.array([max((b - a for a, b in found), default=0.0) for found in parts])
     assert (longest >= least).sum() > 50

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
-from orvik.core.arrays import Objects
+from orvik.core.arrays import Anything, Flags, Ints, Objects
+from orvik.core.edges import edge_codes, vertex_codes
 from orvik.core.features.feature import Features
 from orvik.core.features.kind import UNIT_AREA
 
@@ -50,18 +52,12 @@ def meetings(areas: Features, reach: float) -> list[Meeting]:
     for pair, (length, at, longest) in shared.items():
         if units[pair[0]] != units[pair[1]]:
             add(*pair, length, at, longest)
-    tree = shapely.STRtree(geometries)
-    ones, others = tree.query(geometries, predicate="dwithin", distance=reach)
-    beside = [
-        (a, b)
-        for a, b in zip(ones.tolist(), others.tolist(), strict=True)
-        if a < b and units[a] != units[b] and (a, b) not in shared
-    ]
-    if beside:
-        first, second = (geometries[list(rows)] for rows in zip(*beside, strict=True))
+    beside = _beside(geometries, units, shared, reach)
+    if len(beside):
+        first, second = geometries[beside[:, 0]], geometries[beside[:, 1]]
         # Most of them meet in a corner: what runs along the other for less than a few times the reach.
         edges = shapely.intersection(shapely.boundary(first), shapely.buffer(second, reach * 1.01))
-        for (a, b), edge in zip(beside, edges, strict=True):
+        for (a, b), edge in zip(beside.tolist(), edges, strict=True):
             if edge.length > CORNER * reach:
                 longest = max(shapely.get_parts(edge), key=shapely.length)
                 middle = shapely.line_interpolate_point(longest, 0.5, normalized=True)
@@ -70,21 +66,35 @@ def meetings(areas: Features, reach: float) -> list[Meeting]:
     return sorted(found, key=lambda m: (-m.length, m.one, m.other))
 
 
+def _beside(geometries: Objects, units: Anything, shared: Mapping[tuple[int, int], object], reach: float) -> Ints:
+    """Pairs of areas of different units that lie within the reach of one another and share no edge, (n, 2)."""
+    grown = shapely.bounds(geometries) + (-reach, -reach, reach, reach)
+    ones, others = shapely.STRtree(geometries).query(shapely.box(*grown.T))
+    pairs: Ints = np.column_stack([ones, others])
+    pairs = pairs[(pairs[:, 0] < pairs[:, 1]) & (units[pairs[:, 0]] != units[pairs[:, 1]])]
+    known = np.array(list(shared), dtype=np.int64).reshape(-1, 2) @ (len(geometries), 1)
+    pairs = pairs[~np.isin(pairs @ (len(geometries), 1), known)]
+    shapely.prepare(geometries[np.unique(pairs[:, 0])])
+    near: Flags = shapely.dwithin(geometries[pairs[:, 0]], geometries[pairs[:, 1]], reach)
+    return pairs[near]
+
+
 def _shared(geometries: Objects) -> dict[tuple[int, int], tuple[float, tuple[float, float], float]]:
     """Pairs of areas with edges between the same two vertices: length in all, and the middle of the longest edge."""
     rings, owner = shapely.get_rings(geometries, return_index=True)
     xy, ring = shapely.get_coordinates(rings, return_index=True)
     same = ring[1:] == ring[:-1]
     one, two, area = xy[:-1][same], xy[1:][same], owner[ring[:-1][same]]
-    # An edge runs one way along one area and the other way along its neighbour: both in one order.
-    swap = (one[:, 0] > two[:, 0]) | ((one[:, 0] == two[:, 0]) & (one[:, 1] > two[:, 1]))
-    edges = np.where(swap[:, None], np.hstack([two, one]), np.hstack([one, two]))
-    order = np.lexsort(edges.T)
-    edges, area = edges[order], area[order]
-    twin = np.flatnonzero((edges[1:] == edges[:-1]).all(axis=1) & (area[1:] != area[:-1]))
+    # An edge runs one way along one area and the other way along its neighbour.
+    codes = vertex_codes(xy)
+    edge = edge_codes(codes[:-1][same], codes[1:][same], either_way=True)
+    order = np.argsort(edge, kind="stable")
+    edge, area, one, two = edge[order], area[order], one[order], two[order]
+    alike = (one[1:] == two[:-1]) & (two[1:] == one[:-1]) | (one[1:] == one[:-1]) & (two[1:] == two[:-1])
+    twin = np.flatnonzero((edge[1:] == edge[:-1]) & alike.all(axis=1) & (area[1:] != area[:-1]))
     if not len(twin):
         return {}
-    length = np.hypot(edges[twin, 2] - edges[twin, 0], edges[twin, 3] - edges[twin, 1])
+    length = np.hypot(*(two[twin] - one[twin]).T)
     pairs = np.sort(np.column_stack([area[twin], area[twin + 1]]), axis=1)
     codes, which = np.unique(pairs[:, 0] * np.int64(len(geometries)) + pairs[:, 1], return_inverse=True)
     found = np.column_stack(np.divmod(codes, len(geometries)))
@@ -92,7 +102,7 @@ def _shared(geometries: Objects) -> dict[tuple[int, int], tuple[float, tuple[flo
     # The longest edge of each pair comes last of its own.
     by_length = np.lexsort((length, which))
     longest = by_length[np.append(np.flatnonzero(np.diff(which[by_length])), len(by_length) - 1)]
-    middle = (edges[twin[longest]][:, :2] + edges[twin[longest]][:, 2:]) / 2
+    middle = (one[twin[longest]] + two[twin[longest]]) / 2
     return {
         (a, b): (sum_, (x, y), most)
         for (a, b), sum_, (x, y), most in zip(

@@ -37,17 +37,21 @@ def odd(ground: Ground) -> list[Finding]:
     one, two = one[order], two[order]
     first = np.searchsorted(one, np.arange(len(rows)))
     count = np.minimum(np.searchsorted(one, np.arange(len(rows)), side="right") - first, MOST)
+    asked = np.flatnonzero(count >= LEAST)
+    nth = np.arange(MOST)
+    there = nth < count[asked, None]
+    near = ways[two[np.minimum(first[asked, None] + nth, len(two) - 1)]] * there[..., None]
+    mean = near.sum(axis=1)
+    mean /= np.maximum(np.hypot(*mean.T), 1e-12)[:, None]
+    off = _angles(ways[asked], mean)
+    agree = np.where(there, _angles(near, mean[:, None, :]), 0.0).max(axis=1, initial=0.0) <= AGREE
     found = []
-    for i in np.flatnonzero(count >= LEAST).tolist():
-        near = ways[two[first[i] : first[i] + count[i]]]
-        mean = near.mean(axis=0) / max(float(np.hypot(*near.mean(axis=0))), 1e-12)
-        off = float(_angles(ways[i : i + 1], mean)[0])
-        if off <= ODD or _angles(near, mean).max() > AGREE:
-            continue
+    for k in np.flatnonzero((off > ODD) & agree).tolist():
+        i = asked[k]
         row = int(rows[i])
         name = f"{str(columns['kind'][row]).replace('_', ' ').capitalize()} {ground.points.ids[row]}"
         message = (
-            f"{name} dips {off:.0f}° off the way of the {count[i]} readings around it, which agree; "
+            f"{name} dips {off[k]:.0f}° off the way of the {count[i]} readings around it, which agree; "
             "look at its strike again."
         )
         place = (float(xy[i, 0]), float(xy[i, 1]))
@@ -56,4 +60,4 @@ def odd(ground: Ground) -> list[Finding]:
 
 
 def _angles(ways: Floats, mean: Floats) -> Floats:
-    return np.asarray(np.degrees(np.arccos(np.clip(ways @ mean, -1.0, 1.0))))
+    return np.asarray(np.degrees(np.arccos(np.clip((ways * mean).sum(axis=-1), -1.0, 1.0))))

@@ -5,12 +5,10 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from orvik.core.arrays import Flags, Floats, Objects
+from orvik.core.arrays import Floats, Ints, Objects
 
 # How far the courses of two lines may part where they run along each other, in degrees.
 ALONG_DEGREES = 20.0
-# So many places are looked at at once.
-AT_ONCE = 400_000
 # A part shorter than so many widths of the reach is a crossing or a meeting, not a run.
 LEAST_WIDTHS = 4.0
 
@@ -44,29 +42,47 @@ def shared_parts(line: shapely.LineString, other: shapely.LineString, reach: flo
     return [(a, b) for a, b in _joined(found, reach) if b - a > LEAST_WIDTHS * reach and _runs_along(line, other, a, b)]
 
 
-def may_run_along(lines: Objects, others: Objects, least: Floats, reach: float) -> Flags:
-    """Whether a line may run along another over a stated length at least: a quick look, before ``shared_parts``.
+def may_run_along(rows: Ints, tree: shapely.STRtree, least: Floats, reach: float) -> tuple[Ints, Ints]:
+    """Which lines may run along which others over a stated length at least: a quick look, before ``shared_parts``.
 
     Parameters
     ----------
-    lines, others
-        As many of these as of those.
+    rows
+        Which lines of the tree to ask for.
+    tree
+        All lines.
     least
-        For each pair the length in project units; places along the line are a third of it apart, so that no part is
-        missed.
+        For each line asked for, the length in project units.
+
+    Returns
+    -------
+    Rows of the tree, those asked for first; every pair once.
     """
-    count = np.maximum(2, np.ceil(3 * shapely.length(lines) / least)).astype(np.int64)
-    near = np.zeros(len(lines), dtype=bool)
-    groups = np.cumsum(count) // AT_ONCE
-    for group in np.unique(groups):
-        rows = np.flatnonzero(groups == group)
-        each = np.repeat(rows, count[rows])
-        first = np.repeat(np.cumsum(count[rows]) - count[rows], count[rows])
-        share = (np.arange(len(each)) - first + 0.5) / count[each]
-        places = shapely.line_interpolate_point(lines[each], share, normalized=True)
-        close = each[shapely.dwithin(others[each], places, reach)]
-        near[rows] = np.bincount(close, minlength=len(lines))[rows] > 2
-    return near
+    lines: Objects = tree.geometries[rows]
+    least = np.maximum(least, LEAST_WIDTHS * reach)
+    long = shapely.length(lines) >= least
+    rows, lines, least = rows[long], lines[long], least[long]
+    # Where a part is broken for a reach, as ``shared_parts`` allows, it is not much further off.
+    far = 2 * reach
+    # A part that is so long holds one of the places that are so far apart.
+    of, places = _places(lines, least)
+    hits, others = tree.query(places, predicate="dwithin", distance=far)
+    one = of[hits]
+    apart = rows[one] != others
+    pairs = np.unique(np.column_stack([one[apart], others[apart]]), axis=0)
+    # And of those four times as close four, or with rounding three.
+    of, places = _places(lines[pairs[:, 0]], least[pairs[:, 0]] / 4)
+    near = of[shapely.dwithin(tree.geometries[pairs[of, 1]], places, far)]
+    pairs = pairs[np.bincount(near, minlength=len(pairs)) >= 3]
+    return rows[pairs[:, 0]], pairs[:, 1]
+
+
+def _places(lines: Objects, apart: Floats) -> tuple[Ints, Objects]:
+    """Places along lines, at most so far apart: the line of each, and the point. The ends are none."""
+    count = np.maximum(1, np.ceil(shapely.length(lines) / apart) - 1).astype(np.int64)
+    of = np.repeat(np.arange(len(lines)), count)
+    number = np.arange(len(of)) - np.repeat(np.cumsum(count) - count, count)
+    return of, shapely.line_interpolate_point(lines[of], (number + 1) / (count[of] + 1), normalized=True)
 
 
 def _joined(parts: list[tuple[float, float]], gap: float) -> list[tuple[float, float]]:

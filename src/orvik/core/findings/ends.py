@@ -9,7 +9,8 @@ import numpy as np
 import shapely
 import shapely.ops
 
-from orvik.core.arrays import Floats, Ints
+from orvik.core.arrays import Flags, Floats, Ints, Objects
+from orvik.core.edges import vertex_codes
 from orvik.core.features.kind import SHEET_BORDER, kind_of
 from orvik.core.features.stretch import certainties
 from orvik.core.findings.finding import NEAR_MM, Finding, Ground, Mend, Place
@@ -26,6 +27,22 @@ class _End:
     place: Place
 
 
+@dataclass(frozen=True)
+class _Ends:
+    """Ends of lines: the row of each line, 0 or -1 for the first or the last vertex, and the places, (n, 2)."""
+
+    rows: Ints
+    ends: Ints
+    places: Floats
+
+    def only(self, kept: Flags) -> _Ends:
+        return _Ends(self.rows[kept], self.ends[kept], self.places[kept])
+
+    def each(self) -> Iterator[_End]:
+        for row, end, (x, y) in zip(self.rows.tolist(), self.ends.tolist(), self.places.tolist(), strict=True):
+            yield _End(row, end, (x, y))
+
+
 def dangles(ground: Ground, rows: Ints | None = None) -> list[Finding]:
     """Ends of contacts and shorelines that meet nothing, and ends of faults that nearly meet something.
 
@@ -34,23 +51,37 @@ def dangles(ground: Ground, rows: Ints | None = None) -> list[Finding]:
     rows
         Rows of the lines to look at; all without it.
     """
-    found = list(_ends(ground, range(len(ground.lines)) if rows is None else rows.tolist()))
-    if not found:
+    ends = _ends(ground, np.arange(len(ground.lines)) if rows is None else rows)
+    if not len(ends.rows):
         return []
-    on_sheet = ground.within_frame(np.array([e.place for e in found]))
-    ends = [end for end, inside in zip(found, on_sheet.tolist(), strict=True) if inside]
-    if not ends:
-        return []
-    points = shapely.points([e.place for e in ends])
-    reach = _band_reach(ground)
-    hits, others = ground.line_tree.query(points, predicate="dwithin", distance=max(NODE, reach.max(initial=0.0)))
-    meets = np.zeros(len(ends), dtype=bool)
-    for hit, other in zip(hits.tolist(), others.tolist(), strict=True):
-        if other == ends[hit].row or meets[hit]:
-            continue
-        gap = shapely.distance(ground.lines.geometries[other], points[hit])
-        meets[hit] = gap <= max(NODE, reach[other])
-    return [f for i, end in enumerate(ends) if not meets[i] for f in _finding(ground, end)]
+    ends = ends.only(~_on_ends(ground, ends.places))
+    ends = ends.only(ground.within_frame(ends.places))
+    points: Objects = np.asarray(shapely.points(ends.places))
+    reach = np.maximum(NODE, _band_reach(ground))
+    hits, others = ground.line_tree.query(points, predicate="dwithin", distance=float(reach.max()))
+    gaps = shapely.distance(ground.lines.geometries[others], points[hits])
+    meets = np.zeros(len(points), dtype=bool)
+    meets[hits[(others != ends.rows[hits]) & (gaps <= reach[others])]] = True
+    return [f for end in ends.only(~meets).each() for f in _finding(ground, end)]
+
+
+def _on_ends(ground: Ground, places: Floats) -> Flags:
+    """Which ends of lines are the end of another line, too, as most are: these meet something."""
+    rows = np.arange(len(ground.lines))
+    if len(places) < len(rows):
+        rows = np.unique(ground.line_tree.query(shapely.points(places))[1])
+    tips = vertex_codes(np.vstack(_tips(ground.lines.geometries[rows])))
+    nodes, which = np.unique(tips, return_inverse=True)
+    # Each line once for each place.
+    one, two = which.reshape(2, -1)
+    lines_at = np.bincount(np.concatenate([one, two[one != two]]), minlength=len(nodes))
+    return np.asarray(lines_at[np.searchsorted(nodes, vertex_codes(places))] > 1)
+
+
+def _tips(lines: Objects) -> tuple[Floats, Floats]:
+    """The first and the last vertices of lines, (n, 2) each."""
+    xy, stops = shapely.get_coordinates(lines), np.cumsum(shapely.get_num_coordinates(lines))
+    return xy[np.concatenate([[0], stops[:-1]])], xy[stops - 1]
 
 
 def _band_reach(ground: Ground) -> Floats:
@@ -63,19 +94,23 @@ def _band_reach(ground: Ground) -> Floats:
     )
 
 
-def _ends(ground: Ground, rows: object) -> Iterator[_End]:
+def _ends(ground: Ground, rows: Ints) -> _Ends:
+    """Both ends of all lines that bound units, but for what is closed or concealed there."""
     columns = ground.lines.columns
-    for row in rows:  # type: ignore[attr-defined]
-        kind = columns["kind"][row]
-        if kind not in ground.bounding or kind == SHEET_BORDER:
-            continue
-        xy = shapely.get_coordinates(ground.lines.geometries[row])
-        if (xy[0] == xy[-1]).all():
-            continue
-        certainty_of = certainties(columns["certainty"][row], columns["stretches"][row], len(xy) - 1)
-        for end in (0, -1):
-            if certainty_of[end] != "concealed":
-                yield _End(row, end, (float(xy[end, 0]), float(xy[end, 1])))
+    kinds, whole, stretched = columns["kind"], columns["certainty"], columns["stretches"]
+    rows = np.array([r for r in rows.tolist() if kinds[r] in ground.bounding and kinds[r] != SHEET_BORDER], np.int64)
+    if not len(rows):
+        return _Ends(rows, rows, np.zeros((0, 2)))
+    first, last = _tips(ground.lines.geometries[rows])
+    seen = np.repeat(np.array([[whole[r] != "concealed"] for r in rows.tolist()], dtype=bool), 2, axis=1)
+    for i, row in enumerate(rows.tolist()):
+        if stretched[row]:
+            segments = int(shapely.get_num_coordinates(ground.lines.geometries[row])) - 1
+            by_segment = certainties(whole[row], stretched[row], segments)
+            seen[i] = by_segment[0] != "concealed", by_segment[-1] != "concealed"
+    seen &= (first != last).any(axis=1)[:, None]
+    of, which = np.nonzero(seen)
+    return _Ends(rows[of], -which, np.where(which[:, None] == 0, first[of], last[of]))
 
 
 def _finding(ground: Ground, end: _End) -> Iterator[Finding]:

@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Flags, Floats, Ints
+from orvik.core.edges import Codes, edge_codes, vertex_codes
 from orvik.core.faces.forming import Faces
 from orvik.core.features.feature import FeatureKey, Features, Table
 from orvik.core.features.kind import kind_of
@@ -147,6 +148,19 @@ class Ground:
     @cached_property
     def face_tree(self) -> shapely.STRtree:
         return shapely.STRtree(self.faces.polygons)
+
+    @cached_property
+    def face_edges(self) -> tuple[Codes, Floats, Ints]:
+        """The edges of all faces, which lie to their left: numbers, where each begins, (n, 2), and the row of the face.
+
+        An edge ends where the next row begins. The last row of each ring is none, and its number is nought.
+        """
+        rings, owner = shapely.get_rings(self.faces.polygons, return_index=True)
+        xy, ring = shapely.get_coordinates(rings, return_index=True)
+        codes = vertex_codes(xy)
+        edges = edge_codes(codes, np.roll(codes, -1))
+        edges[np.append(ring[1:] != ring[:-1], True)[: len(edges)]] = 0
+        return edges, xy, owner[ring]
 
     @cached_property
     def area_tree(self) -> shapely.STRtree:

@@ -42,18 +42,19 @@ def _doubled(ground: Ground, chosen: Ints, counts: Flags) -> dict[tuple[int, int
     reach = ground.units_on_ground(SEEN_MM)
     lines = ground.lines.geometries
     lengths = shapely.length(lines)
+    least_of = np.minimum(DOUBLED_SHARE * lengths, ground.units_on_ground(DOUBLED_MM))
     found: dict[tuple[int, int], Finding] = {}
-    hits, others = ground.line_tree.query(lines[chosen], predicate="dwithin", distance=reach)
-    ones = chosen[hits]
-    counted = counts[others] & (ones != others)
-    near = np.unique(np.sort(np.column_stack([ones, others])[counted], axis=1), axis=0)
-    # The shorter of both first; of equals the later one.
-    turn = np.lexsort((-ground.lines.ids[near], lengths[near]), axis=1)
-    near = np.take_along_axis(near, turn, axis=1)
-    shorter, longer = near[:, 0], near[:, 1]
-    least_of = np.minimum(DOUBLED_SHARE * lengths[shorter], ground.units_on_ground(DOUBLED_MM))
-    runs = may_run_along(lines[shorter], lines[longer], least_of, reach)
-    for short, long, least in zip(shorter[runs].tolist(), longer[runs].tolist(), least_of[runs].tolist(), strict=True):
+    # Those chosen may be the shorter or the longer one of a pair.
+    near = np.flatnonzero(counts)
+    if len(chosen) < len(near):
+        near = near[np.isin(near, ground.line_tree.query(lines[chosen], predicate="dwithin", distance=reach)[1])]
+    ones, others = may_run_along(near, ground.line_tree, least_of[near], reach)
+    # The shorter of both runs along the longer; of equals the later one.
+    ids = ground.lines.ids
+    first = (lengths[ones] < lengths[others]) | ((lengths[ones] == lengths[others]) & (ids[ones] > ids[others]))
+    runs = counts[others] & first & (np.isin(ones, chosen) | np.isin(others, chosen))
+    shorter, longer = ones[runs], others[runs]
+    for short, long, least in zip(shorter.tolist(), longer.tolist(), least_of[shorter].tolist(), strict=True):
         parts = [(a, b) for a, b in shared_parts(lines[short], lines[long], reach) if b - a >= least]
         if not parts:
             continue
@@ -81,17 +82,20 @@ def _doubled(ground: Ground, chosen: Ints, counts: Flags) -> dict[tuple[int, int
 def _crossing(ground: Ground, chosen: Ints, counts: Flags, doubled: set[tuple[int, int]]) -> list[Finding]:
     lines = ground.lines
     seen = np.array([c != "concealed" for c in lines.columns["certainty"]], dtype=bool)
-    hits, others = ground.line_tree.query(lines.geometries[chosen], predicate="intersects")
+    through = np.array([kind_of(kind).runs_through for kind in lines.columns["kind"]], dtype=bool)
+    crossed = counts & seen & ~through
+    chosen = chosen[crossed[chosen]]
+    hits, others = ground.line_tree.query(lines.geometries[chosen])
     ones = chosen[hits]
-    asked = set(chosen.tolist())
-    keep = counts[others] & seen[others] & seen[ones] & (ones != others)
-    keep &= np.array([o not in asked or a < o for a, o in zip(ones.tolist(), others.tolist(), strict=True)], dtype=bool)
+    asked = np.zeros(len(lines), dtype=bool)
+    asked[chosen] = True
+    keep = crossed[others] & ((ones < others) | ~asked[others]) & (ones != others)
     ones, others = ones[keep], others[keep]
     # Interiors that have something in common: ends that touch are no crossing.
     inner = shapely.relate_pattern(lines.geometries[ones], lines.geometries[others], "T********")
     found = []
     for a, b in sorted(_pair(a, b) for a, b in zip(ones[inner].tolist(), others[inner].tolist(), strict=True)):
-        if (a, b) in doubled or any(kind_of(lines.columns["kind"][row]).runs_through for row in (a, b)):
+        if (a, b) in doubled:
             continue
         for place in _places(lines.geometries[a], lines.geometries[b]):
             if _overshoots(ground, a, place) or _overshoots(ground, b, place):

@@ -9,8 +9,10 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Flags, Floats, Ints, Objects
+from orvik.core.edges import edge_codes, found_in, vertex_codes
 from orvik.core.features.kind import SHEET_BORDER, SHORE, UNIT_AREA, kind_of
 from orvik.core.findings.finding import Finding, Ground, Mend
+from orvik.core.geometry.holding import holders
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import spaced
 
@@ -188,24 +190,26 @@ def _both_sides(ground: Ground, rows: list[int]) -> tuple[Ints, Ints, Floats, Fl
     # Far below what a hand draws, and above the rounding of coordinates in the millions.
     aside = 1e-3 / ground.metres_per_unit
     normal = np.stack([-np.cos(course), np.sin(course)], axis=2) * aside
-    sides = []
-    for sign in (1, -1):
-        to_side = (places + sign * normal).reshape(-1, 2)
-        hit, face = _within(ground, to_side)
-        held = np.full(len(to_side), -1, dtype=np.int64)
-        held[hit] = face
-        sides.append(held.reshape(len(rows), SAMPLES))
-    return sides[0], sides[1], places, np.degrees(course)
+    begin, end = (ends[inner][picks].reshape(-1, 2) for ends in (xy[:-1], xy[1:]))
+    held = _left_of(ground, np.vstack([begin, end]), np.vstack([end, begin]))
+    # What other lines have cut is no edge of a face as it stands.
+    rest = np.flatnonzero(held < 0)
+    beside = np.concatenate([places + normal, places - normal]).reshape(-1, 2)
+    spots: Any = shapely.points(beside[rest])
+    hit, face = holders(spots, ground.face_tree)
+    held[rest[hit]] = face
+    left, right = held.reshape(2, len(rows), SAMPLES)
+    return left, right, places, np.degrees(course)
 
 
-def _within(ground: Ground, xy: Floats) -> tuple[Ints, Ints]:
-    """Which places are in which faces. A face that asks for its places is quicker than many places that ask."""
-    spots: Any = shapely.points(xy)
-    if len(xy) * 4 > len(ground.faces):
-        face, hit = shapely.STRtree(spots).query(ground.faces.polygons, predicate="intersects")
-        return hit, face
-    hit, face = ground.face_tree.query(spots, predicate="intersects")
-    return hit, face
+def _left_of(ground: Ground, start: Floats, end: Floats) -> Ints:
+    """The face of which an edge is a part, and which lies to its left; -1 where it is an edge of none."""
+    held = np.full(len(start), -1, dtype=np.int64)
+    codes, xy, face = ground.face_edges
+    hit, row = found_in(edge_codes(vertex_codes(start), vertex_codes(end)), codes)
+    same = ((xy[row] == start[hit]) & (xy[(row + 1) % len(xy)] == end[hit])).all(axis=1)
+    held[hit[same]] = face[row[same]]
+    return held
 
 
 def _against_the_beds(ground: Ground, sides: _Sides, names: list[str]) -> list[Finding]:
@@ -263,7 +267,7 @@ def _units_at(ground: Ground, near: Ints, names: list[str]) -> tuple[Ints, Ints]
     numbers = {name: i for i, name in enumerate(names)}
     chosen, back = np.unique(near, return_inverse=True)
     spots = ground.points.geometries[ground.bedding[chosen]]
-    hit, face = ground.face_tree.query(spots, predicate="intersects")
+    hit, face = holders(spots, ground.face_tree)
     unit = np.array([numbers.get(ground.faces.unit(i) or "", -1) for i in face.tolist()], dtype=np.int64)
     pairs = np.unique(np.column_stack([hit, unit])[unit >= 0].reshape(-1, 2), axis=0)
     first = np.searchsorted(pairs[:, 0], back)

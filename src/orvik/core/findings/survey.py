@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -62,12 +63,17 @@ class Survey:
         self._of_tables: dict[str, tuple[tuple[Features, ...], list[Finding]]] = {}
         self._pieces = forming.pieces_of(self.features["lines"], self.setting.bounding)
         self.frame = frame_of(self.features["lines"])
-        self.faces = forming.tagged(forming.faces_of(self._pieces.lines, self.frame), self.features["points"])
+        self.faces = Faces(np.empty(0, dtype=object))
+        # Ends and pairs of lines ask for no faces: they are looked at while these are built, on another processor.
+        with ThreadPoolExecutor(1) as beside:
+            built = beside.submit(forming.faces_of, self._pieces.lines, self.frame)
+            ground = self._look()
+            self._ends = ends.dangles(ground)
+            self._pairs = pairs.pairs(ground)
+            self.faces = forming.tagged(built.result(), self.features["points"])
         # Faces that may not have their area yet.
         self._dirty = np.ones(len(self.faces), dtype=bool)
         ground = self._look()
-        self._ends = ends.dangles(ground)
-        self._pairs = pairs.pairs(ground)
         self._contacts = sides.contacts(ground)
         self._overlaps = overlaps.overlaps(ground)
         self._of_faces = _by_face(self.faces, sides.faces(ground))

@@ -7,6 +7,7 @@ import shapely
 
 from orvik.core.features.kind import UNIT_AREA, UNIT_TAG
 from orvik.core.findings.finding import Finding, Ground, Mend
+from orvik.core.geometry.holding import holders
 
 
 def other_units(ground: Ground) -> list[Finding]:
@@ -15,10 +16,11 @@ def other_units(ground: Ground) -> list[Finding]:
     tags = np.array([i for i, kind in enumerate(points.columns["kind"]) if kind == UNIT_TAG], dtype=np.int64)
     if not len(tags) or not len(areas):
         return []
-    hit, inside = ground.area_tree.query(points.geometries[tags], predicate="intersects")
+    hit, inside = holders(points.geometries[tags], ground.area_tree)
+    order = np.lexsort((hit, inside))
     said: dict[int, set[str]] = {}
     spots: dict[int, int] = {}
-    for tag, area in zip(tags[hit].tolist(), inside.tolist(), strict=True):
+    for tag, area in zip(tags[hit[order]].tolist(), inside[order].tolist(), strict=True):
         unit = points.columns["map_unit"][tag]
         if unit and areas.columns["kind"][area] == UNIT_AREA:
             said.setdefault(area, set()).add(str(unit))

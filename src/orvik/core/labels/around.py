@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Sequence
 
 import numpy as np
@@ -27,12 +28,14 @@ def around(places: Floats, wishes: Sequence[Wish], owners: Ints, halves: Floats)
     places
         (n, 2), where each sign stands.
     """
-    made = [
-        _around(places[i], wish, int(owners[i]), halves[i])
-        if wish.placing == "around"
-        else _over(places[i], wish, int(owners[i]), halves[i])
-        for i, wish in enumerate(wishes)
-    ]
+    beside = np.array([wish.placing == "around" for wish in wishes], dtype=bool)
+    made = []
+    for rows, proposed in ((np.flatnonzero(beside), _around), (np.flatnonzero(~beside), _over)):
+        if len(rows):
+            off, costs = proposed([wishes[i] for i in rows.tolist()], halves[rows])
+            middles = places[rows][:, None, :] + off
+            each = np.repeat(owners[rows], off.shape[1])
+            made.append(Candidates.of(each, middles.reshape(-1, 2), costs.ravel()))
     return Candidates.together(made)
 
 
@@ -40,36 +43,52 @@ _ANGLES = np.radians(np.arange(DIRECTIONS) * 360 / DIRECTIONS)
 _WAYS = np.column_stack([np.sin(_ANGLES), -np.cos(_ANGLES)])
 
 
-def _around(place: Floats, wish: Wish, owner: int, half: Floats) -> Candidates:
-    at = np.array(wish.at)
-    far = float(np.hypot(*at))
-    best = at / far if far > 0 else np.array([1.0, 0.0])
-    clear = reach(wish.symbol, wish.turned, _WAYS) + np.abs(_WAYS) @ half + CLEAR + 0.1
-    turn = 1 - _WAYS @ best
-    middles = [place + at]
-    costs = [np.zeros(1)]
+def _around(wishes: Sequence[Wish], halves: Floats) -> tuple[Floats, Floats]:
+    """How far from their signs, (n, k, 2), and what each of these places costs, (n, k)."""
+    at = np.array([wish.at for wish in wishes])
+    far = np.hypot(*at.T)[:, None]
+    best = np.where(far > 0, at / np.maximum(far, 1e-12), (1.0, 0.0))
+    clear = _reaches(wishes) + halves @ np.abs(_WAYS).T + CLEAR + 0.1
+    turn = 1 - best @ _WAYS.T
+    off, costs = [at[:, None, :]], [np.zeros((len(wishes), 1))]
     for further in FURTHER:
-        middles.append(place + _WAYS * (clear + further)[:, None])
+        off.append(_WAYS * (clear + further)[:, :, None])
         costs.append(0.2 + 0.6 * turn + 0.5 * further)
-    rows = np.vstack(middles)
-    return Candidates.of(np.full(len(rows), owner), rows, np.concatenate(costs))
+    return np.concatenate(off, axis=1), np.concatenate(costs, axis=1)
 
 
-def _over(place: Floats, wish: Wish, owner: int, half: Floats) -> Candidates:
+def _over(wishes: Sequence[Wish], halves: Floats) -> tuple[Floats, Floats]:
     nudges = np.array(NUDGES + FURTHER_NUDGES)
-    middles = place + np.array(wish.at) + nudges * half * 2
-    return Candidates.of(np.full(len(nudges), owner), middles, np.hypot(*nudges.T))
+    at = np.array([wish.at for wish in wishes])
+    off = at[:, None, :] + nudges * halves[:, None, :] * 2
+    return off, np.tile(np.hypot(*nudges.T), (len(wishes), 1))
 
 
-def reach(symbol: Symbol | None, turned: float, ways: Floats) -> Floats:
-    """How far a symbol that is turned reaches in some directions, (n, 2), in millimetres.
+def _reaches(wishes: Sequence[Wish]) -> Floats:
+    """How far the sign of each reaches in all directions, (n, ``DIRECTIONS``)."""
+    out = np.zeros((len(wishes), DIRECTIONS))
+    by_symbol: dict[int, list[int]] = defaultdict(list)
+    for i, wish in enumerate(wishes):
+        by_symbol[id(wish.symbol)].append(i)
+    for rows in by_symbol.values():
+        out[rows] = reach(wishes[rows[0]].symbol, np.array([wishes[i].turned for i in rows]), _WAYS)
+    return out
+
+
+def reach(symbol: Symbol | None, turned: Floats, ways: Floats) -> Floats:
+    """How far a symbol that is turned by some angles reaches in some directions, (n, 2), in millimetres.
 
     What lies further in a direction than this is clear of it, and so is a box that lies beyond.
+
+    Returns
+    -------
+    A row for each angle, a column for each direction.
     """
+    out = np.zeros((len(turned), len(ways)))
     if symbol is None or not symbol.items:
-        return np.zeros(len(ways))
-    angle = np.radians(turned)
-    turn = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
-    xy = np.vstack([item.paths.xy for item in symbol.items]) @ turn
-    out: Floats = np.maximum((xy @ ways.T).max(axis=0), 0.0)
-    return out
+        return out
+    xy = np.vstack([item.paths.xy for item in symbol.items])
+    for i, angle in enumerate(np.radians(turned).tolist()):
+        turn = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
+        out[i] = (xy @ turn @ ways.T).max(axis=0)
+    return np.maximum(out, 0.0)

@@ -76,15 +76,18 @@ class Candidates:
         )
 
     def only(self, kept: Ints) -> Candidates:
-        """Some rows, in their order."""
-        numbers = {int(row): number for number, row in enumerate(kept)}
+        """Some rows, in growing order."""
+        held = np.array(sorted(self.letters), dtype=np.int64)
+        at = np.searchsorted(kept, held)
+        there = at < len(kept)
+        there[there] = kept[at[there]] == held[there]
         return Candidates(
             self.owners[kept],
             self.middles[kept],
             self.angles[kept],
             self.costs[kept],
             self.ends[kept],
-            {numbers[row]: letters for row, letters in self.letters.items() if row in numbers},
+            {number: self.letters[row] for row, number in zip(held[there].tolist(), at[there].tolist(), strict=True)},
         )
 
     @property
@@ -106,6 +109,9 @@ def boxes(middles: Floats, halves: Floats, angles: Floats, clear: float = 0.0) -
         How much larger they are on all sides.
     """
     grown = halves + clear
+    if not angles.any():
+        (west, north), (east, south) = (middles - grown).T, (middles + grown).T
+        return np.asarray(shapely.box(west, north, east, south))
     corners = np.array([(-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0), (-1.0, -1.0)])
     local = grown[:, None, :] * corners[None, :, :]
     radians = np.radians(angles)

@@ -23,7 +23,7 @@ from orvik.core.labels.label_move import LabelMove
 from orvik.core.labels.obstacles import Obstacles
 from orvik.core.labels.placement import LabelPlace, firsts, largest_factors, place
 from orvik.core.labels.tints import Tints
-from orvik.core.labels.wish import AGAIN, CODE, FIGURE, NAME, LabelKey, Wish
+from orvik.core.labels.wish import AGAIN, CODE, FIGURE, NAME, LabelKey, Wish, halves_of
 from orvik.core.labels.wishes import Written, wishes_of
 from orvik.core.signs.ink_keys import key_of
 
@@ -57,6 +57,37 @@ class Labelling:
     layers: Mapping[str, Group]
 
 
+@dataclass(frozen=True)
+class Placement:
+    """Where labels stand on the page, before they are ink.
+
+    Attributes
+    ----------
+    wishes, pages
+        Labels that are to be seen, and what each speaks of, in millimetres on the page.
+    chosen
+        Where each stands that has found a place, by its number.
+    hidden
+        Labels that a hand has hidden.
+    """
+
+    wishes: list[Wish]
+    pages: Objects
+    chosen: dict[int, LabelPlace]
+    hidden: tuple[Wish, ...]
+
+    @property
+    def without_room(self) -> tuple[Wish, ...]:
+        """Labels for which there is no place; a code that is repeated is no loss."""
+        return tuple(w for i, w in enumerate(self.wishes) if i not in self.chosen and w.priority != AGAIN)
+
+
+def to_sheet(written: Written, scale: float) -> Affine:
+    """From ground coordinates to millimetres at a scale, north upwards, the origin anywhere."""
+    mm_per_unit = 1000 * written.crs.metres_per_unit / scale
+    return (mm_per_unit, 0.0, 0.0, 0.0, -mm_per_unit, 0.0)
+
+
 def labelled(
     features: Mapping[Table, Features],
     layers: Mapping[str, Group],
@@ -68,7 +99,35 @@ def labelled(
     tint_strength: float = 1.0,
     tables: frozenset[Table] = frozenset(TABLES),
 ) -> Labelling:
-    """Place the labels of a map.
+    """Place the labels of a map, and draw them.
+
+    Parameters
+    ----------
+    layers, scale, to_page, moves, within, tables
+        As ``placed`` has them.
+    tint_strength
+        How strongly the tints of units are printed, 0 to 1, which halos take.
+    """
+    m = to_page or to_sheet(written, scale)
+    found = placed(features, layers, written, scale, m, moves, within, tables)
+    tints = Tints.of(features, written, m, tint_strength)
+    labels = _labels(found, scale, tints, inverse(m))
+    without = found.without_room
+    by_key = {w.key: page for w, page in zip(found.wishes, found.pages, strict=True)}
+    return Labelling(labels, without, found.hidden, label_layers(labels, without, by_key, m, scale, tints))
+
+
+def placed(
+    features: Mapping[Table, Features],
+    layers: Mapping[str, Group],
+    written: Written,
+    scale: float,
+    to_page: Affine | None = None,
+    moves: Mapping[LabelKey, LabelMove] | None = None,
+    within: shapely.Polygon | None = None,
+    tables: frozenset[Table] = frozenset(TABLES),
+) -> Placement:
+    """Find places for the labels of a map.
 
     Parameters
     ----------
@@ -82,15 +141,12 @@ def labelled(
         What hands have done to labels.
     within
         The ground of the page that is shown, in millimetres; labels lie whole on it.
-    tint_strength
-        How strongly the tints of units are printed, 0 to 1, which halos take.
     tables
         Those whose features have labels.
     """
-    mm_per_unit = 1000 * written.crs.metres_per_unit / scale
-    m: Affine = to_page or (mm_per_unit, 0.0, 0.0, 0.0, -mm_per_unit, 0.0)
+    m = to_page or to_sheet(written, scale)
     speaking = {table: columns for table, columns in features.items() if table in tables}
-    wanted = wishes_of(speaking, written, mm_per_unit)
+    wanted = wishes_of(speaking, written, 1000 * written.crs.metres_per_unit / scale)
     grounds = _on_page(wanted, m, within)
     moves = moves or {}
     all_of = _repeated([(wish, page) for wish, page in zip(wanted, grounds, strict=True) if page is not None], moves)
@@ -99,19 +155,14 @@ def labelled(
     wishes = [wish for wish, _ in all_of if wish.key not in unseen]
     pages = np.empty(len(wishes), dtype=object)
     pages[:] = [page for wish, page in all_of if wish.key not in unseen]
-    halves = np.array([w.half for w in wishes]).reshape(-1, 2)
-    candidates = _candidates(wishes, pages, halves)
+    candidates = _candidates(wishes, pages)
     ink = [item for name in KEPT_CLEAR if name in layers for item in moved(layers[name].items, m)]
     obstacles = Obstacles.of(ink, _faults(features), scale)
     own = np.array([key_of(w.key.table, w.key.id) if w.placing == "along" else -1 for w in wishes], dtype=np.int64)
     held = _held(wishes, pages, moves, m, within)
     chosen = place(wishes, candidates, obstacles, own, held, within)
     turned = {i: _turned_by_hand(found, moves.get(wishes[i].key)) for i, found in chosen.items()}
-    tints = Tints.of(features, written, m, tint_strength)
-    labels = _labels(wishes, pages, turned, halves, scale, tints, inverse(m))
-    without = tuple(w for i, w in enumerate(wishes) if i not in chosen and w.priority != AGAIN)
-    by_key = {w.key: page for w, page in zip(wishes, pages, strict=True)}
-    return Labelling(labels, without, hidden, label_layers(labels, without, by_key, m, scale, tints))
+    return Placement(wishes, pages, turned, hidden)
 
 
 def _on_page(wishes: Sequence[Wish], m: Affine, within: shapely.Polygon | None) -> list[shapely.Geometry | None]:
@@ -152,12 +203,12 @@ def _repeated(
     return out
 
 
-def _candidates(wishes: Sequence[Wish], pages: Objects, halves: Floats) -> Candidates:
+def _candidates(wishes: Sequence[Wish], pages: Objects) -> Candidates:
+    halves = halves_of(wishes)
     made: list[Candidates] = []
     areas = np.array([i for i in firsts(wishes).values() if wishes[i].placing == "inside"], dtype=np.int64)
     if len(areas):
-        # What an area's edge does within a tenth of a millimetre does not matter, and costs most of the time.
-        simple = shapely.simplify(pages[areas], 0.1, preserve_topology=True)
+        simple = _simplified(pages[areas])
         found = inside(simple, areas, halves[areas])
         made += [found, outside(simple, areas, halves[areas], found)]
     signs = np.array([i for i, w in enumerate(wishes) if w.placing in ("around", "over")], dtype=np.int64)
@@ -168,6 +219,16 @@ def _candidates(wishes: Sequence[Wish], pages: Objects, halves: Floats) -> Candi
         if wish.placing in ("along", "above"):
             made.append(along(pages[i], wish, i))
     return Candidates.together(made)
+
+
+def _simplified(areas: Objects) -> Objects:
+    """Areas without what their edges do within a tenth of a millimetre, which costs most of the time."""
+    simple: Objects = np.asarray(shapely.simplify(areas, 0.1, preserve_topology=False))
+    # The quick way may close what is narrow.
+    upset = ~shapely.is_valid(simple) | (shapely.get_type_id(simple) != shapely.GeometryType.POLYGON)
+    upset |= shapely.is_empty(simple)
+    simple[upset] = shapely.simplify(areas[upset], 0.1, preserve_topology=True)
+    return simple
 
 
 def _faults(features: Mapping[Table, Features]) -> Ints:
@@ -216,15 +277,8 @@ def _turned_by_hand(found: LabelPlace, move: LabelMove | None) -> LabelPlace:
     return replace(found, angle=move.angle, letters=None, by_hand=True)
 
 
-def _labels(
-    wishes: Sequence[Wish],
-    pages: Objects,
-    chosen: Mapping[int, LabelPlace],
-    halves: Floats,
-    scale: float,
-    tints: Tints,
-    back: Affine,
-) -> tuple[Label, ...]:
+def _labels(placement: Placement, scale: float, tints: Tints, back: Affine) -> tuple[Label, ...]:
+    wishes, pages, chosen = placement.wishes, placement.pages, placement.chosen
     order = sorted(chosen, key=lambda i: (_STAYING[wishes[i].priority], wishes[i].key))
     shapes = [_about(wishes[i], pages[i], chosen[i]) for i in order]
     factors = largest_factors(shapes, range(len(order)), COARSER)
@@ -234,7 +288,7 @@ def _labels(
         wish, found = wishes[i], chosen[i]
         factor = float(factors[number])
         if wish.placing == "inside" and found.leader is None:
-            factor = min(factor, max(1.0, room_about(pages[i], found.middle) / float(np.hypot(*halves[i]))))
+            factor = min(factor, max(1.0, room_about(pages[i], found.middle) / float(np.hypot(*wish.half))))
         tint = below[number]
         # Codes stand in a clearing of the tint, on patterns too; others only where they lie over a line.
         inside = wish.placing == "inside"

@@ -14,7 +14,7 @@ from orvik.core.features.feature import Table
 from orvik.core.labels.along import letter_boxes
 from orvik.core.labels.candidates import CLEAR, Candidates, boxes, leader_starts
 from orvik.core.labels.obstacles import NEVER, Obstacles
-from orvik.core.labels.wish import AGAIN, Wish
+from orvik.core.labels.wish import AGAIN, Wish, halves_of
 
 # Letters and leaders keep this much apart from one another, in millimetres.
 APART = 0.3
@@ -50,12 +50,16 @@ class LabelPlace:
 
 def outlines(wishes: Sequence[Wish], candidates: Candidates, clear: float) -> Objects:
     """The ground that the letters of each candidate take."""
-    halves = np.array([wish.half for wish in wishes]).reshape(-1, 2)[candidates.owners]
+    halves = halves_of(wishes)[candidates.owners]
     out = boxes(candidates.middles, halves, candidates.angles, clear)
     for row, letters in candidates.letters.items():
-        middles, letter_halves, turns = letter_boxes(wishes[int(candidates.owners[row])], letters)
-        out[row] = shapely.union_all(boxes(middles, letter_halves, turns, clear))
+        out[row] = _of_letters(wishes[int(candidates.owners[row])], letters, clear)
     return out
+
+
+def _of_letters(wish: Wish, letters: Floats, clear: float) -> shapely.Geometry:
+    middles, halves, turns = letter_boxes(wish, letters)
+    return shapely.union_all(boxes(middles, halves, turns, clear))
 
 
 def firsts(wishes: Sequence[Wish]) -> dict[tuple[Table, int], int]:
@@ -113,22 +117,26 @@ class _Chooser:
         self.over = over[kept]
         cost = candidates.costs + over_cost[kept]
         self.leaders: dict[int, shapely.LineString] = {}
-        led = candidates.led
+        led, halves = candidates.led, halves_of(wishes)[candidates.owners]
         if len(led):
-            halves = np.array([wish.half for wish in wishes]).reshape(-1, 2)
-            starts = leader_starts(candidates.middles[led], halves[candidates.owners[led]], candidates.ends[led])
+            starts = leader_starts(candidates.middles[led], halves[led], candidates.ends[led])
             lines: Objects = np.asarray(shapely.linestrings(np.stack([starts, candidates.ends[led]], axis=1)))
             cost[led] += obstacles.leader_costs(lines)
             self.leaders = dict(zip(led.tolist(), lines.tolist(), strict=True))
-        self.outlines = outlines(wishes, candidates, APART / 2)
-        self.boxes = shapely.bounds(self.outlines).reshape(-1, 4)
-        for row, line in self.leaders.items():
-            w, s, e, n = line.bounds
-            box = self.boxes[row]
-            self.boxes[row] = (min(w, box[0]), min(s, box[1]), max(e, box[2]), max(n, box[3]))
-        self.choices: dict[int, list[int]] = defaultdict(list)
-        for row in np.lexsort((np.arange(len(cost)), cost)).tolist():
-            self.choices[int(candidates.owners[row])].append(row)
+        self.halves = halves
+        self.outlines: dict[int, shapely.Geometry] = {}
+        # Around the letters, which is all that they are where these stand level, and around both with the leader.
+        self.letter_boxes = self._bounds()
+        self.level = candidates.angles == 0
+        self.level[list(candidates.letters)] = False
+        self.boxes = self.letter_boxes.copy()
+        ends = candidates.ends[led]
+        if len(led):
+            self.boxes[led, :2] = np.minimum(np.minimum(self.boxes[led, :2], starts), ends)
+            self.boxes[led, 2:] = np.maximum(np.maximum(self.boxes[led, 2:], starts), ends)
+        # The rows of each wish, the cheapest first.
+        self.by_cost = np.lexsort((cost, candidates.owners))
+        self.first = np.searchsorted(candidates.owners[self.by_cost], np.arange(len(wishes) + 1))
         self.base = firsts(wishes)
         self.of_area: dict[int, list[int]] = defaultdict(list)
         for i, wish in enumerate(wishes):
@@ -137,7 +145,30 @@ class _Chooser:
         self.grid: dict[tuple[int, int], set[int]] = defaultdict(set)
         # What stands: by wish, its candidate, or -1 for one that is held.
         self.taken: dict[int, int] = {}
-        self.shapes: dict[int, tuple[shapely.Geometry, shapely.Geometry | None, tuple[float, ...]]] = {}
+        self.taken_boxes: dict[int, tuple[float, ...]] = {}
+        self.held: dict[int, tuple[shapely.Geometry, shapely.Geometry | None]] = {}
+
+    def _bounds(self) -> Floats:
+        """The box around the letters of each candidate, (n, 4): west, north, east and south."""
+        turns = np.radians(self.candidates.angles)[:, None]
+        grown = self.halves + APART / 2
+        reach = np.abs(np.cos(turns)) * grown + np.abs(np.sin(turns)) * grown[:, ::-1]
+        bounds = np.hstack([self.candidates.middles - reach, self.candidates.middles + reach])
+        for row in self.candidates.letters:
+            bounds[row] = _bounds(self._outline(row))
+        return bounds
+
+    def _outline(self, row: int) -> shapely.Geometry:
+        """The ground that the letters of a candidate take; few candidates are looked at so closely."""
+        if row not in self.outlines:
+            candidates, own = self.candidates, slice(row, row + 1)
+            letters = candidates.letters.get(row)
+            if letters is not None:
+                shape = _of_letters(self.wishes[int(candidates.owners[row])], letters, APART / 2)
+            else:
+                shape = boxes(candidates.middles[own], self.halves[own], candidates.angles[own], APART / 2)[0]
+            self.outlines[row] = shape
+        return self.outlines[row]
 
     def chosen(self, held: Sequence[tuple[int, LabelPlace]]) -> dict[int, LabelPlace]:
         """Where each wish stands that found a place."""
@@ -146,7 +177,8 @@ class _Chooser:
             half = np.array([self.wishes[i].half])
             shape = boxes(np.array([standing.middle]), half, np.array([standing.angle]), APART / 2)[0]
             leader = shapely.LineString(standing.leader) if standing.leader is not None else None
-            self._put(i, -1, shape, leader)
+            self.held[i] = (shape, leader)
+            self._put(i, -1, _bounds(shape if leader is None else shapely.union(shape, leader)))
             out[i] = standing
         waiting = [i for i in range(len(self.wishes)) if i not in out]
         waiting.sort(key=lambda i: (self.wishes[i].priority, len(self._choices(i)), self.wishes[i].key))
@@ -155,8 +187,11 @@ class _Chooser:
         return out | {i: self._standing(row) for i, row in sorted(self.taken.items()) if row >= 0}
 
     def _choices(self, i: int) -> list[int]:
+        """Candidates of a wish, the cheapest first."""
         wish = self.wishes[i]
-        return self.choices[self.base[wish.key.table, wish.key.id] if wish.priority == AGAIN else i]
+        owner = self.base[wish.key.table, wish.key.id] if wish.priority == AGAIN else i
+        rows: list[int] = self.by_cost[self.first[owner] : self.first[owner + 1]].tolist()
+        return rows
 
     def _place(self, i: int) -> None:
         blocked: list[tuple[int, int]] = []
@@ -180,9 +215,8 @@ class _Chooser:
         if was < 0 or self.wishes[other].priority == self.wishes[wanting].priority == AGAIN:
             return False
         self._remove(other)
-        shape, leader = self.outlines[row], self.leaders.get(row)
         for choice in self._choices(other):
-            if choice == was or self._meet(choice, shape, leader) or not self._far_from_siblings(other, choice):
+            if choice == was or self._meets(choice, row) or not self._far_from_siblings(other, choice):
                 continue
             if not self._blockers(choice, 1):
                 self._take(other, choice)
@@ -196,35 +230,26 @@ class _Chooser:
             return True
         x, y = self.candidates.middles[row]
         for sibling in self.of_area[key.id]:
-            if sibling == i or sibling not in self.shapes:
+            if sibling == i or sibling not in self.taken_boxes:
                 continue
-            w, s, e, n = self.shapes[sibling][2]
+            w, s, e, n = self.taken_boxes[sibling]
             if np.hypot((w + e) / 2 - x, (s + n) / 2 - y) < AGAIN_AFTER:
                 return False
         return True
 
     def _take(self, i: int, row: int) -> None:
-        self._put(i, row, self.outlines[row], self.leaders.get(row), tuple(self.boxes[row].tolist()))
+        self._put(i, row, tuple(self.boxes[row].tolist()))
 
-    def _put(
-        self,
-        i: int,
-        row: int,
-        shape: shapely.Geometry,
-        leader: shapely.Geometry | None,
-        box: tuple[float, ...] | None = None,
-    ) -> None:
-        if box is None:
-            box = _bounds(shape if leader is None else shapely.union(shape, leader))
+    def _put(self, i: int, row: int, box: tuple[float, ...]) -> None:
         self.taken[i] = row
-        self.shapes[i] = (shape, leader, box)
+        self.taken_boxes[i] = box
         for cell in _cells(box):
             self.grid[cell].add(i)
 
     def _remove(self, i: int) -> None:
-        for cell in _cells(self.shapes[i][2]):
+        for cell in _cells(self.taken_boxes[i]):
             self.grid[cell].discard(i)
-        del self.taken[i], self.shapes[i]
+        del self.taken[i], self.taken_boxes[i]
 
     def _blockers(self, row: int, most: int) -> list[int]:
         """Labels that stand in the way of a candidate, up to so many."""
@@ -236,20 +261,38 @@ class _Chooser:
                 if i in seen:
                     continue
                 seen.add(i)
-                ow, os, oe, on = self.shapes[i][2]
-                if ow < e and oe > w and os < n and on > s and self._meet(row, *self.shapes[i][:2]):
+                ow, os, oe, on = self.taken_boxes[i]
+                if ow < e and oe > w and os < n and on > s and self._meets_taken(row, i):
                     out.append(i)
                     if len(out) >= most:
                         return sorted(out)
         return sorted(out)
 
-    def _meet(self, row: int, shape: shapely.Geometry, leader: shapely.Geometry | None) -> bool:
-        mine, line = self.outlines[row], self.leaders.get(row)
-        if mine.intersects(shape):
+    def _meets_taken(self, row: int, i: int) -> bool:
+        """Whether a candidate meets a label that stands."""
+        there = self.taken[i]
+        if there >= 0:
+            return self._meets(row, there)
+        mine, line = self._outline(row), self.leaders.get(row)
+        return any(
+            one is not None and other is not None and bool(shapely.intersects(one, other))
+            for one in (mine, line)
+            for other in self.held[i]
+        )
+
+    def _meets(self, one: int, other: int) -> bool:
+        """Whether two candidates meet, with their letters or with their leaders."""
+        if self.level[one] and self.level[other]:
+            if _overlap(self.letter_boxes[one].tolist(), self.letter_boxes[other].tolist()):
+                return True
+        elif shapely.intersects(self._outline(one), self._outline(other)):
             return True
-        if leader is not None and mine.intersects(leader):
+        mine, theirs = self.leaders.get(one), self.leaders.get(other)
+        if mine is not None and shapely.intersects(mine, self._outline(other)):
             return True
-        return line is not None and (line.intersects(shape) or (leader is not None and line.intersects(leader)))
+        if theirs is not None and shapely.intersects(theirs, self._outline(one)):
+            return True
+        return mine is not None and theirs is not None and bool(shapely.intersects(mine, theirs))
 
     def _standing(self, row: int) -> LabelPlace:
         candidates = self.candidates
@@ -307,5 +350,5 @@ def largest_factors(shapes: Sequence[tuple[Floats, Floats]], order: Sequence[int
     return out
 
 
-def _overlap(one: tuple[float, ...], other: tuple[float, ...]) -> bool:
+def _overlap(one: Sequence[float], other: Sequence[float]) -> bool:
     return one[0] < other[2] and one[2] > other[0] and one[1] < other[3] and one[3] > other[1]

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal, NamedTuple
 
+import numpy as np
 import shapely
 
+from orvik.core.arrays import Floats
 from orvik.core.features.feature import Table
 from orvik.core.ink import INK, Run, Symbol
 from orvik.core.lettering import heights
@@ -72,3 +75,8 @@ class Wish:
     def again(self, number: int) -> Wish:
         """The same label once more."""
         return replace(self, key=self.key._replace(number=number), priority=AGAIN)
+
+
+def halves_of(wishes: Sequence[Wish]) -> Floats:
+    """Half the width and half the height of each, (n, 2), in millimetres."""
+    return np.array([wish.half for wish in wishes]).reshape(-1, 2)
