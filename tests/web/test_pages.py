@@ -20,6 +20,7 @@ from orvik.core.sheet.part import Part
 from orvik.core.sheet.parts import KINDS
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.store.project import Project
+from orvik.usecases.handing_over import hand_over
 from orvik.web.app import create_app
 from tests.web.orders import put_out
 
@@ -310,3 +311,29 @@ def test_an_own_size_is_taken_or_asked_about(client: TestClient, demo: Path) -> 
     made = next(sheet for sheet in project.sheets() if sheet.name == "Wide")
     project.close_reader()
     assert (made.width, made.height, made.paper) == (600, 500, "Own size")
+
+
+def test_an_archive_is_taken_over_on_home(corner: Path, tmp_path: Path) -> None:
+    """Also one whose file has a name that no address holds; a second time, or something else, is refused in words."""
+    odd = corner.with_name("50% of it? #2.gpkg")
+    corner.rename(odd)
+    corner.with_suffix(".files").rename(odd.with_suffix(".files"))
+    hand_over(odd, tmp_path / "odd.zip", "2026-07-02")
+    with TestClient(create_app(tmp_path / "chest"), base_url="http://127.0.0.1:8460") as client:
+        home = client.get("/").text
+        assert "/take-over" in home
+        packed = (tmp_path / "odd.zip").read_bytes()
+        answer = client.post("/take-over", files={"file": ("odd.zip", packed)})
+        assert answer.headers["HX-Redirect"] == "/p/50-of-it-2/compile"
+        assert client.get("/p/50-of-it-2/compile").status_code == 200
+        # Its pictures are there, under their new name.
+        assert list((tmp_path / "chest" / "50-of-it-2.files").iterdir())
+        assert "already" in client.post("/take-over", files={"file": ("odd.zip", packed)}).text
+        assert "cannot be read" in client.post("/take-over", files={"file": ("a.zip", b"PK nothing")}).text
+        # As a browser sends a form in which nothing is chosen.
+        empty = b'--x\r\nContent-Disposition: form-data; name="file"; filename=""\r\n\r\n\r\n--x--\r\n'
+        headers = {"Content-Type": "multipart/form-data; boundary=x"}
+        assert "Choose a file" in client.post("/take-over", content=empty, headers=headers).text
+        assert sorted(p.name for p in (tmp_path / "chest").glob("*.gpkg")) == ["50-of-it-2.gpkg"]
+    with TestClient(create_app(odd.parent), base_url="http://127.0.0.1:8460") as client:
+        assert "rename it" in client.get("/").text

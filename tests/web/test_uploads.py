@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import errno
+import re
 import shutil
 from io import BytesIO
 from pathlib import Path
@@ -13,6 +14,7 @@ from starlette.datastructures import UploadFile
 
 from orvik.core.errors import FileRefused
 from orvik.exchange import raster
+from orvik.web.app import create_app
 from orvik.web.uploads import name_of
 
 
@@ -53,6 +55,32 @@ def test_a_page_sends_them(client: TestClient, name: str) -> None:
         answer = client.post(address, files={field: (name, text)})
         assert answer.status_code in (200, 422), answer.text
         assert "Errno" not in answer.text
+
+
+def uploads() -> list[tuple[str, list[str], list[str]]]:
+    """The routes that take files, by the application's own description: path, fields of files, and others."""
+    described = create_app(Path("/tmp/orvik-described")).openapi()
+    found = []
+    for path, operations in described["paths"].items():
+        body = operations.get("post", {}).get("requestBody", {}).get("content", {}).get("multipart/form-data")
+        if body is not None:
+            fields = described["components"]["schemas"][body["schema"]["$ref"].rsplit("/", 1)[1]]["properties"]
+            files = [n for n, f in fields.items() if "contentMediaType" in str(f) or "binary" in str(f)]
+            found.append((path, files, [n for n in fields if n not in files]))
+    return found
+
+
+@pytest.mark.parametrize(("path", "names", "others"), uploads())
+def test_a_form_without_its_file_says_so(client: TestClient, path: str, names: list[str], others: list[str]) -> None:
+    """As a browser sends a form in which no file is chosen."""
+    address = re.sub(r"{(\w+)}", lambda found: "small" if found[1] == "slug" else "1", path)
+    fields = "".join(f'--x\r\nContent-Disposition: form-data; name="{n}"\r\n\r\n1\r\n' for n in others)
+    files = "".join(f'--x\r\nContent-Disposition: form-data; name="{n}"; filename=""\r\n\r\n\r\n' for n in names)
+    headers = {"Content-Type": "multipart/form-data; boundary=x"}
+    answer = client.post(address, content=f"{fields}{files}--x--\r\n".encode(), headers=headers)
+    assert answer.status_code == 422
+    # What takes a pasted table as well says what such a table needs.
+    assert re.fullmatch(r"Choose a (file|sign book) first\.|This .*table.* needs .*", answer.text), answer.text
 
 
 def test_a_full_disk_leaves_no_half_of_a_picture(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
 import numpy as np
@@ -28,6 +28,9 @@ from orvik.core.ink import (
     inverse,
 )
 from orvik.core.paths import Paths, beside, repeated
+
+# Fewer geometries than this are cut to the whole of an area, more cell by cell, of so many millimetres.
+FEW, CELL = 50, 12.0
 
 
 def cut(items: Iterable[Item], area: BaseGeometry | None = None) -> tuple[Item, ...]:
@@ -86,7 +89,7 @@ def cut_to(item: Item, area: BaseGeometry) -> list[Item]:
 def _lines(stroke: Stroke, area: BaseGeometry) -> list[Item]:
     style = stroke.style
     paths = beside(stroke.paths, style.offset) if style.offset and len(stroke.paths) else stroke.paths
-    lines = np.array([_line(paths[i]) for i in range(len(paths))], dtype=object)
+    lines = paths.lines()
     kept, owners = _parts_within(lines, area, 1)
     if not len(kept):
         return []
@@ -101,10 +104,6 @@ def _lines(stroke: Stroke, area: BaseGeometry) -> list[Item]:
         of = keys[i : i + 1] if keys is not None else None
         out.append(Stroke(replace(style, phase=phase % sum(style.dash)), Paths.of_lines(kept[i : i + 1]), of))
     return out
-
-
-def _line(xy: Floats) -> shapely.LineString:
-    return shapely.LineString(xy) if len(xy) > 1 else shapely.LineString()
 
 
 def _areas(item: Fill | Pattern, area: BaseGeometry) -> list[Item]:
@@ -141,13 +140,26 @@ def _parts_within(geometries: Objects, area: BaseGeometry, dimension: int) -> tu
     """What of geometries lies within an area, piece by piece, and which of them each piece is of."""
     inside = shapely.contains_properly(area, geometries)
     found = geometries.copy()
-    crossing = ~inside
-    found[crossing] = shapely.intersection(geometries[crossing], area)
+    for rows, near in _by_cell(geometries, np.flatnonzero(~inside & ~shapely.is_empty(geometries)), area):
+        found[rows] = shapely.intersection(geometries[rows], near)
     pieces, owners = shapely.get_parts(found, return_index=True)
     # Collections of what touches the edge hold points and lines as well.
     deep, of = shapely.get_parts(pieces, return_index=True)
     keep = (shapely.get_dimensions(deep) == dimension) & ~shapely.is_empty(deep)
     return deep[keep], owners[of][keep]
+
+
+def _by_cell(geometries: Objects, rows: Ints, area: BaseGeometry) -> Iterator[tuple[Ints, BaseGeometry]]:
+    """Geometries that lie near one another, with what of an area is near them: what is far away cuts nothing."""
+    if len(rows) < FEW:
+        yield rows, area
+        return
+    bounds = shapely.bounds(geometries[rows])
+    _, cell = np.unique(np.floor((bounds[:, :2] + bounds[:, 2:]) / 2 / CELL), axis=0, return_inverse=True)
+    order = np.argsort(cell, kind="stable")
+    for some in np.split(order, np.flatnonzero(np.diff(cell[order])) + 1):
+        (west, south), (east, north) = bounds[some, :2].min(axis=0) - 1, bounds[some, 2:].max(axis=0) + 1
+        yield rows[some], shapely.intersection(area, shapely.box(west, south, east, north))
 
 
 def drawn_out(marks: Marks | Ornaments) -> list[Stroke | Fill]:
@@ -178,9 +190,10 @@ def _marks(marks: Marks | Ornaments, area: BaseGeometry) -> list[Item]:
     if not len(marks.at):
         return []
     reach = _reach(marks.symbol)
-    places = shapely.points(marks.at)
-    whole = np.asarray(shapely.contains_properly(area, shapely.buffer(places, reach, quad_segs=4)))
-    crossing = np.asarray(~whole & shapely.dwithin(places, area, reach))
+    edge = shapely.boundary(area)
+    shapely.prepare(edge)
+    crossing = np.asarray(shapely.dwithin(edge, shapely.points(marks.at), reach))
+    whole = ~crossing & np.asarray(shapely.contains_xy(area, marks.at[:, 0], marks.at[:, 1]))
     out: list[Item] = [_some(marks, whole)] if whole.any() else []
     if crossing.any():
         for piece in drawn_out(_some(marks, crossing)):

@@ -34,6 +34,16 @@ class Paths:
         counts = shapely.get_num_coordinates(lines) if len(lines) else np.zeros(0, dtype=np.int64)
         return Paths(xy, np.concatenate([[0], np.cumsum(counts)]).astype(np.int64))
 
+    def lines(self) -> Objects:
+        """The paths as linestrings; an empty one where there are fewer than two vertices."""
+        counts = np.diff(self.starts)
+        long = counts > 1
+        out: Objects = np.full(len(self), shapely.LineString(), dtype=object)
+        vertices = np.repeat(long, counts)
+        xy = self.xy[self.starts[0] : self.starts[-1]][vertices]
+        out[long] = shapely.linestrings(xy, indices=np.repeat(np.arange(int(long.sum())), counts[long]))
+        return out
+
     @staticmethod
     def of(*paths: Sequence[tuple[float, float]] | Floats) -> Paths:
         """Paths from lists of points."""

@@ -7,7 +7,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import replace
 from html import escape
-from itertools import count
+from itertools import count, pairwise
 
 import numpy as np
 import shapely
@@ -46,6 +46,8 @@ FAMILIES = {
 FEW_TILES, BLOCK = 64, 6
 # How wide halos are drawn, in millimetres.
 HALO = 0.35
+# Coordinates from here on are written with all their figures.
+LONG = 1e5
 
 
 def fragment(items: Sequence[Item], prefix: str) -> str:
@@ -175,11 +177,13 @@ def _together(fill: Fill) -> Paths | None:
 
 
 def path_data(paths: Paths, close: bool = False) -> str:
-    pieces = []
-    for i in range(len(paths)):
-        xy = np.round(paths[i], 3).tolist()
-        if len(xy) > 1:
-            pieces.append("M" + "L".join(f"{x:g} {y:g}" if abs(x) < 1e5 else f"{x} {y}" for x, y in xy))
+    places = np.round(paths.xy, 3)
+    if np.abs(places).max(initial=0.0) < LONG:
+        texts = [f"{x:g} {y:g}" for x, y in places.tolist()]
+    else:
+        texts = [f"{x} {y}" for x, y in places.tolist()]
+    starts = paths.starts.tolist()
+    pieces = ["M" + "L".join(texts[a:b]) for a, b in pairwise(starts) if b - a > 1]
     return ("Z".join(pieces) + "Z") if close and pieces else "".join(pieces)
 
 

@@ -9,6 +9,7 @@ import shutil
 import sqlite3
 import tempfile
 import zipfile
+from collections.abc import Callable
 from contextlib import closing
 from datetime import date
 from pathlib import Path
@@ -108,8 +109,13 @@ def _sheets(project: Project, folder: Path, tell: Tell) -> None:
         export(project, sheet, folder / f"{name}.pdf", WayOut(), mine)
 
 
-def take_over(archive: Path, folder: Path) -> Path:
+def take_over(archive: Path, folder: Path, named: Callable[[str], str] = str) -> Path:
     """Unpack the project of an archive into a folder of projects; gives its file.
+
+    Parameters
+    ----------
+    named
+        What the file is called here, without its ending, by what it is called in the archive.
 
     Raises
     ------
@@ -120,12 +126,12 @@ def take_over(archive: Path, folder: Path) -> Path:
     """
     try:
         with zipfile.ZipFile(archive) as packed:
-            return _unpacked(packed, archive.name, folder)
+            return _unpacked(packed, archive.name, folder, named)
     except (zipfile.BadZipFile, KeyError, ValueError, OSError, EOFError) as error:
         raise FileRefused(f"{archive.name} cannot be read as an archive of a project ({error}).") from error
 
 
-def _unpacked(packed: zipfile.ZipFile, shown: str, folder: Path) -> Path:
+def _unpacked(packed: zipfile.ZipFile, shown: str, folder: Path, named: Callable[[str], str]) -> Path:
     about = json.loads(packed.read(ABOUT))
     name = str(about["file"])
     if about["form"] > FORM:
@@ -134,10 +140,10 @@ def _unpacked(packed: zipfile.ZipFile, shown: str, folder: Path) -> Path:
         raise FileRefused(f"{shown} names no project file; it is damaged.")
     if sum(info.file_size for info in packed.infolist()) > LARGEST:
         raise FileRefused(f"{shown} unpacks to more than any project has; it is damaged.")
-    target = folder / name
-    files = folder / raster.files_folder(Path(name)).name
+    target = folder / f"{named(Path(name).stem)}.gpkg"
+    files = raster.files_folder(target)
     if target.exists() or files.exists():
-        raise ProjectRefused(f"There is a project {name} in {folder.name} already; move it away first.")
+        raise ProjectRefused(f"There is a project {target.name} in {folder.name} already; move it away first.")
     folder.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=folder, prefix=".taking-over-") as temporary:
         root = Path(temporary)
@@ -155,8 +161,9 @@ def _unpacked(packed: zipfile.ZipFile, shown: str, folder: Path) -> Path:
             if _checksum(place) != checksum:
                 raise FileRefused(f"{inner} in {shown} is not what it was when it was packed; have it sent again.")
         made = root / "project" / name
-        if (root / "project" / files.name).is_dir():
-            shutil.move(root / "project" / files.name, files)
+        packed_files = raster.files_folder(made)
+        if packed_files.is_dir():
+            shutil.move(packed_files, files)
         os.replace(made, target)
     return target
 

@@ -8,7 +8,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
-from fastapi import FastAPI, Request, WebSocket
+from fastapi import FastAPI, Request, WebSocket, params
 from fastapi.exceptions import RequestValidationError
 from starlette.responses import PlainTextResponse, Response
 from starlette.staticfiles import StaticFiles
@@ -113,9 +113,14 @@ def create_app(folder: Path, names: frozenset[str] = LOCAL_NAMES) -> FastAPI:
 
     @app.exception_handler(RequestValidationError)
     async def unreadable(request: Request, error: RequestValidationError) -> Response:
-        # A form of ours never sends this; what is wrong with it is named by its field.
-        fields = ", ".join(dict.fromkeys(str(e["loc"][-1]) for e in error.errors()))
-        words = f"What was sent cannot be read ({fields[:120]}); load the page again."
+        names = list(dict.fromkeys(str(e["loc"][-1]) for e in error.errors()))
+        words = f"What was sent cannot be read ({', '.join(names)[:120]}); load the page again."
+        dependant = getattr(request.scope.get("route"), "dependant", None)
+        fields = dependant.body_params if dependant is not None else []
+        if set(names) <= {field.name for field in fields if isinstance(field.field_info, params.File)}:
+            # A browser leaves out a file where none is chosen.
+            words = "Choose a file first."
+        # Nothing else of the kind is ever sent by a form of ours; what is wrong is named by its field.
         return PlainTextResponse(words, 422, {"Orvik-Where": "form"})
 
     return app

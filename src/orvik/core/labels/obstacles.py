@@ -81,8 +81,8 @@ class Obstacles:
             return Obstacles(np.zeros(0, dtype=object), np.zeros(0, dtype=bool), np.zeros(0, dtype=np.int64))
         return Obstacles(np.concatenate(pieces), np.concatenate(hard), np.concatenate(keys))
 
-    def costs(self, places: Objects, own: Ints) -> tuple[Floats, Flags]:
-        """What places cost for what they lie over, and which of them lie over any line.
+    def costs(self, places: Objects, own: Ints) -> Floats:
+        """What places cost for what they lie over; nothing for those that lie over nothing.
 
         Parameters
         ----------
@@ -91,17 +91,11 @@ class Obstacles:
         """
         cost = np.zeros(len(places))
         # First what rules places out, which on a crowded map are most of them.
-        cost[self._met(np.flatnonzero(self.hard), places, own)] = NEVER
+        hard, soft = self._trees
+        cost[_met(*hard, places, own)] = NEVER
         free = np.flatnonzero(cost < NEVER)
-        met = free[self._met(np.flatnonzero(~self.hard), places[free], own[free])]
-        np.add.at(cost, met, OVER_LINE)
-        return cost, cost > 0
-
-    def _met(self, pieces: Ints, places: Objects, own: Ints) -> Ints:
-        """Places that lie over some pieces, each as often as it does."""
-        place, piece = shapely.STRtree(self.pieces[pieces]).query(places, predicate="intersects")
-        met: Ints = place[self.keys[pieces[piece]] != own[place]]
-        return met
+        np.add.at(cost, free[_met(*soft, places[free], own[free])], OVER_LINE)
+        return cost
 
     def leader_costs(self, leaders: Objects) -> Floats:
         """What leaders cost for what they cross; a code's leader always crosses the edge of its own area once."""
@@ -112,8 +106,21 @@ class Obstacles:
         return cost
 
     @cached_property
+    def _trees(self) -> tuple[tuple[shapely.STRtree, Ints], tuple[shapely.STRtree, Ints]]:
+        """What no label may touch, and the rest: the pieces, and the keys of these."""
+        one, other = ((shapely.STRtree(self.pieces[rows]), self.keys[rows]) for rows in (self.hard, ~self.hard))
+        return one, other
+
+    @cached_property
     def _tree(self) -> shapely.STRtree:
         return shapely.STRtree(self.pieces)
+
+
+def _met(pieces: shapely.STRtree, keys: Ints, places: Objects, own: Ints) -> Ints:
+    """Places that lie over some pieces, each as often as it does, but for pieces of their own."""
+    place, piece = pieces.query(places, predicate="intersects")
+    met: Ints = place[keys[piece] != own[place]]
+    return met
 
 
 def _pieces(paths: Paths) -> tuple[Objects, Ints]:

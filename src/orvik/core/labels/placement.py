@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from orvik.core.arrays import Floats, Ints, Objects
+from orvik.core.arrays import Flags, Floats, Ints, Objects
 from orvik.core.features.feature import Table
 from orvik.core.labels.along import letter_boxes
 from orvik.core.labels.candidates import CLEAR, Candidates, boxes, leader_starts
@@ -20,6 +20,8 @@ from orvik.core.labels.wish import AGAIN, Wish, halves_of
 APART = 0.3
 # Codes of one area stand no nearer than this, in millimetres.
 AGAIN_AFTER = 55.0
+# So many candidates are held against what they may lie over at once.
+AT_ONCE = 50_000
 # The cell of the grid by which neighbours are found, in millimetres.
 CELL = 12.0
 
@@ -95,6 +97,30 @@ def place(
     return chooser.chosen(held)
 
 
+def _possible(
+    wishes: Sequence[Wish],
+    candidates: Candidates,
+    obstacles: Obstacles,
+    own: Ints,
+    within: shapely.Polygon | None,
+) -> tuple[Floats, Flags]:
+    """What candidates cost for what they lie over, and which of them can be.
+
+    Of large maps there are millions, so that their outlines are made some at a time.
+    """
+    cost, possible = np.zeros(len(candidates)), np.zeros(len(candidates), dtype=bool)
+    if within is not None:
+        shapely.prepare(within)
+    for begin in range(0, len(candidates), AT_ONCE):
+        rows = np.arange(begin, min(begin + AT_ONCE, len(candidates)))
+        clear = outlines(wishes, candidates.only(rows), CLEAR)
+        cost[rows] = obstacles.costs(clear, own[candidates.owners[rows]])
+        possible[rows] = cost[rows] < NEVER
+        if within is not None:
+            possible[rows] &= shapely.contains(within, clear)
+    return cost, possible
+
+
 class _Chooser:
     def __init__(
         self,
@@ -105,16 +131,11 @@ class _Chooser:
         within: shapely.Polygon | None,
     ) -> None:
         self.wishes = wishes
-        clear = outlines(wishes, candidates, CLEAR)
-        over_cost, over = obstacles.costs(clear, own[candidates.owners])
-        possible = over_cost < NEVER
-        if within is not None:
-            shapely.prepare(within)
-            possible &= shapely.contains(within, clear)
+        over_cost, possible = _possible(wishes, candidates, obstacles, own, within)
         kept = np.flatnonzero(possible)
         candidates = candidates.only(kept)
         self.candidates = candidates
-        self.over = over[kept]
+        self.over = over_cost[kept] > 0
         cost = candidates.costs + over_cost[kept]
         self.leaders: dict[int, shapely.LineString] = {}
         led, halves = candidates.led, halves_of(wishes)[candidates.owners]

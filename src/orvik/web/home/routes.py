@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, File, Form, Request, UploadFile
 from pydantic import BaseModel
 from starlette.responses import Response
 
@@ -16,6 +16,7 @@ from orvik.demo.build import build
 from orvik.usecases.border import Corners
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheChest, TheWorkers
+from orvik.web.uploads import uploaded
 
 router = APIRouter()
 
@@ -54,6 +55,14 @@ async def lay_out_demo(request: Request, chest: TheChest, workers: TheWorkers) -
     """Make the demo project in this chest."""
     path = await workers.run(build, chest.folder)
     return Response(status_code=204, headers={"HX-Redirect": f"/p/{path.stem}/compile"})
+
+
+@router.post("/take-over")
+async def take_over(chest: TheChest, file: Annotated[UploadFile, File()]) -> Response:
+    """Unpack an archive that was handed over, and open its project."""
+    async with uploaded([file]) as (archive,):
+        slug = await asyncio.to_thread(chest.take_over, archive)
+    return Response(status_code=204, headers={"HX-Redirect": f"/p/{slug}/compile"})
 
 
 @router.get("/new")

@@ -17,11 +17,14 @@ from orvik.core.sheet.part import Part
 from orvik.exchange import grids
 from orvik.store.project import Project, opened_for_reading
 from orvik.usecases.border import Corners
+from orvik.usecases.handing_over import take_over
 from orvik.usecases.project import create_project
 from orvik.web.session.workers import Workers
 from orvik.web.session.workspace import Workspace
 
 LONGEST_SLUG = 60
+# The name of a project file as an address can hold it.
+SLUG = re.compile(r"[A-Za-z0-9_-]{1,200}")
 LOG = logging.getLogger(__name__)
 
 
@@ -61,7 +64,7 @@ class Chest:
 
     def path(self, slug: str) -> Path:
         """The file of a project; raises NotFound."""
-        if not re.fullmatch(r"[A-Za-z0-9_-]{1,200}", slug):
+        if not SLUG.fullmatch(slug):
             raise NotFound("There is no such project here.")
         path = self.folder / f"{slug}.gpkg"
         if not path.is_file():
@@ -99,6 +102,10 @@ class Chest:
         create_project(self.folder / f"{slug}.gpkg", name, crs, scales, corners)
         return slug
 
+    def take_over(self, archive: Path) -> str:
+        """Unpack a project that was handed over; gives its slug. Raises FileRefused or ProjectRefused."""
+        return take_over(archive, self.folder, lambda stem: slugify(stem, max_length=LONGEST_SLUG) or "project").stem
+
     def close(self) -> None:
         for workspace in self._open.values():
             workspace.close()
@@ -107,6 +114,9 @@ class Chest:
 
 def _drawer(path: Path) -> Drawer:
     slug = path.stem
+    if not SLUG.fullmatch(slug):
+        words = "An address cannot hold the name of this file; rename it with letters, figures, - and _ only."
+        return Drawer(slug, path.name, trouble=words)
     try:
         with opened_for_reading(path) as project:
             return _facts(slug, project)
