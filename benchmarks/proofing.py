@@ -28,12 +28,12 @@ from orvik.store.project import opened_for_writing
 from orvik.usecases.forming import form_units
 
 A0 = (1189.0, 841.0)
-# A command that says last how much memory it took at most, in kilobytes.
+# A command that says last how much memory it took at most, in kilobytes: what getrusage says may be its parent's.
 COMMAND = """
-import resource, sys
+import re, sys
 from orvik.cli import main
 status = main(sys.argv[1:])
-print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)
+print(re.search(r"VmHWM:\\s*(\\d+)", open("/proc/self/status").read())[1])
 sys.exit(status)
 """
 

@@ -226,7 +226,7 @@ def _serve(options: argparse.Namespace) -> None:
     from orvik.web.guard import LOCAL_NAMES
     from orvik.web.server import answer
 
-    app = create_app(options.data, LOCAL_NAMES | {options.host})
+    app = create_app(options.data, LOCAL_NAMES | {options.host}, warm=True)
     answer(app, options.host, options.port, "Orvik is at http://{address}/ (Ctrl+C stops it)")
 
 

@@ -55,7 +55,12 @@ WHERE: dict[type[OrvikError], str] = {
 ROUTERS = [router for stage in (home, ground, compile_stage, signs, sheet, proof) for router in stage.ROUTERS]
 
 
-def create_app(folder: Path, names: frozenset[str] = LOCAL_NAMES) -> FastAPI:
+async def _made_ready(workers: Workers) -> None:
+    # What fails here fails again where it is asked for, and is told there.
+    await asyncio.gather(asyncio.to_thread(crs_search.warm), workers.warm(), return_exceptions=True)
+
+
+def create_app(folder: Path, names: frozenset[str] = LOCAL_NAMES, warm: bool = False) -> FastAPI:
     """The application over a folder of projects.
 
     Parameters
@@ -64,6 +69,8 @@ def create_app(folder: Path, names: frozenset[str] = LOCAL_NAMES) -> FastAPI:
         Where the project files lie; made if it is not there.
     names
         Host names that it answers to.
+    warm
+        Whether processes and lists are made ready before anybody asks for them, so that the first answer is quick.
     """
 
     @asynccontextmanager
@@ -72,11 +79,13 @@ def create_app(folder: Path, names: frozenset[str] = LOCAL_NAMES) -> FastAPI:
         app.state.workers = workers
         app.state.chest = Chest(folder, workers)
         app.state.put_outs = PutOuts(folder)
-        warm = asyncio.gather(asyncio.to_thread(crs_search.warm), workers.warm(), return_exceptions=True)
+        ready = asyncio.create_task(_made_ready(workers)) if warm else None
         try:
             yield
         finally:
-            warm.cancel()
+            if ready is not None:
+                ready.cancel()
+                await asyncio.wait([ready])
             app.state.chest.close()
             app.state.put_outs.close()
             workers.close()

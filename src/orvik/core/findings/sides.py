@@ -180,7 +180,9 @@ def _both_sides(ground: Ground, rows: list[int]) -> tuple[Ints, Ints, Floats, Fl
     inner = line[1:] == line[:-1]
     start, step, of = xy[:-1][inner], np.diff(xy, axis=0)[inner], line[:-1][inner]
     # The segments of each line, the longest first; of these some, evenly from the longest to the shortest.
-    order = np.lexsort((-np.hypot(*step.T), of))
+    # In one number, line and length, whose bits sort as it does: far quicker than sorting by one and then the other.
+    length = np.hypot(*step.T).astype(np.float32).view(np.uint32).astype(np.int64)
+    order = np.argsort((of << 32) - length, kind="stable")
     first = np.searchsorted(of, np.arange(len(rows)))
     count = np.bincount(of, minlength=len(rows))
     ranks = (np.linspace(0, 1, SAMPLES)[None, :] * (count - 1)[:, None] + 1e-9).astype(np.int64)

@@ -138,12 +138,16 @@ class _Chooser:
         self.over = over_cost[kept] > 0
         cost = candidates.costs + over_cost[kept]
         self.leaders: dict[int, shapely.LineString] = {}
+        # The same from where to where: x, y, x, y.
+        self.leader_ends: dict[int, list[float]] = {}
         led, halves = candidates.led, halves_of(wishes)[candidates.owners]
         if len(led):
             starts = leader_starts(candidates.middles[led], halves[led], candidates.ends[led])
             lines: Objects = np.asarray(shapely.linestrings(np.stack([starts, candidates.ends[led]], axis=1)))
             cost[led] += obstacles.leader_costs(lines)
             self.leaders = dict(zip(led.tolist(), lines.tolist(), strict=True))
+            ends = np.hstack([starts, candidates.ends[led]]).tolist()
+            self.leader_ends = dict(zip(led.tolist(), ends, strict=True))
         self.halves = halves
         self.outlines: dict[int, shapely.Geometry] = {}
         # Around the letters, which is all that they are where these stand level, and around both with the leader.
@@ -151,10 +155,9 @@ class _Chooser:
         self.level = candidates.angles == 0
         self.level[list(candidates.letters)] = False
         self.boxes = self.letter_boxes.copy()
-        ends = candidates.ends[led]
         if len(led):
-            self.boxes[led, :2] = np.minimum(np.minimum(self.boxes[led, :2], starts), ends)
-            self.boxes[led, 2:] = np.maximum(np.maximum(self.boxes[led, 2:], starts), ends)
+            self.boxes[led, :2] = np.minimum(np.minimum(self.boxes[led, :2], starts), candidates.ends[led])
+            self.boxes[led, 2:] = np.maximum(np.maximum(self.boxes[led, 2:], starts), candidates.ends[led])
         # The rows of each wish, the cheapest first.
         self.by_cost = np.lexsort((cost, candidates.owners))
         self.first = np.searchsorted(candidates.owners[self.by_cost], np.arange(len(wishes) + 1))
@@ -309,11 +312,17 @@ class _Chooser:
         elif shapely.intersects(self._outline(one), self._outline(other)):
             return True
         mine, theirs = self.leaders.get(one), self.leaders.get(other)
-        if mine is not None and shapely.intersects(mine, self._outline(other)):
+        if mine is not None and self._led_over(one, other):
             return True
-        if theirs is not None and shapely.intersects(theirs, self._outline(one)):
+        if theirs is not None and self._led_over(other, one):
             return True
         return mine is not None and theirs is not None and bool(shapely.intersects(mine, theirs))
+
+    def _led_over(self, led: int, row: int) -> bool:
+        """Whether the leader of a candidate runs over the letters of another."""
+        if self.level[row]:
+            return _runs_over(self.leader_ends[led], self.letter_boxes[row].tolist())
+        return bool(shapely.intersects(self.leaders[led], self._outline(row)))
 
     def _standing(self, row: int) -> LabelPlace:
         candidates = self.candidates
@@ -369,6 +378,20 @@ def largest_factors(shapes: Sequence[tuple[Floats, Floats]], order: Sequence[int
             out[i] = factor
         standing = kept
     return out
+
+
+def _runs_over(line: Sequence[float], box: Sequence[float]) -> bool:
+    """Whether a straight line from one place to another meets a box (the clipping of Liang and Barsky, 1984)."""
+    begin, end = 0.0, 1.0
+    for i in (0, 1):
+        at, step, low, high = line[i], line[i + 2] - line[i], box[i], box[i + 2]
+        if step == 0.0:
+            if not low <= at <= high:
+                return False
+            continue
+        first, last = (low - at) / step, (high - at) / step
+        begin, end = max(begin, min(first, last)), min(end, max(first, last))
+    return begin <= end
 
 
 def _overlap(one: Sequence[float], other: Sequence[float]) -> bool:

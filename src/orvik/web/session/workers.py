@@ -24,7 +24,14 @@ class Workers:
         # From a process that has the imports and nothing else: a new one is there in a moment.
         context = multiprocessing.get_context("forkserver")
         context.set_forkserver_preload(
-            ["orvik.web.session.survey_process", "orvik.web.session.jobs", "coloraide", "scipy.ndimage"]
+            [
+                "orvik.web.session.survey_process",
+                "orvik.web.session.jobs",
+                "orvik.web.session.put_outs",
+                "orvik.usecases.orders",
+                "coloraide",
+                "scipy.ndimage",
+            ]
         )
         self._context = context
         self._count = count
