@@ -6,8 +6,9 @@ import re
 from pathlib import Path
 
 import pypdfium2
-from selenium.webdriver import Chrome
+from selenium.webdriver import Chrome, Keys
 from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import Select
 
 from orvik.web.session.put_outs import FOLDER
@@ -136,6 +137,59 @@ def test_a_rule_rests_and_is_woken(driver: Chrome, corner_address: str) -> None:
     assert "1 at rest" in text_of(driver, "#resting-count")
     find(driver, '[aria-label^="Wake:"]').click()
     until(driver, lambda d: len(messages(d)) == count)
+
+
+def test_by_keyboard_alone(driver: Chrome, corner_address: str) -> None:
+    """What has the focus and is drawn anew keeps it; what is gone hands it to what has come in its place."""
+    driver.get(corner_address + PROOF)
+    until(driver, lambda d: messages(d))
+    heard(driver)
+
+    def held() -> WebElement:
+        return driver.switch_to.active_element
+
+    def tab_to(words: str) -> WebElement:
+        for _ in range(80):
+            held().send_keys(Keys.TAB)
+            if words in (held().get_attribute("aria-label") or held().text):
+                return held()
+        raise AssertionError(f"no Tab leads to {words}")
+
+    group = "#group-linework"
+    find(driver, group).send_keys(Keys.ENTER)
+    until(driver, lambda d: find(d, group).get_attribute("aria-pressed") == "true")
+    heard(driver)
+    assert held().get_attribute("id") == "group-linework"
+    held().send_keys(Keys.ENTER)
+    until(driver, lambda d: find(d, group).get_attribute("aria-pressed") == "false")
+    heard(driver)
+    count = len(messages(driver))
+    first = messages(driver)[0]
+    tab_to("Note 1: ").send_keys(Keys.ENTER)
+    until(driver, lambda d: find(d, "#note-1 > details").get_attribute("open"))
+    assert held().tag_name == "summary"
+    tab_to("Accept…").send_keys(Keys.ENTER)
+    held().send_keys(Keys.TAB)
+    held().send_keys("As it is.", Keys.TAB)
+    held().send_keys("HQ")
+    tab_to("Accept").send_keys(Keys.ENTER)
+    until(driver, lambda d: len(messages(d)) == count - 1)
+    heard(driver)
+    assert held().tag_name == "summary"
+    assert messages(driver)[0] in held().text
+    find(driver, "#proof-accepted .text-button").send_keys(Keys.ENTER)
+    until(driver, lambda d: first in messages(d))
+    heard(driver)
+    assert held().text == "Accepted"
+    # An order is taken away, and so is the button that did it.
+    find(driver, "#data").send_keys(Keys.TAB)
+    held().send_keys(Keys.ENTER)
+    until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, '.order[data-state="done"]'))
+    find(driver, "#data").send_keys(Keys.TAB)
+    tab_to("Remove").send_keys(Keys.ENTER)
+    until(driver, lambda d: not d.find_elements(By.CSS_SELECTOR, ".order"))
+    heard(driver)
+    assert held().get_attribute("id") == "ways-out-title"
 
 
 def test_a_part_is_a_click_away_from_its_finding(driver: Chrome, corner_address: str) -> None:

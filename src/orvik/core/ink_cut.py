@@ -30,7 +30,7 @@ from orvik.core.ink import (
 from orvik.core.paths import Paths, beside, repeated
 
 # Fewer geometries than this are cut to the whole of an area, more cell by cell, of so many millimetres.
-FEW, CELL = 50, 12.0
+FEW, CELL = 50, 16.0
 
 
 def cut(items: Iterable[Item], area: BaseGeometry | None = None) -> tuple[Item, ...]:
@@ -139,14 +139,15 @@ def _polygon(item: Fill | Pattern, i: int) -> BaseGeometry:
 def _parts_within(geometries: Objects, area: BaseGeometry, dimension: int) -> tuple[Objects, Ints]:
     """What of geometries lies within an area, piece by piece, and which of them each piece is of."""
     inside = shapely.contains_properly(area, geometries)
-    found = geometries.copy()
-    for rows, near in _by_cell(geometries, np.flatnonzero(~inside & ~shapely.is_empty(geometries)), area):
-        found[rows] = shapely.intersection(geometries[rows], near)
+    there = np.flatnonzero(inside | shapely.intersects(area, geometries))
+    found = geometries[there]
+    for rows, near in _by_cell(found, np.flatnonzero(~inside[there]), area):
+        found[rows] = shapely.intersection(found[rows], near)
     pieces, owners = shapely.get_parts(found, return_index=True)
     # Collections of what touches the edge hold points and lines as well.
     deep, of = shapely.get_parts(pieces, return_index=True)
     keep = (shapely.get_dimensions(deep) == dimension) & ~shapely.is_empty(deep)
-    return deep[keep], owners[of][keep]
+    return deep[keep], there[owners[of][keep]]
 
 
 def _by_cell(geometries: Objects, rows: Ints, area: BaseGeometry) -> Iterator[tuple[Ints, BaseGeometry]]:

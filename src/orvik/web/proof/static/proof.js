@@ -2,15 +2,27 @@
 
 import { Live } from "../frame/live.js";
 import { startStrip } from "../frame/strip.js";
+import { keepFocus } from "./focus.js";
 
 const live = new Live(document.querySelector(".frame").dataset.slug);
 startStrip(live);
+keepFocus();
 const notes = document.getElementById("margin-notes");
 // What this page sends itself comes back with the notes as they are then.
 let sending = 0;
 
+// A reason that is being written is not taken away; the notes follow when it is left.
+let late = false;
+
 live.on("changed", () => {
-  if (!sending) htmx.trigger(notes, "changed");
+  if (sending) return;
+  late = Boolean(document.activeElement?.closest("#margin-notes textarea, #margin-notes input"));
+  if (!late) htmx.trigger(notes, "changed");
+});
+notes.addEventListener("focusout", (event) => {
+  if (!late || event.relatedTarget?.closest(".accepting")) return;
+  late = false;
+  htmx.trigger(notes, "changed");
 });
 document.body.addEventListener("htmx:beforeRequest", (event) => {
   if (event.detail.requestConfig.verb === "post") sending += 1;
