@@ -56,9 +56,12 @@ def export(project: Project, sheet: Sheet, target: Path, way: WayOut, tell: Tell
         page = pdf_page(made, way)
         write_whole(target, pdf.pages_pdf([page], about(project, sheet), part_of(tell, COMPOSING, 1.0)))
         return
+    ground = georeference_of(made, way.dpi)
     page = pdf_page(made, replace(way, bleed=0.0, trim_marks=False))
     data = pdf.pages_pdf([page], about(project, sheet), part_of(tell, COMPOSING, COMPOSING + PAGE))
-    write_picture(data, target, way.dpi, georeference_of(made, way.dpi), part_of(tell, COMPOSING + PAGE, 1.0))
+    # The ink of a large sheet takes more memory than its dots do, strip by strip.
+    del made, page
+    write_picture(data, target, way.dpi, ground, part_of(tell, COMPOSING + PAGE, 1.0))
 
 
 def svg_of(project: Project, made: Composition, way: WayOut, tell: Tell = tell_nobody) -> str:

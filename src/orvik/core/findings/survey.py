@@ -65,8 +65,9 @@ class Survey:
         self.frame = frame_of(self.features["lines"])
         self.faces = Faces(np.empty(0, dtype=object))
         # Ends and pairs of lines ask for no faces: they are looked at while these are built, on another processor.
+        # That has a frame of its own, because a geometry that is prepared is not for two threads.
         with ThreadPoolExecutor(1) as beside:
-            built = beside.submit(forming.faces_of, self._pieces.lines, self.frame)
+            built = beside.submit(forming.faces_of, self._pieces.lines, frame_of(self.features["lines"]))
             ground = self._look()
             self._ends = ends.dangles(ground)
             self._pairs = pairs.pairs(ground)

@@ -31,6 +31,8 @@ from orvik.core.signs.ink_keys import key_of
 KEPT_CLEAR = ("linework", "attitudes")
 # One more code for so many millimetres of an area's length on the sheet, up to so many.
 AGAIN_EACH, MOST_AGAIN = 130.0, 5
+# The places of so many areas are found at once, each of which has some hundred.
+AT_ONCE = 1000
 # How many times coarser than it was placed at a label may still be shown.
 COARSER = (1.0, 2.0, 4.0, 8.0, 16.0, 32.0)
 # Which labels stay longest when scales become coarser: codes, then names, then figures.
@@ -207,10 +209,11 @@ def _candidates(wishes: Sequence[Wish], pages: Objects) -> Candidates:
     halves = halves_of(wishes)
     made: list[Candidates] = []
     areas = np.array([i for i in firsts(wishes).values() if wishes[i].placing == "inside"], dtype=np.int64)
-    if len(areas):
-        simple = _simplified(pages[areas])
-        found = inside(simple, areas, halves[areas])
-        made += [found, outside(simple, areas, halves[areas], found)]
+    for some in np.split(areas, np.arange(AT_ONCE, len(areas), AT_ONCE)):
+        if len(some):
+            simple = _simplified(pages[some])
+            found = inside(simple, some, halves[some])
+            made += [found, outside(simple, some, halves[some], found)]
     signs = np.array([i for i, w in enumerate(wishes) if w.placing in ("around", "over")], dtype=np.int64)
     if len(signs):
         places = shapely.get_coordinates(pages[signs])
