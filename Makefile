@@ -4,10 +4,13 @@ demo:
 	@scripts/setup run
 	@.venv/bin/orvik demo
 
+# The code is looked over while the first tests wait for the demo to be made.
 test:
 	@scripts/setup test
-	@scripts/lint test
-	.venv/bin/pytest -n 3 --dist worksteal
+	@said=$$(mktemp); scripts/lint test >$$said 2>&1 & lint=$$!; \
+	.venv/bin/pytest -n 3 --dist worksteal; tested=$$?; \
+	wait $$lint; linted=$$?; cat $$said; rm -f $$said; \
+	[ $$tested = 0 ] && [ $$linted = 0 ]
 
 lint:
 	@scripts/setup test

@@ -92,8 +92,9 @@ def test_a_triangle_on_summits_made_smaller_and_solid(driver: Chrome, outer_stil
     until(driver, lambda d: text_of(d, "#sign-wearers") == "3")
 
     # The corner is dragged to 2.5 mm: larger, and open.
+    heard(driver)
+    grip = until(driver, lambda d: d.find_elements("css selector", '[data-grip="reach"]'))[0]
     scale = driver.execute_script("return document.querySelector('#draw-grid').getScreenCTM().a")
-    grip = find(driver, '[data-grip="reach"]')
     hand = MapHand(driver, *MIDDLE, 25_000)
     hand.chain().click_and_hold(grip).move_by_offset(0, -round(0.6 * scale)).move_by_offset(
         0, -round(0.5 * scale)

@@ -6,7 +6,8 @@ The unit of the file is the millimetre; its frame is the page. What it is given 
 from __future__ import annotations
 
 import base64
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from html import escape
 from itertools import count
@@ -16,7 +17,7 @@ from fontTools.pens.transformPen import TransformPen
 from slugify import slugify
 
 from orvik.core.features.feature import TABLES
-from orvik.core.ink import Fill, Group, Item, Marks, Ornaments, Pattern, Stroke, Symbol, Text
+from orvik.core.ink import Fill, Group, Item, Marks, Ornaments, Pattern, Stroke, Symbol, Text, walk
 from orvik.core.ink_cut import drawn_out
 from orvik.core.ink_thin import curve_of
 from orvik.core.lettering import FONTS, OWN, draw_letter, font_bytes
@@ -71,7 +72,8 @@ def document(
     said
         What the file says of itself: its true scale.
     """
-    painter = _FilePainter(manner or Manner())
+    tell(0.0, "cutting the patterns")
+    painter = _FilePainter(manner or Manner(), _tiled(items))
     body = []
     for i, item in enumerate(items):
         tell(i / max(len(items), 1), "writing the file")
@@ -86,9 +88,17 @@ def document(
     )
 
 
+def _tiled(items: Sequence[Item]) -> dict[int, list[Item]]:
+    """The tiles of all patterns by their identity, cut side by side: GEOS lets go of the interpreter meanwhile."""
+    patterns = [item for item in walk(items) if isinstance(item, Pattern)]
+    with ThreadPoolExecutor() as pool:
+        return dict(zip(map(id, patterns), pool.map(tiles, patterns), strict=True))
+
+
 class _FilePainter:
-    def __init__(self, manner: Manner) -> None:
+    def __init__(self, manner: Manner, tiled: Mapping[int, list[Item]]) -> None:
         self.manner = manner
+        self._tiled = tiled
         self.fonts: set[str] = set()
         self.defs: list[str] = []
         self._names: set[str] = {"paper"}
@@ -196,7 +206,7 @@ class _FilePainter:
 
     def _pattern(self, pattern: Pattern) -> str:
         """Tile by tile, cut to its areas: what repeats by itself is drawn otherwise by every program."""
-        return self.paint(tiles(pattern))
+        return self.paint(self._tiled[id(pattern)])
 
     def _group(self, group: Group) -> str:
         attributes = f' id="{self._named(group.title)}"' if group.title else ""
