@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import ctypes
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from datetime import date
 from pathlib import Path
@@ -61,7 +63,14 @@ def export(project: Project, sheet: Sheet, target: Path, way: WayOut, tell: Tell
     data = pdf.pages_pdf([page], about(project, sheet), part_of(tell, COMPOSING, COMPOSING + PAGE))
     # The ink of a large sheet takes more memory than its dots do, strip by strip.
     del made, page
+    _give_memory_back()
     write_picture(data, target, way.dpi, ground, part_of(tell, COMPOSING + PAGE, 1.0))
+
+
+def _give_memory_back() -> None:
+    """What has been let go goes back to the system; the C library of Linux keeps it else for a later need."""
+    with suppress(AttributeError, OSError):
+        ctypes.CDLL(None).malloc_trim(0)
 
 
 def svg_of(project: Project, made: Composition, way: WayOut, tell: Tell = tell_nobody) -> str:
