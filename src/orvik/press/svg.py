@@ -179,7 +179,8 @@ def _together(fill: Fill) -> Paths | None:
 def path_data(paths: Paths, close: bool = False) -> str:
     places = np.round(paths.xy, 3)
     if np.abs(places).max(initial=0.0) < LONG:
-        texts = [f"{x:g} {y:g}" for x, y in places.tolist()]
+        # All at once, which takes half of the time.
+        texts = ("%g %g\n" * len(places) % tuple(places.ravel().tolist())).split("\n")
     else:
         texts = [f"{x} {y}" for x, y in places.tolist()]
     starts = paths.starts.tolist()
