@@ -12,7 +12,7 @@ from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import Select
 
 from orvik.web.session.put_outs import FOLDER
-from tests.browser.hands import MapHand, find, heard, text_of, until
+from tests.browser.hands import MapHand, find, heard, text_of, until, value_of
 
 PROOF = "/p/isle-of-quennet/proof"
 
@@ -125,6 +125,29 @@ def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downl
     document = pypdfium2.PdfDocument(tiles)
     assert len(document) == 4
     assert "row 2 of 2, column 2 of 2" in document[3].get_textpage().get_text_bounded()
+
+
+def test_a_reason_is_not_taken_away_by_what_changes_elsewhere(driver: Chrome, corner_address: str) -> None:
+    driver.get(corner_address + PROOF)
+    until(driver, lambda d: messages(d))
+    heard(driver)
+    count = len(messages(driver))
+    find(driver, "#note-1 > details > summary").click()
+    find(driver, "#note-1 .accepting summary").click()
+    reason = find(driver, "#reason-1")
+    reason.send_keys("Seen in the field")
+    # Somebody lets a rule rest, and the hand leaves the field for a look at the sheet.
+    rest = """fetch('/p/isle-of-quennet/proof/rest', {method: 'POST', body: new URLSearchParams(
+        {rule: arguments[0], rests: arguments[1], seen: '-1'})}).then((r) => arguments[2](r.status))"""
+    assert driver.execute_async_script(rest, "dangle", "true") == 200
+    reason.send_keys(Keys.TAB)
+    find(driver, "#proof-desk").click()
+    heard(driver)
+    assert value_of(driver, "#reason-1") == "Seen in the field"
+    assert len(messages(driver)) == count
+    # It is given up, and the notes are as they are by now.
+    reason.clear()
+    until(driver, lambda d: len(messages(d)) < count)
 
 
 def test_a_rule_rests_and_is_woken(driver: Chrome, corner_address: str) -> None:

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 import shapely
 
-from orvik.core.ink import Fill, LineStyle, Marks, Stroke, Symbol
-from orvik.core.ink_cut import cut_to, drawn_out, polygons_of
+from orvik.core.ink import Fill, Group, LineStyle, Marks, Stroke, Symbol
+from orvik.core.ink_cut import cut, cut_to, drawn_out, polygons_of
 from orvik.core.paths import Paths
 
 RNG = np.random.default_rng(31)
@@ -71,3 +71,17 @@ def test_signs_stay_whole_away_from_the_edge_and_are_cut_at_it() -> None:
     whole = [stroke.paths.lines() for stroke in drawn_out(marks) if isinstance(stroke, Stroke)]
     wanted = sum(shapely.length(shapely.intersection(one, area)).sum() for one in whole)
     assert length == pytest.approx(wanted, rel=1e-9)
+
+
+def test_clips_that_touch_beside_what_they_share_leave_only_areas() -> None:
+    """Two clips have a corner and an edge in common as well; signs at the edge of what is left are cut all the same."""
+    outer = Paths.of([(0.0, 0.0), (10.0, 0.0), (10.0, 10.0), (0.0, 10.0), (0.0, 0.0)])
+    inner = Paths.of(
+        [(5.0, 5.0), (15.0, 5.0), (15.0, 8.0), (5.0, 8.0), (5.0, 5.0)],
+        [(10.0, 0.0), (15.0, 0.0), (15.0, 3.0), (10.0, 3.0), (10.0, 0.0)],
+    )
+    bar = Stroke(LineStyle(0.1, "#000000"), Paths.of([(-2.0, 0.0), (2.0, 0.0)]))
+    marks = Marks(Symbol("bar", (bar,)), np.array([(9.0, 6.0), (7.0, 6.5)]), np.zeros(2))
+    (group,) = cut((Group("a", (Group("b", (marks,), clip=inner),), clip=outer),))
+    strokes = [s for item in group.items[0].items for s in (drawn_out(item) if isinstance(item, Marks) else [item])]
+    assert sum(shapely.length(s.paths.lines()).sum() for s in strokes) == pytest.approx(3.0 + 4.0)

@@ -22,7 +22,7 @@ from hypothesis import strategies as st
 from orvik.store.project import Project
 from orvik.web.app import create_app
 
-EXAMPLES = int(os.environ.get("FUZZ", "3"))
+EXAMPLES = int(os.environ.get("FUZZ", "4"))
 # Asks services, makes the demo, or moves everything elsewhere: tried by tests of their own.
 LEFT_OUT = {"/demo", "/p/{slug}/services", "/p/{slug}/systems/change", "/p/{slug}/grids"}
 ODD = (

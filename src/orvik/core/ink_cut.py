@@ -52,13 +52,19 @@ def cut(items: Iterable[Item], area: BaseGeometry | None = None) -> tuple[Item, 
             mine = area
             if item.clip is not None:
                 own = _area_of(item.clip)
-                mine = own if area is None else shapely.intersection(area, own)
+                mine = own if area is None else _areal(shapely.intersection(area, own))
             out.append(replace(item, items=cut(item.items, mine), clip=None))
         elif area is None:
             out.append(item)
         else:
             out += cut_to(item, area)
     return tuple(out)
+
+
+def _areal(geometry: BaseGeometry) -> BaseGeometry:
+    """Its areas alone: where two only touch they have lines and points in common, which show nothing."""
+    parts = shapely.get_parts(geometry)
+    return shapely.union_all(parts[shapely.get_dimensions(parts) == 2])
 
 
 def _area_of(clip: Paths) -> BaseGeometry:

@@ -92,7 +92,7 @@ class Obstacles:
         cost = np.zeros(len(places))
         # First what rules places out, which on a crowded map are most of them.
         hard, soft = self._trees
-        cost[_meeting(*hard, places, own)] = NEVER
+        cost[_ruled_out(*hard, places, own)] = NEVER
         free = np.flatnonzero(cost < NEVER)
         np.add.at(cost, free[_met(*soft, places[free], own[free])], OVER_LINE)
         return cost
@@ -116,7 +116,7 @@ class Obstacles:
         return shapely.STRtree(self.pieces)
 
 
-def _meeting(pieces: shapely.STRtree, keys: Ints, places: Objects, own: Ints) -> Ints:
+def _ruled_out(pieces: shapely.STRtree, keys: Ints, places: Objects, own: Ints) -> Ints:
     """Places that lie over a piece at all, but for pieces of their own.
 
     On a crowded map most places meet the first piece that is near them, and the others need not be asked.

@@ -24,7 +24,7 @@ function focused(place) {
   if (!target) return;
   // A heading takes the focus only from here.
   if (!target.matches("a, button, summary, input")) target.tabIndex = -1;
-  target.focus({ preventScroll: false });
+  target.focus();
 }
 
 export function keepFocus() {

@@ -11,19 +11,20 @@ const notes = document.getElementById("margin-notes");
 // What this page sends itself comes back with the notes as they are then.
 let sending = 0;
 
-// A reason that is being written is not taken away; the notes follow when it is left.
+// A reason that is being written is not taken away: the notes follow when it is sent, or nothing is left of it.
 let late = false;
 
-live.on("changed", () => {
-  if (sending) return;
-  late = Boolean(document.activeElement?.closest("#margin-notes textarea, #margin-notes input"));
+function follow() {
+  const held = document.activeElement?.closest("#margin-notes form");
+  late = Boolean(held) || [...notes.querySelectorAll("textarea")].some((reason) => reason.value.trim());
   if (!late) htmx.trigger(notes, "changed");
+}
+live.on("changed", () => {
+  if (!sending) follow();
 });
-notes.addEventListener("focusout", (event) => {
-  if (!late || event.relatedTarget?.closest(".accepting")) return;
-  late = false;
-  htmx.trigger(notes, "changed");
-});
+// What takes the focus has it only after this.
+notes.addEventListener("focusout", () => late && setTimeout(follow));
+notes.addEventListener("htmx:afterSettle", () => (late = false));
 document.body.addEventListener("htmx:beforeRequest", (event) => {
   if (event.detail.requestConfig.verb === "post") sending += 1;
 });
