@@ -13,13 +13,20 @@ import pikepdf
 import pypdfium2
 import pyproj
 import pytest
+import shapely
 
+from orvik.core.ground.crs import project_crs
+from orvik.core.ground.scale import Scales
 from orvik.core.ink import apply
 from orvik.core.sheet.compose import Composition
+from orvik.core.sheet.new_sheet import NewSheet
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.store.project import Project, opened_for_writing
+from orvik.usecases.border import Corners
 from orvik.usecases.parts import PartChange, change_part
 from orvik.usecases.printing import composed, sheet_pdf
+from orvik.usecases.project import create_project
+from orvik.usecases.sheets import add_sheet
 
 DPI = 150
 
@@ -144,3 +151,29 @@ def test_fonts_are_subset_and_the_file_says_what_it_is(demo: Path, tmp_path: Pat
     words = subprocess.run(["pdftotext", str(target), "-"], check=True, capture_output=True, text=True).stdout
     assert "Harrack Sandstone" in words
     assert target.stat().st_size < 1_200_000
+
+
+@pytest.mark.parametrize("system", ["EPSG:27572", "EPSG:27500", "EPSG:5221", "EPSG:20790", "EPSG:27391"])
+def test_gdal_reads_the_ground_of_systems_on_old_meridians(tmp_path: Path, system: str) -> None:
+    path = tmp_path / "old.gpkg"
+    crs = project_crs(system)
+    assert crs.area is not None
+    area = crs.area
+    west, south = (area.west + area.east) / 2, (area.south + area.north) / 2
+    corners = Corners(*(f"{v:.4f}" for v in (west, south, west + 0.05, south + 0.03)), geographic=True)
+    create_project(path, "Old", crs, Scales(25_000, 6_250), corners)
+    with opened_for_writing(path) as project:
+        add_sheet(project, NewSheet("Old", "A2"))
+    made, data = made_and_printed(path, 1)
+    target = tmp_path / "sheet.pdf"
+    target.write_bytes(data)
+    command = ["gdalinfo", "-json", "--config", "GDAL_PDF_DPI", str(DPI), str(target)]
+    info = json.loads(subprocess.run(command, check=True, capture_output=True).stdout)
+    (panel,) = made.panels.values()
+    assert sheet_mm_off(info, panel) < 0.2
+    read = pyproj.CRS(info["coordinateSystem"]["wkt"])
+    assert read.geodetic_crs is not None
+    # The border, through the reader's system in degrees from Greenwich.
+    x, y = pyproj.Transformer.from_crs(read.geodetic_crs, read, always_xy=True).transform(west, south)
+    nearest = np.hypot(*(shapely.get_coordinates(panel.border.exterior) - [x, y]).T).min()
+    assert nearest < 0.01

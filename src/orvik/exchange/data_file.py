@@ -13,12 +13,13 @@ from typing import Any
 
 import numpy as np
 import pyogrio
-import pyproj
 import shapely
 from shapely.geometry.base import BaseGeometry
 
 from orvik.core.arrays import Floats, Objects
 from orvik.core.features.feature import TABLES, Table
+from orvik.core.ground.crs import project_crs
+from orvik.core.ground.crs_change import Place, way_in
 from orvik.exchange.fields import SHORT
 
 # Decimals of a degree that are a millimetre or better anywhere (RFC 7946 asks for no more than are needed).
@@ -43,11 +44,12 @@ class DataRow:
 
 @dataclass(frozen=True)
 class DataSet:
-    """What is written: rows, their system, and the map units as rows of their own."""
+    """What is written: rows, their system, the middle of the project, and the map units as rows of their own."""
 
     name: str
     crs: str
     rows: Sequence[DataRow]
+    home: Place | None = None
     units: Sequence[Mapping[str, Any]] = field(default_factory=tuple)
 
 
@@ -234,10 +236,10 @@ def _column(values: list[Any]) -> Any:
 
 
 def _in_degrees(data: DataSet) -> Iterator[tuple[DataRow, BaseGeometry]]:
-    way = pyproj.Transformer.from_crs(data.crs, "EPSG:4326", always_xy=True)
+    way = way_in("EPSG:4326", project_crs(data.crs), data.home)
 
     def turned(xy: Floats) -> Floats:
-        return np.round(np.column_stack(way.transform(*xy.T)), DEGREE_DECIMALS)
+        return np.round(way.back(xy), DEGREE_DECIMALS)
 
     for row in data.rows:
         yield row, shapely.transform(row.geometry, turned)

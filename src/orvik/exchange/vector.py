@@ -7,16 +7,16 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 import pyproj
 import shapely
 from pyproj.exceptions import CRSError, ProjError
 
-from orvik.core.errors import FeatureRefused, FileRefused, OrvikError
+from orvik.core.errors import CrsRefused, FeatureRefused, FileRefused, OrvikError
 from orvik.core.features.feature import Feature, Table
 from orvik.core.features.kind import USUAL
 from orvik.core.features.map_unit import MapUnit, new_colour
 from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.crs_change import Place, way_in
 from orvik.core.signs.sign_book import SignBook
 from orvik.core.validity import checked
 from orvik.exchange.fields import ATTRIBUTES, SHORT, translated
@@ -85,6 +85,7 @@ def read(
     unit_field: str | None = None,
     plan: Plan | None = None,
     layers: Sequence[Layer] | None = None,
+    home: Place | None = None,
 ) -> Reading:
     """The features of a file in the project's system.
 
@@ -103,6 +104,8 @@ def read(
         named like the columns of a project are taken over as they are.
     layers
         What the file holds, where it has been opened already.
+    home
+        The middle of the project, about which the datum shift is the best.
 
     Raises
     ------
@@ -120,9 +123,11 @@ def read(
     numbers: list[int] = []
     left: list[tuple[int, str]] = []
     number = 0
+    shifts: dict[str, None] = {}
     for layer in layers:
         stated = layer.crs or (plan.stated if plan else "")
-        placed = to_project(path.name, layer.geometries, stated, crs)
+        placed, shift = to_project(path.name, layer.geometries, stated, crs, home)
+        shifts |= {shift: None} if shift else {}
         held = {name: _column_in(layer, column) for name, column in fields.items()}
         for row, (geometry, values) in enumerate(zip(placed, layer.values, strict=True)):
             number += 1
@@ -143,7 +148,8 @@ def read(
                 left.append((number, refusal.sentence))
     used = {f.map_unit for f in features}
     kept = tuple(unit for code, unit in new.items() if code in used)
-    notes = tuple(DROPPED[note] for note in sorted({note for layer in layers for note in layer.notes}))
+    dropped = sorted({note for layer in layers for note in layer.notes})
+    notes = (*shifts, *(DROPPED[note] for note in dropped))
     return Reading(
         tuple(features), kept, layers[0].crs or (plan.stated if plan else ""), tuple(numbers), tuple(left), notes
     )
@@ -179,17 +185,25 @@ def _parts(geometry: Any, unsound: bool) -> Iterator[tuple[Table, Any]]:
         yield table, part
 
 
-def to_project(name: str, geometries: Any, stated: str, crs: ProjectCrs) -> Any:
-    """Geometries of a file in the project's system; raises FileRefused where it does not state its own."""
+def to_project(name: str, geometries: Any, stated: str, crs: ProjectCrs, home: Place | None) -> tuple[Any, str]:
+    """Geometries of a file in the project's system, and the datum shift that was made, in words.
+
+    Raises
+    ------
+    FileRefused
+        The file does not state its system, or there is no way from it.
+    """
     if not stated:
         raise FileRefused(f"{name} does not state its coordinate system; add it to the file, or say which it is.")
     try:
-        transformer = pyproj.Transformer.from_crs(stated, crs.text, always_xy=True)
+        way = way_in(stated, crs, home, shapely.get_coordinates(geometries))
         if pyproj.CRS(stated).equals(pyproj.CRS(crs.text), ignore_axis_order=True):
-            return geometries
-        return shapely.transform(geometries, lambda xy: np.column_stack(transformer.transform(*xy.T)))
+            return geometries, ""
+        return shapely.transform(geometries, way.places), way.shift.said
     except (CRSError, ProjError) as error:
         raise FileRefused(f"{name} cannot be brought into {crs.label} ({str(error)[:120]}).") from error
+    except CrsRefused as refusal:
+        raise FileRefused(f"{name} cannot be brought in: {refusal.sentence}") from refusal
 
 
 def _feature(

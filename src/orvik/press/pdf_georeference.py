@@ -23,8 +23,8 @@ class Viewport:
     box
         Left, top, width and height on the page in millimetres.
     corners
-        Latitude and longitude in degrees of its lower left, upper left, upper right and lower right corner, in the
-        geographic system beneath its own.
+        Latitude and longitude in degrees from Greenwich of its lower left, upper left, upper right and lower right
+        corner, on the datum of its own system.
     code
         The EPSG code of its projected system; None where it has none.
     wkt

@@ -203,6 +203,12 @@ class Reader:
         border = self.border()
         return border.bounds if border is not None else self.extent() or self.crs.area_bounds()
 
+    def middle(self) -> tuple[float, float] | None:
+        """The middle of the sheet border, else of all features; None where there is neither."""
+        border = self.border()
+        bounds = border.bounds if border is not None else self.extent()
+        return None if bounds is None else ((bounds[0] + bounds[2]) / 2, (bounds[1] + bounds[3]) / 2)
+
     def count(self, table: Table) -> int:
         return int(self._select(f"SELECT count(*) AS n FROM {_feature_table(table)}")[0]["n"])
 

@@ -57,7 +57,7 @@ def export_data(project: Project, target: Path) -> Written:
     units = project.units_by_code()
     rows = [row for feature in features for row in _rows(units, feature, whole=ending == ".gpkg")]
     listed = [{name: getattr(unit, name) for name in UNIT_COLUMNS} for unit in units.values()]
-    data = DataSet(project.name, project.crs.text, rows, listed)
+    data = DataSet(project.name, project.crs.text, rows, project.middle(), listed)
     part = target.with_name(f".{target.stem}.part{ending}")
     try:
         part.unlink(missing_ok=True)

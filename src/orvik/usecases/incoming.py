@@ -10,15 +10,14 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import pyproj
 import shapely
-from pyproj.exceptions import CRSError, ProjError
 from shapely.geometry.base import BaseGeometry
 
-from orvik.core.errors import FeatureRefused, FileRefused, OrvikError
+from orvik.core.errors import CrsRefused, FeatureRefused, FileRefused, OrvikError
 from orvik.core.features.feature import TABLES, Feature, Table
 from orvik.core.features.kind import SHEET_BORDER, USUAL, USUAL_READING
 from orvik.core.ground.border import check_reach
+from orvik.core.ground.crs_change import way_in
 from orvik.exchange import vector
 from orvik.exchange.fields import ATTRIBUTES, guessed
 from orvik.exchange.opening import Layer, opened
@@ -74,7 +73,9 @@ def checked_reading(
 ) -> vector.Reading:
     """What a file would bring in, within reach of the sheet; nothing is kept. Raises FileRefused."""
     units = [unit for _, unit in project.units()]
-    reading = vector.read(path, project.crs, sign_book_of(project), units, kind, unit_field, plan, layers)
+    reading = vector.read(
+        path, project.crs, sign_book_of(project), units, kind, unit_field, plan, layers, project.middle()
+    )
     border = project.border()
     features: list[Feature] = []
     numbers: list[int] = []
@@ -181,8 +182,8 @@ def far_from_sheet(project: Reader, text: str, middle: tuple[float, float]) -> f
     """
     border, crs = project.border(), project.crs
     try:
-        x, y = pyproj.Transformer.from_crs(text, crs.text, always_xy=True).transform(*middle)
-    except (CRSError, ProjError):
+        x, y = way_in(text, crs, project.middle()).places(np.array([middle]))[0]
+    except CrsRefused:
         return None
     if border is None or not np.isfinite([x, y]).all():
         return None

@@ -93,7 +93,7 @@ def new_service(project: Reader, address: str, name: str) -> Source:
 def check_reference(file: Path, stated: str, crs: ProjectCrs) -> None:
     """Whether a file of features can be shown as a reference layer; raises FileRefused."""
     for layer in opened(file):
-        vector.to_project(file.name, layer.geometries, layer.crs or stated, crs)
+        vector.to_project(file.name, layer.geometries, layer.crs or stated, crs, None)
 
 
 def new_reference(project_path: Path, file: Path, stated: str) -> Source:

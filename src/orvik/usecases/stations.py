@@ -12,7 +12,17 @@ import shapely
 from orvik.core.errors import FeatureRefused, FileRefused, NotFound, Stale
 from orvik.core.features.attitude import Attitude
 from orvik.core.features.kind import NOTED
-from orvik.core.features.station_table import NEAR_MM, Doubles, Station, Table, logged, read_table
+from orvik.core.features.station_table import (
+    NEAR_MM,
+    SENT_ON,
+    DegreesOn,
+    Doubles,
+    Station,
+    Table,
+    logged,
+    read_table,
+)
+from orvik.core.ground.crs_change import way_in
 from orvik.core.ground.scale import on_ground
 from orvik.store import rows
 from orvik.store.journal import Change, Entry
@@ -81,18 +91,23 @@ def _ticked(project: Reader) -> list[TickedStation]:
     return out
 
 
-def read_stations(project: Reader, text: str, answers: Mapping[str, str]) -> Table:
+def read_stations(project: Reader, text: str, answers: Mapping[str, str], degrees_on: str = SENT_ON) -> Table:
     """What a table would bring in; nothing is kept.
 
     Parameters
     ----------
     answers
         The kind that each word of the table means which nobody knows.
+    degrees_on
+        The system that longitudes and latitudes stand on, or ``OWN_DATUM``.
     """
-    return read_table(text, project.crs, project.stations(), near_of(project), answers)
+    on = DegreesOn(degrees_on, project.middle())
+    return read_table(text, project.crs, project.stations(), near_of(project), answers, on)
 
 
-def keep_stations(project: Project, text: str, name: str, answers: Mapping[str, str]) -> Entry:
+def keep_stations(
+    project: Project, text: str, name: str, answers: Mapping[str, str], degrees_on: str = SENT_ON
+) -> Entry:
     """Keep the new stations of a table, as one entry.
 
     Raises
@@ -100,7 +115,7 @@ def keep_stations(project: Project, text: str, name: str, answers: Mapping[str, 
     FileRefused
         A kind of reading is not known, or nothing in the table is new.
     """
-    table = read_stations(project, text, answers)
+    table = read_stations(project, text, answers, degrees_on)
     if table.asks:
         words = ", ".join(f"“{word}”" if word else "an empty kind" for word, _ in table.asks[:5])
         raise FileRefused(f"Say first what kind of reading {words} is, or leave these rows out.")
@@ -142,7 +157,7 @@ def take_station(
         raise FeatureRefused("A reading is an azimuth and an inclination; send both or neither.")
     if azimuth is not None and inclination is not None:
         Attitude(azimuth, inclination)
-    x, y = (float(v) for v in project.crs.from_geographic(longitude, latitude))
+    x, y = way_in(SENT_ON, project.crs, project.middle(), np.array([[longitude, latitude]])).place(longitude, latitude)
     project.crs.check_place(x, y)
     station = Station(name, x, y, kind, azimuth, inclination, note)
     twin = Doubles(project.stations(), near_of(project)).of(station)

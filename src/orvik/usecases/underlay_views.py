@@ -13,6 +13,7 @@ from orvik.core.pictures.reference_look import ReferenceLook, mostly
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.pictures.source import Source
 from orvik.core.pictures.underlay_ink import contour_ink, reference_ink
+from orvik.core.sheet.carrying import carried_place
 from orvik.core.signs.sign import Sign
 from orvik.exchange import elevation, raster, raster_files, reference, service, tiling
 from orvik.store.project import Project
@@ -84,7 +85,10 @@ def ink(project: Project, source: Source, asked: GroundView) -> list[Item]:
     around = shapely.box(*asked.window).buffer(EDGE * dot, join_style="mitre")
     if source.kind == "reference":
         look = ReferenceLook.of(source.colour, source.look)
-        return reference_ink(reference.geometries(path, source.crs, asked.crs), look, around, dot * UNSEEN)
+        home = project.middle()
+        if home is not None and asked.crs.text != project.crs.text:
+            home = carried_place(project.crs, asked.crs, home)
+        return reference_ink(reference.geometries(path, source.crs, asked.crs, home), look, around, dot * UNSEEN)
     style = ReliefStyle.of_json(source.relief)
     lines = elevation.contours(tiling.best(path), source.crs, source.transform, asked, style.contours)
     return contour_ink(lines, style.contours, around, dot * UNSEEN)
@@ -97,7 +101,7 @@ def reference_sign(project: Project, source: Source) -> Sign | None:
         return None
     try:
         path = raster_files.kept_file(project.path, source.file)
-        parts = shapely.get_parts(reference.geometries(path, source.crs, project.crs))
+        parts = shapely.get_parts(reference.geometries(path, source.crs, project.crs, project.middle()))
     except FileRefused:
         return None
     kinds = shapely.get_dimensions(parts)

@@ -6,6 +6,7 @@ import numpy as np
 import pyproj
 from pyproj.exceptions import CRSError
 
+from orvik.core.ground.greenwich import projected_from_greenwich
 from orvik.core.ink import apply, chained
 from orvik.core.sheet.compose import Composition
 from orvik.core.sheet.panel import Panel
@@ -31,12 +32,11 @@ def georeference_of(made: Composition, dpi: float) -> Georeference | None:
 
 def _viewport(panel: Panel) -> Viewport | None:
     part = panel.part
-    crs = pyproj.CRS.from_user_input(panel.crs.text)
-    beneath = crs.geodetic_crs
+    stated = pyproj.CRS.from_user_input(panel.crs.text)
+    crs = projected_from_greenwich(stated)
     page = np.array([(part.x + u * part.width, part.y + (1 - v) * part.height) for u, v in CORNERS])
     ground = apply(panel.to_ground, page)
-    way = pyproj.Transformer.from_crs(crs, beneath, always_xy=True)
-    longitude, latitude = way.transform(ground[:, 0], ground[:, 1])
+    longitude, latitude = panel.crs.to_geographic(ground[:, 0], ground[:, 1])
     if not (np.isfinite(longitude).all() and np.isfinite(latitude).all()):
         return None
     try:
@@ -44,7 +44,8 @@ def _viewport(panel: Panel) -> Viewport | None:
     except CRSError:
         # A method that the first version has no words for.
         wkt = crs.to_wkt("WKT2_2019")
-    code = panel.crs.text.removeprefix("EPSG:")
+    # A reader that goes by the code of a system on another meridian would take the corners for its degrees or grads.
+    code = panel.crs.text.removeprefix("EPSG:") if crs is stated else ""
     return Viewport(
         part.label,
         (part.x, part.y, part.width, part.height),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import csv
 import io
 import math
@@ -10,6 +11,9 @@ from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+
+from orvik.core.arrays import Floats
 from orvik.core.errors import FileRefused, OrvikError, ReadingRefused
 from orvik.core.features.attitude import QUARTER, Attitude, apart
 from orvik.core.features.feature import Feature
@@ -18,6 +22,7 @@ from orvik.core.features.reading import parse_bearing, parse_reading
 from orvik.core.features.reconciling import SLACK_DEGREES, Stated, reconciled
 from orvik.core.ground.coordinates import parse_angle, parse_number
 from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.crs_change import CrsChange, Place, way_in
 
 # Columns by what tables commonly call them; only letters count.
 COLUMNS: dict[str, tuple[str, ...]] = {
@@ -40,6 +45,9 @@ LEFT_OUT = "-"
 NEAR_MM = 1.0
 LIKE_DEGREES = 2.0
 MOST = 5000
+# What a field notebook's degrees stand on.
+SENT_ON = "EPSG:4326"
+OWN_DATUM = "own"
 
 
 @dataclass(frozen=True)
@@ -72,17 +80,43 @@ class Station:
 class Table:
     """What a notebook table holds: stations that are new, those that are there already, and rows that cannot be read.
 
-    ``asks`` counts the rows of each word for a kind that is not known; they wait for an answer.
+    ``asks`` counts the rows of each word for a kind that is not known; they wait for an answer. ``degrees`` tells that
+    places are longitudes and latitudes, ``shift`` what datum shift they were given.
     """
 
     new: tuple[Station, ...]
     doubles: tuple[tuple[Station, str], ...]
     refused: tuple[tuple[int, str], ...]
     asks: tuple[tuple[str, int], ...] = ()
+    degrees: bool = False
+    shift: str = ""
+
+
+@dataclass(frozen=True)
+class DegreesOn:
+    """What the longitudes and latitudes of a table stand on: a system, or ``OWN_DATUM`` for that of the project.
+
+    ``home`` is the middle of the project.
+    """
+
+    system: str = SENT_ON
+    home: Place | None = None
+
+    def way(self, crs: ProjectCrs, given: Floats) -> CrsChange | None:
+        """The way into a project's system; None where nothing is shifted."""
+        return None if self.system == OWN_DATUM else way_in(self.system, crs, self.home, given)
+
+
+WGS84 = DegreesOn()
 
 
 def read_table(
-    text: str, crs: ProjectCrs, known: Sequence[Station], near: float, kinds: Mapping[str, str] | None = None
+    text: str,
+    crs: ProjectCrs,
+    known: Sequence[Station],
+    near: float,
+    kinds: Mapping[str, str] | None = None,
+    degrees_on: DegreesOn = WGS84,
 ) -> Table:
     """Stations from a table with a row of column names.
 
@@ -96,6 +130,8 @@ def read_table(
         How near to one another two places are the same, in project units.
     kinds
         Answers: the kind that a word of the table means, or ``LEFT_OUT``.
+    degrees_on
+        What longitudes and latitudes stand on: field notebooks give WGS 84 (common practice).
 
     Raises
     ------
@@ -118,6 +154,8 @@ def read_table(
     doubles: list[tuple[Station, str]] = []
     refused: list[tuple[int, str]] = []
     asks: Counter[str] = Counter()
+    in_degrees = degrees and not grid
+    way = degrees_on.way(crs, _given(rows[1:], where)) if in_degrees else None
     there = Doubles(known, near)
     for number, row in enumerate(rows[1:], 2):
         held = {key: row[i].strip() if i < len(row) else "" for key, i in where.items()}
@@ -128,7 +166,7 @@ def read_table(
         if kind == LEFT_OUT:
             continue
         try:
-            station = _station(held, number, crs, degrees and not grid, kind)
+            station = _station(held, number, crs, in_degrees, way, kind)
         except OrvikError as refusal:
             refused.append((number, refusal.sentence))
             continue
@@ -138,7 +176,19 @@ def read_table(
             there.add(station)
         else:
             doubles.append((station, twin))
-    return Table(tuple(new), tuple(doubles), tuple(refused), tuple(sorted(asks.items())))
+    shift = way.shift.said if way is not None else ""
+    return Table(tuple(new), tuple(doubles), tuple(refused), tuple(sorted(asks.items())), in_degrees, shift)
+
+
+def _given(rows: Sequence[Sequence[str]], where: Mapping[str, int]) -> Floats:
+    """The longitudes and latitudes of the rows that have both, (n, 2)."""
+    found = []
+    for row in rows:
+        with contextlib.suppress(OrvikError, IndexError):
+            found.append(
+                (parse_angle(row[where["longitude"]], "longitude"), parse_angle(row[where["latitude"]], "latitude"))
+            )
+    return np.array(found, dtype=float).reshape(-1, 2)
 
 
 class Doubles:
@@ -252,11 +302,16 @@ def _columns(names: Sequence[str]) -> dict[str, int]:
     return found
 
 
-def _station(held: dict[str, str], number: int, crs: ProjectCrs, degrees: bool, kind: str) -> Station:
+def _station(
+    held: dict[str, str], number: int, crs: ProjectCrs, degrees: bool, way: CrsChange | None, kind: str
+) -> Station:
     if degrees:
         longitude = parse_angle(held["longitude"], "longitude")
         latitude = parse_angle(held["latitude"], "latitude")
-        x, y = (float(v) for v in crs.from_geographic(longitude, latitude))
+        if way is None:
+            x, y = (float(v) for v in crs.from_geographic(longitude, latitude))
+        else:
+            x, y = way.place(longitude, latitude)
     else:
         x, y = parse_number(held["x"]), parse_number(held["y"])
     crs.check_place(x, y)

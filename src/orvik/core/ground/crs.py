@@ -13,6 +13,7 @@ from pyproj.exceptions import ProjError
 
 from orvik.core.arrays import Flags, Floats
 from orvik.core.errors import CoordinateRefused, CrsRefused
+from orvik.core.ground.greenwich import from_greenwich, meridian_degrees
 
 Numbers = Floats | float
 
@@ -94,24 +95,23 @@ class ProjectCrs:
             if value == 0 and not parameter.name.startswith(("Latitude", "Longitude")):
                 continue
             unit = {"degree": "°", "unity": "", "metre": " m"}.get(parameter.unit_name, f" {parameter.unit_name}")
-            listed.append(f"{parameter.name[:1].lower()}{parameter.name[1:]} {value:.10g}{unit}")
+            since = f" from {self.meridian}" if self.meridian and parameter.name.startswith("Longitude") else ""
+            listed.append(f"{parameter.name[:1].lower()}{parameter.name[1:]} {value:.10g}{unit}{since}")
         return ", ".join(listed).replace("-", "−")
 
     @property
-    def geographic_text(self) -> str:
-        """The geographic system on the same datum: a code, or WKT2."""
-        base = _crs(self.text).geodetic_crs
-        if base is None:
-            raise CrsRefused(f"{self.label} has no geographic system beneath it; choose another.")
-        return str(base.to_wkt("WKT2_2019"))
+    def meridian(self) -> str:
+        """The name of the prime meridian that its definition counts from; empty where that is Greenwich."""
+        crs = _crs(self.text)
+        return crs.prime_meridian.name if crs.prime_meridian is not None and meridian_degrees(crs) else ""
 
     def to_geographic(self, x: Numbers, y: Numbers) -> tuple[Floats, Floats]:
-        """Longitude and latitude in degrees, on the system's own datum, of projected coordinates."""
+        """Longitude from Greenwich and latitude in degrees, on the system's own datum, of projected coordinates."""
         longitude, latitude = _transformers(self.text)[1].transform(x, y)
         return np.asarray(longitude, dtype=float), np.asarray(latitude, dtype=float)
 
     def from_geographic(self, longitude: Numbers, latitude: Numbers) -> tuple[Floats, Floats]:
-        """Projected coordinates of longitude and latitude in degrees, on the system's own datum."""
+        """Projected coordinates of longitude from Greenwich and latitude in degrees, on the system's own datum."""
         x, y = _transformers(self.text)[0].transform(longitude, latitude)
         return np.asarray(x, dtype=float), np.asarray(y, dtype=float)
 
@@ -296,8 +296,9 @@ def _transformers(text: str) -> tuple[pyproj.Transformer, pyproj.Transformer]:
     if geodetic is None:
         raise CrsRefused(f"{crs.name} has no geographic system beneath it; choose another.")
     try:
-        forward = pyproj.Transformer.from_crs(geodetic, crs, always_xy=True)
-        inverse = pyproj.Transformer.from_crs(crs, geodetic, always_xy=True)
+        degrees = from_greenwich(geodetic)
+        forward = pyproj.Transformer.from_crs(degrees, crs, always_xy=True)
+        inverse = pyproj.Transformer.from_crs(crs, degrees, always_xy=True)
     except ProjError:
         raise CrsRefused(f"{crs.name} uses a projection that cannot be computed here; choose another system.") from None
     return forward, inverse

@@ -23,6 +23,7 @@ from pyproj.exceptions import CRSError as PyprojCrsError
 from orvik.core.errors import CrsRefused
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.distortion import Geographic
+from orvik.core.ground.greenwich import meridian_degrees
 
 UNITS = {"metre": 1.0, "foot": 0.3048, "US survey foot": 1200 / 3937}
 WGS84 = "EPSG:4326"
@@ -79,7 +80,7 @@ LABELS = {
 
 @dataclass(frozen=True)
 class Parameters:
-    """What makes a system: degrees, and false coordinates in its own unit.
+    """What makes a system: degrees from Greenwich, and false coordinates in its own unit.
 
     ``base`` is the geographic system beneath it, as a code, WKT or PROJ string.
     """
@@ -146,23 +147,22 @@ def built(parameters: Parameters) -> ProjectCrs:
         base = pyproj.CRS.from_user_input(p.base)
         if not base.is_geographic:
             raise CrsRefused(f"{base.name} is not a geographic system; give one in degrees, such as EPSG:4326.")
+        meridian = p.longitude - meridian_degrees(base)
         conversion: object
         if p.method == "lcc":
             conversion = LambertConformalConic2SPConversion(
-                p.parallel_1, p.parallel_2, p.latitude, p.longitude, easting, northing
+                p.parallel_1, p.parallel_2, p.latitude, meridian, easting, northing
             )
         elif p.method == "lcc1":
-            conversion = LambertConformalConic1SPConversion(p.latitude, p.longitude, easting, northing, p.scale)
+            conversion = LambertConformalConic1SPConversion(p.latitude, meridian, easting, northing, p.scale)
         elif p.method == "albers":
-            conversion = AlbersEqualAreaConversion(
-                p.parallel_1, p.parallel_2, p.latitude, p.longitude, easting, northing
-            )
+            conversion = AlbersEqualAreaConversion(p.parallel_1, p.parallel_2, p.latitude, meridian, easting, northing)
         elif p.method == "tm":
-            conversion = TransverseMercatorConversion(p.latitude, p.longitude, easting, northing, p.scale)
+            conversion = TransverseMercatorConversion(p.latitude, meridian, easting, northing, p.scale)
         elif p.method == "stereographic":
-            conversion = StereographicConversion(p.latitude, p.longitude, easting, northing, p.scale)
+            conversion = StereographicConversion(p.latitude, meridian, easting, northing, p.scale)
         else:
-            conversion = LambertAzimuthalEqualAreaConversion(p.latitude, p.longitude, easting, northing)
+            conversion = LambertAzimuthalEqualAreaConversion(p.latitude, meridian, easting, northing)
         made = ProjectedCRS(conversion, name=p.title, cartesian_cs=_axes(p.unit), geodetic_crs=base)
     except PyprojCrsError as error:
         raise CrsRefused(f"These parameters make no system ({str(error)[:120]}); check them.") from error
@@ -182,7 +182,8 @@ def upright_along(start: Place, end: Place, base: str, name: str) -> ProjectCrs:
     Parameters
     ----------
     start, end
-        Longitude and latitude of the ends of the line, in degrees: the one that lies further north is above.
+        Longitude and latitude of the ends of the line, in degrees from Greenwich: the one that lies further north is
+        above.
     base
         The geographic system beneath.
 
@@ -192,24 +193,26 @@ def upright_along(start: Place, end: Place, base: str, name: str) -> ProjectCrs:
         The ends are one place, or PROJ cannot make the projection.
     """
     (lon, lat), (lon_2, lat_2) = sorted((start, end), key=lambda place: (place[1], place[0]))
-    geod = pyproj.CRS.from_user_input(base).get_geod() or pyproj.Geod(ellps="WGS84")
+    beneath = pyproj.CRS.from_user_input(base)
+    geod = beneath.get_geod() or pyproj.Geod(ellps="WGS84")
     azimuth, _, length = geod.inv(lon, lat, lon_2, lat_2)
     if length < 1:
         raise CrsRefused("The ends of this line are one place; choose a line that runs somewhere.")
     middle_lon, middle_lat, back = geod.fwd(lon, lat, azimuth, length / 2)
     bearing = (back + 180 + 180) % 360 - 180
+    meridian = middle_lon - meridian_degrees(beneath)
     conversion: object
     if abs(bearing) < 0.01:
-        conversion = TransverseMercatorConversion(middle_lat, middle_lon)
+        conversion = TransverseMercatorConversion(middle_lat, meridian)
     else:
         conversion = HotineObliqueMercatorBConversion(
             latitude_projection_centre=middle_lat,
-            longitude_projection_centre=middle_lon,
+            longitude_projection_centre=meridian,
             azimuth_projection_centre=bearing,
             angle_from_rectified_to_skew_grid=0.0,
         )
     try:
-        made = ProjectedCRS(conversion, name=name, geodetic_crs=pyproj.CRS.from_user_input(base))
+        made = ProjectedCRS(conversion, name=name, geodetic_crs=beneath)
     except PyprojCrsError as error:
         raise CrsRefused("No central line can be laid along this one; choose another.") from error
     return project_crs(made.to_wkt("WKT2_2019"))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import warnings
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import pyproj
@@ -13,12 +14,14 @@ from pyproj.exceptions import CRSError, ProjError
 from pyproj.transformer import TransformerGroup
 
 from orvik.core.arrays import Floats, Objects
-from orvik.core.errors import CoordinateRefused, CrsRefused
-from orvik.core.ground.crs import ProjectCrs
+from orvik.core.errors import CrsRefused
+from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.distortion import Geographic
 
 # Pieces that each side of a border is cut into before it is moved, so that it goes on covering the same ground.
 BORDER_PIECES = 64
+
+Place = tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -67,11 +70,26 @@ class Shift:
         exact = f" (to {self.better_accuracy:g} m)" if self.better_accuracy is not None else ""
         return f"A better one, {self.better}{exact}, needs the grid {', '.join(self.grids)}, which is not here."
 
+    @property
+    def said(self) -> str:
+        """Both sentences, for what is read from a file; empty where nothing is shifted."""
+        return f"{self.words} {self.missing}".strip() if self.shifts_datum else ""
+
+
+@dataclass(frozen=True)
+class StatedSystem:
+    """A system that coordinates are given in, projected or geographic, which need not be fit to draw in."""
+
+    text: str
+    label: str
+    datum: str
+    metres_per_unit: float
+
 
 class CrsChange:
     """The way from one system to another over a ground."""
 
-    def __init__(self, source: ProjectCrs, target: ProjectCrs, ground: Geographic | None) -> None:
+    def __init__(self, source: ProjectCrs | StatedSystem, target: ProjectCrs, ground: Geographic | None) -> None:
         """Choose the operation; raises CrsRefused where PROJ knows no way."""
         area = AreaOfInterest(*ground) if ground is not None else None
         try:
@@ -105,6 +123,11 @@ class CrsChange:
         """Places in the new system; ``xy`` is (n, 2)."""
         return np.column_stack(self._forward.transform(xy[:, 0], xy[:, 1]))
 
+    def place(self, x: float, y: float) -> Place:
+        """One place in the new system."""
+        there_x, there_y = self._forward.transform(x, y)
+        return float(there_x), float(there_y)
+
     def back(self, xy: Floats) -> Floats:
         """Places of the new system in the old one; ``xy`` is (n, 2)."""
         inverse = pyproj.enums.TransformDirection.INVERSE
@@ -120,31 +143,74 @@ class CrsChange:
         return float(np.max(away))
 
 
-def converted(x: float, y: float, stated: str, system: str) -> tuple[float, float]:
-    """A place given in one system, in another.
+def way_between(source: ProjectCrs, target: ProjectCrs, place: Place | None = None) -> CrsChange:
+    """The way from one system to another that is best about a place of the source: datum shifts hold for regions."""
+    return _way(source.text, target.text, _about(source, place) if place is not None else None)
+
+
+def way_in(stated: str, target: ProjectCrs, home: Place | None, given: Floats | None = None) -> CrsChange:
+    """The one way by which coordinates that are given in some system come into a project, and go out again.
 
     Parameters
     ----------
-    x, y
-        Easting and northing, or longitude and latitude in degrees, as the stated system counts.
-    stated, system
-        Codes, WKT or PROJ strings; the stated one may be geographic.
+    stated
+        A code, WKT or PROJ string; it may be geographic.
+    home
+        The middle of the project, in its own system, so that all that comes in is shifted alike; None where nothing
+        is there yet.
+    given
+        The coordinates, (n, 2), about whose middle the way is chosen without a home; without them, too, the best for
+        the area of use is taken.
 
     Raises
     ------
     CrsRefused
-        A system is unknown.
-    CoordinateRefused
-        The place cannot be in the other system.
+        The system is unknown, or there is no way from it.
     """
+    if home is None and given is not None and len(given):
+        home = _middle_there(stated, target, given)
+    ground = _about(target, home) if home is not None else None
+    if ground is None and target.area is not None:
+        ground = (target.area.west, target.area.south, target.area.east, target.area.north)
+    return _way(stated, target.text, ground)
+
+
+def _middle_there(stated: str, target: ProjectCrs, given: Floats) -> Place | None:
+    known = given[np.isfinite(given).all(axis=1)]
+    if not len(known):
+        return None
     try:
-        transformer = pyproj.Transformer.from_crs(stated, system, always_xy=True)
-    except (CRSError, ProjError):
-        raise CrsRefused(f"“{stated[:40]}” is not a coordinate system that is known here; type a code.") from None
-    there = transformer.transform(x, y)
-    if not np.isfinite(there).all():
-        raise CoordinateRefused(f"{x:g}, {y:g} cannot be in {stated[:40]}; check the figures and the system.")
-    return float(there[0]), float(there[1])
+        way = pyproj.Transformer.from_crs(stated_system(stated).text, target.text, always_xy=True)
+        x, y = way.transform(*((known.min(axis=0) + known.max(axis=0)) / 2))
+    except ProjError:
+        return None
+    return (float(x), float(y)) if np.isfinite([x, y]).all() else None
+
+
+@lru_cache(maxsize=64)
+def _way(source: str, target: str, ground: Geographic | None) -> CrsChange:
+    return CrsChange(stated_system(source), project_crs(target), ground)
+
+
+@lru_cache(maxsize=64)
+def stated_system(text: str) -> StatedSystem:
+    """The system that a code, WKT or PROJ string names; raises CrsRefused where none is known by it."""
+    try:
+        crs = pyproj.CRS.from_user_input(text)
+    except CRSError:
+        raise CrsRefused(f"“{text[:40]}” is not a coordinate system that is known here; type a code.") from None
+    datum = crs.datum.name.replace("Unknown based on", "a datum on the") if crs.datum else "unknown datum"
+    label = text if text.startswith("EPSG:") else crs.name
+    return StatedSystem(text, label, datum, float(crs.axis_info[0].unit_conversion_factor) if crs.axis_info else 1.0)
+
+
+def _about(crs: ProjectCrs, place: Place) -> Geographic | None:
+    """The whole degrees around a place, so that neighbouring places go the same way."""
+    longitude, latitude = (float(v) for v in crs.to_geographic(*place))
+    if not (np.isfinite(longitude) and np.isfinite(latitude)):
+        return None
+    west, south = np.floor(longitude), np.floor(latitude)
+    return float(max(west, -180)), float(max(south, -90)), float(min(west + 1, 180)), float(min(south + 1, 90))
 
 
 def densified(border: shapely.LineString) -> shapely.LineString:
@@ -153,7 +219,7 @@ def densified(border: shapely.LineString) -> shapely.LineString:
     return line
 
 
-def _shift(source: ProjectCrs, target: ProjectCrs, group: TransformerGroup) -> Shift:
+def _shift(source: ProjectCrs | StatedSystem, target: ProjectCrs, group: TransformerGroup) -> Shift:
     best = group.transformers[0]
     description = best.description or "unnamed"
     ballpark = "ballpark" in description.lower()

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from orvik.core.errors import CoordinateRefused, CrsRefused
-from orvik.core.ground.crs import ProjectCrs
-from orvik.core.ground.crs_change import converted
+import numpy as np
+
+from orvik.core.errors import CrsRefused
+from orvik.core.ground.crs import ProjectCrs, project_crs
+from orvik.core.ground.crs_change import way_between
 
 
 @dataclass(frozen=True)
@@ -29,7 +31,9 @@ class SavedView:
         own = self.crs or project.text
         if own == crs.text:
             return self.x, self.y
+        place = (self.x, self.y)
         try:
-            return converted(self.x, self.y, own, crs.text)
-        except (CoordinateRefused, CrsRefused):
+            x, y = way_between(project_crs(own), crs, place).places(np.array([place]))[0]
+        except CrsRefused:
             return None
+        return (float(x), float(y)) if np.isfinite([x, y]).all() else None

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -12,34 +11,14 @@ from orvik.core.arrays import Floats, Ints, Objects
 from orvik.core.errors import CoordinateRefused
 from orvik.core.features.feature import Features
 from orvik.core.features.stretch import shifted
-from orvik.core.ground.crs import ProjectCrs, project_crs
-from orvik.core.ground.crs_change import CrsChange
-from orvik.core.ground.distortion import Geographic
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.crs_change import way_between
 
 # How far a straight line may stand from where it lies on the ground before it gets vertices more.
 OFF_MM = 0.02
 MOST_PIECES = 256
 # No map stretches what it shows so many times: a longer step is a jump from one edge of the world to the other.
 JUMP = 20.0
-
-
-def way_between(source: ProjectCrs, target: ProjectCrs, place: tuple[float, float] | None = None) -> CrsChange:
-    """The way from one system to another that is best about a place of the source: datum shifts hold for regions."""
-    return _way(source.text, target.text, _about(source, place) if place is not None else None)
-
-
-@lru_cache(maxsize=64)
-def _way(source: str, target: str, ground: Geographic | None) -> CrsChange:
-    return CrsChange(project_crs(source), project_crs(target), ground)
-
-
-def _about(crs: ProjectCrs, place: tuple[float, float]) -> Geographic | None:
-    """The whole degrees around a place, so that neighbouring places go the same way."""
-    longitude, latitude = (float(v) for v in crs.to_geographic(*place))
-    if not (np.isfinite(longitude) and np.isfinite(latitude)):
-        return None
-    west, south = np.floor(longitude), np.floor(latitude)
-    return float(max(west, -180)), float(max(south, -90)), float(min(west + 1, 180)), float(min(south + 1, 90))
 
 
 class Carrier:

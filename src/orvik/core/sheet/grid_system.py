@@ -10,9 +10,8 @@ import numpy as np
 from orvik.core.arrays import Floats
 from orvik.core.errors import SheetRefused
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.ground.crs_change import CrsChange
+from orvik.core.ground.crs_change import CrsChange, way_between
 from orvik.core.ground.scale import spaced
-from orvik.core.sheet.carrying import way_between
 
 # Steps of latitude and longitude in seconds of arc that read well (common practice).
 ANGLE_STEPS = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 18_000, 36_000, 54_000, 108_000)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from pydantic import BaseModel, Field
@@ -25,6 +25,8 @@ from orvik.web.session.workspace import Workspace
 
 router = APIRouter(prefix="/p/{slug}/notebook")
 LARGEST_TABLE = 4_000_000
+# What degrees of a table stand on.
+DegreesOn = Annotated[Literal["EPSG:4326", "own"], Form()]
 # So many stations are listed; those that wait come first.
 LISTED = 500
 
@@ -59,6 +61,7 @@ async def preview(
     table: Annotated[UploadFile | None, File()] = None,
     text: Annotated[str, Form()] = "",
     name: Annotated[str, Form()] = "table",
+    degrees_on: DegreesOn = "EPSG:4326",
 ) -> Response:
     """What a table would bring in, as a file or again with answers; nothing is kept."""
     if table is not None and table.filename:
@@ -67,7 +70,7 @@ async def preview(
             raise FileRefused("This table is larger than 4 MB; bring it in in parts.")
         text, name = decoded(data), table.filename
     answers = _answers(await request.form())
-    read = await asyncio.to_thread(read_stations, workspace.project, text, answers)
+    read = await asyncio.to_thread(read_stations, workspace.project, text, answers, degrees_on)
     choices = {kind: kind.replace("_", " ") for kind in NOTED} | {LEFT_OUT: "leave these rows out"}
     return page(
         request,
@@ -78,6 +81,8 @@ async def preview(
         text=text,
         answers=answers,
         choices=choices,
+        degrees_on=degrees_on,
+        datum=workspace.project.crs.datum,
     )
 
 
@@ -96,9 +101,10 @@ async def post_stations(
     workers: TheWorkers,
     text: Annotated[str, Form()],
     name: Annotated[str, Form()],
+    degrees_on: DegreesOn = "EPSG:4326",
 ) -> Response:
     """Keep the new stations of a table that was looked at."""
-    await workspace.carry_out(keep_stations, text, name, _answers(await request.form()))
+    await workspace.carry_out(keep_stations, text, name, _answers(await request.form()), degrees_on)
     return await _list(request, workspace, workers)
 
 

@@ -12,10 +12,12 @@ from starlette.responses import Response
 
 from orvik.core.errors import CoordinateRefused, FileRefused, FitRefused
 from orvik.core.ground.coordinates import parse_angle, parse_number
-from orvik.core.ground.crs_change import converted
+from orvik.core.ground.crs import project_crs
+from orvik.core.ground.crs_change import way_in
 from orvik.core.ground.scale import on_sheet
 from orvik.core.pictures.georeferencing import KINDS, LEAST, ControlPoint, ControlSet, Fit
 from orvik.core.pictures.source import Source
+from orvik.core.sheet.carrying import carried_place
 from orvik.exchange import raster, raster_files
 from orvik.usecases.sources import add_control_point, fitted, remove_control_point, set_fit, switch_control_point
 from orvik.web.frame.pages import page, stage_page
@@ -122,19 +124,20 @@ def _ground(workspace: Workspace, source: Source, form: PointForm) -> tuple[floa
     crs = workspace.project.crs
     if form.system == "project":
         x, y = parse_number(form.east), parse_number(form.north)
-        crs.check_place(x, y)
-        stated = crs.text
     elif form.system == "geographic":
-        x, y = parse_angle(form.east, "longitude"), parse_angle(form.north, "latitude")
-        stated = crs.geographic_text
+        longitude, latitude = parse_angle(form.east, "longitude"), parse_angle(form.north, "latitude")
+        x, y = (float(v) for v in crs.from_geographic(longitude, latitude))
     else:
-        stated = form.system.strip()
         try:
             x, y = parse_number(form.east), parse_number(form.north)
         except CoordinateRefused:
             x, y = parse_angle(form.east, "longitude"), parse_angle(form.north, "latitude")
-        crs.check_place(*converted(x, y, stated, crs.text))
-    return converted(x, y, stated, source.crs)
+        way = way_in(form.system.strip(), crs, workspace.project.middle())
+        x, y = (float(v) for v in way.places(np.array([[x, y]]))[0])
+    crs.check_place(x, y)
+    if source.crs == crs.text:
+        return x, y
+    return carried_place(crs, project_crs(source.crs), (x, y))
 
 
 def _values(workspace: Workspace, source: Source) -> dict[str, Any]:

@@ -12,10 +12,10 @@ from starlette.responses import Response
 from orvik.core.errors import OrvikError, SheetRefused
 from orvik.core.features.feature import TABLES, FeatureKey
 from orvik.core.ground.border import ground_of
+from orvik.core.ground.crs_change import way_between
 from orvik.core.ground.crs_choice import short_list
 from orvik.core.ground.scale import spaced
 from orvik.core.sheet.aim import ROUND_SCALES
-from orvik.core.sheet.carrying import way_between
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.truth import truth_of
 from orvik.usecases import aiming
