@@ -11,7 +11,7 @@ import shapely
 
 from orvik.core.features.map_unit import out_of_order
 from orvik.core.pictures.georeferencing import ControlSet
-from orvik.core.signs.line_ink import stretch_signs
+from orvik.core.signs.line_ink import part_signs
 from orvik.demo.island import BORDER, island
 from orvik.demo.landscape import CELL, Landscape, landscape
 from orvik.store.project import Project
@@ -133,7 +133,7 @@ def test_it_shows_many_signs_and_patterns_with_good_sense(demo: Path) -> None:
     project = Project.open(demo)
     book, features = sign_book_of(project), project.all_features()
     used = {sign.id for table in features.values() for sign in book.signs_of(table)}
-    used |= {sign.id for sign in stretch_signs(features["lines"], book)}
+    used |= {sign.id for _, sign in part_signs(features["lines"], book)}
     assert len({name for name in used if not name.startswith("own-")}) >= 40
     assert len({unit.pattern for _, unit in project.units()} - {""}) >= 6
     assert out_of_order([unit for _, unit in project.units()]) == []

@@ -12,7 +12,7 @@ from orvik.core.features.feature import TABLES, Features, Table
 from orvik.core.features.kind import UNIT_AREA
 from orvik.core.ground.scale import spaced
 from orvik.core.signs.conditional import checked_look, conditional_signs, with_rules
-from orvik.core.signs.line_ink import stretch_signs
+from orvik.core.signs.line_ink import part_signs
 from orvik.core.signs.sign import Sign
 from orvik.core.signs.sign_book import SignBook
 from orvik.core.signs.sign_rule import SignRule
@@ -168,11 +168,12 @@ def _count(features: Features, rule: SignRule, book: SignBook, made: set[str]) -
         values = {**vars(feature), **feature.fields}
         parts = {feature.certainty, *(stretch.certainty for stretch in feature.stretches if stretch.side == "line")}
         holding += any(rule.holds(certainty, values) for certainty in parts)
-    signs = [{sign.id} for sign in book.signs_of(found)]
     if rule.table == "lines":
-        rows = [i for i, stretches in enumerate(found.columns["stretches"]) for s in stretches if s.side == "line"]
-        for i, sign in zip(rows, stretch_signs(found, book), strict=True):
+        signs: list[set[str]] = [set() for _ in range(len(found))]
+        for i, sign in part_signs(found, book):
             signs[i].add(sign.id)
+    else:
+        signs = [{sign.id} for sign in book.signs_of(found)]
     taking = sum(bool(ids & made) for ids in signs)
     return RuleCount(len(found), holding, taking)
 

@@ -97,7 +97,7 @@ def test_the_explanation_lists_what_is_shown(crs: ProjectCrs) -> None:
         "areas": Features.of("areas", [Feature("areas", box, "peat_cover", id=1, fields={"Depth": "thin"})]),
     }
     there = MapContext("Own", crs, Scales(25_000, 6_250), BOOK, {}, shown, None)  # type: ignore[arg-type]
-    assert [row.name for row in rows_of(there, [], 1.0, "none")] == ["Peat, thin", "Gauged spring, dry"]
+    assert [row.name for row in rows_of(there, [], {}, "none")] == ["Peat, thin", "Gauged spring, dry"]
 
 
 def test_kept_and_read_again() -> None:

@@ -46,7 +46,7 @@ def listed_of(many: Sequence[MapUnit], signs: Sequence[Sign] = (), headings: str
 def rows_in(features: Mapping[Table, Features], many: Sequence[MapUnit] = ()) -> list[ExplanationRow]:
     by_code = {unit.code: unit for unit in many}
     shown = MapContext("Small", project_crs("EPSG:32628"), Scales(25_000, 6_250), BOOK, by_code, features, None)
-    return rows_of(shown, [], 1.0, "none")
+    return rows_of(shown, [], {}, "none")
 
 
 def signs_in(features: Mapping[Table, Features]) -> list[Sign]:

@@ -95,7 +95,7 @@ def test_feet_are_shown_at_the_same_scale() -> None:
 
 def test_explanation_lists_what_the_panel_shows_and_no_more(crs: ProjectCrs) -> None:
     panel = panel_of(parts(crs)[0], crs, BORDER)
-    rows = rows_of(context(crs).for_panel(panel), [], 1.0, "none")
+    rows = rows_of(context(crs).for_panel(panel), [], {}, "none")
     assert [row.key for row in rows if row.is_unit] == ["unit Qt", "unit Kp"]
     assert [row.name for row in rows if not row.is_unit] == ["Contact, certain", "Bedding, inclined"]
 

@@ -195,7 +195,8 @@ def course(*places: tuple[float, float]) -> shapely.LineString:
     return shapely.LineString([(X + x, Y + y) for x, y in places])
 
 
-def test_none_where_it_is_concealed_and_on_where_only_certainty_changes() -> None:
+def test_they_go_on_where_only_certainty_changes_and_below_a_cover() -> None:
+    """What is concealed keeps its sense (the standard, from memory)."""
     line = course(*((i * 250, 0) for i in range(9)))
     plain = Feature("lines", line, "thrust", id=1)
     (whole,) = (i for i in drawn(plain) if isinstance(i, Ornaments))
@@ -204,9 +205,9 @@ def test_none_where_it_is_concealed_and_on_where_only_certainty_changes() -> Non
     np.testing.assert_allclose(whole.at, mixed.at)
     hidden = plain.changed(stretches=(Stretch(3, 5, "concealed", "line"),))
     (broken,) = (i for i in drawn(hidden) if isinstance(i, Ornaments))
-    assert not ((broken.at[:, 0] > X + 740) & (broken.at[:, 0] < X + 1260)).any()
-    assert len(broken.at) >= 8
-    assert not [i for i in drawn(plain.changed(certainty="concealed")) if isinstance(i, Ornaments)]
+    np.testing.assert_allclose(whole.at, broken.at)
+    (below,) = (i for i in drawn(plain.changed(certainty="concealed")) if isinstance(i, Ornaments))
+    np.testing.assert_allclose(whole.at, below.at)
 
 
 def test_each_scale_places_its_own() -> None:
@@ -242,14 +243,13 @@ def test_a_fold_says_its_plunge_beside_the_arrow() -> None:
     assert len([i for i in drawn(fold.changed(azimuth=None, inclination=None)) if isinstance(i, Ornaments)]) == 1
 
 
-def test_a_band_has_its_ornaments_on_the_right_margin_where_it_is_seen() -> None:
-    """The ticks of a sill stand on its upper side, as in the explanation, and not below a cover."""
+def test_a_band_has_its_ornaments_on_the_right_margin() -> None:
+    """The ticks of a sill stand on its upper side, as in the explanation, and below a cover, too."""
     sill = Feature("lines", course(*((i * 200, 0) for i in range(6))), "sill", id=1, band=Band(40.0))
     (ticks,) = (i for i in drawn(sill) if isinstance(i, Ornaments))
     assert len(ticks.at) == 8
     np.testing.assert_allclose(ticks.at[:, 1], Y - 20, atol=1e-6)
     covered = sill.changed(stretches=(Stretch(2, 5, "concealed", "line"),))
-    (fewer,) = (i for i in drawn(covered) if isinstance(i, Ornaments))
-    assert 2 <= len(fewer.at) <= 4
-    assert fewer.at[:, 0].max() < X + 400
-    assert not [i for i in drawn(sill.changed(certainty="concealed")) if isinstance(i, Ornaments)]
+    for other in (covered, sill.changed(certainty="concealed")):
+        (same,) = (i for i in drawn(other) if isinstance(i, Ornaments))
+        np.testing.assert_allclose(same.at, ticks.at)

@@ -46,4 +46,8 @@ def test_nothing_is_said_of_what_has_no_side() -> None:
     assert side_in_words(at((0, 0), (9, 9)), BOOK.sign("lines", "contact"), CRS) == ""
     assert side_in_words(at((0, 0)), THRUST, CRS) == ""
     assert side_in_words(at((0, 0), (0, 0)), THRUST, CRS) == ""
-    assert side_in_words(at((0, 0), (9, 9)), BOOK.sign("lines", "thrust", "concealed"), CRS) == ""
+
+
+def test_what_is_concealed_keeps_its_side() -> None:
+    concealed = BOOK.sign("lines", "thrust", "concealed")
+    assert side_in_words(at((0, 0), (0, 900)), concealed, CRS) == "To the east: the upper plate"

@@ -276,7 +276,8 @@ def _block_ink(placed: Placed, book: SignBook, k: float, full: float, texts: boo
             items.append(_label(row.age, x + side, foot, width - side, AGE * k, ITALIC))
     else:
         middle = y + SIGN_ROW / 2 * k
-        items += specimen(row.shows, x, middle, BOX[0] * k, max(k, LEAST_SIGN * full))  # type: ignore[arg-type]
+        size = max(k, LEAST_SIGN * full)
+        items += specimen(row.shows, x, middle, BOX[0] * k, size, row.form, book)  # type: ignore[arg-type]
         foot = middle + cap_height(SIGN_NAME * k) / 2
         items.append(_label(row.name, x + side, foot, width - side, SIGN_NAME * k))
     for line in _text_of(row, width, texts, k):

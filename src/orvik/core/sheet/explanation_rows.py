@@ -14,8 +14,9 @@ from orvik.core.features.map_unit import MapUnit, stratigraphic_order
 from orvik.core.ink import PAPER
 from orvik.core.sheet.entries import Entry
 from orvik.core.sheet.map_context import MapContext
-from orvik.core.signs.line_ink import stretch_signs
+from orvik.core.signs.shown_forms import shown_forms
 from orvik.core.signs.sign import Sign
+from orvik.core.signs.specimen import Form
 
 # Signs follow the units in this order.
 TABLE_ORDER: tuple[Table, ...] = ("lines", "areas", "points")
@@ -31,9 +32,12 @@ class ExplanationRow:
     Attributes
     ----------
     key
-        ``unit CODE``, ``sign ID``, ``layer ID`` or ``text NUMBER``: what hands have done to it is kept by that.
+        ``unit CODE``, ``sign ID``, ``layer ID`` or ``text NUMBER``: what hands have done to it is kept by that. Further
+        forms of a sign have theirs behind its id: ``sign ID, questionable``.
     shows
         The unit or sign whose specimen stands beside its name; None for a text.
+    form
+        How the features look that a sign stands for.
     heading
         What stands above it and those that follow with the same.
     """
@@ -44,6 +48,7 @@ class ExplanationRow:
     age: str = ""
     text: str = ""
     heading: str = ""
+    form: Form | None = None
 
     @property
     def is_unit(self) -> bool:
@@ -78,7 +83,13 @@ def _sound(key: object, edit: object) -> bool:
     return whole and max(len(t) for t in texts[:2]) <= LONGEST_NAME and len(texts[2]) <= LONGEST_TEXT
 
 
-def rows_of(context: MapContext, layers: Sequence[Sign], strength: float, headings: str) -> list[ExplanationRow]:
+# The layer of a panel that signs of a table are printed in.
+PRINTED_IN: Mapping[Table, str] = {"lines": "linework", "areas": "units", "points": "attitudes"}
+
+
+def rows_of(
+    context: MapContext, layers: Sequence[Sign], strengths: Mapping[str, float], headings: str
+) -> list[ExplanationRow]:
     """The rows that a panel gives rise to: units in stratigraphic order, then lines, areas and points, then layers.
 
     Parameters
@@ -87,24 +98,24 @@ def rows_of(context: MapContext, layers: Sequence[Sign], strength: float, headin
         The map as the panel shows it.
     layers
         The signs of the reference layers that it prints.
-    strength
-        How strongly it prints the tints of units, 0 to 1: boxes have the colour that comes of that on white.
+    strengths
+        How strongly it prints each of its layers, 0 to 1, where not in full: what is not printed has no row, and
+        boxes have the colour that comes of the tints on white.
     headings
         A name of ``HEADINGS``.
     """
-    shown = context.features
+    shown = {table: found for table, found in context.features.items() if strengths.get(PRINTED_IN[table], 1.0) > 0}
     codes = set(shown["areas"].columns["map_unit"]) if "areas" in shown else set()
     units = stratigraphic_order([context.units[code] for code in codes if code in context.units])
-    taken: set[str] = set()
+    forms: dict[str, list[Form]] = {}
     for features in shown.values():
-        taken |= {sign.id for sign in context.book.signs_of(features)}
-    if "lines" in shown:
-        taken |= {sign.id for sign in stretch_signs(shown["lines"], context.book)}
-    listed = [sign for sign in context.book.listed if sign.id in taken and _is_explained(sign)]
+        forms |= shown_forms(features, context.book)
+    listed = [sign for sign in context.book.listed if sign.id in forms and _is_explained(sign)]
     signs = [sign for table in TABLE_ORDER for sign in listed if sign.table == table]
+    tints = strengths.get("units", 1.0)
     return [
-        *(unit_row(unit, context.units, strength, headings) for unit in units),
-        *(sign_row(sign) for sign in signs),
+        *(unit_row(unit, context.units, tints, headings) for unit in units),
+        *(row for sign in signs for row in sign_rows(sign, forms[sign.id])),
         *(ExplanationRow(f"layer {sign.id}", sign, sign.title) for sign in layers),
     ]
 
@@ -119,8 +130,32 @@ def unit_row(unit: MapUnit, units: Mapping[str, MapUnit], strength: float, headi
 
 
 def sign_row(sign: Sign) -> ExplanationRow:
-    """The row of a sign."""
+    """The row of a sign that is added by hand, as all that it can show."""
     return ExplanationRow(f"sign {sign.id}", sign, sign.title)
+
+
+def sign_rows(sign: Sign, forms: Sequence[Form]) -> list[ExplanationRow]:
+    """The rows of a sign, one for each form that its features have; the first in no doubt is called as the sign is."""
+    plain = [form for form in forms if not form.questionable]
+    out = []
+    for form in forms:
+        said = [] if form in plain[:1] else _said(form, sign, [*plain[:1], *forms][0])
+        words = ", ".join(said)
+        key, name = (f"sign {sign.id}, {words}", f"{sign.title}, {words}") if said else (f"sign {sign.id}", sign.title)
+        out.append(ExplanationRow(key, sign, name, form=form))
+    return out
+
+
+def _said(form: Form, sign: Sign, first: Form) -> list[str]:
+    """What tells a form from the first one, in words."""
+    said = []
+    if form.band != first.band:
+        said.append("drawn to scale" if form.band else "too narrow to be drawn to scale")
+    if form.dips != first.dips:
+        said.append("with its dip" if form.dips else "without its dip")
+    if form.plunges != first.plunges:
+        said.append("plunging" if form.plunges else "without plunge")
+    return [*said, "questionable"] if form.questionable else said
 
 
 def period_of(unit: MapUnit) -> str:

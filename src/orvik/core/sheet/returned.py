@@ -47,7 +47,8 @@ class Whole:
             said.append(f"Turned by {self.turned:.2f}°.")
         if not said and float(np.hypot(*self.shift)) > MOVED_MM:
             dx, dy = self.shift
-            right, down = "right" if dx > 0 else "left", "down" if dy > 0 else "up"
+            # What rounds to nought is to neither side.
+            right, down = "left" if dx < -0.05 else "right", "up" if dy < -0.05 else "down"
             said.append(f"Moved by {float(np.hypot(dx, dy)):.1f} mm ({abs(dx):.1f} {right}, {abs(dy):.1f} {down}).")
         return said
 

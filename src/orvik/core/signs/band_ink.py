@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -27,7 +28,7 @@ FIGURE = 2.0
 
 
 def bands(lines: Features, rows: list[int], book: SignBook, publication: int, metres_per_unit: float) -> Iterator[Item]:
-    """The ink of lines that are bands. Concealed parts have margins of dots and no fill."""
+    """The ink of lines that are bands. Concealed parts have no fill, and margins of dots in the colour of the band."""
     keys = keys_of(lines, np.arange(len(lines)))
     for row in rows:
         band: Band = lines.columns["band"][row]
@@ -50,9 +51,9 @@ def bands(lines: Features, rows: list[int], book: SignBook, publication: int, me
         for side, path, stated in (("left", left, band.left), ("right", right, band.right)):
             for a, b, value in runs(_margin_certainties(stated or certainty, seen, stretches, segments, side)):
                 for style in book.sign("lines", margin_kind, value).strokes:
-                    yield Stroke(style, Paths(path[a : b + 1], np.array([0, b + 1 - a])), key)
-        uncovered = [right[a : b + 1] for a, b, value in runs(_seen(seen)) if value == "seen"]
-        yield from _margin_ornaments(sign, uncovered, key, publication, metres_per_unit)
+                    own = replace(style, colour=sign.colour) if value == "concealed" and sign.colour else style
+                    yield Stroke(own, Paths(path[a : b + 1], np.array([0, b + 1 - a])), key)
+        yield from _margin_ornaments(sign, right, key, publication, metres_per_unit)
         if band.dips and lines.columns["inclination"][row] is not None:
             path = right if band.dips == "right" else left
             for a, b, value in runs(_seen(seen)):
@@ -65,14 +66,12 @@ def _seen(certainty: list[str]) -> list[str]:
 
 
 def _margin_ornaments(
-    sign: Sign, margins: list[Floats], key: Ints, publication: int, metres_per_unit: float
+    sign: Sign, margin: Floats, key: Ints, publication: int, metres_per_unit: float
 ) -> Iterator[Item]:
-    """The ornaments of a band stand on its right margin, where it is not covered."""
-    if not margins:
-        return
-    starts = np.concatenate([[0], np.cumsum([len(xy) for xy in margins])]).astype(np.int64)
+    """The ornaments of a band stand on its right margin."""
+    path = Paths(margin, np.array([0, len(margin)]))
     for ornament in sign.ornaments:
-        found = placed(ornament, Paths(np.vstack(margins), starts), 1000 * metres_per_unit / publication)
+        found = placed(ornament, path, 1000 * metres_per_unit / publication)
         if len(found.at):
             yield as_ink(ornament, found, publication, np.full(len(found.at), int(key[0]), dtype=np.int64))
 

@@ -146,10 +146,9 @@ class _Maker:
                     number=row.get("numbers", {}).get(certainty, ""),
                     basis=row.get("basis", "ours"),
                     explained=row.get("explained", True),
-                    side="" if certainty == "concealed" else row.get("side", ""),
+                    side=row.get("side", ""),
                     strokes=styles,
-                    # What is below a cover has none: nobody has seen its sense.
-                    ornaments=() if certainty == "concealed" else ornaments,
+                    ornaments=ornaments,
                     tint=row.get("tint", ""),
                     captions=tuple(caption_of(one) for one in row.get("captions", ())),
                     aid=row.get("aid", False),

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Protocol
 
 import numpy as np
 import shapely
@@ -12,7 +14,6 @@ from orvik.core.features.band import FAULTS
 from orvik.core.features.feature import Features
 from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.features.stretch import certainties, runs
-from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ink import INK, PAPER, Item, Stroke, Text
 from orvik.core.lettering import BOLD, cap_height, run
 from orvik.core.paths import Paths
@@ -23,6 +24,17 @@ from orvik.core.signs.sign import Ornament, Sign
 from orvik.core.signs.sign_book import SignBook
 
 DOUBT_SIZE = 2.6
+
+
+class Frame(Protocol):
+    """What lines are drawn in: the ground of a project, or a page."""
+
+    @property
+    def metres_per_unit(self) -> float:
+        """Length of one unit of its coordinates in metres."""
+
+    def convergence(self, x: Floats, y: Floats) -> Floats:
+        """By how much its y-axis is turned from true north at places, in degrees clockwise."""
 
 
 @dataclass(frozen=True)
@@ -37,7 +49,7 @@ class _Parts:
     owners: Ints
 
 
-def line_ink(lines: Features, book: SignBook, crs: ProjectCrs, publication: int, layers: dict[str, list[Item]]) -> None:
+def line_ink(lines: Features, book: SignBook, crs: Frame, publication: int, layers: dict[str, list[Item]]) -> None:
     """Put the ink of lines into their layers.
 
     Ornaments are placed on the whole lines at ``publication``, so that what is cut afterwards does not move them.
@@ -88,15 +100,21 @@ def _parts(lines: Features, signs: list[Sign], book: SignBook) -> _Parts:
     return _Parts(out, of_parts, np.array(owners, dtype=np.int64))
 
 
-def stretch_signs(lines: Features, book: SignBook) -> list[Sign]:
-    """The signs that parts of lines take by their stretches."""
-    stretched = enumerate(lines.columns["stretches"])
-    pairs = [(i, s.certainty) for i, stretches in stretched for s in stretches if s.side == "line"]
-    return [book.row_sign(lines, i, certainty) for i, certainty in pairs]
+def part_signs(lines: Features, book: SignBook) -> Iterator[tuple[int, Sign]]:
+    """The rows of lines, each with every sign that some part of it takes."""
+    whole = book.signs_of(lines)
+    counts = shapely.get_num_coordinates(lines.geometries).tolist()
+    columns = lines.columns
+    for i, stretches in enumerate(columns["stretches"]):
+        if not stretches:
+            yield i, whole[i]
+            continue
+        for certainty in dict.fromkeys(certainties(columns["certainty"][i], stretches, counts[i] - 1)):
+            yield i, book.row_sign(lines, i, certainty)
 
 
 def _ornaments(
-    lines: Features, signs: list[Sign], parts: _Parts, crs: ProjectCrs, publication: int, mm_per_unit: float
+    lines: Features, signs: list[Sign], parts: _Parts, crs: Frame, publication: int, mm_per_unit: float
 ) -> list[Item]:
     """The ornaments of all lines, one item for each that signs have.
 
@@ -136,7 +154,7 @@ def _ornaments(
     return out
 
 
-def trends_of(lines: Features, rows: Ints, crs: ProjectCrs) -> Floats:
+def trends_of(lines: Features, rows: Ints, crs: Frame) -> Floats:
     """Where lines plunge to, clockwise from the grid's north; NaN for those of which it is not known."""
     azimuths = np.array([lines.columns["azimuth"][i] for i in rows.tolist()], dtype=float)
     middle = shapely.get_coordinates(shapely.line_interpolate_point(lines.geometries[rows], 0.5, normalized=True))

@@ -3,15 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
+import shapely
 
+from orvik.core.arrays import Floats
 from orvik.core.colour import readable_on
+from orvik.core.features.band import Band
+from orvik.core.features.feature import CERTAINTIES, Feature, Features
+from orvik.core.features.kind import kind_of
 from orvik.core.features.map_unit import MapUnit
-from orvik.core.ink import INK, Fill, Item, LineStyle, Marks, Ornaments, Pattern, Stroke, Text, moved
+from orvik.core.ink import INK, Fill, Item, LineStyle, Marks, Ornaments, Pattern, Stroke, Text, enlarged, moved
 from orvik.core.lettering import ROMAN, cap_height, run
 from orvik.core.paths import Paths
 from orvik.core.signs.area_ink import NO_UNIT, pattern_ink
+from orvik.core.signs.book_file import standard
+from orvik.core.signs.line_ink import line_ink
 from orvik.core.signs.ornaments import placed
 from orvik.core.signs.point_ink import caption_run, turned_place
 from orvik.core.signs.sign import Caption, PatternSign, Sign, tile_scaled
@@ -26,7 +34,51 @@ _EXAMPLES = {"inclination": "35", "map_unit": "Qt", "note": ""}
 BAND = 0.8
 
 
-def specimen(sign: Sign, x: float, y: float, width: float, k: float = 1.0) -> list[Item]:
+@dataclass(frozen=True)
+class Form:
+    """How features of one sign look beyond what the sign itself says.
+
+    Attributes
+    ----------
+    band
+        A line with a width: two margins and a fill between them.
+    dips
+        A band whose dip is marked on it.
+    plunges
+        A line with a trend, whose plunge is shown where it points to.
+    questionable
+        With a query in the line, or behind the figure of a point.
+    """
+
+    band: bool = False
+    dips: bool = False
+    plunges: bool = False
+    questionable: bool = False
+
+    @staticmethod
+    def usual(sign: Sign) -> Form:
+        """All that a sign can show, for the plate and the trays."""
+        return Form(band=sign.table == "lines" and bool(sign.tint), plunges=True)
+
+
+class _Page:
+    """A page as lines are drawn in it: a unit is a millimetre at 1:1 000, and up is north."""
+
+    metres_per_unit = 1.0
+
+    def convergence(self, x: Floats, y: Floats) -> Floats:
+        return np.zeros(np.shape(x))
+
+
+def specimen(
+    sign: Sign,
+    x: float,
+    y: float,
+    width: float,
+    k: float = 1.0,
+    form: Form | None = None,
+    book: SignBook | None = None,
+) -> list[Item]:
     """A sign in a box: from ``x``, centred on ``y``, in millimetres on a page with y downwards.
 
     Parameters
@@ -35,12 +87,16 @@ def specimen(sign: Sign, x: float, y: float, width: float, k: float = 1.0) -> li
         Of the box.
     k
         How many times larger than printed all its measures are.
+    form, book
+        How the features look that it stands for, and the book that the margins of bands are of; as all that the sign
+        can show, and of the standard one, without them.
     """
-    sized = sign if k == 1 else sign.scaled(k)
     if sign.table == "lines":
-        return line_specimen(sized, [(x, y), (x + width, y)], BAND * k)
+        natural = line_specimen(sign, [(0.0, 0.0), (width / k, 0.0)], form, book)
+        return list(moved(enlarged(natural, k), (1.0, 0.0, x, 0.0, 1.0, y)))
+    sized = sign if k == 1 else sign.scaled(k)
     if sign.table == "points":
-        items = point_specimen(sized, x + width / 2, y, TURN)
+        items = point_specimen(sized, x + width / 2, y, TURN, form is not None and form.questionable)
         lift = y - _middle_of(items)
         # With its figure it stands in the middle of its row, away from those of the rows above and below.
         return list(moved(items, (1.0, 0.0, 0.0, 0.0, 1.0, lift))) if sign.captions else items
@@ -62,13 +118,38 @@ def _middle_of(items: Sequence[Item]) -> float:
     return (min(reached) + max(reached)) / 2
 
 
-def line_specimen(sign: Sign, path: list[tuple[float, float]], half: float = BAND) -> list[Item]:
-    """A line sign along a path of a page; a band's as its tint between two margins."""
-    line = Paths.of(path)
-    if sign.tint:
-        return _band(sign, path, half)
-    items: list[Item] = [Stroke(style, line) for style in sign.strokes]
-    return [*items, *ornaments_along(sign, line)]
+def line_specimen(
+    sign: Sign, path: list[tuple[float, float]], form: Form | None = None, book: SignBook | None = None
+) -> list[Item]:
+    """A feature of a line sign along a path of a page, drawn as the map draws it."""
+    form = form or Form.usual(sign)
+    feature = Feature(
+        "lines",
+        shapely.LineString([(x, -y) for x, y in path]),
+        sign.kind,
+        0,
+        sign.certainty if sign.certainty in CERTAINTIES else "certain",
+        form.questionable,
+        azimuth=90.0 if form.plunges else None,
+        inclination=float(_EXAMPLES["inclination"]) if form.dips else None,
+        band=Band(2 * BAND, "sheet", dips="right" if form.dips else "") if form.band else None,
+    )
+    # A book of this sign alone, so that the feature takes it, and of the margins that bands have.
+    margins = (book or standard()).by_kind.get(("lines", kind_of(sign.kind).margin), ()) if form.band else ()
+    alone = SignBook("", (sign, *(margin for margin in margins if margin.kind != sign.kind)), {}, ())
+    layers: dict[str, list[Item]] = {"linework": [], "tags": [], "border": []}
+    line_ink(Features.of("lines", [feature]), alone, _Page(), 1000, layers)
+    drawn = moved((item for items in layers.values() for item in items), (1.0, 0.0, 0.0, 0.0, -1.0, 0.0))
+    return [_keyless(item) for item in drawn]
+
+
+def _keyless(item: Item) -> Item:
+    """Ink that belongs to no feature, and is shown at all scales."""
+    if isinstance(item, Ornaments):
+        return replace(item, keys=None, largest=np.full(len(item.at), np.inf))
+    if isinstance(item, Text):
+        return replace(item, key=None)
+    return replace(item, keys=None) if isinstance(item, Stroke | Fill | Marks) else item
 
 
 def ornaments_along(sign: Sign, paths: Paths, trend: float | None = 90.0) -> list[Item]:
@@ -90,20 +171,21 @@ def ornaments_along(sign: Sign, paths: Paths, trend: float | None = 90.0) -> lis
     return out
 
 
-def point_specimen(sign: Sign, x: float, y: float, turn: float) -> list[Item]:
+def point_specimen(sign: Sign, x: float, y: float, turn: float, questionable: bool = False) -> list[Item]:
     """A point sign at a place of a page, with the figure that it writes."""
     assert sign.symbol is not None
     turned = turn if sign.turns else 0.0
     items: list[Item] = [Marks(sign.symbol, np.array([[x, y]]), np.array([turned]))]
     for caption in sign.captions:
         if _EXAMPLES[caption.of]:
-            items.append(_example(caption, x, y, turned))
+            items.append(_example(caption, x, y, turned, questionable))
     return items
 
 
-def _example(caption: Caption, x: float, y: float, turned: float) -> Text:
+def _example(caption: Caption, x: float, y: float, turned: float, questionable: bool) -> Text:
     dx, dy = turned_place(caption.at, turned)
-    made = caption_run(caption, _EXAMPLES[caption.of])
+    text = _EXAMPLES[caption.of]
+    made = caption_run(caption, f"{text}?" if questionable and caption.of == "inclination" else text)
     return Text(made.run, (x + dx, y + dy), made.colour, offset=made.offset)
 
 
@@ -161,13 +243,3 @@ def unit_specimen(
 
 def _box(x: float, y: float, width: float, height: float) -> Paths:
     return Paths.of([(x, y), (x + width, y), (x + width, y + height), (x, y + height), (x, y)])
-
-
-def _band(sign: Sign, path: list[tuple[float, float]], half: float) -> list[Item]:
-    """A band's tint between two margins; none where it is concealed. Ornaments stand on its right margin."""
-    head, foot = [(x, y - half) for x, y in path], [(x, y + half) for x, y in path]
-    top = sign.strokes[-1]
-    margins = LineStyle(0.15, INK, top.dash, top.cap)
-    ring = Paths.of([*head, *foot[::-1], head[0]])
-    tinted: list[Item] = [] if sign.certainty == "concealed" else [Fill(sign.tint, ring, np.array([0, 1]))]
-    return [*tinted, Stroke(margins, Paths.of(head, foot)), *ornaments_along(sign, Paths.of(foot))]

@@ -73,7 +73,7 @@ class Explanation(PanelPartSettings):
         number = self.panel or 0
         panel = page.panels[number]
         layers = [u.sign for u in page.map.underlays if u.sign is not None and panel.underlays.get(str(u.id), 0.0) > 0]
-        return rows_of(page.shown(number), layers, panel.layers.get("units", 1.0), self.headings)
+        return rows_of(page.shown(number), layers, panel.layers, self.headings)
 
     def rows(self, page: PageContext) -> list[ExplanationRow]:
         """Its rows as they are printed."""
