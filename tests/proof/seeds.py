@@ -410,6 +410,12 @@ def a_line_too_thin_to_print(project: Project) -> None:
     place(project, Box(frame=0.05), 320.0, 270.0, 30.0, 10.0)
 
 
+@_of_sheet("unshown")
+def a_panel_over_the_edge_of_its_system(project: Project) -> None:
+    far = MapPanel(name="Far", scale=25_000, centre=(20_037_508.0, 8_600_000.0), system="EPSG:3857")
+    place(project, far, 330.0, 240.0, 20.0, 10.0)
+
+
 @_of_sheet("no_essential")
 def no_title(project: Project) -> None:
     _remove(project, Title)

@@ -49,7 +49,8 @@ UnderlayInk = Callable[[Underlay, Panel], Sequence[Item]]
 class MapContext:
     """All that the parts of a sheet speak of; places are in ``crs``.
 
-    A draft is ``unlettered``: placing labels takes most of the time that a large panel does.
+    A draft is ``unlettered``: placing labels takes most of the time that a large panel does. ``lost`` counts the
+    features of which something lies on a panel whose system cannot show it.
     """
 
     project: str
@@ -66,6 +67,7 @@ class MapContext:
     themes: Mapping[str, Theme] = field(default_factory=dict)
     files: Files = no_files
     unlettered: bool = False
+    lost: int = 0
 
     def for_panel(self, panel: Panel) -> MapContext:
         """The same in a panel's system, at its scale, in its theme; a theme that is gone leaves it as it is.
@@ -84,10 +86,14 @@ class MapContext:
         """The same with its places in a panel's system."""
         if panel.crs.text == self.crs.text:
             return self
-        carrier = Carrier(self.crs, panel.crs, OFF_MM / panel.mm_per_unit, _place_in(self.crs, panel))
-        features = {table: carrier.features(found) for table, found in self.features.items()}
+        carrier = Carrier(self.crs, panel.crs, OFF_MM / panel.mm_per_unit, _place_in(self.crs, panel), panel.ground)
+        carried = {table: carrier.features(found) for table, found in self.features.items()}
         return replace(
-            self, crs=panel.crs, features=features, moves=[move.carried(carrier.way.places) for move in self.moves]
+            self,
+            crs=panel.crs,
+            features={table: there.features for table, there in carried.items()},
+            lost=sum(there.lost for there in carried.values()),
+            moves=[move.carried(carrier.way.places) for move in self.moves],
         )
 
 

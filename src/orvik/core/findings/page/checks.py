@@ -18,6 +18,7 @@ def sheet_findings(ground: SheetGround, today: date) -> list[Finding]:
         *placing.run_together(ground),
         *lettering.cut(ground),
         *placing.empty(ground),
+        *placing.unshown(ground),
         *pictures.rough(ground),
         *pictures.scales(ground),
         *lettering.small(ground),

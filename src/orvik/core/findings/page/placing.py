@@ -8,6 +8,7 @@ import shapely
 from orvik.core.findings.finding import Finding, Mend
 from orvik.core.findings.page.sheet_ground import SheetGround
 from orvik.core.ink import Group, Item
+from orvik.core.sheet.cut_ground import share_without_ground
 from orvik.core.sheet.ink_bounds import bounds_of
 from orvik.core.sheet.part import Part
 from orvik.core.sheet.parts.box import Box
@@ -17,6 +18,8 @@ from orvik.core.sheet.text_ink import INSTEAD
 
 # Ink that reaches less far over an edge than this, in millimetres, is its rounding.
 EDGE_MM = 0.05
+# Less of a panel than this is its rounding.
+LEAST_SHARE = 0.002
 # Letters that share so much of the smaller one's area run into each other.
 SHARED = 0.12
 
@@ -111,6 +114,28 @@ def empty(ground: SheetGround) -> list[Finding]:
         why = instead or "nothing is in it yet"
         message = f"{part.label} shows nothing: {why[0].lower()}{why[1:].rstrip('.')}."
         out.append(Finding("empty_part", "error", message, None, (), None, (), (number,), _on_page(part, ground)))
+    return out
+
+
+def unshown(ground: SheetGround) -> list[Finding]:
+    """Panels that reach beyond what their system can show, or where it tears what lies on them."""
+    out = []
+    for number, panel in ground.page.panels.items():
+        part = ground.parts[number]
+        share = share_without_ground(panel.ground, panel.crs)
+        lost = ground.page.shown(number).lost
+        if share < LEAST_SHARE and not lost:
+            continue
+        what = []
+        if share >= LEAST_SHARE:
+            what.append(f"{max(1, round(100 * share))} % of it lie beyond what the system can show")
+        if lost:
+            what.append(f"{lost} {'features lie' if lost > 1 else 'feature lies'} across its edge")
+        message = (
+            f"{part.label} cannot show all of its ground in {panel.crs.label}: {' and '.join(what)}; "
+            "aim it elsewhere, or choose another system."
+        )
+        out.append(Finding("unshown", "error", message, None, (), None, (), (number,), _on_page(part, ground)))
     return out
 
 
