@@ -24,6 +24,7 @@ from orvik.core.sheet.parts.box import Box
 from orvik.core.sheet.parts.credit_note import CreditNote
 from orvik.core.sheet.parts.explanation import Explanation
 from orvik.core.sheet.parts.fraction import Fraction
+from orvik.core.sheet.parts.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.parts.north_arrow import NorthArrow
 from orvik.core.sheet.parts.picture import PictureOf
@@ -410,12 +411,6 @@ def a_line_too_thin_to_print(project: Project) -> None:
     place(project, Box(frame=0.05), 320.0, 270.0, 30.0, 10.0)
 
 
-@_of_sheet("unshown")
-def a_panel_over_the_edge_of_its_system(project: Project) -> None:
-    far = MapPanel(name="Far", scale=25_000, centre=(20_037_508.0, 8_600_000.0), system="EPSG:3857")
-    place(project, far, 330.0, 240.0, 20.0, 10.0)
-
-
 @_of_sheet("no_essential")
 def no_title(project: Project) -> None:
     _remove(project, Title)
@@ -454,6 +449,21 @@ def no_sources(project: Project) -> None:
 @_of_sheet("no_essential")
 def no_coordinate_system(project: Project) -> None:
     put(project, part_of(project, CreditNote), system=False)
+
+
+@_of_sheet("unshown")
+def a_panel_over_the_edge_of_its_system(project: Project) -> None:
+    far = MapPanel(name="Far", scale=25_000, centre=(20_037_508.0, 8_600_000.0), system="EPSG:3857")
+    place(project, far, 330.0, 240.0, 20.0, 10.0)
+
+
+@_of_sheet("figures_off")
+def a_graticule_at_the_edge_of_the_page(project: Project) -> None:
+    main = part_of(project, MapPanel)
+    settings = main.settings.changed({"name": "At the edge"})
+    place(project, settings, 395.0, 200.0, 24.0, 24.0)
+    number = max(part.id or 0 for part in project.parts(main.sheet_id or 0))
+    place(project, Graticule(panel=number), 395.0, 200.0, 24.0, 24.0)
 
 
 def _remove(project: Project, kind: type) -> None:

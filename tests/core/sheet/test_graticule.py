@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import re
 from typing import Any
 
 import numpy as np
@@ -190,3 +191,58 @@ def test_a_panel_across_the_antimeridian_has_meridians_on_both_sides() -> None:
     values = [grid.label(line.value, 0, 1.0) for line in grid_lines(panel, grid, 1.0) if line.axis == 0]
     assert {"179°E", "180°", "179°W"} <= set(values)
     assert len(values) < 10
+
+
+def read_back(words: str) -> float:
+    """The value of a figure, as a person reads it."""
+    if "°" in words:
+        parts = [float(part) for part in re.findall(r"[\d.]+", words)]
+        value = sum(part / 60**n for n, part in enumerate(parts))
+        return -value if words[-1] in "WS" else value
+    return float(re.sub(r"[^\d.]", "", re.split(r" [mEN]", words)[0]))
+
+
+@pytest.mark.parametrize("step", [1.0, 12.5, 2.5, 0.25, 0.125, 1e-3, 37.04, 1000.0, 1852.0])
+def test_a_figure_says_the_line_that_it_stands_on(step: float) -> None:
+    grid = Graticule(panel=1).grid_system(panel_of(part_of(), UTM, None))
+    for n in (40_797, 40_800, 3):
+        assert read_back(grid.label(n * step, 0, step)) == pytest.approx(n * step, abs=1e-9)
+
+
+@pytest.mark.parametrize("seconds", [0.05, 0.25, 0.5, 1, 1.5, 2.5, 30, 90, 60, 450, 3600, 5400])
+def test_a_figure_of_degrees_says_the_line_that_it_stands_on(seconds: float) -> None:
+    panel = panel_of(part_of(), UTM, None)
+    grid = Graticule(panel=1, lines_of="geographic").grid_system(panel)
+    step = seconds / 3600
+    for n in (1, 7, 1001, -3, -2222):
+        value = n * step
+        if abs(value) > 180:
+            continue
+        axis = 1 if abs(value) < 90 else 0
+        assert read_back(grid.label(value, axis, step)) == pytest.approx(value, abs=1e-11 + abs(value) * 1e-12)
+
+
+@given(st.floats(500_000, 530_000), st.floats(6_790_000, 6_810_000), st.sampled_from([1000, 5000, 25_000, 250_000]))
+@settings(max_examples=40, deadline=None)
+def test_corners_in_full_are_exact_on_the_sheet(x: float, y: float, scale: int) -> None:
+    """Read from the page, the corner lies within 0.05 mm of where it says."""
+    panel = Part(MapPanel(scale=scale, centre=(x, y), neatline="rectangle"), 60, 60, 100, 90, id=1)
+    shown = panel_of(panel, UTM, None)
+    for lines_of in ("grid", "geographic"):
+        made = composed(panel, graticule(lines_of=lines_of, corners=True, figures="none"))
+        texts = [i.run.chars for i in walk(made.groups[1].items) if isinstance(i, Text)]
+        assert len(texts) == 8
+        first, second = ("E", "N") if lines_of == "grid" else ("W", "N")
+        us, vs = ([read_back(t) for t in texts if t.endswith(letter)] for letter in (first, second))
+        uv = np.column_stack([us, vs])
+        ground = uv if lines_of == "grid" else np.column_stack(UTM.from_geographic(*uv.T))
+        page = apply(shown.to_page, ground)
+        corners = shapely.MultiPoint([(60, 60), (160, 60), (160, 150), (60, 150)])
+        assert shapely.distance(shapely.points(page), corners).max() < 0.08
+
+
+def test_what_has_no_room_on_the_page_is_told() -> None:
+    near = Part(MapPanel(scale=25_000, centre=(512_300, 6_802_300)), 1.0, 1.0, 120, 90, id=1)
+    page = PageContext(PAGE, [near, graticule()], context(), {1: panel_of(near, UTM, None)})
+    assert Graticule(panel=1).off_page(page)
+    assert not Graticule(panel=1, figures="inside").off_page(page)

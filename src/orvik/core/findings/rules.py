@@ -89,6 +89,7 @@ RULES: Mapping[str, Rule] = {
             ("hidden_part", "error", "A panel lies over a part and hides it", PRACTICE),
             ("run_together", "warning", "Letters of two parts run into each other", PRACTICE),
             ("text_cut", "error", "A text is longer than its frame", PRACTICE),
+            ("figures_off", "warning", "Figures of a graticule have no room on the page", PRACTICE),
             ("unshown", "error", "A panel cannot show all of its ground in its system", PRACTICE),
             ("empty_part", "error", "A part cannot show what it is there for", PRACTICE),
             ("rough_picture", "warning", "A picture has fewer than 200 dots per inch", PRACTICE),

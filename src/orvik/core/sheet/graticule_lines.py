@@ -64,9 +64,8 @@ class Exit:
 
 def spacing(panel: Panel, system: GridSystem) -> float:
     """A round step at which the lines stand well apart on the sheet."""
-    gradient = _gradient(panel, system)
     closest = min(CLOSEST_MM, min(panel.part.width, panel.part.height) / 2.2)
-    return system.step_of(float(np.max(np.hypot(*gradient.T))) * closest)
+    return system.step_of(float(np.max(np.hypot(*gradient(panel, system).T))) * closest)
 
 
 def grid_lines(panel: Panel, system: GridSystem, step: float) -> list[GridLine]:
@@ -127,7 +126,7 @@ def exits(panel: Panel, lines: list[GridLine]) -> list[Exit]:
     return found
 
 
-def _gradient(panel: Panel, system: GridSystem) -> Floats:
+def gradient(panel: Panel, system: GridSystem) -> Floats:
     """How much u and v change over a millimetre to the right and down at the middle of a panel, (2, 2)."""
     x, y = panel.part.middle
     places = np.array([(x - 0.5, y), (x + 0.5, y), (x, y - 0.5), (x, y + 0.5)])

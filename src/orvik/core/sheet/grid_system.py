@@ -15,6 +15,8 @@ from orvik.core.ground.scale import spaced
 
 # Steps of latitude and longitude in seconds of arc that read well (common practice).
 ANGLE_STEPS = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 18_000, 36_000, 54_000, 108_000)
+# No figure of a map is read more finely.
+MOST_DECIMALS = 6
 
 
 class GridSystem(ABC):
@@ -37,8 +39,8 @@ class GridSystem(ABC):
         """A coordinate in words, as exact as its step needs; ``axis`` is 0 for u and 1 for v."""
 
     @abstractmethod
-    def full(self, u: float, v: float) -> tuple[str, str]:
-        """Both coordinates of a corner, in full."""
+    def full(self, u: float, v: float, exact: tuple[float, float]) -> tuple[str, str]:
+        """Both coordinates of a corner, in full, with the decimals that they need to be ``exact`` to so much."""
 
 
 @dataclass(frozen=True)
@@ -68,11 +70,11 @@ class LengthGrid(GridSystem):
         return float(next((k * power for k in (1, 2, 5) if k * power >= least * (1 - 1e-9)), 10 * power))
 
     def label(self, value: float, axis: int, step: float) -> str:
-        decimals = max(0, int(np.ceil(-np.log10(step) - 1e-9)))
-        return f"{spaced(value, decimals)} {'EN'[axis]}"
+        return f"{spaced(value, decimals_of(step))} {'EN'[axis]}"
 
-    def full(self, u: float, v: float) -> tuple[str, str]:
-        return f"{spaced(u)} {self._unit}E", f"{spaced(v)} {self._unit}N"
+    def full(self, u: float, v: float, exact: tuple[float, float]) -> tuple[str, str]:
+        east, north = (spaced(value, decimals_of(value, off)) for value, off in zip((u, v), exact, strict=True))
+        return f"{east} {self._unit}E", f"{north} {self._unit}N"
 
     @property
     def _unit(self) -> str:
@@ -99,28 +101,49 @@ class Geographic(GridSystem):
         return seconds / 3600
 
     def label(self, value: float, axis: int, step: float) -> str:
-        seconds = round(step * 3600)
-        return angle_words(value, axis, 2 if seconds % 60 else 1 if seconds % 3600 else 0)
+        seconds = step * 3600
+        decimals = decimals_of(seconds)
+        whole = round(seconds)
+        parts = 2 if decimals or whole % 60 else 1 if whole % 3600 else 0
+        return angle_words(value, axis, parts, decimals)
 
-    def full(self, u: float, v: float) -> tuple[str, str]:
-        return angle_words(u, 0, 2), angle_words(v, 1, 2)
+    def full(self, u: float, v: float, exact: tuple[float, float]) -> tuple[str, str]:
+        east, north = (
+            angle_words(value, axis, 2, decimals_of(value * 3600, off * 3600))
+            for axis, (value, off) in enumerate(zip((u, v), exact, strict=True))
+        )
+        return east, north
 
 
-def angle_words(value: float, axis: int, parts: int) -> str:
+def decimals_of(value: float, off: float = 0.0) -> int:
+    """How many decimals a value needs so that what is printed is the value, or off by no more than so much.
+
+    >>> [decimals_of(step) for step in (500.0, 12.5, 0.25, 1e-3)], decimals_of(512.3456, 0.05)
+    ([0, 1, 2, 3], 1)
+    """
+    off = max(off, abs(value) * 1e-12, 1e-9)
+    return next((n for n in range(MOST_DECIMALS) if abs(round(value, n) - value) <= off), MOST_DECIMALS)
+
+
+def angle_words(value: float, axis: int, parts: int, decimals: int = 0) -> str:
     """Degrees of longitude (axis 0) or latitude as ``14°46′W``; ``parts`` is 0 for degrees, 2 for seconds.
 
-    >>> angle_words(-14.7666667, 0, 1)
-    '14°46′W'
+    ``decimals`` are those of the seconds.
+
+    >>> angle_words(-14.7666667, 0, 1), angle_words(61.5001389, 1, 2, 1)
+    ('14°46′W', '61°30′00.5″N')
     """
     if axis == 0:
         value = (value + 180) % 360 - 180
-    whole = round(abs(value) * 60**parts)
-    side = "" if whole == 0 or (axis == 0 and whole == 180 * 60**parts) else "EWNS"[2 * axis + (value < 0)]
+    unit = 10**decimals
+    whole = round(abs(value) * 60**parts * unit)
+    side = "" if whole == 0 or (axis == 0 and whole == 180 * 60**parts * unit) else "EWNS"[2 * axis + (value < 0)]
     if parts == 0:
         return f"{whole}°{side}"
     if parts == 1:
         return f"{whole // 60}°{whole % 60:02d}′{side}"
-    return f"{whole // 3600}°{whole // 60 % 60:02d}′{whole % 60:02d}″{side}"
+    seconds = f"{whole // unit % 60:02d}" + (f".{whole % unit:0{decimals}d}" if decimals else "")
+    return f"{whole // (3600 * unit)}°{whole // (60 * unit) % 60:02d}′{seconds}″{side}"
 
 
 def geographic(panel: ProjectCrs, centre: tuple[float, float]) -> Geographic:

@@ -19,6 +19,7 @@ def sheet_findings(ground: SheetGround, today: date) -> list[Finding]:
         *lettering.cut(ground),
         *placing.empty(ground),
         *placing.unshown(ground),
+        *placing.figures_off(ground),
         *pictures.rough(ground),
         *pictures.scales(ground),
         *lettering.small(ground),

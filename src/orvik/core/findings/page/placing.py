@@ -12,6 +12,7 @@ from orvik.core.sheet.cut_ground import share_without_ground
 from orvik.core.sheet.ink_bounds import bounds_of
 from orvik.core.sheet.part import Part
 from orvik.core.sheet.parts.box import Box
+from orvik.core.sheet.parts.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.parts.pointer_line import PointerLine
 from orvik.core.sheet.text_ink import INSTEAD
@@ -136,6 +137,25 @@ def unshown(ground: SheetGround) -> list[Finding]:
             "aim it elsewhere, or choose another system."
         )
         out.append(Finding("unshown", "error", message, None, (), None, (), (number,), _on_page(part, ground)))
+    return out
+
+
+def figures_off(ground: SheetGround) -> list[Finding]:
+    """Graticules that lie so near to the edge of the page that figures of theirs are not printed."""
+    out = []
+    for number, part in ground.parts.items():
+        if not isinstance(part.settings, Graticule) or part.settings.panel not in ground.page.panels:
+            continue
+        gone = part.settings.off_page(ground.page)
+        if gone:
+            many = f"{len(gone)} figures of {part.label} have" if len(gone) > 1 else f"A figure of {part.label} has"
+            message = (
+                f"{many} no room between panel and edge of the page and {'are' if len(gone) > 1 else 'is'} not "
+                f"printed, {gone[0]} among them; move the panel, or set the figures inside."
+            )
+            panel = ground.page.panels[part.settings.panel or 0].part
+            spot = _on_page(panel, ground)
+            out.append(Finding("figures_off", "warning", message, None, (), None, (), (number,), spot))
     return out
 
 

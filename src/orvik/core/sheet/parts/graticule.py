@@ -11,11 +11,11 @@ import shapely
 from orvik.core.arrays import Floats
 from orvik.core.errors import OrvikError, SheetRefused
 from orvik.core.ground.crs import project_crs
-from orvik.core.ink import INK, PAPER, Item, LineStyle, Stroke, Text, apply
+from orvik.core.ink import INK, PAPER, Item, LineStyle, Run, Stroke, Text, apply
 from orvik.core.lettering import ROMAN, cap_height, run
 from orvik.core.paths import Paths
 from orvik.core.sheet.entries import Choice, Colour, Figure, Switch, Words, entry
-from orvik.core.sheet.graticule_lines import Exit, GridLine, crossings, exits, grid_lines, spacing
+from orvik.core.sheet.graticule_lines import Exit, GridLine, crossings, exits, gradient, grid_lines, spacing
 from orvik.core.sheet.grid_system import GridSystem, LengthGrid, geographic
 from orvik.core.sheet.page_context import PageContext
 from orvik.core.sheet.panel import Panel
@@ -28,6 +28,8 @@ CROSS = 1.0
 GAP, CLEAR = 0.6, 0.5
 # Figures keep so far from the edge of the page.
 PAGE_EDGE = 1.0
+# Coordinates of corners are exact to so much on the sheet.
+EXACT_MM = 0.05
 # A side of the neatline that turns by more than this at a vertex has a corner there.
 CORNER_DEGREES = 30.0
 LINES_OF = {"grid": "the panel's grid", "geographic": "latitude and longitude", "other": "another system"}
@@ -109,12 +111,21 @@ class Graticule(PanelPartSettings):
             ticks = [np.array([e.at, np.add(e.at, np.multiply(e.outward, TICK))]) for e in leaving]
             items.append(Stroke(LineStyle(max(self.width, 0.15), colour), Paths.of(*ticks)))
         taken = _taken_before(self, part, page)
-        if self.corners:
-            items += _placed(self._corner_figures(panel, system), taken, page, colour, None)
-        if self.figures != "none":
-            halo = PAPER if inward else None
-            items += _placed(self._edge_figures(system, step, leaving), taken, page, colour, halo)
-        return items
+        items += _placed(self._corners_in_full(panel, system), taken, page, colour, None)
+        return items + _placed(self._edges(system, step, leaving), taken, page, colour, PAPER if inward else None)
+
+    def off_page(self, page: PageContext) -> list[str]:
+        """The figures that are not printed, because they would leave the page."""
+        panel = page.panels[self.panel or 0]
+        try:
+            system = self.grid_system(panel)
+            step = self.step(panel, system)
+            leaving = exits(panel, grid_lines(panel, system, step))
+        except OrvikError:
+            return []
+        sheet = _within_page(page)
+        figures = [*self._corners_in_full(panel, system), *self._edges(system, step, leaving)]
+        return [figure.text for figure in figures if not sheet.contains(_box_of(figure)[1])]
 
     def figure_boxes(self, panel: Panel, page: PageContext, taken: list[shapely.Polygon]) -> None:
         """Add to what is taken the room of its figures, for those of other graticules to keep clear of."""
@@ -124,10 +135,8 @@ class Graticule(PanelPartSettings):
             leaving = exits(panel, grid_lines(panel, system, step))
         except OrvikError:
             return
-        if self.corners:
-            _placed(self._corner_figures(panel, system), taken, page, INK, None)
-        if self.figures != "none":
-            _placed(self._edge_figures(system, step, leaving), taken, page, INK, None)
+        for figures in (self._corners_in_full(panel, system), self._edges(system, step, leaving)):
+            _placed(figures, taken, page, INK, None)
 
     def _inside(self, panel: Panel, system: GridSystem, lines: list[GridLine]) -> list[Floats]:
         if self.style == "lines":
@@ -140,8 +149,10 @@ class Graticule(PanelPartSettings):
             for way in ways
         ]
 
-    def _edge_figures(self, system: GridSystem, step: float, leaving: list[Exit]) -> list[Figured]:
+    def _edges(self, system: GridSystem, step: float, leaving: list[Exit]) -> list[Figured]:
         """The value of each line where it reaches the neatline, set along that."""
+        if self.figures == "none":
+            return []
         inward = self.figures == "inside"
         height = cap_height(self.size)
         out = []
@@ -158,15 +169,18 @@ class Graticule(PanelPartSettings):
             out.append(Figured(words, (float(middle[0]), float(middle[1])), angle, self.size))
         return out
 
-    def _corner_figures(self, panel: Panel, system: GridSystem) -> list[Figured]:
+    def _corners_in_full(self, panel: Panel, system: GridSystem) -> list[Figured]:
         """Both coordinates of each corner of the neatline, above it or below."""
+        if not self.corners:
+            return []
         corners = _corners(panel.page_area)
+        a, b = np.hypot(*gradient(panel, system).T) * EXACT_MM
         middle = np.array(panel.part.middle)
         out = []
         for corner, (u, v) in zip(corners, system.of_ground(apply(panel.to_ground, corners)), strict=True):
             across, down = np.sign(corner - middle)
             first = TICK + GAP + cap_height(self.size) / 2
-            for row, text in enumerate(reversed(system.full(float(u), float(v)))):
+            for row, text in enumerate(reversed(system.full(float(u), float(v), (float(a), float(b))))):
                 half = run(text, ROMAN, self.size).width / 2
                 y = corner[1] + down * (first + row * 1.2 * self.size)
                 out.append(Figured(text, (float(corner[0] - across * half), float(y)), 0.0, self.size))
@@ -187,14 +201,11 @@ def _placed(
     figures: list[Figured], taken: list[shapely.Polygon], page: PageContext, colour: str, halo: str | None
 ) -> list[Item]:
     """Figures as ink; what would leave the page or run into another figure is left out."""
-    sheet = shapely.box(PAGE_EDGE, PAGE_EDGE, page.sheet.width - PAGE_EDGE, page.sheet.height - PAGE_EDGE)
+    sheet = _within_page(page)
     items: list[Item] = []
     for figure in figures:
-        letters = run(figure.text, ROMAN, figure.size, "centre")
-        half = np.array([letters.width / 2 + CLEAR, cap_height(figure.size) / 2 + CLEAR / 2])
+        letters, box = _box_of(figure)
         angle = np.radians(figure.angle)
-        turn = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
-        box = shapely.Polygon(np.array([(-1, -1), (1, -1), (1, 1), (-1, 1)]) * half @ turn + figure.middle)
         if not sheet.contains(box) or any(box.intersects(other) for other in taken):
             continue
         taken.append(box)
@@ -202,6 +213,19 @@ def _placed(
         offset = (float(-drop * np.sin(angle)), float(drop * np.cos(angle)))
         items.append(Text(letters, figure.middle, colour, figure.angle, offset, halo))
     return items
+
+
+def _within_page(page: PageContext) -> shapely.Polygon:
+    return shapely.box(PAGE_EDGE, PAGE_EDGE, page.sheet.width - PAGE_EDGE, page.sheet.height - PAGE_EDGE)
+
+
+def _box_of(figure: Figured) -> tuple[Run, shapely.Polygon]:
+    """The letters of a figure, and the room that they take on the page."""
+    letters = run(figure.text, ROMAN, figure.size, "centre")
+    half = np.array([letters.width / 2 + CLEAR, cap_height(figure.size) / 2 + CLEAR / 2])
+    angle = np.radians(figure.angle)
+    turn = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
+    return letters, shapely.Polygon(np.array([(-1, -1), (1, -1), (1, 1), (-1, 1)]) * half @ turn + figure.middle)
 
 
 def _taken_before(own: Graticule, part: Part, page: PageContext) -> list[shapely.Polygon]:
