@@ -23,7 +23,8 @@ def shared_parts(line: shapely.LineString, other: shapely.LineString, reach: flo
 
     Returns
     -------
-    Pairs of distances, in order; parts that a crossing at an angle or a shared end makes are left out.
+    Pairs of distances, in order; parts that a crossing at an angle or a shared end makes are left out. One that runs
+    over the first vertex of a closed line ends beyond its length.
     """
     near = shapely.intersection(line, shapely.buffer(other, reach, quad_segs=2))
     parts = [p for p in shapely.get_parts(near) if p.geom_type == "LineString" and p.length > 0]
@@ -39,7 +40,10 @@ def shared_parts(line: shapely.LineString, other: shapely.LineString, reach: flo
             found += [(max(a, b), line.length), (0.0, min(a, b))]
             continue
         found.append((min(a, b), max(a, b)))
-    return [(a, b) for a, b in _joined(found, reach) if b - a > LEAST_WIDTHS * reach and _runs_along(line, other, a, b)]
+    joined = _joined(found, reach)
+    if line.is_closed and len(joined) > 1 and joined[0][0] <= reach and joined[-1][1] >= line.length - reach:
+        joined = [*joined[1:-1], (joined[-1][0], line.length + joined[0][1])]
+    return [(a, b) for a, b in joined if b - a > LEAST_WIDTHS * reach and _runs_along(line, other, a, b)]
 
 
 def may_run_along(rows: Ints, tree: shapely.STRtree, least: Floats, reach: float) -> tuple[Ints, Ints]:
@@ -98,6 +102,7 @@ def _joined(parts: list[tuple[float, float]], gap: float) -> list[tuple[float, f
 def _runs_along(line: shapely.LineString, other: shapely.LineString, a: float, b: float) -> bool:
     """Whether the courses of both agree over most of a part."""
     at = np.linspace(a, b, 23)[1:-1]
+    at = np.where(at > line.length, at - line.length, at)
     step = (b - a) / 50
     own = _course(line, at, step)
     there = shapely.line_locate_point(other, shapely.line_interpolate_point(line, at))

@@ -15,7 +15,7 @@ from orvik.core.features.feature import Feature, FeatureKey, Table
 from orvik.core.features.kind import UNIT_TAG
 from orvik.core.findings.finding import Finding
 from orvik.core.geometry.shared_edges import with_shared_vertices
-from orvik.core.geometry.vertices import cut, paths_of, spliced, vertex_at, with_vertex
+from orvik.core.geometry.vertices import cut, is_ring, opened, paths_of, spliced, vertex_at, with_vertex
 
 Get = Callable[[Table, int], Feature]
 
@@ -90,26 +90,32 @@ def mended(finding: Finding, get: Get, unit: str | None = None, capture_scale: i
 
 def _cut_away(label: str, line: Feature, twin: Feature, along: tuple[float, float]) -> Mended:
     """A line without the part that another draws, too; its new ends stand on the other."""
-    ends = [line.geometry.interpolate(d).coords[0] for d in along]
+    closed = is_ring(paths_of(line)[0])
+    ends = [line.geometry.interpolate(d % line.geometry.length if closed else d).coords[0] for d in along]
     marked = line
     for x, y in ends:
         marked = with_vertex(marked, (float(x), float(y)))
-    found = [vertex_at(marked, (float(x), float(y))) for x, y in ends]
-    last = len(paths_of(marked)[0]) - 1
-    first, second = sorted(v[1] if v else 0 for v in found)
-    left: list[tuple[Feature, int]] = []
-    if second < last:
-        head, tail = cut(marked, second)
-        marked = head
-        left.append((tail, 0))
-    if first > 0:
-        left.append((cut(marked, first)[0], -1))
+    first, second = (found[1] if (found := vertex_at(marked, (float(x), float(y)))) else 0 for x, y in ends)
+    left: list[tuple[Feature, tuple[int, ...]]] = []
+    if closed:
+        # Begun where the part ends, what stays is the beginning of the line, up to where the part begins.
+        count = len(paths_of(marked)[0]) - 1
+        left.append((cut(opened(marked, second % count), (first - second) % count)[0], (0, -1)))
+    else:
+        last = len(paths_of(marked)[0]) - 1
+        if second < last:
+            marked, tail = cut(marked, second)
+            left.append((tail, (0,)))
+        if first > 0:
+            left.append((cut(marked, first)[0], (-1,)))
     places, pieces = [], []
-    for piece, end in left:
-        at = 0 if end == 0 else len(paths_of(piece)[0]) - 1
-        foot = _foot(twin, paths_of(piece)[0][at])
-        places.append(foot)
-        pieces.append(spliced(piece, at, at, [foot]))
+    for piece, new_ends in left:
+        for end in new_ends:
+            at = 0 if end == 0 else len(paths_of(piece)[0]) - 1
+            foot = _foot(twin, paths_of(piece)[0][at])
+            places.append(foot)
+            piece = spliced(piece, at, at, [foot])
+        pieces.append(piece)
     # One piece keeps the number of the line.
     kept = [p.changed(id=line.id if i == len(pieces) - 1 else None) for i, p in enumerate(pieces)]
     return Mended(label, (*kept, *with_shared_vertices(places, [twin])))

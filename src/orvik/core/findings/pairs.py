@@ -55,13 +55,16 @@ def _doubled(ground: Ground, chosen: Ints, counts: Flags) -> dict[tuple[int, int
     runs = counts[others] & first & (np.isin(ones, chosen) | np.isin(others, chosen))
     shorter, longer = ones[runs], others[runs]
     for short, long, least in zip(shorter.tolist(), longer.tolist(), least_of[shorter].tolist(), strict=True):
-        parts = [(a, b) for a, b in shared_parts(lines[short], lines[long], reach) if b - a >= least]
+        # What is least of a line's own gives way: only among equals does length decide.
+        yields, stays = (long, short) if _stands(ground, short) > _stands(ground, long) else (short, long)
+        parts = [(a, b) for a, b in shared_parts(lines[yields], lines[stays], reach) if b - a >= least]
         if not parts:
             continue
         a, b = max(parts, key=lambda part: part[1] - part[0])
-        whole = b - a >= float(lengths[short]) - 2 * reach
-        name, twin = ground.line_name(short), ground.line_name(long)
-        middle = shapely.line_interpolate_point(lines[short], (a + b) / 2)
+        length = float(lengths[yields])
+        whole = b - a >= length - 2 * reach
+        name, twin = ground.line_name(yields), ground.line_name(stays)
+        middle = shapely.line_interpolate_point(lines[yields], (a + b) / 2 % length)
         how = "" if whole else f" over {ground.length_words(b - a)}"
         mend = (
             Mend("delete", f"Delete {name}")
@@ -73,10 +76,16 @@ def _doubled(ground: Ground, chosen: Ints, counts: Flags) -> dict[tuple[int, int
             "error",
             f"{name.capitalize()} is drawn again along {twin}{how}.",
             (middle.x, middle.y),
-            (("lines", int(ground.lines.ids[short])), ("lines", int(ground.lines.ids[long]))),
+            (("lines", int(ground.lines.ids[yields])), ("lines", int(ground.lines.ids[stays]))),
             mend,
         )
     return found
+
+
+def _stands(ground: Ground, row: int) -> int:
+    """How much a line has of its own: contacts end on a fault, and a shore is a boundary that nature drew."""
+    kind = kind_of(str(ground.lines.columns["kind"][row]))
+    return 2 if kind.runs_through else 1 if kind.role == "shore" else 0
 
 
 def _crossing(ground: Ground, chosen: Ints, counts: Flags, doubled: set[tuple[int, int]]) -> list[Finding]:
