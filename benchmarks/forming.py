@@ -13,6 +13,7 @@ from benchmarks import data
 from benchmarks.yardstick import Row, ratio_row, seconds
 from orvik.core.arrays import Objects
 from orvik.core.faces import forming
+from orvik.core.faces.plan import Plan, plan
 from orvik.core.features.feature import Feature, Features, Table
 from orvik.core.features.kind import BOUNDING
 from orvik.core.features.map_unit import MapUnit
@@ -72,11 +73,11 @@ def linework(count: int, wandering: bool = False) -> dict[Table, Features]:
     return {"lines": table, "areas": Features.of("areas", []), "points": Features.of("points", tags)}
 
 
-def _formed(features: dict[Table, Features]) -> forming.Plan:
+def _formed(features: dict[Table, Features]) -> Plan:
     pieces = forming.pieces_of(features["lines"], SETTING.bounding).lines
     frame = shapely.Polygon(features["lines"].geometries[0])
     faces = forming.tagged(forming.faces_of(pieces, frame), features["points"])
-    return forming.plan(faces, features["areas"], SETTING.scales.digitizing)
+    return plan(faces, features["areas"], SETTING.scales.digitizing)
 
 
 def _bare(features: dict[Table, Features]) -> object:

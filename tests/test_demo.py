@@ -159,15 +159,14 @@ def test_it_shows_many_signs_and_patterns_with_good_sense(demo: Path) -> None:
     project.close()
 
 
-def test_it_opens_with_three_honest_findings(demo: Path) -> None:
+def test_it_opens_with_two_honest_findings(demo: Path) -> None:
     project = Project.open(demo)
     survey = survey_of(project)
     assert [(f.rule, f.severity) for f in survey.findings] == [
         ("dangle", "error"),
-        ("untagged", "error"),
         ("coarse", "warning"),
     ]
-    assert [bool(f.mend) for f in survey.findings] == [True, True, False]
+    assert [bool(f.mend) for f in survey.findings] == [True, False]
     # The units are as lines and tags say.
     plan = survey.plan()
     assert (plan.kept, plan.deleted) == ((), ())

@@ -131,6 +131,7 @@ def _parser() -> argparse.ArgumentParser:
 
     form = commands.add_parser("form-units", help="build unit areas from linework and tags")
     form.add_argument("project", type=Path, metavar="PROJECT.gpkg")
+    form.add_argument("--take-ground", action="store_true", help="let tags have ground that areas of other units hold")
     form.set_defaults(run=_form_units)
 
     check = commands.add_parser("check", help="list the findings; exit status 1 if any is an error")
@@ -276,13 +277,17 @@ def _import(options: argparse.Namespace) -> None:
 
 
 def _form_units(options: argparse.Namespace) -> None:
-    from orvik.usecases.forming import form_units
+    from orvik.usecases.forming import form_units, taken_words
 
     with opened_for_writing(options.project) as project:
-        plan = form_units(project)
+        plan = form_units(project, options.take_ground)
         print(
             f"{plan.formed} faces have their unit; {len(plan.kept)} areas made or changed, {len(plan.deleted)} gave way"
         )
+        for said in taken_words(plan, project.crs.metres_per_unit):
+            print(said)
+        if plan.takings and not options.take_ground:
+            print("These faces stay as they are. With --take-ground the tags have their way.")
 
 
 def _check(options: argparse.Namespace) -> int:

@@ -103,6 +103,26 @@ def largest_area(project: Project, unit: str) -> Feature:
     return project.feature("areas", int(features.ids[i]))
 
 
+def _parted(project: Project) -> tuple[Feature, Feature, Feature]:
+    """Two areas of different units and a contact that alone parts them."""
+    areas, lines = (project.all_features()[table] for table in ("areas", "lines"))
+    contacts = [i for i, kind in enumerate(lines.columns["kind"]) if kind == "contact"]
+    tree = shapely.STRtree(lines.geometries[contacts])
+    for i, j in zip(*shapely.STRtree(areas.geometries).query(areas.geometries, predicate="touches"), strict=True):
+        units = areas.columns["map_unit"]
+        if i >= j or units[i] == units[j] or not units[i] or not units[j]:
+            continue
+        shared = shapely.intersection(areas.geometries[i].boundary, areas.geometries[j].boundary)
+        if shared.length < 300:
+            continue
+        for k in tree.query(shared, predicate="dwithin", distance=0.01).tolist():
+            line = lines.geometries[contacts[k]]
+            if shapely.difference(shared, line.buffer(0.01)).length < 1 and line.length < 3 * shared.length:
+                one, two = (project.feature("areas", int(areas.ids[n])) for n in (i, j))
+                return one, two, project.feature("lines", int(lines.ids[contacts[k]]))
+    raise AssertionError("the demo has two areas that one contact parts")
+
+
 def station(project: Project, number: int = 20) -> Feature:
     features = project.all_features()["points"]
     rows_of = [i for i in range(len(features)) if features.columns["kind"][i] == "bedding"]
@@ -113,6 +133,29 @@ def station(project: Project, number: int = 20) -> Feature:
 def a_contact_that_stops_short(project: Project) -> None:
     line = contact(project)
     keep(project, line.changed(geometry=shapely.ops.substring(line.geometry, 0, line.geometry.length - 20.0)))
+
+
+@_of_map("undivided")
+def a_contact_that_is_gone(project: Project) -> None:
+    """Two areas of different units, without the tags and the contact that part them."""
+    one, two, line = _parted(project)
+    tags = project.all_features()["points"]
+    spots = [
+        ("points", int(tags.ids[i]))
+        for i in range(len(tags))
+        if tags.columns["kind"][i] == "unit_tag"
+        and any(shapely.intersects(area.geometry, tags.geometries[i]) for area in (one, two))
+    ]
+    keep(project, deleted=(("lines", line.id or 0), *spots))  # type: ignore[arg-type]
+
+
+@_of_map("takes_ground")
+def a_tag_of_another_unit(project: Project) -> None:
+    area = largest_area(project, "Kw")
+    tags = project.all_features()["points"]
+    for i in range(len(tags)):
+        if tags.columns["kind"][i] == "unit_tag" and shapely.intersects(area.geometry, tags.geometries[i]):
+            keep(project, project.feature("points", int(tags.ids[i])).changed(map_unit="Qt"))
 
 
 @_of_map("dangle")

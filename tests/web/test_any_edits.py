@@ -195,7 +195,7 @@ class Cartographer:
         self.ask("pen", name="unit_tag-certain")
         self.click("press", unit=str(self.rng.choice(["Qt", "Kp"])))
         self.ask("pen", name=None)
-        answer = self.client.post("/p/small/form-units")
+        answer = self.client.post("/p/small/form-units", params={"take": str(bool(self.rng.random() < 0.5))})
         # Whatever the linework, its faces fit together.
         assert answer.status_code == 200, answer.text
         self.said.append(f"form: {answer.text}")

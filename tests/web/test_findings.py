@@ -76,15 +76,23 @@ def test_units_are_formed_once_and_locked_layers_refuse(client: TestClient, page
         page.press(510_500, y, unit=unit)
     page.ask("pen", name=None)
     before = reopened(project).revision
+    # The tag of Qt would take ground that an area of Kp holds: that is shown, and waits.
     answer = client.post("/p/small/form-units")
+    assert "One face waits" in answer.text
+    assert answer.headers["Orvik-Waiting"] == "1"
+    kept = reopened(project).features("areas").columns["map_unit"]
+    assert set(kept) == {"Kp"}
+    assert "Qt takes" in client.get("/p/small/form-units/takings").text
+    assert "takes_ground" in {row["rule"] for row in told(page)["findings"]}
+    answer = client.post("/p/small/form-units", params={"take": "true"})
     assert "formed" in answer.text
-    assert reopened(project).revision == before + 1
+    assert reopened(project).revision == before + 2
     areas = reopened(project).features("areas")
     assert sorted(areas.columns["map_unit"]) == ["Kp", "Qt"]
     assert proven(areas.geometries) == (True, pytest.approx(0, abs=1e-3))
     assert told(page)["open"] == 0
     assert "are formed" in client.post("/p/small/form-units").text
-    assert reopened(project).revision == before + 1
+    assert reopened(project).revision == before + 2
     client.post("/p/small/stack/units", data={"locked": "true"})
     refused = client.post("/p/small/form-units")
     assert refused.status_code == 422
@@ -100,7 +108,7 @@ def test_bands_follow_the_units_unless_linework_is_locked(client: TestClient, pa
         page.ask("pen", name="unit_tag-certain")
         page.press(510_500, y, unit=unit)
     client.post("/p/small/stack/linework", data={"locked": "true"})
-    told = client.post("/p/small/form-units").text
+    told = client.post("/p/small/form-units", params={"take": "true"}).text
     assert "formed" in told
     assert "band" not in told
     assert reopened(project).feature("lines", dyke).stretches == ()

@@ -120,12 +120,6 @@ def _features(project: Project, ground: Island, land: Landscape) -> None:
         Feature("points", _beside_the_code(face.geometry), "unit_tag", map_unit=face.unit, capture_scale=capture)
         for face in ground.faces
     ]
-    # One face still waits for its tag: the smallest of sandstone.
-    waits = min(
-        (i for i, f in enumerate(ground.faces) if f.unit == "Jh" and f.geometry.area > 20_000),
-        key=lambda i: float(ground.faces[i].geometry.area),
-    )
-    del tags[waits]
     features += [*areas, *tags]
     for number, station in enumerate(ground.stations, 201):
         # Stations strike on the grid; what is kept is measured from true north.

@@ -8,10 +8,12 @@ import shapely
 
 from orvik.core.errors import FeatureRefused
 from orvik.core.faces.concealment import covered
-from orvik.core.faces.forming import Plan, is_coverage
+from orvik.core.faces.forming import is_coverage
+from orvik.core.faces.plan import Plan
 from orvik.core.features.band import FAULTS
 from orvik.core.features.feature import TABLES, Feature
 from orvik.core.features.kind import UNIT_AREA
+from orvik.core.ground.scale import area_words
 from orvik.core.validity import checked
 from orvik.store import rows
 from orvik.store.journal import Change
@@ -23,12 +25,35 @@ from orvik.usecases.layers import may_touch, refuse_locked
 
 @dataclass(frozen=True)
 class FormingReport:
-    """What forming units would do, the revision that this is true at, the faces in all and those without a tag."""
+    """What forming units would do.
+
+    Attributes
+    ----------
+    plan, taking
+        Without and with the ground that tagged faces would take from other units; the same where there is none.
+    revision
+        The one that this is true at.
+    faces, untagged
+        How many there are in all, and without a tag.
+    """
 
     plan: Plan
     revision: int
     faces: int
     untagged: int
+    taking: Plan | None = None
+
+
+def taken_words(plan: Plan, metres_per_unit: float) -> list[str]:
+    """What tagged faces would take, in words: for each pair of units how much, in how many faces."""
+    sums: dict[tuple[str, str], tuple[float, int]] = {}
+    for taking in plan.takings:
+        area, count = sums.get((taking.unit, taking.of), (0.0, 0))
+        sums[taking.unit, taking.of] = area + taking.area, count + 1
+    return [
+        f"{unit} takes {area_words(area * metres_per_unit**2)} from {of}" + (f" in {count} faces" if count > 1 else "")
+        for (unit, of), (area, count) in sorted(sums.items(), key=lambda row: -row[1][0])
+    ]
 
 
 @dataclass(frozen=True)
@@ -41,10 +66,15 @@ class Formed:
     bands: int = 0
 
 
-def carry_out_forming(project: Project, report: FormingReport) -> Formed | None:
+def carry_out_forming(project: Project, report: FormingReport, take: bool = False) -> Formed | None:
     """Form units as reported, in one entry; None where nothing changes.
 
     Bands that give way are lines; where these are locked they stay as they are.
+
+    Parameters
+    ----------
+    take
+        Whether tagged faces have the ground of other units that the report has told of.
 
     Raises
     ------
@@ -56,7 +86,7 @@ def carry_out_forming(project: Project, report: FormingReport) -> Formed | None:
     stack = project.stack()
     refuse_locked(stack, "areas")
     locked = {table for table in TABLES if not may_touch(stack, table)}
-    plan = report.plan
+    plan = report.taking if take and report.taking is not None else report.plan
     changes = [change for change in plan_changes(project, plan) if change.table not in locked]
     if not changes:
         return None
@@ -66,10 +96,13 @@ def carry_out_forming(project: Project, report: FormingReport) -> Formed | None:
     return Formed(new, len(plan.kept) - new, len(plan.deleted), bands)
 
 
-def form_units(project: Project) -> Plan:
-    """Build unit areas from linework and tags, in one entry."""
+def form_units(project: Project, take: bool = False) -> Plan:
+    """Build unit areas from linework and tags, in one entry.
+
+    ``take`` lets tagged faces have the ground of other units; without it these faces stay as they are.
+    """
     survey = survey_of(project)
-    plan = survey.plan(project.whole("areas", project.features("areas").ids.tolist()))
+    plan = survey.plan(project.whole("areas", project.features("areas").ids.tolist()), take)
     changes = plan_changes(project, plan)
     if changes:
         project.apply("form units", changes)

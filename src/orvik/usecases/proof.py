@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 
 from orvik.core.errors import CrsRefused, FitRefused
+from orvik.core.faces.plan import Plan
 from orvik.core.findings.column import column
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.rules import RULES
@@ -12,7 +13,7 @@ from orvik.core.findings.stations import doubled_stations
 from orvik.core.findings.survey import ORDER, Survey
 from orvik.core.findings.unwritten import unwritten
 from orvik.core.ground.crs import project_crs
-from orvik.core.ground.scale import on_sheet
+from orvik.core.ground.scale import area_words, on_sheet
 from orvik.core.pictures.georeferencing import ControlSet, fit
 from orvik.store.project import Project
 from orvik.store.reader import Reader
@@ -27,9 +28,21 @@ LEAST_DIFFERENCE = 3.0
 MISFIT_MM = 0.5
 
 
-def map_findings(project: Reader, survey: Survey) -> list[Finding]:
-    """The findings of the map: those of its features, and of what else the project holds."""
-    return [*survey.findings, *_of_the_rest(project)]
+def map_findings(project: Reader, survey: Survey, plan: Plan) -> list[Finding]:
+    """The findings of the map: those of its features, of what forming would take, and of what else there is."""
+    return [*survey.findings, *takes_ground(plan, project.crs.metres_per_unit), *_of_the_rest(project)]
+
+
+def takes_ground(plan: Plan, metres_per_unit: float) -> Iterator[Finding]:
+    """Faces whose tags say another unit than areas in them, with how much ground that is."""
+    for taking in plan.takings:
+        size = area_words(taking.area * metres_per_unit**2)
+        message = (
+            f"The tag in this face says {taking.unit}, and {size} of it are {taking.of}; form units to let the tag "
+            "have it, or draw the contact between them."
+        )
+        units = (taking.unit, taking.of)
+        yield Finding("takes_ground", "error", message, taking.at, units=units)
 
 
 def unformed(count: int) -> list[Finding]:
@@ -90,9 +103,9 @@ def all_findings(
         What gives the labels without room at the publication scale, where no sheet is asked for, which has its own.
     """
     survey = survey_of(project)
-    found = [*map_findings(project, survey), *alike(project)]
+    plan = survey.plan()
+    found = [*map_findings(project, survey, plan), *alike(project)]
     if sheet_id is not None:
-        plan = survey.plan()
         found += unformed(len(plan.kept) + len(plan.deleted))
         return in_order(findings_of_sheet(project, sheet_id, found))
     return in_order([*found, *labels(project)])

@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from orvik.core.faces import forming
+from orvik.core.faces.plan import Plan
 from orvik.core.features.feature import Feature
 from orvik.core.features.stretch import Stretch
 from orvik.core.findings.survey import Survey
@@ -19,7 +20,7 @@ SQUARE = border(0, 0, 1000, 1000)
 ACROSS = line(2, [(0, 500), (400, 520), (1000, 500)])
 
 
-def units_of(plan: forming.Plan) -> dict[str | None, float]:
+def units_of(plan: Plan) -> dict[str | None, float]:
     return {f.map_unit: round(f.geometry.area, 6) for f in plan.kept}
 
 
@@ -76,11 +77,12 @@ def test_without_or_with_two_tags_the_unit_that_was_there_stays() -> None:
 
 
 def test_areas_in_the_way_are_cut_back_to_what_is_free() -> None:
-    """A drawn area that reaches beyond the sheet keeps that part; one that is covered goes."""
+    """A drawn area that reaches beyond the sheet keeps that part; one that is covered goes, once that is asked for."""
     beyond = area(7, shapely.box(900, 400, 1400, 600), "Jh")
     covered = area(8, shapely.box(100, 100, 200, 200), "Jh")
     whole = {7: beyond, 8: covered}
-    plan = survey(SQUARE, ACROSS, tag(1, 500, 900, "Qt"), tag(2, 500, 100, "Kp"), beyond, covered).plan(whole)
+    made = survey(SQUARE, ACROSS, tag(1, 500, 900, "Qt"), tag(2, 500, 100, "Kp"), beyond, covered)
+    plan = made.plan(whole, take=True)
     rest = next(f for f in plan.kept if f.id == 7)
     assert rest.geometry.equals(shapely.box(1000, 400, 1400, 600))
     assert plan.deleted == (8,)
@@ -172,7 +174,7 @@ def test_a_drawn_area_that_is_cut_back_shares_its_new_nodes_with_the_faces() -> 
     slanted = shapely.Polygon([(950, 300), (1130, 330), (1400, 700), (970, 640)])
     beyond = area(7, slanted, "Jh")
     features = (SQUARE, ACROSS, tag(1, 500, 900, "Qt"), tag(2, 500, 100, "Kp"))
-    plan = survey(*features, beyond).plan({7: beyond})
+    plan = survey(*features, beyond).plan({7: beyond}, take=True)
     geometries = [f.geometry for f in plan.kept]
     assert plan.cut == 1
     assert forming.proven(geometries) == (True, pytest.approx(0, abs=1e-6))
@@ -185,13 +187,16 @@ def test_a_drawn_area_that_is_cut_back_shares_its_new_nodes_with_the_faces() -> 
 def test_areas_that_were_cut_may_lie_over_one_another_as_before() -> None:
     over = [area(7, shapely.box(900, 300, 1400, 600), "Jh"), area(8, shapely.box(950, 400, 1300, 700), "Jh")]
     plan = survey(SQUARE, ACROSS, tag(1, 500, 900, "Qt"), tag(2, 500, 100, "Kp"), *over).plan(
-        {a.id or 0: a for a in over}
+        {a.id or 0: a for a in over}, take=True
     )
     geometries = [f.geometry for f in plan.kept]
     assert not forming.proven(geometries)[0]
     assert forming.is_coverage(geometries[: -plan.cut], geometries[-plan.cut :])
-    # But none may lie over what is formed.
-    assert not forming.is_coverage(geometries[: -plan.cut], [over[0].geometry])
+    # But none may part from what is formed: without the node that both have, they do.
+    whole, rest = geometries[: -plan.cut], shapely.difference(over[0].geometry, shapely.box(0, 0, 1000, 1000))
+    assert forming.is_coverage(whole, [geometries[-1]])
+    assert not forming.is_coverage(whole, [shapely.Polygon([(1000, 250), (1400, 250), (1400, 600), (1000, 600)])])
+    assert rest.area == 120_000
 
 
 def test_ground_too_small_to_be_an_area_is_not_formed() -> None:

@@ -1,4 +1,4 @@
-"""Form units: faces from the linework, a unit for each from the tags, and what that changes in the areas.
+"""Form units: faces from the linework, and a unit for each from the tags; what that changes stands in ``plan``.
 
 Faces are built from everything that bounds units, without what is concealed. Within the sheet border they
 tile it. How few of them are built again after an edit is the matter of ``refacing``.
@@ -14,17 +14,17 @@ import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
 
-from orvik.core.arrays import Flags, Geometries, Ints
-from orvik.core.features.feature import Feature, Features
-from orvik.core.features.kind import UNIT_AREA, UNIT_TAG
+from orvik.core.arrays import Geometries, Ints
+from orvik.core.features.feature import Features
+from orvik.core.features.kind import UNIT_TAG
 from orvik.core.features.stretch import certainties, runs
-from orvik.core.geometry.nodes import NODE, same_edge, with_common_nodes
+from orvik.core.geometry.nodes import NODE
 from orvik.core.geometry.touching import with_ends_met
 
-# An area that holds less than this share of a face is not the one that was there before.
-HALF = 0.5
 # How much ground overlaps may cover in all, as a share of the ground: the rounding of a sum.
 ROUNDING = 1e-9
+# The same for two areas, for each unit of the length of an edge: more of it lay over one another before.
+OVER = 1e-4
 # Ground, in square project units, that is no area: lines all but on one another leave such between them.
 SPECK = 2e-3
 
@@ -59,19 +59,6 @@ class Faces:
     def unit(self, i: int) -> str | None:
         """The unit of a face; None where its tags say nothing or do not agree."""
         return self.units[i][0] if len(self.units[i]) == 1 else None
-
-
-@dataclass(frozen=True)
-class Plan:
-    """What forming units does to the areas: those added or changed, and the ids of those that go.
-
-    The last ``cut`` of ``kept`` have no face; they only give way to those that have.
-    """
-
-    kept: tuple[Feature, ...]
-    deleted: tuple[int, ...]
-    formed: int
-    cut: int = 0
 
 
 def pieces_of(lines: Features, bounding: frozenset[str]) -> Pieces:
@@ -164,156 +151,21 @@ def tagged(polygons: Geometries, tags: Features) -> Faces:
     return Faces(polygons, units, holders)
 
 
-def plan(
-    faces: Faces,
-    areas: Features,
-    capture_scale: int | None,
-    full: dict[int, Feature] | None = None,
-    standing: Sequence[int] = (),
-) -> Plan:
-    """What to do to the areas so that every face has one.
-
-    An area that has the very same edge stays as it is, but for its unit. Otherwise the area that shares most
-    ground with a face keeps its number and attributes and takes the face's edge. A face whose tags say
-    nothing, or do not agree, keeps the unit of the area that was there, and stays open where there was none.
-    Other areas give way where they lie over faces that are formed.
-
-    Parameters
-    ----------
-    areas
-        The unit areas that lie on the faces or beside them.
-    capture_scale
-        The scale denominator that new areas take.
-    full
-        Whole features by id, where attributes beyond the columns are to be kept.
-    standing
-        Ids of areas that belong to other faces. They only get nodes where others end on their edge.
-    """
-    rows = np.array([k == UNIT_AREA for k in areas.columns["kind"]], dtype=bool)
-    areas = areas.select(rows)
-    old = {int(i): _feature(areas, row, full) for row, i in enumerate(areas.ids)}
-    free = areas.select(~np.isin(areas.ids, np.array(standing, dtype=np.int64)))
-    same = matched(faces.polygons, free.geometries)
-    best = _most_shared(faces.polygons, free.geometries, set(same), set(same.values()))
-    specks = shapely.area(faces.polygons) < SPECK
-    formed: list[Feature] = []
-    covered: list[int] = []
-    for i, polygon in enumerate(faces.polygons):
-        row, unit = same.get(i, best.get(i)), faces.unit(i)
-        if (row is None and unit is None) or specks[i]:
-            continue
-        covered.append(i)
-        if row is None:
-            formed.append(Feature("areas", polygon, UNIT_AREA, map_unit=unit, capture_scale=capture_scale))
-            continue
-        was = old[int(free.ids[row])]
-        keeps = i in same or same_edge(polygon, was.geometry)
-        now = was.changed(map_unit=unit or was.map_unit, geometry=was.geometry if keeps else polygon)
-        formed.append(was if now == was else now)
-    used = {*same.values(), *best.values()}
-    left = np.array([row not in used for row in range(len(free))], dtype=bool)
-    trimmed, deleted = _given_way(free, left, old, faces.polygons[covered] if covered else faces.polygons[:0])
-    if trimmed:
-        names = {f.id for f in (*formed, *trimmed)} | set(deleted)
-        others = [f for number, f in old.items() if number not in names]
-        trimmed, neighbours = with_common_nodes(trimmed, [*formed, *others])
-        formed = neighbours
-    kept = [f for f in (*formed, *trimmed) if f.id is None or f is not old[f.id]]
-    return Plan(tuple(kept), tuple(deleted), len(covered), len(trimmed))
-
-
-def _feature(areas: Features, row: int, full: dict[int, Feature] | None) -> Feature:
-    number = int(areas.ids[row])
-    if full and number in full:
-        return full[number]
-    values = {name: values[row] for name, values in areas.columns.items()}
-    values["questionable"] = bool(values["questionable"])
-    return Feature("areas", areas.geometries[row], id=number, **values)
-
-
-def matched(polygons: Geometries, areas: Geometries) -> dict[int, int]:
-    """Faces whose edge an area has to the last bit, however it is written down."""
-    found: dict[int, int] = {}
-    if not len(polygons) or not len(areas):
-        return found
-    boxes, others = ([b.tobytes() for b in shapely.bounds(g)] for g in (polygons, areas))
-    both = set(boxes).intersection(others)
-    of_areas = [row for row, box in enumerate(others) if box in both]
-    of_faces = [i for i, box in enumerate(boxes) if box in both]
-    keys: dict[bytes, int] = {}
-    for row, wkb in zip(of_areas, shapely.to_wkb(shapely.normalize(areas[of_areas])), strict=True):
-        keys.setdefault(wkb, row)
-    for i, wkb in zip(of_faces, shapely.to_wkb(shapely.normalize(polygons[of_faces])), strict=True):
-        if wkb in keys:
-            found[i] = keys.pop(wkb)
-    return found
-
-
-def _most_shared(polygons: Geometries, areas: Geometries, matched: set[int], taken: set[int]) -> dict[int, int]:
-    """For faces without the same area: the free area that shares most ground, where that is half of the face."""
-    free = np.array([i for i in range(len(polygons)) if i not in matched], dtype=np.int64)
-    if not len(free) or not len(areas):
-        return {}
-    faces, rows = shapely.STRtree(areas).query(polygons[free], predicate="intersects")
-    open_rows = np.array([int(r) not in taken for r in rows], dtype=bool)
-    faces, rows = faces[open_rows], rows[open_rows]
-    if not len(faces):
-        return {}
-    common = shapely.area(shapely.intersection(polygons[free[faces]], areas[rows]))
-    least = HALF * shapely.area(polygons[free[faces]])
-    found: dict[int, int] = {}
-    used: set[int] = set()
-    for at in np.argsort(-common, kind="stable"):
-        face, row = int(free[faces[at]]), int(rows[at])
-        if common[at] >= least[at] and face not in found and row not in used:
-            found[face] = row
-            used.add(row)
-    return found
-
-
-def _given_way(
-    areas: Features, left: Flags, old: dict[int, Feature], formed: Geometries
-) -> tuple[list[Feature], list[int]]:
-    """Areas without a face of their own, less the ground that faces now cover."""
-    kept: list[Feature] = []
-    deleted: list[int] = []
-    rows = np.flatnonzero(left)
-    if not len(rows) or not len(formed):
-        return kept, deleted
-    tree = shapely.STRtree(formed)
-    for row in rows:
-        geometry = areas.geometries[row]
-        over = tree.query(geometry, predicate="intersects")
-        common = shapely.intersection(formed[over], geometry)
-        if not len(over) or float(shapely.area(common).sum()) <= 1e-9 * geometry.area:
-            continue
-        feature = old[int(areas.ids[row])]
-        rest = [
-            p
-            for p in shapely.get_parts(shapely.difference(geometry, shapely.union_all(formed[over])))
-            if p.geom_type == "Polygon" and p.area > max(SPECK, 1e-6 * geometry.area)
-        ]
-        if not rest:
-            deleted.append(int(areas.ids[row]))
-            continue
-        rest.sort(key=lambda p: -p.area)
-        kept.append(feature.changed(geometry=rest[0]))
-        kept += [feature.changed(geometry=p, id=None) for p in rest[1:]]
-    return kept, deleted
-
-
 def is_coverage(formed: Sequence[BaseGeometry], cut: Sequence[BaseGeometry]) -> bool:
     """Whether formed areas make a sound coverage, and each one that was cut makes one with those around it.
 
-    Areas that were cut may lie over one another, as they did before; that is told as a finding.
+    Areas that were cut may lie over others, as they did before; that is told as a finding.
     """
     if not _sound(formed):
         return False
     tree = shapely.STRtree(formed)
-    return all(
-        _sound([rest, *(formed[i] for i in tree.query(rest, predicate="dwithin", distance=NODE).tolist())])
-        for rest in cut
-    )
+    for rest in cut:
+        beside = tree.query(rest, predicate="dwithin", distance=NODE).tolist()
+        around = np.array([formed[i] for i in beside], dtype=object)
+        over = shapely.area(shapely.intersection(around, rest)) > SPECK + OVER * shapely.length(around)
+        if not _sound([rest, *around[~over]]):
+            return False
+    return True
 
 
 def _sound(areas: Sequence[BaseGeometry]) -> bool:

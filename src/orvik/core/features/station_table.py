@@ -104,6 +104,8 @@ class DegreesOn:
 
     def way(self, crs: ProjectCrs, given: Floats) -> CrsChange | None:
         """The way into a project's system; None where nothing is shifted."""
+        if self.system not in (SENT_ON, OWN_DATUM):
+            raise FileRefused("Say whether longitude and latitude are on WGS 84 or on the project's datum.")
         return None if self.system == OWN_DATUM else way_in(self.system, crs, self.home, given)
 
 

@@ -17,7 +17,7 @@ from orvik.core.features.feature import FeatureKey, Features, Table
 from orvik.core.features.kind import kind_of
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.geometry.nodes import NODE
-from orvik.core.ground.scale import Scales, on_ground, on_sheet, spaced
+from orvik.core.ground.scale import Scales, area_words, on_ground, on_sheet, spaced
 
 Place = tuple[float, float]
 # A gap up to this on the sheet is a slip of the hand, and can be mended.
@@ -130,6 +130,10 @@ class Ground:
     def units_on_ground(self, sheet_mm: float) -> float:
         """Project units of a length on the sheet."""
         return on_ground(sheet_mm, self.scales.publication) / self.metres_per_unit
+
+    def area_words(self, square_units: float) -> str:
+        """Ground in words: ``1.3 km²``."""
+        return area_words(square_units * self.metres_per_unit**2)
 
     def length_words(self, units: float) -> str:
         """A length on the ground and on the sheet: ``8 m (0.3 mm on the sheet)``."""

@@ -59,6 +59,8 @@ RULES: Mapping[str, Rule] = {
             ("overlap", "error", "Unit areas lie over one another", "OGC 06-103r4, 6.1.11"),
             ("sliver", "warning", "A face is too small or too narrow to be seen on the sheet", PRACTICE),
             ("untagged", "error", "No unit tag stands in a face", PRACTICE),
+            ("undivided", "warning", "Areas of several units lie in one face, with no contact between them", PRACTICE),
+            ("takes_ground", "error", "A tag says another unit than the areas in its face", PRACTICE),
             ("two_tags", "error", "Tags of several units stand in one face", PRACTICE),
             ("other_unit", "error", "An area has another unit than the tag in it says", PRACTICE),
             ("unformed", "error", "Areas are not as linework and tags have them", PRACTICE),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,17 +11,19 @@ import shapely
 
 from orvik.core.arrays import Flags, Floats, Ints, Objects
 from orvik.core.edges import edge_codes, found_in, vertex_codes
-from orvik.core.features.kind import SHEET_BORDER, SHORE, UNIT_AREA, kind_of
+from orvik.core.faces.plan import unit_shares
+from orvik.core.features.kind import SHEET_BORDER, SHORE, kind_of
 from orvik.core.findings.finding import Finding, Ground, Mend
 from orvik.core.geometry.holding import holders
 from orvik.core.geometry.nodes import NODE
-from orvik.core.ground.scale import spaced
 
 # A face is a sliver below this mean width or this area on the sheet.
 SLIVER_MM = 0.3
 SLIVER_MM2 = 0.25
 # Of the rim of the sea so much may be something else than shoreline and border.
 SEA_SHARE = 0.05
+# A face of which one unit covers so much has that unit.
+COVERED = 1 - 1e-6
 # How many places of a contact are looked at on both sides.
 SAMPLES = 5
 # Readings this far from a contact on the sheet speak of the beds that meet there.
@@ -54,17 +57,9 @@ def faces(ground: Ground, rows: Ints | None = None) -> list[Finding]:
                 )
             )
         elif not units and not sea[i]:
-            there = _unit_there(ground, place)
-            found.append(
-                Finding(
-                    "untagged",
-                    "error",
-                    f"No unit tag stands in this face of {_hectares(ground, float(areas[i]))}; say which unit it is.",
-                    place,
-                    (),
-                    Mend("tag", f"Tag it {there}" if there else "Tag it", place, unit=there),
-                )
-            )
+            there = unit_shares(polygons[i], ground.areas, ground.area_tree)
+            area = float(polygons[i].area)
+            found += _untagged(place, there, ground.area_words(area), area)
         if len(units) > 1:
             found.append(
                 Finding(
@@ -79,17 +74,18 @@ def faces(ground: Ground, rows: Ints | None = None) -> list[Finding]:
     return found
 
 
-def _unit_there(ground: Ground, place: tuple[float, float]) -> str | None:
-    """The unit of the area that lies at a place."""
-    for row in ground.area_tree.query(shapely.Point(place), predicate="intersects").tolist():
-        if ground.areas.columns["kind"][row] == UNIT_AREA and ground.areas.columns["map_unit"][row]:
-            return str(ground.areas.columns["map_unit"][row])
-    return None
-
-
-def _hectares(ground: Ground, mm2: float) -> str:
-    square_metres = mm2 * (ground.scales.publication / 1000) ** 2
-    return f"{spaced(square_metres / 10_000, 1)} ha"
+def _untagged(place: tuple[float, float], there: Mapping[str, float], size: str, area: float) -> list[Finding]:
+    """What is said of a face without a tag: one that one unit covers needs none, one of several units no tag helps."""
+    if len(there) > 1:
+        codes = ", ".join(sorted(there, key=lambda code: -there[code])[:6]) + (" …" if len(there) > 6 else "")
+        message = f"{len(there)} units lie in this face of {size} ({codes}): contacts between them are missing."
+        return [Finding("undivided", "warning", message, place, (), None, tuple(sorted(there)))]
+    (unit,) = there or (None,)
+    if unit is not None and there[unit] >= COVERED * area:
+        return []
+    message = f"No unit tag stands in this face of {size}; say which unit it is."
+    mend = Mend("tag", f"Tag it {unit}" if unit else "Tag it", place, unit=unit)
+    return [Finding("untagged", "error", message, place, (), mend)]
 
 
 def _sea(ground: Ground, polygons: Objects) -> Flags:

@@ -11,7 +11,8 @@ import shapely
 
 from orvik.core.arrays import Flags, Ints, Objects
 from orvik.core.faces import forming
-from orvik.core.faces.forming import Faces, Plan
+from orvik.core.faces.forming import Faces
+from orvik.core.faces.plan import Plan, Taking, plan
 from orvik.core.faces.reforming import refaced
 from orvik.core.features.feature import TABLES, Feature, FeatureKey, Features, Table
 from orvik.core.features.kind import SHEET_BORDER
@@ -37,6 +38,10 @@ class Setting:
     faults: tuple[tuple[str, int, str], ...] = ()
     # Texts that sheets print: what each is, and the text.
     texts: tuple[tuple[str, str], ...] = ()
+
+
+# What a line would cut off an area is left with it where it is narrower than this on the sheet.
+NARROW_MM = 0.1
 
 
 @dataclass(frozen=True)
@@ -125,8 +130,11 @@ class Survey:
             self._of_tables[check.__name__] = held
         return held[1]
 
-    def plan(self, whole: Mapping[int, Feature] | None = None) -> Plan:
-        """What forming units would do now; ``whole`` holds areas with all their attributes."""
+    def plan(self, whole: Mapping[int, Feature] | None = None, take: bool = False) -> Plan:
+        """What forming units would do now; ``whole`` holds areas with all their attributes.
+
+        ``take`` says whether faces take the ground of other units that lies in them.
+        """
         rows = np.flatnonzero(self._dirty)
         areas = self.features["areas"]
         faces = Faces(
@@ -141,7 +149,8 @@ class Survey:
             keep[near] = True
             areas = areas.select(keep)
             standing = areas.ids[self._standing(areas.geometries)].tolist()
-        return forming.plan(faces, areas, self.setting.scales.digitizing, dict(whole or {}), standing)
+        narrow = self.ground.units_on_ground(NARROW_MM)
+        return plan(faces, areas, self.setting.scales.digitizing, dict(whole or {}), standing, take, narrow)
 
     def _standing(self, areas: Objects) -> Flags:
         """Which areas are just those of faces that nothing has changed."""
@@ -153,9 +162,12 @@ class Survey:
         standing[standing] = shapely.equals_exact(clean[faces[standing]], areas[standing])
         return standing
 
-    def formed(self) -> None:
-        """Take note that the plan has been carried out."""
+    def formed(self, takings: Sequence[Taking] = ()) -> None:
+        """Take note that the plan has been carried out, but for the faces that wait to take ground."""
         self._dirty[:] = False
+        if takings and len(self.faces):
+            places = shapely.points([taking.at for taking in takings])
+            self._dirty[np.unique(shapely.STRtree(self.faces.polygons).query(places, predicate="intersects")[1])] = True
 
     def update(
         self, kept: Sequence[Feature], deleted: Iterable[FeatureKey] = (), setting: Setting | None = None
@@ -199,7 +211,7 @@ class Survey:
         points = [_named(f["points"], changed["points"]).geometries for f in (before, self.features)]
         spots = np.concatenate(points)
         again = self._retag(self._follow_lines(*lines), spots)
-        self._mark_dirty(again, before["areas"], changed["areas"])
+        again |= self._mark_dirty(again, before["areas"], changed["areas"])
         return _Change(np.concatenate([f.geometries for f in lines]), spots, changed["lines"], again, changed["areas"])
 
     def _other_frame(self) -> bool:
@@ -244,12 +256,16 @@ class Survey:
                 self.faces.units[row], self.faces.tags[row] = faces.units[i], faces.tags[i]
         return again
 
-    def _mark_dirty(self, retagged: Flags, areas: Features, changed: set[int | None]) -> None:
+    def _mark_dirty(self, retagged: Flags, areas: Features, changed: set[int | None]) -> Flags:
+        """Mark the faces that may not have their area any more; says on which of them areas have changed."""
         self._dirty |= retagged
+        beneath = np.zeros(len(self.faces), dtype=bool)
         edited = np.concatenate([_named(areas, changed).geometries, _named(self.features["areas"], changed).geometries])
         if len(edited) and len(self.faces):
             hit = shapely.STRtree(self.faces.polygons).query(edited, predicate="intersects")[1]
-            self._dirty[np.unique(hit)] = True
+            beneath[np.unique(hit)] = True
+        self._dirty |= beneath
+        return beneath
 
     def _follow_findings(self, change: _Change) -> None:
         moved, spots, edited, faces = change.moved, change.spots, change.edited, change.faces

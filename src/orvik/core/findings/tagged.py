@@ -33,8 +33,9 @@ def other_units(ground: Ground) -> list[Finding]:
         (unit,) = units
         number, tag = int(areas.ids[area]), spots[area]
         at = shapely.get_coordinates(points.geometries[tag])[0]
-        mend = Mend("recode", f"Make area {number} {unit}", unit=unit)
-        message = f"Area {number} is {own or 'of no unit'}, and the tag in it says {unit}."
+        size = ground.area_words(float(shapely.area(areas.geometries[area])))
+        mend = Mend("recode", f"Make area {number} of {size} {unit}", unit=unit)
+        message = f"Area {number} of {size} is {own or 'of no unit'}, and the tag in it says {unit}."
         keys = (("areas", number), ("points", int(points.ids[tag])))
         found.append(Finding("other_unit", "error", message, (float(at[0]), float(at[1])), keys, mend))  # type: ignore[arg-type]
     return found

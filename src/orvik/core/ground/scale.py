@@ -106,6 +106,18 @@ def spaced(number: float, decimals: int = 0) -> str:
     return f"{number:,.{decimals}f}".replace(",", NARROW_SPACE).replace("-", "−")
 
 
+def area_words(square_metres: float) -> str:
+    """Ground in hectares, from 100 of them on in square kilometres.
+
+    >>> area_words(12_345.0), area_words(2_067_250_000.0)
+    ('1.2 ha', '2\u2009067 km²')
+    """
+    hectares = square_metres / 10_000
+    if hectares >= 100:
+        return f"{spaced(hectares / 100, 1 if hectares < 10_000 else 0)} km²"
+    return f"{spaced(hectares, 1 if hectares >= 1 else 3)} ha"
+
+
 def on_sheet(ground_metres: float, denominator: float) -> float:
     """Millimetres on the sheet of a length on the ground.
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from pydantic import BaseModel, Field
@@ -25,8 +25,8 @@ from orvik.web.session.workspace import Workspace
 
 router = APIRouter(prefix="/p/{slug}/notebook")
 LARGEST_TABLE = 4_000_000
-# What degrees of a table stand on.
-DegreesOn = Annotated[Literal["EPSG:4326", "own"], Form()]
+# What degrees of a table stand on: a system, or the project's own datum.
+DegreesOn = Annotated[str, Form(max_length=20)]
 # So many stations are listed; those that wait come first.
 LISTED = 500
 

@@ -10,7 +10,7 @@ from starlette.responses import PlainTextResponse, Response
 from orvik.core.features.kind import kind_of
 from orvik.core.features.map_unit import new_colour
 from orvik.core.signs.pen import Pen
-from orvik.usecases.forming import carry_out_forming
+from orvik.usecases.forming import carry_out_forming, taken_words
 from orvik.usecases.pens import keys_of, set_key
 from orvik.web.compile.notebook import notebook_values
 from orvik.web.compile.slips import choices
@@ -21,6 +21,8 @@ from orvik.web.session.workspace import Workspace
 from orvik.web.signs.swatches import dash_picture, pen_swatch
 
 router = APIRouter(prefix="/p/{slug}")
+# So many of the places are shown where tags would take ground; all of them are findings.
+MOST_PLACES = 6
 
 
 @router.get("/compile")
@@ -52,12 +54,22 @@ def _groups(workspace: Workspace) -> dict[str, list[tuple[Pen, str]]]:
 
 
 @router.post("/form-units")
-async def post_form_units(request: Request, workspace: TheWorkspace) -> Response:
-    """Build unit areas from linework and tags, where they are not so yet; says in words what was done."""
+async def post_form_units(workspace: TheWorkspace, take: bool = False) -> Response:
+    """Build unit areas from linework and tags, where they are not so yet; says in words what was done.
+
+    Faces whose tags would take ground from other units wait until that has been seen, and are asked for by ``take``.
+    The header ``Orvik-Waiting`` counts them.
+    """
     report = await workspace.forming_report()
     if not report.faces:
         return PlainTextResponse("There is no face to form: the lines close none yet.")
-    formed = await workspace.carry_out(carry_out_forming, report)
+    formed = await workspace.carry_out(carry_out_forming, report, take)
+    waiting = 0 if take else len(report.plan.takings)
+    headers = {"Orvik-Waiting": str(waiting)}
+    if waiting:
+        begun = f"{formed.new} units formed, {formed.changed} changed. " if formed is not None else ""
+        which = "One face waits: its tag says" if waiting == 1 else f"{waiting} faces wait: their tags say"
+        return PlainTextResponse(f"{begun}{which} another unit than the areas there.", headers=headers)
     if formed is None and report.untagged:
         which = "One face has" if report.untagged == 1 else f"{report.untagged} faces have"
         return PlainTextResponse(f"{which} no unit tag yet; place one in each, then form the units.")
@@ -66,6 +78,15 @@ async def post_form_units(request: Request, workspace: TheWorkspace) -> Response
     bands = formed.bands
     follow = f" {bands} {'band follows' if bands == 1 else 'bands follow'} them." if bands else ""
     return PlainTextResponse(f"{formed.new} units formed, {formed.changed} changed, {formed.deleted} gave way.{follow}")
+
+
+@router.get("/form-units/takings")
+async def takings(request: Request, slug: str, workspace: TheWorkspace) -> Response:
+    """What tagged faces would take from other units, with the question whether they shall."""
+    report = await workspace.forming_report()
+    plan = report.plan
+    said = taken_words(plan, workspace.project.crs.metres_per_unit)
+    return page(request, "compile/_takings.html", slug=slug, said=said, places=plan.takings[:MOST_PLACES])
 
 
 @router.get("/ink")

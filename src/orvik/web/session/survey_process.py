@@ -68,9 +68,9 @@ def survey(path: Path) -> SurveyReport:
             found = follower.follow(project)
             plan = found.plan()
             if not plan.kept and not plan.deleted:
-                found.formed()
+                found.formed(plan.takings)
             to_form = len(plan.kept) + len(plan.deleted)
-            told = in_order(map_findings(project, found))
+            told = in_order(map_findings(project, found, plan))
             judged = judged_findings(project, told)
         return SurveyReport(
             project.revision,
@@ -104,7 +104,12 @@ def plan(path: Path) -> bytes:
         found = follower.follow(project)
         first = found.plan()
         whole = project.whole("areas", [f.id for f in first.kept if f.id is not None])
-        report = FormingReport(found.plan(whole), project.revision, len(found.faces), _untagged(found.findings))
+        made = found.plan(whole)
+        if made.takings:
+            first = found.plan(take=True)
+            whole = project.whole("areas", [f.id for f in first.kept if f.id is not None])
+        taking = found.plan(whole, take=True) if made.takings else None
+        report = FormingReport(made, project.revision, len(found.faces), _untagged(found.findings), taking)
         return pickle.dumps(report)
 
 

@@ -103,16 +103,17 @@ export function startFindings(desk) {
     toggle(false);
     map.field.focus();
   });
-  form.addEventListener("click", () =>
+  const formUnits = (take) =>
     desk.inTurn(async () => {
       form.disabled = true;
       const slow = setTimeout(() => map.say("Forming units…"), 200);
       try {
-        const answer = await fetch(`/p/${map.slug}/form-units`, { method: "POST" });
+        const answer = await fetch(`/p/${map.slug}/form-units?take=${take}`, { method: "POST" });
         const words = await answer.text();
         if (answer.ok) {
           desk.refuse("");
           map.say(words);
+          await ask(answer.headers.get("Orvik-Waiting") > 0);
         } else {
           map.say("");
           desk.refuse(words);
@@ -123,8 +124,29 @@ export function startFindings(desk) {
         clearTimeout(slow);
         form.disabled = false;
       }
-    }),
-  );
+    });
+
+  // Ground that tags would take from other units is shown before they have it.
+  async function ask(waiting) {
+    const there = document.getElementById("takings");
+    if (!waiting) {
+      there.replaceChildren();
+      return;
+    }
+    await htmx.ajax("GET", `/p/${map.slug}/form-units/takings`, { target: "#takings", swap: "outerHTML" });
+    document.querySelector("#takings [data-take='no']")?.focus();
+  }
+
+  form.addEventListener("click", () => formUnits(false));
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest("#takings button");
+    if (!button) return;
+    if (button.dataset.x) jump({ at: [Number(button.dataset.x), Number(button.dataset.y)], features: [] });
+    if (!button.dataset.take) return;
+    document.getElementById("takings").replaceChildren();
+    if (button.dataset.take === "yes") formUnits(true);
+    else map.field.focus();
+  });
   live.on("findings", take);
   live.on("changed", (words) => {
     if (!words.tables?.includes("units")) return;
