@@ -15,7 +15,6 @@ from pathlib import Path
 import pytest
 
 from orvik.cli import main
-from orvik.exchange import vector
 from orvik.store.project import Project
 from orvik.usecases import incoming
 from orvik.web.server import listening
@@ -82,8 +81,7 @@ def test_every_argument_wrong_in_turn(project: Project, tmp_path: Path, monkeypa
     project.close()
     # The file that is brought in is always the same; it need not be opened in a process of its own each time.
     opened = lru_cache(incoming.opened)
-    for module in (incoming, vector):
-        monkeypatch.setattr(module, "opened", lambda path: opened(project.path if path.is_file() else path))
+    monkeypatch.setattr(incoming, "opened", lambda path: opened(project.path if path.is_file() else path))
     for command in commands(project.path, tmp_path):
         for place, odd in itertools.product(range(1, len(command)), ODD):
             if command[place].startswith("--") and "=" not in command[place]:

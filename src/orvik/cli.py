@@ -75,6 +75,16 @@ def _host(text: str) -> str:
     return text
 
 
+def _field(text: str) -> tuple[str, str]:
+    """An attribute and the field of a file that it stands in, from the command line."""
+    from orvik.exchange.fields import ATTRIBUTES
+
+    name, equals, column = text.partition("=")
+    if not equals or name not in ATTRIBUTES:
+        raise argparse.ArgumentTypeError(f"{text[:40]} names no attribute; give one of {', '.join(ATTRIBUTES)}")
+    return name, column
+
+
 def _dots(text: str) -> float:
     """Dots per inch from the command line."""
     try:
@@ -127,6 +137,17 @@ def _parser() -> argparse.ArgumentParser:
     bring.add_argument("--kind", help="kind of features that do not state one")
     bring.add_argument("--unit-field", metavar="NAME", help="field that holds the unit code")
     bring.add_argument("--crs", default="", metavar="CODE", help="coordinate system of files that state none")
+    bring.add_argument(
+        "--field",
+        type=_field,
+        action="append",
+        default=[],
+        metavar="ATTRIBUTE=FIELD",
+        help="what a field of the file is, such as dip_direction=AZ",
+    )
+    bring.add_argument("--capture-scale", default="", metavar="1:25000", help="of features that state none")
+    bring.add_argument("--certainty", default="", help="of features that state none")
+    bring.add_argument("--source", default="", metavar="WORDS", help="where the features come from")
     bring.set_defaults(run=_import)
 
     form = commands.add_parser("form-units", help="build unit areas from linework and tags")
@@ -264,11 +285,23 @@ def _new(options: argparse.Namespace) -> None:
 
 
 def _import(options: argparse.Namespace) -> None:
-    from orvik.usecases.incoming import bring_in
+    from orvik.usecases.incoming import Said, bring_in
 
+    said = Said(
+        options.kind,
+        options.unit_field,
+        options.crs,
+        dict(options.field),
+        {
+            name: value
+            for name, value in (("capture_scale", options.capture_scale), ("certainty", options.certainty))
+            if value
+        },
+        options.source,
+    )
     with opened_for_writing(options.project) as project:
         for path in options.files:
-            _, reading = bring_in(project, path, options.kind, options.unit_field, options.crs)
+            _, reading = bring_in(project, path, said)
             print(f"{path.name}: {len(reading.features)} features")
             for note in reading.notes:
                 print(f"{path.name}: {note}")

@@ -16,7 +16,7 @@ from orvik.core.errors import FileRefused
 from orvik.exchange.fields import guessed
 from orvik.exchange.opening import opened
 from orvik.store.project import Project
-from orvik.usecases.incoming import bring_in, look
+from orvik.usecases.incoming import Said, bring_in, look
 
 LINE = shapely.LineString([(512_000, 6_801_000), (512_100, 6_801_000)])
 
@@ -54,7 +54,7 @@ def test_whole_codes_with_a_gap_stay_whole(project: Project, tmp_path: Path) -> 
     path = collection(
         tmp_path / "codes.geojson", *(feature(shape(b), unit=u) for b, u in zip(boxes, (12, None, 7), strict=True))
     )
-    _, reading = bring_in(project, path, unit_field="unit")
+    _, reading = bring_in(project, path, Said(unit_field="unit"))
     assert [f.map_unit for f in reading.features] == ["12", None, "7"]
 
 
@@ -91,8 +91,8 @@ def test_a_drawing_s_line_type_is_no_kind(project: Project, tmp_path: Path) -> N
     assert found.reading is not None
     assert [f.kind for f in found.reading.features] == ["contact"]
     # A field that names kinds is one for kinds.
-    assert guessed(["LineType"], [{"LineType": "Contact"}], {"contact"}) == {"kind": "LineType"}
-    assert guessed(["LineType"], [{"LineType": "DASHED2"}], {"contact"}) == {}
+    assert guessed(["LineType"], [{"LineType": "Contact"}], {"contact"}).fields == {"kind": "LineType"}
+    assert guessed(["LineType"], [{"LineType": "DASHED2"}], {"contact"}).fields == {}
 
 
 @pytest.mark.parametrize("encoding", ["utf-8", "cp1252", "latin-1", "utf-16"])
@@ -112,7 +112,7 @@ def test_a_system_may_be_stated_for_files_that_state_none(project: Project, tmp_
     (tmp_path / "t.csv").write_text("x,y,kind,azimuth,inclination\n512000,6801000,bedding,350,60\n")
     with pytest.raises(FileRefused, match="does not state"):
         bring_in(project, tmp_path / "t.csv")
-    _, reading = bring_in(project, tmp_path / "t.csv", stated="EPSG:32628")
+    _, reading = bring_in(project, tmp_path / "t.csv", Said(stated="EPSG:32628"))
     assert len(reading.features) == 1
 
 
@@ -129,7 +129,7 @@ def test_a_long_code_is_named(project: Project, tmp_path: Path) -> None:
         tmp_path / "c.geojson", feature(shape(shapely.box(511_000, 6_801_000, 511_100, 6_801_100)), unit="Glacial till")
     )
     with pytest.raises(FileRefused, match="“Glacial till” cannot be the code"):
-        bring_in(project, path, unit_field="unit")
+        bring_in(project, path, Said(unit_field="unit"))
 
 
 def test_a_line_of_very_many_vertices_is_named(project: Project, tmp_path: Path) -> None:

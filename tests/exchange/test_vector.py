@@ -12,7 +12,7 @@ import shapely
 
 from orvik.core.errors import FileRefused
 from orvik.store.project import Project
-from orvik.usecases.incoming import bring_in
+from orvik.usecases.incoming import Said, bring_in
 
 
 def geojson(path: Path, *features: tuple[object, dict[str, object]], crs: str = "urn:ogc:def:crs:EPSG::32628") -> Path:
@@ -56,7 +56,7 @@ def test_parts_are_split_and_new_units_made(project: Project, tmp_path: Path) ->
             shapely.box(512_000, 6_801_000, 512_100, 6_801_100),
         ]
     )
-    bring_in(project, geojson(tmp_path / "in.geojson", (two, {"UNIT": "Zz"})), unit_field="UNIT")
+    bring_in(project, geojson(tmp_path / "in.geojson", (two, {"UNIT": "Zz"})), Said(unit_field="UNIT"))
     assert project.count("areas") == 3
     assert project.units_by_code()["Zz"].position == 3
 
@@ -66,7 +66,7 @@ def test_another_system_comes_to_the_same_place_as_gdal(project: Project, tmp_pa
     line = shapely.LineString([(-14.75, 61.35), (-14.70, 61.36), (-14.65, 61.34)])
     path = tmp_path / "in.gpkg"
     pyogrio.raw.write(path, shapely.to_wkb(np.array([line])), [], [], geometry_type="LineString", crs="EPSG:4326")
-    entry, _ = bring_in(project, path, kind="fault")
+    entry, _ = bring_in(project, path, Said(kind="fault"))
     kept = project.feature("lines", entry.changes[1].id)
     out = tmp_path / "out.geojson"
     subprocess.run(["ogr2ogr", "-t_srs", "EPSG:32628", "-lco", "COORDINATE_PRECISION=9", out, path], check=True)

@@ -21,7 +21,7 @@ from orvik.core.features.plain import plain
 from orvik.store.journal import Change
 from orvik.store.project import Project, opened_for_reading, opened_for_writing
 from orvik.usecases.data_export import export_data
-from orvik.usecases.incoming import bring_in
+from orvik.usecases.incoming import Said, bring_in
 from tests.proof import seeds
 
 TABLE = Path(__file__).parent.parent.parent / "docs" / "formats.md"
@@ -122,7 +122,7 @@ def test_it_comes_in_again_with_all_that_the_table_says(source: Path, tmp_path: 
         gone = [Change(table, int(i), None) for table in TABLES for i in project.features(table).ids]
         project.apply("begin anew", gone)
         stated = "EPSG:32628" if claim.ending == ".csv" else ""
-        _, reading = bring_in(project, target, stated=stated)
+        _, reading = bring_in(project, target, Said(stated=stated))
         # Kinds of one's own with fields that must be filled are asked about; all others come in.
         assert len(reading.features) + len(reading.left) == len(wanted)
         held = {round_key(f): f for f in pieces(project, whole=True)}

@@ -231,7 +231,8 @@ def test_what_cannot_be_kept_is_said_in_the_preview(client: TestClient, demo: Pa
 
 def test_fields_are_guessed_and_translated() -> None:
     found = guessed(["OBJECTID", "MapUnit", "STRIKE", "Dip", "LocationConfidence", "Notes"])
-    assert found == {
+    assert found.asks == {}
+    assert found.fields == {
         "map_unit": "MapUnit",
         "azimuth": "STRIKE",
         "inclination": "Dip",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from functools import lru_cache
 
 import numpy as np
 
@@ -109,6 +110,15 @@ def printed(colours: Sequence[str], strength: float) -> Floats:
 def labs_by_sight(rgb: Floats) -> Floats:
     """CIELAB of colours (n, 3) for each of ``SIGHTS``: (n, sights, 3)."""
     return np.stack([to_lab(seen(rgb, sight)) for sight in SIGHTS], axis=1)
+
+
+@lru_cache(maxsize=1)
+def light_colours() -> tuple[str, ...]:
+    """Light colours all over the range that screens show, on which ink can be read: some thousand."""
+    steps = [f"{v:02X}" for v in range(0x78, 0x100, 9)]
+    made = [f"#{r}{g}{b}" for r in steps for g in steps for b in steps]
+    lightness = to_lab(printed(made, 1.0))[:, 0]
+    return tuple(colour for colour, light in zip(made, lightness.tolist(), strict=True) if 68 <= light <= 95)
 
 
 def farthest(choices: Sequence[str], used: Iterable[str]) -> str:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from itertools import product
 from typing import Any
 
 from orvik.core.errors import FeatureRefused, ScaleRefused
@@ -18,13 +20,13 @@ from orvik.core.ground.scale import parse_scale
 ATTRIBUTES: dict[str, tuple[str, ...]] = {
     "kind": ("kind", "feature", "featuretype", "linetype", "type"),
     "certainty": ("certainty", "confidence", "locationconfidence", "accuracy"),
-    "questionable": ("questionable", "doubt", "identityconfidence"),
+    "questionable": ("questionable", "question", "doubt", "identityconfidence"),
     "map_unit": ("mapunit", "unit", "unitcode", "geounit", "formation", "label", "code", "symbol"),
-    "azimuth": ("azimuth", "strike", "strikeaz", "trend"),
-    "dip_direction": ("dipdirection", "dipdir", "dipazimuth", "dipaz"),
+    "azimuth": ("strike", "strikeaz", "azimuth", "trend"),
+    "dip_direction": ("dipdirection", "dipdir", "dipdirn", "dipazimuth", "dipaz"),
     "dip_quadrant": ("dipquadrant", "dipquad", "quadrant", "dipside"),
-    "inclination": ("inclination", "dip", "plunge", "dipangle"),
-    "capture_scale": ("capturescale", "scale"),
+    "inclination": ("inclination", "inclin", "dip", "plunge", "dipangle"),
+    "capture_scale": ("capturescale", "captscale", "scale"),
     "note": ("note", "notes", "remark", "remarks", "comment", "comments", "description"),
 }
 # Names of at most ten letters, for the tables of shapefiles (dBASE III), by our own.
@@ -65,10 +67,30 @@ _CERTAINTIES = {
 }
 
 
+@dataclass(frozen=True)
+class Guess:
+    """What the fields of a file seem to mean.
+
+    Attributes
+    ----------
+    fields
+        The file's field for each attribute of ours.
+    asks
+        The fields between which somebody has to choose, for each attribute that more than one could be meant for.
+    """
+
+    fields: dict[str, str]
+    asks: dict[str, tuple[str, ...]] = field(default_factory=dict)
+
+
 def guessed(
     columns: Sequence[str], values: Sequence[Mapping[str, Any]] = (), kinds: Iterable[str] = (), drawing: bool = False
-) -> dict[str, str]:
+) -> Guess:
     """The file's field for each attribute that one seems to be meant for; each field at most once.
+
+    A field that is called as an attribute is, or as files commonly call it, wins over one that is only called alike,
+    such as ``strike2``; of several that are called equally well none is taken. A bare ``azimuth`` beside a ``dip``
+    could be the strike or the direction of the dip, and is none of both.
 
     Parameters
     ----------
@@ -79,22 +101,43 @@ def guessed(
     drawing
         Whether it is a technical drawing, whose fields speak of pens and layers.
     """
-    plain = {plain_name(column): column for column in columns}
     known = set(kinds)
+    exact, alike = _called(columns, whole=True), _called(columns, whole=False)
     found: dict[str, str] = {}
-    taken: set[str] = set()
+    asks: dict[str, tuple[str, ...]] = {}
     for attribute, names in ATTRIBUTES.items():
-        for name in (*names, *(("layer",) if attribute == "kind" and drawing else ())):
+        for called, name in product((exact, alike), (*names, *(("layer",) if attribute == "kind" and drawing else ()))):
             # Shapefiles cut names off after ten characters.
-            column = plain.get(name) or plain.get(name[:10])
-            if column is None or column in taken:
-                continue
-            if attribute == "kind" and values and not any(kind_word(row.get(column)) in known for row in values):
-                continue
-            found[attribute] = column
-            taken.add(column)
-            break
-    return found
+            there = [c for c in called.get(name) or called.get(name[:10], []) if c not in found.values()]
+            if attribute == "kind" and name != "kind" and values:
+                there = [c for c in there if any(kind_word(row.get(c)) in known for row in values)]
+            if len(there) > 1:
+                asks[attribute] = tuple(there)
+            elif there:
+                found[attribute] = there[0]
+            if there:
+                break
+    bare = found.get("azimuth", "")
+    sided = {"dip_direction", "dip_quadrant"} & set(found)
+    if _letters(bare, True) == "azimuth" and _letters(found.get("inclination", ""), True) == "dip" and not sided:
+        del found["azimuth"]
+        asks["azimuth"] = asks["dip_direction"] = (bare,)
+    return Guess(found, asks)
+
+
+def _called(columns: Sequence[str], whole: bool) -> dict[str, list[str]]:
+    """Columns by what they are called: by the whole name, or by its letters alone."""
+    out: dict[str, list[str]] = {}
+    for column in columns:
+        out.setdefault(_letters(column, whole), []).append(column)
+    return out
+
+
+def _letters(name: str, whole: bool) -> str:
+    plain = plain_name(name)
+    if not whole:
+        return plain
+    return re.sub(r"[^a-z0-9]", "", re.sub(r"[(\[{].*?[)\]}]", "", name.lower()))
 
 
 def translated(values: Mapping[str, Any], fields: Mapping[str, str], kind: str = USUAL_READING) -> dict[str, Any]:

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from orvik.core.colour_text import hex_text
 from orvik.core.errors import FeatureRefused, FileRefused, OrvikError
-from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.map_unit import MapUnit, new_colour
 from orvik.core.features.station_table import decoded
 from orvik.core.ground.coordinates import parse_quantity
 
@@ -93,13 +93,14 @@ def read(data: bytes, there: Iterable[MapUnit]) -> list[ReadRow]:
         try:
             if any(row.code == code and row.unit for row in out):
                 raise FeatureRefused(f"{code} stands in the table twice; leave one out.")
-            out.append(ReadRow(number, code, _unit(values, known.get(code))))
+            made = [*known.values(), *(row.unit for row in out if row.unit is not None)]
+            out.append(ReadRow(number, code, _unit(values, known.get(code), made)))
         except OrvikError as refusal:
             out.append(ReadRow(number, code, None, refusal.sentence))
     return out
 
 
-def _unit(values: dict[str, str], old: MapUnit | None) -> MapUnit:
+def _unit(values: dict[str, str], old: MapUnit | None, others: Sequence[MapUnit]) -> MapUnit:
     kept: dict[str, str | float] = {name: _plain(value) for name, value in values.items()}
     for name in ("colour", "pattern_colour"):
         if kept.get(name):
@@ -113,7 +114,8 @@ def _unit(values: dict[str, str], old: MapUnit | None) -> MapUnit:
         kept.pop("pattern_strength", None)
     if old is not None:
         return replace(old, **kept)  # type: ignore[arg-type]
-    kept.setdefault("colour", "#CCCCCC")
+    if "colour" not in kept:
+        kept["colour"] = new_colour(others)
     kept["name"] = kept.get("name") or kept.get("code", "")
     return MapUnit(**({"age": ""} | kept))  # type: ignore[arg-type]
 

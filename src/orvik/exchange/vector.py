@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -19,8 +19,8 @@ from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.crs_change import Place, way_in
 from orvik.core.signs.sign_book import SignBook
 from orvik.core.validity import checked
-from orvik.exchange.fields import ATTRIBUTES, SHORT, translated
-from orvik.exchange.opening import Layer, opened
+from orvik.exchange.fields import SHORT, translated
+from orvik.exchange.opening import Layer
 
 TABLE_OF: dict[str, Table] = {"LineString": "lines", "LinearRing": "lines", "Polygon": "areas", "Point": "points"}
 # A single line or area of more vertices than this cannot be taken in hand.
@@ -43,11 +43,17 @@ class Plan:
         The kind of features that do not say it, for each table.
     stated
         The coordinate system of a file that does not state one.
+    constants
+        What holds of features that do not say it: ``certainty`` and ``capture_scale``, as they are typed.
+    source
+        Where the features come from, in words; empty for the name of the file.
     """
 
     fields: dict[str, str]
     kinds: dict[Table, str]
     stated: str = ""
+    constants: dict[str, str] = field(default_factory=dict)
+    source: str = ""
 
 
 @dataclass(frozen=True)
@@ -81,10 +87,8 @@ def read(
     crs: ProjectCrs,
     book: SignBook,
     units: Sequence[MapUnit],
-    kind: str | None = None,
-    unit_field: str | None = None,
-    plan: Plan | None = None,
-    layers: Sequence[Layer] | None = None,
+    plan: Plan,
+    layers: Sequence[Layer],
     home: Place | None = None,
 ) -> Reading:
     """The features of a file in the project's system.
@@ -92,18 +96,13 @@ def read(
     Parameters
     ----------
     path
-        A file of one of the endings of ``opening``.
+        Where the file is, for its name.
     crs, book, units
-        The project's system, signs and map units.
-    kind
-        The kind for features that have no field ``kind``.
-    unit_field
-        The field with the unit code, if it is not ``map_unit``. Codes that are new make new units.
+        The project's system, signs and map units. Codes that are new make new units.
     plan
-        What its fields mean, its kinds, and its system where it does not state one; without a plan, fields
-        named like the columns of a project are taken over as they are.
+        What its fields mean, its kinds, and its system where it does not state one.
     layers
-        What the file holds, where it has been opened already.
+        What the file holds.
     home
         The middle of the project, about which the datum shift is the best.
 
@@ -112,10 +111,7 @@ def read(
     FileRefused
         Unreadable, empty, or without coordinate system.
     """
-    layers = opened(path) if layers is None else layers
-    fields = plan.fields if plan else {name: name for name in ATTRIBUTES}
-    if unit_field:
-        fields = fields | {"map_unit": unit_field}
+    constants = translated(plan.constants, {name: name for name in plan.constants})
     known = {unit.code for unit in units}
     new: dict[str, MapUnit] = {}
     start = max((u.position for u in units), default=0)
@@ -125,21 +121,21 @@ def read(
     number = 0
     shifts: dict[str, None] = {}
     for layer in layers:
-        stated = layer.crs or (plan.stated if plan else "")
+        stated = layer.crs or plan.stated
         placed, shift = to_project(path.name, layer.geometries, stated, crs, home)
         shifts |= {shift: None} if shift else {}
-        held = {name: _column_in(layer, column) for name, column in fields.items()}
+        held = {name: _column_in(layer, column) for name, column in plan.fields.items()}
         for row, (geometry, values) in enumerate(zip(placed, layer.values, strict=True)):
             number += 1
             try:
                 parts = list(_parts(geometry, row in layer.unsound))
                 made = []
                 for table, part in parts:
-                    default = (plan.kinds.get(table) if plan else kind) or USUAL[table]
-                    attributes = translated(values, held, default)
+                    default = plan.kinds.get(table) or USUAL[table]
+                    attributes = constants | translated(values, held, default)
                     code = attributes.get("map_unit")
                     if code is not None and code not in known and code not in new:
-                        colour = new_colour(new.values())
+                        colour = new_colour([*units, *new.values()])
                         new[code] = MapUnit(code, code, "", colour, position=start + 1 + len(new))
                     made.append(_feature(table, part, attributes, default, crs, book, known | set(new)))
                 features += made
@@ -150,9 +146,7 @@ def read(
     kept = tuple(unit for code, unit in new.items() if code in used)
     dropped = sorted({note for layer in layers for note in layer.notes})
     notes = (*shifts, *(DROPPED[note] for note in dropped))
-    return Reading(
-        tuple(features), kept, layers[0].crs or (plan.stated if plan else ""), tuple(numbers), tuple(left), notes
-    )
+    return Reading(tuple(features), kept, layers[0].crs or plan.stated, tuple(numbers), tuple(left), notes)
 
 
 def _column_in(layer: Layer, column: str) -> str:

@@ -14,12 +14,13 @@ import shapely
 from shapely.geometry.base import BaseGeometry
 
 from orvik.core.errors import CrsRefused, FeatureRefused, FileRefused, OrvikError
+from orvik.core.features.attitude import Attitude
 from orvik.core.features.feature import TABLES, Feature, Table
-from orvik.core.features.kind import SHEET_BORDER, USUAL, USUAL_READING
+from orvik.core.features.kind import SHEET_BORDER, USUAL, USUAL_READING, kind_of
 from orvik.core.ground.border import check_reach
 from orvik.core.ground.crs_change import way_in
 from orvik.exchange import vector
-from orvik.exchange.fields import ATTRIBUTES, guessed
+from orvik.exchange.fields import LABELS, guessed
 from orvik.exchange.opening import Layer, opened
 from orvik.store import rows
 from orvik.store.journal import Change, Entry, Made
@@ -35,27 +36,83 @@ DRAWN = 1500
 LISTED = 100
 # So many changes are pickled at a time.
 CHUNK = 200
+# So many readings are said in words.
+SHOWN_READINGS = 3
+# With more rows left out than this share, what fields are taken for is in doubt.
+DOUBTFUL = 0.2
+TABLE_NAMES: Mapping[Table, str] = {"lines": "Lines", "areas": "Areas", "points": "Points"}
 
 
-def bring_in(
-    project: Project, path: Path, kind: str | None = None, unit_field: str | None = None, stated: str = ""
-) -> tuple[Entry, vector.Reading]:
+@dataclass(frozen=True)
+class Said:
+    """What is said of a file beside what it says itself.
+
+    Attributes
+    ----------
+    kind, unit_field, stated
+        The kind of features that state none, the field with unit codes, the system of a file that states none.
+    fields
+        Fields of the file for attributes of ours, where they are not to be guessed; an empty one is left out.
+    constants, source
+        As in ``vector.Plan``.
+    """
+
+    kind: str | None = None
+    unit_field: str | None = None
+    stated: str = ""
+    fields: Mapping[str, str] = field(default_factory=dict)
+    constants: Mapping[str, str] = field(default_factory=dict)
+    source: str = ""
+
+
+def bring_in(project: Project, path: Path, said: Said | None = None) -> tuple[Entry, vector.Reading]:
     """Bring the features of a file into a project; gives the entry, and what was brought in and left out.
+
+    Fields mean what they seem to mean, as on the page; where that cannot be told they are asked for.
 
     Raises
     ------
     FileRefused
-        The file cannot be read, or nothing in it can be kept.
+        The file cannot be read, nothing in it can be kept, or more than one field could be meant.
     """
-    plan = vector.Plan({name: name for name in ATTRIBUTES}, _default_kinds(kind), stated) if stated else None
-    reading = checked_reading(project, path, kind, unit_field, plan)
+    said = said or Said()
+    layers = opened(path)
+    guess = _guessed(project, layers, said)
+    asks = {name: columns for name, columns in guess.asks.items() if name not in said.fields}
+    if asks:
+        raise FileRefused(f"{path.name}: {ambiguous_words(asks)} Say it with --field, such as {_example(asks)}.")
+    reading = checked_reading(project, path, guess.plan, layers)
     if not reading.features:
         raise FileRefused(f"{path.name}: {_nothing(reading)}")
-    return project.apply(f"bring in {path.name}", incoming_changes(project, reading, path.name)), reading
+    changes = incoming_changes(project, reading, guess.plan.source or path.name)
+    entry = project.apply(f"bring in {path.name}", changes)
+    return entry, replace(reading, notes=(*guess.words, *reading_words(reading), *reading.notes))
 
 
-def _default_kinds(kind: str | None) -> dict[Table, str]:
-    return {table: kind or default for table, default in USUAL.items()}
+def ambiguous_words(asks: Mapping[str, Sequence[str]]) -> str:
+    """Which attributes more than one field could be meant for, in a sentence."""
+    alone = {columns[0] for columns in asks.values() if len(columns) == 1}
+    said = [f"{column} could be the strike or the direction of the dip." for column in sorted(alone)]
+    several = [(LABELS[name], columns) for name, columns in asks.items() if len(columns) > 1]
+    said += [f"{label} could be {' or '.join(columns)}." for label, columns in several]
+    return " ".join(said)
+
+
+def _example(asks: Mapping[str, Sequence[str]]) -> str:
+    name, columns = next(iter(asks.items()))
+    return f"{name}={columns[0]}"
+
+
+def reading_words(reading: vector.Reading) -> list[str]:
+    """The first readings in words, so that somebody sees at once whether they are what they should be."""
+    said = []
+    for number, feature in zip(reading.numbers, reading.features, strict=True):
+        if feature.table == "points" and feature.azimuth is not None:
+            attitude = Attitude(feature.azimuth, feature.inclination, kind_of(feature.kind).linear)
+            said.append(f"Row {number}, {feature.kind.replace('_', ' ')}: {attitude.words}.")
+        if len(said) == SHOWN_READINGS:
+            break
+    return said
 
 
 def _nothing(reading: vector.Reading) -> str:
@@ -63,19 +120,10 @@ def _nothing(reading: vector.Reading) -> str:
     return f"none of its {len(reading.left)} features can be kept. The first, row {number}: {why}"
 
 
-def checked_reading(
-    project: Reader,
-    path: Path,
-    kind: str | None = None,
-    unit_field: str | None = None,
-    plan: vector.Plan | None = None,
-    layers: Sequence[Layer] | None = None,
-) -> vector.Reading:
+def checked_reading(project: Reader, path: Path, plan: vector.Plan, layers: Sequence[Layer]) -> vector.Reading:
     """What a file would bring in, within reach of the sheet; nothing is kept. Raises FileRefused."""
     units = [unit for _, unit in project.units()]
-    reading = vector.read(
-        path, project.crs, sign_book_of(project), units, kind, unit_field, plan, layers, project.middle()
-    )
+    reading = vector.read(path, project.crs, sign_book_of(project), units, plan, layers, project.middle())
     border = project.border()
     features: list[Feature] = []
     numbers: list[int] = []
@@ -106,6 +154,8 @@ class Look:
     ----------
     plan
         What it is taken to mean.
+    asks
+        The fields between which somebody has to choose, by the attribute that each could be.
     stated
         The system that it states, or empty; ``middle`` is the middle of the coordinates that have none.
     reading
@@ -113,6 +163,7 @@ class Look:
     """
 
     plan: vector.Plan
+    asks: Mapping[str, tuple[str, ...]]
     columns: tuple[str, ...]
     tables: tuple[Table, ...]
     stated: str
@@ -134,8 +185,10 @@ def look(project_path: Path, file: Path, plan: vector.Plan | None, near: Sequenc
     layers = opened(file)
     with opened_for_reading(project_path) as project:
         columns = tuple(dict.fromkeys(column for layer in layers for column in layer.columns))
+        asks: Mapping[str, tuple[str, ...]] = {}
         if plan is None:
-            plan = _guessed(project, layers, columns)
+            guess = _guessed(project, layers, Said())
+            plan, asks = guess.plan, guess.asks
         unstated = [layer.geometries for layer in layers if not layer.crs]
         middle = _middle(unstated)
         if middle is not None and not plan.stated:
@@ -143,9 +196,9 @@ def look(project_path: Path, file: Path, plan: vector.Plan | None, near: Sequenc
             plan = replace(plan, stated=fitting[0] if len(fitting) == 1 else "")
         types = {part.geom_type for layer in layers for part in shapely.get_parts(layer.geometries).tolist() if part}
         tables = tuple(table for table in TABLES if table in {vector.TABLE_OF.get(t) for t in types})
-        found = Look(plan, columns, tables, layers[0].crs if middle is None else "", middle)
+        found = Look(plan, asks, columns, tables, layers[0].crs if middle is None else "", middle)
         try:
-            reading = checked_reading(project, file, None, None, plan, layers)
+            reading = checked_reading(project, file, plan, layers)
         except OrvikError as refusal:
             return replace(found, why=refusal.sentence)
         if not reading.features:
@@ -153,16 +206,42 @@ def look(project_path: Path, file: Path, plan: vector.Plan | None, near: Sequenc
         return replace(found, reading=reading)
 
 
-def _guessed(project: Reader, layers: Sequence[Layer], columns: Sequence[str]) -> vector.Plan:
+@dataclass(frozen=True)
+class _Guess:
+    """What a file is taken to mean, what it could mean as well, and what of that was guessed, in words."""
+
+    plan: vector.Plan
+    asks: Mapping[str, tuple[str, ...]]
+    words: tuple[str, ...]
+
+
+def _guessed(project: Reader, layers: Sequence[Layer], said: Said) -> _Guess:
     book = sign_book_of(project)
+    columns = tuple(dict.fromkeys(column for layer in layers for column in layer.columns))
     kinds = {kind for table in TABLES for kind in book.kinds(table)}
     values = [row for layer in layers for row in layer.values[:2000]]
-    meant = guessed(columns, values, kinds, any(layer.driver == ".dxf" for layer in layers))
+    guess = guessed(columns, values, kinds, any(layer.driver == ".dxf" for layer in layers))
+    fields = {**guess.fields, **said.fields}
+    if said.unit_field:
+        fields["map_unit"] = said.unit_field
+    fields = {name: column for name, column in fields.items() if column}
     default = dict(USUAL)
-    if "inclination" in meant:
+    if "inclination" in fields:
         # Points with a dip are attitudes.
         default["points"] = USUAL_READING
-    return vector.Plan(meant, default)
+    types = {part.geom_type for layer in layers for part in shapely.get_parts(layer.geometries).tolist() if part}
+    tables = {vector.TABLE_OF.get(t) for t in types}
+    if said.kind:
+        default = dict.fromkeys(TABLES, said.kind)
+    words = [f"{LABELS[name]} is {column}." for name, column in fields.items() if name != column]
+    if "kind" not in fields and not said.kind:
+        words += [
+            f"{TABLE_NAMES[table]} are taken for {default[table].replace('_', ' ')}s, since no field says their kind."
+            for table in TABLES
+            if table in tables
+        ]
+    plan = vector.Plan(fields, default, said.stated, dict(said.constants), said.source)
+    return _Guess(plan, guess.asks, tuple(words))
 
 
 def _middle(geometries: Sequence[Any]) -> tuple[float, float] | None:
@@ -238,11 +317,19 @@ def preview(project_path: Path, file: Path, plan: vector.Plan | None, near: Sequ
         replace(found, reading=None),
         Counter(feature.table for feature in features),
         tuple(unit.code for unit in reading.units),
-        tuple(reading.notes),
+        (*_doubts(found.plan, reading), *reading_words(reading), *reading.notes),
         tuple(reading.left[:LISTED]),
         len(reading.left),
         tuple(feature.geometry for feature in features[:: max(1, len(features) // DRAWN)]),
     )
+
+
+def _doubts(plan: vector.Plan, reading: vector.Reading) -> list[str]:
+    """What speaks against the meaning of fields: rows that cannot be by it."""
+    read = [plan.fields[name] for name in ("azimuth", "dip_direction", "inclination") if name in plan.fields]
+    if not read or len(reading.left) <= DOUBTFUL * (len(reading.left) + len(reading.features)):
+        return []
+    return [f"{len(reading.left)} rows cannot be read so; look at what {' and '.join(read)} are taken for."]
 
 
 @dataclass(frozen=True)
@@ -264,7 +351,7 @@ def prepare(project_path: Path, file: Path, plan: vector.Plan) -> Prepared:
     if found.reading is None:
         raise FileRefused(found.why)
     with opened_for_reading(project_path) as project:
-        changes = incoming_changes(project, found.reading, file.name)
+        changes = incoming_changes(project, found.reading, plan.source or file.name)
     chunks = tuple(pickle.dumps(changes[i : i + CHUNK]) for i in range(0, len(changes), CHUNK))
     return Prepared(file.name, len(found.reading.features), len(found.reading.left), chunks)
 

@@ -9,7 +9,7 @@ import pytest
 
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.age_letters import CAMBRIAN, PALEOGENE, PENNSYLVANIAN, SPOKEN, TRIASSIC, printed_label
-from orvik.core.features.map_unit import MapUnit, out_of_order, stratigraphic_order
+from orvik.core.features.map_unit import TINTS, MapUnit, new_colour, out_of_order, stratigraphic_order
 from orvik.core.ink import Text
 from orvik.core.lettering import BOLD, ITALIC, ROMAN, run
 from orvik.press.pdf import page_pdf
@@ -101,3 +101,13 @@ def test_order_against_ages() -> None:
     assert [(a.code, b.code) for a, b in out_of_order(wrong)] == [("J", "K"), ("J", "Q")]
     apart = [unit("J", 1, age="Jurassic"), unit("K", 2, age="Cretaceous", heading="Intrusive rocks")]
     assert out_of_order(apart) == []
+
+
+def test_no_two_new_units_have_one_colour() -> None:
+    """However many there are, and however many of them share colours already."""
+    units = [MapUnit("A", "A", "", TINTS[0]), MapUnit("B", "B", "", TINTS[0].lower())]
+    for number in range(200):
+        units.append(MapUnit(f"U{number}", "Any", "", new_colour(units)))
+    made = [unit.colour.upper() for unit in units[1:]]
+    assert len(set(made)) == len(made)
+    assert set(TINTS) <= set(made)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import warnings
+from dataclasses import replace
 from functools import lru_cache
 from typing import Any
 
@@ -22,6 +23,8 @@ from orvik.core.ground.border import geographic_border
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.ink import Group, Item, Marks, Ornaments, Stroke, Text, apply, enlarged, walk
+from orvik.core.labels.label_move import PUBLICATION, LabelMove
+from orvik.core.labels.wish import LabelKey
 from orvik.core.sheet.carrying import Carrier, carried_place
 from orvik.core.sheet.compose import Composition, compose
 from orvik.core.sheet.map_context import MapContext
@@ -152,6 +155,19 @@ def test_signs_are_larger_by_their_scale_and_the_map_is_not() -> None:
     assert [i.style.width for i in lines[1]] == pytest.approx([2 * i.style.width for i in lines[0]])
     figures = [next(i for i in inside(made, "figures") if isinstance(i, Text)) for made in (plain, large)]
     assert figures[1].run.size == 2 * figures[0].run.size
+
+
+@pytest.mark.parametrize("k", [0.5, 1.0, 1.5, 2.0])
+def test_labels_moved_at_the_publication_scale_stay_where_they_were_put(k: float) -> None:
+    """However large the signs are: it is the scale of the ground that counts."""
+    key = LabelKey("areas", 1)
+    move = LabelMove(key, PUBLICATION, at=(511_800.0, 6_800_900.0))
+    for scale, stays in ((25_000, True), (24_000, False)):
+        made = compose(PAGE, [part_of(scale=scale, sign_scale=k)], replace(context(), moves=[move]))
+        panel = made.panels[1]
+        spot = apply(panel.to_page, np.array([move.at]))[0]
+        codes = [i for i in inside(made, "labels") if isinstance(i, Text)]
+        assert any(np.hypot(*np.subtract(code.at, spot)) < 1e-6 for code in codes) == stays
 
 
 @given(st.floats(0.25, 4))

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from orvik.core.colour import is_colour
-from orvik.core.colour_difference import farthest
+from orvik.core.colour_difference import farthest, light_colours
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.age import Span, span, written_ends, written_span
 from orvik.core.features.age_letters import printed_label
@@ -172,8 +172,13 @@ def out_of_order(units: Iterable[MapUnit]) -> list[tuple[MapUnit, MapUnit]]:
 
 
 def new_colour(units: Iterable[MapUnit]) -> str:
-    """A colour for a unit that is new: the tint that is told best from those of the units there are."""
-    return farthest(TINTS, (unit.colour for unit in units))
+    """A colour for a unit that is new, which no other has: the one that is told best from those of the units there are.
+
+    It is one of our tints while there is one left that none has, and then any light colour.
+    """
+    used = {unit.colour.upper() for unit in units}
+    free = [tint for tint in TINTS if tint not in used] or [tint for tint in light_colours() if tint not in used]
+    return farthest(free, used)
 
 
 def stratigraphic_order(units: list[MapUnit]) -> list[MapUnit]:

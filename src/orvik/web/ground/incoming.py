@@ -12,7 +12,7 @@ from shapely.geometry.base import BaseGeometry
 from starlette.responses import Response
 
 from orvik.core.errors import OrvikError
-from orvik.core.features.feature import TABLES
+from orvik.core.features.feature import CERTAINTIES, TABLES
 from orvik.core.features.kind import SHEET_BORDER, USUAL
 from orvik.core.ground.scale import spaced
 from orvik.exchange import fields, vector
@@ -26,6 +26,8 @@ from orvik.web.uploads import aside, laid_aside, thrown_away
 router = APIRouter(prefix="/p/{slug}/incoming")
 
 # Systems that are asked for where a file does not state its own, besides the project's.
+# What may be said of all features of a file that do not say it.
+CONSTANTS = ("certainty", "capture_scale")
 ASKED = {"EPSG:4326": "degrees, WGS 84", "EPSG:4230": "degrees, ED50", "EPSG:4267": "degrees, NAD27"}
 TABLE_WORDS = {"lines": "Lines", "areas": "Areas", "points": "Points"}
 
@@ -88,6 +90,8 @@ async def _plan(request: Request) -> vector.Plan:
         {name: typed[f"field-{name}"] for name in fields.ATTRIBUTES if typed.get(f"field-{name}")},
         {table: typed.get(f"kind-{table}") or USUAL[table] for table in TABLES},
         typed.get("stated", "").strip(),
+        {name: typed[name].strip() for name in CONSTANTS if typed.get(name, "").strip()},
+        typed.get("source", "").strip()[:200],
     )
 
 
@@ -111,6 +115,9 @@ async def _preview(
         notes=found.notes,
         columns=look.columns,
         labels=fields.LABELS,
+        asks=look.asks,
+        ambiguous=incoming.ambiguous_words(look.asks),
+        certainties=CERTAINTIES,
         places=_answers(workspace, asked, look.middle) if look.middle else [],
         attributes=list(fields.ATTRIBUTES),
         tables=look.tables,

@@ -259,14 +259,17 @@ def panel_labels(panel: Panel, context: MapContext) -> Labelling:
     context
         The map as the panel shows it.
     """
-    return _labels(panel.natural, _portrayed(panel.natural, context), context)
+    return _labels(panel, _portrayed(panel.natural, context), context)
 
 
 def _portrayed(panel: Panel, context: MapContext) -> dict[str, Group]:
     return portray(context.features, context.book, context.units, context.crs, round(panel.scale))
 
 
-def _labels(panel: Panel, layers: Mapping[str, Group], context: MapContext) -> Labelling:
+def _labels(shown: Panel, layers: Mapping[str, Group], context: MapContext) -> Labelling:
+    panel = shown.natural
+    # Labels were moved on the ground of the publication scale, however large signs are drawn on it.
+    at_publication = shown.scale == context.scales.publication
     printed = {name for name, layer in PRINTED.items() if panel.layers.get(layer, 1.0) > 0}
     return labelled(
         context.features,
@@ -274,7 +277,7 @@ def _labels(panel: Panel, layers: Mapping[str, Group], context: MapContext) -> L
         Written(context.book, context.units, context.crs, context.rules, panel.rotation),
         panel.scale,
         panel.to_page,
-        in_force(list(context.moves), panel.part.id or -1, panel.scale == context.scales.publication),
+        in_force(list(context.moves), panel.part.id or -1, at_publication),
         panel.page_area,
         panel.layers.get("units", 1.0),
         frozenset(table for name, table in LABEL_LAYERS.items() if name in printed),
@@ -286,7 +289,7 @@ def _layers(panel: Panel, context: MapContext) -> list[Group]:
     natural = panel.natural
     layers = _portrayed(natural, context)
     if not context.unlettered:
-        layers |= _labels(natural, layers, context).layers
+        layers |= _labels(panel, layers, context).layers
     out = []
     for name, layer in PRINTED.items():
         strength = panel.layers.get(layer, 1.0)
