@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import time
 from collections.abc import Iterator
+from functools import partial
 
 import numpy as np
 import shapely
@@ -13,7 +14,7 @@ from benchmarks import data
 from benchmarks.yardstick import Row, ratio_row, seconds
 from orvik.core.arrays import Objects
 from orvik.core.faces import forming
-from orvik.core.faces.plan import Plan, plan
+from orvik.core.faces.plan import Plan, edge_scales, plan
 from orvik.core.features.feature import Feature, Features, Table
 from orvik.core.features.kind import BOUNDING
 from orvik.core.features.map_unit import MapUnit
@@ -77,7 +78,7 @@ def _formed(features: dict[Table, Features]) -> Plan:
     pieces = forming.pieces_of(features["lines"], SETTING.bounding).lines
     frame = shapely.Polygon(features["lines"].geometries[0])
     faces = forming.tagged(forming.faces_of(pieces, frame), features["points"])
-    return plan(faces, features["areas"], SETTING.scales.digitizing)
+    return plan(faces, features["areas"], partial(edge_scales, features["lines"], SETTING.bounding))
 
 
 def _bare(features: dict[Table, Features]) -> object:

@@ -29,7 +29,21 @@ def test_two_faces_take_the_units_of_their_tags() -> None:
     south = shapely.Polygon([(0, 0), (1000, 0), (1000, 500), (400, 520), (0, 500)]).area
     assert units_of(plan) == {"Qt": round(1e6 - south, 6), "Kp": round(south, 6)}
     assert forming.proven(f.geometry for f in plan.kept) == (True, pytest.approx(0, abs=1e-6))
-    assert {f.capture_scale for f in plan.kept} == {6250}
+    # Nobody has said at what scale these lines were captured.
+    assert {f.capture_scale for f in plan.kept} == {None}
+
+
+def test_a_new_area_was_captured_as_coarsely_as_the_coarsest_of_its_edges() -> None:
+    frame, fine, coarse = (
+        SQUARE.changed(capture_scale=6250),
+        ACROSS.changed(capture_scale=5000),
+        line(3, [(0, 800), (1000, 800)], capture_scale=500_000),
+    )
+    tags = (tag(1, 500, 900, "Qt"), tag(2, 500, 100, "Kp"), tag(3, 500, 700, "Jh"))
+    plan = survey(frame, fine, coarse, *tags).plan()
+    assert {f.map_unit: f.capture_scale for f in plan.kept} == {"Qt": 500_000, "Kp": 6250, "Jh": 500_000}
+    unknown = survey(frame, fine, coarse.changed(capture_scale=None), *tags).plan()
+    assert {f.map_unit: f.capture_scale for f in unknown.kept} == {"Qt": None, "Kp": 6250, "Jh": None}
 
 
 def test_what_is_concealed_bounds_nothing() -> None:

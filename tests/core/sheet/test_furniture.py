@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import itertools
+import re
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -12,17 +14,19 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+import orvik
 from orvik.core.errors import SheetRefused
-from orvik.core.ink import Fill, Item, Stroke, Text, walk
+from orvik.core.ink import Fill, Item, Stroke, Text, apply, walk
 from orvik.core.sheet.bar_designs import DESIGNS
 from orvik.core.sheet.bar_lengths import UNITS, found_for, of_length
 from orvik.core.sheet.north_designs import DESIGNS as ARROWS
 from orvik.core.sheet.north_designs import arrow_ink
 from orvik.core.sheet.part import Part, PartSettings
+from orvik.core.sheet.parts.fraction import inch_words, metric_words
 from orvik.core.sheet.parts.north_arrow import DIAGRAM, NorthArrow
 from orvik.core.sheet.parts.scale_bar import ScaleBar
 from orvik.press.pdf import page_pdf
-from tests.core.sheet.test_panel import PAGE, UTM, composed, part_of, there
+from tests.core.sheet.test_panel import PAGE, UTM, composed, panel_of, part_of, there
 from tests.press.measure import segments
 
 
@@ -121,6 +125,21 @@ def test_a_bar_that_is_true_for_a_place_is_so_in_the_pdf() -> None:
     assert abs(line[-1][0] - line[0][0]) == pytest.approx((x - place[0]) * 1000 / 25_000, rel=0.004)
 
 
+@pytest.mark.parametrize("turn", [0.0, 35.0, 90.0, -60.0])
+@pytest.mark.parametrize("system", ["EPSG:6933", "EPSG:3035", "EPSG:3857", "EPSG:4087", "EPSG:32628"])
+def test_a_bar_is_true_along_its_own_direction(system: str, turn: float) -> None:
+    """Against PROJ's geodesic between the places below its ends, in systems that squeeze and that do not."""
+    place = there(512_500, 6_802_000, system)
+    bar = ScaleBar(panel=1, true_for="middle")
+    panel = panel_of(part_of(system=system, centre=place, rotation=turn), UTM, None)
+    mm = 100 * 1000 / bar.scale_on(panel) * 10
+    x, y = panel.part.middle
+    ends = apply(panel.to_ground, np.array([(x - mm / 2, y), (x + mm / 2, y)]))
+    way = pyproj.Transformer.from_crs(system, pyproj.CRS(system).geodetic_crs, always_xy=True)
+    (lon, lon_2), (lat, lat_2) = way.transform(*ends.T)
+    assert pyproj.CRS(system).get_geod().inv(lon, lat, lon_2, lat_2)[2] == pytest.approx(1000, rel=2e-5)
+
+
 @pytest.mark.parametrize("design", [*ARROWS])
 @pytest.mark.parametrize("turn", [0.0, 12.0, -100.0])
 def test_arrows_turn_with_their_panel(design: str, turn: float) -> None:
@@ -188,3 +207,18 @@ def test_arrows_and_their_words_stay_in_their_frame(design: str, turn: float) ->
         assert frame.contains(
             shapely.box(x + text.run.x[0], y - 0.6 * text.run.size, x + text.run.x[0] + text.run.width, y)
         )
+
+
+def test_no_number_that_people_read_has_a_power_of_ten() -> None:
+    """Every place in the code that writes a number in so many digits uses the one that never does."""
+    source = Path(orvik.__file__).parent
+    # Numbers of PDF operators and of names that the EPSG dataset gives are not read by people.
+    allowed = {"press/pdf.py", "core/ground/crs_build.py"}
+    found = {
+        str(path.relative_to(source))
+        for path in source.rglob("*.py")
+        if re.search(r":[.,]?\d[gGeE]\}", path.read_text(encoding="utf-8"))
+    }
+    assert found <= allowed
+    for scale in (1, 750, 24_000, 125_000, 3_000_000, 100_000_000):
+        assert not re.search(r"\de[+-]?\d", inch_words(scale) + metric_words(scale))

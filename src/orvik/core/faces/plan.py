@@ -8,7 +8,7 @@ where several units share it, or one has only a part, areas stay what they are a
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import chain
 
@@ -20,10 +20,14 @@ from orvik.core.arrays import Flags, Floats, Geometries, Ints
 from orvik.core.faces.forming import SPECK, Faces, oriented
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import UNIT_AREA
-from orvik.core.geometry.nodes import same_edge, with_common_nodes
+from orvik.core.geometry.nodes import NODE, same_edge, with_common_nodes
 
 # Ground along edges that are the same but for their rounding, in square units for each unit of length.
 ROUNDING = 1e-4
+
+
+# Gives the denominators of the coarsest scales that the edges of areas were captured at; None where it is not known.
+ScalesOf = Callable[[Geometries], Sequence[int | None]]
 
 
 @dataclass(frozen=True)
@@ -63,7 +67,7 @@ class _Decided:
 def plan(
     faces: Faces,
     areas: Features,
-    capture_scale: int | None,
+    scales: ScalesOf,
     full: dict[int, Feature] | None = None,
     standing: Sequence[int] = (),
     take: bool = False,
@@ -78,8 +82,8 @@ def plan(
     ----------
     areas
         The unit areas that lie on the faces or beside them.
-    capture_scale
-        The scale denominator that new areas take.
+    scales
+        Gives the scale denominators that new areas were captured at, by their edges.
     full
         Whole features by id, where attributes beyond the columns are to be kept.
     standing
@@ -97,7 +101,7 @@ def plan(
     shares = _Shares.of(faces.polygons, free.geometries, same)
     units = list(free.columns["map_unit"])
     decided = _decided(faces, free, units, same, shares, take)
-    formed, keepers = _formed(faces, free, units, old, same, shares, decided, capture_scale)
+    formed, keepers = _formed(faces, free, units, old, same, shares, decided, scales)
     trimmed, deleted = _cut_by_lines(faces.polygons, free, old, set(same.values()), keepers, shares, decided, sliver)
     names = {f.id for f in (*formed, *trimmed)} | set(deleted)
     # Areas that stay get a node where a new one ends on their edge.
@@ -107,6 +111,24 @@ def plan(
     kept = [f for f in formed if f.id is None or f is not old[f.id]]
     cut = [f for f in trimmed if f.id is None or f is not old[f.id]]
     return Plan((*kept, *cut), tuple(deleted), len(decided.units), len(cut), tuple(decided.takings))
+
+
+def edge_scales(lines: Features, bounding: frozenset[str], polygons: Geometries) -> list[int | None]:
+    """The coarsest scale that the lines along the edges of areas were captured at; None where one does not say it."""
+    rows = np.array([kind in bounding for kind in lines.columns["kind"]], dtype=bool)
+    scales = [scale for scale, bounds in zip(lines.columns["capture_scale"], rows, strict=True) if bounds]
+    if len(set(scales)) <= 1:
+        return [scales[0] if scales else None] * len(polygons)
+    xy, ring = shapely.get_coordinates(shapely.get_rings(polygons), return_index=True)
+    _, owner = shapely.get_rings(polygons, return_index=True)
+    inner = ring[1:] == ring[:-1]
+    middles = shapely.points(((xy[1:] + xy[:-1]) / 2)[inner])
+    of = owner[ring[1:][inner]]
+    hits, along = shapely.STRtree(lines.geometries[rows]).query(middles, predicate="dwithin", distance=NODE)
+    found: list[set[int | None]] = [set() for _ in range(len(polygons))]
+    for area, line in set(zip(of[hits].tolist(), along.tolist(), strict=True)):
+        found[area].add(scales[line])
+    return [None if not held or None in held else max(s for s in held if s is not None) for held in found]
 
 
 @dataclass(frozen=True)
@@ -218,7 +240,7 @@ def _formed(
     same: Mapping[int, int],
     shares: _Shares,
     decided: _Decided,
-    capture_scale: int | None,
+    scales: ScalesOf,
 ) -> tuple[list[Feature], set[int]]:
     """The areas of faces that have a unit, and the rows of areas whose number one of them has."""
     by_face = shares.by_face()
@@ -233,12 +255,14 @@ def _formed(
     for i, (row, area) in parents.items():
         if row not in heirs or area > parents[heirs[row]][1]:
             heirs[row] = i
+    new = [i for i in decided.units if i not in same and i not in parents]
+    captured = dict(zip(new, scales(faces.polygons[new]), strict=True)) if new else {}
     formed: list[Feature] = []
     for i, unit in decided.units.items():
         polygon = faces.polygons[i]
         parent = same[i] if i in same else parents[i][0] if i in parents else None
         if parent is None:
-            formed.append(Feature("areas", polygon, UNIT_AREA, map_unit=unit, capture_scale=capture_scale))
+            formed.append(Feature("areas", polygon, UNIT_AREA, map_unit=unit, capture_scale=captured[i]))
             continue
         was = old[int(free.ids[parent])]
         if i not in same and heirs[parent] != i:

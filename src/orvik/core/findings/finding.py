@@ -17,7 +17,7 @@ from orvik.core.features.feature import FeatureKey, Features, Table
 from orvik.core.features.kind import kind_of
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.geometry.nodes import NODE
-from orvik.core.ground.scale import Scales, area_words, on_ground, on_sheet, spaced
+from orvik.core.ground.scale import Scales, area_words, figures, on_ground, on_sheet, spaced
 
 Place = tuple[float, float]
 # A gap up to this on the sheet is a slip of the hand, and can be mended.
@@ -138,8 +138,8 @@ class Ground:
     def length_words(self, units: float) -> str:
         """A length on the ground and on the sheet: ``8 m (0.3 mm on the sheet)``."""
         metres = units * self.metres_per_unit
-        figures = spaced(metres, 1 if metres < 10 else 0)
-        return f"{figures} m ({on_sheet(metres, self.scales.publication):.2g} mm on the sheet)"
+        ground = spaced(metres, 1 if metres < 10 else 0)
+        return f"{ground} m ({figures(on_sheet(metres, self.scales.publication), 2)} mm on the sheet)"
 
     def is_bounding(self) -> Flags:
         """Which lines bound units or may: the concealed ones, too."""

@@ -16,6 +16,7 @@ from orvik.core.features.kind import SHEET_BORDER, SHORE, kind_of
 from orvik.core.findings.finding import Finding, Ground, Mend
 from orvik.core.geometry.holding import holders
 from orvik.core.geometry.nodes import NODE
+from orvik.core.ground.scale import figures
 
 # A face is a sliver below this mean width or this area on the sheet.
 SLIVER_MM = 0.3
@@ -51,7 +52,8 @@ def faces(ground: Ground, rows: Ints | None = None) -> list[Finding]:
                 Finding(
                     "sliver",
                     "warning",
-                    f"This face is {areas[i]:.2g} mm² on the sheet and {widths[i]:.2g} mm wide: too small to be seen.",
+                    f"This face is {figures(float(areas[i]), 2)} mm² on the sheet and "
+                    f"{figures(float(widths[i]), 2)} mm wide: too small to be seen.",
                     place,
                     (),
                 )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
+from functools import partial
 
 import numpy as np
 import shapely
@@ -12,7 +13,7 @@ import shapely
 from orvik.core.arrays import Flags, Ints, Objects
 from orvik.core.faces import forming
 from orvik.core.faces.forming import Faces
-from orvik.core.faces.plan import Plan, Taking, plan
+from orvik.core.faces.plan import Plan, Taking, edge_scales, plan
 from orvik.core.faces.reforming import refaced
 from orvik.core.features.feature import TABLES, Feature, FeatureKey, Features, Table
 from orvik.core.features.kind import SHEET_BORDER
@@ -150,7 +151,8 @@ class Survey:
             areas = areas.select(keep)
             standing = areas.ids[self._standing(areas.geometries)].tolist()
         narrow = self.ground.units_on_ground(NARROW_MM)
-        return plan(faces, areas, self.setting.scales.digitizing, dict(whole or {}), standing, take, narrow)
+        scales = partial(edge_scales, self.features["lines"], self.setting.bounding)
+        return plan(faces, areas, scales, dict(whole or {}), standing, take, narrow)
 
     def _standing(self, areas: Objects) -> Flags:
         """Which areas are just those of faces that nothing has changed."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from dataclasses import dataclass
 
@@ -104,6 +105,20 @@ def parse_rungs(text: str) -> tuple[int, ...]:
 def spaced(number: float, decimals: int = 0) -> str:
     """A number with thin spaces between its thousands, as every number that is read is written."""
     return f"{number:,.{decimals}f}".replace(",", NARROW_SPACE).replace("-", "−")
+
+
+def figures(number: float, digits: int) -> str:
+    """A number as people read it, rounded to so many digits that count: never with a power of ten.
+
+    >>> figures(10_416.7, 4), figures(112.0, 2), figures(0.000032, 2), figures(-0.5, 3), figures(250.0, 4)
+    ('10\u2009420', '110', '0.000032', '−0.5', '250')
+    """
+    if number == 0 or not math.isfinite(number):
+        return spaced(number)
+    places = digits - 1 - math.floor(math.log10(abs(number)))
+    rounded = round(number, places)
+    words = spaced(rounded, max(0, places))
+    return words.rstrip("0").rstrip(".") if "." in words else words
 
 
 def area_words(square_metres: float) -> str:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from orvik.core.errors import SheetRefused
+from orvik.core.ground.scale import figures
 from orvik.core.sheet.entries import Figure
 from orvik.core.sheet.form_settings import FormSettings
 from orvik.core.sheet.page import Guide, PageLayout, Sheet
@@ -112,7 +113,7 @@ def _held(part: Part, k: float) -> list[str]:
     if isinstance(settings, MapPanel):
         wanted["Size of signs"] = (settings.sign_scale * k, 0.2, 5.0)
     return [
-        f"{what} of “{part.label}” stays at {min(high, max(low, value)):g}; it would be {value:.3g}."
+        f"{what} of “{part.label}” stays at {min(high, max(low, value)):g}; it would be {figures(value, 3)}."
         for what, (value, low, high) in wanted.items()
         if not low <= value <= high
     ]

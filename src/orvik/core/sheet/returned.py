@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from orvik.core.arrays import Floats
+from orvik.core.ground.scale import figures
 from orvik.core.ink import Affine, apply, inverse
 
 # Nobody moves a text by less, in millimetres; and a scale that is nearer to 1 is its rounding.
@@ -42,7 +43,7 @@ class Whole:
         """What is to be said of it; nothing where it is as it was."""
         said = []
         if abs(self.scale - 1) > SCALED:
-            said.append(f"Scaled by {self.scale:.4g}: lengths on the map are no longer true.")
+            said.append(f"Scaled by {figures(self.scale, 4)}: lengths on the map are no longer true.")
         if abs(self.turned) > TURNED:
             said.append(f"Turned by {self.turned:.2f}°.")
         if not said and float(np.hypot(*self.shift)) > MOVED_MM:

@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import pyproj
 import shapely
 
 from orvik.core.arrays import Floats
 from orvik.core.errors import SheetRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.distortion import tissot
-from orvik.core.ground.scale import spaced
+from orvik.core.ground.scale import figures, spaced
 from orvik.core.ink import apply
 from orvik.core.sheet.panel import Panel
 
@@ -19,6 +20,8 @@ from orvik.core.sheet.panel import Panel
 GRID = 13
 # A nominal scale that is off by more than this over a panel is warned of: a millimetre in half a metre.
 TOLERANCE = 0.002
+# The length over which a scale factor in one direction is taken.
+STEP_METRES = 200.0
 # No map that is meant to be measured on stretches its ground so many times.
 FARTHEST = 5.0
 
@@ -35,12 +38,15 @@ class Truth:
         Over all places and directions.
     middle
         At the middle of the panel.
+    squeezed
+        By how much lengths in two directions at one place differ at most, as a share: none in a conformal system.
     """
 
     factors: Floats
     least: float
     greatest: float
     middle: float
+    squeezed: float = 0.0
 
     @property
     def off(self) -> float:
@@ -52,9 +58,14 @@ class Truth:
         if self.off <= TOLERANCE:
             return ""
         low, high = sorted((scale / self.least, scale / self.greatest))
+        advice = (
+            "Lengths depend on their direction; choose a conformal system."
+            if self.squeezed > TOLERANCE
+            else "Choose a system made for this ground, or have the bar drawn true for a place."
+        )
         return (
             f"The true scale is 1:{spaced(low)} to 1:{spaced(high)}: lengths on this panel are off by up to "
-            f"{self.off * 100:.2g} %. Choose a system made for this ground, or have the bar drawn true for a place."
+            f"{figures(self.off * 100, 2)} %. {advice}"
         )
 
     @property
@@ -87,24 +98,36 @@ def truth_of(panel: Panel) -> Truth:
         raise SheetRefused(NOWHERE.format(panel.crs.label))
     mean = (found.largest + found.smallest) / 2
     factors = np.where(inside[:-1], mean[:-1], np.nan).reshape(GRID, GRID)
-    return Truth(factors, float(found.smallest[inside].min()), float(found.largest[inside].max()), float(mean[-1]))
+    squeezed = float((found.largest[inside] / found.smallest[inside]).max() - 1)
+    least, greatest = float(found.smallest[inside].min()), float(found.largest[inside].max())
+    return Truth(factors, least, greatest, float(mean[-1]), squeezed)
 
 
-def factor_at(crs: ProjectCrs, place: tuple[float, float]) -> float:
-    """The scale factor at a place of a system, the mean of both axes of the indicatrix.
+def factor_along(crs: ProjectCrs, place: tuple[float, float], way: tuple[float, float]) -> float:
+    """The scale factor at a place of a system in one direction, in which a scale bar lies.
+
+    Where a projection is not conformal, lengths are off by another share in each direction: what a bar is to measure
+    lies along it. The length on the ground is that of the geodesic on the ellipsoid (PROJ).
+
+    Parameters
+    ----------
+    way
+        The direction, in coordinates of the system.
 
     Raises
     ------
     SheetRefused
         The place is none that the system can show.
     """
-    longitude, latitude = crs.to_geographic(np.array([place[0]]), np.array([place[1]]))
-    with np.errstate(all="ignore"):
-        found = tissot(crs, longitude, latitude)
-    factor = float((found.largest[0] + found.smallest[0]) / 2)
+    half = np.array(way) / max(float(np.hypot(*way)), 1e-300) * (STEP_METRES / 2 / crs.metres_per_unit)
+    ends = np.array([place - half, place + half])
+    longitude, latitude = crs.to_geographic(ends[:, 0], ends[:, 1])
+    semi_major, flattening = crs.ellipsoid
+    _, _, there = pyproj.Geod(a=semi_major, f=flattening).inv(longitude[0], latitude[0], longitude[1], latitude[1])
+    factor = STEP_METRES / there if there > 0 else np.inf
     if not 0 < factor < np.inf:
         raise SheetRefused(f"{place[0]:.0f}, {place[1]:.0f} is no place that {crs.label} can show; give another.")
-    return factor
+    return float(factor)
 
 
 NOWHERE = (

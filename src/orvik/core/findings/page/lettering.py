@@ -11,6 +11,7 @@ import shapely
 from orvik.core.arrays import Floats
 from orvik.core.findings.finding import Finding, Mend
 from orvik.core.findings.page.sheet_ground import Letters, SheetGround
+from orvik.core.ground.scale import figures
 from orvik.core.ink import Group, Item, Marks, Ornaments, Pattern, Stroke, Text, walk
 from orvik.core.sheet.parts.credit_note import CreditNote
 from orvik.core.sheet.parts.text import RunningText
@@ -93,7 +94,7 @@ def thin(ground: SheetGround) -> list[Finding]:
             continue
         width, place = min(widths, key=lambda found: found[0])
         part = ground.parts[number]
-        message = f"A line of {part.label} is {width:.2g} mm thin; below 0.1 mm a printer may drop it."
+        message = f"A line of {part.label} is {figures(width, 2)} mm thin; below 0.1 mm a printer may drop it."
         mend = (
             Mend("set", "Make it 0.1 mm", values={"frame": "0.1"}) if 0 < part.settings.frame < LEAST_LINE_MM else None
         )

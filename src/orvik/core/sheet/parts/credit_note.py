@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar, Self
 
 from orvik.core.errors import OrvikError
+from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.ground.scale import spaced
 from orvik.core.ink import Item
 from orvik.core.sheet.day import day_words, parse_day
@@ -97,8 +98,32 @@ def credit_lines(context: MapContext) -> list[str]:
         f"{crs.name}, {crs.text}" if known else crs.name,
         f"{crs.method}, {crs.datum}",
         *([] if known else [crs.parameters]),
-        f"Digitized at 1:{spaced(context.scales.digitizing)} or larger",
+        *_captured(context),
     ]
+
+
+def _captured(context: MapContext) -> list[str]:
+    """At what scales the linework and the areas of a panel were captured, as they say themselves."""
+    scales: list[int | None] = []
+    for table in ("lines", "areas"):
+        features = context.features.get(table)
+        if features is not None:
+            pairs = zip(features.columns["kind"], features.columns["capture_scale"], strict=True)
+            scales += [scale for kind, scale in pairs if kind != SHEET_BORDER]
+    known = [scale for scale in scales if scale]
+    if not scales:
+        return []
+    if not known:
+        return ["At what scale it was digitized is not known"]
+    usual = [scale for scale in known if scale <= context.scales.digitizing] or known
+    said = f"Digitized at 1:{spaced(max(usual))} or larger"
+    coarser = [scale for scale in known if scale > max(usual)]
+    if coarser:
+        said += f", {spaced(len(coarser))} of {spaced(len(scales))} features at 1:{spaced(max(coarser))} or larger"
+    missing = len(scales) - len(known)
+    if missing:
+        said += f"; of {spaced(missing)} features the scale is not known"
+    return [said]
 
 
 def _bar_lines(page: PageContext, panel: int) -> list[str]:

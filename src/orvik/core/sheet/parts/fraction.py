@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar, Self
 
-from orvik.core.ground.scale import spaced
+from orvik.core.ground.scale import figures, spaced
 from orvik.core.ink import INK, Item, Text
 from orvik.core.lettering import ROMAN, cap_height, run
 from orvik.core.sheet.entries import Choice, Figure, entry
@@ -62,23 +62,23 @@ def metric_words(scale: float) -> str:
     """
     metres = scale / 100
     if metres >= 1000:
-        kilometres = f"{metres / 1000:.4g}"
+        kilometres = figures(metres / 1000, 4)
         return f"1 centimetre to {kilometres} kilometre{'' if kilometres == '1' else 's'}"
-    return f"1 centimetre to {metres:.4g} metre{'' if metres == 1 else 's'}"
+    return f"1 centimetre to {figures(metres, 4)} metre{'' if metres == 1 else 's'}"
 
 
 def inch_words(scale: float) -> str:
     """What an inch is on the ground: miles where they are round, else feet.
 
     >>> inch_words(63_360), inch_words(24_000), inch_words(126_720)
-    ('1 inch to 1 mile', '1 inch to 2000 feet', '1 inch to 2 miles')
+    ('1 inch to 1 mile', '1 inch to 2\u2009000 feet', '1 inch to 2 miles')
     """
     miles = scale / 63_360
     if abs(miles - round(miles)) < 1e-6:
         return f"1 inch to {round(miles)} mile{'s' if round(miles) > 1 else ''}"
     if miles > 2:
-        return f"1 inch to {miles:.3g} miles"
-    return f"1 inch to {scale / 12:.4g} feet"
+        return f"1 inch to {figures(miles, 3)} miles"
+    return f"1 inch to {figures(scale / 12, 4)} feet"
 
 
 def _centred(words: str, part: Part, baseline: float, size: float) -> list[Item]:

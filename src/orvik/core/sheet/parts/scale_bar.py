@@ -16,7 +16,7 @@ from orvik.core.sheet.page_context import PageContext
 from orvik.core.sheet.panel import Panel
 from orvik.core.sheet.part import NewPartContext, PanelPartSettings, Part
 from orvik.core.sheet.text_ink import words_instead
-from orvik.core.sheet.truth import factor_at
+from orvik.core.sheet.truth import factor_along
 
 TRUE_FOR = {"nominal": "the nominal scale", "middle": "the panel's middle", "place": "a place"}
 TWO = {"": "one bar", **{name: f"and one in {word}" for name, word in (("metric", "metres"), ("miles", "miles"))}}
@@ -74,7 +74,8 @@ class ScaleBar(PanelPartSettings):
         if self.true_for == "nominal":
             return panel.scale
         at = self.place if self.true_for == "place" and self.place is not None else panel.centre
-        return panel.scale / factor_at(panel.crs, at)
+        # A bar lies across the page, whichever way the ground is turned there.
+        return panel.scale / factor_along(panel.crs, at, (panel.to_ground[0], panel.to_ground[3]))
 
     def where(self, panel: Panel) -> str:
         """Where it holds, in words."""
