@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from orvik.core.errors import ReadingRefused
+from orvik.core.features.kind import KINDS, kind_of
 from orvik.core.features.reading import parse_reading
 
 # Each line: strike and dip as they are kept, then notations that mean it, parted by two spaces or more.
@@ -154,3 +155,29 @@ def _quadrant(azimuth: int) -> tuple[str, int]:
     if azimuth <= 270:
         return "SW", azimuth - 180
     return "NW", 360 - azimuth
+
+
+DIRECTIONS_ALONE = sorted(name for name, kind in KINDS.items() if kind.reading in ("strike", "trend"))
+
+
+@pytest.mark.parametrize("kind", DIRECTIONS_ALONE)
+@pytest.mark.parametrize("dip_direction", [False, True])
+def test_a_direction_alone_is_that_of_the_reading_with_a_dip(kind: str, dip_direction: bool) -> None:
+    """All round the compass: what is read without a dip points where the same reading with one points."""
+    with_dip = "lineation" if kind_of(kind).linear else "bedding"
+    for degrees in range(0, 360, 5):
+        text = f"{degrees:03d}"
+        found = parse_reading(text, dip_direction, kind)
+        whole = parse_reading(f"{text}/45", dip_direction, with_dip)
+        assert found.azimuth == whole.azimuth, text
+        assert found.inclination is None
+        if kind_of(kind).linear:
+            assert found.azimuth == degrees
+            continue
+        # By the right-hand rule the plane dips a quarter turn clockwise of its strike.
+        assert found.azimuth == ((degrees - 90) % 360 if dip_direction else degrees)
+        down = (degrees + 90) % 360
+        side = ("N", "NE", "E", "SE", "S", "SW", "W", "NW")[round(down / 45) % 8]
+        assert parse_reading(f"{text}{side}", False, kind).azimuth == degrees
+        opposite = ("N", "NE", "E", "SE", "S", "SW", "W", "NW")[(round(down / 45) + 4) % 8]
+        assert parse_reading(f"{text}{opposite}", False, kind).azimuth == (degrees + 180) % 360

@@ -19,7 +19,7 @@ from tests.core.sheet.test_panel import context
         ([500_000, 500_000], "Digitized at 1:500 000 or larger"),
         ([6250, 6250, 500_000], "Digitized at 1:6 250 or larger, 1 of 3 features at 1:500 000 or larger"),
         ([None, None], "At what scale it was digitized is not known"),
-        ([6250, None], "Digitized at 1:6 250 or larger; of 1 features the scale is not known"),
+        ([6250, None], "Digitized at 1:6 250 or larger; of 1 feature the scale is not known"),
         ([], None),
     ],
 )

@@ -122,7 +122,7 @@ def _captured(context: MapContext) -> list[str]:
         said += f", {spaced(len(coarser))} of {spaced(len(scales))} features at 1:{spaced(max(coarser))} or larger"
     missing = len(scales) - len(known)
     if missing:
-        said += f"; of {spaced(missing)} features the scale is not known"
+        said += f"; of {spaced(missing)} feature{'s' if missing > 1 else ''} the scale is not known"
     return [said]
 
 
