@@ -1,8 +1,13 @@
 from __future__ import annotations
 
+import random
+
 import numpy as np
+import pyproj
 import pytest
 import shapely
+from pyproj.database import query_crs_info
+from pyproj.enums import PJType
 
 from orvik.core.errors import CoordinateRefused, CrsRefused
 from orvik.core.features.feature import Feature
@@ -165,17 +170,16 @@ def test_ground_across_180_degrees_is_within_the_margin(code: int, longitude: fl
 def test_far_from_180_degrees_is_still_far() -> None:
     crs = project_crs("EPSG:32601")
     with pytest.raises(CoordinateRefused, match="far outside"):
-        crs.check_place(*(float(v) for v in crs.from_geographic(-166.0, 52.0)))
+        crs.check_place(*(float(v) for v in crs.from_geographic(-120.0, 30.0)))
 
 
-def test_only_the_vertices_of_a_feature_count_and_not_the_corners_of_the_box_around_it(crs: ProjectCrs) -> None:
-    # Within three degrees of 18 W to 12 W at both ends, but for the box that both ends span at the top.
+def test_places_beyond_the_margin_are_taken_where_lengths_are_still_true(crs: ProjectCrs) -> None:
     west, east = crs.from_geographic(-20.9, 20.0), crs.from_geographic(-20.95, 70.0)
     line = shapely.LineString([(float(west[0]), float(west[1])), (float(east[0]), float(east[1]))])
-    corner = (line.bounds[0], line.bounds[3])
-    with pytest.raises(CoordinateRefused):
-        crs.check_place(*corner)
     checked(Feature("lines", line, "contact"), crs, standard(), set())
+    # Half a turn of the earth away lengths are no longer those of the map.
+    with pytest.raises(CoordinateRefused, match="far outside"):
+        crs.check_place(*(float(v) for v in crs.from_geographic(60.0, 5.0)))
 
 
 def test_own_systems_say_what_they_are() -> None:
@@ -208,3 +212,41 @@ def test_one_place_is_judged_like_many(text: str) -> None:
             except CoordinateRefused as refusal:
                 verdicts.append(refusal.sentence)
         assert verdicts[0] == verdicts[1], (x, y)
+
+
+def whole_area_systems() -> list[str]:
+    """National systems, drawn from the database, whose area of use is no more than 90 degrees wide."""
+    infos = query_crs_info(auth_name="EPSG", pj_types=[PJType.PROJECTED_CRS], allow_deprecated=False)
+    wide = [i for i in infos if i.area_of_use and 5 < i.area_of_use.east - i.area_of_use.west < 90]
+    return [f"EPSG:{i.code}" for i in random.Random(21).sample(wide, 60)] + ["EPSG:5070", "EPSG:3347", "EPSG:2154"]
+
+
+def test_a_border_over_the_whole_area_of_use_is_refused_only_where_the_system_fails_there() -> None:
+    """Against PROJ: refused is what does not come back, or where lengths are off by more than a tenth."""
+    taken = 0
+    for text in whole_area_systems():
+        try:
+            crs = project_crs(text)
+        except CrsRefused:
+            continue
+        bounds = crs.area_bounds()
+        if bounds is None:
+            continue
+        west, south, east, north = bounds
+        corners = np.array([(west, south), (east, south), (east, north), (west, north)])
+        longitude, latitude = crs.to_geographic(corners[:, 0], corners[:, 1])
+        back = np.column_stack(crs.from_geographic(longitude, latitude))
+        away = np.hypot(*(back - corners).T) * crs.metres_per_unit
+        factors = pyproj.Proj(text).get_factors(longitude, latitude)
+        off = np.maximum(np.abs(factors.tissot_semimajor - 1), np.abs(factors.tissot_semiminor - 1))
+        near = crs.area.holds(longitude, latitude, 3.0) if crs.area else np.zeros(4, dtype=bool)
+        fine = bool(((away < 9e-4) & ((off < 0.097) | near)).all())
+        bad = bool((~(away < 1.0) | ((off > 0.103) & ~near)).any())
+        try:
+            crs.check_places(corners)
+            taken += 1
+            assert not bad, text
+        except CoordinateRefused:
+            assert not fine, text
+    assert taken > 30
+    project_crs("EPSG:5070").check_places(np.array([project_crs("EPSG:5070").area_bounds()]).reshape(2, 2))

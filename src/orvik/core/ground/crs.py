@@ -20,6 +20,10 @@ Numbers = Floats | float
 # How far outside its area of use a system may still be drawn in, in degrees. A neighbouring zone is
 # common practice on sheets that straddle a zone's edge; more is a slip of the hand.
 MARGIN_DEGREES = 3.0
+# Further outside a place counts if it comes back to within so many metres, and lengths there are off by no more than so
+# large a share.
+EXACT_METRES = 1e-3
+MOST_OFF = 0.1
 
 
 @dataclass(frozen=True)
@@ -181,13 +185,38 @@ class ProjectCrs:
                 f"{x:g}, {y:g} look like degrees, but {self.label} counts in {self.unit}. "
                 "Choose geographic coordinates, or type grid coordinates."
             )
-        if not near.all():
-            x, y = xy[np.flatnonzero(~near)[0]]
+        far = np.flatnonzero(~near)
+        if len(far):
+            # What lies far outside may still be shown well: the corners of a border around a whole country do.
+            off = self._lengths_off(longitude[far], latitude[far])
+            away = np.hypot(back_x[far] - xy[far, 0], back_y[far] - xy[far, 1]) * self.metres_per_unit
+            far = far[~(known[far] & (away < EXACT_METRES) & (off <= MOST_OFF))]
+        if len(far):
+            x, y = xy[far[0]]
             where = self.area.short_name if self.area else "the ground that the projection can show"
             raise CoordinateRefused(
                 f"{x:.1f}, {y:.1f} lies far outside the area of use of {self.label} ({where}). "
                 "Check the figures and their order: easting first, then northing."
             )
+
+    def _lengths_off(self, longitude: Floats, latitude: Floats) -> Floats:
+        """By how much lengths are off at places at worst, as a share; infinite where nothing can be said.
+
+        Found from the lengths of short pieces of meridian and parallel on the ellipsoid (PROJ's geodesics).
+        """
+        semi_major, flattening = self.ellipsoid
+        geod = pyproj.Geod(a=semi_major, f=flattening)
+        worst = np.zeros(len(longitude))
+        step = 1e-4
+        for east, north in ((step, 0.0), (0.0, step), (step, step), (step, -step)):
+            x0, y0 = self.from_geographic(longitude - east, np.clip(latitude - north, -90, 90))
+            x1, y1 = self.from_geographic(longitude + east, np.clip(latitude + north, -90, 90))
+            ends = (longitude - east, np.clip(latitude - north, -90, 90), longitude + east)
+            _, _, there = geod.inv(*ends, np.clip(latitude + north, -90, 90))
+            with np.errstate(all="ignore"):
+                off = np.abs(np.hypot(x1 - x0, y1 - y0) * self.metres_per_unit / there - 1)
+            worst = np.maximum(worst, np.where(np.isfinite(off), off, np.inf))
+        return worst
 
 
 def project_crs(text: str) -> ProjectCrs:
