@@ -25,11 +25,18 @@ def connected(path: Path, writable: bool) -> sqlite3.Connection:
         # Nothing can be put beside it, not even what readers share.
         mode = "ro&immutable=1"
     try:
-        return sqlite3.connect(
+        connection = sqlite3.connect(
             f"{path.resolve().as_uri()}?mode={mode}", uri=True, isolation_level=None, check_same_thread=False
         )
     except sqlite3.Error as error:
         raise ProjectRefused(f"{path.name} cannot be opened ({error}).") from error
+    # What another program has left that is no UTF-8 is shown with its odd letters marked.
+    connection.text_factory = _text
+    return connection
+
+
+def _text(data: bytes) -> str:
+    return data.decode("utf-8", "replace")
 
 
 def reading_beside(path: Path) -> sqlite3.Connection:

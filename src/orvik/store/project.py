@@ -12,7 +12,7 @@ from typing import Any
 from orvik.core.errors import CHANGED_MEANWHILE, NotFound, ProjectRefused, Stale
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.sheet.kept_file import KeptFile
-from orvik.store import identity, journal, migrations, reference_systems, rows
+from orvik.store import identity, journal, migrations, reference_systems, rows, strangers
 from orvik.store.connections import BUSY_MS, can_be_written, connected, data_version, reading_beside
 from orvik.store.files import keep_files
 from orvik.store.geometry import add_functions
@@ -85,6 +85,7 @@ class Project(Reader):
                 raise ProjectRefused(
                     f"{path.name} is a GeoPackage but not a project of Orvik; bring it in as a file instead."
                 )
+            others = strangers.check_objects(connection, path.name)
             add_functions(connection)
             if not writable and migrations.form_of(connection) < migrations.PRESENT:
                 if not can_be_written(path):
@@ -101,7 +102,9 @@ class Project(Reader):
             connection.execute("PRAGMA journal_mode = WAL")
             connection.execute("PRAGMA synchronous = FULL")
             connection.execute("PRAGMA wal_autocheckpoint = 0")
+            strangers.strip_triggers(connection, others)
             migrations.migrate(connection)
+            strangers.check_sound(connection, path)
             return Project(path, reading_beside(path), connection)
         except sqlite3.DatabaseError as error:
             connection.close()
@@ -393,7 +396,10 @@ def opened_for_writing(path: Path) -> Iterator[Project]:
 
 
 def _kept_crs(connection: sqlite3.Connection) -> ProjectCrs:
-    return project_crs(connection.execute("SELECT crs FROM project WHERE id = 1").fetchone()[0])
+    held = connection.execute("SELECT crs FROM project WHERE id = 1").fetchone()
+    if held is None:
+        raise ProjectRefused("The row that says what this project is has gone; take the last copy of its file.")
+    return project_crs(str(held[0]))
 
 
 def _roll_back(writer: sqlite3.Connection) -> None:

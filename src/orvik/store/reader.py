@@ -6,13 +6,14 @@ import sqlite3
 import threading
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
 import numpy as np
 import shapely
 
 from orvik.core.arrays import Objects
-from orvik.core.errors import NotFound, OrvikError
+from orvik.core.errors import NotFound, OrvikError, ProjectRefused
 from orvik.core.features.feature import COLUMNS, TABLES, Feature, Features, Table
 from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.features.map_unit import MapUnit, stratigraphic_order
@@ -61,14 +62,20 @@ class Reader:
     @property
     def scales(self) -> Scales:
         row = self._select("SELECT publication_scale, digitizing_scale, rungs FROM project WHERE id = 1")[0]
-        others = tuple(int(rung) for rung in row["rungs"].split(",") if rung)
-        return Scales(row["publication_scale"], row["digitizing_scale"], others)
+        try:
+            others = tuple(int(rung) for rung in str(row["rungs"]).split(",") if rung)
+            return Scales(int(row["publication_scale"]), int(row["digitizing_scale"]), others)
+        except (TypeError, ValueError) as error:
+            raise ProjectRefused("The scales of this project cannot be read; take its last copy.") from error
 
     @property
     def kept_at(self) -> str | None:
-        """When the last entry was kept (ISO 8601), or None in a new project."""
+        """When the last entry was kept (ISO 8601), or None in a new project, and where another program left no time."""
         found = self._select("SELECT at FROM journal ORDER BY id DESC LIMIT 1")
-        return str(found[0]["at"]) if found else None
+        try:
+            return str(found[0]["at"]) if found and datetime.fromisoformat(str(found[0]["at"])) else None
+        except ValueError:
+            return None
 
     def feature(self, table: Table, feature_id: int) -> Feature:
         """One feature; raises NotFound."""

@@ -122,10 +122,10 @@ def _drawer(path: Path) -> Drawer:
             return _facts(slug, project)
     except OrvikError as refusal:
         return Drawer(slug, path.name, trouble=refusal.sentence)
-    except Exception as error:
+    except Exception:
         # Whatever is the matter with one project, the others are still there.
         LOG.exception("looking into %s", path.name)
-        return Drawer(slug, path.name, trouble=f"{path.name} cannot be looked into ({type(error).__name__}).")
+        return Drawer(slug, path.name, trouble=f"{path.name} holds something that cannot be read; take its last copy.")
 
 
 def _facts(slug: str, project: Project) -> Drawer:

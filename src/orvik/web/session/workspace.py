@@ -7,6 +7,7 @@ import logging
 import pickle
 from collections.abc import Callable, Coroutine, Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any, Concatenate, ParamSpec, TypeVar, cast
@@ -102,12 +103,19 @@ class Workspace:
 
         def read() -> tuple[Project, SnapIndex, IO[bytes] | None]:
             hold = identity.locked(path)
-            project = Project.open(path)
-            tiling.forget_unfinished(raster.files_folder(path))
-            for source in project.sources():
-                # Reckoned here, in a thread, and remembered: the stack asks for it again and again.
-                underlay_views.trouble_with(path, source)
-            return project, SnapIndex(project.all_features()), hold
+            # What cannot be opened after all is let go of again.
+            with ExitStack() as given_up:
+                if hold is not None:
+                    given_up.callback(hold.close)
+                project = Project.open(path)
+                given_up.callback(project.close)
+                tiling.forget_unfinished(raster.files_folder(path))
+                for source in project.sources():
+                    # Reckoned here, in a thread, and remembered: the stack asks for it again and again.
+                    underlay_views.trouble_with(path, source)
+                made = project, SnapIndex(project.all_features()), hold
+                given_up.pop_all()
+            return made
 
         project, index, hold = await asyncio.to_thread(read)
         workspace = Workspace(slug, project, index, workers)
