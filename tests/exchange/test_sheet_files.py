@@ -154,3 +154,24 @@ def test_a_screen_gets_fewer_dots_in_the_same_frame() -> None:
     small = shown(kept, 100)
     assert (small.width, small.height) == (400, 300)
     assert Image.open(io.BytesIO(small.png)).size == (100, 75)
+
+
+# The greys of a wedge as shares of white, and every form of picture that holds more than eight bits of them.
+WEDGE = np.tile(np.linspace(0.0, 1.0, 256), (4, 1))
+
+
+@pytest.mark.parametrize(
+    ("kind", "values"),
+    [
+        ("TIFF", np.round(WEDGE * 65_535).astype(np.uint16)),
+        ("PNG", np.round(WEDGE * 65_535).astype(np.uint16)),
+        ("TIFF", np.round(WEDGE * 4095).astype(np.uint16)),
+        ("TIFF", np.round(WEDGE * 65_535).astype(np.int32)),
+        ("TIFF", WEDGE.astype(np.float32)),
+        ("TIFF", (WEDGE * 255).astype(np.float32)),
+    ],
+)
+def test_greys_of_more_than_eight_bits_are_the_greys_they_are(kind: str, values: np.ndarray) -> None:
+    kept = picture_or_drawing("wedge", written(Image.fromarray(values), kind))
+    made = np.asarray(Image.open(io.BytesIO(kept.data)).convert("L"), dtype=int)
+    np.testing.assert_allclose(made, np.round(WEDGE * 255), atol=1)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import hashlib
 import shutil
 import subprocess
 import sys
 import zipfile
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -105,3 +107,49 @@ def test_a_name_may_hold_what_means_something_in_an_address(corner: Path, tmp_pa
     corner.with_suffix(".files").rename(odd.with_suffix(".files"))
     hand_over(odd, tmp_path / "odd.zip", "2026-07-02")
     assert take_over(tmp_path / "odd.zip", tmp_path / "there").name == odd.name
+
+
+def rewritten(archive: Path, target: Path, change: Callable[[dict[str, bytes]], None]) -> Path:
+    """An archive with something else in it, its checksums as they were or as they are changed."""
+    with zipfile.ZipFile(archive) as packed:
+        held = {name: packed.read(name) for name in packed.namelist()}
+    change(held)
+    with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as packed:
+        for name, data in held.items():
+            packed.writestr(name, data)
+    return target
+
+
+def no_project(held: dict[str, bytes]) -> None:
+    (name,) = (n for n in held if n.endswith(".gpkg"))
+    del held[name]
+    lines = held["SHA256SUMS"].decode().splitlines(keepends=True)
+    held["SHA256SUMS"] = "".join(line for line in lines if not line.rstrip().endswith(".gpkg")).encode()
+
+
+def another_project(held: dict[str, bytes]) -> None:
+    (name,) = (n for n in held if n.endswith(".gpkg"))
+    data = b"no project at all"
+    lines = held["SHA256SUMS"].decode().splitlines(keepends=True)
+    lines = [line for line in lines if not line.rstrip().endswith(".gpkg")]
+    held[name] = data
+    held["SHA256SUMS"] = "".join([*lines, f"{hashlib.sha256(data).hexdigest()}  {name}\n"]).encode()
+
+
+def large_description(held: dict[str, bytes]) -> None:
+    held["archive.json"] = b" " * 2_000_000 + held["archive.json"]
+
+
+def list_for_description(held: dict[str, bytes]) -> None:
+    held["archive.json"] = b"[1, 2, 3]"
+
+
+@pytest.mark.parametrize("change", [no_project, another_project, large_description, list_for_description])
+def test_one_that_fails_leaves_nothing_and_the_sound_one_opens(
+    archive: Path, tmp_path: Path, change: Callable[[dict[str, bytes]], None]
+) -> None:
+    folder = tmp_path / "elsewhere"
+    with pytest.raises((FileRefused, ProjectRefused)):
+        take_over(rewritten(archive, tmp_path / "bad.zip", change), folder)
+    assert not folder.exists() or list(folder.iterdir()) == []
+    assert take_over(archive, folder).is_file()

@@ -52,6 +52,8 @@ def _png(name: str, data: bytes) -> bytes:
             if image.width * image.height > MOST_DOTS:
                 raise SheetRefused(_too_many(name))
             upright = ImageOps.exif_transpose(image)
+            if upright.mode.startswith(("I", "F")):
+                upright = _eight_bits(upright)
             if upright.mode not in _PLAIN:
                 upright = upright.convert("RGBA" if upright.has_transparency_data else "RGB")
             out = io.BytesIO()
@@ -63,6 +65,18 @@ def _png(name: str, data: bytes) -> bytes:
             f"{name} cannot be read as a picture; choose a PNG, JPEG, TIFF, WebP or a plain SVG that is whole."
         ) from error
     return out.getvalue()
+
+
+def _eight_bits(image: Image.Image) -> Image.Image:
+    """A grey picture of more than eight bits with the greys that it has: whole numbers by the bits that hold the
+    brightest of them, and shares of one as they are."""
+    values = np.nan_to_num(np.asarray(image, dtype=float), nan=0.0, posinf=0.0, neginf=0.0)
+    greatest = float(values.max(initial=0.0))
+    if image.mode == "F" and greatest <= 1.0:
+        full = 1.0
+    else:
+        full = next((float(2**bits - 1) for bits in (8, 12, 16) if greatest <= 2**bits - 1), greatest)
+    return Image.fromarray(np.clip(np.round(values / full * 255), 0, 255).astype(np.uint8), "L")
 
 
 def _too_many(name: str) -> str:

@@ -27,6 +27,8 @@ from orvik.usecases.putting_out import export
 ABOUT, SUMS, README, BOOK = "archive.json", "SHA256SUMS", "README.md", "sign-book.json"
 FORM = 1
 # An archive of a project with pictures is large; one that unpacks to more than this is none of ours.
+# The largest that the description of an archive and its list of checksums are, in bytes.
+LARGEST_ABOUT, LARGEST_SUMS = 1_000_000, 20_000_000
 LARGEST = 200_000_000_000
 WORDS = """# {name}
 
@@ -132,7 +134,9 @@ def take_over(archive: Path, folder: Path, named: Callable[[str], str] = str) ->
 
 
 def _unpacked(packed: zipfile.ZipFile, shown: str, folder: Path, named: Callable[[str], str]) -> Path:
-    about = json.loads(packed.read(ABOUT))
+    about = json.loads(_small(packed, ABOUT, LARGEST_ABOUT))
+    if not isinstance(about, dict) or not isinstance(about.get("form"), int) or "file" not in about:
+        raise FileRefused(f"{shown} does not say what project it holds; it is no archive of a project.")
     name = str(about["file"])
     if about["form"] > FORM:
         raise FileRefused(f"{shown} was made by a later Orvik; open it with that one.")
@@ -147,7 +151,7 @@ def _unpacked(packed: zipfile.ZipFile, shown: str, folder: Path, named: Callable
     folder.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=folder, prefix=".taking-over-") as temporary:
         root = Path(temporary)
-        for line in packed.read(SUMS).decode().splitlines():
+        for line in _small(packed, SUMS, LARGEST_SUMS).decode().splitlines():
             checksum, _, inner = line.partition("  ")
             if not inner.startswith("project/"):
                 continue
@@ -161,11 +165,29 @@ def _unpacked(packed: zipfile.ZipFile, shown: str, folder: Path, named: Callable
             if _checksum(place) != checksum:
                 raise FileRefused(f"{inner} in {shown} is not what it was when it was packed; have it sent again.")
         made = root / "project" / name
+        if not made.is_file():
+            raise FileRefused(f"{shown} holds no project file {name}; it is damaged.")
+        # Whatever is wrong with it is said before anything has its place here.
+        with opened_for_reading(made):
+            pass
         packed_files = raster.files_folder(made)
-        if packed_files.is_dir():
-            shutil.move(packed_files, files)
-        os.replace(made, target)
+        try:
+            if packed_files.is_dir():
+                shutil.move(packed_files, files)
+            os.replace(made, target)
+        except OSError:
+            shutil.rmtree(files, ignore_errors=True)
+            raise
     return target
+
+
+def _small(packed: zipfile.ZipFile, name: str, most: int) -> bytes:
+    """A file of an archive that is read as a whole; raises FileRefused for one that is larger than it ever is."""
+    with packed.open(name) as opened:
+        data = opened.read(most + 1)
+    if len(data) > most:
+        raise FileRefused(f"{name} of this archive is larger than it ever is; the archive is damaged.")
+    return data
 
 
 def _checksum(file: Path) -> str:

@@ -13,6 +13,8 @@ from orvik.core.features.age import Span, span, written_ends, written_span
 from orvik.core.features.age_letters import printed_label
 
 # Tints for units whose colour is not chosen yet: quiet, and told apart. They are ours.
+# Published codes have up to 13 letters.
+LONGEST_CODE = 40
 TINTS = (
     "#F4E6A8",
     "#D8C9B0",
@@ -80,11 +82,11 @@ class MapUnit:
 
     def __post_init__(self) -> None:
         if not self.code:
-            raise FeatureRefused("A unit needs a code of 1 to 12 letters without spaces, such as Qal.")
-        if not re.fullmatch(r"[^\s\x00-\x1f<>&\"']{1,12}", self.code):
+            raise FeatureRefused(f"A unit needs a code of 1 to {LONGEST_CODE} letters without spaces, such as Qal.")
+        if len(self.code) > LONGEST_CODE or not re.fullmatch(r"[^\s\x00-\x1f<>&\"']+", self.code):
             raise FeatureRefused(
-                f"“{self.code[:40]}” cannot be the code of a unit; a code has 1 to 12 letters, figures or signs, "
-                "no spaces, quotes or brackets."
+                f"“{self.code[:40]}” cannot be the code of a unit; a code has 1 to {LONGEST_CODE} letters, figures or "
+                "signs, no spaces, quotes or brackets."
             )
         for what, most in _LENGTHS.items():
             if len(getattr(self, what)) > most:

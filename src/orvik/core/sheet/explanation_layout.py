@@ -155,9 +155,6 @@ def ink_of(layout: Layout, part: Part, book: SignBook, title: str, texts: bool) 
         items.append(Text(run(title, ROMAN, TITLE * k), (part.x, part.y + 4.2 * k), INK))
     for placed in layout.placed:
         items += _block_ink(placed, book, k, layout.full, texts)
-    if layout.words:
-        size = min(AGE * k, AGE * k * part.width / run(layout.words, ITALIC, AGE * k).width)
-        items.append(Text(run(layout.words, ITALIC, size), (part.x, part.y + part.height - 0.3), INK))
     return items
 
 
@@ -177,8 +174,6 @@ def _filled(
             else:
                 low = middle
         room = high
-    else:
-        room -= 4.0
     columns, held = _broken(blocks, heights, room, count)
     placed = []
     for number, column in enumerate(columns):
