@@ -31,7 +31,10 @@ def setting_of(project: Project, faults: Sequence[Fault]) -> Setting:
 
 
 def printed_texts(project: Reader) -> Iterator[tuple[str, str]]:
-    """Texts that sheets print: what each is, and the text."""
+    """Texts of the map that are printed, on it or in explanations: what each is, and the text.
+
+    What stands on a sheet is looked at as ink, with the sheet.
+    """
     yield "The name of the project", project.name
     for _, unit in project.units():
         for what, text in (
@@ -39,14 +42,23 @@ def printed_texts(project: Reader) -> Iterator[tuple[str, str]]:
             ("name", unit.name),
             ("age", unit.printed_age),
             ("label", unit.printed_label),
+            ("heading", unit.heading),
+            ("description", unit.description),
         ):
             yield f"The {what} of unit {unit.code}", text
     for _, kind in own_kinds(project):
         yield f"The name of the kind {kind.label}", " ".join(label for _, label, _ in kind.variants())
-    for sheet in project.sheets():
-        for part in project.parts(sheet.id or 0):
-            for text in part.settings.texts:
-                yield f"The {part.settings.label.lower()} of sheet {sheet.name}", text
+    book = sign_book_of(project)
+    written = {
+        table: {sign.kind for sign in book.signs if sign.table == table and any(c.of == "note" for c in sign.captions)}
+        for table in TABLES
+    }
+    for table, kinds in written.items():
+        features = project.features(table)
+        rows = zip(features.ids.tolist(), features.columns["kind"], features.columns["note"], strict=True)
+        for number, kind, note in rows:
+            if kind in kinds and note:
+                yield f"The note of {str(kind).replace('_', ' ')} {number}", str(note)
 
 
 def all_faults(project: Project, read: Mapping[Table, Features]) -> list[Fault]:

@@ -99,11 +99,6 @@ class PartSettings(FormSettings, ABC):
         return ""
 
     @property
-    def texts(self) -> list[str]:
-        """What is typed in to be printed."""
-        return [getattr(self, name) for name, made in self.entries().items() if isinstance(made, Words) and made.lines]
-
-    @property
     def supplied(self) -> tuple[str, ...]:
         """Which of its essentials it really shows, as it is set."""
         return self.essential

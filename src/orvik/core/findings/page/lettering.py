@@ -13,6 +13,7 @@ from orvik.core.findings.finding import Finding, Mend
 from orvik.core.findings.page.sheet_ground import Letters, SheetGround
 from orvik.core.ground.scale import figures
 from orvik.core.ink import Group, Item, Marks, Ornaments, Pattern, Stroke, Text, walk
+from orvik.core.lettering import missing_letters
 from orvik.core.sheet.parts.credit_note import CreditNote
 from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.parts.title import Title
@@ -24,6 +25,23 @@ POINT_MM = 25.4 / 72
 LEAST_CONTRAST = 3.0
 LEAST_LINE_MM = 0.1
 ROUNDING = 1e-3
+
+
+def boxes(ground: SheetGround) -> list[Finding]:
+    """Parts that print letters for which no face has a shape, each told once with all that it lacks."""
+    lacking: dict[int, tuple[str, Letters]] = {}
+    for letters in ground.letters:
+        missing = missing_letters(letters.text.run.chars, letters.text.run.font)
+        if missing:
+            before = lacking.get(letters.part, ("", letters))
+            lacking[letters.part] = ("".join(dict.fromkeys(before[0] + missing)), before[1])
+    out = []
+    for number, (missing, letters) in sorted(lacking.items()):
+        listed = ", ".join(f"“{c}” (U+{ord(c):04X})" for c in missing[:6])
+        said = letters.text.run.chars[:40]
+        message = f"“{said}” of {ground.parts[number].label} has {listed}, printed as a box; write it otherwise."
+        out.append(Finding("letters", "error", message, None, (), None, (), (number,), _middle(letters.box)))
+    return out
 
 
 def small(ground: SheetGround) -> list[Finding]:

@@ -21,8 +21,6 @@ from orvik.core.sheet.explanation_rows import (
 from orvik.core.sheet.page_context import PageContext
 from orvik.core.sheet.part import NewPartContext, PanelPartSettings, Part
 
-_TYPED = ("name", "text", "heading")
-
 
 @dataclass(frozen=True, kw_only=True)
 class Explanation(PanelPartSettings):
@@ -62,11 +60,6 @@ class Explanation(PanelPartSettings):
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
         return cls(panel=context.panel), 90.0, 120.0
-
-    @property
-    def texts(self) -> list[str]:
-        edited_rows = [edit for edit in self.edits.values() if isinstance(edit, Mapping)]
-        return [self.title, *(str(edit[what]) for edit in edited_rows for what in _TYPED if what in edit)]
 
     def found(self, page: PageContext) -> list[ExplanationRow]:
         """The rows that its panel gives rise to."""
