@@ -6,11 +6,15 @@ import re
 from pathlib import Path
 
 import pypdfium2
+import shapely
 from selenium.webdriver import Chrome, Keys
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import Select
 
+from orvik.core.features.feature import Feature
+from orvik.store import rows
+from orvik.store.project import opened_for_writing
 from orvik.web.session.put_outs import FOLDER
 from tests.browser.hands import MapHand, find, heard, text_of, until, value_of
 
@@ -39,7 +43,23 @@ def open_note(driver: Chrome, words: str) -> str:
     return number
 
 
+def drawn_twice(path: Path) -> None:
+    """Most of a contact stands there once more."""
+    with opened_for_writing(path) as project:
+        lines = project.features("lines")
+        row = next(
+            i
+            for i, (kind, line) in enumerate(zip(lines.columns["kind"], lines.geometries, strict=True))
+            if kind == "contact" and lines.columns["certainty"][i] == "certain" and len(line.coords) > 12
+        )
+        line = project.feature("lines", int(lines.ids[row]))
+        again = shapely.LineString(line.geometry.coords[2:-2])
+        twice = Feature("lines", again, "contact", capture_scale=line.capture_scale)
+        project.apply("draw it again", [rows.feature_change(twice, project.srs_id)])
+
+
 def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downloads: Path) -> None:
+    drawn_twice(demo)
     driver.get(demo_address + PROOF)
     until(driver, lambda d: len(messages(d)) == 3)
     assert "2 to mend" in text_of(driver, "#proof-counts")
@@ -48,7 +68,7 @@ def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downl
     # Gone through: a note shows its mark, a mark its note, a group its notes.
     first = open_note(driver, "ends 14 m")
     assert "held" in str(find(driver, f'.mark[data-note="{first[5:]}"]').get_attribute("class"))
-    other = note(driver, "No unit tag")
+    other = note(driver, "is drawn again")
     driver.execute_script(
         "arguments[0].dispatchEvent(new MouseEvent('click', {bubbles: true, cancelable: true}))",
         find(driver, f'.mark[data-note="{other[5:]}"]'),
@@ -61,10 +81,10 @@ def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downl
     until(driver, lambda d: len(messages(d)) == 3)
 
     # One is mended: it goes, and the picture is of the new revision.
-    number = open_note(driver, "No unit tag")
+    number = open_note(driver, "is drawn again")
     find(driver, f"#{number} .note-deeds .plain-button").click()
     until(driver, lambda d: "1 to mend" in text_of(d, "#proof-counts"))
-    assert not any("No unit tag" in said for said in messages(driver))
+    assert not any("is drawn again" in said for said in messages(driver))
 
     # One is accepted: not without a reason, and what is refused is said where the hand is.
     number = open_note(driver, "Fault 84")

@@ -20,8 +20,8 @@ Numbers = Floats | float
 # How far outside its area of use a system may still be drawn in, in degrees. A neighbouring zone is
 # common practice on sheets that straddle a zone's edge; more is a slip of the hand.
 MARGIN_DEGREES = 3.0
-# Further outside a place counts if it comes back to within so many metres, and lengths there are off by no more than so
-# large a share.
+# Further outside, by up to half of the shorter side of its area, a place counts if it comes back to within so many metres,
+# and if lengths there are off by no more than so large a share.
 EXACT_METRES = 1e-3
 MOST_OFF = 0.1
 
@@ -41,6 +41,12 @@ class AreaOfUse:
         """The name up to its first clause, for sentences and lists."""
         first = self.name.split(". ")[0].split(" onshore and ")[0].rstrip(" .,-")
         return first if len(first) <= 80 else first[:79].rstrip() + "…"
+
+    @property
+    def half(self) -> float:
+        """Half of its shorter side in degrees: no corner of a border around all of it lies further outside."""
+        width = (self.east - self.west) % 360 or 360.0
+        return min(width, self.north - self.south) / 2
 
     def holds(self, longitude: Numbers, latitude: Numbers, margin: float = 0.0) -> Flags:
         """Whether places lie inside, with ``margin`` degrees to spare; areas and margins may cross 180°."""
@@ -190,7 +196,10 @@ class ProjectCrs:
             # What lies far outside may still be shown well: the corners of a border around a whole country do.
             off = self._lengths_off(longitude[far], latitude[far])
             away = np.hypot(back_x[far] - xy[far, 0], back_y[far] - xy[far, 1]) * self.metres_per_unit
-            far = far[~(known[far] & (away < EXACT_METRES) & (off <= MOST_OFF))]
+            beside = np.ones(len(far), dtype=bool)
+            if self.area is not None:
+                beside = self.area.holds(longitude[far], latitude[far], self.area.half)
+            far = far[~(known[far] & beside & (away < EXACT_METRES) & (off <= MOST_OFF))]
         if len(far):
             x, y = xy[far[0]]
             where = self.area.short_name if self.area else "the ground that the projection can show"

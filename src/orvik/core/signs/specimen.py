@@ -32,6 +32,8 @@ EDGE = LineStyle(0.15, INK, join="miter")
 _EXAMPLES = {"inclination": "35", "map_unit": "Qt", "note": ""}
 # Half the height of a band's specimen.
 BAND = 0.8
+# By how much a band with its dip is lifted, in millimetres.
+DIP_LIFT = 1.8
 
 
 @dataclass(frozen=True)
@@ -93,7 +95,9 @@ def specimen(
     """
     if sign.table == "lines":
         natural = line_specimen(sign, [(0.0, 0.0), (width / k, 0.0)], form, book)
-        return list(moved(enlarged(natural, k), (1.0, 0.0, x, 0.0, 1.0, y)))
+        # A marked dip hangs below its band: both together stand in the middle of the row.
+        lift = DIP_LIFT * k if form is not None and form.dips else 0.0
+        return list(moved(enlarged(natural, k), (1.0, 0.0, x, 0.0, 1.0, y - lift)))
     sized = sign if k == 1 else sign.scaled(k)
     if sign.table == "points":
         items = point_specimen(sized, x + width / 2, y, TURN, form is not None and form.questionable)

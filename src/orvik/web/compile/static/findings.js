@@ -113,7 +113,7 @@ export function startFindings(desk) {
         if (answer.ok) {
           desk.refuse("");
           map.say(words);
-          await ask(answer.headers.get("Orvik-Waiting") > 0);
+          await showTakings(answer.headers.get("Orvik-Waiting") > 0);
         } else {
           map.say("");
           desk.refuse(words);
@@ -127,13 +127,14 @@ export function startFindings(desk) {
     });
 
   // Ground that tags would take from other units is shown before they have it.
-  async function ask(waiting) {
+  async function showTakings(waiting) {
     const there = document.getElementById("takings");
     if (!waiting) {
       there.replaceChildren();
       return;
     }
-    await htmx.ajax("GET", `/p/${map.slug}/form-units/takings`, { target: "#takings", swap: "outerHTML" });
+    const answer = await fetch(`/p/${map.slug}/form-units/takings`);
+    if (answer.ok) there.outerHTML = await answer.text();
     document.querySelector("#takings [data-take='no']")?.focus();
   }
 
