@@ -20,7 +20,7 @@ Numbers = Floats | float
 # How far outside its area of use a system may still be drawn in, in degrees. A neighbouring zone is
 # common practice on sheets that straddle a zone's edge; more is a slip of the hand.
 MARGIN_DEGREES = 3.0
-# Further outside, by up to half of the shorter side of its area, a place counts if it comes back to within so many metres,
+# Further outside, by up to half of the shorter side of its area, a place counts if it comes back to so many metres,
 # and if lengths there are off by no more than so large a share.
 EXACT_METRES = 1e-3
 MOST_OFF = 0.1

@@ -103,12 +103,12 @@ export function startFindings(desk) {
     toggle(false);
     map.field.focus();
   });
-  const formUnits = (take) =>
+  const formUnits = (taking) =>
     desk.inTurn(async () => {
       form.disabled = true;
       const slow = setTimeout(() => map.say("Forming units…"), 200);
       try {
-        const answer = await fetch(`/p/${map.slug}/form-units?take=${take}`, { method: "POST" });
+        const answer = await fetch(`/p/${map.slug}/form-units?take=${taking}`, { method: "POST" });
         const words = await answer.text();
         if (answer.ok) {
           desk.refuse("");
