@@ -113,7 +113,7 @@ export function startFindings(desk) {
         if (answer.ok) {
           desk.refuse("");
           map.say(words);
-          await showTakings(answer.headers.get("Orvik-Waiting") > 0);
+          await showTakings(Number(answer.headers.get("Orvik-Waiting")) > 0);
         } else {
           map.say("");
           desk.refuse(words);
