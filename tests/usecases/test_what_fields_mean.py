@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import json
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -128,3 +129,13 @@ def test_values_that_rule_a_meaning_out_are_flagged(project: Project, tmp_path: 
     rows = [{"strike": 40, "dip": 100 + i} for i in range(5)] + [{"strike": 40, "dip": 30} for _ in range(5)]
     found = preview(project.path, points(tmp_path / "in.geojson", rows), None)
     assert any("look at what strike and dip are taken for" in note for note in found.notes)
+
+
+def test_a_question_stands_until_it_is_answered(project: Project, tmp_path: Path) -> None:
+    """Another change of the form does not let readings in without their strikes."""
+    path = points(tmp_path / "in.geojson", [{"azimuth": 45, "dip": 40}])
+    first = preview(project.path, path, None).look
+    assert set(first.asks) == {"azimuth", "dip_direction"}
+    assert preview(project.path, path, replace(first.plan, source="A survey")).look.asks
+    answered = replace(first.plan, fields={**first.plan.fields, "dip_direction": "azimuth"})
+    assert not preview(project.path, path, answered).look.asks

@@ -185,10 +185,11 @@ def look(project_path: Path, file: Path, plan: vector.Plan | None, near: Sequenc
     layers = opened(file)
     with opened_for_reading(project_path) as project:
         columns = tuple(dict.fromkeys(column for layer in layers for column in layer.columns))
-        asks: Mapping[str, tuple[str, ...]] = {}
-        if plan is None:
-            guess = _guessed(project, layers, Said())
-            plan, asks = guess.plan, guess.asks
+        guess = _guessed(project, layers, Said())
+        plan = guess.plan if plan is None else plan
+        # A question stands until one of its fields has been given a meaning, whatever else is changed meanwhile.
+        meant = set(plan.fields.values())
+        asks = {name: fields for name, fields in guess.asks.items() if not meant & set(fields)}
         unstated = [layer.geometries for layer in layers if not layer.crs]
         middle = _middle(unstated)
         if middle is not None and not plan.stated:
