@@ -142,7 +142,7 @@ def test_moved_labels_and_texts_are_taken_back_as_one_edit(corner: Path, out: by
             assert (again.texts[name].x, again.texts[name].y) == pytest.approx(
                 (wanted.texts[name].x, wanted.texts[name].y), abs=0.1
             )
-        assert project.part(title.id or 0).settings.texts == ["A better title"]
+        assert project.part(title.id or 0).settings.text == "A better title"
         moved = project.part(arrow.id or 0)
         assert (moved.x - arrow.x, moved.y - arrow.y) == pytest.approx((4.0, 2.0), abs=0.02)
         project.undo()
