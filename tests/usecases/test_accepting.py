@@ -32,7 +32,7 @@ def test_it_stands_until_what_it_speaks_of_changes(demo: Path) -> None:
         assert judged_findings(project, all_findings(project)).accepted
         # What it speaks of changes, and it comes back, with what was said before.
         (key,) = found.features
-        seeds.keep(project, project.feature(*key).changed(note="walked again"))
+        seeds.keep(project, project.feature(*key).changed(capture_scale=90_000))
         judged = judged_findings(project, all_findings(project))
         assert not judged.accepted
         assert judged.returned[found.key].reason.startswith("Taken")

@@ -7,10 +7,11 @@ forms were numbered may have some of a step already: what is there stays as it i
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from orvik.core.errors import ProjectRefused
+from orvik.store.taking_over import take_over
 
 # The tables of features, each with a column more or an index.
 _FEATURES = ("lines", "areas", "points")
@@ -18,13 +19,17 @@ _FEATURES = ("lines", "areas", "points")
 
 @dataclass(frozen=True)
 class Migration:
-    """One step: columns by table and name, tables and indexes by their statements, and what happens to rows."""
+    """One step: columns by table and name, tables and indexes by their statements, and what happens to rows.
+
+    ``then`` is for what SQL alone cannot do.
+    """
 
     to: int
     columns: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
     tables: tuple[str, ...] = ()
     indexes: tuple[str, ...] = ()
     statements: tuple[str, ...] = ()
+    then: Callable[[sqlite3.Connection], None] | None = None
 
 
 # Kinds that the sign book had got at form 6: a project's own kinds of these names keep their signs and meanings under
@@ -213,6 +218,7 @@ MIGRATIONS = (
                )""",
         ),
     ),
+    Migration(11, then=take_over),
 )
 PRESENT = MIGRATIONS[-1].to
 
@@ -274,6 +280,8 @@ def _carry_out(connection: sqlite3.Connection, migration: Migration) -> None:
             connection.execute(statement)
     for statement in migration.statements:
         connection.execute(statement)
+    if migration.then is not None:
+        migration.then(connection)
 
 
 def _names(connection: sqlite3.Connection, kind: str) -> set[str]:

@@ -309,7 +309,7 @@ CREATE TABLE templates (
   sheet TEXT NOT NULL
 );
 
--- Findings that somebody has let stand: by the key of the finding, with a checksum of what it spoke of.
+-- Findings that somebody has let stand: by the key of the finding, with what it rested on, as JSON.
 CREATE TABLE acceptances (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
   key TEXT NOT NULL UNIQUE,

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Sequence
-from dataclasses import replace
 from datetime import date
 
 from orvik.core.errors import FindingRefused, NotFound
+from orvik.core.features.feature import Feature, FeatureKey
 from orvik.core.findings.acceptance import Acceptance, Judged, judged
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.rules import RULES
+from orvik.core.findings.state import State, holds, state_of, written
+from orvik.core.sheet.part import Part
 from orvik.store.acceptances import acceptance_change, acceptances, resting_rules
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
@@ -20,25 +21,23 @@ from orvik.store.reader import Reader
 def judged_findings(project: Project, findings: Sequence[Finding]) -> Judged:
     """Findings by what is to be done about them, as this project has it."""
     held, resting = acceptances(project), resting_rules(project)
-    return judged(findings, held, resting.keys(), lambda finding: state_of(project, finding))
+    return judged(findings, held, resting.keys(), lambda finding, one: holds(one.state, state_now(project, finding)))
 
 
-def state_of(project: Reader, finding: Finding) -> str:
-    """A checksum of what a finding says and of all that it speaks of: another one once any of that has changed."""
-    digest = hashlib.sha256(finding.message.encode())
-    for table, number in finding.features:
-        found = project.whole(table, [number]).get(number)
-        said = b"" if found is None else found.geometry.wkb + repr(replace(found, geometry=None)).encode()  # type: ignore[arg-type]
-        digest.update(said)
-    units = project.units_by_code() if finding.units else {}
-    for code in finding.units:
-        digest.update(repr(units.get(code)).encode())
-    for number in finding.parts:
+def state_now(project: Reader, finding: Finding) -> State:
+    """What a finding rests on, as the project has it now."""
+
+    def feature(key: FeatureKey) -> Feature | None:
+        return project.whole(key[0], [key[1]]).get(key[1])
+
+    def part(number: int) -> Part | None:
         try:
-            digest.update(repr(replace(project.part(number), position=0)).encode())
+            return project.part(number)
         except NotFound:
-            digest.update(b"gone")
-    return digest.hexdigest()
+            return None
+
+    units = project.units_by_code() if finding.units else {}
+    return state_of(finding, feature, units.get, part)
 
 
 def accept(project: Project, finding: Finding, reason: str, signed: str) -> Entry:
@@ -52,7 +51,7 @@ def accept(project: Project, finding: Finding, reason: str, signed: str) -> Entr
     before = acceptances(project).get(finding.key)
     made = Acceptance(
         finding.key,
-        state_of(project, finding),
+        written(state_now(project, finding)),
         finding.message,
         " ".join(reason.split()),
         " ".join(signed.split()),

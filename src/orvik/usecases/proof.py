@@ -42,14 +42,21 @@ def takes_ground(plan: Plan, metres_per_unit: float) -> Iterator[Finding]:
             "have it, or draw the contact between them."
         )
         units = (taking.unit, taking.of)
-        yield Finding("takes_ground", "error", message, taking.at, units=units)
+        facts = (f"{taking.area:.2f}",)
+        yield Finding("takes_ground", "error", message, taking.at, units=units, facts=facts)
 
 
-def unformed(count: int) -> list[Finding]:
-    """A finding where so many areas are not as linework and tags have them: of a sheet, which would print them."""
+def unformed(count: int, checksum: str) -> list[Finding]:
+    """A finding where so many areas are not as linework and tags have them: of a sheet, which would print them.
+
+    Parameters
+    ----------
+    checksum
+        Of the plan that would form them.
+    """
     what = "area is" if count == 1 else "areas are"
     message = f"{count} {what} not as linework and tags have them; form the units in Compile."
-    return [Finding("unformed", "error", message, None)] if count else []
+    return [Finding("unformed", "error", message, None, facts=(checksum,))] if count else []
 
 
 def _of_the_rest(project: Reader) -> Iterator[Finding]:
@@ -73,7 +80,8 @@ def _misfits(project: Reader) -> Iterator[Finding]:
         off = on_sheet(metres, project.scales.publication)
         if off > MISFIT_MM:
             message = f"{source.name} lies {metres:.0f} m off its control points ({off:.1f} mm on the sheet)."
-            yield Finding("misfit", "warning", message, None, about=f"source {source.id}")
+            facts = (f"{off:.1f}", source.checksum)
+            yield Finding("misfit", "warning", message, None, about=f"source {source.id}", facts=facts)
 
 
 def alike(project: Project) -> Iterator[Finding]:
@@ -106,7 +114,7 @@ def all_findings(
     plan = survey.plan()
     found = [*map_findings(project, survey, plan), *alike(project)]
     if sheet_id is not None:
-        found += unformed(len(plan.kept) + len(plan.deleted))
+        found += unformed(len(plan.kept) + len(plan.deleted), plan.checksum)
         return in_order(findings_of_sheet(project, sheet_id, found))
     return in_order([*found, *labels(project)])
 

@@ -20,6 +20,7 @@ from orvik.core.arrays import Flags, Floats, Geometries, Ints
 from orvik.core.faces.forming import SPECK, Faces, oriented
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import UNIT_AREA
+from orvik.core.geometry.checksum import checksum_of_all
 from orvik.core.geometry.nodes import NODE, same_edge, with_common_nodes
 
 # Ground along edges that are the same but for their rounding, in square units for each unit of length.
@@ -53,6 +54,14 @@ class Plan:
     formed: int
     cut: int = 0
     takings: tuple[Taking, ...] = ()
+
+    @property
+    def checksum(self) -> str:
+        """Over what it would change: areas with their units, and those that go."""
+        areas = np.empty(len(self.kept), dtype=object)
+        areas[:] = [feature.geometry for feature in self.kept]
+        names = [f"{feature.id} {feature.map_unit}" for feature in self.kept]
+        return f"{checksum_of_all(areas, names)} {','.join(map(str, sorted(self.deleted)))}"
 
 
 @dataclass

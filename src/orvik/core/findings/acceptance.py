@@ -9,6 +9,8 @@ from datetime import date
 from orvik.core.errors import FindingRefused
 from orvik.core.findings.finding import Finding
 
+# The state of an acceptance from before states could be read, whose finding names nothing that it could be tied to.
+VOID = "void"
 LONGEST_REASON, LONGEST_SIGNATURE = 600, 60
 
 
@@ -21,7 +23,7 @@ class Acceptance:
     key
         Of the finding.
     state
-        A checksum of what the finding speaks of as it was then.
+        What the finding rested on, as ``findings.state`` writes it.
     message
         What it said.
     signed, dated
@@ -62,12 +64,15 @@ class Judged:
         Of open ones that had been accepted before what they speak of changed, by their keys.
     resting
         How many a rule that rests would have told, by its name.
+    void
+        What was accepted before states could be read, of findings that nothing identifies any more.
     """
 
     open: tuple[Finding, ...]
     accepted: tuple[tuple[Finding, Acceptance], ...] = ()
     returned: Mapping[str, Acceptance] = field(default_factory=dict)
     resting: Mapping[str, int] = field(default_factory=dict)
+    void: tuple[Acceptance, ...] = ()
 
     @property
     def errors(self) -> int:
@@ -79,7 +84,7 @@ def judged(
     findings: Iterable[Finding],
     acceptances: Mapping[str, Acceptance],
     resting: Collection[str],
-    state_of: Callable[[Finding], str],
+    stands: Callable[[Finding, Acceptance], bool],
 ) -> Judged:
     """Sort findings by what hands have said of them.
 
@@ -89,8 +94,8 @@ def judged(
         By the key of their finding.
     resting
         Names of rules that rest.
-    state_of
-        Gives the checksum of what a finding speaks of.
+    stands
+        Says whether what a finding rests on is as it was when it was accepted.
     """
     left: list[Finding] = []
     accepted: list[tuple[Finding, Acceptance]] = []
@@ -102,9 +107,10 @@ def judged(
             quiet[finding.rule] = quiet.get(finding.rule, 0) + 1
         elif held is None:
             left.append(finding)
-        elif held.state == state_of(finding):
+        elif stands(finding, held):
             accepted.append((finding, held))
         else:
             left.append(finding)
             returned[finding.key] = held
-    return Judged(tuple(left), tuple(accepted), returned, quiet)
+    void = tuple(held for held in acceptances.values() if held.state == VOID and held.key not in returned)
+    return Judged(tuple(left), tuple(accepted), returned, quiet, void)

@@ -55,7 +55,17 @@ def odd(ground: Ground) -> list[Finding]:
             "look at its strike again."
         )
         place = (float(xy[i, 0]), float(xy[i, 1]))
-        found.append(Finding("odd_attitude", "warning", message, place, (("points", int(ground.points.ids[row])),)))
+        around = [int(ground.points.ids[rows[two[first[i] + k]]]) for k in range(count[i])]
+        found.append(
+            Finding(
+                "odd_attitude",
+                "warning",
+                message,
+                place,
+                (("points", int(ground.points.ids[row])),),
+                beside=tuple(("points", number) for number in sorted(around)),
+            )
+        )
     return found
 
 

@@ -75,6 +75,10 @@ class Finding:
         Its place on the page in millimetres, of a finding of a sheet.
     about
         What tells it from others of the same rule on the same things.
+    facts
+        What it rests on that none of these hold: faces by ``checksum``, names, figures.
+    beside
+        Features that it was judged by, and does not speak of.
     """
 
     rule: str
@@ -87,6 +91,8 @@ class Finding:
     parts: tuple[int, ...] = ()
     spot: Place | None = None
     about: str = ""
+    facts: tuple[str, ...] = ()
+    beside: tuple[FeatureKey, ...] = ()
 
     @property
     def key(self) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -14,6 +14,7 @@ from orvik.core.edges import edge_codes, found_in, vertex_codes
 from orvik.core.faces.plan import unit_shares
 from orvik.core.features.kind import SHEET_BORDER, SHORE, kind_of
 from orvik.core.findings.finding import Finding, Ground, Mend
+from orvik.core.geometry.checksum import checksum
 from orvik.core.geometry.holding import holders
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import figures
@@ -55,13 +56,16 @@ def faces(ground: Ground, rows: Ints | None = None) -> list[Finding]:
                     f"This face is {figures(float(areas[i]), 2)} mm² on the sheet and "
                     f"{figures(float(widths[i]), 2)} mm wide: too small to be seen.",
                     place,
-                    (),
+                    facts=(checksum(polygons[i]),),
                 )
             )
         elif not units and not sea[i]:
             there = unit_shares(polygons[i], ground.areas, ground.area_tree)
             area = float(polygons[i].area)
-            found += _untagged(place, there, ground.area_words(area), area)
+            found += [
+                replace(finding, facts=(checksum(polygons[i]), *finding.facts))
+                for finding in _untagged(place, there, ground.area_words(area), area)
+            ]
         if len(units) > 1:
             found.append(
                 Finding(
@@ -71,6 +75,7 @@ def faces(ground: Ground, rows: Ints | None = None) -> list[Finding]:
                     "a contact is missing between them, or one is wrong.",
                     place,
                     tuple(("points", t) for t in tags),
+                    facts=(checksum(polygons[i]), *units),
                 )
             )
     return found
@@ -81,7 +86,8 @@ def _untagged(place: tuple[float, float], there: Mapping[str, float], size: str,
     if len(there) > 1:
         codes = ", ".join(sorted(there, key=lambda code: -there[code])[:6]) + (" …" if len(there) > 6 else "")
         message = f"{len(there)} units lie in this face of {size} ({codes}): contacts between them are missing."
-        return [Finding("undivided", "warning", message, place, (), None, tuple(sorted(there)))]
+        shares = tuple(f"{code} {there[code] / area:.3f}" for code in sorted(there))
+        return [Finding("undivided", "warning", message, place, units=tuple(sorted(there)), facts=shares)]
     (unit,) = there or (None,)
     if unit is not None and there[unit] >= COVERED * area:
         return []
@@ -152,6 +158,7 @@ def contacts(ground: Ground, rows: Ints | None = None) -> list[Finding]:
                 f"{names[one[i, at_same]]} lies on both sides of {ground.line_name(chosen[i])}.",
                 (float(at[i, at_same, 0]), float(at[i, at_same, 1])),
                 (("lines", int(lines.ids[chosen[i]])),),
+                facts=(names[one[i, at_same]],),
             )
         )
     position = np.array([ground.units[name].position if name in ground.units else -1 for name in names] + [-1])
@@ -231,7 +238,7 @@ def _against_the_beds(ground: Ground, sides: _Sides, names: list[str]) -> list[F
     # Right of the contact's direction is where a strike along it dips to.
     way = np.cos(np.radians(apart[keep])) > 0
     of, unit = _units_at(ground, near, names)
-    which, way = which[of], way[of]
+    which, way, near = which[of], way[of], near[of]
     count = len(sides.rows)
     # How many beds dip to the right and to the left, on each of both sides.
     tally = {
@@ -255,7 +262,16 @@ def _against_the_beds(ground: Ground, sides: _Sides, names: list[str]) -> list[F
             f"{down.code}. They are overturned, a fault is missing, or the column is the wrong way round."
         )
         at = (float(sides.at[number, 0]), float(sides.at[number, 1]))
-        found[row] = Finding("order", "warning", words, at, (("lines", int(ground.lines.ids[row])),))
+        read = np.unique(ground.points.ids[ground.bedding[near[which == number]]]).tolist()
+        found[row] = Finding(
+            "order",
+            "warning",
+            words,
+            at,
+            (("lines", int(ground.lines.ids[row])),),
+            facts=(up.code, down.code),
+            beside=tuple(("points", reading) for reading in read),
+        )
     return list(found.values())
 
 

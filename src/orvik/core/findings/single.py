@@ -86,7 +86,12 @@ def letters(ground: Ground, texts: Sequence[tuple[str, str]]) -> list[Finding]:
             listed = ", ".join(f"“{c}” (U+{ord(c):04X})" for c in lacking[:6])
             found.append(
                 Finding(
-                    "letters", "error", f"{what} has {listed}, which would print as a box; write it otherwise.", at, ()
+                    "letters",
+                    "error",
+                    f"{what} has {listed}, which would print as a box; write it otherwise.",
+                    at,
+                    about=what,
+                    facts=(text,),
                 )
             )
     return found
@@ -117,7 +122,14 @@ def unknown(ground: Ground) -> list[Finding]:
                 at = shapely.get_coordinates(shapely.point_on_surface(features.geometries[i]))[0]
                 words = f"{kind[:40].replace('_', ' ').capitalize()} {number} {why}."
                 found.append(
-                    Finding("unknown", "error", words, (float(at[0]), float(at[1])), ((features.table, number),))
+                    Finding(
+                        "unknown",
+                        "error",
+                        words,
+                        (float(at[0]), float(at[1])),
+                        ((features.table, number),),
+                        facts=(why,),
+                    )
                 )
     return found
 
@@ -137,7 +149,8 @@ def faults(ground: Ground, listed: Sequence[tuple[str, int, str]]) -> list[Findi
             "error",
             f"Row {number} of {table} {why.rstrip('.')}; it is not shown. Another program has written it.",
             at,
-            (),
+            about=f"{table} {number}",
+            facts=(why,),
         )
         for table, number, why in listed
     ]

@@ -25,7 +25,8 @@ def doubled_stations(stations: Sequence[Station], publication: int, metres_per_u
         others = [s for s in same[1:] if s.kind == one.kind]
         if name and others:
             message = f"Station {one.name} stands in the notebook {len(others) + 1} times; delete or rename one."
-            found.append(Finding("doubled_station", "warning", message, (one.x, one.y), about=one.name))
+            facts = tuple(_said(station) for station in (one, *others))
+            found.append(Finding("doubled_station", "warning", message, (one.x, one.y), about=one.name, facts=facts))
     points = shapely.points([(s.x, s.y) for s in stations])
     reach = on_ground(SEEN_MM, publication) / metres_per_unit
     hits, others_at = shapely.STRtree(points).query(points, predicate="dwithin", distance=reach)
@@ -34,5 +35,13 @@ def doubled_stations(stations: Sequence[Station], publication: int, metres_per_u
         reading = (a.kind, a.azimuth, a.inclination)
         if a.name.strip().casefold() != b.name.strip().casefold() and reading == (b.kind, b.azimuth, b.inclination):
             message = f"Stations {a.name} and {b.name} are the same reading at the same place; delete one."
-            found.append(Finding("doubled_station", "warning", message, (a.x, a.y), about=f"{a.name}-{b.name}"))
+            facts = (_said(a), _said(b))
+            found.append(
+                Finding("doubled_station", "warning", message, (a.x, a.y), about=f"{a.name}-{b.name}", facts=facts)
+            )
     return found
+
+
+def _said(station: Station) -> str:
+    """Where a station stands and what was read at it."""
+    return f"{station.x:.3f} {station.y:.3f} {station.kind} {station.azimuth} {station.inclination}"

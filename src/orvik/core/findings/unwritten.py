@@ -25,6 +25,7 @@ def unwritten(wishes: Sequence[Wish], publication: int) -> list[Finding]:
                 "move it by hand, or hide it.",
                 (place.x, place.y),
                 ((wish.key.table, wish.key.id),),
+                facts=(wish.run.chars, f"1:{publication}"),
             )
         )
     return found

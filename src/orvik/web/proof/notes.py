@@ -157,6 +157,7 @@ async def _notes(request: Request, workspace: Workspace, asked: Asked) -> Respon
         warnings=len(judged.open) - judged.errors,
         groups=[(name, title, counts[name, "error"], counts[name, "warning"]) for name, title in GROUPS.items()],
         accepted=judged.accepted,
+        void=judged.void,
         resting=judged.resting,
         rests=accepting.resting(project),
         rules=RULES.values(),

@@ -87,7 +87,7 @@ class ProofKeeper:
     async def _find(self, sheet_id: int | None) -> _Found:
         while True:
             report = await self._workers.survey(survey_process.survey, self._project.path)
-            told = (*report.told, *unformed(report.to_form))
+            told = (*report.told, *unformed(report.to_form, report.plan_checksum))
             found = await self._workers.run(found_on, self._project.path, sheet_id, report.revision, told)
             if found is not None:
                 return _Found(report.revision, tuple(found), report.untold)

@@ -32,6 +32,8 @@ class SurveyReport:
     warnings: int
     findings: tuple[Finding, ...]
     to_form: int
+    # Of the plan that forms them.
+    plan_checksum: str = ""
     # Faces in all, and those that wait for a tag.
     faces: int = 0
     untagged: int = 0
@@ -78,6 +80,7 @@ def survey(path: Path) -> SurveyReport:
             len(judged.open) - judged.errors,
             judged.open[:LISTED],
             to_form,
+            plan.checksum if to_form else "",
             len(found.faces),
             _untagged(found.findings),
             tuple(told[:LISTED]),

@@ -36,7 +36,21 @@ def explained(ground: SheetGround) -> list[Finding]:
                 out.append(_of_nothing(number, part, row, layout))
         if layout.left_out:
             message = f"{part.label} has no room for {layout.left_out} of its rows; {layout.words.partition(': ')[2]}."
-            out.append(Finding("row_cut", "error", message, None, (), None, (), (number,), part.middle, "room"))
+            out.append(
+                Finding(
+                    "row_cut",
+                    "error",
+                    message,
+                    None,
+                    (),
+                    None,
+                    (),
+                    (number,),
+                    part.middle,
+                    "room",
+                    facts=(str(layout.left_out),),
+                )
+            )
     return out
 
 

@@ -40,7 +40,9 @@ def boxes(ground: SheetGround) -> list[Finding]:
         listed = ", ".join(f"“{c}” (U+{ord(c):04X})" for c in missing[:6])
         said = letters.text.run.chars[:40]
         message = f"“{said}” of {ground.parts[number].label} has {listed}, printed as a box; write it otherwise."
-        out.append(Finding("letters", "error", message, None, (), None, (), (number,), _middle(letters.box)))
+        out.append(
+            Finding("letters", "error", message, None, (), None, (), (number,), _middle(letters.box), facts=(missing,))
+        )
     return out
 
 
@@ -57,7 +59,11 @@ def small(ground: SheetGround) -> list[Finding]:
         points = size / POINT_MM
         said = letters.text.run.chars[:40]
         message = f"“{said}” of {part.label} is set in {points:.1f} points; below 5 few can read it."
-        out.append(Finding("small_letters", "warning", message, None, (), None, (), (number,), _middle(letters.box)))
+        out.append(
+            Finding(
+                "small_letters", "warning", message, None, (), None, (), (number,), _middle(letters.box), facts=(said,)
+            )
+        )
     return out
 
 
@@ -90,7 +96,20 @@ def faint(ground: SheetGround) -> list[Finding]:
             f"“{found.text.run.chars[:40]}” of {ground.parts[number].label} hardly stands out from its ground "
             f"({held:.1f}:1); choose another colour."
         )
-        out.append(Finding("faint_letters", "warning", message, None, (), None, (), (number,), _middle(found.box)))
+        out.append(
+            Finding(
+                "faint_letters",
+                "warning",
+                message,
+                None,
+                (),
+                None,
+                (),
+                (number,),
+                _middle(found.box),
+                facts=(found.text.run.chars,),
+            )
+        )
     return out
 
 
@@ -116,7 +135,9 @@ def thin(ground: SheetGround) -> list[Finding]:
         mend = (
             Mend("set", "Make it 0.1 mm", values={"frame": "0.1"}) if 0 < part.settings.frame < LEAST_LINE_MM else None
         )
-        out.append(Finding("thin_line", "warning", message, None, (), mend, (), (number,), place))
+        out.append(
+            Finding("thin_line", "warning", message, None, (), mend, (), (number,), place, facts=(figures(width, 2),))
+        )
     return out
 
 

@@ -22,7 +22,19 @@ def rough(ground: SheetGround) -> list[Finding]:
             part = ground.parts[found.part]
             message = f"{found.name} has {found.dpi:.0f} dots per inch in {part.label}; print wants 200 and more."
             out.append(
-                Finding("rough_picture", "warning", message, None, (), None, (), (found.part,), part.middle, found.name)
+                Finding(
+                    "rough_picture",
+                    "warning",
+                    message,
+                    None,
+                    (),
+                    None,
+                    (),
+                    (found.part,),
+                    part.middle,
+                    found.name,
+                    (f"{found.dpi:.0f}",),
+                )
             )
     return out
 
@@ -42,7 +54,20 @@ def scales(ground: SheetGround) -> list[Finding]:
             message = (
                 f"{part.label} is at 1:{spaced(panel.scale)}; what it shows was digitized at 1:{spaced(digitizing)}."
             )
-            out.append(Finding("enlarged", "warning", message, None, (), None, (), (number,), part.middle))
+            out.append(
+                Finding(
+                    "enlarged",
+                    "warning",
+                    message,
+                    None,
+                    (),
+                    None,
+                    (),
+                    (number,),
+                    part.middle,
+                    facts=(f"1:{digitizing}",),
+                )
+            )
         if number not in measured:
             continue
         try:
@@ -50,5 +75,7 @@ def scales(ground: SheetGround) -> list[Finding]:
         except OrvikError:
             continue
         if said:
-            out.append(Finding("untrue_scale", "warning", said, None, (), None, (), (number,), part.middle))
+            out.append(
+                Finding("untrue_scale", "warning", said, None, (), None, (), (number,), part.middle, facts=(said,))
+            )
     return out

@@ -50,7 +50,20 @@ def off_page(ground: SheetGround) -> list[Finding]:
             min(max((box[1] + box[3]) / 2, 4.0), sheet.height - 4.0),
         )
         message = f"{part.label} reaches {reach:.1f} mm beyond the {side} edge of the page."
-        out.append(Finding("off_page", "error", message, None, (), mend, (), (number,), spot))
+        out.append(
+            Finding(
+                "off_page",
+                "error",
+                message,
+                None,
+                (),
+                mend,
+                (),
+                (number,),
+                spot,
+                facts=(f"{ground.page.sheet.width} x {ground.page.sheet.height}",),
+            )
+        )
     return out
 
 
@@ -100,7 +113,9 @@ def run_together(ground: SheetGround) -> list[Finding]:
         names = ground.parts[first].label, ground.parts[second].label
         message = f"“{said[:30]}” of {names[0]} and “{other[:30]}” of {names[1]} run into each other; move one of them."
         keys = (first, second)
-        out.append(Finding("run_together", "warning", message, None, (), None, (), keys, _middle(shared)))
+        out.append(
+            Finding("run_together", "warning", message, None, (), None, (), keys, _middle(shared), facts=(said, other))
+        )
     return out
 
 
@@ -114,7 +129,9 @@ def empty(ground: SheetGround) -> list[Finding]:
             continue
         why = instead or "nothing is in it yet"
         message = f"{part.label} shows nothing: {why[0].lower()}{why[1:].rstrip('.')}."
-        out.append(Finding("empty_part", "error", message, None, (), None, (), (number,), _on_page(part, ground)))
+        out.append(
+            Finding("empty_part", "error", message, None, (), None, (), (number,), _on_page(part, ground), facts=(why,))
+        )
     return out
 
 
@@ -136,7 +153,11 @@ def unshown(ground: SheetGround) -> list[Finding]:
             f"{part.label} cannot show all of its ground in {panel.crs.label}: {' and '.join(what)}; "
             "aim it elsewhere, or choose another system."
         )
-        out.append(Finding("unshown", "error", message, None, (), None, (), (number,), _on_page(part, ground)))
+        out.append(
+            Finding(
+                "unshown", "error", message, None, (), None, (), (number,), _on_page(part, ground), facts=tuple(what)
+            )
+        )
     return out
 
 
@@ -155,7 +176,9 @@ def figures_off(ground: SheetGround) -> list[Finding]:
             )
             panel = ground.page.panels[part.settings.panel or 0].part
             spot = _on_page(panel, ground)
-            out.append(Finding("figures_off", "warning", message, None, (), None, (), (number,), spot))
+            out.append(
+                Finding("figures_off", "warning", message, None, (), None, (), (number,), spot, facts=tuple(gone))
+            )
     return out
 
 
