@@ -32,6 +32,7 @@ from orvik.core.sheet.parts.scale_bar import ScaleBar
 from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.parts.title import Title
 from orvik.store import rows
+from orvik.store.geometry import encoded
 from orvik.store.journal import Change
 from orvik.store.project import Project
 from orvik.usecases.features import feature_changes
@@ -507,6 +508,19 @@ def a_graticule_at_the_edge_of_the_page(project: Project) -> None:
     place(project, settings, 395.0, 200.0, 24.0, 24.0)
     number = max(part.id or 0 for part in project.parts(main.sheet_id or 0))
     place(project, Graticule(panel=number), 395.0, 200.0, 24.0, 24.0)
+
+
+@_of_map("unsound")
+def an_area_that_crosses_itself(project: Project) -> None:
+    area = largest_area(project, "Kw")
+    ring = np.array(area.geometry.exterior.coords)
+    ring[[len(ring) // 3, len(ring) // 3 + 1]] = ring[[len(ring) // 3 + 1, len(ring) // 3]]
+    connection = _by_hand(project)
+    (srs_id,) = connection.execute("SELECT srs_id FROM gpkg_geometry_columns").fetchone()
+    crossed = encoded(shapely.Polygon(ring, [r.coords for r in area.geometry.interiors]), srs_id)
+    connection.execute("UPDATE areas SET geom = ? WHERE id = ?", (crossed, area.id))
+    connection.commit()
+    connection.close()
 
 
 def _remove(project: Project, kind: type) -> None:

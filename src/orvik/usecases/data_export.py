@@ -54,6 +54,12 @@ def export_data(project: Project, target: Path) -> Written:
             f"the first of them row {faults[0].id} of {faults[0].table}; see the findings."
         )
     features = [feature for table in TABLES for feature in _whole(project, table)]
+    unsound = [feature for feature in features if not feature.geometry.is_valid]
+    if unsound:
+        many = "feature crosses itself or has" if len(unsound) == 1 else "features cross themselves or have"
+        raise FileRefused(
+            f"{len(unsound)} {many} no length, the first of them {unsound[0].name}; mend this in Proof first."
+        )
     units = project.units_by_code()
     rows = [row for feature in features for row in _rows(units, feature, whole=ending == ".gpkg")]
     listed = [{name: getattr(unit, name) for name in UNIT_COLUMNS} for unit in units.values()]

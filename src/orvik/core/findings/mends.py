@@ -14,6 +14,7 @@ from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature, FeatureKey, Table
 from orvik.core.features.kind import UNIT_TAG
 from orvik.core.findings.finding import Finding
+from orvik.core.findings.unsound import sound_pieces
 from orvik.core.geometry.shared_edges import with_shared_vertices
 from orvik.core.geometry.vertices import cut, is_ring, opened, paths_of, spliced, vertex_at, with_vertex
 
@@ -55,6 +56,10 @@ def mended(finding: Finding, get: Get, unit: str | None = None, capture_scale: i
         return Mended(label, (), finding.features[:1])
     if mend.kind == "recode":
         return Mended(label, (features[0].changed(map_unit=mend.unit),))
+    if mend.kind == "make_sound":
+        first, *more = sound_pieces(features[0].geometry)
+        rest = tuple(features[0].changed(id=None, geometry=piece) for piece in more)
+        return Mended(label, (features[0].changed(geometry=first), *rest))
     if mend.kind == "give_way":
         newer, *others = features
         outcome = trim_overlaps(newer, others, below=True)

@@ -33,6 +33,7 @@ READS: Mapping[str, Reads] = {
     "crossing": _LINEWORK,
     "doubled": _READING,
     "overlap": _UNIT,
+    "unsound": _UNIT,
     "sliver": _NOTHING,
     "untagged": _NOTHING,
     "undivided": _NOTHING,

@@ -56,6 +56,12 @@ RULES: Mapping[str, Rule] = {
                 "A line drawn again along another; two readings of one kind at one place: the same, or at odds",
                 PRACTICE,
             ),
+            (
+                "unsound",
+                "error",
+                "An area crosses or touches itself, or a line has no length",
+                "OGC 06-103r4, 6.1.4 and 6.1.11",
+            ),
             ("overlap", "error", "Unit areas lie over one another", "OGC 06-103r4, 6.1.11"),
             ("sliver", "warning", "A face is too small or too narrow to be seen on the sheet", PRACTICE),
             ("untagged", "error", "No unit tag stands in a face", PRACTICE),

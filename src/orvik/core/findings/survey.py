@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from functools import partial
+from typing import Any
 
 import numpy as np
 import shapely
@@ -18,7 +19,7 @@ from orvik.core.faces.reforming import refaced
 from orvik.core.features.feature import TABLES, Feature, FeatureKey, Features, Table
 from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.features.map_unit import MapUnit
-from orvik.core.findings import attitudes, ends, intrusions, overlaps, pairs, sides, single, tagged
+from orvik.core.findings import attitudes, ends, intrusions, overlaps, pairs, sides, single, tagged, unsound
 from orvik.core.findings.finding import NEAR_MM, Finding, Ground
 from orvik.core.ground.scale import Scales
 
@@ -60,7 +61,10 @@ class Survey:
     """Faces and findings of all features; ``update`` looks again only at what an edit can have changed."""
 
     def __init__(self, features: Mapping[Table, Features], setting: Setting) -> None:
-        self.features = dict(features)
+        both = {table: unsound.parted(features[table]) for table in TABLES}
+        self.features = {table: sound for table, (sound, _) in both.items()}
+        # What cannot be reckoned with is told of, and left out of everything else.
+        self.unsound = {table: rest for table, (_, rest) in both.items()}
         self.setting = setting
         self._begin()
 
@@ -111,6 +115,7 @@ class Survey:
             *self._overlaps,
             *(f for fs in self._of_faces for f in fs),
             *(f for table in TABLES for f in single.coarse(self.ground, self.features[table])),
+            *(f for table in TABLES for f in unsound.unsound(self.unsound[table])),
             *single.outside(self.ground),
             *single.same_place(self.ground),
             *single.letters(self.ground, self.setting.texts),
@@ -136,7 +141,7 @@ class Survey:
 
         ``take`` says whether faces take the ground of other units that lies in them.
         """
-        rows = np.flatnonzero(self._dirty)
+        rows = np.flatnonzero(self._dirty & ~self._uncertain())
         areas = self.features["areas"]
         faces = Faces(
             self.faces.polygons[rows],
@@ -154,6 +159,14 @@ class Survey:
         scales = partial(edge_scales, self.features["lines"], self.setting.bounding)
         return plan(faces, areas, scales, dict(whole or {}), standing, take, narrow)
 
+    def _uncertain(self) -> Flags:
+        """Faces in which an unsound area may have its ground: they wait until it is sound."""
+        out = np.zeros(len(self.faces), dtype=bool)
+        boxes: Any = shapely.box(*shapely.bounds(self.unsound["areas"].geometries).reshape(-1, 4).T)
+        if len(boxes) and len(self.faces):
+            out[np.unique(shapely.STRtree(self.faces.polygons).query(boxes, predicate="intersects")[1])] = True
+        return out
+
     def _standing(self, areas: Objects) -> Flags:
         """Which areas are just those of faces that nothing has changed."""
         clean = self.faces.polygons[~self._dirty]
@@ -166,7 +179,7 @@ class Survey:
 
     def formed(self, takings: Sequence[Taking] = ()) -> None:
         """Take note that the plan has been carried out, but for the faces that wait to take ground."""
-        self._dirty[:] = False
+        self._dirty[:] = self._uncertain()
         if takings and len(self.faces):
             places = shapely.points([taking.at for taking in takings])
             self._dirty[np.unique(shapely.STRtree(self.faces.polygons).query(places, predicate="intersects")[1])] = True
@@ -196,12 +209,12 @@ class Survey:
         deleted = list(deleted)
         before = self.features
         changed = {t: {f.id for f in kept if f.table == t} | {i for u, i in deleted if u == t} for t in TABLES}
-        self.features = {
-            t: before[t].patched([f for f in kept if f.table == t], [i for u, i in deleted if u == t])
-            if changed[t]
-            else before[t]
-            for t in TABLES
-        }
+        self.features, held = dict(before), self.unsound
+        self.unsound = dict(held)
+        for t in TABLES:
+            if changed[t]:
+                mine, gone = [f for f in kept if f.table == t], [i for u, i in deleted if u == t]
+                self.features[t], self.unsound[t] = unsound.patched(before[t], held[t], mine, gone)
         if setting is not None and setting != self.setting:
             self.setting = setting
             self._begin_keeping_clean()

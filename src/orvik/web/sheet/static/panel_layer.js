@@ -2,6 +2,7 @@
 
 import { decode, withImages } from "../frame/ink.js";
 import { paintItem, traceAll } from "../frame/paint.js";
+import { facesReady } from "../frame/paint_letters.js";
 import { PX_PER_MM } from "../frame/view.js";
 
 // Ink that takes longer than this is shown without its labels first, in milliseconds.
@@ -98,7 +99,7 @@ export class PanelLayer {
       const response = await fetch(`${this.url}?lettered=${lettered}`);
       if (!response.ok) throw new Error(await response.text());
       const items = decode(await response.arrayBuffer()).layers[0].items;
-      await withImages(items);
+      await Promise.all([withImages(items), facesReady()]);
       // A draft that comes after its sharp ink, or what is not wanted any more, is let go.
       if (wanted.key !== this.key || (!lettered && this.shown === wanted.key)) return;
       this.shown = wanted.key;
