@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import io
+import json
 import re
+import sqlite3
 from pathlib import Path
 from xml.etree import ElementTree
 from xml.etree.ElementTree import Element
@@ -22,8 +24,9 @@ from orvik.core.paths import Paths
 from orvik.core.sheet.way_out import WayOut
 from orvik.press.pdf import page_pdf
 from orvik.press.svg_file import Manner, document
+from orvik.store.geometry import add_functions
 from orvik.store.project import opened_for_reading
-from orvik.usecases.printing import composed
+from orvik.usecases.printing import composed, sheet_fragments
 from orvik.usecases.putting_out import svg_of
 from tests.press.measure import segments
 
@@ -222,3 +225,25 @@ def test_thinned_and_smoothed_lines_stay_within_their_tolerance(tolerance: float
                 places = (1 - t) ** 3 * a + 3 * (1 - t) ** 2 * t * b + 3 * (1 - t) * t**2 * c + t**3 * d
                 # Between the places that were looked at it may leave it by a hair more.
                 assert shapely.distance(shapely.points(places), line).max() <= tolerance * 1.05
+
+
+def test_names_with_any_control_character_leave_it_well_formed(corner: Path) -> None:
+    """Every character that XML 1.0, 2.2, excludes, in all texts that reach a file; read by expat."""
+    odd = "".join(chr(n) for n in (*range(1, 32), *range(127, 160), 0xFFFE, 0xFFFF)) + '&<>"'
+    connection = sqlite3.connect(corner)
+    add_functions(connection)
+    connection.execute("UPDATE project SET name = 'Q' || ?", (odd,))
+    connection.execute("UPDATE units SET name = name || ?, label = 'J' || ?", (odd, odd[:8]))
+    connection.execute("UPDATE sheets SET name = name || ?", (odd,))
+    for number, kind, settings in connection.execute("SELECT id, kind, settings FROM parts").fetchall():
+        held = json.loads(settings) | {"name": f"P{odd}"} | ({"text": f"T{odd}"} if kind in ("title", "text") else {})
+        connection.execute("UPDATE parts SET settings = ? WHERE id = ?", (json.dumps(held), number))
+    connection.commit()
+    connection.close()
+    for outlines in (False, True):
+        root = ElementTree.fromstring(written(corner, outlines=outlines))
+        assert any("�" in (element.text or "") + (element.get("aria-label") or "") for element in root.iter())
+    with opened_for_reading(corner) as project:
+        parts = {part.id or 0 for part in project.parts(1)}
+    for fragment in sheet_fragments(corner, 1, parts).values():
+        ElementTree.fromstring(f'<svg xmlns:xlink="http://www.w3.org/1999/xlink">{fragment}</svg>')

@@ -6,7 +6,6 @@ import base64
 import re
 from collections.abc import Sequence
 from dataclasses import replace
-from html import escape
 from itertools import count, pairwise
 
 import numpy as np
@@ -29,6 +28,7 @@ from orvik.core.ink import (
 )
 from orvik.core.lattice import EVERYWHERE, Window, block, lattice, within
 from orvik.core.paths import Paths, beside
+from orvik.press.xml_text import xml_text
 
 # How the fonts are called, with their weight and slant, in the stylesheet and in files.
 FAMILIES = {
@@ -61,7 +61,7 @@ def swatch(items: Sequence[Item], width: float, height: float, label: str, prefi
     """A small picture of a sign at true size, with its name for those who cannot see it."""
     return (
         f'<svg class="swatch" xmlns="http://www.w3.org/2000/svg" width="{width:g}mm" height="{height:g}mm" '
-        f'viewBox="0 0 {width:g} {height:g}" role="img" aria-label="{escape(label)}">'
+        f'viewBox="0 0 {width:g} {height:g}" role="img" aria-label="{xml_text(label)}">'
         f"{fragment(items, prefix)}</svg>"
     )
 
@@ -133,7 +133,7 @@ class _Painter:
         return name
 
     def _group(self, group: Group) -> str:
-        attributes = f'data-name="{escape(group.name)}"'
+        attributes = f'data-name="{xml_text(group.name)}"'
         around = self.window
         if group.clip is not None:
             attributes += f' clip-path="url(#{self._clip(group.clip)})"'
@@ -191,8 +191,8 @@ def path_data(paths: Paths, close: bool = False) -> str:
 def style_of(style: LineStyle) -> str:
     dash = f' stroke-dasharray="{" ".join(f"{d:g}" for d in style.dash)}"' if style.dash else ""
     return (
-        f'stroke="{colour_of(style.colour)}" stroke-width="{style.width:g}" stroke-linecap="{escape(style.cap)}" '
-        f'stroke-linejoin="{escape(style.join)}"{dash}'
+        f'stroke="{colour_of(style.colour)}" stroke-width="{style.width:g}" stroke-linecap="{xml_text(style.cap)}" '
+        f'stroke-linejoin="{xml_text(style.join)}"{dash}'
     )
 
 
@@ -237,7 +237,7 @@ def text_data(text: Text, name: str = "") -> str:
         out.append(
             f'<text{name} transform="translate({x:.3f} {y:.3f}){turn}" x="{places}" xml:space="preserve" '
             f'font-family="{family}" font-weight="{weight}" font-style="{slant}" '
-            f'font-size="{text.run.size:g}" fill="{colour_of(text.colour)}"{halo_of(text)}>{escape(chars)}</text>'
+            f'font-size="{text.run.size:g}" fill="{colour_of(text.colour)}"{halo_of(text)}>{xml_text(chars)}</text>'
         )
         name = ""
     return "".join(out)

@@ -9,7 +9,6 @@ import base64
 from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from html import escape
 from itertools import count
 
 from fontTools.pens.svgPathPen import SVGPathPen
@@ -35,6 +34,7 @@ from orvik.press.svg import (
     style_of,
     text_data,
 )
+from orvik.press.xml_text import xml_text
 
 
 @dataclass(frozen=True)
@@ -82,7 +82,7 @@ def document(
     style = f"<style>{faces}</style>" if faces else ""
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:g}mm" height="{height:g}mm" '
-        f'viewBox="0 0 {width:g} {height:g}"><title>{escape(title)}</title><desc>{escape(said)}</desc>'
+        f'viewBox="0 0 {width:g} {height:g}"><title>{xml_text(title)}</title><desc>{xml_text(said)}</desc>'
         f"{style}<defs>{''.join(painter.defs)}</defs>"
         f'<rect id="paper" width="{width:g}" height="{height:g}" fill="#FFFFFF"/>{"".join(body)}</svg>'
     )
@@ -179,7 +179,7 @@ class _FilePainter:
         return (
             f'{leader_data(text)}<path{self._text_name(text)} transform="translate({x:.3f} {y:.3f}){turn}" '
             f'd="{"".join(drawn)}" '
-            f'fill="{colour_of(text.colour)}"{halo_of(text)} aria-label="{escape(text.run.chars)}"/>'
+            f'fill="{colour_of(text.colour)}"{halo_of(text)} aria-label="{xml_text(text.run.chars)}"/>'
         )
 
     def _marks(self, marks: Marks | Ornaments) -> str:
@@ -217,7 +217,7 @@ class _FilePainter:
         painted = self.paint(group.items)
         if not painted and not group.title:
             return ""
-        title = f"<title>{escape(group.title)}</title>" if group.title else ""
+        title = f"<title>{xml_text(group.title)}</title>" if group.title else ""
         return f"<g{attributes}>{title}{painted}</g>" if attributes else painted
 
 

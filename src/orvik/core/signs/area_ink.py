@@ -12,7 +12,7 @@ from orvik.core.colour import mixed
 from orvik.core.features.feature import Features
 from orvik.core.features.kind import UNIT_AREA
 from orvik.core.features.map_unit import MapUnit
-from orvik.core.ink import INK, Fill, Item, Pattern, Stroke, Tile
+from orvik.core.ink import INK, Fill, Item, LineStyle, Pattern, Stroke, Tile
 from orvik.core.paths import Paths
 from orvik.core.signs.ink_keys import keys_of, rows_by
 from orvik.core.signs.sign import Sign
@@ -21,6 +21,7 @@ from orvik.core.signs.sign_book import SignBook
 # Neighbouring tints overlap by this much on the sheet; otherwise painters leave a seam of light.
 SPREAD = 0.05
 NO_UNIT = "#E4E0D6"
+EDGE_MM = 0.1
 
 
 def area_ink(areas: Features, book: SignBook, units: Mapping[str, MapUnit], layers: dict[str, list[Item]]) -> None:
@@ -35,11 +36,19 @@ def area_ink(areas: Features, book: SignBook, units: Mapping[str, MapUnit], laye
             pattern = book.pattern(unit.pattern) if unit is not None and unit.pattern_strength else None
             tile = pattern.tile(pattern_ink(unit)) if unit is not None and pattern is not None else None
             layers["units"] += _filled(areas, rows, unit.colour if unit else NO_UNIT, tile)
+            if unit is None:
+                layers["units"].append(_edges(areas, rows))
     by_id = {sign.id: sign for sign in signs}
     for name, rows in rows_by([sign.id for sign in signs]).items():
         rows = rows[~of_units[rows]]
         if len(rows):
             layers["units"] += _overlay(areas, rows, by_id[name])
+
+
+def _edges(areas: Features, rows: Ints) -> Stroke:
+    """The edges of areas that no unit tells apart yet."""
+    rings, owner = shapely.get_rings(areas.geometries[rows], return_index=True)
+    return Stroke(LineStyle(EDGE_MM, INK), Paths.of_lines(rings), keys_of(areas, rows)[owner])
 
 
 def pattern_ink(unit: MapUnit) -> str:
