@@ -6,13 +6,14 @@ import numpy as np
 import pyproj
 import pytest
 import shapely
+import shapely.affinity
 from pyproj.database import query_crs_info
 from pyproj.enums import PJType
 
 from orvik.core.errors import CoordinateRefused, CrsRefused
 from orvik.core.features.feature import Feature
 from orvik.core.ground import crs_search
-from orvik.core.ground.border import geographic_border, grid_border, rectangle_of
+from orvik.core.ground.border import corners_of, geographic_border, grid_border
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.sheet.map_context import MapContext
@@ -83,7 +84,7 @@ def test_places(crs: ProjectCrs) -> None:
 def test_grid_border(crs: ProjectCrs) -> None:
     line = grid_border(crs, "510 000", "6 800 000", "515 000", "6 804 000")
     assert line.is_closed
-    assert rectangle_of(line) == (510_000, 6_800_000, 515_000, 6_804_000)
+    assert line.bounds == (510_000, 6_800_000, 515_000, 6_804_000)
     with pytest.raises(CoordinateRefused, match="swap the two eastings"):
         grid_border(crs, "515000", "6800000", "510000", "6804000")
 
@@ -91,7 +92,6 @@ def test_grid_border(crs: ProjectCrs) -> None:
 def test_quadrangle_curves(crs: ProjectCrs) -> None:
     """On the grid a parallel bulges; its middle lies off the chord by about L² tan(lat) / 8R."""
     line = geographic_border(crs, "15°30' W", "61°15' N", "14°30' W", "61°30' N")
-    assert rectangle_of(line) is None
     south = [p for p in line.coords if abs(crs.to_geographic(*p)[1] - 61.25) < 1e-9]
     middle = min(south, key=lambda p: abs(crs.to_geographic(*p)[0] + 15))
     chord = (south[0][1] + next(p for p in south if abs(crs.to_geographic(*p)[0] + 14.5) < 1e-9)[1]) / 2
@@ -100,6 +100,46 @@ def test_quadrangle_curves(crs: ProjectCrs) -> None:
     assert chord - middle[1] == pytest.approx(expected, rel=0.05)
     with pytest.raises(CoordinateRefused, match="swap the two latitudes"):
         geographic_border(crs, "15 W", "62 N", "14 W", "61 N")
+
+
+def test_a_border_is_typed_again_as_it_was_whatever_has_ended_on_it() -> None:
+    """Random borders, with vertices where something snapped to them: typed again from their corners they are equal."""
+    rng = np.random.default_rng(7)
+    for code in ("EPSG:32628", "EPSG:27572", "EPSG:2154", "EPSG:3338", "EPSG:3460", "EPSG:2264"):
+        crs = project_crs(code)
+        west, south, east, north = pyproj.CRS(code).area_of_use.bounds  # type: ignore[union-attr]
+        for kind in ("grid", "geographic") * 4:
+            lon = west + 0.3 * ((east - west) % 360) + round(float(rng.uniform(0, 1)), 1)
+            lat = south + 0.4 * (north - south) + round(float(rng.uniform(0, 1)), 1)
+            width = float(rng.choice([0.125, 0.25, 1 / 3, 0.12345]))
+            if kind == "geographic":
+                words = [
+                    f"{v:.9f}" for v in ((lon + 180) % 360 - 180, lat, (lon + width + 180) % 360 - 180, lat + width)
+                ]
+                line = geographic_border(crs, *words)
+            else:
+                x, y = (float(v[0]) for v in crs.from_geographic(np.array([lon]), np.array([lat])))
+                x, y = round(x, int(rng.integers(0, 4))), round(y, int(rng.integers(0, 4)))
+                line = grid_border(crs, *map(str, (x, y, x + 5000.5, y + 4000.125)))
+            ring = np.array(line.coords)
+            for _ in range(12):
+                at = int(rng.integers(1, len(ring)))
+                ring = np.insert(ring, at, ring[at - 1] + rng.uniform(0.1, 0.9) * (ring[at] - ring[at - 1]), axis=0)
+            start = int(rng.integers(0, len(ring) - 1))
+            ring = np.vstack([ring[start:-1], ring[: start + 1]])
+            found = corners_of(shapely.LineString(ring), crs)
+            assert found is not None, (code, kind)
+            assert found.geographic == (kind == "geographic"), (code, kind)
+            make = geographic_border if found.geographic else grid_border
+            again = make(crs, found.west, found.south, found.east, found.north)
+            tolerance = 2e-6 * float(np.hypot(*np.ptp(ring, axis=0)))
+            assert shapely.hausdorff_distance(again, line) <= tolerance, (code, kind)
+            # Turned or bent it has none.
+            assert corners_of(shapely.affinity.rotate(line, 3), crs) is None
+            dented = ring.copy()
+            dented[3] += 0.02 * np.ptp(ring, axis=0)
+            dented[-1] = dented[0]
+            assert corners_of(shapely.LineString(dented), crs) is None
 
 
 def test_a_pasted_definition_is_found_for_what_it_is() -> None:

@@ -113,7 +113,7 @@ class Survey:
             *self._pairs,
             *self._contacts,
             *self._overlaps,
-            *(f for fs in self._of_faces for f in fs),
+            *(f for fs in self._of_faces for f in fs if f.rule != "untagged" or self._begun),
             *(f for table in TABLES for f in single.coarse(self.ground, self.features[table])),
             *(f for table in TABLES for f in unsound.unsound(self.unsound[table])),
             *single.outside(self.ground),
@@ -126,6 +126,12 @@ class Survey:
             *self._in_tables(intrusions.older_cuts, "lines", "areas"),
         ]
         return sorted(found, key=lambda f: (ORDER[f.severity], f.rule, f.features, f.at or ()))
+
+    @property
+    def _begun(self) -> bool:
+        """Whether anything is there beside the border: the ground within that needs no tag before."""
+        lines = self.features["lines"].columns["kind"]
+        return any(len(self.features[t]) for t in ("areas", "points")) or any(k != SHEET_BORDER for k in lines)
 
     def _in_tables(self, check: Callable[[Ground], list[Finding]], *tables: Table) -> list[Finding]:
         """What a check finds in whole tables; it looks again only where one of these is another."""

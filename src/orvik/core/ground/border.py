@@ -3,19 +3,25 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
+from orvik.core.arrays import Floats
 from orvik.core.errors import CoordinateRefused
 from orvik.core.ground.coordinates import format_angle, parse_angle, parse_number
 from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.scale import spaced
 
 # Parallels and meridians are curves on the grid. 64 pieces a side keep the chord within 0.01 mm on the
 # sheet for a side of half a metre in every projection that is drawn here.
 PIECES = 64
 # How many diagonals of the border away something may lie and still belong to the project.
 REACH = 10.0
+# How far off its box a grid rectangle may be, and a quadrangle between its vertices, as shares of the diagonal.
+ROUNDING, SAG = 1e-9, 2e-6
+METRES_PER_DEGREE = 111_320.0
 # Steps of sheet series.
 SERIES_MINUTES = (7.5, 15.0, 30.0, 60.0)
 
@@ -126,14 +132,64 @@ def check_reach(what: str, bounds: Bounds, border: shapely.LineString | None) ->
         )
 
 
-def rectangle_of(line: shapely.LineString) -> tuple[float, float, float, float] | None:
-    """West, south, east and north of a border that is a grid rectangle, or None if it is another shape."""
-    bounds = line.bounds
-    box = shapely.box(*bounds)
-    polygon = shapely.Polygon(line)
-    if shapely.equals_exact(shapely.normalize(polygon), shapely.normalize(box), tolerance=1e-6):
-        return bounds
-    return None
+@dataclass(frozen=True)
+class TypedCorners:
+    """Corner values as they would be typed to make a border again; ``geographic`` ones are degrees."""
+
+    west: str
+    south: str
+    east: str
+    north: str
+    geographic: bool
+
+
+def corners_of(line: shapely.LineString, crs: ProjectCrs) -> TypedCorners | None:
+    """The corner values of a border that is a grid rectangle or a quadrangle of meridians and parallels, else None.
+
+    What ends on a border has put its vertices there, which change nothing of its shape.
+    """
+    xy = shapely.get_coordinates(line)
+    diagonal = float(np.hypot(*np.ptp(xy, axis=0)))
+    if _fills_its_box(xy, diagonal * ROUNDING):
+        west, south, east, north = (_grid_words(v) for v in line.bounds)
+        return TypedCorners(west, south, east, north, geographic=False)
+    longitude, latitude = crs.to_geographic(xy[:, 0], xy[:, 1])
+    if np.ptp(longitude) > 180:
+        longitude = np.where(longitude < 0, longitude + 360, longitude)
+    degrees = np.column_stack([longitude, latitude])
+    # Between vertices a border runs straight; what has snapped to it lies that little beside its meridian.
+    off = diagonal * crs.metres_per_unit * SAG / METRES_PER_DEGREE
+    if not np.isfinite(degrees).all() or not _fills_its_box(degrees, off):
+        return None
+    (w, s), (e, n) = (tuple(map(float, side)) for side in (degrees.min(axis=0), degrees.max(axis=0)))
+    return TypedCorners(
+        _angle_words(w, "longitude", off),
+        _angle_words(s, "latitude", off),
+        _angle_words((e + 180) % 360 - 180, "longitude", off),
+        _angle_words(n, "latitude", off),
+        geographic=True,
+    )
+
+
+def _fills_its_box(xy: Floats, off: float) -> bool:
+    """Whether a ring runs along its own bounding box, (n, 2), no farther from it than so much."""
+    box = shapely.box(*xy.min(axis=0), *xy.max(axis=0))
+    if (shapely.distance(box.exterior, shapely.points(xy)) > off).any() or len(xy) < 5:
+        return False
+    return bool(abs(shapely.Polygon(xy).area - box.area) <= box.length * off)
+
+
+def _grid_words(value: float) -> str:
+    """A grid coordinate with as many decimals as it has, to a tenth of a millimetre."""
+    return spaced(value, next((d for d in range(4) if abs(round(value, d) - value) < 5e-5), 4))
+
+
+def _angle_words(degrees: float, axis: str, off: float) -> str:
+    """An angle with as many decimals of its seconds as it has, up to four; ``off`` in degrees is none."""
+    seconds = degrees * 3600
+    return format_angle(
+        degrees, axis, next((d for d in range(4) if abs(round(seconds, d) - seconds) <= max(off * 3600, 5e-5)), 4)
+    )
 
 
 def _rectangle(crs: ProjectCrs, west: float, south: float, east: float, north: float) -> shapely.LineString:

@@ -10,7 +10,7 @@ from starlette.responses import Response
 
 from orvik.core.errors import CoordinateRefused, ScaleRefused
 from orvik.core.ground import distortion
-from orvik.core.ground.border import ground_of, rectangle_of, series_corners
+from orvik.core.ground.border import corners_of, ground_of, series_corners
 from orvik.core.ground.scale import Scales, parse_rungs, parse_scale, proposed_digitizing
 from orvik.core.sheet.fitting import scale_fits
 from orvik.core.sheet.panel import aimed
@@ -106,9 +106,8 @@ def _facts(workspace: Workspace) -> dict[str, Any]:
     return {
         "border": border,
         "papers": families(),
-        "corners": (west, south, east, north),
         "geographic": (longitude[0], latitude[0], longitude[1], latitude[1]),
-        "rectangle": rectangle_of(border) is not None,
+        "typed": corners_of(border, crs),
         "distortion": distortion.over(crs, ground_of(crs, border)),
         "paper": smallest_paper(width, height, "ISO A"),
         "map_size": (width, height),
