@@ -22,7 +22,7 @@ def rules(project: Project) -> list[str]:
 
 
 def test_a_border_alone_asks_for_no_tag(tmp_path: Path, crs: ProjectCrs) -> None:
-    create(tmp_path / "new.gpkg", "New", crs, Scales(25_000, 12_500))
+    create(tmp_path / "new.gpkg", "New", crs, Scales(25_000, 6_250))
     with closing(Project.open(tmp_path / "new.gpkg")) as project:
         assert rules(project) == []
         set_border(project, Corners("510 000", "6 800 000", "515 000", "6 804 000"))
