@@ -81,7 +81,7 @@ def test_gdal_reads_every_feature_at_its_place(source: Path, tmp_path: Path, cla
     assert subprocess.run(["ogrinfo", "-so", "-al", address], capture_output=True).returncode == 0
     found = []
     for layer, _ in pyogrio.list_layers(address):
-        if claim.ending == ".gpkg" and layer == "units":
+        if claim.ending == ".gpkg" and layer in ("units", "kinds"):
             continue
         meta, _, wkb, values = pyogrio.raw.read(address, layer=layer)
         if claim.ending == ".csv":

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import io
 import json
+import re
 import tempfile
 import warnings
 import zipfile
@@ -14,19 +16,27 @@ from typing import Any
 import numpy as np
 import pyogrio
 import shapely
+from ezdxf.filemanagement import new as new_drawing
 from shapely.geometry.base import BaseGeometry
 
 from orvik.core.arrays import Floats, Objects
 from orvik.core.features.feature import TABLES, Table
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.crs_change import Place, way_in
+from orvik.exchange.date_line import cut_at_180
 from orvik.exchange.fields import SHORT
+from orvik.exchange.formulas import guarded
+from orvik.exchange.own_columns import KINDS, NUMBER, UNITS
 
 # Decimals of a degree that are a millimetre or better anywhere (RFC 7946 asks for no more than are needed).
 DEGREE_DECIMALS = 8
 GEOMETRY = {"lines": "LineString", "areas": "Polygon", "points": "Point"}
 # The longest text that such a table holds.
 LONGEST_TEXT = 254
+# What a unit of length is called in a DXF, by its metres: metre, foot, US survey foot, kilometre.
+DXF_UNITS: Mapping[float, int] = {1.0: 6, 0.3048: 2, round(1200 / 3937, 9): 21, 1000.0: 7}
+# What the name of a layer of a DXF cannot hold.
+_NO_LAYER = re.compile(r"[<>/\\\":;?*|=`,\x00-\x1f]")
 README = """{name}: its features as shapefiles, a layer for each kind of geometry, in {crs}.
 Lines are cut where their certainty changes: "piece" counts the pieces of one line, whose number is "orvik_id".
 Names of fields are shortened to ten letters: {short}.
@@ -44,18 +54,19 @@ class DataRow:
 
 @dataclass(frozen=True)
 class DataSet:
-    """What is written: rows, their system, the middle of the project, and the map units as rows of their own."""
+    """What is written: rows, their system, the middle of the project, map units and own kinds as rows of their own."""
 
     name: str
     crs: str
     rows: Sequence[DataRow]
     home: Place | None = None
     units: Sequence[Mapping[str, Any]] = field(default_factory=tuple)
+    kinds: Sequence[Mapping[str, Any]] = field(default_factory=tuple)
 
 
 def write_flatgeobuf(data: DataSet, target: Path) -> list[str]:
     """All rows in one file, whatever their geometry; ``table`` says of which table each is."""
-    _write(data.rows, target, "FlatGeobuf", "Unknown", data.crs, with_table=True)
+    _write(data.rows, target, "FlatGeobuf", "Unknown", data.crs, with_table=True, layer=data.name)
     return []
 
 
@@ -85,7 +96,7 @@ def write_kml(data: DataSet, target: Path) -> list[str]:
     for table in TABLES:
         rows = [row for row in placed if row.table == table]
         if rows:
-            _write(rows, target, "LIBKML", GEOMETRY[table], "EPSG:4326", layer=table, append=written)
+            _write(rows, target, "LIBKML", "Unknown", "EPSG:4326", layer=table, append=written)
             written = True
     if not written:
         _write([], target, "LIBKML", "Point", "EPSG:4326", layer="points")
@@ -94,24 +105,32 @@ def write_kml(data: DataSet, target: Path) -> list[str]:
 
 def write_dxf(data: DataSet, target: Path) -> list[str]:
     """Geometry alone, in the project's coordinates, on a layer for each kind and certainty, or for each unit."""
-    rows = []
+    document = new_drawing("R2010", units=DXF_UNITS.get(round(project_crs(data.crs).metres_per_unit, 9), 0))
+    space = document.modelspace()
     for row in data.rows:
         unit = row.values.get("map_unit")
         own = f"unit {unit}" if row.table == "areas" and unit else f"{row.values['kind']} {row.values['certainty']}"
+        layer = {"layer": _NO_LAYER.sub("_", own)}
         shape = row.geometry
-        if isinstance(shape, shapely.Polygon):
-            # Drawing programs keep outlines; hatches of thousands of vertices they do not.
-            rows += [DataRow("lines", shapely.LineString(ring.coords), {"Layer": own}) for ring in _rings(shape)]
-        else:
-            rows.append(DataRow(row.table, shape, {"Layer": own}))
-    _write(rows, target, "DXF", "Unknown", None)
+        if isinstance(shape, shapely.Point):
+            space.add_point((shape.x, shape.y), layer)
+        # Drawing programs keep outlines; hatches of thousands of vertices they do not.
+        for line in _rings(shape) if isinstance(shape, shapely.Polygon) else ():
+            space.add_lwpolyline(shapely.get_coordinates(line)[:-1], dxfattribs=layer, close=True)
+        if isinstance(shape, shapely.LineString):
+            space.add_lwpolyline(shapely.get_coordinates(shape), dxfattribs=layer)
+    text = io.StringIO()
+    document.write(text)
+    # From 2007 on a DXF is UTF-8 whatever code page it names; some programs believe the code page all the same.
+    told = text.getvalue().replace("$DWGCODEPAGE\n  3\nANSI_1252\n", "$DWGCODEPAGE\n  3\nUTF-8\n", 1)
+    target.write_text(told, encoding="utf-8", errors="replace")
     return ["A drawing keeps places and layers; attributes, units and readings are not in it."]
 
 
 def write_csv(data: DataSet, target: Path) -> list[str]:
     """A line for each row, its geometry as well-known text in the project's system (OGC 06-103r4)."""
     rows = [
-        DataRow(row.table, row.geometry, {"wkt": shapely.to_wkt(row.geometry, rounding_precision=-1), **row.values})
+        DataRow(row.table, row.geometry, {"wkt": shapely.to_wkt(row.geometry, rounding_precision=-1), **_quoted(row)})
         for row in data.rows
     ]
     columns = _columns(rows, with_table=True)
@@ -146,15 +165,16 @@ def write_geojson(data: DataSet, target: Path) -> list[str]:
 
 
 def write_geopackage(data: DataSet, target: Path) -> list[str]:
-    """A layer for each table, and the units beside them."""
+    """A layer for each table, with the units and the own kinds beside them."""
     for table in TABLES:
         rows = [row for row in data.rows if row.table == table]
         _write(rows, target, "GPKG", GEOMETRY[table], data.crs, layer=table, append=target.exists())
-    names = list(data.units[0]) if data.units else ["code"]
-    columns = [_column([unit.get(name) for unit in data.units]) for name in names]
-    pyogrio.raw.write(
-        target, None, columns, names, layer="units", driver="GPKG", geometry_type=None, crs=None, append=True
-    )
+    for layer, listed in ((UNITS, data.units), (KINDS, data.kinds)):
+        names = list(listed[0]) if listed else [{UNITS: "code", KINDS: "name"}[layer]]
+        columns = [_column([row.get(name) for row in listed]) for name in names]
+        pyogrio.raw.write(
+            target, None, columns, names, layer=layer, driver="GPKG", geometry_type=None, crs=None, append=True
+        )
     return []
 
 
@@ -242,7 +262,12 @@ def _in_degrees(data: DataSet) -> Iterator[tuple[DataRow, BaseGeometry]]:
         return np.round(way.back(xy), DEGREE_DECIMALS)
 
     for row in data.rows:
-        yield row, shapely.transform(row.geometry, turned)
+        name = f"{str(row.values.get('kind', 'feature')).replace('_', ' ')} {row.values.get(NUMBER, '')}".strip()
+        yield row, cut_at_180(shapely.transform(row.geometry, turned), name)
+
+
+def _quoted(row: DataRow) -> dict[str, Any]:
+    return {name: guarded(value) if isinstance(value, str) else value for name, value in row.values.items()}
 
 
 def _rings(area: shapely.Polygon) -> Objects:

@@ -36,6 +36,16 @@ SHORT = {
     "capture_scale": "capt_scale",
     "band_width_m": "band_m",
     "band_width_mm": "band_mm",
+    "band_cut_by": "band_cut",
+    "unit_colour": "unit_col",
+    "unit_position": "unit_pos",
+    "unit_age_from": "age_from",
+    "unit_age_to": "age_to",
+    "unit_parent": "unit_part",
+    "unit_heading": "unit_head",
+    "unit_pattern": "unit_patt",
+    "unit_pattern_colour": "patt_col",
+    "unit_pattern_strength": "patt_str",
 }
 LABELS = {
     "kind": "Kind",

@@ -26,7 +26,7 @@ class Refused(Exception):
     """What is wrong with the file, in a sentence without its name."""
 
 
-def main(file: Path, out: Path, limits: dict[str, int]) -> None:
+def main(file: Path, out: Path, limits: dict[str, Any]) -> None:
     """Write what the file holds, or why it is refused."""
     _shut_in(limits["seconds"])
     try:
@@ -59,7 +59,7 @@ def _shut_in(seconds: int) -> None:
             resource.setrlimit(what, (most, most))
 
 
-def _read(file: Path, limits: dict[str, int]) -> tuple[dict[str, Any], list[bytes]]:
+def _read(file: Path, limits: dict[str, Any]) -> tuple[dict[str, Any], list[bytes]]:
     import pyogrio
     import shapely
 
@@ -71,6 +71,7 @@ def _read(file: Path, limits: dict[str, int]) -> tuple[dict[str, Any], list[byte
     if len(names) > limits["layers"]:
         raise Refused(f"has {len(names)} layers; at most {limits['layers']} are read")
     layers: list[dict[str, Any]] = []
+    beside: dict[str, list[dict[str, Any]]] = {}
     geometries: list[bytes] = []
     features = vertices = 0
     for name in names:
@@ -83,6 +84,11 @@ def _read(file: Path, limits: dict[str, int]) -> tuple[dict[str, Any], list[byte
                 )
         except Exception as error:
             raise Refused(f"cannot be read as features ({_short(error)})") from error
+        whole = [str(kind).startswith("OFTInteger") for kind in meta.get("ogr_types", ())] or [False] * len(fields)
+        if meta["geometry_type"] is None and name in limits["beside"]:
+            columns = [_plain(values, integer) for values, integer in zip(fields, whole, strict=True)]
+            names_of = [str(n) for n in meta["fields"]]
+            beside[name] = [dict(zip(names_of, row, strict=True)) for row in zip(*columns, strict=True)]
         if wkb is None or not len(wkb) or meta["geometry_type"] is None:
             continue
         features += len(wkb)
@@ -101,7 +107,6 @@ def _read(file: Path, limits: dict[str, int]) -> tuple[dict[str, Any], list[byte
         flat = shapely.to_wkb(shapely.force_2d(shapes))
         pieces = [piece if piece is not None else b"" for piece in flat]
         geometries += pieces
-        whole = [str(kind).startswith("OFTInteger") for kind in meta.get("ogr_types", ())] or [False] * len(fields)
         columns = [_plain(values, integer) for values, integer in zip(fields, whole, strict=True)]
         layers.append(
             {
@@ -114,7 +119,7 @@ def _read(file: Path, limits: dict[str, int]) -> tuple[dict[str, Any], list[byte
                 "notes": sorted(notes),
             }
         )
-    return {"layers": layers}, geometries
+    return {"layers": layers, "beside": beside}, geometries
 
 
 def _plain(values: Any, whole: bool) -> list[Any]:

@@ -24,6 +24,7 @@ import shapely
 
 from orvik.core.errors import FileRefused
 from orvik.exchange import point_table
+from orvik.exchange.own_columns import BESIDE
 
 # Endings that are read, with the drivers that may read them.
 DRIVERS: dict[str, tuple[str, ...]] = {
@@ -63,6 +64,8 @@ class Layer:
     unsound: frozenset[int] = frozenset()
     notes: tuple[str, ...] = ()
     driver: str = field(default="")
+    # Tables without geometry that lie beside it, by name: those of ``own_columns.BESIDE``.
+    beside: dict[str, list[dict[str, Any]]] = field(default_factory=dict)
 
 
 def opened(path: Path) -> list[Layer]:
@@ -152,7 +155,15 @@ def _places(members: list[zipfile.ZipInfo], folder: Path) -> Iterator[tuple[zipf
 def _by_gdal(file: Path, shown: str) -> list[Layer]:
     with tempfile.TemporaryDirectory(prefix="orvik-out-") as outside:
         out = Path(outside) / "found"
-        command = [sys.executable, "-I", "-m", "orvik.exchange.opener", str(file), str(out), json.dumps(LIMITS)]
+        command = [
+            sys.executable,
+            "-I",
+            "-m",
+            "orvik.exchange.opener",
+            str(file),
+            str(out),
+            json.dumps({**LIMITS, "beside": BESIDE}),
+        ]
         try:
             done = subprocess.run(
                 command,
@@ -194,6 +205,7 @@ def _by_gdal(file: Path, shown: str) -> list[Layer]:
                 frozenset(layer["unsound"]),
                 tuple(layer["notes"]),
                 file.suffix.lower(),
+                head["beside"],
             )
         )
     return layers

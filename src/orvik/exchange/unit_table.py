@@ -12,6 +12,7 @@ from orvik.core.errors import FeatureRefused, FileRefused, OrvikError
 from orvik.core.features.map_unit import MapUnit, new_colour
 from orvik.core.features.station_table import decoded
 from orvik.core.ground.coordinates import parse_quantity
+from orvik.exchange.formulas import guarded, unguarded
 
 COLUMNS = (
     "code",
@@ -101,7 +102,7 @@ def read(data: bytes, there: Iterable[MapUnit]) -> list[ReadRow]:
 
 
 def _unit(values: dict[str, str], old: MapUnit | None, others: Sequence[MapUnit]) -> MapUnit:
-    kept: dict[str, str | float] = {name: _plain(value) for name, value in values.items()}
+    kept: dict[str, str | float] = {name: unguarded(value) for name, value in values.items()}
     for name in ("colour", "pattern_colour"):
         if kept.get(name):
             kept[name] = hex_text(str(kept[name]))
@@ -127,10 +128,4 @@ def shown(unit: MapUnit, name: str) -> str:
 
 
 def _cell(unit: MapUnit, name: str) -> str:
-    text = shown(unit, name)
-    # A cell that begins like a formula would be carried out by programs for tables.
-    return f"'{text}" if text[:1] in "=+-@\t\r" and text else text
-
-
-def _plain(text: str) -> str:
-    return text[1:] if text[:1] == "'" and text[1:2] in tuple("=+-@\t\r") else text
+    return guarded(shown(unit, name))

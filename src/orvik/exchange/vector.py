@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -15,12 +15,16 @@ from orvik.core.errors import CrsRefused, FeatureRefused, FileRefused, OrvikErro
 from orvik.core.features.feature import Feature, Table
 from orvik.core.features.kind import USUAL
 from orvik.core.features.map_unit import MapUnit, new_colour
+from orvik.core.features.own_kind import OwnKind
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.crs_change import Place, way_in
+from orvik.core.signs.own_signs import with_own
 from orvik.core.signs.sign_book import SignBook
 from orvik.core.validity import checked
 from orvik.exchange.fields import SHORT, translated
+from orvik.exchange.formulas import unguarded
 from orvik.exchange.opening import Layer
+from orvik.exchange.own_columns import is_ours, tables_of, with_own_values
 
 TABLE_OF: dict[str, Table] = {"LineString": "lines", "LinearRing": "lines", "Polygon": "areas", "Point": "points"}
 # A single line or area of more vertices than this cannot be taken in hand.
@@ -72,6 +76,10 @@ class Reading:
         Rows that are left out, counted from 1 over all layers, each with the reason.
     notes
         What else was left out, in sentences.
+    sources
+        What each feature comes from, where a file of ours says it; else empty.
+    kinds
+        Kinds that the file's project has made for itself, and that are new.
     """
 
     features: tuple[Feature, ...]
@@ -80,6 +88,8 @@ class Reading:
     numbers: tuple[int, ...] = ()
     left: tuple[tuple[int, str], ...] = ()
     notes: tuple[str, ...] = ()
+    sources: tuple[str, ...] = ()
+    kinds: tuple[OwnKind, ...] = ()
 
 
 def read(
@@ -115,7 +125,13 @@ def read(
     known = {unit.code for unit in units}
     new: dict[str, MapUnit] = {}
     start = max((u.position for u in units), default=0)
+    own = tables_of(([_named(row) for row in layer.values], layer.beside) for layer in layers if is_ours(layer.columns))
+    kinds = tuple(kind for kind in own.kinds if kind.name not in book.kinds(kind.table))
+    book = with_own(book, [*book.own_kinds.values(), *kinds]) if kinds else book
+    coming = {code: unit for code, unit in own.units.items() if code not in known}
+    new |= {code: replace(unit, position=start + unit.position) for code, unit in coming.items() if own.whole}
     features: list[Feature] = []
+    sources: list[str] = []
     numbers: list[int] = []
     left: list[tuple[int, str]] = []
     number = 0
@@ -125,6 +141,9 @@ def read(
         placed, shift = to_project(path.name, layer.geometries, stated, crs, home)
         shifts |= {shift: None} if shift else {}
         held = {name: _column_in(layer, column) for name, column in plan.fields.items()}
+        ours = is_ours(layer.columns)
+        if ours and not layer.driver:
+            layer = replace(layer, values=[_unguarded(values) for values in layer.values])
         for row, (geometry, values) in enumerate(zip(placed, layer.values, strict=True)):
             number += 1
             try:
@@ -135,18 +154,45 @@ def read(
                     attributes = constants | translated(values, held, default)
                     code = attributes.get("map_unit")
                     if code is not None and code not in known and code not in new:
-                        colour = new_colour([*units, *new.values()])
-                        new[code] = MapUnit(code, code, "", colour, position=start + 1 + len(new))
-                    made.append(_feature(table, part, attributes, default, crs, book, known | set(new)))
+                        new[code] = _new_unit(code, coming.get(code), [*units, *new.values()], start)
+                    feature = _feature(table, part, attributes, default)
+                    feature = with_own_values(feature, _named(values)) if ours else feature
+                    made.append(checked(feature, crs, book, known | set(new)))
                 features += made
+                sources += [str(values.get("source") or "") if ours else ""] * len(made)
                 numbers += [number] * len(made)
             except OrvikError as refusal:
                 left.append((number, refusal.sentence))
     used = {f.map_unit for f in features}
-    kept = tuple(unit for code, unit in new.items() if code in used)
+    codes = known | set(new)
+    kept = tuple(
+        unit if not unit.parent or unit.parent in codes else replace(unit, parent="")
+        for code, unit in new.items()
+        if own.whole or code in used
+    )
     dropped = sorted({note for layer in layers for note in layer.notes})
-    notes = (*shifts, *(DROPPED[note] for note in dropped))
-    return Reading(tuple(features), kept, layers[0].crs or plan.stated, tuple(numbers), tuple(left), notes)
+    labels = ", ".join(kind.label for kind in kinds)
+    own_notes = [f"Kinds that the file brings with it: {labels}."] if kinds else []
+    notes = (*shifts, *own_notes, *(DROPPED[note] for note in dropped))
+    system = layers[0].crs or plan.stated
+    return Reading(tuple(features), kept, system, tuple(numbers), tuple(left), notes, tuple(sources), kinds)
+
+
+def _new_unit(code: str, stated: MapUnit | None, others: Sequence[MapUnit], start: int) -> MapUnit:
+    """A unit that is new: as the file says it, else with a colour that no other has."""
+    if stated is not None:
+        return replace(stated, position=start + stated.position)
+    position = max((unit.position for unit in others), default=start) + 1
+    return MapUnit(code, code, "", new_colour(others), position=position)
+
+
+def _unguarded(values: Mapping[str, Any]) -> dict[str, Any]:
+    return {name: unguarded(value) if isinstance(value, str) else value for name, value in values.items()}
+
+
+def _named(values: Mapping[str, Any]) -> Mapping[str, Any]:
+    """Values of a row by our names, where it has the short ones of a shapefile."""
+    return {**values, **{name: values[short] for name, short in SHORT.items() if short in values}}
 
 
 def _column_in(layer: Layer, column: str) -> str:
@@ -200,10 +246,8 @@ def to_project(name: str, geometries: Any, stated: str, crs: ProjectCrs, home: P
         raise FileRefused(f"{name} cannot be brought in: {refusal.sentence}") from refusal
 
 
-def _feature(
-    table: Table, geometry: Any, attributes: dict[str, Any], kind: str, crs: ProjectCrs, book: SignBook, codes: set[str]
-) -> Feature:
-    feature = Feature(
+def _feature(table: Table, geometry: Any, attributes: dict[str, Any], kind: str) -> Feature:
+    return Feature(
         table,
         geometry,
         str(attributes.get("kind", kind)),
@@ -215,4 +259,3 @@ def _feature(
         capture_scale=attributes.get("capture_scale"),
         note=str(attributes.get("note", "")),
     )
-    return checked(feature, crs, book, codes)

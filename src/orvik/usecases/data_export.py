@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import json
 import os
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
 
 import pyogrio
 
@@ -15,14 +13,11 @@ from orvik.core.errors import FileRefused
 from orvik.core.features.feature import TABLES, Feature, Table
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.plain import plain
-from orvik.core.features.stretch import dumped
 from orvik.exchange.data_file import WRITERS, DataRow, DataSet
+from orvik.exchange.own_columns import NUMBER, UNIT_FIELDS, feature_values, kind_values
 from orvik.store.project import Project
 from orvik.store.reader import Reader
-
-# What every feature says of itself, as the project file names it.
-SHARED = ("kind", "certainty", "questionable", "map_unit", "azimuth", "inclination", "capture_scale", "note")
-UNIT_COLUMNS = ("code", "name", "age", "colour", "description", "position")
+from orvik.store.sign_book import own_kinds
 
 
 @dataclass(frozen=True)
@@ -60,10 +55,17 @@ def export_data(project: Project, target: Path) -> Written:
         raise FileRefused(
             f"{len(unsound)} {many} no length, the first of them {unsound[0].name}; mend this in Proof first."
         )
+    whole = ending == ".gpkg"
     units = project.units_by_code()
-    rows = [row for feature in features for row in _rows(units, feature, whole=ending == ".gpkg")]
-    listed = [{name: getattr(unit, name) for name in UNIT_COLUMNS} for unit in units.values()]
-    data = DataSet(project.name, project.crs.text, rows, project.middle(), listed)
+    sources = {source.id: source.name for source in project.sources()}
+    rows = [
+        row
+        for feature in features
+        for row in _rows(feature, units.get(feature.map_unit or ""), sources.get(feature.source_id, ""), whole)
+    ]
+    listed = [{name: getattr(unit, name) for name in UNIT_FIELDS} for unit in units.values()]
+    kinds = [kind_values(kind) for _, kind in own_kinds(project)]
+    data = DataSet(project.name, project.crs.text, rows, project.middle(), listed, kinds)
     part = target.with_name(f".{target.stem}.part{ending}")
     try:
         part.unlink(missing_ok=True)
@@ -82,27 +84,9 @@ def _whole(project: Reader, table: Table) -> list[Feature]:
     return list(project.whole(table, project.features(table).ids.tolist()).values())
 
 
-def _rows(units: Mapping[str, MapUnit], feature: Feature, whole: bool) -> Iterator[DataRow]:
+def _rows(feature: Feature, unit: MapUnit | None, source: str, whole: bool) -> Iterator[DataRow]:
     """A feature as it is, or in pieces of one certainty each."""
     pieces = [(1, feature)] if whole else plain(feature)
     for number, piece in pieces:
-        values: dict[str, Any] = {"orvik_id": feature.id}
-        if not whole:
-            values["piece"] = number
-        yield DataRow(feature.table, piece.geometry, values | _values(units, piece))
-
-
-def _values(units: Mapping[str, MapUnit], feature: Feature) -> dict[str, Any]:
-    """The attributes of a feature, with the name and the age of its unit and its fields beside them."""
-    values: dict[str, Any] = {name: getattr(feature, name) for name in SHARED}
-    unit = units.get(feature.map_unit or "")
-    values |= {"unit_name": unit.name if unit else None, "unit_age": unit.printed_age if unit else None}
-    values["fields"] = json.dumps(dict(feature.fields), ensure_ascii=False) if feature.fields else None
-    if feature.table == "lines":
-        band = feature.band
-        values |= {
-            "stretches": dumped(feature.stretches) or None,
-            "band_width_m": band.width if band and band.on == "ground" else None,
-            "band_width_mm": band.width if band and band.on == "sheet" else None,
-        }
-    return values
+        numbers = {NUMBER: feature.id} if whole else {NUMBER: feature.id, "piece": number}
+        yield DataRow(feature.table, piece.geometry, numbers | feature_values(piece, unit, source, whole))

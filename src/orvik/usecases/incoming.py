@@ -26,7 +26,7 @@ from orvik.store import rows
 from orvik.store.journal import Change, Entry, Made
 from orvik.store.project import Project, opened_for_reading
 from orvik.store.reader import Reader
-from orvik.store.sign_book import sign_book_of
+from orvik.store.sign_book import kind_change, sign_book_of
 from orvik.usecases.features import feature_changes
 
 # A file whose middle lies so near to the sheet belongs to it.
@@ -127,9 +127,10 @@ def checked_reading(project: Reader, path: Path, plan: vector.Plan, layers: Sequ
     border = project.border()
     features: list[Feature] = []
     numbers: list[int] = []
+    sources: list[str] = []
     left = list(reading.left)
     far = 0
-    for number, feature in zip(reading.numbers, reading.features, strict=True):
+    for number, feature, source in zip(reading.numbers, reading.features, reading.sources, strict=True):
         try:
             check_reach(f"This {feature.name}", feature.geometry.bounds, border)
             if feature.kind == SHEET_BORDER and any(f.kind == SHEET_BORDER for f in features):
@@ -140,10 +141,12 @@ def checked_reading(project: Reader, path: Path, plan: vector.Plan, layers: Sequ
             continue
         features.append(feature)
         numbers.append(number)
+        sources.append(source)
     if far and far == len(reading.features):
         # All of it lies elsewhere: most often the system is another one.
         raise FileRefused(f"{path.name}: {left[-1][1]}")
-    return replace(reading, features=tuple(features), numbers=tuple(numbers), left=tuple(sorted(left)))
+    kept = replace(reading, features=tuple(features), numbers=tuple(numbers), sources=tuple(sources))
+    return replace(kept, left=tuple(sorted(left)))
 
 
 @dataclass(frozen=True)
@@ -272,13 +275,20 @@ def far_from_sheet(project: Reader, text: str, middle: tuple[float, float]) -> f
 
 
 def incoming_changes(project: Project, reading: vector.Reading, name: str) -> list[Change]:
-    """The changes that keep what was read: where it came from, new map units, and the features."""
-    origin = Change("sources", None, {"kind": "file", "name": name, "crs": reading.crs})
+    """The changes that keep what was read: where it came from, new map units and kinds, and the features."""
+    names = list(dict.fromkeys([name, *(source for source in reading.sources if source)]))
+    # The border that is there gives way to one that comes in; that change is of no feature that was read.
     kept = feature_changes(project, project.srs_id, reading.features)
+    origins = iter(reading.sources)
+    placed = [
+        replace(c, values={**c.values, "source_id": Made(names.index(next(origins) or name))}) if c.values else c
+        for c in kept
+    ]
     return [
-        origin,
+        *(Change("sources", None, {"kind": "file", "name": one, "crs": reading.crs}) for one in names),
         *(rows.unit_change(None, unit) for unit in reading.units),
-        *(replace(c, values={**c.values, "source_id": Made(0)}) if c.values else c for c in kept),
+        *(kind_change(None, kind) for kind in reading.kinds),
+        *placed,
     ]
 
 

@@ -14,7 +14,7 @@ from orvik.core.features.stretch import certainties, runs
 def plain(feature: Feature) -> Iterator[tuple[int, Feature]]:
     """A feature in pieces of one certainty each, numbered from 1; one piece where it has no stretches of its own.
 
-    What is said of the margins of a band stays with every piece, as text.
+    What is said of the margins of a band stays with the pieces that it is said of.
     """
     of_line = [stretch for stretch in feature.stretches if stretch.side == "line"]
     if feature.table != "lines" or not of_line:
@@ -25,4 +25,9 @@ def plain(feature: Feature) -> Iterator[tuple[int, Feature]]:
     parts = runs(certainties(feature.certainty, of_line, len(xy) - 1))
     for number, (first, last, certainty) in enumerate(parts, 1):
         piece = shapely.LineString(xy[first : last + 1])
-        yield number, replace(feature, geometry=piece, certainty=certainty, stretches=margins, knots=())
+        mine = tuple(
+            replace(stretch, first=max(stretch.first, first) - first, last=min(stretch.last, last) - first)
+            for stretch in margins
+            if stretch.first < last and stretch.last > first
+        )
+        yield number, replace(feature, geometry=piece, certainty=certainty, stretches=mine, knots=())

@@ -180,7 +180,11 @@ def _middle_there(stated: str, target: ProjectCrs, given: Floats) -> Place | Non
     if not len(known):
         return None
     try:
-        way = pyproj.Transformer.from_crs(stated_system(stated).text, target.text, always_xy=True)
+        source = pyproj.CRS.from_user_input(stated_system(stated).text)
+        if source.is_geographic and np.ptp(known[:, 0]) > 180:
+            # What lies on both sides of 180° has its middle there, and not on the other side of the globe.
+            known = np.column_stack([known[:, 0] % 360, known[:, 1]])
+        way = pyproj.Transformer.from_crs(source, target.text, always_xy=True)
         x, y = way.transform(*((known.min(axis=0) + known.max(axis=0)) / 2))
     except ProjError:
         return None
