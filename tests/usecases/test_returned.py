@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from itertools import pairwise
 from pathlib import Path
 from xml.etree import ElementTree
 
@@ -18,7 +19,7 @@ from orvik.exchange.returned_file import read_svg
 from orvik.store.project import Project, opened_for_reading, opened_for_writing
 from orvik.usecases.printing import composed, sheet_pdf
 from orvik.usecases.putting_out import svg_of
-from orvik.usecases.returned import compare_file, take_back
+from orvik.usecases.returned import UNSEEN_IN_SVG, compare_file, take_back
 
 NAME = "{http://www.w3.org/2000/svg}"
 
@@ -69,7 +70,7 @@ def said(corner: Path, data: bytes) -> str:
 
 
 def test_nothing_is_said_of_what_is_as_it_was(corner_original: Path, out: bytes) -> None:
-    assert said(corner_original, out) == "Nothing lost."
+    assert said(corner_original, out) == f"Nothing lost. {UNSEEN_IN_SVG}"
 
 
 @pytest.mark.parametrize(
@@ -150,6 +151,120 @@ def test_moved_labels_and_texts_are_taken_back_as_one_edit(corner: Path, out: by
         assert take_back(project, 1, out, "back.svg") is None
 
 
+def drawn(root: ElementTree.Element, group: str) -> list[ElementTree.Element]:
+    return [e for e in named(root, group).iter() if e.tag in (f"{NAME}path", f"{NAME}use")]
+
+
+def without_half_its_lines(root: ElementTree.Element) -> None:
+    parents = {child: parent for parent in root.iter() for child in parent}
+    for path in drawn(root, "Linework")[::2]:
+        parents[path].remove(path)
+
+
+def painted_red(root: ElementTree.Element) -> None:
+    for path in drawn(root, "Units"):
+        path.set("style", "fill:#FF0000")
+
+
+def painted_by_a_class(root: ElementTree.Element) -> None:
+    style = ElementTree.Element(f"{NAME}style")
+    style.text = ".st0{fill:rgb(0,128,0);}"
+    root.insert(0, style)
+    for path in drawn(root, "Units")[:4]:
+        path.attrib.pop("fill", None)
+        path.set("class", "st0")
+
+
+def relief_moved(root: ElementTree.Element) -> None:
+    shifted(next(e for e in root.iter(f"{NAME}image")), 10.0, 0.0)
+
+
+def hidden(root: ElementTree.Element) -> None:
+    named(root, "Graticule").set("style", "display:none")
+
+
+def one_line_moved(root: ElementTree.Element) -> None:
+    shifted(drawn(root, "Linework")[3], 0.0, 2.0)
+
+
+def a_box_drawn_over(root: ElementTree.Element) -> None:
+    root.append(ElementTree.Element(f"{NAME}rect", {"x": "9", "y": "9", "width": "50", "height": "20", "fill": "#fff"}))
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (without_half_its_lines, r"Linework: \d+ of \d+ paths gone"),
+        (painted_red, r"Units: \d+ painted otherwise \(#[0-9A-F]{6} as #FF0000"),
+        (painted_by_a_class, r"Units: [1-4] painted otherwise \(#[0-9A-F]{6} as #008000"),
+        (relief_moved, r"1 of 1 paths moved or redrawn"),
+        (hidden, r"texts and groups lost"),
+        (one_line_moved, r"Linework: \d+ of \d+ paths moved or redrawn"),
+        (a_box_drawn_over, r"Outside of all groups: 1 paths new"),
+    ],
+)
+@pytest.mark.parametrize("whole", ["", "translate(3 4) scale(0.9)", "rotate(7)"])
+def test_what_is_drawn_is_compared(
+    corner_original: Path, out: bytes, change: Callable[[ElementTree.Element], None], words: str, whole: str
+) -> None:
+    data = changed(out, change)
+    found = said(corner_original, changed(data, around(whole)) if whole else data)
+    assert re.search(words, found), found
+    assert "Nothing lost" not in found
+
+
+def expanded(root: ElementTree.Element) -> None:
+    """As a program leaves it that draws symbols out, writes relative paths and colours as styles."""
+    symbols = {e.get("id"): e for e in root.iter(f"{NAME}symbol")}
+    for parent in list(root.iter()):
+        for i, child in enumerate(list(parent)):
+            if child.tag == f"{NAME}use":
+                group = ElementTree.Element(f"{NAME}g", {"transform": child.get("transform", "")})
+                group.extend(list(symbols[(child.get("href") or "").lstrip("#")]))
+                parent[i] = group
+    for path in root.iter(f"{NAME}path"):
+        for name in ("fill", "stroke"):
+            if path.get(name):
+                path.set("style", f"{path.get('style', '')};{name}:{path.attrib.pop(name).lower()}")
+        d = path.get("d") or ""
+        if re.fullmatch(r"[ML\d. -]+", d) and d.count("M") == 1:
+            places = [tuple(map(float, p.split())) for p in re.findall(r"-?[\d.]+ -?[\d.]+", d)]
+            steps = [f"{b[0] - a[0]:.3f},{b[1] - a[1]:.3f}" for a, b in pairwise(places)]
+            path.set("d", f"m{places[0][0]},{places[0][1]} {' '.join(steps)}")
+
+
+def test_what_another_program_writes_otherwise_is_the_same(corner_original: Path, out: bytes) -> None:
+    assert said(corner_original, changed(out, expanded)) == f"Nothing lost. {UNSEEN_IN_SVG}"
+
+
+@pytest.mark.parametrize(("across", "down"), [(1.0, 0.97), (1.02, 1.0), (0.97, 0.985)])
+def test_a_squeezed_page_is_told_and_offers_no_edits(
+    corner_original: Path, out: bytes, across: float, down: float
+) -> None:
+    def window(root: ElementTree.Element) -> None:
+        root.set("width", f"{420 * across}mm")
+        root.set("height", f"{297 * down}mm")
+        root.set("preserveAspectRatio", "none")
+
+    for change in (around(f"scale({across} {down})"), window):
+        with opened_for_reading(corner_original) as project:
+            found = compare_file(project, 1, changed(out, change), "back.svg")
+        assert found.words[0] == (
+            f"Squeezed to {across:g} across and {down:g} down the page: lengths on the map are no longer true."
+        )
+        assert found.edits == 0
+        assert len(found.words) == 3, found.words
+
+
+def test_a_window_of_another_shape_leaves_the_page_as_it_is_drawn(corner_original: Path, out: bytes) -> None:
+    """SVG 1.1, 7.8: without a word the drawing is fitted into its window and set in the middle."""
+
+    def window(root: ElementTree.Element) -> None:
+        root.set("height", "317mm")
+
+    assert "Moved by 10.0 mm (0.0 right, 10.0 down)" in said(corner_original, changed(out, window))
+
+
 def test_outlines_are_known_again(corner_original: Path) -> None:
     with opened_for_reading(corner_original) as project:
         data = put_out(project, outlines=True)
@@ -168,6 +283,62 @@ def test_of_a_pdf_scale_and_shift_are_told(corner_original: Path, tmp_path: Path
             page.contents_add(b"Q")
             opened.save(target)
         assert words in said(corner_original, target.read_bytes())
+
+
+def _rotated(page: pikepdf.Page) -> None:
+    page.Rotate = 90
+
+
+def _of_half_the_unit(page: pikepdf.Page) -> None:
+    page.UserUnit = 2
+
+
+def _offset(page: pikepdf.Page) -> None:
+    """Box and content alike: it prints as before."""
+    page.contents_add(b"q 1 0 0 1 100 50 cm", prepend=True)
+    page.contents_add(b"Q")
+    box = [float(v) for v in page.MediaBox]
+    page.MediaBox = [box[0] + 100, box[1] + 50, box[2] + 100, box[3] + 50]
+    if "/CropBox" in page:
+        page.CropBox = page.MediaBox
+    for name in ("/TrimBox", "/BleedBox", "/ArtBox"):
+        if name in page:
+            del page[name]
+
+
+def _cropped(page: pikepdf.Page) -> None:
+    box = [float(v) for v in page.MediaBox]
+    page.CropBox = [box[0] + 28.3465, box[1], box[2], box[3] - 56.6929]
+
+
+def _red_box(page: pikepdf.Page) -> None:
+    page.contents_add(b"q", prepend=True)
+    page.contents_add(b"Q 1 0 0 rg 300 300 200 200 re f")
+
+
+@pytest.mark.parametrize(
+    ("change", "words", "not_said"),
+    [
+        (_rotated, "Its page is shown turned by 90°", "drawn otherwise"),
+        (_of_half_the_unit, "Scaled by 2", "drawn otherwise"),
+        (_offset, "True to scale, and where it was", "otherwise"),
+        (_cropped, "410.0 × 277.0 mm, cut by a box; the sheet is 420 × 297", "Scaled"),
+        (_red_box, "% of the page is drawn otherwise, between 1", "Moved"),
+    ],
+    ids=lambda value: getattr(value, "__name__", ""),
+)
+def test_pages_of_a_pdf_are_read_as_they_are_shown(
+    corner_original: Path, tmp_path: Path, change: Callable[[pikepdf.Page], None], words: str, not_said: str
+) -> None:
+    """ISO 32000-2: boxes, Rotate and UserUnit."""
+    target = tmp_path / "back.pdf"
+    target.write_bytes(sheet_pdf(corner_original, 1, 20))
+    with pikepdf.open(target, allow_overwriting_input=True) as opened:
+        change(opened.pages[0])
+        opened.save(target)
+    found = said(corner_original, target.read_bytes())
+    assert words in found
+    assert not_said not in found
 
 
 @pytest.mark.parametrize(
@@ -191,5 +362,6 @@ def test_a_similarity_is_found_among_places_that_were_moved_by_hand() -> None:
         off = rng.random(count) < 0.25
         after[off] += rng.uniform(2, 30, (int(off.sum()), 2))
         found = whole_of(before, after)
+        assert found.squeezed is None
         assert found.scale == pytest.approx(scale, rel=1e-6)
         assert found.shift == pytest.approx(tuple(shift), abs=1e-3)

@@ -8,9 +8,12 @@ from pathlib import Path
 from typing import cast
 
 import numpy as np
+from PIL import Image
+from scipy.ndimage import label, maximum_filter, minimum_filter
 
 from orvik.core.errors import FileRefused
 from orvik.core.features.feature import Table
+from orvik.core.ground.scale import figures
 from orvik.core.ink import apply
 from orvik.core.labels.label_move import LabelMove
 from orvik.core.sheet.carrying import carried_place
@@ -19,7 +22,7 @@ from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.parts.title import Title
 from orvik.core.sheet.returned import Comparison, Whole, compared, whole_of
 from orvik.core.sheet.way_out import WayOut
-from orvik.exchange.returned_file import ReturnedSheet, read_pdf, read_svg
+from orvik.exchange.returned_file import ReturnedSheet, page_dots, read_pdf, read_svg
 from orvik.store import rows
 from orvik.store.journal import Change, Entry
 from orvik.store.labels import label_moves, move_change
@@ -29,6 +32,18 @@ from orvik.usecases.putting_out import svg_of
 
 # Texts are compared, not pictures: these need not be fine.
 COARSE = WayOut(dpi=20.0)
+# Pages of a PDF are drawn with so many dots per millimetre, and compared in squares of so many by as many.
+FINE, FINER = 6.0, 3
+# Colours differ by more than this, 0 to 255.
+UNLIKE = 48
+# Fewer dots beside one another are the rounding of letters.
+LEAST_DOTS = 8
+# A page is of another size where it differs by more than this.
+PAGE_MM = 0.5
+UNSEEN_IN_SVG = "Not looked at: widths and dashes of lines, what pictures show, blending."
+UNSEEN_IN_PDF = (
+    "Looked at as it is shown, with two dots to a millimetre; not looked at: layers, georeference, finer lines."
+)
 # The texts of a part that have gone the same way within this have gone together, in millimetres.
 TOGETHER_MM = 0.2
 # How an SVG names the labels of a panel and the texts of a part (``press.svg_file``).
@@ -53,10 +68,10 @@ def compare_file(project: Project, sheet_id: int, data: bytes, shown: str) -> Re
         It is neither an SVG nor a PDF, or has none of our names.
     """
     if data[:5] == b"%PDF-":
-        return Returned(_of_pdf(project, sheet_id, data, shown).words or ["True to scale, and where it was."])
+        return Returned([*_of_pdf(project, sheet_id, data, shown), UNSEEN_IN_PDF])
     found = _comparison(project, sheet_id, data, shown)
     edits = _edits(project, sheet_id, *found)
-    return Returned(found[0].words, len(edits))
+    return Returned([*found[0].words, UNSEEN_IN_SVG], len(edits))
 
 
 def compare_path(project_file: Path, sheet_id: int, path: Path) -> Returned:
@@ -80,22 +95,64 @@ def take_back(project: Project, sheet_id: int, data: bytes, shown: str) -> Entry
     return project.apply(f"take {len(edits)} edits back from {shown[:60]}", edits)
 
 
-def _of_pdf(project: Project, sheet_id: int, data: bytes, shown: str) -> Whole:
-    back = read_pdf(data, shown)
-    out = read_pdf(sheet_pdf(project.path, sheet_id, COARSE.dpi), "the sheet")
-    both = sorted(out.keys() & back.keys())
+def _of_pdf(project: Project, sheet_id: int, data: bytes, shown: str) -> list[str]:
+    sheet = project.sheet(sheet_id)
+    made = sheet_pdf(project.path, sheet_id, COARSE.dpi)
+    back, out = read_pdf(data, shown), read_pdf(made, "the sheet")
+    both = sorted(out.texts.keys() & back.texts.keys())
     if len(both) < 3:
         raise FileRefused(f"{shown} has too few of the texts of this sheet to be compared with it.")
-    return whole_of(np.array([(out[n].x, out[n].y) for n in both]), np.array([(back[n].x, back[n].y) for n in both]))
+    before, after = (np.array([(page.texts[n].x, page.texts[n].y) for n in both]) for page in (out, back))
+    whole = whole_of(before, after)
+    said = whole.words or ["True to scale, and where it was."]
+    if abs(back.width - sheet.width) > PAGE_MM or abs(back.height - sheet.height) > PAGE_MM:
+        said.append(
+            f"What is shown of its page is {back.width:.1f} × {back.height:.1f} mm"
+            f"{', cut by a box' if back.cropped else ''}; the sheet is {sheet.width:g} × {sheet.height:g} mm."
+        )
+    if back.turned:
+        said.append(f"Its page is shown turned by {back.turned}°.")
+    lost = len(out.texts) - len(both)
+    if lost:
+        said.append(f"{lost} text{'s' if lost > 1 else ''} lost or changed.")
+    return [*said, *_otherwise(page_dots(made, FINE, out.unit), page_dots(data, FINE, back.unit), whole)]
+
+
+def _otherwise(out: Image.Image, back: Image.Image, whole: Whole) -> list[str]:
+    """How much of the page is drawn otherwise, dot by dot, once what was moved as a whole is moved back."""
+    a, b, c, d, e, f = whole.way
+    # Of a dot of the sheet as it was, the dot of the page that came back.
+    way = (a, b, c * FINE, d, e, f * FINE)
+    there = back.transform(out.size, Image.Transform.AFFINE, way, Image.Resampling.BILINEAR, fillcolor="white")
+    size = out.size[0] // FINER, out.size[1] // FINER
+    one, other = (np.asarray(p.resize(size, Image.Resampling.BOX), dtype=np.int16) for p in (out, there))
+    # A line may stand a dot aside: a dot is another one if none of its neighbours is like it.
+    high, high_there = (maximum_filter(p, (3, 3, 1)) + UNLIKE for p in (one, other))
+    low, low_there = (minimum_filter(p, (3, 3, 1)) - UNLIKE for p in (one, other))
+    off = (other > high) | (other < low) | (one > high_there) | (one < low_there)
+    k = FINE / FINER
+    least = LEAST_DOTS * (1 if not whole.words else 4)
+    # Letters that were turned fall on dots otherwise here and there; what was drawn or is gone holds together.
+    spots, count = label(off.any(axis=2), np.ones((3, 3)))
+    large = np.flatnonzero(np.bincount(spots.ravel(), minlength=count + 1)[1:] >= least) + 1
+    rows, columns = np.nonzero(np.isin(spots, large))
+    if not len(rows):
+        return []
+    share = len(rows) / (size[0] * size[1])
+    left, top, right, bottom = (v / k for v in (columns.min(), rows.min(), columns.max() + 1, rows.max() + 1))
+    return [
+        f"{figures(100 * share, 2)} % of the page is drawn otherwise, between {left:.0f} and {right:.0f} mm from the "
+        f"left and {top:.0f} and {bottom:.0f} mm from the top."
+    ]
 
 
 def _comparison(project: Project, sheet_id: int, data: bytes, shown: str) -> tuple[Comparison, ReturnedSheet]:
-    back = read_svg(data, shown)
     made = composed(project, sheet_id, COARSE.dpi)
     out = read_svg(svg_of(project, made, COARSE).encode(), "the sheet")
+    back = read_svg(data, shown, out.groups)
     if not out.texts.keys() & back.texts.keys():
         raise FileRefused(f"{shown} has none of the names that this sheet was put out with; is it another one?")
-    return compared(out.texts, back.texts, out.groups, back.groups), out
+    return compared(out.texts, back.texts, out.groups, back.groups, out.ink, back.ink), out
 
 
 def _edits(project: Project, sheet_id: int, found: Comparison, out: ReturnedSheet) -> list[Change]:

@@ -10,6 +10,7 @@ import numpy as np
 from orvik.core.arrays import Floats
 from orvik.core.ground.scale import figures
 from orvik.core.ink import Affine, apply, inverse
+from orvik.core.sheet.drawn import DrawnPath, GroupChange, changes_of
 
 # Nobody moves a text by less, in millimetres; and a scale that is nearer to 1 is its rounding.
 MOVED_MM = 0.1
@@ -18,6 +19,9 @@ TURNED = 0.02
 # Texts that say how the whole was moved: fewer say nothing.
 LEAST = 3
 ROUNDS = 8
+# Tries at a way that squeezes, where fewer places than this share have gone along with a plain one.
+TRIES = 500
+ENOUGH = 0.9
 
 
 @dataclass(frozen=True)
@@ -31,16 +35,23 @@ class PlacedText:
 
 @dataclass(frozen=True)
 class Whole:
-    """How a page was moved as a whole: by this way from what went out to what came back."""
+    """How a page was moved as a whole: by this way from what went out to what came back.
+
+    ``squeezed`` says how long what ran across and down the page is now, where the two differ.
+    """
 
     scale: float = 1.0
     turned: float = 0.0
     shift: tuple[float, float] = (0.0, 0.0)
     way: Affine = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0)
+    squeezed: tuple[float, float] | None = None
 
     @property
     def words(self) -> list[str]:
         """What is to be said of it; nothing where it is as it was."""
+        if self.squeezed is not None:
+            across, down = (figures(share, 4) for share in self.squeezed)
+            return [f"Squeezed to {across} across and {down} down the page: lengths on the map are no longer true."]
         said = []
         if abs(self.scale - 1) > SCALED:
             said.append(f"Scaled by {figures(self.scale, 4)}: lengths on the map are no longer true.")
@@ -66,6 +77,8 @@ class Comparison:
         Names of texts, what each said, and what it says now.
     lost, added
         Names of what is no longer there, and what has come.
+    drawn
+        Groups whose paths or pictures have changed.
     """
 
     whole: Whole
@@ -73,6 +86,7 @@ class Comparison:
     changed: Mapping[str, tuple[str, str]]
     lost: Sequence[str]
     added: Sequence[str]
+    drawn: Sequence[GroupChange] = ()
 
     @property
     def words(self) -> list[str]:
@@ -84,9 +98,11 @@ class Comparison:
             said.append(f"{_count(len(self.changed), 'text')} changed.")
         if self.added:
             said.append(f"{_count(len(self.added), 'text')} new.")
-        said.append(
-            f"{_count(len(self.lost), 'text or group', 'texts and groups')} lost." if self.lost else "Nothing lost."
-        )
+        if self.lost:
+            said.append(f"{_count(len(self.lost), 'text or group', 'texts and groups')} lost.")
+        said += [words for group in self.drawn for words in group.words]
+        if not self.lost and not self.drawn:
+            said.append("Nothing lost.")
         return said
 
 
@@ -95,7 +111,12 @@ def _count(number: int, one: str, many: str = "") -> str:
 
 
 def compared(
-    out: Mapping[str, PlacedText], back: Mapping[str, PlacedText], groups: Sequence[str], there: Sequence[str]
+    out: Mapping[str, PlacedText],
+    back: Mapping[str, PlacedText],
+    groups: Sequence[str],
+    there: Sequence[str],
+    ink: Mapping[str, Sequence[DrawnPath]],
+    ink_there: Mapping[str, Sequence[DrawnPath]],
 ) -> Comparison:
     """What went out and what came back, by the names of texts.
 
@@ -103,6 +124,8 @@ def compared(
     ----------
     groups, there
         The names of the groups that went out, and those that came back.
+    ink, ink_there
+        What was drawn in them, and what is.
     """
     both = [name for name in out if name in back]
     whole = whole_of(
@@ -119,7 +142,10 @@ def compared(
     changed = {n: (out[n].text, back[n].text) for n in both if out[n].text.split() != back[n].text.split()}
     lost = [name for name in out if name not in back]
     lost += [name for name in groups if name not in set(there)]
-    return Comparison(whole, moved, changed, lost, [name for name in back if name not in out])
+    # Of groups that are gone nothing more needs to be said.
+    left = {name: paths for name, paths in ink.items() if name in set(there) or not name}
+    drawn = changes_of(left, ink_there, undo)
+    return Comparison(whole, moved, changed, lost, [name for name in back if name not in out], drawn)
 
 
 def whole_of(before: Floats, after: Floats) -> Whole:
@@ -156,4 +182,42 @@ def whole_of(before: Floats, after: Floats) -> Whole:
         shift = complex(there - factor * middle)
     a, b = factor.real, factor.imag
     way = (a, -b, shift.real, b, a, shift.imag)
+    squeezed = _squeeze(before, after, int((np.abs(factor * one + shift - two) <= MOVED_MM).sum()))
+    if squeezed is not None:
+        return squeezed
     return Whole(abs(factor), float(np.degrees(np.angle(factor))), (shift.real, shift.imag), way)
+
+
+def _squeeze(before: Floats, after: Floats, alike: int) -> Whole | None:
+    """A way that shortens one direction more than another, where more places have gone along with it than ``alike``.
+
+    Three places make such a way; of many tries the one that most others follow is fitted to these by least squares
+    (random sample consensus, Fischler and Bolles 1981).
+    """
+    count = len(before)
+    if count <= LEAST or alike >= ENOUGH * count:
+        return None
+    rng = np.random.default_rng(1)
+    known = np.column_stack([before, np.ones(count)])
+    best = np.zeros(count, dtype=bool)
+    for _ in range(TRIES):
+        some = rng.choice(count, 3, replace=False)
+        if abs(np.linalg.det(known[some])) < 1.0:
+            continue
+        way = np.linalg.solve(known[some], after[some])
+        near = np.hypot(*(known @ way - after).T) <= MOVED_MM
+        best = near if near.sum() > best.sum() else best
+    if best.sum() <= max(alike, LEAST) or best.sum() < count / 2:
+        return None
+    way = np.linalg.lstsq(known[best], after[best], rcond=None)[0]
+    (a, d), (b, e), (c, f) = way.tolist()
+    across, down = float(np.hypot(a, d)), float(np.hypot(b, e))
+    if abs(across - down) <= SCALED and abs(a * b + d * e) <= SCALED:
+        return None
+    return Whole(
+        float(np.sqrt(abs(a * e - b * d))),
+        float(np.degrees(np.arctan2(d, a))),
+        (c, f),
+        (a, b, c, d, e, f),
+        (across, down),
+    )
