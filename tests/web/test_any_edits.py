@@ -187,9 +187,9 @@ class Cartographer:
         if do == "fill":
             self.click("fill", unit="Qt")
         else:
-            self.ask(
-                do, order=str(self.rng.choice(["below", "above"])), **self.hand(("areas",), 2 if do == "merge" else 1)
-            )
+            order, side = (str(self.rng.choice(some)) for some in (["below", "above"], ["", "larger", "smaller"]))
+            said = {"trim_overlaps": {"order": order}, "clip": {"side": side}}.get(do, {})
+            self.ask(do, **said, **self.hand(("areas",), 2 if do == "merge" else 1))
 
     def form(self) -> None:
         self.ask("pen", name="unit_tag-certain")

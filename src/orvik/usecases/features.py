@@ -6,10 +6,13 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+import numpy as np
+import shapely
+
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature, FeatureKey
 from orvik.core.features.kind import SHEET_BORDER
-from orvik.core.geometry.shared_edges import with_shared_vertices
+from orvik.core.geometry.shared_edges import ON_EDGE, with_shared_vertices
 from orvik.core.geometry.snapping import SnapIndex
 from orvik.core.validity import checked
 from orvik.store import rows
@@ -57,12 +60,39 @@ def keep_features(project: Project, index: SnapIndex, edit: FeatureEdit, seen: i
     for table in {feature.table for feature in edit.kept} | {table for table, _ in edit.deleted}:
         refuse_locked(stack, table)
     kept = [*edit.kept]
-    if edit.nodes:
-        kept += with_shared_vertices(edit.nodes, touching(project, index, stack, edit.nodes, but=edit.kept))
+    nodes = [*edit.nodes, *_new_nodes(project, edit.kept)]
+    if nodes:
+        others = touching(project, index, stack, nodes, but=edit.kept)
+        kept = [_with_nodes_of(feature, others) for feature in kept]
+        kept += with_shared_vertices(nodes, others)
     book, codes = sign_book_of(project), set(project.units_by_code())
     sound = [checked(feature, project.crs, book, codes) for feature in kept]
     changes = feature_changes(project, project.srs_id, sound, edit.deleted, edit.also)
     return project.apply(edit.label, changes, seen)
+
+
+def _new_nodes(project: Reader, kept: Sequence[Feature]) -> list[tuple[float, float]]:
+    """Vertices that areas get by an edit: whatever else runs there has them, too, so that it goes along for ever."""
+    before = project.whole("areas", [f.id for f in kept if f.table == "areas" and f.id is not None])
+    nodes: set[tuple[float, float]] = set()
+    for feature in kept:
+        if feature.table == "areas":
+            old = before.get(feature.id or 0)
+            was = set() if old is None else {(x, y) for x, y in shapely.get_coordinates(old.geometry).tolist()}
+            nodes |= {(x, y) for x, y in shapely.get_coordinates(feature.geometry).tolist()} - was
+    return sorted(nodes)
+
+
+def _with_nodes_of(feature: Feature, others: Sequence[Feature]) -> Feature:
+    """An area with the vertices that others have on its edge; a line is left as it was drawn."""
+    if feature.table != "areas" or not others:
+        return feature
+    xy = np.unique(shapely.get_coordinates([other.geometry for other in others]), axis=0)
+    points: Any = shapely.points(xy)
+    shapely.prepare(edge := feature.geometry.boundary)
+    on_edge = xy[shapely.dwithin(edge, points, ON_EDGE)]
+    changed = with_shared_vertices([(float(x), float(y)) for x, y in on_edge], [feature])
+    return changed[0] if changed else feature
 
 
 def touching(

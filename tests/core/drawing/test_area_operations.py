@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import shapely
+import shapely.affinity
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -114,16 +115,57 @@ def test_overlaps_are_trimmed_from_either(below: bool) -> None:
 
 def test_an_area_is_clipped_to_the_shore() -> None:
     shore = line(9, [(200, -50), (230, 500), (200, 1050)], "shoreline")
-    outcome = area_operations.clip_to_shore(WEST, [shore], [EAST])
+    outcome = area_operations.clip_to_shore(WEST, [shore], [EAST], side="larger")
     kept = next(f for f in outcome.kept if f.id == 1)
     assert kept.geometry.bounds[2] == 500
     assert kept.geometry.area == pytest.approx(
         500_000 - (shapely.Polygon([(0, 0), (202.727272, 0), (230, 500), (202.727272, 1000), (0, 1000)]).area), rel=1e-5
     )
     island = line(9, [(100, 100), (300, 100), (300, 300), (100, 300), (100, 100)], "shoreline")
-    assert area_operations.clip_to_shore(WEST, [island], []).kept[0].geometry.equals(shapely.box(100, 100, 300, 300))
     with pytest.raises(FeatureRefused, match="No shoreline"):
         area_operations.clip_to_shore(EAST, [island], [])
+
+
+def ring(polygon: shapely.Polygon, number: int = 9) -> Feature:
+    return line(number, [(float(x), float(y)) for x, y in polygon.exterior.coords], "shoreline")
+
+
+@pytest.mark.parametrize("seed", range(50))
+def test_a_lake_is_a_hole_and_an_island_stays(seed: int) -> None:
+    """Against the difference and the intersection of shapely; what the shoreline cannot tell the tags tell."""
+    rng = np.random.default_rng(seed)
+    closed = blob(rng)
+    inner = shapely.affinity.scale(closed, 0.4, 0.4, origin=closed.representative_point())
+    shores, inside = [ring(closed)], closed
+    if seed % 2 and closed.contains(inner):
+        # An island in the lake, or a lake on the island.
+        shores.append(ring(inner, 10))
+        inside = closed.difference(inner)
+    two = shapely.box(0, 0, 1000, 1000)
+    area_ = area(1, two, "Kp")
+    within, beyond = two.intersection(inside), two.difference(inside)
+    share = max(within.area, beyond.area) / two.area
+    for land, tag in ((within, within.representative_point()), (beyond, beyond.representative_point())):
+        spot = Feature("points", tag, "unit_tag", map_unit="Kp")
+        kept = area_operations.clip_to_shore(area_, shores, [], [spot]).kept
+        assert shapely.union_all([f.geometry for f in kept]).symmetric_difference(land).area < 1e-6
+        assert {f.map_unit for f in kept} == {"Kp"}
+        side = "larger" if land.area * 2 > two.area else "smaller"
+        again = area_operations.clip_to_shore(area_, shores, [], [], side).kept
+        assert shapely.union_all([f.geometry for f in again]).symmetric_difference(land).area < 1e-6
+    if share < area_operations.CERTAIN:
+        with pytest.raises(FeatureRefused, match="choose beside Clip"):
+            area_operations.clip_to_shore(area_, shores, [])
+    else:
+        larger = max((within, beyond), key=lambda one: one.area)
+        kept = area_operations.clip_to_shore(area_, shores, []).kept
+        assert shapely.union_all([f.geometry for f in kept]).symmetric_difference(larger).area < 1e-6
+
+
+def test_areas_of_two_kinds_are_not_merged() -> None:
+    overlay = Feature("areas", shapely.box(400, 0, 600, 100), "alteration", id=7)
+    with pytest.raises(FeatureRefused, match="one kind"):
+        area_operations.merge([WEST, overlay])
 
 
 def blob(rng: np.random.Generator) -> shapely.Polygon:

@@ -16,10 +16,12 @@ from shapely.geometry.base import BaseGeometry
 from orvik.core.errors import FeatureRefused
 from orvik.core.faces.forming import faces_of
 from orvik.core.features.feature import Feature
-from orvik.core.geometry.nodes import with_common_nodes
+from orvik.core.geometry.nodes import NODE, with_common_nodes
 
 # Of the ground that an operation moves so much may be rounding.
 BALANCE = 1e-9
+# A side of the shoreline with so much of an area is land.
+CERTAIN = 0.8
 
 
 @dataclass(frozen=True)
@@ -155,6 +157,8 @@ def merge(areas: Sequence[Feature]) -> Outcome:
     """
     if len(areas) < 2:
         raise FeatureRefused("Take two or more areas in hand to merge them: click one, then others with Shift.")
+    if len({a.kind for a in areas}) > 1:
+        raise FeatureRefused("These areas are not of one kind, and lie over one another; merge areas of one kind.")
     whole = _polygons(shapely.union_all([a.geometry for a in areas]))
     if len(whole) != 1:
         raise FeatureRefused("These areas do not share an edge, so they cannot be one; merge neighbours.")
@@ -192,8 +196,30 @@ def trim_overlaps(area: Feature, others: Sequence[Feature], below: bool) -> Outc
     return outcome
 
 
-def clip_to_shore(area: Feature, shore: Sequence[Feature], neighbours: Sequence[Feature]) -> Outcome:
-    """An area cut off at the shoreline; of the ground on its two sides that stays which holds most of it."""
+def clip_to_shore(
+    area: Feature,
+    shore: Sequence[Feature],
+    neighbours: Sequence[Feature],
+    tags: Sequence[Feature] = (),
+    side: str = "",
+) -> Outcome:
+    """An area cut off at the shoreline: what lies on the other side of it goes.
+
+    Going over the shoreline leads from land to water and back, so that an island in a lake is land again.
+
+    Parameters
+    ----------
+    tags
+        Unit tags, which stand on land.
+    side
+        Which side stays, ``larger`` or ``smaller``; empty for the one with the tags, or the one that is by far the
+        larger.
+
+    Raises
+    ------
+    FeatureRefused
+        No shoreline runs through it, or which side is land is not certain.
+    """
     near = [line.geometry for line in shore if line.geometry.intersects(area.geometry)]
     if not near:
         raise FeatureRefused(f"No shoreline runs through {area.name}; there is nothing to clip it to.")
@@ -201,15 +227,76 @@ def clip_to_shore(area: Feature, shore: Sequence[Feature], neighbours: Sequence[
     pieces = [p for p in faces_of(cuts, None) if area.geometry.contains(p.point_on_surface())]
     if len(pieces) < 2:
         raise FeatureRefused(f"The shoreline ends within {area.name}; lead it on first.")
-    closed = [shapely.Polygon(shapely.get_coordinates(line)) for line in near if line.is_closed]
-    if closed:
-        land = shapely.union_all(closed)
-        inside = [p for p in pieces if land.contains(p.point_on_surface())]
+    sides = _two_sides(pieces, area)
+    ground = [sum(p.area for p in one) for one in sides]
+    large, small = (0, 1) if ground[0] >= ground[1] else (1, 0)
+    tagged = [any(p.contains(tag.geometry) for p in one for tag in tags) for one in sides]
+    if side in ("larger", "smaller"):
+        land = large if side == "larger" else small
+    elif tagged[0] != tagged[1]:
+        land = tagged.index(True)
+    elif ground[large] >= CERTAIN * sum(ground):
+        land = large
     else:
-        inside = [max(pieces, key=lambda p: float(p.area))]
-    if not inside:
-        raise FeatureRefused(f"{area.name.capitalize()} lies off the shore altogether; delete it instead.")
-    return _settled(_in_parts(area, _polygons(shapely.union_all(inside))), [n for n in neighbours if n.id != area.id])
+        share = round(100 * ground[large] / sum(ground))
+        raise FeatureRefused(
+            f"The shoreline parts {area.name} in {share} and {100 - share} %, and no tag says which of them is land; "
+            "choose beside Clip which side stays."
+        )
+    kept = _in_parts(area, _polygons(shapely.union_all(sides[land])))
+    return _settled(kept, [n for n in neighbours if n.id != area.id])
+
+
+def _two_sides(pieces: Sequence[shapely.Polygon], area: Feature) -> tuple[list[shapely.Polygon], list[shapely.Polygon]]:
+    """Pieces parted by a shoreline, those on its one side and those on its other."""
+    of: dict[int, int] = {}
+    for start in sorted(range(len(pieces)), key=lambda i: -pieces[i].area):
+        waiting = [] if start in of else [start]
+        of.setdefault(start, 0)
+        while waiting:
+            i = waiting.pop()
+            for j, piece in enumerate(pieces):
+                if j != i and shapely.intersection(pieces[i].boundary, piece.boundary).length > NODE:
+                    if j in of and of[j] == of[i]:
+                        raise FeatureRefused(
+                            f"The shoreline within {area.name} does not part land from water: three of its lines meet, "
+                            "or one ends in another; mend it first."
+                        )
+                    if j not in of:
+                        of[j] = 1 - of[i]
+                        waiting.append(j)
+    return [p for i, p in enumerate(pieces) if of[i] == 0], [p for i, p in enumerate(pieces) if of[i] == 1]
+
+
+def check_together(before: Sequence[Feature], after: Sequence[Feature]) -> None:
+    """Areas that a new course of an edge has changed must not lie over one another nor leave ground between them.
+
+    Where three areas meet within the course, each of two neighbours has a part of the edge only, and nobody can tell
+    how the edge between them runs on.
+
+    Parameters
+    ----------
+    before, after
+        The areas around the course, as they were and as they would be.
+
+    Raises
+    ------
+    FeatureRefused
+        They would not stay together.
+    """
+    for kind in {feature.kind for feature in after}:
+        was, now = ([f.geometry for f in some if f.kind == kind] for some in (before, after))
+        whole, left = shapely.union_all(was), shapely.union_all(now)
+        least = BALANCE * max(whole.area, 1.0) + 1e-6
+        apart = sum(g.area for g in now) - left.area > sum(g.area for g in was) - whole.area + least
+        for gap in _polygons(shapely.difference(whole, left)):
+            beside = [g for g in now if shapely.intersection(g.boundary, gap.boundary).length > NODE]
+            apart = apart or (gap.area > least and len(beside) > 1)
+        if apart:
+            raise FeatureRefused(
+                "Three areas meet within this course, and nobody can tell how the edge between the other two runs on; "
+                "draw it up to there, and then on from there."
+            )
 
 
 def _settled(kept: Sequence[Feature], neighbours: Iterable[Feature], deleted: tuple[int, ...] = ()) -> Outcome:

@@ -7,16 +7,16 @@ from typing import Any
 
 import shapely
 
-from orvik.core.drawing import area_operations, line_changes
+from orvik.core.drawing import area_operations
 from orvik.core.drawing.drawing import Drawing
 from orvik.core.errors import FeatureRefused, Stale
 from orvik.core.features.feature import Feature, FeatureKey, Table
-from orvik.core.features.kind import BOUNDING, SHORE, UNIT_AREA, USUAL
-from orvik.core.geometry.shared_edges import taken_along, with_shared_vertices
+from orvik.core.features.kind import BOUNDING, SHORE, UNIT_AREA, UNIT_TAG, USUAL
 from orvik.core.signs.pen import Pen
 from orvik.usecases.layers import refuse_locked
+from orvik.usecases.reshaping import reshaping
 from orvik.web.live.connection import Handler
-from orvik.web.live.messages import Begin, Fill, Finish, InHand, TrimOverlaps, text_or_none
+from orvik.web.live.messages import Begin, ClipToShore, Fill, Finish, InHand, TrimOverlaps, text_or_none
 from orvik.web.live.page_state import Answer, PageState, Purpose, new_ids, nodes_of
 
 # What is drawn for something in hand: its words, and whether it closes.
@@ -29,8 +29,9 @@ def _around(page: PageState, features: Sequence[Feature], tables: frozenset[Tabl
 
 
 def _areas_around(page: PageState, features: Sequence[Feature]) -> list[Feature]:
-    in_hand = {f.id for f in features}
-    return [a for a in _around(page, features, frozenset({"areas"})) if a.id not in in_hand]
+    """Other areas of the kind of those in hand: areas of other kinds lie over them, and lose nothing to them."""
+    in_hand, kinds = {f.id for f in features}, {f.kind for f in features}
+    return [a for a in _around(page, features, frozenset({"areas"})) if a.id not in in_hand and a.kind in kinds]
 
 
 def _only_areas(features: Sequence[Feature]) -> list[Feature]:
@@ -82,21 +83,10 @@ async def _reshape(page: PageState, message: Finish, features: list[Feature]) ->
     assert drawing is not None
     line, _, _ = drawing.path()
     places = [(float(x), float(y)) for x, y in line]
-    changed, run = line_changes.reshaped(feature, places)
-    old, new = run
-    sharing = page.touching([(float(old[0, 0]), float(old[0, 1]))], [feature])
-    # Neighbours need the ends of the new course as vertices before they can follow it.
-    ends = [places[0], places[-1]]
-    marked = {(f.table, f.id): f for f in with_shared_vertices(ends, page.touching(ends, [feature]))}
-    pool = {(f.table, f.id): f for f in (*sharing, *page.touching(ends, [feature]))} | marked
-    others = {(f.table, f.id): f for f in taken_along([(old, new)], pool.values())}
-    scale = max([feature.capture_scale or 0, *(v.capture_scale for v in drawing.vertices)])
-    changed = changed.changed(capture_scale=scale)
-    if not changed.geometry.is_simple or not changed.geometry.is_valid:
-        raise FeatureRefused("With this course the edge would cross itself; draw it a little otherwise.")
-    kept = [changed, *(marked | others).values()]
-    nodes = nodes_of(drawing.vertices[1:-1])
-    entry = await page.keep(f"reshape {feature.name}", kept, nodes=nodes)
+    scale = max(v.capture_scale for v in drawing.vertices)
+    workspace = page.workspace
+    edit = reshaping(workspace.project, workspace.index, feature, places, scale, nodes_of(drawing.vertices[1:-1]))
+    entry = await page.keep(edit.label, edit.kept, nodes=edit.nodes)
     return page.kept_answer(entry, [(feature.table, feature.id or 0)])
 
 
@@ -121,6 +111,9 @@ async def _hole(page: PageState, message: Finish, features: list[Feature]) -> An
     if message.fill and not unit:
         raise FeatureRefused("Choose the map unit that fills the hole, or leave it open.")
     cut = _only_areas(features)
+    if fill is not None and any(a.kind != UNIT_AREA for a in cut):
+        name = next(a.kind for a in cut if a.kind != UNIT_AREA).replace("_", " ")
+        raise FeatureRefused(f"A hole in the {name} stays open: only unit areas are filled with a unit.")
     outcome = area_operations.cut_out(cut, polygon, _areas_around(page, cut), fill)
     return await _carry_out(page, "cut a hole and fill it" if fill else "cut a hole", outcome, cut)
 
@@ -141,11 +134,12 @@ async def trim_overlaps(page: PageState, message: TrimOverlaps) -> Answer:
     return await _carry_out(page, f"trim {area.name} {how}", outcome, [area])
 
 
-async def clip_to_shore(page: PageState, message: InHand) -> Answer:
+async def clip_to_shore(page: PageState, message: ClipToShore) -> Answer:
     """Let the shoreline cut what was drawn past it."""
     area = _only_areas(page.in_hand(message))[0]
-    shore = [f for f in _around(page, [area], frozenset({"lines"})) if f.kind == SHORE]
-    outcome = area_operations.clip_to_shore(area, shore, _areas_around(page, [area]))
+    around = _around(page, [area], frozenset({"lines", "points"}))
+    shore, tags = ([f for f in around if f.kind == kind] for kind in (SHORE, UNIT_TAG))
+    outcome = area_operations.clip_to_shore(area, shore, _areas_around(page, [area]), tags, message.side or "")
     return await _carry_out(page, f"clip {area.name} to the shore", outcome, [area])
 
 
@@ -157,7 +151,8 @@ async def fill(page: PageState, message: Fill) -> Answer:
     lines = [f for f in around if f.table == "lines" and f.kind in BOUNDING and f.certainty != "concealed"]
     scale = message.scale
     new = Feature("areas", shapely.Point(x, y), UNIT_AREA, map_unit=text_or_none(message.unit), capture_scale=scale)
-    outcome = area_operations.filled_at(x, y, [f for f in around if f.table == "areas"], lines, new)
+    units = [f for f in around if f.kind == UNIT_AREA]
+    outcome = area_operations.filled_at(x, y, units, lines, new)
     return await _carry_out(page, "fill to neighbours", outcome, [])
 
 
@@ -167,6 +162,6 @@ HANDLERS: dict[str, Handler[Any]] = {
     "begin": Handler(Begin, begin),
     "merge": Handler(InHand, merge),
     "trim_overlaps": Handler(TrimOverlaps, trim_overlaps),
-    "clip": Handler(InHand, clip_to_shore),
+    "clip": Handler(ClipToShore, clip_to_shore),
     "fill": Handler(Fill, fill),
 }

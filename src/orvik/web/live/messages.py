@@ -313,6 +313,12 @@ class TrimOverlaps(InHand):
     order: str | None = None
 
 
+class ClipToShore(InHand):
+    """Which side of the shoreline stays, ``larger`` or ``smaller``; empty for the one that is land for certain."""
+
+    side: str | None = None
+
+
 class Fill(At):
     """Fill the open ground at the pointer with a unit."""
 
