@@ -77,7 +77,7 @@ class DrawnSign:
         if not self.title.strip() or len(self.title) > LONGEST_TITLE:
             raise SignRefused(f"A sign needs a name of 1 to {LONGEST_TITLE} letters.")
         if self.family == "lines":
-            if not self.strokes and not self.ornaments:
+            if not any(stroke.width > 0 for stroke in self.strokes) and not self.ornaments:
                 raise SignRefused("A line sign needs a stroke or an ornament; else it is not seen.")
         elif not self.pieces:
             raise SignRefused("A sign needs a piece; add another one before you take this away.")

@@ -22,9 +22,21 @@ WIDEST = 5.0
 # No piece of a sign lies further from its anchor, in millimetres on the sheet.
 REACH = 60.0
 MOST_POINTS = 2000
+SHORTEST_DASHES, LONGEST_DASH, MOST_DASHES = 0.1, 100.0, 16
 _FIGURES = {"reach", "inner", "turned", "sweep", "width"}
 # A round is drawn as a polygon whose edges stay this close to it, in millimetres.
 ROUNDNESS = 0.002
+
+
+def check_dash(dash: tuple[float, ...]) -> None:
+    """Refuse dashes that nobody could draw, or that would fill a line with more of them than can be seen."""
+    if not all(0 <= length <= LONGEST_DASH for length in dash) or (dash and not sum(dash) >= SHORTEST_DASHES):
+        raise SignRefused(
+            f"Dashes are lengths of mark and gap in millimetres, such as 2.4 and 1, {SHORTEST_DASHES:g} mm together at "
+            f"the least and {LONGEST_DASH:g} mm each at the most."
+        )
+    if len(dash) > MOST_DASHES:
+        raise SignRefused(f"A line has at most {MOST_DASHES} lengths of mark and gap, not {len(dash)}.")
 
 
 @dataclass(frozen=True)
@@ -81,12 +93,15 @@ class Piece:
             raise SignRefused(f"A {self.shape} reaches 0.01 to {REACH:g} mm from its middle, not {self.reach:g}.")
         if any(abs(value) > REACH for point in (self.at, *self.points) for value in point):
             raise SignRefused(f"A piece lies more than {REACH:g} mm from its sign's place; bring it nearer.")
+        if abs(self.sweep) > 360 or abs(self.turned) > 360:
+            raise SignRefused("An arc goes on for up to 360°, and a piece is turned by as much; type fewer degrees.")
+        if self.shape == "star" and not 0.01 <= self.inner <= REACH:
+            raise SignRefused(f"The inner corners of a star are 0.01 to {REACH:g} mm from its middle.")
         if self.width and not THINNEST <= self.width <= WIDEST:
             raise SignRefused(f"An outline is {THINNEST:g} to {WIDEST:g} mm wide, not {self.width:g}.")
         if not self.width and not self.fill:
             raise SignRefused("A piece needs an outline or a fill; else it is not seen.")
-        if any(length < 0 for length in self.dash) or (self.dash and not sum(self.dash) > 0.05):
-            raise SignRefused("Dashes are lengths of mark and gap in millimetres, such as 2.4 and 1.")
+        check_dash(self.dash)
         for colour in (self.outline, self.fill):
             if colour and not is_colour(colour):
                 raise SignRefused(f"“{str(colour)[:20]}” is not a colour; give six figures such as #22303C.")

@@ -81,6 +81,12 @@ class Caption:
     place: CaptionPlace = "beside"
     printed: bool = False
 
+    def __post_init__(self) -> None:
+        if not 0.5 <= self.size <= 20:
+            raise SignRefused(f"Letters of a sign are 0.5 to 20 mm high, not {self.size:g}.")
+        if not all(abs(value) <= 60 for value in self.at):
+            raise SignRefused("A text lies more than 60 mm from its sign's place; bring it nearer.")
+
 
 @dataclass(frozen=True)
 class PatternSign:

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from typing import Any
 
 from orvik.core.colour import is_colour
 from orvik.core.errors import SignRefused
 from orvik.core.ink import INK, LineStyle
-from orvik.core.signs.piece import THINNEST, WIDEST
+from orvik.core.signs.piece import THINNEST, WIDEST, check_dash
 from orvik.core.signs.sign import Caption
 
 # No stroke stands further beside its line than this, in millimetres.
@@ -29,8 +28,7 @@ def style_of(row: Mapping[str, Any]) -> LineStyle:
         raise SignRefused(f"A line is {THINNEST:g} to {WIDEST:g} mm wide on the sheet, not {width:g}.")
     if not is_colour(colour):
         raise SignRefused(f"“{str(colour)[:20]}” is not a colour; give six figures such as {INK}.")
-    if not all(math.isfinite(length) and length >= 0 for length in dash) or (dash and sum(dash) < 0.1):
-        raise SignRefused("Dashes are lengths of mark and gap in millimetres, such as 2.4 and 1.")
+    check_dash(dash)
     if not abs(offset) <= FARTHEST_BESIDE:
         raise SignRefused(f"A stroke stands at most {FARTHEST_BESIDE:g} mm beside its line, not {offset:g}.")
     if cap not in ENDS:
@@ -52,6 +50,8 @@ def style_row(style: LineStyle) -> dict[str, Any]:
 def caption_of(row: Mapping[str, Any]) -> Caption:
     """A caption from a row."""
     x, y = row.get("at", (0.0, 0.0))
+    if row.get("colour") and not is_colour(str(row["colour"])):
+        raise SignRefused(f"“{str(row['colour'])[:20]}” is not a colour; give six figures such as {INK}.")
     return Caption(
         row["of"],
         (float(x), float(y)),
