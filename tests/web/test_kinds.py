@@ -2,10 +2,21 @@
 
 from __future__ import annotations
 
+import contextlib
+import json
+import sqlite3
+
+import pytest
+import shapely
 from fastapi.testclient import TestClient
 
+from orvik.core.errors import FeatureRefused
+from orvik.core.features.feature import Feature
+from orvik.core.geometry.snapping import SnapIndex
+from orvik.store.geometry import add_functions
 from orvik.store.project import Project
 from orvik.store.sign_book import own_kinds
+from orvik.usecases.features import FeatureEdit, change_feature, keep_features
 from tests.web.pages import Page
 
 ROOT = "/p/small/kinds"
@@ -76,3 +87,58 @@ def test_a_kind_in_use_is_not_taken_apart(client: TestClient, page: Page, projec
     assert own_kinds(reopened(project)) == []
     # The pen in hand is gone with its kind.
     assert "There is no pen" in page.ask("pen", name="well_head-certain")["refused"]
+
+
+def test_values_in_use_are_renamed_along_or_asked_for(client: TestClient, page: Page, project: Project) -> None:
+    client.post(ROOT, data=FORM)
+    page.ask("pen", name="well_head-certain")
+    for x, water in ((513_500, "wet"), (513_600, "wet"), (513_700, "dry")):
+        page.press(x, 6_801_500, fields={"Water": water, "Depth": "4"})
+    renamed = FORM | {"choices": ["dry #999999, damp", ""]}
+    asked = client.post(f"{ROOT}/well_head", data=renamed).text
+    assert "Water “wet”" in asked
+    assert "2 features have it" in asked
+    assert "<option selected>damp</option>" in asked
+    # Nothing has been kept yet.
+    assert [c.value for c in own_kinds(reopened(project))[0][1].fields[0].choices] == ["dry", "wet"]
+    said = {"lost_field": ["Water"], "lost_value": ["wet"], "becomes": ["damp"]}
+    assert "Keep" in client.post(f"{ROOT}/well_head", data=renamed | said).text
+    held = [reopened(project).feature("points", n).fields["Water"] for n in (2, 3, 4)]
+    assert held == ["damp", "damp", "dry"]
+    page.ask("undo")
+    assert [reopened(project).feature("points", n).fields["Water"] for n in (2, 3, 4)] == ["wet", "wet", "dry"]
+    # A figure cannot become a date without a word.
+    assert "is to be a date" in client.post(f"{ROOT}/well_head", data=FORM | {"type": ["choice", "date"]}).text
+
+
+def test_an_old_fault_refuses_no_other_edit(client: TestClient, page: Page, project: Project) -> None:
+    """A value that another program has taken out of the list: the feature is moved and noted, and neighbours snap."""
+    client.post(ROOT, data=FORM | {"table": "lines", "label": "Well line"})
+    page.ask("pen", name="well_line-certain")
+    for x in (513_500, 513_900):
+        page.press(x, 6_801_500)
+    assert "kept" in page.ask("finish", fields={"Water": "wet"})
+    for spoiled in ({"Water": "salt"}, {"Odd": 1}):
+        connection = sqlite3.connect(project.path)
+        add_functions(connection)
+        connection.execute("UPDATE lines SET fields = ? WHERE kind = 'well_line'", (json.dumps(spoiled),))
+        connection.commit()
+        connection.close()
+        again = reopened(project)
+        lines = again.features("lines")
+        (number,) = [int(i) for i, kind in zip(lines.ids, lines.columns["kind"], strict=True) if kind == "well_line"]
+        line = again.feature("lines", number)
+        again.close_reader()
+        with contextlib.closing(Project.open(project.path)) as mine:
+            index = SnapIndex(mine.all_features())
+            middle = (513_700.0, 6_801_500.0)
+            contact = Feature("lines", shapely.LineString([middle, (513_700, 6_801_900)]), "contact")
+            edit = FeatureEdit("snap", [contact], nodes=[middle])
+            keep_features(mine, index, edit, mine.revision)
+            assert len(mine.feature("lines", number).geometry.coords) == 3
+            moved = line.changed(note="looked at")
+            assert change_feature(mine, moved, mine.revision) is not None
+            with pytest.raises(FeatureRefused):
+                change_feature(mine, mine.feature("lines", number).changed(fields={"Water": "sour"}), mine.revision)
+            mine.undo()
+            mine.undo()

@@ -18,7 +18,9 @@ from orvik.core.signs.sign_book import SignBook
 NOTE_LENGTH = 4000
 
 
-def checked(feature: Feature, crs: ProjectCrs, book: SignBook, unit_codes: set[str]) -> Feature:
+def checked(
+    feature: Feature, crs: ProjectCrs, book: SignBook, unit_codes: set[str], before: Feature | None = None
+) -> Feature:
     """The feature as it may be kept.
 
     Parameters
@@ -31,6 +33,9 @@ def checked(feature: Feature, crs: ProjectCrs, book: SignBook, unit_codes: set[s
         The sign book, which knows the kinds.
     unit_codes
         Codes of the project's map units.
+    before
+        As it stands in the project. Attributes that stay as they are are not looked at again: an old fault of theirs
+        is no reason to refuse a move or a note.
 
     Raises
     ------
@@ -59,19 +64,26 @@ def checked(feature: Feature, crs: ProjectCrs, book: SignBook, unit_codes: set[s
     geometry = feature.geometry
     _check_places(geometry, crs)
     _check_shape(feature, geometry, crs)
-    if feature.kind not in book.kinds(feature.table):
+
+    def changes(*names: str) -> bool:
+        return before is None or any(getattr(before, name) != getattr(feature, name) for name in names)
+
+    if changes("kind") and feature.kind not in book.kinds(feature.table):
         known = ", ".join(sorted(book.kinds(feature.table)))
         raise FeatureRefused(f"“{feature.kind}” is not a kind of {feature.table}; the sign book has {known}.")
     own_kind = book.own_kinds.get(feature.kind)
-    if own_kind is not None:
+    if not changes("kind", "fields"):
+        pass
+    elif own_kind is not None:
         feature = feature.changed(fields=own_kind.checked(feature.fields))
     elif feature.fields:
         raise FeatureRefused(f"A {feature.kind.replace('_', ' ')} has no fields of its own.")
-    if feature.certainty not in CERTAINTIES:
+    if changes("certainty") and feature.certainty not in CERTAINTIES:
         raise FeatureRefused(f"“{feature.certainty}” is not a certainty; choose {', '.join(CERTAINTIES)}.")
-    if feature.map_unit and feature.map_unit not in unit_codes:
+    if changes("map_unit") and feature.map_unit and feature.map_unit not in unit_codes:
         raise FeatureRefused(f"There is no map unit {feature.map_unit}; add it in Signs, or choose another.")
-    _check_reading(feature, book)
+    if changes("kind", "azimuth", "inclination"):
+        _check_reading(feature, book)
     _check_line(feature, geometry)
     if len(feature.note) > NOTE_LENGTH:
         raise FeatureRefused(f"The note is longer than {NOTE_LENGTH} characters; shorten it.")

@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 
 from orvik.core.errors import FeatureRefused
-from orvik.core.features.feature import Feature, FeatureKey
+from orvik.core.features.feature import TABLES, Feature, FeatureKey
 from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.geometry.shared_edges import ON_EDGE, with_shared_vertices
 from orvik.core.geometry.snapping import SnapIndex
@@ -66,7 +66,12 @@ def keep_features(project: Project, index: SnapIndex, edit: FeatureEdit, seen: i
         kept = [_with_nodes_of(feature, others) for feature in kept]
         kept += with_shared_vertices(nodes, others)
     book, codes = sign_book_of(project), set(project.units_by_code())
-    sound = [checked(feature, project.crs, book, codes) for feature in kept]
+    before = {
+        (table, number): feature
+        for table in TABLES
+        for number, feature in project.whole(table, [f.id for f in kept if f.table == table and f.id]).items()
+    }
+    sound = [checked(f, project.crs, book, codes, before.get((f.table, f.id or 0))) for f in kept]
     changes = feature_changes(project, project.srs_id, sound, edit.deleted, edit.also)
     return project.apply(edit.label, changes, seen)
 
@@ -131,7 +136,7 @@ def change_features(
         new = old.changed(**values)
         if note:
             new = new.changed(note="\n".join(text for text in (old.note, note) if text))
-        new = checked(new, project.crs, book, codes)
+        new = checked(new, project.crs, book, codes, old)
         if new != old:
             changed.append(new)
     if not changed:
@@ -144,7 +149,7 @@ def change_feature(project: Project, new: Feature, seen: int) -> Entry | None:
     """Keep other attributes of one feature; None where nothing changes."""
     old = project.feature(new.table, new.id or 0)
     refuse_locked(project.stack(), old.table)
-    new = checked(new, project.crs, sign_book_of(project), set(project.units_by_code()))
+    new = checked(new, project.crs, sign_book_of(project), set(project.units_by_code()), old)
     if new == old:
         return None
     return project.apply(f"change {old.name}", [rows.feature_change(new, project.srs_id)], seen)

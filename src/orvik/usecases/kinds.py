@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 
 from orvik.core.errors import FeatureRefused, NotFound
-from orvik.core.features.feature import TABLES
+from orvik.core.features.feature import TABLES, Feature
 from orvik.core.features.own_kind import OwnKind
+from orvik.store import rows
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
 from orvik.store.reader import Reader
@@ -30,8 +33,62 @@ def add_kind(project: Project, kind: OwnKind) -> Entry:
     return project.apply(f"make kind {kind.label}", [kind_change(None, last)])
 
 
-def change_kind(project: Project, kind: OwnKind) -> Entry | None:
-    """Change the kind of the same name; features of it keep the fields that they have. None where nothing changes."""
+@dataclass(frozen=True)
+class LostValue:
+    """A value of a list that features have, and that the list would have no longer.
+
+    Attributes
+    ----------
+    count
+        How many features have it.
+    likely
+        The value that stands in its place in the new list, where that is a new one; else empty.
+    """
+
+    field: str
+    value: str
+    count: int
+    likely: str = ""
+
+
+def lost_values(project: Reader, kind: OwnKind) -> list[LostValue]:
+    """What features of the kind of this name have filled in from lists, and a change would take out of these."""
+    _, old = kind_by_name(project, kind.name)
+    new = {f.name: f for f in kind.fields}
+    counts = Counter(
+        (name, str(value))
+        for feature in _of_kind(project, old)
+        for name, value in feature.fields.items()
+        if value not in (None, "")
+    )
+    lost = []
+    for field in old.fields:
+        now = new.get(field.name)
+        if field.kind != "choice" or now is None or now.kind != "choice":
+            continue
+        before, after = [c.value for c in field.choices], [c.value for c in now.choices]
+        for value in before:
+            if value not in after and counts[field.name, value]:
+                there = after[before.index(value)] if len(before) == len(after) else ""
+                likely = there if there not in before else ""
+                lost.append(LostValue(field.name, value, counts[field.name, value], likely))
+    return lost
+
+
+def change_kind(project: Project, kind: OwnKind, become: Mapping[tuple[str, str], str] | None = None) -> Entry | None:
+    """Change the kind of the same name, with what features of it have filled in. None where nothing changes.
+
+    Parameters
+    ----------
+    become
+        By field and value what values become that lists have no longer; empty for nothing.
+
+    Raises
+    ------
+    FeatureRefused
+        Features have something filled in for which the kind would have no place.
+    """
+    become = become or {}
     row_id, old = kind_by_name(project, kind.name)
     new = replace(kind, table=old.table, position=old.position)
     lost = {f.name for f in old.fields} - {f.name for f in new.fields}
@@ -39,7 +96,35 @@ def change_kind(project: Project, kind: OwnKind) -> Entry | None:
         raise FeatureRefused(
             f"Features of this kind have {sorted(lost)[0]} filled in; keep the field, or delete them first."
         )
-    return project.apply(f"change kind {old.label}", [kind_change(row_id, new)]) if new != old else None
+    unsaid = [one for one in lost_values(project, new) if (one.field, one.value) not in become]
+    if unsaid:
+        one = unsaid[0]
+        many = f"{one.count} features have" if one.count > 1 else "A feature has"
+        raise FeatureRefused(f"{many} “{one.value}” as {one.field}; say what that becomes.")
+    changes = [kind_change(row_id, new)] if new != old else []
+    faults: Counter[str] = Counter()
+    for feature in _of_kind(project, old):
+        fields = {n: become.get((n, str(v)), v) for n, v in feature.fields.items()}
+        fields = {n: v for n, v in fields.items() if v != ""}
+        for field in new.fields:
+            # What is missing is no reason to stop: it is asked for when the feature is changed next.
+            if field.name in fields:
+                try:
+                    fields[field.name] = replace(field, required=False).checked(fields[field.name])
+                except FeatureRefused:
+                    faults[f"{field.name} is to be a {field.kind}, and {fields[field.name]} is none"] += 1
+        if fields != dict(feature.fields):
+            changes.append(rows.feature_change(feature.changed(fields=fields), project.srs_id))
+    if faults:
+        words, count = faults.most_common(1)[0]
+        raise FeatureRefused(f"{words} ({count} feature{'s' if count > 1 else ''}); change what is filled in first.")
+    return project.apply(f"change kind {old.label}", changes) if changes else None
+
+
+def _of_kind(project: Reader, kind: OwnKind) -> list[Feature]:
+    columns = project.features(kind.table)
+    ids = [int(i) for i, name in zip(columns.ids, columns.columns["kind"], strict=True) if name == kind.name]
+    return list(project.whole(kind.table, ids).values())
 
 
 def remove_kind(project: Project, name: str) -> Entry:

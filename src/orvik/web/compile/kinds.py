@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from itertools import zip_longest
 from typing import Annotated, Any
 
@@ -14,7 +15,7 @@ from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import TABLES, Table
 from orvik.core.features.own_kind import DASHES, NAMES, SHAPES, TYPES, FieldOfOwn, OwnKind, parse_choices
 from orvik.core.ground.coordinates import parse_quantity
-from orvik.usecases.kinds import add_kind, change_kind, kind_by_name, remove_kind
+from orvik.usecases.kinds import LostValue, add_kind, change_kind, kind_by_name, lost_values, remove_kind
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.workspace import Workspace
@@ -46,6 +47,15 @@ class KindForm(BaseModel):
     type: list[str] = []
     choices: list[str] = []
     required: list[int] = []
+    # What values of lists become that are in use and go: the field, the value, and the new one, row by row.
+    lost_field: list[str] = []
+    lost_value: list[str] = []
+    becomes: list[str] = []
+
+    @property
+    def become(self) -> dict[tuple[str, str], str]:
+        """By field and value."""
+        return dict(zip(zip(self.lost_field, self.lost_value, strict=False), self.becomes, strict=False))
 
     def kind(self, name: str, table: Table) -> OwnKind:
         """The kind that was typed; raises FeatureRefused where it cannot be."""
@@ -72,9 +82,13 @@ async def post_kind(request: Request, workspace: TheWorkspace, form: Annotated[K
 async def post_changed_kind(
     request: Request, workspace: TheWorkspace, name: str, form: Annotated[KindForm, Form()]
 ) -> Response:
-    """Change a kind; features of it keep the fields that they have."""
+    """Change a kind, with what features of it have filled in; asks what becomes of values that lists lose."""
     _, old = kind_by_name(workspace.project, name)
-    await workspace.carry_out(change_kind, form.kind(old.name, old.table))
+    kind = form.kind(old.name, old.table)
+    lost = lost_values(workspace.project, kind)
+    if any((one.field, one.value) not in form.become for one in lost):
+        return _form(request, workspace.slug, kind, workspace.project.kind_use(old.table, old.name), lost)
+    await workspace.carry_out(change_kind, kind, form.become)
     return _kind_form(request, workspace, name)
 
 
@@ -95,7 +109,7 @@ def _kind_form(request: Request, workspace: Workspace, name: str) -> Response:
     return _form(request, workspace.slug, kind, workspace.project.kind_use(kind.table, kind.name))
 
 
-def _form(request: Request, slug: str, kind: OwnKind | None, used: int) -> Response:
+def _form(request: Request, slug: str, kind: OwnKind | None, used: int, lost: Sequence[LostValue] = ()) -> Response:
     fields: list[dict[str, Any]] = []
     for one in kind.fields if kind else ():
         listed = ", ".join(f"{c.value} {c.colour}".strip() for c in one.choices)
@@ -107,6 +121,8 @@ def _form(request: Request, slug: str, kind: OwnKind | None, used: int) -> Respo
         slug=slug,
         kind=kind,
         used=used,
+        lost=lost,
+        lists={f.name: [c.value for c in f.choices] for f in kind.fields} if kind else {},
         fields=fields[:MOST_FIELDS],
         families=NAMES,
         shapes=SHAPES,
