@@ -523,6 +523,18 @@ def an_area_that_crosses_itself(project: Project) -> None:
     connection.close()
 
 
+@_of_map("lost_file")
+def a_scan_that_was_altered(project: Project) -> None:
+    source = next(s for s in project.sources() if s.kind == "underlay" and s.checksum)
+    folder = project.path.with_suffix(".files")
+    # The pictures of a copy are those of all copies: this one gets its own.
+    files = {file.name: file.read_bytes() for file in folder.iterdir() if file.is_file()}
+    folder.unlink()
+    folder.mkdir()
+    for name, data in files.items():
+        (folder / name).write_bytes(data + b" " if name == source.file else data)
+
+
 def _remove(project: Project, kind: type) -> None:
     project.apply("seed", [Change("parts", part_of(project, kind).id, None)])
 

@@ -9,12 +9,15 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
+from orvik.core.errors import FileRefused
 from orvik.core.ink import Group, Stroke
 from orvik.core.pictures.underlay_ink import CONTOUR_WIDTH, INDEX_WIDTH
 from orvik.exchange.raster import files_folder
-from orvik.store.project import Project
+from orvik.store.project import Project, opened_for_reading
 from orvik.usecases.printing import composed
+from orvik.usecases.proof import all_findings
 from orvik.web.app import create_app
+from orvik.web.guard import Guard
 from tests.web.orders import put_out
 
 BASE = "/p/isle-of-quennet/underlays"
@@ -151,3 +154,74 @@ def test_a_locked_underlay_cannot_be_touched(client: TestClient) -> None:
         assert "locked" in answer.text
     client.post("/p/isle-of-quennet/stack/underlay-2", data={"locked": "false"})
     assert client.post(f"{BASE}/2/slip", data={"name": "X"}).status_code == 200
+
+
+def test_an_altered_file_is_neither_shown_nor_printed_without_a_word(client: TestClient, demo: Path) -> None:
+    path = copy_of(demo, 1)
+    path.write_bytes(path.read_bytes() + b" ")
+    answer = client.get(f"{BASE}/1.png", params=VIEW, headers={"HX-Request": "1"})
+    assert answer.status_code == 422
+    assert "has been altered since it was brought in" in answer.text
+    with opened_for_reading(demo) as project:
+        assert [f.message for f in all_findings(project) if f.rule == "lost_file"] == [
+            "The file of Relief beside the project has been altered since it was brought in; give it again in Ground."
+        ]
+        sheet = next(
+            p.sheet_id
+            for s in project.sheets()
+            for p in project.parts(s.id or 0)
+            if "1" in getattr(p.settings, "underlays", {})
+        )
+        with pytest.raises(FileRefused, match="altered"):
+            composed(project, sheet or 0, 30)
+
+
+def test_files_of_the_old_name_are_offered_and_taken(demo: Path, tmp_path: Path) -> None:
+    """The project file renamed alone."""
+    renamed = demo.rename(demo.with_name("quennet-north.gpkg"))
+    # Another folder, which has only one of the files, is not it.
+    other = demo.with_name("another.files")
+    other.mkdir()
+    first = next(files_folder(demo).iterdir())
+    (other / first.name).write_bytes(first.read_bytes())
+    with TestClient(create_app(demo.parent), base_url="http://127.0.0.1:8460") as client:
+        base = "/p/quennet-north"
+        answer = client.get(f"{base}/underlays/2.png", params=VIEW, headers={"HX-Request": "1"})
+        assert "is missing" in answer.text
+        assert "disk" not in answer.text
+        assert "isle-of-quennet.files" in client.get(f"{base}/ground").text
+        assert "missing" in client.get(f"{base}/stack", headers=GROUND).text
+        refused = client.post(f"{base}/underlays/files", data={"folder": "another.files"})
+        assert refused.status_code == 422
+        text = client.post(f"{base}/underlays/files", data={"folder": "isle-of-quennet.files"}, headers=GROUND).text
+        assert "missing" not in text
+        assert "isle-of-quennet.files" not in text
+        assert client.get(f"{base}/underlays/2.png", params=VIEW).status_code == 200
+    # The folder of the old name stays as it is: it may be another project's.
+    assert {f.name for f in files_folder(renamed).iterdir()} <= {f.name for f in files_folder(demo).iterdir()}
+
+
+@pytest.mark.parametrize("path", ["/nothing/here", "/p/isle-of-quennet/nothing", "/static/frame/none.css"])
+def test_what_is_not_there_is_said_in_our_own_page(client: TestClient, path: str) -> None:
+    answer = client.get(path)
+    assert answer.status_code == 404
+    assert "There is nothing at this address" in answer.text
+    assert "Back to the plan chest" in answer.text
+    assert client.get(path, headers={"HX-Request": "1"}).text.startswith("There is nothing")
+
+
+def test_what_an_address_does_not_do_and_what_is_too_long_is_said(client: TestClient) -> None:
+    answer = client.put("/p/isle-of-quennet/ground")
+    assert answer.status_code == 405
+    assert "does not do that" in answer.text
+
+    def endless() -> Iterator[bytes]:
+        for _ in range(40):
+            yield b"x" * 65_536
+
+    with TestClient(Guard(client.app, upload_bytes=1_000_000), base_url="http://127.0.0.1:8460") as small:
+        answer = small.post(
+            f"{BASE}/2/file", content=endless(), headers={"Content-Type": "multipart/form-data; boundary=x"}
+        )
+        assert answer.status_code == 413
+        assert "larger than 0 MB" in answer.text

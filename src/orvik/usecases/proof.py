@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 
-from orvik.core.errors import CrsRefused, FitRefused
+from orvik.core.errors import CrsRefused, FileRefused, FitRefused
 from orvik.core.faces.plan import Plan
 from orvik.core.findings.column import column
 from orvik.core.findings.finding import Finding
@@ -21,6 +21,7 @@ from orvik.usecases.findings import survey_of
 from orvik.usecases.labels import labels_without_room
 from orvik.usecases.meeting_colours import colour_report
 from orvik.usecases.sheet_findings import findings_of_sheet
+from orvik.usecases.underlay_views import KINDS, sound_copy
 
 # The least difference of colours that are told apart with some care.
 LEAST_DIFFERENCE = 3.0
@@ -28,7 +29,7 @@ LEAST_DIFFERENCE = 3.0
 MISFIT_MM = 0.5
 
 
-def map_findings(project: Reader, survey: Survey, plan: Plan) -> list[Finding]:
+def map_findings(project: Project, survey: Survey, plan: Plan) -> list[Finding]:
     """The findings of the map: those of its features, of what forming would take, and of what else there is."""
     return [*survey.findings, *takes_ground(plan, project.crs.metres_per_unit), *_of_the_rest(project)]
 
@@ -59,11 +60,12 @@ def unformed(count: int, checksum: str) -> list[Finding]:
     return [Finding("unformed", "error", message, None, facts=(checksum,))] if count else []
 
 
-def _of_the_rest(project: Reader) -> Iterator[Finding]:
+def _of_the_rest(project: Project) -> Iterator[Finding]:
     yield from column(unit for _, unit in project.units())
     scale, metres = project.scales.publication, project.crs.metres_per_unit
     yield from doubled_stations(project.stations(), scale, metres)
     yield from _misfits(project)
+    yield from _lost_files(project)
 
 
 def _misfits(project: Reader) -> Iterator[Finding]:
@@ -82,6 +84,17 @@ def _misfits(project: Reader) -> Iterator[Finding]:
             message = f"{source.name} lies {metres:.0f} m off its control points ({off:.1f} mm on the sheet)."
             facts = (f"{off:.1f}", source.checksum)
             yield Finding("misfit", "warning", message, None, about=f"source {source.id}", facts=facts)
+
+
+def _lost_files(project: Project) -> Iterator[Finding]:
+    """Underlays whose file is not there, or is another than was brought in: neither is shown nor printed."""
+    for source in project.sources():
+        if source.aside or source.kind not in KINDS or source.kind == "service":
+            continue
+        try:
+            sound_copy(project.path, source)
+        except FileRefused as refusal:
+            yield Finding("lost_file", "error", refusal.sentence, None, about=f"source {source.id}")
 
 
 def alike(project: Project) -> Iterator[Finding]:

@@ -49,6 +49,21 @@ def trouble_with(project: Path, source: Source) -> str:
     return "missing" if copy is None else raster.trouble_with(copy, source.checksum)
 
 
+def sound_copy(project: Path, source: Source) -> Path:
+    """The copy of an underlay as it was brought in.
+
+    Raises
+    ------
+    FileRefused
+        It is missing, or has been altered since.
+    """
+    trouble = trouble_with(project, source)
+    if trouble:
+        what = "is missing" if trouble == "missing" else "has been altered since it was brought in"
+        raise FileRefused(f"The file of {source.name} beside the project {what}; give it again in Ground.")
+    return raster_files.kept_file(project, source.file)
+
+
 def view(project: Project, source: Source, asked: GroundView) -> bytes | None:
     """An underlay as PNG with transparency over the ground that is asked for; None where it shows no picture."""
     if "picture" not in shows(source):
@@ -56,7 +71,7 @@ def view(project: Project, source: Source, asked: GroundView) -> bytes | None:
     if source.kind == "service":
         cache = raster.files_folder(project.path) / "tiles"
         return service.view(service.checked_address(source.file), cache, asked)
-    path = tiling.best(raster_files.kept_file(project.path, source.file))
+    path = tiling.best(sound_copy(project.path, source))
     if source.relief:
         style = ReliefStyle.of_json(source.relief)
         return elevation.view(path, source.crs, source.transform, asked, style)
@@ -80,7 +95,7 @@ def ink(project: Project, source: Source, asked: GroundView) -> list[Item]:
     """
     if "lines" not in shows(source):
         return []
-    path = raster_files.kept_file(project.path, source.file)
+    path = sound_copy(project.path, source)
     dot = max(asked.cell)
     around = shapely.box(*asked.window).buffer(EDGE * dot, join_style="mitre")
     if source.kind == "reference":
@@ -100,7 +115,7 @@ def reference_sign(project: Project, source: Source) -> Sign | None:
     if source.kind != "reference" or not look.explained:
         return None
     try:
-        path = raster_files.kept_file(project.path, source.file)
+        path = sound_copy(project.path, source)
         parts = shapely.get_parts(reference.geometries(path, source.crs, project.crs, project.middle()))
     except FileRefused:
         return None
@@ -110,7 +125,7 @@ def reference_sign(project: Project, source: Source) -> Sign | None:
 
 def height_span(project: Project, source: Source) -> tuple[float, float]:
     """The lowest and the highest of a grid of heights, in metres; raises FileRefused where it cannot be read."""
-    return elevation.span(tiling.best(raster_files.kept_file(project.path, source.file)))
+    return elevation.span(tiling.best(sound_copy(project.path, source)))
 
 
 def height_at(project: Project, x: float, y: float) -> float | None:
@@ -120,8 +135,8 @@ def height_at(project: Project, x: float, y: float) -> float | None:
     except CoordinateRefused:
         return None
     for source in reversed(project.sources()):
-        if source.relief and source.transform:
-            path = tiling.best(raster_files.kept_file(project.path, source.file))
+        if source.relief and source.transform and not trouble_with(project.path, source):
+            path = tiling.best(sound_copy(project.path, source))
             found = elevation.height_at(path, source.crs, source.transform, project.crs, x, y)
             if found is not None:
                 return found

@@ -10,6 +10,7 @@ from pathlib import Path
 
 from fastapi import FastAPI, Request, WebSocket, params
 from fastapi.exceptions import RequestValidationError
+from starlette.exceptions import HTTPException
 from starlette.responses import PlainTextResponse, Response
 from starlette.staticfiles import StaticFiles
 
@@ -52,6 +53,11 @@ WHERE: dict[type[OrvikError], str] = {
 }
 
 
+# What an address of ours says that is none, by HTTP status.
+NOT_HERE = {
+    404: "There is nothing at this address; it may have been removed or renamed.",
+    405: "This address does not do that; go back and load the page again.",
+}
 ROUTERS = [router for stage in (home, ground, compile_stage, signs, sheet, proof) for router in stage.ROUTERS]
 
 
@@ -131,5 +137,14 @@ def create_app(folder: Path, names: frozenset[str] = LOCAL_NAMES, warm: bool = F
             words = "Choose a file first."
         # Nothing else of the kind is ever sent by a form of ours; what is wrong is named by its field.
         return PlainTextResponse(words, 422, {"Orvik-Where": "form"})
+
+    @app.exception_handler(HTTPException)
+    async def elsewhere(request: Request, error: HTTPException) -> Response:
+        words = NOT_HERE.get(error.status_code, "That cannot be done here; go back and load the page again.")
+        if "hx-request" in request.headers or request.method not in ("GET", "HEAD"):
+            return PlainTextResponse(words, error.status_code, {"Orvik-Where": "form", **(error.headers or {})})
+        response = page(request, "frame/refused.html", sentence=words)
+        response.status_code = error.status_code
+        return response
 
     return app

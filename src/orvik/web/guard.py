@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import errno
 import logging
 from ipaddress import ip_address
@@ -54,17 +55,20 @@ class Guard:
             return
         length = headers.get("content-length", "0")
         if not length.isdigit() or int(length) > self.upload_bytes:
-            limit = self.upload_bytes // (1024 * 1024)
-            await self._refuse(scope, receive, send, 413, f"This file is larger than {limit} MB; make it smaller.")
+            await self._refuse(scope, receive, send, 413, self._too_large)
             return
-        await self._answered(scope, self._counted(receive), self._sealed(send))
+        over = asyncio.Event()
+        await self._answered(scope, self._counted(receive, over), self._sealed(send), over)
 
-    async def _answered(self, scope: Scope, receive: Receive, send: Send) -> None:
+    async def _answered(self, scope: Scope, receive: Receive, send: Send, over: asyncio.Event) -> None:
         """The answer, or our own words for what nobody foresaw: sealed like every other answer."""
         begun = False
 
         async def noticed(message: Message) -> None:
             nonlocal begun
+            if over.is_set() and not begun:
+                # Whoever read the body has an answer of his own to its end.
+                raise _TooLarge
             begun = True
             await send(message)
 
@@ -74,12 +78,20 @@ class Guard:
             LOG.exception("%s %s", scope.get("method"), scope.get("path"))
             if begun:
                 raise
-            await PlainTextResponse(_disk_words(error), 507)(scope, receive, send)
+            await PlainTextResponse(_disk_words(error, str(scope.get("method"))), 507)(scope, receive, send)
+        except _TooLarge:
+            if begun:
+                raise
+            await PlainTextResponse(self._too_large, 413)(scope, receive, send)
         except Exception:
             LOG.exception("%s %s", scope.get("method"), scope.get("path"))
             if begun:
                 raise
             await PlainTextResponse(OWN_FAULT, 500)(scope, receive, send)
+
+    @property
+    def _too_large(self) -> str:
+        return f"This file is larger than {self.upload_bytes // (1024 * 1024)} MB; make it smaller."
 
     @staticmethod
     def _near(scope: Scope) -> bool:
@@ -99,7 +111,7 @@ class Guard:
         origin = headers.get("origin")
         return origin is None or (_name(origin) in self.names and urlsplit(origin).netloc == host)
 
-    def _counted(self, receive: Receive) -> Receive:
+    def _counted(self, receive: Receive, over: asyncio.Event) -> Receive:
         """Bodies without a stated length are cut off at the cap."""
         taken = 0
 
@@ -108,7 +120,8 @@ class Guard:
             message = await receive()
             taken += len(message.get("body", b""))
             if taken > self.upload_bytes:
-                return {"type": "http.disconnect"}
+                over.set()
+                raise _TooLarge
             return message
 
         return counted
@@ -135,8 +148,16 @@ class Guard:
         await PlainTextResponse(why, status)(scope, receive, self._sealed(send))
 
 
-def _disk_words(error: OSError) -> str:
+class _TooLarge(Exception):
+    """A body that states no length has passed the cap."""
+
+
+def _disk_words(error: OSError, method: str) -> str:
     """What a file system refuses, in a sentence without paths."""
+    if method in ("GET", "HEAD"):
+        # Looking at something keeps nothing.
+        why = error.strerror or type(error).__name__
+        return f"This cannot be shown: a file of it cannot be read ({why.lower()}). Look whether the disk is there."
     if error.errno in (errno.ENOSPC, errno.EDQUOT):
         return "Not kept: the disk is full. Make room on it, then do it again."
     if error.errno in (errno.EROFS, errno.EACCES, errno.EPERM):

@@ -14,9 +14,10 @@ from orvik.core.ground.crs import project_crs
 from orvik.core.pictures.ground_view import GroundView
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.demo.build import build
-from orvik.exchange import elevation, raster_files
+from orvik.exchange import elevation
 from orvik.exchange.service import HALF, LARGEST_LEVEL, SYSTEM, TILE
 from orvik.store.project import opened_for_reading
+from orvik.usecases.underlay_views import sound_copy
 from orvik.web.guard import Guard
 
 STYLE = ReliefStyle(ramp="meadow", around=True, altitude=50)
@@ -27,7 +28,7 @@ def create_service(folder: Path) -> FastAPI:
     path = build(folder)
     with opened_for_reading(path) as project:
         source = next(row for row in project.sources() if row.relief)
-    file = raster_files.kept_file(path, source.file)
+    file = sound_copy(path, source)
     crs = project_crs(SYSTEM)
     app = FastAPI(docs_url=None, redoc_url=None, openapi_url=None)
     app.add_middleware(Guard)

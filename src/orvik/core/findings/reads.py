@@ -47,6 +47,7 @@ READS: Mapping[str, Reads] = {
     "odd_attitude": _READING,
     "doubled_station": _NOTHING,
     "coarse": Reads(features=("kind", "capture_scale")),
+    "lost_file": _NOTHING,
     "misfit": _NOTHING,
     "outside": _LINEWORK,
     "unknown": Reads(features=("kind", "certainty", "map_unit", "azimuth", "inclination")),

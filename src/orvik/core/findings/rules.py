@@ -81,6 +81,12 @@ RULES: Mapping[str, Rule] = {
             ),
             ("doubled_station", "warning", "A station of the notebook stands there twice", PRACTICE),
             ("coarse", "warning", "A feature was drawn at a coarser scale than the digitizing scale", PRACTICE),
+            (
+                "lost_file",
+                "error",
+                "The file of an underlay is missing, or was altered since it was brought in",
+                PRACTICE,
+            ),
             ("misfit", "warning", "A picture is georeferenced to no better than 0.5 mm on the sheet", PRACTICE),
             ("outside", "warning", "A feature lies wholly outside the sheet border", PRACTICE),
             ("unknown", "error", "A feature has a kind, unit or certainty that the project does not have", PRACTICE),

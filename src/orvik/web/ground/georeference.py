@@ -18,8 +18,9 @@ from orvik.core.ground.scale import on_sheet
 from orvik.core.pictures.georeferencing import KINDS, LEAST, ControlPoint, ControlSet, Fit
 from orvik.core.pictures.source import Source
 from orvik.core.sheet.carrying import carried_place
-from orvik.exchange import raster, raster_files
+from orvik.exchange import raster
 from orvik.usecases.sources import add_control_point, fitted, remove_control_point, set_fit, switch_control_point
+from orvik.usecases.underlay_views import sound_copy
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.ground.stack import stack_rows
 from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
@@ -44,7 +45,7 @@ class PointForm(BaseModel):
 @router.get("/georeference")
 async def georeference(request: Request, workspace: TheWorkspace, source_id: int) -> Response:
     source = workspace.project.source(source_id)
-    width, height = raster.size(raster_files.kept_file(workspace.project.path, source.file))
+    width, height = raster.size(sound_copy(workspace.project.path, source))
     return stage_page(
         request,
         workspace,

@@ -14,8 +14,9 @@ from orvik.core.ground.coordinates import parse_number
 from orvik.core.ground.scale import spaced
 from orvik.core.pictures.relief import RAMPS, ReliefStyle
 from orvik.core.pictures.source import Source
-from orvik.exchange import elevation, raster_files
+from orvik.exchange import elevation
 from orvik.usecases.sources import set_relief
+from orvik.usecases.underlay_views import sound_copy
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
 from orvik.web.session.jobs import height_of
@@ -72,6 +73,6 @@ async def relief_values(workspace: Workspace, source: Source) -> dict[str, Any]:
     """What the slip of a grid of heights shows; nothing for other pictures."""
     if not source.relief:
         return {}
-    path = raster_files.kept_file(workspace.project.path, source.file)
+    path = sound_copy(workspace.project.path, source)
     low, high = await asyncio.to_thread(elevation.span, path)
     return {"style": ReliefStyle.of_json(source.relief), "ramps": RAMPS, "low": low, "high": high}

@@ -20,7 +20,7 @@ from orvik.usecases.border import set_border
 from orvik.usecases.project import set_scales
 from orvik.usecases.relocation import ground as ground_in_degrees
 from orvik.web.frame.pages import page, stage_page
-from orvik.web.ground.stack import set_aside, stack_rows
+from orvik.web.ground.stack import old_files, set_aside, stack_rows
 from orvik.web.home.routes import BorderForm
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.workspace import Workspace
@@ -38,6 +38,7 @@ async def ground(request: Request, workspace: TheWorkspace) -> Response:
         "ground",
         **_facts(workspace),
         stack=stack_rows(workspace),
+        old_files=old_files(workspace),
         set_aside=set_aside(workspace),
         slips=True,
     )

@@ -13,6 +13,7 @@ from orvik.core.pictures.source import Source
 from orvik.exchange import tiling
 from orvik.usecases import underlay_views
 from orvik.usecases.layers import LAYER_NAMES, TABLE_OF, state_of
+from orvik.usecases.lost_files import folder_of_old_name
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.workspace import Workspace
@@ -71,7 +72,14 @@ def stack_page(request: Request, workspace: Workspace, emptied: bool = False) ->
         slips=stage == "ground",
         emptied=emptied,
         set_aside=set_aside(workspace),
+        old_files=old_files(workspace) if stage == "ground" else "",
     )
+
+
+def old_files(workspace: Workspace) -> str:
+    """The name of the folder that holds the files which the project misses; empty where it misses none."""
+    folder = folder_of_old_name(workspace.project)
+    return folder.name if folder is not None else ""
 
 
 def set_aside(workspace: Workspace) -> list[dict[str, Any]]:

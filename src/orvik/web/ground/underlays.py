@@ -17,6 +17,7 @@ from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.pictures.reference_look import ReferenceLook
 from orvik.exchange import raster, raster_files, tiling
 from orvik.exchange.raster import WORLD_FILES
+from orvik.usecases.lost_files import take_files
 from orvik.usecases.sources import (
     add_source,
     change_underlay,
@@ -202,6 +203,14 @@ async def post_moved_underlay(request: Request, workspace: TheWorkspace, source_
     """One place up (1) or down (-1) in the stack."""
     await workspace.carry_out(move_underlay, source_id, step > 0)
     return await _slip(request, workspace, source_id)
+
+
+@router.post("/underlays/files")
+async def post_old_files(request: Request, workspace: TheWorkspace, folder: Annotated[str, Form()]) -> Response:
+    """The files that the project misses since its own file was renamed, out of the folder of its old name."""
+    await asyncio.to_thread(take_files, workspace.project, folder)
+    await workspace.forget_pictures()
+    return stack_page(request, workspace)
 
 
 @router.post("/underlays/{source_id}/file")

@@ -19,7 +19,7 @@ from orvik.core.sheet.new_sheet import NewSheet
 from orvik.core.signs.portray import portray
 from orvik.core.signs.sign_rule import SignRule
 from orvik.core.signs.theme import Theme
-from orvik.exchange import raster, raster_files, tiling
+from orvik.exchange import raster, tiling
 from orvik.store.project import opened_for_reading
 from orvik.store.sign_book import sign_book_of
 from orvik.usecases import meeting_colours, meeting_picture, plate, printing, sign_rules, underlay_views
@@ -31,6 +31,7 @@ from orvik.usecases.printing import panel_labelling, unmade_png
 from orvik.usecases.sheets import new_sheet
 from orvik.usecases.sign_rules import RuleLine
 from orvik.usecases.stations import Notebook, notebook_of
+from orvik.usecases.underlay_views import sound_copy
 from orvik.web.session.ink_wire import packed
 
 PREVIEW_DOTS = 520
@@ -204,7 +205,7 @@ def underlay_ink(
 def scan_picture(path: Path, source_id: int, box: tuple[float, float, float, float], width: int, height: int) -> bytes:
     """A part of a scan as it lies on the scanner, as PNG."""
     with opened_for_reading(path) as project:
-        file = tiling.best(raster_files.kept_file(path, project.source(source_id).file))
+        file = tiling.best(sound_copy(path, project.source(source_id)))
         return raster.scan_view(file, box, width, height)
 
 
