@@ -12,10 +12,10 @@ from orvik.core.errors import NotFound, SignRefused
 from orvik.core.features.feature import Feature
 from orvik.core.ink import Fill, Marks, Stroke
 from orvik.core.signs.book_file import standard
-from orvik.core.signs.drawn_sign import DrawnSign, sign_like
+from orvik.core.signs.drawn_sign import DrawnOrnament, DrawnSign, sign_like
 from orvik.core.signs.piece import Piece
 from orvik.core.signs.portray import portray
-from orvik.core.signs.sign import Sign
+from orvik.core.signs.sign import Sign, leans
 from orvik.press.svg import fragment
 from orvik.store import rows
 from orvik.store.project import Project
@@ -152,3 +152,30 @@ def unioned(items: Sequence[Stroke | Fill]) -> shapely.Geometry:
             elif len(xy) > 3:
                 parts.append(shapely.Polygon(xy).buffer(0))
     return shapely.union_all(parts)
+
+
+def sided() -> list[Sign]:
+    return [sign for sign in standard().signs if sign.side and sign.table == "lines"]
+
+
+@pytest.mark.parametrize("left", [False, True])
+@pytest.mark.parametrize("sign", sided(), ids=lambda sign: sign.id)
+def test_a_look_never_moves_what_stands_on_a_side(project: Project, sign: Sign, left: bool) -> None:
+    """All sided signs of the book: refused where it is put on or turned, and printed as meant whatever a file says."""
+    triangle = Piece("polygon", sides=3, reach=0.9, turned=90.0, at=(0.45, 0.0), fill="#22303C")
+    look = DrawnSign("teeth", "lines", "Teeth", ornaments=(DrawnOrnament((triangle,), left=left),))
+    way = next((reach for ornament in sign.ornaments if (reach := leans(ornament.symbol))), 0.0)
+    worn = look.dressed(sign)
+    assert all(leans(ornament.symbol) * way >= 0 for ornament in worn.ornaments)
+    begin_sign(project, "lines", "Teeth")
+    change_sign(project, "teeth", lambda _: look)
+    if way * (-1 if left else 1) < 0:
+        with pytest.raises(SignRefused, match="Set them to the"):
+            put_on(project, "teeth", sign.id)
+        return
+    put_on(project, "teeth", sign.id)
+    turned = replace(look.ornaments[0], left=not left)
+    if way:
+        with pytest.raises(SignRefused, match="Set them to the"):
+            change_sign(project, "teeth", lambda old: replace(old, ornaments=(turned,)))
+        assert drawn_sign(project, "teeth").ornaments == look.ornaments

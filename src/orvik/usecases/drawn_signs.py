@@ -11,6 +11,7 @@ from slugify import slugify
 
 from orvik.core.errors import NotFound, SignRefused
 from orvik.core.features.feature import Table
+from orvik.core.signs.book_file import standard
 from orvik.core.signs.drawn_sign import DrawnFamily, DrawnSign, new_sign, pattern_like, sign_like
 from orvik.core.signs.sign import Sign
 from orvik.store.journal import Change, Entry
@@ -81,6 +82,10 @@ def change_sign(project: Project, name: str, change: Callable[[DrawnSign], Drawn
     sign = change(old)
     if old == sign:
         return None
+    if sign.ornaments != old.ornaments:
+        for one in standard().signs:
+            if one.id in sign.worn_by:
+                sign.check_side(one)
     return project.apply(f"draw {sign.title}", [drawn_change(row_id, sign, position)])
 
 
@@ -115,6 +120,7 @@ def put_on(project: Project, name: str, sign_id: str) -> Entry | None:
         raise SignRefused("This look cannot be put on that; choose one of the same sort.")
     if sign_id in drawn.worn_by:
         return None
+    drawn.check_side(next((one for one in standard().signs if one.id == sign_id), sign))
     changes = [drawn_change(row_id, replace(drawn, worn_by=(*drawn.worn_by, sign_id)), position)]
     for place, (other_id, other) in enumerate(drawn_signs(project), 1):
         if other.name != name and sign_id in other.worn_by:

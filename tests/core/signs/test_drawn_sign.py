@@ -142,10 +142,10 @@ def test_a_line_look_reverses_with_its_line_and_left_is_the_mirror_of_right() ->
     look = DrawnSign(
         "teeth", "lines", "Teeth", strokes=(LineStyle(0.3, "#22303C"),), ornaments=(DrawnOrnament((tooth,)),)
     )
-    right = look.dressed(BOOK.sign("lines", "thrust")).ornaments[0].symbol.items[0].paths.xy
+    right = look.dressed(BOOK.sign("lines", "contact")).ornaments[0].symbol.items[0].paths.xy
     (left,) = (
         DrawnSign("l", "lines", "L", ornaments=(DrawnOrnament((tooth,), left=True),))
-        .dressed(BOOK.sign("lines", "thrust"))
+        .dressed(BOOK.sign("lines", "contact"))
         .ornaments
     )
     np.testing.assert_allclose(left.symbol.items[0].paths.xy, right * (-1, 1))

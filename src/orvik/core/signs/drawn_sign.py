@@ -10,7 +10,7 @@ from typing import Any, Literal, get_args
 from orvik.core.errors import SignRefused
 from orvik.core.ink import INK, LineStyle, Stroke, Symbol
 from orvik.core.signs.piece import Piece
-from orvik.core.signs.sign import Caption, Ornament, PatternSign, Place, Sign, mirrored, symbol_of
+from orvik.core.signs.sign import Caption, Ornament, PatternSign, Place, Sign, leans, mirrored, symbol_of
 from orvik.core.signs.sign_book import SignBook
 from orvik.core.signs.style_row import caption_of, caption_row, style_of, style_row
 
@@ -103,11 +103,23 @@ class DrawnSign:
         worn = replace(sign, number="", basis="ours")
         if self.family == "lines":
             ornaments = tuple(ornament.ornament(sign.title) for ornament in self.ornaments)
+            if stands_against(ornaments, sign):
+                # On which side of a line they stand has a meaning: no look may move them to the other one.
+                ornaments = tuple(replace(one, symbol=mirrored(one.symbol)) for one in ornaments)
             return replace(worn, strokes=self.strokes, ornaments=ornaments)
         captions = (self.caption,) if self.caption is not None else () if self.silent else sign.captions
         symbol = symbol_of(sign.title, self.pieces)
         # A reading is never drawn without its direction, whatever it looks like.
         return replace(worn, symbol=symbol, captions=captions, turns=self.turns or sign.turns)
+
+    def check_side(self, sign: Sign) -> None:
+        """Refuse to be worn by a sign whose ornaments say what lies on a side of the line, and stand on the other."""
+        if stands_against([ornament.ornament(self.name) for ornament in self.ornaments], sign):
+            mine, other = ("right", "left") if _lead(sign.ornaments) > 0 else ("left", "right")
+            raise SignRefused(
+                f"The ornaments of {sign.title} stand to the {mine} of a line drawn away from you, and say where "
+                f"{sign.side} is; those of {self.title} stand to the {other}. Set them to the {mine} first."
+            )
 
     def drawing(self, ornament: int | None) -> tuple[Piece, ...]:
         """Its pieces, or those of one of its ornaments; none where there is no such one."""
@@ -172,6 +184,16 @@ class DrawnSign:
             )
         except (KeyError, TypeError, ValueError, IndexError, AttributeError) as error:
             raise SignRefused(f"The sign “{title[:30]}” cannot be read: {error}.") from error
+
+
+def stands_against(ornaments: Sequence[Ornament], sign: Sign) -> bool:
+    """Whether ornaments stand on the other side of a line than those of a sign whose side has a meaning."""
+    return bool(sign.side) and _lead(ornaments) * _lead(sign.ornaments) < 0
+
+
+def _lead(ornaments: Sequence[Ornament]) -> float:
+    """To which side the first ornament stands that stands to one: above 0 to the right; 0 where none does."""
+    return next((reach for one in ornaments if (reach := leans(one.symbol))), 0.0)
 
 
 def piece_row(piece: Piece) -> dict[str, Any]:

@@ -230,9 +230,20 @@ def tile_scaled(tile: Tile, k: float) -> Tile:
     return replace(tile, width=tile.width * k, height=tile.height * k, items=items)
 
 
+# What reaches so little further to one side is the rounding of a round.
+LEANING = 0.02
+
+
 def mirrored(symbol: Symbol) -> Symbol:
     """A symbol seen in a mirror that stands upright: right is left."""
     return Symbol(symbol.name, tuple(_moved(item, -1.0, 0.0, 0.0) for item in symbol.items))
+
+
+def leans(symbol: Symbol) -> float:
+    """How much further a symbol reaches to the right of its place than to the left, in millimetres; 0 for alike."""
+    xs = [float(x) for item in symbol.items for x in item.paths.xy[:, 0]]
+    reach = max(xs) + min(xs) if xs else 0.0
+    return reach if abs(reach) > LEANING else 0.0
 
 
 def moved_by(symbol: Symbol, dx: float, dy: float) -> Symbol:
