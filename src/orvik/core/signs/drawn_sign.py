@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import MISSING, dataclass, fields, replace
 from typing import Any, Literal, get_args
@@ -74,6 +75,8 @@ class DrawnSign:
     def __post_init__(self) -> None:
         if self.family not in get_args(DrawnFamily):
             raise SignRefused("A sign is drawn for points, for lines or as a pattern.")
+        if not re.fullmatch(r"[a-z0-9_]{1,60}", self.name):
+            raise SignRefused(f"“{self.name[:20]}” is no name of a sign in a file: small letters, figures and _ are.")
         if not self.title.strip() or len(self.title) > LONGEST_TITLE:
             raise SignRefused(f"A sign needs a name of 1 to {LONGEST_TITLE} letters.")
         if self.family == "lines":

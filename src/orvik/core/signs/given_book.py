@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, TypeVar
@@ -21,13 +22,17 @@ T = TypeVar("T")
 
 @dataclass(frozen=True)
 class GivenBook:
-    """What a project has made for itself: signs it has drawn, kinds of its own, themes, signs on condition."""
+    """What a project has made for itself: signs it has drawn, kinds of its own, themes, signs on condition.
+
+    ``left`` says in sentences which entries of a file cannot be.
+    """
 
     name: str
     signs: tuple[DrawnSign, ...] = ()
     kinds: tuple[OwnKind, ...] = ()
     themes: tuple[Theme, ...] = ()
     conditions: tuple[SignRule, ...] = ()
+    left: tuple[str, ...] = ()
 
     @property
     def text(self) -> str:
@@ -56,17 +61,18 @@ class GivenBook:
 
 
 def read_given(text: str) -> GivenBook:
-    """A book as it was given out.
+    """A book as it was given out, without the entries that cannot be, each of which it names.
 
     Raises
     ------
     SignRefused
-        It is no such book, is of another version, holds two entries of one name, or one that cannot be.
+        It is no such book, or is of another version.
     """
     if len(text) > LARGEST_FILE:
         raise SignRefused(f"This file has {len(text) // 1000} kB; a sign book has {LARGEST_FILE // 1000} at the most.")
     try:
-        whole = json.loads(text)
+        # What is no number in JSON is none here either, and its entry is left out.
+        whole = json.loads(text, parse_constant=lambda _: None)
     except (ValueError, RecursionError) as error:
         raise SignRefused("This is no sign book: it cannot be read.") from error
     if not isinstance(whole, dict) or whole.get("form") != FORM:
@@ -76,33 +82,51 @@ def read_given(text: str) -> GivenBook:
             f"This sign book is of version {str(whole.get('version'))[:20]}, and only version {VERSION} can be read; "
             "take one given out by this Orvik."
         )
+    left: list[str] = []
     return GivenBook(
         str(whole.get("name", ""))[:200],
-        _entries(whole, "signs", _sign, lambda sign: sign.name),
-        _entries(whole, "kinds", _kind, lambda kind: kind.name),
-        _entries(whole, "themes", _theme, lambda theme: theme.name),
-        _entries(whole, "conditions", _rule, lambda rule: rule.name),
+        _entries(whole, "signs", _sign, lambda sign: sign.name, left),
+        _entries(whole, "kinds", _kind, lambda kind: kind.name, left),
+        _entries(whole, "themes", _theme, lambda theme: theme.name, left),
+        # Two conditions may ask the same, one after the other.
+        _entries(whole, "conditions", _rule, None, left),
+        tuple(left),
     )
 
 
-def _entries(whole: Mapping[str, Any], what: str, make: Callable[[Any], T], name: Callable[[T], str]) -> tuple[T, ...]:
+def _entries(
+    whole: Mapping[str, Any],
+    what: str,
+    make: Callable[[Any], T],
+    name: Callable[[T], str] | None,
+    left: list[str],
+) -> tuple[T, ...]:
     rows = whole.get(what, [])
     if not isinstance(rows, list) or len(rows) > MOST_ENTRIES:
         raise SignRefused(f"The {what} of this sign book are no list of up to {MOST_ENTRIES}.")
-    out: dict[str, T] = {}
-    for row in rows:
+    out: list[T] = []
+    names: set[str] = set()
+    for number, row in enumerate(rows, 1):
+        called = (
+            next((str(row[k])[:40] for k in ("title", "label", "name", "kind") if k in row), "")
+            if (isinstance(row, dict))
+            else ""
+        )
+        words = f"“{called}”" if called else f"Number {number} of the {what}"
         try:
             made = make(row)
-        except SignRefused:
-            raise
         except OrvikError as refusal:
-            raise SignRefused(refusal.sentence) from refusal
-        except (KeyError, TypeError, ValueError, AttributeError) as error:
-            raise SignRefused(f"An entry of the {what} of this sign book cannot be read: {error}.") from error
-        if name(made) in out:
-            raise SignRefused(f"Two {what} of this sign book are called {name(made)}; give each its own name.")
-        out[name(made)] = made
-    return tuple(out.values())
+            left.append(f"{words} is left out: {refusal.sentence}")
+            continue
+        except (KeyError, TypeError, ValueError, AttributeError, OverflowError, RecursionError):
+            left.append(f"{words} is left out: it cannot be read.")
+            continue
+        if name is not None and name(made) in names:
+            left.append(f"{words} is left out: there are two of this name.")
+            continue
+        names |= {name(made)} if name is not None else set()
+        out.append(made)
+    return tuple(out)
 
 
 def _sign(row: Mapping[str, Any]) -> DrawnSign:
@@ -147,14 +171,24 @@ def differences(given: GivenBook, there: GivenBook) -> tuple[list[Difference], i
     found: list[Difference] = []
     same = 0
     for what, new, old in _pairs(given, there):
-        by_name = {_name(one): one for one in old}
-        for entry in new:
-            held = by_name.get(_name(entry))
+        by_name = dict(zip(_names(old), old, strict=True))
+        for name, entry in zip(_names(new), new, strict=True):
+            held = by_name.get(name)
             if held is not None and _alike(held) == _alike(entry):
                 same += 1
             else:
-                found.append(Difference(f"{what} {_name(entry)}", _title(entry), held, entry))
+                found.append(Difference(f"{what} {name}", _title(entry), held, entry))
     return found, same
+
+
+def _names(entries: Sequence[Entry]) -> list[str]:
+    """What entries are known by: of several of one name the later ones by their number, too."""
+    counts: Counter[str] = Counter()
+    out = []
+    for entry in entries:
+        counts[entry.name] += 1
+        out.append(entry.name if counts[entry.name] == 1 else f"{entry.name} ({counts[entry.name]})")
+    return out
 
 
 Entry = DrawnSign | OwnKind | Theme | SignRule
@@ -167,10 +201,6 @@ def _pairs(given: GivenBook, there: GivenBook) -> list[tuple[str, Sequence[Entry
         ("themes", given.themes, there.themes),
         ("conditions", given.conditions, there.conditions),
     ]
-
-
-def _name(entry: Entry) -> str:
-    return entry.name
 
 
 def _title(entry: Entry) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, Any
 
 from fastapi import APIRouter, File, Form, Request, UploadFile
@@ -57,12 +58,19 @@ async def post_take(
 ) -> Response:
     """Take the entries in that are ticked."""
     given = read_given(text)
-    entry = await workspace.carry_out(take_in, given, take or [])
-    return _preview(request, slug, workspace, given, text, taken=len(entry.changes) if entry else 0)
+    taken = await workspace.carry_out(take_in, given, take or [])
+    count = len(taken.entry.changes) if taken.entry else 0
+    return _preview(request, slug, workspace, given, text, count, taken.left)
 
 
 def _preview(
-    request: Request, slug: str, workspace: Workspace, given: GivenBook, text: str, taken: int | None = None
+    request: Request,
+    slug: str,
+    workspace: Workspace,
+    given: GivenBook,
+    text: str,
+    taken: int | None = None,
+    left: Sequence[str] = (),
 ) -> Response:
     found, same = differences(given, book_of(workspace.project))
     rows: dict[str, list[dict[str, Any]]] = {words: [] for words in SORTS.values()}
@@ -80,6 +88,7 @@ def _preview(
             }
         )
     values = {"book": given, "rows": rows, "same": same, "found": len(found), "text": text, "taken": taken}
+    values["left"] = [*given.left, *left]
     return page(request, "signs/_book_preview.html", slug=slug, **values)
 
 
