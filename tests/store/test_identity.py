@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import shutil
 import sqlite3
@@ -155,3 +156,142 @@ def test_the_file_stands_alone_at_rest(project: Project, tmp_path: Path) -> None
     alone = tmp_path / "mailed.gpkg"
     shutil.copyfile(project.path, alone)
     assert sound(alone) == 3
+
+
+def renewed_elsewhere(path: Path, copy: Path, edit: Callable[[Project], None], at_rest: bool = True) -> None:
+    """A copy that has gone on elsewhere."""
+    copy.parent.mkdir()
+    copied(path, copy)
+    opened = Project.open(copy)
+    edit(opened)
+    if at_rest:
+        opened.close()
+
+
+def toggled(project: Project) -> None:
+    """Something that is kept and not journalled."""
+    project.set_layer("units", rows.LayerState(shown=False))
+
+
+EDITS: dict[str, Callable[[Project], None]] = {
+    "newer": lambda project: [drawn(project, 514_000 + 10 * i) for i in range(9)].clear(),
+    "as new": lambda project: drawn(project, 514_000),
+    "not journalled": toggled,
+}
+
+
+@pytest.mark.parametrize("name", EDITS)
+@pytest.mark.parametrize("rested", [True, False])
+@pytest.mark.parametrize("same_length", [True, False])
+def test_a_copy_that_went_on_elsewhere_never_meets_the_log(
+    project: Project, tmp_path: Path, name: str, rested: bool, same_length: bool
+) -> None:
+    """``cp`` over the open file: newer, as old, of one length, with edits in the log and at rest."""
+    drawn(project, 512_000)
+    assert project.checkpoint()
+    copy = tmp_path / "elsewhere" / "copy.gpkg"
+    renewed_elsewhere(project.path, copy, EDITS[name])
+    if not rested:
+        drawn(project, 512_500)
+    data = copy.read_bytes()
+    if same_length:
+        # A page more or less of nothing: SQLite takes the length from its own header.
+        data += b"\0" * max(0, project.path.stat().st_size - len(data))
+    project.path.write_bytes(data)
+    lines = sound(copy)
+    with pytest.raises(ProjectRefused, match="replaced by another file"):
+        drawn(project, 512_900)
+    project.close()
+    assert project.path.read_bytes() == data
+    assert sound(project.path) == lines
+    aside = list(project.path.parent.glob("*.edits-set-aside.*.json"))
+    assert len(aside) == (0 if rested else 1)
+    if aside:
+        (entry,) = json.loads(aside[0].read_text())
+        assert entry["label"] == "draw"
+        assert entry["changes"][0]["values"]["geom"].startswith("LINESTRING (512500 ")
+    again = Project.open(project.path)
+    assert again.count("lines") == lines
+    again.close()
+
+
+def test_a_copy_made_at_rest_and_put_back_is_the_file(project: Project, tmp_path: Path) -> None:
+    drawn(project, 512_000)
+    assert project.checkpoint()
+    backup = tmp_path / "backup.gpkg"
+    shutil.copyfile(project.path, backup)
+    copied_over(backup, project.path)
+    drawn(project, 512_100)
+    project.close()
+    assert sound(project.path) == 4
+
+
+@pytest.mark.parametrize("cut", ["before", "after"])
+def test_a_newer_copy_over_a_crashed_file_never_meets_its_log(project: Project, tmp_path: Path, cut: str) -> None:
+    """A crash before the log has moved, and one in which its token is in the log already."""
+    drawn(project, 512_000)
+    assert project.checkpoint()
+    copy = tmp_path / "elsewhere" / "copy.gpkg"
+    renewed_elsewhere(project.path, copy, EDITS["newer"])
+    drawn(project, 512_100)
+    if cut == "after":
+        assert project._watch
+        assert project._writer
+        project._watch.expect("in the log")
+        identity.renew(project._writer, "in the log")
+    left = crash(project, tmp_path / "crashed")
+    mine = crash(project, tmp_path / "as it was")
+    again = Project.open(mine)
+    assert again.count("lines") == 4
+    again.close()
+    copied_over(copy, left)
+    lines = sound(copy)
+    again = Project.open(left)
+    assert again.count("lines") == lines
+    again.close()
+    assert sound(left) == lines
+    assert [p for p in left.parent.iterdir() if "log-of-another-file" in p.name]
+
+
+def test_another_program_that_moves_the_log_is_no_stranger(project: Project) -> None:
+    """One that writes by SQLite's ways beside us, and moves the log into the file."""
+    drawn(project, 512_000)
+    for number in range(3):
+        connection = sqlite3.connect(project.path)
+        connection.execute("UPDATE project SET name = ?", (f"Name {number}",))
+        connection.commit()
+        connection.execute("PRAGMA wal_checkpoint(PASSIVE)")
+        connection.close()
+        drawn(project, 512_100 + number)
+    beside = Project.open(project.path)
+    drawn(beside, 513_000)
+    beside.close()
+    drawn(project, 513_500)
+    assert project.checkpoint()
+    drawn(project, 513_600)
+    project.close()
+    assert sound(project.path) == 9
+
+
+def test_the_log_moves_into_the_file_while_people_work(project: Project, tmp_path: Path) -> None:
+    """With edits all the time and a reader now and then: the log stays short, and a copy of the file alone is sound."""
+    longest = 0
+    for i in range(60):
+        drawn(project, 512_000 + i)
+        if i % 10 == 5:
+            reader = Project.open(project.path, read_only=True)
+            with reader.snapshot():
+                reader.count("lines")
+                drawn(project, 514_000 + i)
+                project.checkpoint(working=True)
+                # What is looked at is not taken away.
+                assert reader.count("lines") == 2 + i + 1 + i // 10
+            reader.close_reader()
+        project.checkpoint(working=True)
+        longest = max(longest, project.log_bytes())
+        alone = tmp_path / "alone.gpkg"
+        shutil.copyfile(project.path, alone)
+        assert sound(alone) >= 3 + i
+    assert longest < 2_000_000
+    project.close()
+    assert sound(project.path) == 2 + 66

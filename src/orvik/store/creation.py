@@ -38,6 +38,7 @@ ATTRIBUTE_TABLES = (
     "templates",
     "acceptances",
     "resting_rules",
+    "rests",
 )
 RTREE_DEFINITION = "http://www.geopackage.org/spec131/#extension_rtree"
 WKT_DEFINITION = "http://www.geopackage.org/spec131/#extension_crs_wkt"

@@ -1,8 +1,10 @@
 """The file behind an open project: whether it is still the one that was opened, and whose log lies beside it.
 
 SQLite keeps the latest edits in a write-ahead log beside the file. A file that is put in the place of the one that
-is open, or of one whose log a crash has left, must never meet that log: its pages would be spoilt. A small mark
-beside the file says which project the log belongs to and what revision the file had by itself when the log began.
+is open, or of one whose log a crash has left, must never meet that log: its pages would be spoilt. The file holds a
+random token, another one each time that the log has moved into it, so that a copy that has gone on elsewhere is told
+from the file that has grown by its own log. A small mark beside the file says which project the log belongs to, what
+revision the file had by itself when the log began, and by which tokens it is known.
 """
 
 from __future__ import annotations
@@ -14,19 +16,32 @@ import os
 import shutil
 import sqlite3
 import time
-from dataclasses import asdict, dataclass
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
-from typing import IO
+from typing import IO, Any
 
 from orvik.core.errors import ProjectRefused
 
 
 @dataclass(frozen=True)
 class Mark:
-    """Which project a log belongs to: when its first entry was kept, and the file's own revision without the log."""
+    """Which project a log belongs to.
+
+    Attributes
+    ----------
+    first
+        When its first entry was kept.
+    base
+        The file's own revision without the log.
+    tokens
+        What the file may have: the one that it had when the log began, empty for none, and the one that it gets by
+        the log. None at all where the mark is of before there were any.
+    """
 
     first: str
     base: int
+    tokens: tuple[str, ...] = ()
 
 
 def log_of(path: Path) -> Path:
@@ -47,11 +62,29 @@ def standing(path: Path) -> Mark | None:
             row = connection.execute(
                 "SELECT coalesce((SELECT at FROM journal ORDER BY id LIMIT 1), ''), coalesce(max(id), 0) FROM journal"
             ).fetchone()
+            token = token_of(connection)
         finally:
             connection.close()
     except sqlite3.Error:
         return None
-    return Mark(str(row[0]), int(row[1]))
+    return Mark(str(row[0]), int(row[1]), (token,))
+
+
+def token_of(connection: sqlite3.Connection) -> str:
+    """The token of a file as a connection sees it; empty where it has none yet."""
+    try:
+        found = connection.execute("SELECT token FROM rests WHERE id = 1").fetchone()
+    except sqlite3.OperationalError:
+        # A file of an earlier form.
+        return ""
+    return str(found[0]) if found else ""
+
+
+def renew(connection: sqlite3.Connection, token: str) -> None:
+    """Give a file another token, in the log that is to be moved into it."""
+    connection.execute(
+        "INSERT INTO rests (id, token) VALUES (1, ?) ON CONFLICT (id) DO UPDATE SET token = excluded.token", (token,)
+    )
 
 
 def written(path: Path, mark: Mark) -> None:
@@ -65,14 +98,16 @@ def written(path: Path, mark: Mark) -> None:
 def read(path: Path) -> Mark | None:
     """The mark beside a file, if there is one."""
     try:
-        return Mark(**json.loads(mark_of(path).read_text()))
+        held = json.loads(mark_of(path).read_text())
+        return Mark(**{**held, "tokens": tuple(held.get("tokens", ()))})
     except (OSError, ValueError, TypeError):
         return None
 
 
 def belongs(mark: Mark, now: Mark) -> bool:
-    """Whether what a file holds by itself is the project that a mark speaks of, at its revision or later."""
-    return (mark.first == now.first or not mark.first) and now.base >= mark.base
+    """Whether what a file holds by itself is the file that a mark speaks of, or has grown out of it by its own log."""
+    known = not mark.tokens or bool(set(mark.tokens) & set(now.tokens))
+    return (mark.first == now.first or not mark.first) and now.base >= mark.base and known
 
 
 def part_from_strange_log(path: Path) -> Path | None:
@@ -100,14 +135,21 @@ class Watch:
         self.path = path
         stat = path.stat()
         self._file = (stat.st_dev, stat.st_ino)
-        self._state = (stat.st_size, stat.st_mtime_ns)
+        self._state = _state_of(stat)
         self.mark = standing(path) or Mark("", 0)
 
-    def settle(self) -> None:
-        """Take note that the file itself has been written by its own log."""
-        stat = self.path.stat()
-        self._state = (stat.st_size, stat.st_mtime_ns)
-        self.mark = standing(self.path) or self.mark
+    def expect(self, token: str) -> None:
+        """Take note of a token that the file may have from now on: it is in the log."""
+        if token not in self.mark.tokens:
+            self.mark = replace(self.mark, tokens=(*self.mark.tokens[-1:], token))
+            written(self.path, self.mark)
+
+    def settle(self, whole: bool) -> None:
+        """Take note that the file itself has been written by its own log; until that is ``whole`` both tokens hold."""
+        self._state = _state_of(self.path.stat())
+        now = standing(self.path)
+        if now is not None:
+            self.mark = now if whole else replace(now, tokens=self.mark.tokens)
         written(self.path, self.mark)
 
     def check(self) -> None:
@@ -122,8 +164,8 @@ class Watch:
             time.sleep(0.05)
         what = "has been deleted or moved away" if why == "gone" else "has been replaced by another file"
         raise ProjectRefused(
-            f"Not kept: {self.path.name} {what} while it was open. What was kept before is in the file that was there; "
-            "load this page again to go on with what is there now."
+            f"Not kept: {self.path.name} {what} while it was open. What was kept since the last rest is set aside "
+            "beside it; load this page again to go on with what is there now."
         )
 
     def _trouble(self) -> str:
@@ -133,17 +175,33 @@ class Watch:
             return "gone"
         if (stat.st_dev, stat.st_ino) != self._file:
             return "another"
-        if (stat.st_size, stat.st_mtime_ns) == self._state:
+        if _state_of(stat) == self._state:
             return ""
         now = standing(self.path)
         if now is None or not belongs(self.mark, now):
             return "another"
-        self._state = (stat.st_size, stat.st_mtime_ns)
+        self._state = _state_of(stat)
         return ""
 
 
-def let_go(connection: sqlite3.Connection, path: Path) -> None:
-    """Close a connection to a file that is no longer its own, so that its log never reaches what is there now."""
+def _state_of(stat: os.stat_result) -> tuple[int, int, int]:
+    """What of a file another one in its place has otherwise: a copy may keep all of it but the time of its change."""
+    return stat.st_size, stat.st_mtime_ns, stat.st_ctime_ns
+
+
+def let_go(connection: sqlite3.Connection, path: Path, since: Sequence[Any] = ()) -> None:
+    """Close a connection to a file that is no longer its own, so that its log never reaches what is there now.
+
+    Parameters
+    ----------
+    since
+        What was kept since the log last moved into the file, ready for JSON: the file that held the rest is no more,
+        so that the log alone brings none of it back.
+    """
+    if since:
+        aside = path.with_name(f"{path.stem}.edits-set-aside.{int(time.time())}.json")
+        with contextlib.suppress(OSError):
+            aside.write_text(json.dumps(list(since), ensure_ascii=False, indent=1), encoding="utf-8")
     log = log_of(path)
     with contextlib.suppress(OSError):
         if log.is_file() and log.stat().st_size:

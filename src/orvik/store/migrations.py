@@ -219,6 +219,15 @@ MIGRATIONS = (
         ),
     ),
     Migration(11, then=take_over),
+    Migration(
+        12,
+        tables=(
+            """CREATE TABLE rests (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL CHECK (id = 1),
+                 token TEXT NOT NULL
+               )""",
+        ),
+    ),
 )
 PRESENT = MIGRATIONS[-1].to
 

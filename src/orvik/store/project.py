@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import secrets
 import sqlite3
 import threading
 from collections.abc import Iterator, Sequence
@@ -15,7 +16,7 @@ from orvik.core.sheet.kept_file import KeptFile
 from orvik.store import identity, journal, migrations, reference_systems, rows, strangers
 from orvik.store.connections import BUSY_MS, can_be_written, connected, data_version, reading_beside
 from orvik.store.files import keep_files
-from orvik.store.geometry import add_functions
+from orvik.store.geometry import add_functions, decoded
 from orvik.store.journal import Change, Entry, RowChange
 from orvik.store.reader import Reader
 
@@ -47,6 +48,8 @@ class Project(Reader):
         self.lost = False
         # Whether something was written that the log may still hold.
         self._dirty = False
+        # What was kept since the log last moved into the file, for when the file goes.
+        self._since: list[Entry] = []
         self._closed = False
         self._history, self.revision = journal.history(connection)
         self._data_version = data_version(writer) if writer is not None else 0
@@ -123,10 +126,10 @@ class Project(Reader):
             if self._watch is None or self._writer is None:
                 return
             try:
-                self._watch.check()
+                self._check_file(self._watch)
             except ProjectRefused:
                 self.lost = True
-                identity.let_go(self._writer, self.path)
+                identity.let_go(self._writer, self.path, [_plainly(entry) for entry in self._since])
                 return
             if self._dirty:
                 # One that has only looked leaves the log to those who write; they would take the move for an edit.
@@ -139,8 +142,20 @@ class Project(Reader):
         """Close a project that was opened for reading only."""
         self._connection.close()
 
-    def checkpoint(self) -> bool:
-        """Move the write-ahead log into the file, so that the file stands alone; for moments of rest.
+    def log_bytes(self) -> int:
+        """How long the write-ahead log is."""
+        try:
+            return identity.log_of(self.path).stat().st_size
+        except OSError:
+            return 0
+
+    def checkpoint(self, working: bool = False) -> bool:
+        """Move the write-ahead log into the file, so that the file stands alone.
+
+        Parameters
+        ----------
+        working
+            Whether people go on working: then nobody is waited for, and what a reader still looks at stays in the log.
 
         Returns
         -------
@@ -150,20 +165,27 @@ class Project(Reader):
             if self._closed or self._watch is None or self._writer is None or self.lost:
                 return True
             try:
-                self._watch.check()
+                self._check_file(self._watch)
             except ProjectRefused:
                 self.lost = True
                 return True
-            return self._move_log(self._writer)
+            return self._move_log(self._writer, "PASSIVE" if working else "TRUNCATE")
 
-    def _move_log(self, writer: sqlite3.Connection) -> bool:
+    def _move_log(self, writer: sqlite3.Connection, how: str = "TRUNCATE") -> bool:
         try:
             writer.execute("PRAGMA busy_timeout = 100")
-            busy = writer.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchone()[0]
+            if self._watch:
+                token = secrets.token_hex(16)
+                self._watch.expect(token)
+                identity.renew(writer, token)
+            busy, held, moved = writer.execute(f"PRAGMA wal_checkpoint({how})").fetchone()
+            busy = busy or held != moved
             self._dirty = bool(busy)
             writer.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
+            if not busy:
+                self._since.clear()
             if self._watch:
-                self._watch.settle()
+                self._watch.settle(whole=not busy)
         except (sqlite3.Error, OSError):
             return False
         return not busy
@@ -303,6 +325,7 @@ class Project(Reader):
             self._history.took(entry)
             self.revision = entry.id
             self.latest = entry
+            self._since.append(entry)
             self._changed_at.update({(change.table, change.id): entry.id for change in entry.changes})
             transaction.entry = entry
 
@@ -310,10 +333,17 @@ class Project(Reader):
         """Raise ProjectRefused if the file is no longer the one that was opened; from then on nothing is written."""
         assert self._watch is not None
         try:
-            self._watch.check()
+            self._check_file(self._watch)
         except ProjectRefused:
             self.lost = True
             raise
+
+    def _check_file(self, watch: identity.Watch) -> None:
+        """Raise ProjectRefused if the file is gone or is another one."""
+        if self._writer is not None and data_version(self._writer) != self._data_version:
+            # Another program has written here by SQLite's own ways, and may have moved the log.
+            watch.expect(identity.token_of(self._writer))
+        watch.check()
 
     def number_of(self, crs: ProjectCrs) -> int:
         """The number of a system in this file, or the one it would have."""
@@ -393,6 +423,18 @@ def opened_for_writing(path: Path) -> Iterator[Project]:
         yield project
     finally:
         project.close()
+
+
+def _plainly(entry: Entry) -> dict[str, Any]:
+    """An entry as somebody can read it without us: what each row is now, its geometry as well-known text."""
+    changes = []
+    for change in entry.changes:
+        values = None if change.after is None else dict(change.after)
+        if values is not None:
+            values = {n: decoded(v).wkt if isinstance(v, bytes) and v[:2] == b"GP" else v for n, v in values.items()}
+            values = {n: v.hex() if isinstance(v, bytes) else v for n, v in values.items()}
+        changes.append({"table": change.table, "id": change.id, "values": values})
+    return {"id": entry.id, "at": entry.at, "label": entry.label, "changes": changes}
 
 
 def _kept_crs(connection: sqlite3.Connection) -> ProjectCrs:

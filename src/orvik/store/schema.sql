@@ -332,6 +332,13 @@ CREATE TABLE forms (
   at TEXT NOT NULL DEFAULT (strftime('%Y-%m-%dT%H:%M:%fZ','now'))
 );
 
+-- One row: a random word, another one each time that the log has moved into the file. By it a file is told from a
+-- copy of it that has gone on elsewhere.
+CREATE TABLE rests (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL CHECK (id = 1),
+  token TEXT NOT NULL
+);
+
 -- How the stack stands: what is seen, locked and how strong. A way of looking, so not in the journal.
 CREATE TABLE stack (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,

@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import logging
 import pickle
+import time
 from collections.abc import Callable, Coroutine, Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
@@ -41,6 +42,9 @@ from orvik.web.session.survey_process import SurveyReport
 from orvik.web.session.workers import Workers
 
 REST_SECONDS = 3.0
+# While people work, the log moves into the file as often as this, or when it has grown so long.
+WORKING_SECONDS = 20.0
+WORKING_BYTES = 16_000_000
 # How often a page that is open looks for what other programs have written.
 WATCH_SECONDS = 1.0
 # So many features of one entry are told one by one; of more, pages fetch all anew.
@@ -91,6 +95,9 @@ class Workspace:
         self._hold: IO[bytes] | None = None
         self._ink: tuple[int, asyncio.Task[bytes]] | None = None
         self._rest: asyncio.TimerHandle | None = None
+        # When the log last moved into the file, and whether it is being moved now.
+        self._moved = time.monotonic()
+        self._moving = False
         self.labels = LabelKeeper(project.path, workers, lambda: self.project.revision)
         self.proof = ProofKeeper(project, workers, lambda: self.printed_revision)
         self._labelling: asyncio.Task[None] | None = None
@@ -371,7 +378,11 @@ class Workspace:
             listener(notice)
 
     def _schedule_rest(self) -> None:
-        """Tidy the file when nothing has been written for a while."""
+        """Tidy the file when nothing has been written for a while, and now and then while people go on working."""
+        since = time.monotonic() - self._moved
+        if not self._moving and (since > WORKING_SECONDS or self.project.log_bytes() > WORKING_BYTES):
+            self._moving = True
+            self.in_background(self._move_while_working())
         if self._rest:
             self._rest.cancel()
         loop = asyncio.get_running_loop()
@@ -380,6 +391,15 @@ class Workspace:
     async def _settle(self) -> None:
         if not await self.write(self.project.checkpoint):
             self._schedule_rest()
+        self._moved = time.monotonic()
+
+    async def _move_while_working(self) -> None:
+        """Move the log as far as nobody looks at it, so that a copy of the file alone is never old."""
+        try:
+            await self.write(lambda: self.project.checkpoint(working=True))
+        finally:
+            self._moved = time.monotonic()
+            self._moving = False
 
 
 def _index_of(path: Path) -> SnapIndex:
