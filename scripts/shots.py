@@ -134,7 +134,7 @@ def compile_findings(driver: Chrome, address: str) -> None:
     driver.get(address + "/")
     at(driver, 513_500.0, 6_801_400.0, 25_000)
     ActionChains(driver).send_keys("i").perform()
-    WebDriverWait(driver, 30).until(lambda d: len(d.find_elements(By.CSS_SELECTOR, ".finding")) == 3)
+    WebDriverWait(driver, 30).until(lambda d: len(d.find_elements(By.CSS_SELECTOR, ".finding")) == 2)
     driver.find_element(By.CSS_SELECTOR, ".finding-go").click()
     time.sleep(2.0)
 

@@ -16,6 +16,8 @@ ISO = {
     **{"A5": (148, 210), "A4": (210, 297), "A3": (297, 420), "A2": (420, 594), "A1": (594, 841), "A0": (841, 1189)},
     **{"B4": (250, 353), "B3": (353, 500), "B2": (500, 707), "B1": (707, 1000), "B0": (1000, 1414)},
 }
+# Letter and tabloid are ANSI A and B; legal is as it is commonly sold.
+OFFICE = {"Letter": (8.5, 11), "Legal": (8.5, 14), "Tabloid": (11, 17)}
 ANSI = {"ANSI A": (8.5, 11), "ANSI B": (11, 17), "ANSI C": (17, 22), "ANSI D": (22, 34), "ANSI E": (34, 44)}
 ARCH = {
     **{"Arch A": (9, 12), "Arch B": (12, 18), "Arch C": (18, 24), "Arch D": (24, 36)},
@@ -30,11 +32,11 @@ def test_iso(name: str) -> None:
     assert paper_size(name, landscape=True) == (name, *reversed(ISO[name]))
 
 
-@pytest.mark.parametrize("name", [*ANSI, *ARCH])
+@pytest.mark.parametrize("name", [*ANSI, *ARCH, *OFFICE])
 def test_papers_in_inches(name: str) -> None:
     _, width, height = paper_size(name, landscape=False)
-    assert (width / 25.4, height / 25.4) == pytest.approx((ANSI | ARCH)[name])
-    assert len(PAPERS) == len(ISO) + len(ANSI) + len(ARCH)
+    assert (width / 25.4, height / 25.4) == pytest.approx((ANSI | ARCH | OFFICE)[name])
+    assert len(PAPERS) == len(ISO) + len(ANSI) + len(ARCH) + len(OFFICE)
 
 
 def test_iso_papers_halve_and_keep_their_shape() -> None:

@@ -217,3 +217,16 @@ def test_a_border_that_is_no_rectangle_cuts_the_panel(crs: ProjectCrs) -> None:
     assert len(panel.neatline) == 1
     assert len(panel.neatline[0]) > 100
     assert panel.ground.area < shapely.box(*panel.window).area
+
+
+@pytest.mark.parametrize(
+    ("sheet", "title"),
+    [
+        ("Harrack Head", "Geologic map of Harrack Head, Isle of Quennet"),
+        ("Isle of Quennet", "Geologic map of Isle of Quennet"),
+        ("isle of quennet, north", "Geologic map of isle of quennet, north"),
+        ("Quennet", "Geologic map of Isle of Quennet"),
+    ],
+)
+def test_a_title_says_the_name_of_the_project_once(crs: ProjectCrs, sheet: str, title: str) -> None:
+    assert Brief(sheet, "Isle of Quennet", (420, 297), BORDER, 25_000, crs, DAY).title == title

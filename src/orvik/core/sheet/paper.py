@@ -39,7 +39,7 @@ def _inches(family: str, **sizes: tuple[float, float]) -> tuple[Paper, ...]:
     return tuple(Paper(name.replace("_", " "), w * inch, h * inch, family) for name, (w, h) in sizes.items())
 
 
-# ISO 216; ASME Y14.1; architectural sizes as they are commonly sold.
+# ISO 216; office sizes; ASME Y14.1 for engineers; architects' sizes as they are commonly sold.
 PAPERS = (
     Paper("A5", 148, 210, "ISO A"),
     Paper("A4", 210, 297, "ISO A"),
@@ -52,9 +52,10 @@ PAPERS = (
     Paper("B2", 500, 707, "ISO B"),
     Paper("B1", 707, 1000, "ISO B"),
     Paper("B0", 1000, 1414, "ISO B"),
-    *_inches("ANSI", ANSI_A=(8.5, 11), ANSI_B=(11, 17), ANSI_C=(17, 22), ANSI_D=(22, 34), ANSI_E=(34, 44)),
+    *_inches("Office", Letter=(8.5, 11), Legal=(8.5, 14), Tabloid=(11, 17)),
+    *_inches("Engineers’", ANSI_A=(8.5, 11), ANSI_B=(11, 17), ANSI_C=(17, 22), ANSI_D=(22, 34), ANSI_E=(34, 44)),
     *_inches(
-        "Architectural",
+        "Architects’",
         Arch_A=(9, 12),
         Arch_B=(12, 18),
         Arch_C=(18, 24),

@@ -52,6 +52,14 @@ class Brief:
     neatline: str = "border"
 
     @property
+    def title(self) -> str:
+        """The title of a map of this sheet, in which the project's name is said once."""
+        one, other = self.name.strip().casefold(), self.project.strip().casefold()
+        if one in other or other in one:
+            return f"Geologic map of {max(self.name, self.project, key=len)}"
+        return f"Geologic map of {self.name}, {self.project}"
+
+    @property
     def family(self) -> str:
         return family_of(self.paper)
 

@@ -35,7 +35,7 @@ def parts_of(brief: Brief) -> list[Part]:
             Explanation(panel=MAIN, title="", headings="none"), left, below + 2.0, wide, height - MARGIN - 14.0 - below
         ),
         Part(
-            RunningText(text=f"Geologic map of {brief.name}, {brief.project}.", size=2.8),
+            RunningText(text=f"{brief.title}.", size=2.8),
             left,
             height - MARGIN - 9.0,
             wide,

@@ -84,7 +84,7 @@ def parts_of(brief: Brief) -> list[Part]:
     parts = [
         Part(panel, left, top, width, height, id=MAIN),
         Part(Graticule(panel=MAIN), left, top, width, height),
-        Part(Title(text=f"Geologic map of {brief.name}, {brief.project}"), left, 9.0, page[0] - 2 * MARGIN, 10.0),
+        Part(Title(text=brief.title), left, 9.0, page[0] - 2 * MARGIN, 10.0),
         Part(Fraction(panel=MAIN), left + width / 2 - 15, strip - 1, 30.0, 5.0),
         Part(ScaleBar(panel=MAIN), left + width / 2 - 42.5, strip + 4, 85.0, 8.0),
         Part(CreditNote(panel=MAIN), left, strip - 1, note, 24.0),
