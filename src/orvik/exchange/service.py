@@ -10,8 +10,13 @@ import hashlib
 import io
 import math
 import re
+import tempfile
+import threading
 import time
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
+from urllib.parse import urljoin, urlsplit
 
 import numpy as np
 import pyproj
@@ -36,6 +41,12 @@ RETRIES = urllib3.Retry(total=2, backoff_factor=0.2, status_forcelist=(500, 502,
 LARGEST_BYTES = 4_000_000
 # So long a view or a first look waits for a service in all.
 TOTAL_SECONDS = 15.0
+# Formats that services send tiles in: any other might start a program that draws it.
+FORMATS = ("PNG", "JPEG", "WEBP", "GIF")
+LARGEST_SIDE = 2048
+REDIRECTS = (301, 302, 303, 307, 308, 310)
+MOST_STEPS = 3
+NOT_ASKED = "Nothing has been asked of {where} yet, since this project comes from elsewhere; allow it in Ground."
 
 _pool = urllib3.PoolManager(num_pools=4, maxsize=4, headers={"User-Agent": "Orvik"})
 
@@ -50,14 +61,15 @@ def checked_address(address: str) -> str:
     """
     text = address.strip()
     if not re.match(r"https?://[^/\s]+/", text):
-        raise FileRefused(f"“{text[:60]}” is not the address of a service; it begins with http:// or https://.")
+        shown = re.sub(r"//[^/@\s]*@", "//", text)[:60]
+        raise FileRefused(f"“{shown}” is not the address of a service; it begins with http:// or https://.")
     missing = [p for p in ("{z}", "{x}", "{y}") if p not in text]
     if missing:
         raise FileRefused(f"The address lacks {', '.join(missing)}, which stand for level, column and row of a tile.")
     return text
 
 
-def view(address: str, cache: Path, asked: GroundView) -> bytes | None:
+def view(address: str, cache: Path, asked: GroundView, may_ask: bool = True) -> bytes | None:
     """A service's map as PNG with transparency, warped to the ground that is asked for.
 
     Parameters
@@ -66,6 +78,8 @@ def view(address: str, cache: Path, asked: GroundView) -> bytes | None:
         With {z}, {x} and {y}.
     cache
         A folder for tiles; those that are there are not asked for again.
+    may_ask
+        Whether the service may be asked; without it only tiles of the cache are shown.
 
     Raises
     ------
@@ -82,7 +96,7 @@ def view(address: str, cache: Path, asked: GroundView) -> bytes | None:
     top, bottom = int(rows[known].min()) // TILE, int(rows[known].max()) // TILE
     mosaic = np.zeros((4, (bottom - top + 1) * TILE, (right - left + 1) * TILE), dtype=np.uint8)
     folder = cache / hashlib.sha256(address.encode()).hexdigest()[:16]
-    trouble: FileRefused | None = None
+    trouble = None if may_ask else FileRefused(NOT_ASKED.format(where=_where(address)))
     shown = 0
     ends = time.monotonic() + TOTAL_SECONDS
     for row in range(top, bottom + 1):
@@ -138,14 +152,19 @@ def _tile(address: str, folder: Path, level: int, column: int, row: int, asks: b
     elif asks:
         data = _fetched(address, level, column, row, ends)
         file.parent.mkdir(parents=True, exist_ok=True)
-        part = file.with_suffix(".part")
-        part.write_bytes(data)
-        part.replace(file)
+        # Two views may fetch the same tile at once.
+        with tempfile.NamedTemporaryFile(dir=file.parent, suffix=".part", delete=False) as part:
+            part.write(data)
+        Path(part.name).replace(file)
     else:
         return None
     if not data:
         return None
-    image = Image.open(io.BytesIO(data)).convert("RGBA").resize((TILE, TILE))
+    image = _opened(data)
+    if image is None:
+        # What lies in the cache may have come with the project.
+        return None
+    image = image.convert("RGBA").resize((TILE, TILE))
     return np.moveaxis(np.asarray(image), -1, 0)
 
 
@@ -154,25 +173,78 @@ def _fetched(address: str, level: int, column: int, row: int, ends: float) -> by
     if time.monotonic() > ends:
         raise FileRefused("The service is too slow; what it has sent so far is shown.")
     url = address.replace("{z}", str(level)).replace("{x}", str(column)).replace("{y}", str(row))
-    where = re.sub(r"^https?://([^/]+)/.*", r"\1", url)
+    where = _where(url)
     try:
-        answer = _pool.request("GET", url, timeout=TIMEOUT, retries=RETRIES, preload_content=False)
+        status, data = _in_time(partial(_asked, url, where, ends), ends)
+    except TimeoutError:
+        raise FileRefused(f"The service {where} is too slow; look at its address.") from None
+    except urllib3.exceptions.HTTPError:
+        raise FileRefused(f"The service {where} does not answer; start it, or look at its address.") from None
+    if status in (204, 404):
+        return b""
+    if status in REDIRECTS:
+        raise FileRefused(f"The service {where} sends on to another place; give the address of that one.")
+    if status != 200:
+        raise FileRefused(f"The service {where} answers with status {status}; try again later.")
+    if _opened(data) is None:
+        raise FileRefused(f"The service {where} does not answer with tiles; look at its address.")
+    return data
+
+
+def _asked(url: str, where: str, ends: float) -> tuple[int, bytes]:
+    """The status and the bytes of an answer; one that leads to another host is not followed."""
+    retries = RETRIES
+    for _ in range(MOST_STEPS):
+        answer = _pool.request("GET", url, timeout=TIMEOUT, retries=retries, redirect=False, preload_content=False)
         data = b""
         # A service may send a byte now and then for ever.
-        while block := answer.read(65_536):
+        while block := answer.read1(65_536):
             data += block
             if len(data) > LARGEST_BYTES or time.monotonic() > ends:
                 answer.close()
                 raise FileRefused(f"The service {where} is too slow, or sends more than a tile; look at its address.")
         answer.release_conn()
-    except urllib3.exceptions.HTTPError:
-        raise FileRefused(f"The service {where} does not answer; start it, or look at its address.") from None
-    if answer.status in (204, 404):
-        return b""
-    if answer.status != 200:
-        raise FileRefused(f"The service {where} answers with status {answer.status}; try again later.")
+        onward = urljoin(url, answer.headers.get("Location", "")) if answer.status in REDIRECTS else ""
+        here, there = urlsplit(url), urlsplit(onward)
+        if not onward or (here.scheme, here.netloc) != (there.scheme, there.netloc):
+            return answer.status, data
+        url = onward
+    return 310, b""
+
+
+def _in_time(work: Callable[[], tuple[int, bytes]], ends: float) -> tuple[int, bytes]:
+    """What some work gives before its time is over; raises TimeoutError. It is left to itself then."""
+    found: list[tuple[int, bytes]] = []
+    failed: list[Exception] = []
+
+    def carried_out() -> None:
+        try:
+            found.append(work())
+        except Exception as error:
+            failed.append(error)
+
+    thread = threading.Thread(target=carried_out, daemon=True)
+    thread.start()
+    thread.join(max(0.1, ends - time.monotonic()))
+    if failed:
+        raise failed[0]
+    if not found:
+        raise TimeoutError
+    return found[0]
+
+
+def _where(address: str) -> str:
+    """Host and port of an address; never the name and the password that may stand before them."""
+    return urlsplit(address).netloc.rpartition("@")[2]
+
+
+def _opened(data: bytes) -> Image.Image | None:
+    """A tile: a picture of one of a few formats and of a sensible size; None for anything else."""
     try:
-        Image.open(io.BytesIO(data)).verify()
+        image = Image.open(io.BytesIO(data), formats=FORMATS)
+        if max(image.size) > LARGEST_SIDE:
+            return None
+        image.load()
     except Exception:
-        raise FileRefused(f"The service {where} does not answer with tiles; look at its address.") from None
-    return data
+        return None
+    return image

@@ -17,7 +17,7 @@ from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.pictures.source import Source
 from orvik.exchange import elevation, raster, service, vector
 from orvik.exchange.opening import opened
-from orvik.store import rows
+from orvik.store import allowed_services, rows
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project, opened_for_reading
 from orvik.store.reader import Reader
@@ -74,7 +74,7 @@ def add_source(project: Project, source: Source) -> Entry:
     return project.apply(f"add underlay {source.name}", [rows.source_change(source)])
 
 
-def new_service(project: Reader, address: str, name: str) -> Source:
+def new_service(project: Project, address: str, name: str) -> Source:
     """An underlay from a tile service, which must answer now; not kept yet.
 
     Raises
@@ -86,7 +86,9 @@ def new_service(project: Reader, address: str, name: str) -> Source:
     home = project.home()
     if home is not None:
         service.probe(checked, project.crs, (home[0] + home[2]) / 2, (home[1] + home[3]) / 2)
-    title = name.strip()[:LONGEST_NAME] or checked.split("/")[2]
+    title = name.strip()[:LONGEST_NAME] or allowed_services.host_of(checked)
+    # Who adds it here has said so.
+    allowed_services.allow(project.path, checked)
     return Source("service", title, checked, crs=service.SYSTEM, position=_above_all(project))
 
 

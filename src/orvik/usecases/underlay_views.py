@@ -16,6 +16,7 @@ from orvik.core.pictures.underlay_ink import contour_ink, reference_ink
 from orvik.core.sheet.carrying import carried_place
 from orvik.core.signs.sign import Sign
 from orvik.exchange import elevation, raster, raster_files, reference, service, tiling
+from orvik.store import allowed_services
 from orvik.store.project import Project
 
 KINDS = ("underlay", "service", "reference")
@@ -70,7 +71,8 @@ def view(project: Project, source: Source, asked: GroundView) -> bytes | None:
         return None
     if source.kind == "service":
         cache = raster.files_folder(project.path) / "tiles"
-        return service.view(service.checked_address(source.file), cache, asked)
+        address = service.checked_address(source.file)
+        return service.view(address, cache, asked, allowed_services.is_allowed(project.path, address))
     path = tiling.best(sound_copy(project.path, source))
     if source.relief:
         style = ReliefStyle.of_json(source.relief)

@@ -17,6 +17,7 @@ from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.pictures.reference_look import ReferenceLook
 from orvik.exchange import raster, raster_files, tiling
 from orvik.exchange.raster import WORLD_FILES
+from orvik.store import allowed_services
 from orvik.usecases.lost_files import take_files
 from orvik.usecases.sources import (
     add_source,
@@ -205,6 +206,15 @@ async def post_moved_underlay(request: Request, workspace: TheWorkspace, source_
     return await _slip(request, workspace, source_id)
 
 
+@router.post("/underlays/{source_id}/allow")
+async def post_allowed(request: Request, workspace: TheWorkspace, source_id: int) -> Response:
+    """Let the tile service of an underlay be asked that came with a project from elsewhere."""
+    source = workspace.project.source(source_id)
+    await asyncio.to_thread(allowed_services.allow, workspace.project.path, source.file)
+    await workspace.forget_pictures()
+    return await _slip(request, workspace, source_id)
+
+
 @router.post("/underlays/files")
 async def post_old_files(request: Request, workspace: TheWorkspace, folder: Annotated[str, Form()]) -> Response:
     """The files that the project misses since its own file was renamed, out of the folder of its old name."""
@@ -238,6 +248,8 @@ async def _slip(request: Request, workspace: Workspace, source_id: int) -> Respo
         slug=workspace.slug,
         source=source,
         trouble=trouble,
+        host=allowed_services.host_of(source.file),
+        allowed=from_file or allowed_services.is_allowed(workspace.project.path, source.file),
         size=size,
         look=ReferenceLook.of(source.colour, source.look),
         dashes=tuple(DASHES),
