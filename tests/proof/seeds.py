@@ -535,6 +535,13 @@ def a_scan_that_was_altered(project: Project) -> None:
         (folder / name).write_bytes(data + b" " if name == source.file else data)
 
 
+@_of_sheet("hidden_part")
+def a_coloured_box_over_the_fraction(project: Project) -> None:
+    fraction = part_of(project, Fraction)
+    box = Box(name="Cover", ground_colour="#FFFFFF")
+    place(project, box, fraction.x - 1, fraction.y - 1, fraction.width + 2, fraction.height + 2, position=95)
+
+
 def _remove(project: Project, kind: type) -> None:
     project.apply("seed", [Change("parts", part_of(project, kind).id, None)])
 

@@ -122,7 +122,7 @@ def test_bands_follow_the_units_unless_linework_is_locked(client: TestClient, pa
 def test_a_surveyor_that_was_ended_is_replaced(client: TestClient, page: Page) -> None:
     assert rules(page)
     workers = client.app.state.workers  # type: ignore[attr-defined]
-    for process in workers._survey_pool._processes.values():
+    for process in workers._pools["survey"]._processes.values():
         process.kill()
         process.join()
     page.draw("contact-certain", (512_000, 6_802_500), (515_000, 6_803_000))

@@ -67,6 +67,10 @@ class ReliefRefused(OrvikError):
     """A way of showing heights that cannot be."""
 
 
+class TookTooLong(OrvikError):
+    """Work that was ended because it took too long, or more memory than it may have."""
+
+
 class Stale(OrvikError):
     """An edit on something that has changed since it was shown."""
 

@@ -100,7 +100,7 @@ RULES: Mapping[str, Rule] = {
         ),
         "sheet": (
             ("off_page", "error", "A part reaches beyond the page", PRACTICE),
-            ("hidden_part", "error", "A panel lies over a part and hides it", PRACTICE),
+            ("hidden_part", "error", "A panel, a picture or a coloured ground lies over a part and hides it", PRACTICE),
             ("run_together", "warning", "Letters of two parts run into each other", PRACTICE),
             ("text_cut", "error", "A text is longer than its frame", PRACTICE),
             ("figures_off", "warning", "Figures of a graticule have no room on the page", PRACTICE),

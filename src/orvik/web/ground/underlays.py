@@ -58,7 +58,7 @@ async def post_underlay(
         world = next((path for path in paths if path != picture), None)
         if world is not None and world.suffix.lower() not in WORLD_FILES[picture.suffix.lower()]:
             raise FileRefused(f"{world.name} is no world file of {picture.name}.")
-        facts = await workers.run(raster.examined, picture, world, workspace.project.crs)
+        facts = await workers.open_strange(raster.examined, picture, world, workspace.project.crs)
         underlay = await asyncio.to_thread(
             new_underlay, workspace.project, picture, facts, picture.stem, workspace.project.path
         )

@@ -84,7 +84,7 @@ async def post_returned(
     """Compare a file that has come back with the sheet; it is laid aside, so that its edits can be taken back."""
     token, path = await laid_aside(chest.folder, file)
     try:
-        found = await workers.run(returned.compare_path, workspace.project.path, sheet, path)
+        found = await workers.open_strange(returned.compare_path, workspace.project.path, sheet, path)
     except OrvikError:
         thrown_away(chest.folder, token)
         raise

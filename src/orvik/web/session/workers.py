@@ -3,18 +3,25 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import multiprocessing
 import multiprocessing.connection
 import os
+import resource
 import threading
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
-from typing import ParamSpec, TypeVar
+from typing import Any, ParamSpec, TypeVar
+
+from orvik.core.errors import TookTooLong
 
 P = ParamSpec("P")
 T = TypeVar("T")
+# So long a page waits for work, and for a file that somebody else has made; and so much memory that may take.
+WORK_SECONDS, STRANGE_SECONDS = 300.0, 60.0
+STRANGE_BYTES = 6 * 1024**3
 
 
 class Workers:
@@ -34,39 +41,74 @@ class Workers:
             ]
         )
         self._context = context
-        self._count = count
-        self._pool = self._process(count)
-        # One process alone, so that what it remembers of a project is there the next time.
-        self._survey_pool = self._process()
+        self._pools = {
+            "work": self._pool_of("work", count),
+            # One process alone, so that what it remembers of a project is there the next time.
+            "survey": self._pool_of("survey", 1),
+            # What somebody else has made is opened where no page waits for it, with limits of memory and of time.
+            "strangers": self._pool_of("strangers", 2),
+        }
+        self._counts = {"work": count, "survey": 1, "strangers": 2}
 
-    def _process(self, count: int = 1) -> ProcessPoolExecutor:
-        return ProcessPoolExecutor(count, mp_context=self._context, initializer=_step_back)
+    def _pool_of(self, name: str, count: int) -> ProcessPoolExecutor:
+        begin = _among_strangers if name == "strangers" else _step_back
+        return ProcessPoolExecutor(count, mp_context=self._context, initializer=begin)
 
     async def run(self, function: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
-        """A function of ``jobs``, or another that a new process can import, carried out in a worker."""
-        loop = asyncio.get_running_loop()
+        """A function of ``jobs``, or another that a new process can import, carried out in a worker.
+
+        Raises
+        ------
+        TookTooLong
+            It was not done within ``WORK_SECONDS``, and has been ended.
+        """
         if kwargs:
             raise TypeError("give positional arguments")
-        pool = self._pool
+        return await self._carried_out("work", function, args, WORK_SECONDS)
+
+    async def open_strange(self, function: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
+        """A function that reads a file which somebody else has made.
+
+        Raises
+        ------
+        TookTooLong
+            It was not done within ``STRANGE_SECONDS``, and has been ended; or it needed more than the memory it may
+            have.
+        """
+        if kwargs:
+            raise TypeError("give positional arguments")
         try:
-            return await loop.run_in_executor(pool, function, *args)
-        except BrokenProcessPool:
-            # A worker was ended from outside, for want of memory perhaps; others begin anew, once for all who wait.
-            if self._pool is pool:
-                self._pool = self._process(self._count)
-            return await loop.run_in_executor(self._pool, function, *args)
+            return await self._carried_out("strangers", function, args, STRANGE_SECONDS)
+        except (BrokenProcessPool, MemoryError):
+            raise TookTooLong("This file needs more memory than a file of its kind does; make it simpler.") from None
 
     async def survey(self, function: Callable[[Path], T], path: Path) -> T:
         """A function of ``survey_process`` on a project, carried out where its survey is kept."""
+        return await self._carried_out("survey", function, (path,), WORK_SECONDS)
+
+    async def _carried_out(self, name: str, function: Callable[..., T], args: tuple[Any, ...], seconds: float) -> T:
         loop = asyncio.get_running_loop()
-        pool = self._survey_pool
-        try:
-            return await loop.run_in_executor(pool, function, path)
-        except BrokenProcessPool:
-            # It was ended from outside, for want of memory perhaps; another one begins anew.
-            if self._survey_pool is pool:
-                self._survey_pool = self._process()
-            return await loop.run_in_executor(self._survey_pool, function, path)
+        for again in (True, False):
+            pool = self._pools[name]
+            try:
+                return await asyncio.wait_for(loop.run_in_executor(pool, function, *args), seconds)
+            except TimeoutError:
+                self._begin_anew(name, pool)
+                raise TookTooLong(
+                    f"This is not done after {seconds:g} s and was ended; make it smaller, or do it in parts."
+                ) from None
+            except BrokenProcessPool:
+                # A worker was ended: from outside, for want of memory perhaps, or because another's work took too
+                # long. Others begin anew, once for all who wait.
+                self._begin_anew(name, pool)
+                if not again or name == "strangers":
+                    raise
+        raise AssertionError("the second time something is given or raised")
+
+    def _begin_anew(self, name: str, pool: ProcessPoolExecutor) -> None:
+        if self._pools[name] is pool:
+            self._pools[name] = self._pool_of(name, self._counts[name])
+        _ended(pool)
 
     async def warm(self) -> None:
         """Start the processes and their imports before they are needed."""
@@ -74,10 +116,22 @@ class Workers:
 
     def close(self) -> None:
         # A look at a large project, or its labels, may take long, and nobody waits for them any more.
-        for pool in (self._pool, self._survey_pool):
-            for process in list((pool._processes or {}).values()):
-                process.terminate()
-            pool.shutdown(cancel_futures=True)
+        for pool in self._pools.values():
+            _ended(pool)
+
+
+def _ended(pool: ProcessPoolExecutor) -> None:
+    """End the processes of a pool, whatever they are at."""
+    for process in list((pool._processes or {}).values()):
+        process.kill()
+    pool.shutdown(wait=False, cancel_futures=True)
+
+
+def _among_strangers() -> None:
+    """Step back, and have no more memory than a file that is what it says needs."""
+    _step_back()
+    with contextlib.suppress(ValueError, OSError):
+        resource.setrlimit(resource.RLIMIT_AS, (STRANGE_BYTES, STRANGE_BYTES))
 
 
 def _step_back() -> None:

@@ -62,7 +62,7 @@ async def post_font(
 ) -> Response:
     """The font file of the sheet."""
     data = await file.read(LARGEST_FONT + 1)
-    kept = await workers.run(font_of, name_of(file), data)
+    kept = await workers.open_strange(font_of, name_of(file), data)
     await workspace.carry_out(sheets.give_font, sheet_id, kept)
     return _page_slip(request, workspace, sheet_id)
 

@@ -112,7 +112,7 @@ async def post_part_file(
 ) -> Response:
     """A picture or a drawing for a part."""
     data = await file.read(LARGEST_FILE + 1)
-    kept = await workers.run(picture_or_drawing, name_of(file), data)
+    kept = await workers.open_strange(picture_or_drawing, name_of(file), data)
     await workspace.carry_out(give_file, part_id, setting, kept)
     return part_slip(request, workspace, workspace.project.part(part_id))
 

@@ -22,7 +22,7 @@ from orvik.press.svg import swatch
 from orvik.store.sign_book import drawn_signs
 from orvik.usecases import drawn_signs as use
 from orvik.web.frame.pages import page, stage_page
-from orvik.web.session.dependencies import TheWorkspace
+from orvik.web.session.dependencies import TheWorkers, TheWorkspace
 from orvik.web.session.workspace import Workspace
 from orvik.web.signs.benches import bench_values
 from orvik.web.signs.draw_forms import (
@@ -150,12 +150,13 @@ async def post_svg(
     request: Request,
     slug: str,
     workspace: TheWorkspace,
+    workers: TheWorkers,
     name: str,
     file: Annotated[UploadFile, File()],
     ornament: Annotated[str, Form()] = "",
 ) -> Response:
     """Bring a drawing in, in the place of the pieces there are."""
-    pieces = pieces_of_svg(await file.read(LARGEST_FILE + 1))
+    pieces = await workers.open_strange(pieces_of_svg, await file.read(LARGEST_FILE + 1))
     hand = Hand(number_of(ornament))
 
     def brought_in(sign: DrawnSign) -> tuple[DrawnSign, Hand]:

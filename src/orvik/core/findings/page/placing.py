@@ -14,6 +14,7 @@ from orvik.core.sheet.part import Part
 from orvik.core.sheet.parts.box import Box
 from orvik.core.sheet.parts.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.core.sheet.parts.picture import PictureOf
 from orvik.core.sheet.parts.pointer_line import PointerLine
 from orvik.core.sheet.text_ink import INSTEAD
 
@@ -68,7 +69,7 @@ def off_page(ground: SheetGround) -> list[Finding]:
 
 
 def hidden(ground: SheetGround) -> list[Finding]:
-    """Parts over which a panel lies that comes later."""
+    """Parts over which a panel, a picture or a coloured ground lies that comes later."""
     parts = list(ground.parts.values())
     out = []
     for i, part in enumerate(parts):
@@ -79,16 +80,27 @@ def hidden(ground: SheetGround) -> list[Finding]:
             continue
         area = shapely.box(*box)
         for over in parts[i + 1 :]:
-            panel = ground.page.panels.get(over.id or 0)
-            if panel is None or area.area <= 0:
+            cover = _covers(over, ground)
+            if cover is None or area.area <= 0:
                 continue
-            shared = shapely.intersection(area, panel.page_area)
+            shared = shapely.intersection(area, cover)
             if shared.area > 0.02 * area.area:
                 message = f"{part.label} lies below {over.label}, which hides it; bring it to the front, or move it."
                 keys = (part.id or 0, over.id or 0)
                 out.append(Finding("hidden_part", "error", message, None, (), None, (), keys, _middle(shared)))
                 break
     return out
+
+
+def _covers(part: Part, ground: SheetGround) -> shapely.Geometry | None:
+    """The area of the page that a part hides; None where what lies below is seen through it."""
+    panel = ground.page.panels.get(part.id or 0)
+    if panel is not None:
+        area: shapely.Geometry = panel.page_area
+        return area
+    if part.settings.ground_colour is None and not isinstance(part.settings, PictureOf):
+        return None
+    return shapely.box(part.x, part.y, part.x + part.width, part.y + part.height)
 
 
 def run_together(ground: SheetGround) -> list[Finding]:
@@ -107,7 +119,8 @@ def run_together(ground: SheetGround) -> list[Finding]:
             continue
         shared = shapely.intersection(a.box, b.box)
         if shared.area >= SHARED * min(a.box.area, b.box.area):
-            told[pair] = (a.text.run.chars, b.text.run.chars, shared)
+            first, second = (a, b) if a.part == pair[0] else (b, a)
+            told[pair] = (first.text.run.chars, second.text.run.chars, shared)
     out = []
     for (first, second), (said, other, shared) in sorted(told.items()):
         names = ground.parts[first].label, ground.parts[second].label
