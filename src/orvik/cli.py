@@ -7,6 +7,7 @@ Commands: ``demo``, ``serve``, ``tiles``, ``notebook``, ``new``, ``import``, ``f
 from __future__ import annotations
 
 import argparse
+import errno
 import json
 import sys
 from ipaddress import ip_address
@@ -44,7 +45,10 @@ def main(arguments: list[str] | None = None) -> int:
     except BrokenPipeError:
         return 1
     except OSError as error:
-        print(f"{_named(error)} cannot be used ({error.strerror or error}).", file=sys.stderr)
+        if error.errno in (errno.ENOSPC, errno.EDQUOT):
+            print("The disk is full: make room on it, then do it again. Nothing was half written.", file=sys.stderr)
+        else:
+            print(f"{_named(error)} cannot be used ({error.strerror or error}).", file=sys.stderr)
         return 1
     return status or 0
 

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+import io
 from contextlib import suppress
 
 import numpy as np
 import pytest
+import resvg_py
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from PIL import Image
 
 from orvik.core.errors import SignRefused
 from orvik.core.ink import INK
 from orvik.exchange.svg_sign import LARGEST_FILE, pieces_of_svg
+from orvik.press.svg import fragment
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink"'
 
@@ -103,3 +107,63 @@ def test_what_is_more_than_a_drawing_is_refused(data: bytes, said: str) -> None:
 def test_anything_is_taken_or_refused_in_words(data: bytes) -> None:
     with suppress(SignRefused):
         assert pieces_of_svg(svg(f'<path d="{data.decode("latin-1")}"/>') if len(data) % 2 else data)
+
+
+def dots(document: str, side: int = 240) -> np.ndarray:
+    """How resvg draws a document, as shares of ink 0 to 1."""
+    drawn = Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=document, dpi=96, width=side, height=side))))
+    alpha = np.asarray(drawn.convert("RGBA"), dtype=float)
+    return (255 - alpha[..., :3].mean(axis=2)) / 255 * alpha[..., 3] / 255
+
+
+def shapes_of(rng: np.random.Generator) -> str:
+    """Shapes at random: crossing rings of both rules, dashes, caps, groups that are turned, and what is hidden."""
+    out = []
+    for _ in range(int(rng.integers(1, 4))):
+        points = rng.uniform(15, 85, (int(rng.integers(4, 8)), 2))
+        look = [f'fill-rule="{rng.choice(["nonzero", "evenodd"])}"'] if rng.random() < 0.8 else []
+        if rng.random() < 0.5:
+            look += ['fill="none"', 'stroke="#112233"', f'stroke-width="{rng.uniform(3, 6):.2f}"']
+            look += [f'stroke-linecap="{rng.choice(["butt", "round", "square"])}"', 'stroke-linejoin="round"']
+            if rng.random() < 0.6:
+                look.append(
+                    f'stroke-dasharray="{" ".join(f"{v:.1f}" for v in rng.uniform(6, 16, rng.integers(1, 4)))}"'
+                )
+        else:
+            look.append('fill="#112233"')
+        hidden = ['display="none"', 'visibility="hidden"', 'opacity="0"', 'style="display:none"', 'fill-opacity="0"']
+        if rng.random() < 0.3:
+            look.append(str(rng.choice(hidden)))
+        d = "M" + "L".join(f"{x:.2f} {y:.2f}" for x, y in points)
+        if rng.random() < 0.5:
+            d += "Z M" + "L".join(f"{x:.2f} {y:.2f}" for x, y in rng.uniform(15, 85, (4, 2))) + "Z"
+        path = f'<path d="{d}" {" ".join(look)}/>'
+        if rng.random() < 0.4:
+            path = f'<g transform="rotate({rng.uniform(0, 360):.0f} 50 50) scale(0.9)">{path}</g>'
+        if rng.random() < 0.15:
+            path = f'<g style="display:none">{path}</g>'
+        out.append(path)
+    return "".join(out)
+
+
+@pytest.mark.parametrize("seed", range(60))
+def test_random_drawings_against_resvg_dot_by_dot(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    body = shapes_of(rng)
+    # The frame says where the middle is: a sign is brought in with the middle of its ink on the anchor.
+    whole = f'<rect x="1" y="1" width="98" height="98" fill="none" stroke="#112233" stroke-width="1"/>{body}'
+    document = svg(whole, 'width="20mm" height="20mm" viewBox="0 0 100 100"')
+    ink = [item for piece in pieces_of_svg(document) for item in piece.ink()]
+    mine = fragment(ink, "sign")
+    ours = f'{HEAD} width="20mm" height="20mm" viewBox="-10 -10 20 20">{mine}</svg>'
+    theirs = document.decode()
+    one, other = dots(theirs), dots(ours)
+    assert np.abs(one - other).mean() < 0.004, body
+    # The corner at which an outline closes has no joint.
+    assert (np.abs(one - other) > 0.5).mean() < 0.006, body
+
+
+def test_a_size_without_a_view_box_counts_pixels() -> None:
+    """SVG 1.1, 7.10: 96 to an inch."""
+    (square,) = pieces_of_svg(svg('<rect width="37.795" height="37.795"/>', 'width="20mm" height="20mm"'))
+    assert shapely.Polygon(square.points).bounds == pytest.approx((-5, -5, 5, 5), abs=0.01)

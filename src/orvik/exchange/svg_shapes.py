@@ -25,7 +25,12 @@ _SHAPES = {
     "polyline": ("points",),
     "polygon": ("points",),
 }
-_LOOK = ("transform", "fill", "stroke", "stroke-width", "fill-rule")
+_LOOK = (
+    *("transform", "fill", "stroke", "stroke-width", "fill-rule"),
+    *("stroke-dasharray", "stroke-dashoffset", "stroke-linecap"),
+)
+# What says that something is not seen, or not all of it.
+_SEEN = ("display", "visibility", "opacity", "fill-opacity", "stroke-opacity")
 # Words about a drawing, which are no part of it.
 _PASSED_OVER = {"title", "desc", "metadata"}
 # Millimetres of a unit of length.
@@ -117,11 +122,25 @@ def _root(data: bytes, use: SvgUse) -> Element:
 def _cleaned(root: Element, use: SvgUse) -> Element:
     """The same drawing of nothing but groups and shapes; refused for anything that could be more."""
     out = Element("svg", {"xmlns": "http://www.w3.org/2000/svg"})
-    _copy_children(root, out, use, 0)
+    _copy_children(root, out, use, 0, _said(root).get("visibility", "visible"))
     return out
 
 
-def _copy_children(source: Element, target: Element, use: SvgUse, depth: int) -> None:
+def _said(element: Element) -> dict[str, str]:
+    """What an element says of whether it is seen, in attributes or in its style."""
+    attributes = {name: element.attrib[name].strip() for name in _SEEN if name in element.attrib}
+    return attributes | {n: v for n, v in _declarations(element.get("style", "")) if n in _SEEN}
+
+
+def _is_nothing(said: dict[str, str], name: str) -> bool:
+    """Whether an opacity is none at all."""
+    try:
+        return float(said.get(name, "1").rstrip("%")) == 0
+    except ValueError:
+        return False
+
+
+def _copy_children(source: Element, target: Element, use: SvgUse, depth: int, visibility: str) -> None:
     if depth > 20:
         raise use.refused("The groups of this drawing are nested too deeply; ungroup them.")
     for child in source:
@@ -136,9 +155,19 @@ def _copy_children(source: Element, target: Element, use: SvgUse, depth: int) ->
             raise use.refused(
                 f"This SVG has a <{name[:20]}>, which a {use.thing} does not take; turn it into paths and shapes."
             )
-        copy = SubElement(target, name, _attributes(child, name, use))
+        said = _said(child)
+        seen = said.get("visibility", visibility)
+        attributes = _attributes(child, name, use)
+        if said.get("display") == "none" or _is_nothing(said, "opacity"):
+            continue
+        if name != "g" and seen in ("hidden", "collapse"):
+            continue
+        for what in ("fill", "stroke"):
+            if _is_nothing(said, f"{what}-opacity"):
+                attributes[what] = "none"
+        copy = SubElement(target, name, attributes)
         if name == "g":
-            _copy_children(child, copy, use, depth + 1)
+            _copy_children(child, copy, use, depth + 1, seen)
 
 
 def _attributes(element: Element, name: str, use: SvgUse) -> dict[str, str]:
