@@ -523,6 +523,13 @@ def an_area_that_crosses_itself(project: Project) -> None:
     connection.close()
 
 
+@_of_map("no_sense")
+def a_strike_slip_fault_too_short_for_its_arrows(project: Project) -> None:
+    place = largest_area(project, "Jh").geometry.representative_point()
+    line = shapely.LineString([(place.x, place.y), (place.x + 40, place.y + 10)])
+    keep(project, Feature("lines", line, "right_lateral_fault", capture_scale=project.scales.digitizing))
+
+
 @_of_map("lost_file")
 def a_scan_that_was_altered(project: Project) -> None:
     source = next(s for s in project.sources() if s.kind == "underlay" and s.checksum)
@@ -536,10 +543,10 @@ def a_scan_that_was_altered(project: Project) -> None:
 
 
 @_of_sheet("hidden_part")
-def a_coloured_box_over_the_fraction(project: Project) -> None:
-    fraction = part_of(project, Fraction)
+def a_coloured_box_over_the_arrow(project: Project) -> None:
+    arrow = part_of(project, NorthArrow)
     box = Box(name="Cover", ground_colour="#FFFFFF")
-    place(project, box, fraction.x - 1, fraction.y - 1, fraction.width + 2, fraction.height + 2, position=95)
+    place(project, box, arrow.x - 1, arrow.y - 1, arrow.width + 2, arrow.height + 2, position=95)
 
 
 def _remove(project: Project, kind: type) -> None:

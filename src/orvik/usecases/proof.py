@@ -4,19 +4,24 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 
+import numpy as np
+
 from orvik.core.errors import CrsRefused, FileRefused, FitRefused
 from orvik.core.faces.plan import Plan
 from orvik.core.findings.column import column
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.rules import RULES
+from orvik.core.findings.senseless import senseless
 from orvik.core.findings.stations import doubled_stations
 from orvik.core.findings.survey import ORDER, Survey
 from orvik.core.findings.unwritten import unwritten
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import area_words, on_sheet
 from orvik.core.pictures.georeferencing import ControlSet, fit
+from orvik.core.signs.sign import Ornament, Sign
 from orvik.store.project import Project
 from orvik.store.reader import Reader
+from orvik.store.sign_book import sign_book_of
 from orvik.usecases.findings import survey_of
 from orvik.usecases.labels import labels_without_room
 from orvik.usecases.meeting_colours import colour_report
@@ -31,7 +36,27 @@ MISFIT_MM = 0.5
 
 def map_findings(project: Project, survey: Survey, plan: Plan) -> list[Finding]:
     """The findings of the map: those of its features, of what forming would take, and of what else there is."""
-    return [*survey.findings, *takes_ground(plan, project.crs.metres_per_unit), *_of_the_rest(project)]
+    taken = takes_ground(plan, project.crs.metres_per_unit)
+    return [*survey.findings, *taken, *_without_sense(project, survey), *_of_the_rest(project)]
+
+
+def _without_sense(project: Reader, survey: Survey) -> list[Finding]:
+    """Lines that are too short for what says their sense, at the publication scale."""
+    lines = survey.features["lines"]
+    book = sign_book_of(project)
+    sided = {
+        kind for kind in set(lines.columns["kind"]) if any(_once(s) for s in book.by_kind.get(("lines", kind), ()))
+    }
+    rows = np.flatnonzero([kind in sided for kind in lines.columns["kind"]])
+    if not len(rows):
+        return []
+    some = lines.select(np.isin(np.arange(len(lines)), rows))
+    once = {i: ornaments for i, sign in enumerate(book.signs_of(some)) if (ornaments := _once(sign))}
+    return senseless(some, once, 1000 * project.crs.metres_per_unit / project.scales.publication)
+
+
+def _once(sign: Sign) -> tuple[Ornament, ...]:
+    return tuple(ornament for ornament in sign.ornaments if ornament.place == "once")
 
 
 def takes_ground(plan: Plan, metres_per_unit: float) -> Iterator[Finding]:

@@ -52,6 +52,7 @@ READS: Mapping[str, Reads] = {
     "outside": _LINEWORK,
     "unknown": Reads(features=("kind", "certainty", "map_unit", "azimuth", "inclination")),
     "row": _NOTHING,
+    "no_sense": Reads(features=("kind", "certainty")),
     "column": Reads(units=("position", "age", "age_from", "age_to", "heading")),
     "unexplained": _NOTHING,
     "nothing_shown": _NOTHING,

@@ -93,6 +93,7 @@ RULES: Mapping[str, Rule] = {
             ("row", "error", "A row of the project file holds nothing that can be shown", PRACTICE),
         ),
         "signs": (
+            ("no_sense", "warning", "A line is too short for the ornament that says its sense", PRACTICE),
             ("column", "warning", "A unit that is wholly older stands above a younger one", "law of superposition"),
             ("unexplained", "error", "The map shows a unit or a sign that its explanation lacks", PRACTICE),
             ("nothing_shown", "warning", "The explanation has a row of which the map shows nothing", PRACTICE),
