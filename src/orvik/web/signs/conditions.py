@@ -47,7 +47,8 @@ class RuleForm(BaseModel):
     value_3: str = ""
     finest: str = ""
     coarsest: str = ""
-    look: str = LEFT_OUT
+    # A new one does nothing before somebody has said what it is to look like.
+    look: str = ""
     title: str = ""
 
     def rule(self) -> SignRule:
