@@ -295,3 +295,46 @@ def test_the_log_moves_into_the_file_while_people_work(project: Project, tmp_pat
     assert longest < 2_000_000
     project.close()
     assert sound(project.path) == 2 + 66
+
+
+@pytest.mark.parametrize("end", ["closed", "killed"])
+@pytest.mark.parametrize("times", [1, 2, 5])
+def test_a_log_that_a_reader_holds_up_loses_nothing(project: Project, tmp_path: Path, times: int, end: str) -> None:
+    """Moves that are held up again and again: the file stays as it was, and is known all the same."""
+    reader = Project.open(project.path, read_only=True)
+    with reader.snapshot():
+        reader.count("lines")
+        for i in range(times):
+            drawn(project, 512_000 + i)
+            project.checkpoint(working=True)
+            project.checkpoint()
+        drawn(project, 513_000)
+        if end == "killed":
+            left = crash(project, tmp_path / "crashed")
+            again = Project.open(left)
+            assert again.count("lines") == 3 + times
+            again.close()
+            assert sound(left) == 3 + times
+            assert not [p for p in left.parent.iterdir() if "another-file" in p.name]
+    if end == "closed":
+        reader.close_reader()
+        project.close()
+        assert sound(project.path) == 3 + times
+        assert not [p for p in project.path.parent.iterdir() if "another-file" in p.name or "set-aside" in p.name]
+        return
+    reader.close_reader()
+
+
+def test_held_up_while_it_is_closed_nothing_is_lost(project: Project) -> None:
+    reader = Project.open(project.path, read_only=True)
+    with reader.snapshot():
+        reader.count("lines")
+        for i in range(4):
+            drawn(project, 512_000 + i)
+            project.checkpoint(working=True)
+        project.close()
+    reader.close_reader()
+    again = Project.open(project.path)
+    assert again.count("lines") == 6
+    again.close()
+    assert sound(project.path) == 6

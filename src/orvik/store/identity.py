@@ -141,8 +141,14 @@ class Watch:
     def expect(self, token: str) -> None:
         """Take note of a token that the file may have from now on: it is in the log."""
         if token not in self.mark.tokens:
-            self.mark = replace(self.mark, tokens=(*self.mark.tokens[-1:], token))
+            # The one that the file has stays known, however often the log could not be moved.
+            self.mark = replace(self.mark, tokens=(*self.mark.tokens, token))
             written(self.path, self.mark)
+
+    @property
+    def pending(self) -> str:
+        """A token that the log holds and the file may not have yet; empty for none."""
+        return self.mark.tokens[-1] if len(self.mark.tokens) > 1 else ""
 
     def settle(self, whole: bool) -> None:
         """Take note that the file itself has been written by its own log; until that is ``whole`` both tokens hold."""

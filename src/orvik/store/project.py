@@ -174,7 +174,7 @@ class Project(Reader):
     def _move_log(self, writer: sqlite3.Connection, how: str = "TRUNCATE") -> bool:
         try:
             writer.execute("PRAGMA busy_timeout = 100")
-            if self._watch:
+            if self._watch and not self._watch.pending:
                 token = secrets.token_hex(16)
                 self._watch.expect(token)
                 identity.renew(writer, token)

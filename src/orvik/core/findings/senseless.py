@@ -45,5 +45,5 @@ def senseless(lines: Features, once: Mapping[int, Sequence[Ornament]], mm_per_un
             f"says its sense, which takes {figures(need, 2)} mm; lead it on, or smooth it."
         )
         at = (float(middle.x), float(middle.y))
-        found.append(Finding("no_sense", "warning", message, at, (("lines", number),), facts=(f"{mm_per_unit:.6g}",)))
+        found.append(Finding("no_sense", "warning", message, at, (("lines", number),), facts=(f"{long:.2f} mm",)))
     return found
