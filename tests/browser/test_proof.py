@@ -104,7 +104,7 @@ def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downl
     hand.click(513_117.06, 6_802_319.0)
     until(driver, lambda d: "fault" in text_of(d, "#slip .tray-head").lower())
     before = hand.revision()
-    hand.choose("#certainty", "approximate")
+    hand.keys("r")
     hand.kept(before + 1)
     driver.get(demo_address + PROOF)
     until(driver, lambda d: any("Taken from the old sheet" in said for said in messages(d)))
