@@ -225,7 +225,7 @@ def test_no_answer_leads_to_another_host() -> None:
 @pytest.mark.parametrize(
     "body",
     [
-        b"%!PS-Adobe-3.0 EPSF-3.0\n%%BoundingBox: 0 0 10 10\n(x) run\n",
+        b"%!PS\n%%BoundingBox: 0 0 10 10\n(x) run\n",
         png(64, "TIFF"),
         png(64, "BMP"),
         png(4096),

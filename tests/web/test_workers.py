@@ -55,6 +55,22 @@ def test_no_page_waits_for_files_of_strangers() -> None:
     with_workers(work)
 
 
+def test_other_files_of_strangers_are_opened_though_one_was_ended(monkeypatch: pytest.MonkeyPatch) -> None:
+    async def work(workers: Workers) -> None:
+        await asyncio.gather(workers.open_strange(os.getpid), workers.open_strange(os.getpid))
+        monkeypatch.setattr(module, "STRANGE_SECONDS", 1.0)
+        long = asyncio.ensure_future(workers.open_strange(time.sleep, 60))
+        await asyncio.sleep(0.1)
+        monkeypatch.undo()
+        # More than there are processes: some are being opened when the long one is ended, and some wait.
+        others = [asyncio.ensure_future(workers.open_strange(time.sleep, 2)) for _ in range(4)]
+        with pytest.raises(TookTooLong, match="not done after 1 s"):
+            await long
+        assert await asyncio.gather(*others) == [None] * 4
+
+    with_workers(work)
+
+
 def test_a_file_that_wants_all_the_memory_is_refused_in_words() -> None:
     async def work(workers: Workers) -> None:
         with pytest.raises(TookTooLong, match="more memory"):

@@ -170,7 +170,7 @@ class Watch:
             time.sleep(0.05)
         what = "has been deleted or moved away" if why == "gone" else "has been replaced by another file"
         raise ProjectRefused(
-            f"Not kept: {self.path.name} {what} while it was open. What was kept since the last rest is set aside "
+            f"Not kept: {self.path.name} {what} while it was open. The latest edits are set aside "
             "beside it; load this page again to go on with what is there now."
         )
 

@@ -41,7 +41,7 @@ def take_over(connection: sqlite3.Connection) -> None:
     """Give each acceptance a state by the rule and the features, units and parts that its key names.
 
     Such a state has no facts, because none were written down. One whose key names nothing is void. What the journal
-    holds of acceptances is taken over, too, so that they come back as they are now.
+    holds of acceptances is rewritten, too, so that they come back as they are now.
     """
     known: dict[str, str] = {}
 

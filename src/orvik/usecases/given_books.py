@@ -75,7 +75,7 @@ def take_in(project: Project, given: GivenBook, keys: Collection[str]) -> Taken:
         return Taken(None)
     changes = [_change(project, difference, number) for number, difference in enumerate(taken, 1)]
     changes += _undressed(project, [one.given for one in taken])
-    label = f"take in {len(taken)} of the sign book {given.name}"[:120]
+    label = f"import {len(taken)} of the sign book {given.name}"[:120]
     return Taken(project.apply(label, changes), tuple(left))
 
 

@@ -29,7 +29,7 @@ def _around(page: PageState, features: Sequence[Feature], tables: frozenset[Tabl
 
 
 def _areas_around(page: PageState, features: Sequence[Feature]) -> list[Feature]:
-    """Other areas of the kind of those in hand: areas of other kinds lie over them, and lose nothing to them."""
+    """Other areas of the kind of the selected ones: areas of other kinds lie over them, and lose nothing to them."""
     in_hand, kinds = {f.id for f in features}, {f.kind for f in features}
     return [a for a in _around(page, features, frozenset({"areas"})) if a.id not in in_hand and a.kind in kinds]
 

@@ -101,14 +101,15 @@ class Workers:
                 # A worker was ended: from outside, for want of memory perhaps, or because another's work took too
                 # long. Others begin anew, once for all who wait.
                 self._begin_anew(name, pool)
-                if not again or name == "strangers":
+                if not again:
                     raise
         raise AssertionError("the second time something is given or raised")
 
     def _begin_anew(self, name: str, pool: ProcessPoolExecutor) -> None:
         if self._pools[name] is pool:
             self._pools[name] = self._pool_of(name, self._counts[name])
-        _ended(pool)
+        # What waits is not cancelled: it finds its pool broken, and is done in the new one.
+        _ended(pool, waiting_too=False)
 
     async def warm(self) -> None:
         """Start the processes and their imports before they are needed."""
@@ -117,14 +118,14 @@ class Workers:
     def close(self) -> None:
         # A look at a large project, or its labels, may take long, and nobody waits for them any more.
         for pool in self._pools.values():
-            _ended(pool)
+            _ended(pool, waiting_too=True)
 
 
-def _ended(pool: ProcessPoolExecutor) -> None:
-    """End the processes of a pool, whatever they are at."""
+def _ended(pool: ProcessPoolExecutor, *, waiting_too: bool) -> None:
+    """End the processes of a pool, whatever they are at, and cancel what waits for them, too, if asked."""
     for process in list((pool._processes or {}).values()):
         process.kill()
-    pool.shutdown(wait=False, cancel_futures=True)
+    pool.shutdown(wait=False, cancel_futures=waiting_too)
 
 
 def _among_strangers() -> None:
