@@ -510,6 +510,11 @@ def a_graticule_at_the_edge_of_the_page(project: Project) -> None:
     place(project, Graticule(panel=number), 395.0, 200.0, 24.0, 24.0)
 
 
+@_of_sheet("land_too_large")
+def the_land_around_at_a_large_scale(project: Project) -> None:
+    put(project, part_of(project, MapPanel), land=True)
+
+
 @_of_map("unsound")
 def an_area_that_crosses_itself(project: Project) -> None:
     area = largest_area(project, "Kw")

@@ -4,26 +4,28 @@ from __future__ import annotations
 
 import io
 import json
+from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
 import pytest
+import shapely
 from PIL import Image
 
 from orvik.core.errors import NotFound, SheetRefused
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
-from orvik.core.ink import Picture, walk
+from orvik.core.ink import Fill, Group, Picture, Text, apply, walk
 from orvik.core.sheet.new_sheet import NewSheet
 from orvik.core.sheet.part import PanelPartSettings, Part
-from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.core.sheet.parts.title import Title
 from orvik.exchange.sheet_files import picture_or_drawing
 from orvik.store.creation import create
 from orvik.store.project import Project
 from orvik.usecases.border import Corners, set_border
 from orvik.usecases.parts import add_part, give_file
-from orvik.usecases.printing import composed
+from orvik.usecases.printing import composed, sheet_fragments
 from orvik.usecases.sheet_templates import FOLDER, keep_template, offered, remove_template
 from orvik.usecases.sheets import add_sheet, new_sheet
 
@@ -147,3 +149,60 @@ def test_a_new_sheet_shows_the_ground_that_is_asked_for(demo: Path, template: st
         assert (east - west) * 1000 / shown.settings.scale <= shown.width
         assert (north - south) * 1000 / shown.settings.scale <= shown.height
     project.close_reader()
+
+
+@pytest.mark.parametrize("paper", ["A3", "A2", "tabloid"])
+@pytest.mark.parametrize("template", ["regional", "figure", "poster"])
+def test_what_a_template_shows_of_a_border_is_cut_there(demo: Path, template: str, paper: str) -> None:
+    project = Project.open(demo, read_only=True)
+    made = new_sheet(project, NewSheet("Burn", paper, template != "figure", template))
+    part = of_kind(made.parts, "map_panel")
+    panel = panel_of(part, project.crs, project.border())
+    border = project.border()
+    assert border is not None
+    # Its frame is the border itself, and lies on the page.
+    assert shapely.hausdorff_distance(panel.ground.exterior, border) * 1000 / panel.scale < 0.01
+    assert 0 < part.x < part.x + part.width < made.sheet.width
+    assert 0 < part.y < part.y + part.height < made.sheet.height
+    project.close_reader()
+
+
+def test_a_locator_shows_the_land_around(demo: Path) -> None:
+    project = Project.open(demo)
+    entry, _ = add_sheet(project, NewSheet("Burn", "A2", True, "regional"))
+    sheet = entry.changes[0].id
+    locator = next(part for part in project.parts(sheet) if getattr(part.settings, "land", False))
+    made = composed(project, sheet, 30)
+    shown = next(group for group in made.groups if group.name == f"part-{locator.id}")
+    names = [item.name for item in _groups(shown)]
+    assert "land" in names
+    # Iceland and the Faroes lie there, as any atlas says; of the map itself it has the footprint alone.
+    panel = made.panels[locator.id or 0]
+    land = next(item for item in _groups(shown) if item.name == "land")
+    ink = [item for item in walk(land.items) if isinstance(item, Fill)]
+    areas = [ring for item in ink for ring in (item.paths[i] for i in range(len(item.paths)))]
+    drawn = shapely.union_all([shapely.make_valid(shapely.Polygon(ring)) for ring in areas])
+    for place, is_land in (((-18.5, 65.0), True), ((-7.0, 62.15), True), ((-12.0, 63.0), False)):
+        x, y = (float(v) for v in panel.crs.from_geographic(*place))
+        at = shapely.Point(apply(panel.to_page, np.array([(x, y)]))[0])
+        assert not panel.page_area.contains(at) or drawn.distance(at) < 0.5 if is_land else not drawn.contains(at)
+    assert not [i for g in _groups(shown) if g.name in ("units", "linework", "attitudes", "labels") for i in g.items]
+    project.close()
+
+
+def _groups(group: Group) -> Iterator[Group]:
+    for item in group.items:
+        if isinstance(item, Group):
+            yield item
+            yield from _groups(item)
+
+
+def test_what_a_part_says_instead_is_seen_and_not_printed(demo: Path) -> None:
+    project = Project.open(demo)
+    number = add_part(project, 1, "picture").changes[0].id
+    letters = [
+        item for group in composed(project, 1, 30).groups for item in walk(group.items) if isinstance(item, Text)
+    ]
+    assert not [text for text in letters if text.run.chars.startswith("Choose")]
+    project.close()
+    assert "Choose" in sheet_fragments(demo, 1, {number})[number]

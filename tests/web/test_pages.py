@@ -225,11 +225,11 @@ def test_underlays_by_upload(client: TestClient, demo: Path) -> None:
         "width": 40,
         "height": 30,
     }
-    view = Image.open(io.BytesIO(client.get(f"{url}/3.png", params=window).content)).convert("RGB")
+    view = Image.open(io.BytesIO(client.get(f"{url}/4.png", params=window).content)).convert("RGB")
     assert view.getpixel((20, 15)) == (200, 30, 30)
     far = window | {"west": 0, "east": 400}
-    assert client.get(f"{url}/3.png", params=far).status_code == 204
-    assert client.get(f"{url}/3.png", params=window | {"width": 99_999}).status_code == 422
+    assert client.get(f"{url}/4.png", params=far).status_code == 204
+    assert client.get(f"{url}/4.png", params=window | {"width": 99_999}).status_code == 422
     for bad in (
         [("files", ("a.pgw", world))],
         [("files", ("x.png", b"broken")), ("files", ("x.pgw", world))],
@@ -238,9 +238,9 @@ def test_underlays_by_upload(client: TestClient, demo: Path) -> None:
         assert answer.status_code == 422
         assert answer.headers["Orvik-Where"] == "file"
     project = Project.open(demo, read_only=True)
-    assert len(project.sources()) == 3
+    assert len(project.sources()) == 4
     project.close_reader()
-    assert "scan" not in client.delete(f"{url}/3").text
+    assert "scan" not in client.delete(f"{url}/4").text
 
 
 def test_stack_is_kept(client: TestClient) -> None:

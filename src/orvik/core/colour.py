@@ -29,6 +29,21 @@ def readable_on(colour: str, dark: str = "#22303C", light: str = "#FFFFFF") -> s
     return dark if contrast(dark, colour) >= contrast(light, colour) else light
 
 
+# Letters stand out from their ground by so much (WCAG 2.2, 1.4.3).
+READABLE = 4.5
+
+
+@lru_cache(maxsize=1024)
+def readable_on_all(grounds: tuple[str, ...], dark: str = "#22303C", light: str = "#FFFFFF") -> tuple[str, str]:
+    """The colour of a text on several grounds and of its halo, which is one of these: dark letters where any is pale.
+
+    >>> readable_on_all(("#5A2E1C", "#F4EDC8"))
+    ('#22303C', '#F4EDC8')
+    """
+    text = dark if max(contrast(dark, ground) for ground in grounds) >= READABLE else light
+    return text, max(grounds, key=lambda ground: contrast(text, ground))
+
+
 def lab_of(colour: str) -> tuple[float, float, float]:
     """CIELAB of a colour under D50, as presses and colour books give it; lightness 0 to 100.
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 import tempfile
+from dataclasses import replace
 from pathlib import Path
 
 import shapely
@@ -14,7 +15,7 @@ from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.validity import checked
-from orvik.demo import pictures
+from orvik.demo import lands, pictures
 from orvik.demo.compiled import KINDS, compiled
 from orvik.demo.island import BORDER, UNITS, Island, Line, island
 from orvik.demo.landscape import Landscape, landscape
@@ -26,7 +27,7 @@ from orvik.store.creation import create
 from orvik.store.journal import Change
 from orvik.store.project import Project, opened_for_writing
 from orvik.store.sign_book import kind_change, sign_book_of
-from orvik.usecases.sources import add_scan, add_underlay
+from orvik.usecases.sources import add_reference, add_scan, add_underlay, new_reference
 
 NAME = "Isle of Quennet"
 FILE = "isle-of-quennet.gpkg"
@@ -85,6 +86,10 @@ def _pictures(project: Project, ground: Island, land: Landscape) -> None:
         project.apply("light the relief", [Change("sources", entry.changes[0].id, {"relief": style})])
         scan = Path(temporary) / "field-sheet-3.png"
         add_scan(project, scan, pictures.field_sheet(ground, scan), "Field sheet 3")
+        around = Path(temporary) / f"{lands.NAME}.geojson"
+        lands.lands(project.crs, around)
+        found = replace(new_reference(project.path, around, ""), colour=lands.LOOK.colour, look=lands.LOOK.text)
+        add_reference(project, found, around.name)
 
 
 def _features(project: Project, ground: Island, land: Landscape) -> None:

@@ -107,9 +107,12 @@ def _regional(project: Project) -> list[Part]:
                 ground_colour=SEA,
                 system=OCEAN,
                 centre=carried_place(project.crs, project_crs(OCEAN), middle),
-                scale=12_500_000,
+                scale=3_000_000,
                 neatline="circle",
-                # The island is half a millimetre across here: its tints are all that can be seen of it.
+                # The lands around are invented, too: a layer of the project instead of the outline of the real ones.
+                land=False,
+                underlays={"3": 1.0},
+                # The island is two millimetres across here: its tints are all that can be seen of it.
                 layers={"linework": 0.0, "attitudes": 0.0, "labels": 0.0},
             )
         elif part.id == DETAIL:
@@ -125,7 +128,7 @@ def _regional(project: Project) -> list[Part]:
             )
         part = _with(part, Explanation, headings="age")
         parts.append(_with(part, CreditNote, text=SAID, sources=SOURCES, **_MADE))
-    far = Graticule(panel=LOCATOR, lines_of="geographic", style="lines", figures="inside", size=1.8, spacing=300)
+    far = Graticule(panel=LOCATOR, lines_of="geographic", style="lines", figures="inside", size=1.8, spacing=60)
     near = Graticule(panel=DETAIL, lines_of="geographic", style="ticks", size=1.8)
     locator = next(part for part in parts if part.id == LOCATOR)
     x, y = locator.middle

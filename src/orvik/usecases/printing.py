@@ -21,10 +21,11 @@ from orvik.core.sheet.compose import Composition, compose
 from orvik.core.sheet.kept_file import Drawn, KeptFile
 from orvik.core.sheet.map_context import MapContext, Underlay
 from orvik.core.sheet.page import Sheet
+from orvik.core.sheet.page_context import PageContext
 from orvik.core.sheet.panel import Panel
 from orvik.core.sheet.part import Part, largest
 from orvik.core.sheet.parts.credit_note import CreditNote
-from orvik.core.sheet.parts.map_panel import MapPanel, panel_labels, panel_of
+from orvik.core.sheet.parts.map_panel import MapPanel, panel_labels, panel_of, panels_of
 from orvik.exchange import raster
 from orvik.exchange.sheet_files import shown as shown_file
 from orvik.press import pdf, svg
@@ -117,7 +118,7 @@ def panel_view(panel: Panel, dots: float) -> GroundView:
 
 def composed(project: Project, sheet_id: int, dpi: float = PRINT_DPI, tell: Tell = tell_nobody) -> Composition:
     """A sheet as ink, as it is printed."""
-    return compose(project.sheet(sheet_id), project.parts(sheet_id), context(project, dpi), tell=tell)
+    return compose(project.sheet(sheet_id), project.parts(sheet_id), context(project, dpi), tell=tell).printed
 
 
 def panel_ink(project: Project, part_id: int, dpi: float, lettered: bool) -> Group:
@@ -150,7 +151,9 @@ def panel_labelling(project: Project, part_id: int) -> tuple[Panel, Labelling]:
         raise NotFound("This part has no labels; they stand on panels.")
     whole = context(project)
     panel = panel_of(part, whole.crs, whole.border)
-    return panel, panel_labels(panel, whole.for_panel(panel.natural))
+    sheet, parts = project.sheet(part.sheet_id or 0), project.parts(part.sheet_id or 0)
+    page = PageContext(sheet, parts, whole, panels_of(parts, whole))
+    return panel, panel_labels(panel, page.shown(part_id))
 
 
 def sheet_named(project: Project, name: str) -> Sheet:

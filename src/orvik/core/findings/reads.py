@@ -67,6 +67,7 @@ READS: Mapping[str, Reads] = {
     "rough_picture": _NOTHING,
     "enlarged": _NOTHING,
     "untrue_scale": _NOTHING,
+    "land_too_large": _NOTHING,
     "letters": _NOTHING,
     "small_letters": _NOTHING,
     "faint_letters": _NOTHING,

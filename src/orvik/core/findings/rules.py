@@ -110,6 +110,7 @@ RULES: Mapping[str, Rule] = {
             ("rough_picture", "warning", "A picture has fewer than 200 dots per inch", PRACTICE),
             ("enlarged", "warning", "A panel is larger than what it shows was digitized at", PRACTICE),
             ("untrue_scale", "warning", "Lengths on a panel are off by more than 0.2 %", PRACTICE),
+            ("land_too_large", "warning", "A panel is too large in scale for the outline of the land", PRACTICE),
         ),
         "letters": (
             ("letters", "error", "A text has letters for which no face of the sheet has a shape", PRACTICE),

@@ -9,13 +9,13 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats, Ints, Objects
-from orvik.core.colour import readable_on
+from orvik.core.colour import readable_on, readable_on_all
 from orvik.core.features.feature import TABLES, Features, Table
 from orvik.core.features.kind import kind_of
-from orvik.core.ink import INK, PAPER, Affine, Group, apply, inverse, moved
+from orvik.core.ink import INK, PAPER, Affine, Group, Item, apply, inverse, moved
 from orvik.core.labels.along import along
 from orvik.core.labels.around import around
-from orvik.core.labels.candidates import Candidates, leader_starts
+from orvik.core.labels.candidates import Candidates, boxes, leader_starts
 from orvik.core.labels.inside import anchors, inside, outside
 from orvik.core.labels.label import Label, hangs_at, hung
 from orvik.core.labels.label_ink import label_layers, room_about
@@ -100,18 +100,19 @@ def labelled(
     within: shapely.Polygon | None = None,
     tint_strength: float = 1.0,
     tables: frozenset[Table] = frozenset(TABLES),
+    over: Sequence[Item] = (),
 ) -> Labelling:
     """Place the labels of a map, and draw them.
 
     Parameters
     ----------
-    layers, scale, to_page, moves, within, tables
+    layers, scale, to_page, moves, within, tables, over
         As ``placed`` has them.
     tint_strength
         How strongly the tints of units are printed, 0 to 1, which halos take.
     """
     m = to_page or to_sheet(written, scale)
-    found = placed(features, layers, written, scale, m, moves, within, tables)
+    found = placed(features, layers, written, scale, m, moves, within, tables, over)
     tints = Tints.of(features, written, m, tint_strength)
     labels = _labels(found, scale, tints, inverse(m))
     without = found.without_room
@@ -128,6 +129,7 @@ def placed(
     moves: Mapping[LabelKey, LabelMove] | None = None,
     within: shapely.Polygon | None = None,
     tables: frozenset[Table] = frozenset(TABLES),
+    over: Sequence[Item] = (),
 ) -> Placement:
     """Find places for the labels of a map.
 
@@ -145,6 +147,8 @@ def placed(
         The ground of the page that is shown, in millimetres; labels lie whole on it.
     tables
         Those whose features have labels.
+    over
+        Other ink on the page that labels keep clear of where they can, and of its letters always.
     """
     m = to_page or to_sheet(written, scale)
     speaking = {table: columns for table, columns in features.items() if table in tables}
@@ -159,7 +163,7 @@ def placed(
     pages[:] = [page for wish, page in all_of if wish.key not in unseen]
     candidates = _candidates(wishes, pages)
     ink = [item for name in KEPT_CLEAR if name in layers for item in moved(layers[name].items, m)]
-    obstacles = Obstacles.of(ink, _faults(features), scale)
+    obstacles = Obstacles.of([*ink, *over], _faults(features), scale)
     own = np.array([key_of(w.key.table, w.key.id) if w.placing == "along" else -1 for w in wishes], dtype=np.int64)
     held = _held(wishes, pages, moves, m, within)
     chosen = place(wishes, candidates, obstacles, own, held, within)
@@ -285,7 +289,15 @@ def _labels(placement: Placement, scale: float, tints: Tints, back: Affine) -> t
     order = sorted(chosen, key=lambda i: (_STAYING[wishes[i].priority], wishes[i].key))
     shapes = [_about(wishes[i], pages[i], chosen[i]) for i in order]
     factors = largest_factors(shapes, range(len(order)), COARSER)
-    below = tints.below(np.array([chosen[i].middle for i in order]).reshape(-1, 2))
+    middles = np.array([chosen[i].middle for i in order]).reshape(-1, 2)
+    below = tints.below(middles)
+    codes = [number for number, i in enumerate(order) if wishes[i].placing == "inside"]
+    letters = boxes(
+        middles[codes],
+        halves_of([wishes[order[number]] for number in codes]),
+        np.array([chosen[order[number]].angle for number in codes]),
+    )
+    under = dict(zip(codes, tints.under(letters), strict=True))
     out = []
     for number, i in enumerate(order):
         wish, found = wishes[i], chosen[i]
@@ -297,6 +309,9 @@ def _labels(placement: Placement, scale: float, tints: Tints, back: Affine) -> t
         inside = wish.placing == "inside"
         halo = tint if inside else (tint or PAPER) if found.over or wish.placing == "along" else None
         colour = readable_on(tint or PAPER, dark=INK) if inside else wish.colour
+        if len(under.get(number, ())) > 1:
+            # Over two tints, letters of which one ground takes the halo are read on both.
+            colour, halo = readable_on_all(under[number], dark=INK)
         # A hair more than the scale itself, which no rounding takes it out of.
         out.append(hung(replace(wish, colour=colour), pages[i], found, factor * scale * 1.001, halo, back))
     return tuple(sorted(out, key=lambda label: label.wish.key))

@@ -18,10 +18,12 @@ from orvik.core.paths import Paths
 # Long lines are looked up by pieces of so many vertices.
 PIECE = 12
 # What it costs to lie over a piece of linework that may be written upon.
-OVER_LINE = 1.2
+OVER_LINE = 4.0
 # What it costs a leader to cross a line or a sign.
 LEADER_OVER_LINE = 0.4
 LEADER_OVER_SIGN = 6.0
+# The key of ink that is no feature's, which no label may lie on as its own.
+NOBODY = -2
 # Of all costs the one that nothing makes up for.
 NEVER = 1e6
 
@@ -37,7 +39,7 @@ class Obstacles:
     hard
         Which of them no label may touch.
     keys
-        Of which feature each is, as ink carries it; -1 for none.
+        Of which feature each is, as ink carries it; ``NOBODY`` for none.
     """
 
     pieces: Objects
@@ -67,16 +69,16 @@ class Obstacles:
         for item in items:
             if isinstance(item, Stroke) and len(item.paths):
                 found, path = _pieces(item.paths)
-                of = item.keys[path] if item.keys is not None else np.full(len(path), -1)
+                of = item.keys[path] if item.keys is not None else np.full(len(path), NOBODY)
                 add(found, of, np.isin(of, hard_keys))
             elif isinstance(item, Marks | Ornaments) and len(item.at):
                 shown = item.largest >= scale if isinstance(item, Ornaments) else np.ones(len(item.at), dtype=bool)
                 found, place = _signs(item.symbol, item.at[shown], item.angles[shown])
                 rows = np.flatnonzero(shown)[place]
-                of = item.keys[rows] if item.keys is not None else np.full(len(rows), -1)
+                of = item.keys[rows] if item.keys is not None else np.full(len(rows), NOBODY)
                 add(found, of, np.ones(len(rows), dtype=bool))
             elif isinstance(item, Text) and not (item.largest is not None and scale > item.largest):
-                add(_text(item), np.array([item.key if item.key is not None else -1]), np.ones(1, dtype=bool))
+                add(_text(item), np.array([item.key if item.key is not None else NOBODY]), np.ones(1, dtype=bool))
         if not pieces:
             return Obstacles(np.zeros(0, dtype=object), np.zeros(0, dtype=bool), np.zeros(0, dtype=np.int64))
         return Obstacles(np.concatenate(pieces), np.concatenate(hard), np.concatenate(keys))

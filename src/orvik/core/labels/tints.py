@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+import numpy as np
 import shapely
 
-from orvik.core.arrays import Floats
+from orvik.core.arrays import Floats, Objects
 from orvik.core.colour import mixed
 from orvik.core.features.feature import Features, Table
 from orvik.core.features.kind import UNIT_AREA
@@ -15,6 +17,9 @@ from orvik.core.features.map_unit import MapUnit
 from orvik.core.ink import PAPER, Affine, apply
 from orvik.core.labels.wishes import Written
 from orvik.core.signs.area_ink import NO_UNIT
+
+# A smaller share of its letters' ground than this is nothing that a label stands on.
+SLIVER = 0.08
 
 
 @dataclass(frozen=True)
@@ -42,6 +47,21 @@ class Tints:
         place, area = self.tree.query(shapely.points(middles), predicate="intersects")
         for i, row in zip(place[::-1].tolist(), area[::-1].tolist(), strict=True):
             out[i] = self.colours[row]
+        return out
+
+    def under(self, outlines: Objects) -> list[tuple[str, ...]]:
+        """All that outlines lie over but for slivers, from what takes most of each: tints, and white paper."""
+        out: list[tuple[str, ...]] = []
+        place, area = self.tree.query(outlines, predicate="intersects")
+        shared = shapely.area(shapely.intersection(outlines[place], self.tree.geometries[area]))
+        sizes = shapely.area(outlines)
+        stops = np.searchsorted(place, np.arange(len(outlines) + 1))
+        for i in range(len(outlines)):
+            rows = slice(stops[i], stops[i + 1])
+            parts = Counter({PAPER: max(0.0, float(sizes[i] - shared[rows].sum()))})
+            for row, share in zip(area[rows].tolist(), shared[rows].tolist(), strict=True):
+                parts[self.colours[row]] += share
+            out.append(tuple(colour for colour, size in parts.most_common() if size > SLIVER * sizes[i]))
         return out
 
 

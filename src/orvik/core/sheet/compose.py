@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -16,7 +16,7 @@ from orvik.core.sheet.page_context import PageContext
 from orvik.core.sheet.panel import Panel
 from orvik.core.sheet.part import PanelPartSettings, Part
 from orvik.core.sheet.parts.map_panel import MapPanel, panels_of
-from orvik.core.sheet.text_ink import words_instead
+from orvik.core.sheet.text_ink import INSTEAD, words_instead
 
 
 @dataclass(frozen=True)
@@ -34,6 +34,15 @@ class Composition:
     sheet: Sheet
     groups: Sequence[Group]
     panels: Mapping[int, Panel]
+
+    @property
+    def printed(self) -> Composition:
+        """The same without what parts say while they cannot show what they are there for: that is a finding."""
+        return replace(self, groups=[_printed(group) for group in self.groups])
+
+
+def _printed(group: Group) -> Group:
+    return replace(group, items=tuple(i for i in group.items if not (isinstance(i, Group) and i.name == INSTEAD)))
 
 
 def compose(

@@ -50,7 +50,8 @@ class MapContext:
     """All that the parts of a sheet speak of; places are in ``crs``.
 
     A draft is ``unlettered``: placing labels takes most of the time that a large panel does. ``lost`` counts the
-    features of which something lies on a panel whose system cannot show it.
+    features of which something lies on a panel whose system cannot show it. ``over`` is ink in millimetres on the page
+    that parts lay over the panel, such as a graticule, which labels keep clear of where they can.
     """
 
     project: str
@@ -68,6 +69,7 @@ class MapContext:
     files: Files = no_files
     unlettered: bool = False
     lost: int = 0
+    over: Sequence[Item] = ()
 
     def for_panel(self, panel: Panel) -> MapContext:
         """The same in a panel's system, at its scale, in its theme; a theme that is gone leaves it as it is.

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
+from orvik.core.ink import Item, moved
 from orvik.core.sheet.map_context import MapContext
 from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.panel import Panel
-from orvik.core.sheet.part import Part
+from orvik.core.sheet.part import PanelPartSettings, Part
 
 
 @dataclass(frozen=True)
@@ -24,5 +25,18 @@ class PageContext:
     def shown(self, number: int) -> MapContext:
         """The map as a panel shows it: its features, in its system, at its scale and in its theme."""
         if number not in self._shown:
-            self._shown[number] = self.map.for_panel(self.panels[number].natural)
+            shown = self.map.for_panel(self.panels[number].natural)
+            self._shown[number] = replace(shown, over=self._over(number))
         return self._shown[number]
+
+    def _over(self, number: int) -> list[Item]:
+        """What parts lay over a panel, as it lies in the frame of ``natural``."""
+        k = 1 / self.panels[number].sign_scale
+        items = [
+            item
+            for part in self.parts
+            if isinstance(part.settings, PanelPartSettings) and part.settings.panel == number
+            if part.settings.lies_on_panel
+            for item in part.settings.ink(part, self)
+        ]
+        return list(moved(items, (k, 0.0, 0.0, 0.0, k, 0.0)))

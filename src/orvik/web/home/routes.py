@@ -15,6 +15,7 @@ from orvik.core.ground.scale import Scales, parse_scale, proposed_digitizing
 from orvik.demo.build import build
 from orvik.usecases.border import Corners
 from orvik.web.frame.pages import page
+from orvik.web.home.land_drawing import land_svg
 from orvik.web.session.dependencies import TheChest, TheWorkers
 from orvik.web.uploads import uploaded
 
@@ -63,6 +64,13 @@ async def take_over(chest: TheChest, file: Annotated[UploadFile, File()]) -> Res
     async with uploaded([file]) as (archive,):
         slug = await asyncio.to_thread(chest.take_over, archive)
     return Response(status_code=204, headers={"HX-Redirect": f"/p/{slug}/compile"})
+
+
+@router.get("/land.svg")
+async def outline_of_land() -> Response:
+    """The land in outline as a drawing in degrees, y southwards."""
+    drawing = await asyncio.to_thread(land_svg)
+    return Response(drawing, media_type="image/svg+xml", headers={"Cache-Control": "max-age=86400"})
 
 
 @router.get("/new")

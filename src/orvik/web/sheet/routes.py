@@ -214,12 +214,19 @@ def _ink_key(part: Part, parts: Sequence[Part], sheet: Sheet, map_revision: int)
             if p.id == spoken or (isinstance(p.settings, PanelPartSettings) and p.settings.panel == spoken)
         ]
     if isinstance(made, MapPanel):
+        # Those whose footprints it shows, and what lies over it, which its labels keep clear of.
         about = [p for p in parts if isinstance(p.settings, MapPanel) and part.id in p.settings.footprints]
+        about += [p for p in parts if _lies_over(p, part)]
     placed = part if made.lies_on_panel else part.changed(x=0.0, y=0.0, position=0)
     # What is written may be set in the styles of the sheet.
     styles = sheet.layout if hasattr(made, "set_as") else None
     said = repr((map_revision, placed, about, styles))
     return hashlib.sha256(said.encode()).hexdigest()[:16]
+
+
+def _lies_over(part: Part, panel: Part) -> bool:
+    made = part.settings
+    return isinstance(made, PanelPartSettings) and made.lies_on_panel and made.panel == panel.id
 
 
 @router.get("/sheets/{sheet_id}/thumbnail.png")

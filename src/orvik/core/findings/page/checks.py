@@ -22,6 +22,7 @@ def sheet_findings(ground: SheetGround, today: date) -> list[Finding]:
         *placing.figures_off(ground),
         *pictures.rough(ground),
         *pictures.scales(ground),
+        *pictures.land_too_large(ground),
         *lettering.boxes(ground),
         *lettering.small(ground),
         *lettering.faint(ground),

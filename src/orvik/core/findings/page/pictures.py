@@ -5,9 +5,11 @@ from __future__ import annotations
 from orvik.core.errors import OrvikError
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.page.sheet_ground import SheetGround
+from orvik.core.ground.land import LARGEST_SCALE
 from orvik.core.ground.scale import spaced
 from orvik.core.sheet.part import PanelPartSettings
 from orvik.core.sheet.parts.fraction import Fraction
+from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.parts.scale_bar import ScaleBar
 from orvik.core.sheet.truth import truth_of
 
@@ -34,6 +36,30 @@ def rough(ground: SheetGround) -> list[Finding]:
                     part.middle,
                     found.name,
                     (f"{found.dpi:.0f}",),
+                )
+            )
+    return out
+
+
+def land_too_large(ground: SheetGround) -> list[Finding]:
+    """Panels that are to show the land around at a scale that its outline is not fit for: they are without it."""
+    out = []
+    for number, panel in ground.page.panels.items():
+        settings = panel.part.settings
+        if isinstance(settings, MapPanel) and settings.land and panel.scale < LARGEST_SCALE:
+            message = (
+                f"{panel.part.label} shows no land around at 1:{spaced(panel.scale)}: its outline is fit for "
+                f"1:{spaced(LARGEST_SCALE)} and smaller; give it such a scale, or show a reference layer in it."
+            )
+            out.append(
+                Finding(
+                    "land_too_large",
+                    "warning",
+                    message,
+                    None,
+                    parts=(number,),
+                    spot=panel.part.middle,
+                    facts=(f"1:{panel.scale:g}",),
                 )
             )
     return out

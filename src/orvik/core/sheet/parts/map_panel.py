@@ -13,6 +13,7 @@ import shapely
 from orvik.core.arrays import Floats
 from orvik.core.errors import OrvikError, SheetRefused
 from orvik.core.ground.crs import ProjectCrs, project_crs
+from orvik.core.ground.land import LARGEST_SCALE, land_in
 from orvik.core.ink import INK, PAPER, Fill, Group, Item, LineStyle, Ornaments, Stroke, Text, apply, enlarged, moved
 from orvik.core.labels.label_ink import LABEL_LAYERS
 from orvik.core.labels.label_move import in_force
@@ -20,6 +21,8 @@ from orvik.core.labels.labelled import Labelling, labelled
 from orvik.core.labels.wishes import Written
 from orvik.core.lettering import ROMAN, cap_height, run
 from orvik.core.paths import Paths
+from orvik.core.pictures.reference_look import ReferenceLook
+from orvik.core.pictures.underlay_ink import reference_ink
 from orvik.core.sheet.carrying import OFF_MM, Carrier
 from orvik.core.sheet.entries import Choice, Figure, NameOf, PanelNumbers, Place, Scale, Strengths, Switch, Words, entry
 from orvik.core.sheet.map_context import MapContext, Underlay, border_in
@@ -52,6 +55,8 @@ PRINTED_WORDS = {
 }
 # The line around a footprint, and its letter, in millimetres.
 FOOTPRINT, FOOTPRINT_LETTER = 0.2, 3.6
+# How the land around is drawn.
+LAND = ReferenceLook("#7F7A6C", width=0.1, fill="#E9E4D6", fill_strength=1.0)
 LAYER_WORDS = {"units": "Units", "linework": "Linework", "attitudes": "Attitudes", "labels": "Unit codes"}
 
 
@@ -85,6 +90,8 @@ class MapPanel(PartSettings):
         The same of pictures below, by the number of their source; those that are not named are left out.
     theme
         The name of the theme that it is printed in; empty for as it is.
+    land
+        Whether the land of the earth is drawn below the map; only at scales that its outline is fit for.
     """
 
     kind: ClassVar[str] = "map_panel"
@@ -105,6 +112,7 @@ class MapPanel(PartSettings):
     layers: Mapping[str, float] = entry(Strengths("Layers"), {})
     underlays: Mapping[str, float] = entry(Strengths("Underlays"), {})
     theme: str = entry(NameOf("Theme"), "")
+    land: bool = entry(Switch("Land around"), False)
 
     @classmethod
     def of_kept(cls, values: Mapping[str, Any]) -> Self:
@@ -151,6 +159,8 @@ class MapPanel(PartSettings):
         inside: list[Item] = []
         if self.ground_colour:
             inside.append(Fill(self.ground_colour, panel.neatline, np.array([0, 1])))
+        if self.land:
+            inside += _land(panel)
         below, above = _underlays(panel, page.map)
         layers = _layers(panel, context)
         inside += [*below, *layers[:1], *above, *layers[1:], *_footprints(part.id or 0, panel, page)]
@@ -195,6 +205,14 @@ def panel_of(part: Part, project: ProjectCrs, border: shapely.LineString | None)
         settings.underlays,
         settings.theme,
     )
+
+
+def _land(panel: Panel) -> list[Item]:
+    """The land of the earth below a map; nothing at scales that its outline is not fit for."""
+    if panel.scale < LARGEST_SCALE:
+        return []
+    found = reference_ink(land_in(panel.crs, panel.ground, panel.scale), LAND, panel.ground, OFF_MM / panel.mm_per_unit)
+    return [Group("land", moved(found, panel.to_page), title="Land")]
 
 
 def _footprints(number: int, panel: Panel, page: PageContext) -> list[Item]:
@@ -281,6 +299,7 @@ def _labels(shown: Panel, layers: Mapping[str, Group], context: MapContext) -> L
         panel.page_area,
         panel.layers.get("units", 1.0),
         frozenset(table for name, table in LABEL_LAYERS.items() if name in printed),
+        context.over,
     )
 
 

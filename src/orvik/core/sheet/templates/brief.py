@@ -78,6 +78,13 @@ class Brief:
             raise SheetRefused(NO_BORDER)
         return self.ground
 
+    def panel_size(self, scale: float, width: float, height: float) -> tuple[float, float]:
+        """Width and height of a panel in a frame: of just the ground, or the whole frame where none bounds it."""
+        if self.neatline != "border":
+            return width, height
+        across, down = self.size_at(scale)
+        return min(across, width), min(down, height)
+
     def scale_for(self, width: float, height: float) -> int:
         """The largest round scale at which the ground lies in a frame.
 

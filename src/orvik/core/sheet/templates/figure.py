@@ -19,18 +19,18 @@ def parts_of(brief: Brief) -> list[Part]:
     width, height = brief.page
     wide = width - 2 * MARGIN - LABELS
     scale = brief.scale_for(wide, height - 2 * MARGIN - 60.0)
-    _, needed = brief.size_at(scale)
-    high = min(needed + 4.0, height - 2 * MARGIN - 60.0)
+    across, high = brief.panel_size(scale, wide, height - 2 * MARGIN - 60.0)
     left, top = MARGIN + LABELS, MARGIN + LABELS
+    x, right = left + (wide - across) / 2, left + (wide + across) / 2
     below = top + high + LABELS
-    panel = MapPanel(name="Main map", scale=scale, centre=brief.centre, neatline="rectangle", frame=0.25)
+    panel = MapPanel(name="Main map", scale=scale, centre=brief.centre, neatline=brief.neatline, frame=0.25)
     bar = ScaleBar(panel=MAIN, design="rule", divided=False, size=2.0, ground_colour="#FFFFFF", padding=1.2)
     arrow = NorthArrow(panel=MAIN, design="plain", words=False, day=brief.today.isoformat())
     return [
-        Part(panel, left, top, wide, high, id=MAIN),
-        Part(Graticule(panel=MAIN, lines_of="geographic", style="ticks", size=1.8), left, top, wide, high),
-        Part(bar, left + 2.0, top + high - 10.5, 50.0, 8.5),
-        Part(arrow, left + wide - 14.0, top + 2.0, 12.0, 20.0),
+        Part(panel, x, top, across, high, id=MAIN),
+        Part(Graticule(panel=MAIN, lines_of="geographic", style="ticks", size=1.8), x, top, across, high),
+        Part(bar, x + 2.0, top + high - 10.5, 50.0, 8.5),
+        Part(arrow, right - 14.0, top + 2.0, 12.0, 20.0),
         Part(
             Explanation(panel=MAIN, title="", headings="none"), left, below + 2.0, wide, height - MARGIN - 14.0 - below
         ),

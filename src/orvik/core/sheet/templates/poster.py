@@ -29,16 +29,17 @@ def parts_of(brief: Brief) -> list[Part]:
     foot = 0.24 * height
     left, wide = margin + labels, width - 2 * (margin + labels)
     high = height - top - foot - margin
-    panel = MapPanel(
-        name="Main map", scale=brief.scale_for(wide, high), centre=brief.centre, neatline="rectangle", sign_scale=k
-    )
+    scale = brief.scale_for(wide, high)
+    across, down = brief.panel_size(scale, wide, high)
+    panel = MapPanel(name="Main map", scale=scale, centre=brief.centre, neatline=brief.neatline, sign_scale=k)
+    place = left + (wide - across) / 2, top + (high - down) / 2, across, down
     below = top + high + labels + 3.0 * k
     column = 0.24 * wide
     letters = 2.4 * k
     lines = Graticule(panel=MAIN, lines_of="geographic", style="ticks", corners=True, size=1.9 * k)
     return [
-        Part(panel, left, top, wide, high, id=MAIN),
-        Part(lines, left, top, wide, high),
+        Part(panel, *place, id=MAIN),
+        Part(lines, *place),
         Part(Title(text=brief.name, size=title), margin, margin, width - 2 * margin, 1.4 * title),
         Part(
             RunningText(text=f"Geologic map, {brief.project}", size=subtitle),

@@ -1,13 +1,14 @@
-"""A regional map: the border as large as the page allows, with a locator and a detail in insets."""
+"""A regional map: the ground as large as the page allows, with the land around it and a detail in insets."""
 
 from __future__ import annotations
 
+from orvik.core.ground.land import LARGEST_SCALE
 from orvik.core.sheet.part import Part
 from orvik.core.sheet.parts.credit_note import CreditNote
 from orvik.core.sheet.parts.explanation import Explanation
 from orvik.core.sheet.parts.fraction import Fraction
 from orvik.core.sheet.parts.graticule import Graticule
-from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.core.sheet.parts.map_panel import LAYER_WORDS, MapPanel
 from orvik.core.sheet.parts.north_arrow import NorthArrow
 from orvik.core.sheet.parts.scale_bar import ScaleBar
 from orvik.core.sheet.parts.title import Title
@@ -17,6 +18,10 @@ MARGIN, HEAD, GAP = 14.0, 26.0, 8.0
 # The column with the insets and what is said takes this share of the page's width, and no less than so many mm.
 COLUMN, NARROWEST = 0.27, 62.0
 LABELS = 8.0
+# How high what stands below a map is.
+STRIP = 32.0
+# Below the land around.
+SEA = "#DCE8EE"
 
 
 def parts_of(brief: Brief) -> list[Part]:
@@ -25,27 +30,38 @@ def parts_of(brief: Brief) -> list[Part]:
     column = max(NARROWEST, COLUMN * width)
     room = width - 2 * MARGIN - GAP - column - LABELS, height - HEAD - MARGIN - 2 * LABELS
     scale = brief.scale_for(*room)
+    wide, high = brief.panel_size(scale, *room)
     left, top = MARGIN + LABELS, HEAD + LABELS
     x = width - MARGIN - column
     inset = min(column * 0.72, (height - HEAD - MARGIN) * 0.24)
     half = (column - GAP / 2) / 2
     foot = height - MARGIN - 30.0
     detail = brief.scale_for(inset * 4, inset * 4) if scale > 4000 else scale
-    main = MapPanel(name="Main map", scale=scale, centre=brief.centre, neatline="rectangle", footprints=(LOCATOR,))
+    below = top + high + LABELS + 2.0
+    # What says scale and north stands below the map where that leaves room, else at the foot of the column.
+    if height - MARGIN - below >= STRIP:
+        foot = height - MARGIN + GAP
+        said = _below(brief, left, wide, below)
+    else:
+        said = _in_column(brief, x, column, foot)
+        foot -= 22.0
+    main = MapPanel(name="Main map", scale=scale, centre=brief.centre, neatline=brief.neatline, footprints=(LOCATOR,))
     rows = HEAD + LABELS + inset + GAP
     lines = Graticule(panel=MAIN, lines_of="geographic", style="lines", corners=True, colour="#7B8A96")
     return [
-        Part(main, left, top, *room, id=MAIN),
-        Part(lines, left, top, *room),
+        Part(main, left, top, wide, high, id=MAIN),
+        Part(lines, left, top, wide, high),
         Part(Title(text=f"{brief.name}, {brief.project}", size=8.0), MARGIN, 10.0, width - 2 * MARGIN, 12.0),
         Part(
             MapPanel(
                 name="Where it lies",
-                scale=brief.scale_for(half * 0.4, inset * 0.4),
+                scale=max(LARGEST_SCALE, brief.scale_for(half * 0.4, inset * 0.4)),
                 centre=brief.centre,
                 neatline="rectangle",
-                layers={"attitudes": 0.0, "labels": 0.0},
-                sign_scale=0.85,
+                # The map itself is a dot on it: its footprint says where.
+                layers=dict.fromkeys(LAYER_WORDS, 0.0),
+                land=True,
+                ground_colour=SEA,
             ),
             x,
             HEAD + LABELS,
@@ -68,15 +84,31 @@ def parts_of(brief: Brief) -> list[Part]:
             inset,
             id=DETAIL,
         ),
-        Part(Explanation(panel=MAIN), x, rows, column, foot - GAP - rows - 22.0),
+        Part(Explanation(panel=MAIN), x, rows, column, foot - GAP - rows),
+        *said,
+    ]
+
+
+def _below(brief: Brief, left: float, wide: float, top: float) -> list[Part]:
+    """Credits, scale and north side by side below the map."""
+    bar = min(90.0, wide * 0.36)
+    return [
+        Part(CreditNote(panel=MAIN, size=2.2), left, top, wide / 2 - bar / 2 - GAP, STRIP),
+        Part(Fraction(panel=MAIN), left + wide / 2 - 15.0, top, 30.0, 6.0),
+        Part(ScaleBar(panel=MAIN, design="twin"), left + (wide - bar) / 2, top + 8.0, bar, 9.0),
+        Part(_arrow(brief), left + wide - 44.0, top - 1.0, 44.0, STRIP),
+    ]
+
+
+def _in_column(brief: Brief, x: float, column: float, foot: float) -> list[Part]:
+    """The same below the explanation."""
+    return [
         Part(Fraction(panel=MAIN), x, foot - 22.0, column * 0.6, 6.0),
         Part(ScaleBar(panel=MAIN, design="twin"), x, foot - 14.0, column * 0.66, 9.0),
-        Part(
-            NorthArrow(panel=MAIN, design="plain", day=brief.today.isoformat()),
-            x + column * 0.68,
-            foot - 26.0,
-            column * 0.32,
-            30.0,
-        ),
+        Part(_arrow(brief), x + column * 0.68, foot - 26.0, column * 0.32, 30.0),
         Part(CreditNote(panel=MAIN, size=2.2), x, foot + 4.0, column, 26.0),
     ]
+
+
+def _arrow(brief: Brief) -> NorthArrow:
+    return NorthArrow(panel=MAIN, design="plain", day=brief.today.isoformat())
