@@ -20,7 +20,7 @@ from orvik.web.app import create_app
 from tests.web.orders import put_out
 
 UNDERLAYS = "/p/isle-of-quennet/underlays"
-BASE = f"{UNDERLAYS}/3"
+BASE = f"{UNDERLAYS}/4"
 
 
 @pytest.fixture
@@ -40,7 +40,7 @@ def put(client: TestClient, column: float, row: float, east: str, north: str, sy
 
 def source(demo: Path) -> tuple[str, ControlSet]:
     project = Project.open(demo, read_only=True)
-    row = project.source(3)
+    row = project.source(4)
     project.close_reader()
     return row.transform, ControlSet.of_json(row.fit)
 

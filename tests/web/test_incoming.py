@@ -20,7 +20,7 @@ from orvik.web.app import create_app
 from tests.web.ink import ink_of
 
 BASE = "/p/isle-of-quennet/incoming"
-LAYER = "/p/isle-of-quennet/underlays/3"
+LAYER = "/p/isle-of-quennet/underlays/4"
 
 
 @pytest.fixture
@@ -182,14 +182,14 @@ def test_a_reference_layer_is_seen_but_not_compiled(client: TestClient, demo: Pa
     assert client.get(f"{LAYER}.png", params=window).status_code == 204
     # A sign of its own, and a row in the explanation of a panel that prints it.
     look = {"name": "Old roads", "colour": "#aa3377", "width": "0.5", "dash": "dashed", "explained": "true"}
-    slip = client.post("/p/isle-of-quennet/underlays/3/slip", data=look).text
+    slip = client.post("/p/isle-of-quennet/underlays/4/slip", data=look).text
     assert "#AA3377" in slip
     assert "Old roads" not in explanation(client)
     panel = max(sheet_parts(client), key=lambda part: part["width"] * part["height"])
-    strength = {"layer": "underlay-3", "strength": "100"}
+    strength = {"layer": "underlay-4", "strength": "100"}
     assert client.post(f"/p/isle-of-quennet/parts/{panel['id']}", data=strength).status_code == 200
     assert "Old roads" in explanation(client)
-    refused = client.post("/p/isle-of-quennet/underlays/3/slip", data=look | {"width": "99"})
+    refused = client.post("/p/isle-of-quennet/underlays/4/slip", data=look | {"width": "99"})
     assert (refused.status_code, "0.05 to 5 mm" in refused.text) == (422, True)
 
 

@@ -16,9 +16,12 @@ from orvik.core.arrays import Floats
 from orvik.core.errors import OrvikError
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.page.checks import sheet_findings
+from orvik.core.findings.page.labels import without_room
 from orvik.core.findings.page.sheet_ground import Beneath, Resolution, SheetGround
 from orvik.core.ink import PAPER, Group, Item, Text
+from orvik.core.labels.labelled import Labelling
 from orvik.core.sheet.compose import composition_of
+from orvik.core.sheet.map_context import MapContext
 from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.page_context import PageContext
 from orvik.core.sheet.part import Part
@@ -29,6 +32,7 @@ from orvik.press import pdf
 from orvik.press.picture_file import page_png
 from orvik.store.files import kept_file
 from orvik.store.project import Project
+from orvik.usecases.accepting import judged_findings
 from orvik.usecases.printing import context
 
 # Pictures are looked at with so many dots per inch, and the page with so many: letters of 5 points are 7 dots high.
@@ -38,17 +42,36 @@ PICTURE_DPI, PAGE_DPI = 60.0, 100.0
 def ground_of(project: Project, sheet_id: int) -> SheetGround:
     """A sheet as the checks look at it."""
     sheet = project.sheet(sheet_id)
-    parts = project.parts(sheet_id)
-    whole = context(project, PICTURE_DPI, whole=False)
-    page = PageContext(sheet, parts, replace(whole, unlettered=True), panels_of(parts, whole))
+    page = _page_of(project, sheet, context(project, PICTURE_DPI, whole=False))
     made = composition_of(page)
-    labels = {
+    labels = _labels_of(page)
+    numbered = {int(group.name.removeprefix("part-")): group for group in made.groups}
+    return SheetGround(page, numbered, labels, _beneath(sheet, made.groups), list(_resolutions(project, page)))
+
+
+def _page_of(project: Project, sheet: Sheet, whole: MapContext) -> PageContext:
+    parts = project.parts(sheet.id or 0)
+    return PageContext(sheet, parts, replace(whole, unlettered=True), panels_of(parts, whole))
+
+
+def _labels_of(page: PageContext) -> dict[int, Labelling]:
+    """The labels of each panel that prints any."""
+    return {
         number: panel_labels(panel, page.shown(number))
         for number, panel in page.panels.items()
         if panel.layers.get("labels", 1.0) > 0 or panel.layers.get("attitudes", 1.0) > 0
     }
-    numbered = {int(group.name.removeprefix("part-")): group for group in made.groups}
-    return SheetGround(page, numbered, labels, _beneath(sheet, made.groups), list(_resolutions(project, page)))
+
+
+def sheets_without_room(project: Project) -> list[tuple[Sheet, list[Finding]]]:
+    """The sheets, each with what is said of its labels without room, as Proof has it."""
+    whole = context(project, PICTURE_DPI, whole=False)
+    out = []
+    for sheet in project.sheets():
+        page = _page_of(project, sheet, whole)
+        found = without_room(page.panels, _labels_of(page))
+        out.append((sheet, list(judged_findings(project, found).open)))
+    return out
 
 
 def findings_of_sheet(project: Project, sheet_id: int, findings: Sequence[Finding]) -> list[Finding]:

@@ -28,6 +28,7 @@ from orvik.usecases.accepting import judged_findings
 from orvik.usecases.explanations import ExplanationView, explanation_view, new_row_count
 from orvik.usecases.labels import labelling_of
 from orvik.usecases.printing import panel_labelling, unmade_png
+from orvik.usecases.sheet_findings import sheets_without_room
 from orvik.usecases.sheets import new_sheet
 from orvik.usecases.sign_rules import RuleLine
 from orvik.usecases.stations import Notebook, notebook_of
@@ -98,6 +99,14 @@ def written_map(path: Path) -> WrittenMap:
             _spoken(found.hidden),
             json.dumps(label_places(found.labels), separators=(",", ":")).encode(),
         )
+
+
+def labels_on_sheets(path: Path) -> list[tuple[int, str, list[str]]]:
+    """Number and name of each sheet, and what is said of its labels without room."""
+    with opened_for_reading(path) as project, project.snapshot():
+        return [
+            (sheet.id or 0, sheet.name, [f.message for f in found]) for sheet, found in sheets_without_room(project)
+        ]
 
 
 @dataclass(frozen=True)

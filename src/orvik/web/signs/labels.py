@@ -28,7 +28,8 @@ from orvik.usecases.labels import (
 )
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.ground.stack import stack_rows
-from orvik.web.session.dependencies import TheWorkspace
+from orvik.web.session.dependencies import TheWorkers, TheWorkspace
+from orvik.web.session.jobs import labels_on_sheets
 from orvik.web.session.workspace import Workspace
 from orvik.web.signs.benches import bench_values
 
@@ -113,6 +114,13 @@ async def get_lists(request: Request, slug: str, workspace: TheWorkspace) -> Res
         "scope": PUBLICATION,
     }
     return page(request, "signs/_label_lists.html", slug=slug, **values)
+
+
+@router.get("/lists/sheets")
+async def get_sheet_lists(request: Request, slug: str, workspace: TheWorkspace, workers: TheWorkers) -> Response:
+    """Labels without room on the panels of sheets, which cut areas and have scales of their own."""
+    found = await workers.run(labels_on_sheets, workspace.project.path)
+    return page(request, "signs/_labels_on_sheets.html", slug=slug, sheets=found)
 
 
 @router.post("/back")

@@ -27,6 +27,6 @@ def sheet_findings(ground: SheetGround, today: date) -> list[Finding]:
         *lettering.small(ground),
         *lettering.faint(ground),
         *lettering.thin(ground),
-        *labels.without_room(ground),
+        *labels.without_room(ground.page.panels, ground.labels),
         *essentials.missing(ground, today),
     ]

@@ -2,22 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 import shapely
 
 from orvik.core.findings.finding import Finding
-from orvik.core.findings.page.sheet_ground import SheetGround
 from orvik.core.ground.scale import spaced
 from orvik.core.ink import apply
+from orvik.core.labels.labelled import Labelling
+from orvik.core.sheet.panel import Panel
 
 WORDS = {"areas": "area", "lines": "line", "points": "point"}
 
 
-def without_room(ground: SheetGround) -> list[Finding]:
-    """A finding for each label without room."""
+def without_room(panels: Mapping[int, Panel], labels: Mapping[int, Labelling]) -> list[Finding]:
+    """A finding for each label without room; panels and their labels by the numbers of their parts."""
     out = []
-    for number, labelling in ground.labels.items():
-        panel = ground.page.panels[number]
+    for number, labelling in labels.items():
+        panel = panels[number]
         for wish in labelling.without_room:
             place = shapely.point_on_surface(shapely.intersection(wish.geometry, panel.ground))
             if place.is_empty:
