@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import subprocess
 from pathlib import Path
 
@@ -11,11 +12,15 @@ import pytest
 import shapely
 
 from orvik.core.errors import CrsRefused
-from orvik.core.features.feature import TABLES
+from orvik.core.features.feature import TABLES, Feature
+from orvik.core.features.stretch import Stretch
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.crs_build import built, proposed
 from orvik.core.ground.crs_change import CrsChange
+from orvik.store import rows
 from orvik.store.project import Project
+from orvik.usecases.incoming import Said, bring_in
+from orvik.usecases.proof import all_findings
 from orvik.usecases.relocation import ground, relocation
 
 
@@ -109,3 +114,53 @@ def test_what_cannot_be_shown_is_refused(demo: Path) -> None:
     with pytest.raises(CrsRefused, match="cannot show all"):
         relocation(project, project_crs(gnomonic))
     project.close()
+
+
+@pytest.mark.parametrize("target", ["EPSG:3035", "EPSG:32629", "EPSG:3857"])
+def test_what_ends_on_a_straight_edge_ends_there_afterwards(project: Project, target: str) -> None:
+    """A long straight edge bends by metres in another system; the ends upon it stay on it, whatever it carries."""
+    west, south = 510_000.0, 6_800_000.0
+    rng = np.random.default_rng(11)
+    long = shapely.LineString([(west, south), (west + 6000, south + 900)])
+    ends = [long.interpolate(float(d)) for d in rng.uniform(200, 5800, 12)]
+    contacts = [shapely.LineString([(p.x, p.y), (p.x + 40, p.y + 700)]) for p in ends]
+    trunk = Feature("lines", long, "fault", stretches=(Stretch(0, 1, "inferred"),))
+    area = shapely.box(west, south + 2000, west + 3000, south + 3000)
+    beside = shapely.box(west + 500, south + 3000, west + 1700, south + 3400)
+    drawn = [trunk, *(Feature("lines", c, "contact") for c in contacts)]
+    drawn += [Feature("areas", a, "unit_area", map_unit="Kp") for a in (area, beside)]
+    project.apply("draw", [rows.feature_change(f, project.srs_id) for f in drawn])
+    before = [f for f in all_findings(project) if f.rule in ("dangle", "near_miss")]
+    project.apply("move", relocation(project, project_crs(target)).changes)
+    assert not [f for f in all_findings(project) if f.rule == "near_miss"]
+    lines = project.features("lines")
+    rank = lines.columns["kind"].index("fault")
+    held = {tuple(xy) for xy in shapely.get_coordinates(lines.geometries[rank]).tolist()}
+    tips = {tuple(shapely.get_coordinates(lines.geometries[i])[0].tolist()) for i in range(len(lines)) if i != rank}
+    assert len(tips & held) == len(contacts)
+    # The stretch covers the whole of it still.
+    assert [(s.first, s.last) for s in lines.columns["stretches"][rank]] == [(0, len(held) - 1)]
+    one, two = project.features("areas").geometries[-2:]
+    corners = {tuple(xy) for xy in shapely.get_coordinates(two).tolist()}
+    # The corner of a third area lies on that edge, too.
+    assert len(corners & {tuple(xy) for xy in shapely.get_coordinates(one).tolist()}) == 3
+    assert shapely.intersection(one, two).area < 1e-6
+    assert len([f for f in all_findings(project) if f.rule in ("dangle", "near_miss")]) == len(before)
+
+
+def test_what_touches_in_a_file_of_another_system_touches_here(project: Project, tmp_path: Path) -> None:
+    """The same file read straight and through another system by GDAL: as many ends meet."""
+    west, south = 510_000.0, 6_800_000.0
+    long = shapely.LineString([(west, south), (west + 900, south + 150)])
+    ends = [long.interpolate(d) for d in (150.0, 400.0, 700.0)]
+    lines = [long, *(shapely.LineString([(p.x, p.y), (p.x + 40, p.y + 300)]) for p in ends)]
+    there = pyproj.Transformer.from_crs("EPSG:32628", "EPSG:4326", always_xy=True)
+    degrees = [shapely.transform(g, lambda xy: np.column_stack(there.transform(*xy.T))) for g in lines]
+    features = [{"type": "Feature", "properties": {}, "geometry": shapely.geometry.mapping(g)} for g in degrees]
+    file = tmp_path / "lines.geojson"
+    file.write_text(json.dumps({"type": "FeatureCollection", "features": features}), encoding="utf-8")
+    bring_in(project, file, Said(kind="contact"))
+    found = project.features("lines").geometries
+    tips = {tuple(shapely.get_coordinates(g)[0].tolist()) for g in found if shapely.length(g) < 500}
+    (trunk,) = [g for g in found if 500 < shapely.length(g) < 1000]
+    assert len(tips & {tuple(xy) for xy in shapely.get_coordinates(trunk).tolist()}) == 3

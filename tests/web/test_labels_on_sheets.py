@@ -1,4 +1,4 @@
-"""The labels bench speaks of the panels of sheets, too: what has room on the whole map may have none where it is cut."""
+"""The labels bench speaks of the panels of sheets, too: what has room on the whole map may have none on them."""
 
 from __future__ import annotations
 

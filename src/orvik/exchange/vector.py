@@ -80,6 +80,8 @@ class Reading:
         What each feature comes from, where a file of ours says it; else empty.
     kinds
         Kinds that the file's project has made for itself, and that are new.
+    moved
+        Whether coordinates came from another system.
     """
 
     features: tuple[Feature, ...]
@@ -90,6 +92,7 @@ class Reading:
     notes: tuple[str, ...] = ()
     sources: tuple[str, ...] = ()
     kinds: tuple[OwnKind, ...] = ()
+    moved: bool = False
 
 
 def read(
@@ -136,10 +139,12 @@ def read(
     left: list[tuple[int, str]] = []
     number = 0
     shifts: dict[str, None] = {}
+    moved = False
     for layer in layers:
         stated = layer.crs or plan.stated
         placed, shift = to_project(path.name, layer.geometries, stated, crs, home)
         shifts |= {shift: None} if shift else {}
+        moved = moved or placed is not layer.geometries
         held = {name: _column_in(layer, column) for name, column in plan.fields.items()}
         ours = is_ours(layer.columns)
         if ours and not layer.driver:
@@ -175,7 +180,7 @@ def read(
     own_notes = [f"Kinds that the file brings with it: {labels}."] if kinds else []
     notes = (*shifts, *own_notes, *(DROPPED[note] for note in dropped))
     system = layers[0].crs or plan.stated
-    return Reading(tuple(features), kept, system, tuple(numbers), tuple(left), notes, tuple(sources), kinds)
+    return Reading(tuple(features), kept, system, tuple(numbers), tuple(left), notes, tuple(sources), kinds, moved)
 
 
 def _new_unit(code: str, stated: MapUnit | None, others: Sequence[MapUnit], start: int) -> MapUnit:

@@ -17,8 +17,10 @@ from orvik.core.errors import CrsRefused, FeatureRefused, FileRefused, OrvikErro
 from orvik.core.features.attitude import Attitude
 from orvik.core.features.feature import TABLES, Feature, Table
 from orvik.core.features.kind import SHEET_BORDER, USUAL, USUAL_READING, kind_of
+from orvik.core.geometry.nodes_on_edges import ROUNDING_MM, with_nodes_on_edges
 from orvik.core.ground.border import check_reach
 from orvik.core.ground.crs_change import way_in
+from orvik.core.ground.scale import on_ground
 from orvik.exchange import vector
 from orvik.exchange.fields import LABELS, guessed
 from orvik.exchange.opening import Layer, opened
@@ -145,6 +147,10 @@ def checked_reading(project: Reader, path: Path, plan: vector.Plan, layers: Sequ
     if far and far == len(reading.features):
         # All of it lies elsewhere: most often the system is another one.
         raise FileRefused(f"{path.name}: {left[-1][1]}")
+    if reading.moved:
+        # What touched in its own system touches here, too: straight edges have bent by less than can be printed.
+        rounding = on_ground(ROUNDING_MM, project.scales.publication) / project.crs.metres_per_unit
+        features = with_nodes_on_edges(features, rounding)
     kept = replace(reading, features=tuple(features), numbers=tuple(numbers), sources=tuple(sources))
     return replace(kept, left=tuple(sorted(left)))
 

@@ -7,12 +7,14 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from orvik.core.features.feature import TABLES
 from orvik.core.features.kind import SHEET_BORDER
+from orvik.core.geometry.nodes import NODE
+from orvik.core.geometry.nodes_on_edges import with_nodes_on_edges
 from orvik.core.ground.border import ground_of
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.crs_change import CrsChange, Shift, densified
 from orvik.core.ground.distortion import Geographic
+from orvik.store import rows
 from orvik.store.geometry import encoded_all
 from orvik.store.journal import Change
 from orvik.store.labels import label_moves
@@ -56,20 +58,23 @@ def relocation(project: Project, target: ProjectCrs) -> Relocation:
     change = CrsChange(project.crs, target, ground(project))
     srs_id = project.number_of(target)
     changes: list[Change] = []
-    worst, vertices, count = 0.0, 0, 0
-    for table in TABLES:
-        features = project.features(table)
-        if not len(features):
-            continue
-        geometries = features.geometries
-        for i in np.flatnonzero(features.column("kind") == SHEET_BORDER):
-            geometries[i] = densified(geometries[i])
-        worst = max(worst, change.round_trip(geometries))
-        vertices += int(shapely.get_num_coordinates(geometries).sum())
-        count += len(features)
-        blobs = encoded_all(change.moved(geometries), srs_id)
-        ids = features.ids.tolist()
-        changes += [Change(table, i, {"geom": blob}) for i, blob in zip(ids, blobs, strict=True)]
+    kept = [features.feature(row) for features in project.all_features().values() for row in range(len(features))]
+    # What lies on a straight edge of another feature would be beside it afterwards.
+    met = with_nodes_on_edges(kept, NODE)
+    geometries = np.empty(len(met), dtype=object)
+    geometries[:] = [
+        densified(f.geometry) if f.kind == SHEET_BORDER and isinstance(f.geometry, shapely.LineString) else f.geometry
+        for f in met
+    ]
+    worst = change.round_trip(geometries)
+    moved = change.moved(geometries)
+    for old, new, there, blob in zip(kept, met, moved, encoded_all(moved, srs_id), strict=True):
+        whole = new is not old
+        changes.append(
+            rows.feature_change(new.changed(geometry=there), srs_id)
+            if whole
+            else Change(old.table, old.id, {"geom": blob})
+        )
     for panel in panels_of(project):
         # Those with a system of their own stay where they are.
         if not panel.settings.system:
@@ -87,4 +92,5 @@ def relocation(project: Project, target: ProjectCrs) -> Relocation:
             x, y = change.places(np.array([move.at]))[0]
             changes.append(Change("label_moves", row_id, {"x": float(x), "y": float(y)}))
     changes.append(Change("project", 1, {"crs": target.text}))
-    return Relocation(target, change.shift, worst, vertices, count, tuple(changes))
+    vertices = int(shapely.get_num_coordinates(geometries).sum())
+    return Relocation(target, change.shift, worst, vertices, len(kept), tuple(changes))
