@@ -98,8 +98,8 @@ def test_a_look_of_another_kind_keeps_the_certainty() -> None:
 
 
 def test_what_a_look_has_nothing_for_stays_as_it_is() -> None:
-    """Foliation has no sign for an approximate dip; a bed whose dip is one is not drawn as if it were measured."""
-    book = ruled(SignRule("points", "bedding", (STEEP,), look="kind", worn="foliation"))
+    """A lineation has no sign for an approximate reading; a bed with one is not drawn as if it were measured."""
+    book = ruled(SignRule("points", "bedding", (STEEP,), look="kind", worn="lineation"))
     doubtful = bedding(80.0, certainty="approximate")
     assert book.sign_of(doubtful) == BOOK.sign("points", "bedding", "approximate", 80.0)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tomllib
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -26,6 +27,8 @@ CERTAINTY_WORDS = {
     "inferred": "Not seen: drawn from what lies on both sides.",
     "concealed": "Below a younger cover.",
 }
+# What the sign of a reading that was estimated says besides.
+ESTIMATED = "Estimated: the line of the strike is broken."
 
 
 @lru_cache(maxsize=1)
@@ -101,7 +104,7 @@ class _Maker:
         for row in data.get("line", ()):
             self.signs += self._lines(row, family)
         for row in data.get("point", ()):
-            self.signs.append(self._point(row, family))
+            self.signs += self._points(row, family)
         for row in data.get("area", ()):
             self.signs.append(self._area(row, family))
         self.pen_rows += data.get("pen", ())
@@ -175,6 +178,24 @@ class _Maker:
         if not pieces:
             raise SignRefused(f"“{row.get('title', row.get('place', ''))}” has no piece; draw one.")
         return pieces
+
+    def _points(self, row: Mapping[str, Any], family: str) -> list[Sign]:
+        """The sign of a row, and that of an approximate reading where it has one."""
+        sign = self._point(row, family)
+        if "approximate" not in row:
+            return [sign]
+        broken = {**row, "symbols": row["approximate"], "pieces": ()}
+        estimated = replace(
+            sign,
+            id=f"{sign.id}-approximate",
+            title=f"{sign.title}, approximate",
+            meaning=f"{sign.meaning} {ESTIMATED}",
+            certainty="approximate",
+            number="",
+            basis="ours",
+            symbol=symbol_of(row["title"], self._pieces(broken)),
+        )
+        return [sign, estimated]
 
     def _point(self, row: Mapping[str, Any], family: str) -> Sign:
         dips = row.get("inclination")

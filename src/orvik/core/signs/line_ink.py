@@ -18,6 +18,7 @@ from orvik.core.ink import INK, PAPER, Item, Stroke, Text
 from orvik.core.lettering import BOLD, cap_height, run
 from orvik.core.paths import Paths
 from orvik.core.signs.band_ink import bands
+from orvik.core.signs.dashes import Dashes
 from orvik.core.signs.ink_keys import key_of, keys_of, rows_by
 from orvik.core.signs.ornaments import as_ink, placed
 from orvik.core.signs.sign import Ornament, Sign
@@ -121,34 +122,39 @@ def _ornaments(
     Parts of a line that follow one another and have the same ornaments carry them on as one; a part without them ends
     the row.
     """
-    wanted: dict[int, tuple[Ornament, list[Floats], list[int]]] = {}
+    wanted: dict[int, tuple[Ornament, list[Floats], list[Dashes], list[int]]] = {}
 
-    def add(ornaments: tuple[Ornament, ...], xy: Floats, row: int) -> None:
+    def add(ornaments: tuple[Ornament, ...], together: list[tuple[Floats, Sign]], row: int) -> None:
+        xy = np.vstack([together[0][0], *(part[1:] for part, _ in together[1:])])
+        dashes = Dashes.of(together, mm_per_unit)
         for ornament in ornaments:
-            _, paths, rows = wanted.setdefault(id(ornament), (ornament, [], []))
+            _, paths, dashed, rows = wanted.setdefault(id(ornament), (ornament, [], [], []))
             paths.append(xy)
+            dashed.append(dashes)
             rows.append(row)
 
-    last, together = -1, np.zeros((0, 2))
+    last: int = -1
+    together: list[tuple[Floats, Sign]] = []
     carried: tuple[Ornament, ...] = ()
     for path, sign, owner in zip(parts.paths, parts.signs, parts.owners.tolist(), strict=True):
         if not sign.ornaments and not carried:
             continue
         xy = shapely.get_coordinates(path)
-        if owner == last and sign.ornaments is carried and (together[-1] == xy[0]).all():
-            together = np.vstack([together, xy[1:]])
+        if owner == last and sign.ornaments is carried and (together[-1][0][-1] == xy[0]).all():
+            together.append((xy, sign))
             continue
         if carried:
             add(carried, together, last)
-        last, together, carried = owner, xy, sign.ornaments
+        last, together, carried = owner, [(xy, sign)], sign.ornaments
     if carried:
         add(carried, together, last)
     out: list[Item] = []
-    for ornament, paths, of in wanted.values():
+    for ornament, paths, dashed, of in wanted.values():
         rows = np.array(of, dtype=np.int64)
         starts = np.concatenate([[0], np.cumsum([len(xy) for xy in paths])]).astype(np.int64)
         trends = trends_of(lines, rows, crs) if ornament.place == "plunge" else None
-        places = placed(ornament, Paths(np.vstack(paths), starts), mm_per_unit, trends)
+        whole = Paths(np.vstack(paths), starts)
+        places = placed(ornament, whole, mm_per_unit, trends, Dashes.together(dashed))
         if len(places.at):
             out.append(as_ink(ornament, places, publication, keys_of(lines, rows[places.paths])))
     return out

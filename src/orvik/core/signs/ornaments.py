@@ -11,12 +11,13 @@ import shapely
 from orvik.core.arrays import Flags, Floats, Ints
 from orvik.core.ink import Ornaments, Symbol
 from orvik.core.paths import Paths
+from orvik.core.signs.dashes import SLACK, Dashes
 from orvik.core.signs.sign import Ornament
 
 # A bend of more than this is a corner, which no ornament may lie across.
 CORNER = 50.0
-# Lengths in millimetres that are the same but for rounding.
-SLACK = 1e-6
+# Under an ornament that stands once, a line may stand off the straight by this share of the ornament's length.
+BEND = 0.12
 # How many times coarser than where it was placed an ornament may still be shown, if nothing else thins it out.
 COARSEST = 64.0
 
@@ -55,7 +56,13 @@ def reach_across(ornaments: Sequence[Ornament]) -> float:
     return float(max(xs, default=0.0))
 
 
-def placed(ornament: Ornament, paths: Paths, mm_per_unit: float, trends: Floats | None = None) -> Places:
+def placed(
+    ornament: Ornament,
+    paths: Paths,
+    mm_per_unit: float,
+    trends: Floats | None = None,
+    dashes: Dashes | None = None,
+) -> Places:
     """The places of one ornament on many lines.
 
     Parameters
@@ -66,13 +73,19 @@ def placed(ornament: Ornament, paths: Paths, mm_per_unit: float, trends: Floats 
         Millimetres on the sheet of one unit of the frame, at the scale that the lines are placed for.
     trends
         For ``plunge``: the direction of each line's plunge in the frame, in degrees clockwise from y; NaN for none.
+    dashes
+        How the paths are dashed: ornaments stand on marks. None for lines without gaps.
     """
     long = reach_along(ornament.symbol)
     if not len(paths):
         return _none()
     if ornament.place in ("ends", "plunge"):
         return _at_ends(ornament, _Course.of(paths, mm_per_unit), long, trends)
-    course = _Course.of(_from_corner(paths) if ornament.place == "repeat" else paths, mm_per_unit)
+    if dashes is not None and not dashes.period.any():
+        dashes = None
+    if ornament.place == "repeat":
+        paths, dashes = _from_corner(paths, dashes)
+    course = _Course.of(paths, mm_per_unit, dashes)
     return _repeated(ornament, course, long) if ornament.place == "repeat" else _once(ornament, course, long)
 
 
@@ -85,13 +98,14 @@ class _Course:
     along: Floats
     first: Ints
     last: Ints
+    dashes: Dashes | None = None
 
     @staticmethod
-    def of(paths: Paths, mm_per_unit: float) -> _Course:
+    def of(paths: Paths, mm_per_unit: float, dashes: Dashes | None = None) -> _Course:
         steps = np.hypot(*np.diff(paths.xy, axis=0).T) * mm_per_unit if len(paths.xy) > 1 else np.zeros(0)
         steps[paths.starts[1:-1] - 1] = 0.0
         along = np.concatenate([[0.0], np.cumsum(steps)])
-        return _Course(paths.xy, mm_per_unit, along, paths.starts[:-1], paths.starts[1:] - 1)
+        return _Course(paths.xy, mm_per_unit, along, paths.starts[:-1], paths.starts[1:] - 1, dashes)
 
     @property
     def lengths(self) -> Floats:
@@ -139,12 +153,12 @@ def _corners(xy: Floats) -> Flags:
     return out
 
 
-def _from_corner(paths: Paths) -> Paths:
+def _from_corner(paths: Paths, dashes: Dashes | None) -> tuple[Paths, Dashes | None]:
     """Closed lines begin at a corner, if they have one, so that the stretch that crosses their beginning is one."""
     first, last = paths.starts[:-1], paths.starts[1:] - 1
     closed = np.flatnonzero((paths.xy[first] == paths.xy[last]).all(axis=1) & (last - first > 2))
     if not len(closed):
-        return paths
+        return paths, dashes
     xy = paths.xy.copy()
     for i in closed.tolist():
         ring = paths[i]
@@ -153,7 +167,8 @@ def _from_corner(paths: Paths) -> Paths:
         if len(corners) and corners[0] != 1:
             begin = int(corners[0]) - 1
             xy[first[i] : last[i] + 1] = np.vstack([ring[begin:], ring[1 : begin + 1]])
-    return Paths(xy, paths.starts)
+            dashes = dashes.turned(int(first[i]), int(last[i]), begin) if dashes is not None else None
+    return Paths(xy, paths.starts), dashes
 
 
 def _how_many(lengths: Floats, spacing: float, long: float) -> Ints:
@@ -180,8 +195,46 @@ def _repeated(ornament: Ornament, course: _Course, long: float) -> Places:
     whole = (shift >= long / 2 - SLACK) & (shift <= length[run] - long / 2 + SLACK)
     run, number, shift = run[whole], number[whole], shift[whole]
     at = course.along[begins[run]] + shift
+    if course.dashes is not None:
+        at, run, number, count = _on_marks(course, course.dashes, (begins, stops), (at, run, number, count), long)
     places, angles = course.placed(at, begins[run], stops[run], long)
     return Places(places, angles, path[run], _coarser(number, count[run], length[run], long))
+
+
+def _on_marks(
+    course: _Course,
+    dashes: Dashes,
+    ends: tuple[Ints, Ints],
+    found: tuple[Floats, Ints, Ints, Ints],
+    long: float,
+) -> tuple[Floats, Ints, Ints, Ints]:
+    """Repeated ornaments of each stretch put onto marks: as many marks apart as come nearest to the spacing.
+
+    Returns
+    -------
+    As ``found``: how far along each stands, its stretch and its number there; and how many each stretch has.
+    """
+    at, run, number, count = found
+    begins, stops = ends
+    count = count.copy()
+    out: list[tuple[Floats, int]] = []
+    for i in np.unique(run).tolist():
+        here = at[run == i]
+        low, high = float(course.along[begins[i]]), float(course.along[stops[i]])
+        closed = bool((course.xy[begins[i]] == course.xy[stops[i]]).all())
+        spacing = (high - low) / count[i]
+        kept = None if closed else dashes.marks_between(int(begins[i]), int(stops[i]), spacing, long, course.along)
+        if kept is None or not len(kept):
+            # What closes, or is dashed in part, is gone along evenly, and each ornament finds the nearest mark.
+            room = low + long / 2, high - long / 2
+            kept = np.array([dashes.onto_mark(place, course.along, *room) for place in here.tolist()])
+            # Where two kinds of dashes meet, none may come to lie over the next one.
+            kept = np.delete(kept, np.flatnonzero(np.diff(kept) < long - SLACK) + 1)
+        out.append((kept, i))
+        count[i] = len(kept)
+    run = np.repeat([i for _, i in out], [len(places) for places, _ in out]).astype(np.int64)
+    number = np.concatenate([np.arange(len(places)) for places, _ in out]) if out else number[:0]
+    return np.concatenate([places for places, _ in out]) if out else at[:0], run, number, count
 
 
 def _coarser(number: Ints, count: Ints, length: Floats, long: float) -> Floats:
@@ -211,10 +264,44 @@ def _once(ornament: Ornament, course: _Course, long: float) -> Places:
         free = np.clip(wanted[i], course.along[begins[low:high]] + long / 2, course.along[stops[low:high]] - long / 2)
         nearest = int(np.argmin(np.abs(free - wanted[i])))
         at[i], run[i] = free[nearest], low + nearest
+    _onto_straight(course, at, run, path, (begins, stops, of_path), long)
+    for i in np.flatnonzero(np.isfinite(at)).tolist() if course.dashes is not None else ():
+        ends = course.along[begins[run[i]]] + long / 2, course.along[stops[run[i]]] - long / 2
+        at[i] = course.dashes.onto_mark(float(at[i]), course.along, float(ends[0]), float(ends[1]))  # type: ignore[union-attr]
     kept = np.isfinite(at)
     places, angles = course.placed(at[kept], begins[run[kept]], stops[run[kept]], long)
     coarser = _coarser(number[kept], count[path[kept]], lengths[path[kept]], long)
     return Places(places, angles, path[kept], coarser)
+
+
+def _onto_straight(
+    course: _Course, at: Floats, run: Ints, path: Ints, runs: tuple[Ints, Ints, Ints], long: float
+) -> None:
+    """Move what stands where a line bends too much below it to the nearest place where it does not; NaN for none."""
+    begins, stops, of_path = runs
+    there = np.flatnonzero(np.isfinite(at))
+    bent = there[_sagitta(course, at[there], begins[run[there]], stops[run[there]], long) > BEND * long]
+    for i in bent.tolist():
+        places, rows = [np.zeros(0)], [np.zeros(0, dtype=np.int64)]
+        for row in np.flatnonzero(of_path == path[i]).tolist():
+            low, high = course.along[begins[row]] + long / 2, course.along[stops[row]] - long / 2
+            places.append(np.linspace(low, high, 2 + int((high - low) / max(long / 4, 0.1))))
+            rows.append(np.full(len(places[-1]), row))
+        free, row_of = np.concatenate(places), np.concatenate(rows)
+        fits = _sagitta(course, free, begins[row_of], stops[row_of], long) <= BEND * long
+        for other in at[path == path[i]].tolist():
+            # Another one of the same line that has been moved may stand there.
+            fits &= ~(np.abs(free - other) < long) if np.isfinite(other) and other != at[i] else fits
+        free, row_of = free[fits], row_of[fits]
+        nearest = int(np.argmin(np.abs(free - at[i]))) if len(free) else -1
+        at[i], run[i] = (free[nearest], row_of[nearest]) if len(free) else (np.nan, run[i])
+
+
+def _sagitta(course: _Course, at: Floats, begins: Ints, stops: Ints, long: float) -> Floats:
+    """How far a line stands off the straight between the ends of a symbol, at its middle."""
+    one, two = (course.point(at + shift, begins, stops) for shift in (-long / 2, long / 2))
+    out: Floats = np.hypot(*(course.point(at, begins, stops) - (one + two) / 2).T) * course.mm_per_unit
+    return out
 
 
 def _at_ends(ornament: Ornament, course: _Course, long: float, trends: Floats | None) -> Places:

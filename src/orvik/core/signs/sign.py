@@ -204,9 +204,10 @@ class Sign:
 
 def shared_title(signs: Sequence[Sign]) -> str:
     """What signs of one kind are called together: what their titles begin and end with."""
-    titles = [sign.title.split(", ") for sign in signs]
-    if len(titles) == 1:
+    if len(signs) == 1:
         return signs[0].title
+    # That a reading was estimated says nothing of its kind.
+    titles = [sign.title.removesuffix(", approximate").split(", ") for sign in signs]
     begins = _shared(titles)
     ends = _shared([pieces[len(begins) :][::-1] for pieces in titles])[::-1]
     return ", ".join([*begins, *ends]) or signs[0].title

@@ -19,6 +19,7 @@ from orvik.core.lettering import ROMAN, cap_height, run
 from orvik.core.paths import Paths
 from orvik.core.signs.area_ink import NO_UNIT, pattern_ink
 from orvik.core.signs.book_file import standard
+from orvik.core.signs.dashes import Dashes
 from orvik.core.signs.line_ink import line_ink
 from orvik.core.signs.ornaments import placed
 from orvik.core.signs.point_ink import caption_run, turned_place
@@ -165,10 +166,11 @@ def ornaments_along(sign: Sign, paths: Paths, trend: float | None = 90.0) -> lis
         Where the lines plunge to, clockwise from the top of the page; None for no plunge.
     """
     up = Paths(paths.xy * (1.0, -1.0), paths.starts)
+    dashes = Dashes.together([Dashes.of([(up[i], sign)], 1.0) for i in range(len(up))])
     out: list[Item] = []
     for ornament in sign.ornaments:
         trends = np.full(len(paths), np.nan if trend is None else trend)
-        found = placed(ornament, up, 1.0, trends)
+        found = placed(ornament, up, 1.0, trends, dashes)
         if len(found.at):
             at = found.at * (1.0, -1.0)
             out.append(Ornaments(ornament.symbol, at, found.angles, np.full(len(at), np.inf)))
