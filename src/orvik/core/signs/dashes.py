@@ -84,13 +84,13 @@ class Dashes:
                     return there
         return at
 
-    def marks_between(self, begin: int, stop: int, spacing: float, long: float, along: Floats) -> Floats | None:
-        """The marks between two vertices on which ornaments stand as nearly so far apart as may be.
+    def marks_between(self, begin: int, stop: int, count: int, long: float, along: Floats) -> Floats | None:
+        """The marks between two vertices on which so many ornaments stand, as evenly as may be.
 
         Parameters
         ----------
-        spacing, long
-            How far apart they are to be, and how long each is along the line, in millimetres.
+        count, long
+            How many they are at the most, and how long each is along the line, in millimetres.
         along
             Where each vertex lies.
 
@@ -105,9 +105,13 @@ class Dashes:
         first = along[begin] + self.middle[begin] - begun[0]
         low, high = along[begin] + long / 2 - SLACK, along[stop] - long / 2 + SLACK
         numbers = np.arange(np.ceil((low - first) / period), np.floor((high - first) / period) + 1)
-        every = max(round(spacing / period), int(np.ceil(long / period - SLACK)), 1)
+        if not len(numbers):
+            return numbers
+        every = max(round((along[stop] - along[begin]) / count / period), int(np.ceil(long / period - SLACK)), 1)
+        count = min(count, (len(numbers) - 1) // every + 1)
         # As much is left at either end.
-        out: Floats = first + numbers[(len(numbers) - 1) % every // 2 :: every] * period if len(numbers) else numbers
+        spare = len(numbers) - 1 - (count - 1) * every
+        out: Floats = first + numbers[spare // 2 :: every][:count] * period
         return out
 
     def _segment(self, at: float, along: Floats) -> int:

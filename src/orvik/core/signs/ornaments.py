@@ -222,8 +222,8 @@ def _on_marks(
         here = at[run == i]
         low, high = float(course.along[begins[i]]), float(course.along[stops[i]])
         closed = bool((course.xy[begins[i]] == course.xy[stops[i]]).all())
-        spacing = (high - low) / count[i]
-        kept = None if closed else dashes.marks_between(int(begins[i]), int(stops[i]), spacing, long, course.along)
+        between = int(begins[i]), int(stops[i])
+        kept = None if closed else dashes.marks_between(*between, int(count[i]), long, course.along)
         if kept is None or not len(kept):
             # What closes, or is dashed in part, is gone along evenly, and each ornament finds the nearest mark.
             room = low + long / 2, high - long / 2

@@ -26,4 +26,4 @@ def land_svg() -> str:
 
 
 def _ring(places: list[list[float]]) -> str:
-    return "M" + "L".join(f"{x:.6g} {y:.6g}" for x, y in places) + "Z"
+    return "M" + "L".join(f"{x:g} {y:g}" for x, y in places) + "Z"
