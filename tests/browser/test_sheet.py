@@ -130,6 +130,12 @@ def test_a_click_outside_ends_aiming_and_typed_figures_aim(driver: Chrome, corne
     typed(driver, "#aim-scale", "1")
     until(driver, lambda d: "cannot be 1" in text_of(d, "#aim-slip .refusal:not([hidden])"))
     assert panel_of(corner)[1].scale == 25_000
+    # One Escape leaves, from within a field, too.
+    find(driver, "#aim-scale").send_keys(Keys.ESCAPE)
+    until(driver, lambda d: not d.find_elements("css selector", ".frame.aiming"))
+    ActionChains(driver).move_to_element_with_offset(field, -100, 0).double_click().perform()
+    until(driver, lambda d: d.find_elements("css selector", ".frame.aiming #aim-scale"))
+    heard(driver)
     typed(driver, "#aim-scale", "1:20 000")
     in_file(driver, lambda: panel_of(corner)[1].scale, 20_000)
     heard(driver)

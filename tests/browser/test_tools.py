@@ -5,12 +5,13 @@ from __future__ import annotations
 import time
 from pathlib import Path
 
+import numpy as np
 import pytest
 from selenium.webdriver import Chrome, Keys
 
 from orvik.store.project import Project
 from tests.browser.chromium import browser
-from tests.browser.hands import MapHand, find, text_of, until
+from tests.browser.hands import PX_PER_MM, MapHand, find, text_of, until
 
 pytestmark = pytest.mark.browser
 
@@ -117,6 +118,41 @@ def test_a_box_takes_what_lies_in_it_and_the_slip_changes_all(driver: Chrome, co
     until(driver, lambda d: "Contact, concealed" in text_of(d, ".in-hand-list"))
     field.click()
     until(driver, lambda d: "in hand" not in text_of(d, "#slip .tray-head"))
+
+
+def test_one_vertex_is_chosen_moved_and_removed_by_key(driver: Chrome, corner_address: str, corner: Path) -> None:
+    hand = stand(driver, corner_address)
+    contact(hand, (514_450, 6_802_480), (514_500, 6_802_530), (514_560, 6_802_500), (514_610, 6_802_540))
+    before = hand.revision()
+    hand.keys(Keys.ENTER)
+    hand.kept(before + 1)
+    hand.keys(Keys.ESCAPE)
+    hand.click(514_475, 6_802_505)
+    until(driver, lambda d: "Contact" in text_of(d, "#slip"))
+
+    def newest() -> list[tuple[float, float]]:
+        project = Project.open(corner, read_only=True)
+        lines = project.features("lines")
+        places = [tuple(xy) for xy in np.asarray(lines.geometries[-1].coords).tolist()]
+        project.close_reader()
+        return places
+
+    drawn = newest()
+    assert len(drawn) == 4
+    # The first vertex, the second, and six dots to the east: 10 pixels each.
+    hand.keys("v", "v")
+    hand.keys(*[Keys.ARROW_RIGHT] * 6)
+    hand.keys(Keys.ENTER)
+    hand.kept(before + 2)
+    moved = newest()
+    assert [a == b for a, b in zip(drawn, moved, strict=True)] == [True, False, True, True]
+    assert moved[1][0] - drawn[1][0] == pytest.approx(60 / (1000 * PX_PER_MM / 6250), abs=2.0)
+    assert abs(moved[1][1] - drawn[1][1]) < 2.0
+    # Back over the first one to the last, which is not removed: the one before it is.
+    hand.keys("v", "v", "v")
+    hand.keys(Keys.DELETE)
+    hand.kept(before + 3)
+    assert newest() == [moved[0], moved[1], moved[3]]
 
 
 def test_a_category_is_logged_by_key(driver: Chrome, corner_address: str, corner: Path) -> None:

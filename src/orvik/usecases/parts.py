@@ -12,6 +12,7 @@ from orvik.core.errors import NotFound, SheetRefused
 from orvik.core.ink import apply
 from orvik.core.sheet.carrying import carried_place
 from orvik.core.sheet.entries import FileOf
+from orvik.core.sheet.free_paper import free_place
 from orvik.core.sheet.kept_file import KeptFile
 from orvik.core.sheet.panel import Panel
 from orvik.core.sheet.part import NewPartContext, PanelPartSettings, Part, PartSettings, largest
@@ -40,7 +41,7 @@ class PartChange:
 
 
 def add_part(project: Project, sheet_id: int, kind: str, panel: int | None = None) -> Entry:
-    """Place a new part in the middle of a sheet, above all others.
+    """Place a new part on free paper of a sheet, above all others.
 
     Parameters
     ----------
@@ -60,7 +61,7 @@ def add_part(project: Project, sheet_id: int, kind: str, panel: int | None = Non
     context = NewPartContext(sheet, project.scales, project.crs, project.border(), date.today(), speaks_of, taken)
     made = kind_of_part(kind)
     settings, width, height = made.new(context)
-    x, y = (sheet.width - width) / 2, (sheet.height - height) / 2
+    x, y = free_place(sheet, parts, width, height)
     top = max((other.position for other in parts), default=0)
     part = Part(settings, x, y, width, height, sheet_id=sheet_id, position=top + 1)
     if made.lies_on_panel and main is not None:

@@ -132,7 +132,8 @@ class MapPanel(PartSettings):
         if not context.taken_names:
             return cls(name="Main map", scale=scale, centre=centre), min(width, room[0]), min(height, room[1])
         letter = next(letter for letter in LETTERS if f"Panel {letter}" not in context.taken_names)
-        small = cls(name=f"Panel {letter}", letter=letter, scale=scale, centre=centre)
+        # What it may come to lie over is not seen through it.
+        small = cls(name=f"Panel {letter}", letter=letter, scale=scale, centre=centre, ground_colour=PAPER)
         return small, min(width, room[0] / 3), min(height, room[1] / 3)
 
     def crs_in(self, project: ProjectCrs) -> ProjectCrs:

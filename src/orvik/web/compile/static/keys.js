@@ -47,6 +47,7 @@ export function startKeys(desk, ring, selection, draw) {
       event.preventDefault();
       desk.inTurn(async () => {
         if (hand.vertices.length) await draw.finish();
+        else if (hand.vertex && map.pointer) selection.moveChosen(map.pointer);
       });
     } else if (event.key === "Backspace") {
       event.preventDefault();
@@ -58,6 +59,8 @@ export function startKeys(desk, ring, selection, draw) {
     else if (event.key === "PageDown" || event.key === "PageUp") {
       event.preventDefault();
       desk.inTurn(() => selection.neighbour(event.key === "PageDown"));
+    } else if (event.key.toLowerCase() === "v" && !desk.drawing && !hand.tool) {
+      selection.stepVertex(!event.shiftKey);
     } else if (event.key.length === 1 && !event.altKey) pressButton(event);
   });
 }

@@ -91,6 +91,32 @@ export function startSelection(desk, ring) {
     );
   }
 
+  // The vertex after the chosen one, or before it, of all that can be taken hold of; the ring goes there.
+  function stepVertex(forward) {
+    if (hand.picked.length !== 1 || hand.picked[0].table === "points") return;
+    const feature = hand.picked[0];
+    const all = feature.paths.flatMap((places, path) =>
+      (feature.knots || places.map((_, i) => i)).map((vertex) => ({ path, vertex })),
+    );
+    const at = all.findIndex((v) => v.path === hand.vertex?.path && v.vertex === hand.vertex?.vertex);
+    const next = at < 0 ? (forward ? 0 : all.length - 1) : (at + (forward ? 1 : -1) + all.length) % all.length;
+    hand.vertex = all[next];
+    const place = feature.paths[hand.vertex.path][hand.vertex.vertex];
+    const inView = ([x, y]) => x > 0 && y > 0 && x < map.view.width && y < map.view.height;
+    if (!inView(map.view.toScreen(...place))) {
+      [map.view.x, map.view.y] = place;
+      map.moved();
+    }
+    map.pointer = map.view.toScreen(...place);
+    map.paintOverlay();
+  }
+
+  // The chosen vertex to where the ring is, as if it had been dragged there.
+  function moveChosen(at) {
+    const { path, vertex } = hand.vertex;
+    moveVertex({ path, vertex, apart: false }, at, false);
+  }
+
   function takeBox([[ax, ay], [bx, by]], more) {
     const [west, north] = map.view.toGround(Math.min(ax, bx), Math.min(ay, by));
     const [east, south] = map.view.toGround(Math.max(ax, bx), Math.max(ay, by));
@@ -257,5 +283,5 @@ export function startSelection(desk, ring) {
     map.paintOverlay();
   }
 
-  return { down, moved, click, remove, neighbour, follow, lay };
+  return { down, moved, click, remove, neighbour, follow, lay, stepVertex, moveChosen };
 }

@@ -54,8 +54,7 @@ export class SheetKeys {
   down(event) {
     const { field, parts, hand, aiming, labels, choose } = this.sheet;
     if (typing(event.target)) {
-      // Out of a field first, then out of aiming.
-      if (event.key === "Escape" && aiming.on) field.focus({ preventScroll: true });
+      if (event.key === "Escape" && aiming.on) aiming.end().then(() => field.focus({ preventScroll: true }));
       return;
     }
     if (event.code === "Space") {
