@@ -151,14 +151,20 @@ def test_a_broken_index_is_built_again(project: Project) -> None:
     connection.close()
 
 
-def test_a_damaged_file_is_not_written_to(project: Project) -> None:
+@pytest.mark.parametrize("more", [0, 70_000_000])
+def test_a_damaged_file_is_not_written_to(project: Project, more: int) -> None:
+    """However large it is."""
     for number in range(400):
         line = Feature("lines", shapely.LineString([(511_000, 6_801_000 + number), (512_000, 6_801_500)]), "contact")
         project.apply("draw", [rows.feature_change(line, project.srs_id)])
     path = project.path
     project.close()
+    middle = path.stat().st_size // 2 // 4096 * 4096
+    by_hand(
+        path,
+        f"INSERT INTO files (checksum, name, kind, data) VALUES ('0', 'large.png', 'picture', zeroblob({more}))",
+    )
     data = bytearray(path.read_bytes())
-    middle = len(data) // 2 // 4096 * 4096
     data[middle : middle + 8192] = bytes(8192)
     path.write_bytes(data)
     with pytest.raises(ProjectRefused, match=r"damaged|cannot be read"):

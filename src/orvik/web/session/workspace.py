@@ -45,6 +45,12 @@ REST_SECONDS = 3.0
 # While people work, the log moves into the file as often as this, or when it has grown so long.
 WORKING_SECONDS = 20.0
 WORKING_BYTES = 16_000_000
+# How long the log may be held up before that is told, in seconds.
+HELD_SECONDS = 60.0
+HELD = (
+    "Another program has been reading this project for more than a minute: all is saved, but a copy of its file alone "
+    "would lack what was saved since. Close that program, or hand the project over as an archive."
+)
 # How often a page that is open looks for what other programs have written.
 WATCH_SECONDS = 1.0
 # So many features of one entry are told one by one; of more, pages fetch all anew.
@@ -98,6 +104,9 @@ class Workspace:
         # When the log last moved into the file, and whether it is being moved now.
         self._moved = time.monotonic()
         self._moving = False
+        # Since when it could not move wholly, and what is told of that.
+        self._held_since: float | None = None
+        self.held = ""
         self.labels = LabelKeeper(project.path, workers, lambda: self.project.revision)
         self.proof = ProofKeeper(project, workers, lambda: self.printed_revision)
         self._labelling: asyncio.Task[None] | None = None
@@ -298,6 +307,7 @@ class Workspace:
             "kept_at": project.kept_at,
             "undo": project.undo_label,
             "redo": project.redo_label,
+            "held": self.held,
         }
 
     async def all_ink(self) -> bytes:
@@ -389,17 +399,31 @@ class Workspace:
         self._rest = loop.call_later(REST_SECONDS, lambda: self.in_background(self._settle()))
 
     async def _settle(self) -> None:
-        if not await self.write(self.project.checkpoint):
+        moved = await self.write(self.project.checkpoint)
+        if not moved:
             self._schedule_rest()
-        self._moved = time.monotonic()
+        self._log_moved(moved)
 
     async def _move_while_working(self) -> None:
         """Move the log as far as nobody looks at it, so that a copy of the file alone is never old."""
         try:
-            await self.write(lambda: self.project.checkpoint(working=True))
+            self._log_moved(await self.write(lambda: self.project.checkpoint(working=True)))
         finally:
             self._moved = time.monotonic()
             self._moving = False
+
+    def _log_moved(self, wholly: bool) -> None:
+        """Take note of whether the log could move into the file, and tell all pages when it could not for long."""
+        now = self._moved = time.monotonic()
+        before = self.held
+        if wholly:
+            self._held_since, self.held = None, ""
+        elif self._held_since is None:
+            self._held_since = now
+        elif now - self._held_since > HELD_SECONDS:
+            self.held = HELD
+        if self.held != before:
+            self._tell(Notice(self.state(), None))
 
 
 def _index_of(path: Path) -> SnapIndex:

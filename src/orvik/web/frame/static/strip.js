@@ -14,10 +14,12 @@ export function startStrip(live, first = () => false) {
   let keeping = 0;
   // What is said when the project's file is no longer the one that was opened.
   let replaced = "";
+  // What is said while another program keeps the file from being whole by itself.
+  let held = "";
 
   function paint() {
     save.className = lost || replaced ? "not-kept" : keeping ? "keeping" : "";
-    save.title = replaced;
+    save.title = replaced || held;
     if (replaced) save.textContent = "Not kept: another file is in its place";
     else if (lost) save.textContent = "Not kept: no connection";
     else if (keeping) save.textContent = "Keeping…";
@@ -30,6 +32,8 @@ export function startStrip(live, first = () => false) {
     revision = words.revision;
     if (words.replaced && !replaced) flag(words.replaced);
     replaced = words.replaced || "";
+    if (words.held && !held) flag(words.held);
+    held = words.held || "";
     undo.disabled = !words.undo;
     redo.disabled = !words.redo;
     undo.title = words.undo ? `Undo: ${words.undo}` : "";
