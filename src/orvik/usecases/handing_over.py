@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import hashlib
 import json
+import lzma
 import os
 import shutil
 import sqlite3
 import tempfile
 import zipfile
+import zlib
 from collections.abc import Callable
 from contextlib import closing
 from datetime import date
@@ -30,6 +32,19 @@ FORM = 1
 # The largest that the description of an archive and its list of checksums are, in bytes.
 LARGEST_ABOUT, LARGEST_SUMS = 1_000_000, 20_000_000
 LARGEST = 200_000_000_000
+# What reading an archive ends in that is broken, locked by a password, packed by a method that is not known here, or
+# whose description is none.
+BROKEN = (
+    zipfile.BadZipFile,
+    zlib.error,
+    lzma.LZMAError,
+    RuntimeError,
+    NotImplementedError,
+    RecursionError,
+    KeyError,
+    ValueError,
+    EOFError,
+)
 WORDS = """# {name}
 
 A geologic map project, handed over by Orvik on {day}.
@@ -129,8 +144,12 @@ def take_over(archive: Path, folder: Path, named: Callable[[str], str] = str) ->
     try:
         with zipfile.ZipFile(archive) as packed:
             return _unpacked(packed, archive.name, folder, named)
-    except (zipfile.BadZipFile, KeyError, ValueError, OSError, EOFError) as error:
-        raise FileRefused(f"{archive.name} cannot be read as an archive of a project ({error}).") from error
+    except OSError as error:
+        raise FileRefused(
+            f"{archive.name} cannot be taken over: {(error.strerror or 'it cannot be read').lower()}."
+        ) from error
+    except BROKEN as error:
+        raise FileRefused(f"{archive.name} cannot be read as an archive of a project; have it sent again.") from error
 
 
 def _unpacked(packed: zipfile.ZipFile, shown: str, folder: Path, named: Callable[[str], str]) -> Path:

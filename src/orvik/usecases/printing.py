@@ -225,7 +225,7 @@ def write_whole(target: Path, data: bytes) -> None:
         os.replace(part, target)
     except OSError as error:
         part.unlink(missing_ok=True)
-        raise FileRefused(f"{target} cannot be written ({error.strerror}); choose another place.") from error
+        raise FileRefused(f"{target.name} cannot be written ({error.strerror}); choose another place.") from error
 
 
 def _pdf_of(project: Project, made: Composition) -> bytes:

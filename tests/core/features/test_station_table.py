@@ -181,3 +181,14 @@ def test_a_table_is_so_long_and_no_longer(crs: ProjectCrs, count: int, taken: bo
     else:
         with pytest.raises(FileRefused, match="has 5001 rows"):
             read_table(table, crs, [], 1.0)
+
+
+@pytest.mark.parametrize("code", [*range(9), 11, 12, *range(14, 32), 127])
+def test_no_control_character_comes_in_with_a_station(crs: ProjectCrs, code: int) -> None:
+    """NUL among them, wherever it stands."""
+    mark = chr(code)
+    text = f"station,ea{mark}sting,northing,kind,strike,dip,note\n"
+    text += f"A{mark}1,513{mark}000,6802000,bed{mark}ding,340,3{mark}0,a{mark}b\n"
+    (station,) = read_table(text, crs, [], 10.0).new
+    assert (station.name, station.x, station.kind, station.note) == ("A1", 513_000.0, "bedding", "ab")
+    assert (station.azimuth, station.inclination) == (340.0, 30.0)

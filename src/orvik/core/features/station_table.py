@@ -278,7 +278,7 @@ def decoded(data: bytes) -> str:
 
 
 def _rows(text: str) -> list[list[str]]:
-    text = text.lstrip("\ufeff").replace("\0", "")
+    text = re.sub(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]", "", text.lstrip("\ufeff"))
     first = text.splitlines()[0] if text.strip() else ""
     delimiter = max(",;\t|", key=first.count)
     try:
