@@ -7,7 +7,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from stress import files, kills, messages, people
+from stress import doors, files, kills, messages, people
 
 
 @dataclass(frozen=True)
@@ -21,6 +21,7 @@ class Part:
 PARTS = (
     Part("kills", kills.run),
     Part("files", files.run),
+    Part("doors", doors.run),
     Part("messages", messages.run),
     Part("people", people.run),
 )

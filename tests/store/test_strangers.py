@@ -12,6 +12,7 @@ from fastapi.testclient import TestClient
 from orvik.core.errors import ProjectRefused
 from orvik.core.features.feature import TABLES, Feature
 from orvik.store import rows
+from orvik.store.creation import SCHEMA
 from orvik.store.geometry import add_functions
 from orvik.store.project import Project
 from orvik.store.strangers import OURS
@@ -192,3 +193,36 @@ def test_the_home_page_lives_whatever_lies_in_its_folder(project: Project) -> No
             answer = client.get(f"/p/{name}/compile")
             assert answer.status_code in (200, 422, 404), name
             assert "Traceback" not in answer.text
+
+
+def _columns(table: str) -> list[str]:
+    connection = sqlite3.connect(":memory:")
+    connection.executescript(SCHEMA.read_text(encoding="utf-8"))
+    names = [str(row[1]) for row in connection.execute(f"PRAGMA table_info({table})")]
+    connection.close()
+    return names
+
+
+@pytest.mark.parametrize("table", OURS)
+def test_a_file_that_lacks_anything_is_refused_in_words(project: Project, table: str) -> None:
+    """Each table, and each of its columns, is taken away in turn; no page of it is an error of ours."""
+    path = project.path
+    project.close()
+    whole = path.read_bytes()
+    for column in ["", *_columns(table)]:
+        for beside in path.parent.glob("small.gpkg-*"):
+            beside.unlink()
+        path.write_bytes(whole)
+        connection = sqlite3.connect(path)
+        connection.execute("PRAGMA legacy_alter_table = ON")
+        connection.execute("PRAGMA writable_schema = ON")
+        if column:
+            connection.execute(f'ALTER TABLE {table} RENAME COLUMN {column} TO "{column}_gone"')
+        else:
+            connection.execute(f"ALTER TABLE {table} RENAME TO {table}_gone")
+        connection.commit()
+        connection.close()
+        for read_only in (True, False):
+            with pytest.raises(ProjectRefused) as refused:
+                Project.open(path, read_only)
+            assert refused.value.sentence.endswith("."), (table, column)

@@ -103,12 +103,14 @@ class Project(Reader):
             connection.execute("PRAGMA foreign_keys = ON")
             connection.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
             if not writable:
+                strangers.check_complete(connection, path.name)
                 return Project(path, connection, None)
             connection.execute("PRAGMA journal_mode = WAL")
             connection.execute("PRAGMA synchronous = FULL")
             connection.execute("PRAGMA wal_autocheckpoint = 0")
             strangers.strip_triggers(connection, others)
             migrations.migrate(connection)
+            strangers.check_complete(connection, path.name)
             strangers.check_sound(connection, path)
             return Project(path, reading_beside(path), connection)
         except sqlite3.DatabaseError as error:

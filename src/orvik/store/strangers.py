@@ -83,6 +83,16 @@ def _check_table(connection: sqlite3.Connection, name: str, table: str, kind: st
         raise ProjectRefused(f"{refused}deletes or changes rows by itself. Nothing of it was run; import it as a file.")
 
 
+def check_complete(connection: sqlite3.Connection, name: str) -> None:
+    """Look whether a file of the present form has all tables and columns; raises ProjectRefused."""
+    for table, columns in _own_columns().items():
+        there = {str(row[1]) for row in connection.execute(f'PRAGMA table_info("{table}")').fetchall()}
+        lost = sorted(columns - there)
+        if lost:
+            what = f"its table {table}" if not there else f"the column {lost[0]} of its table {table}"
+            raise ProjectRefused(f"{name} lacks {what}, so it is not opened; take its last copy.")
+
+
 def strip_triggers(connection: sqlite3.Connection, names: list[str]) -> None:
     """Take triggers of others out of a file, and say so in its journal; undo does not cross that."""
     if not names:
@@ -162,6 +172,20 @@ def _bounds(blob: bytes) -> tuple[float, float, float, float] | None:
 def _own_triggers() -> frozenset[str]:
     statements = (statement for table in TABLES for statement in spatial_index(table))
     return frozenset(_plain(s) for s in statements if s.lstrip().startswith("CREATE TRIGGER"))
+
+
+@lru_cache(maxsize=1)
+def _own_columns() -> dict[str, set[str]]:
+    """The columns of every table that our schema makes."""
+    connection = sqlite3.connect(":memory:")
+    try:
+        connection.executescript(SCHEMA.read_text(encoding="utf-8"))
+        return {
+            table: {str(row[1]) for row in connection.execute(f"PRAGMA table_info({table})").fetchall()}
+            for table in OURS
+        }
+    finally:
+        connection.close()
 
 
 @lru_cache(maxsize=1)
