@@ -7,7 +7,8 @@ from pathlib import Path
 
 import pypdfium2
 import shapely
-from selenium.webdriver import Chrome, Keys
+from selenium.webdriver import ActionChains, Chrome, Keys
+from selenium.webdriver.common.actions.wheel_input import ScrollOrigin
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import Select
@@ -238,3 +239,42 @@ def test_by_keyboard_alone(driver: Chrome, corner_address: str) -> None:
 def test_a_part_is_a_click_away_from_its_finding(driver: Chrome, corner_address: str) -> None:
     driver.get(corner_address + "/p/isle-of-quennet/sheet?sheet=1&part=5")
     until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, '.placed-part[data-part="5"][aria-pressed="true"]'))
+
+
+def test_the_sheet_is_enlarged_and_a_note_goes_to_its_place(driver: Chrome, demo_address: str, demo: Path) -> None:
+    driver.get(f"{demo_address}{PROOF}")
+    until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, ".mark"))
+    heard(driver)
+
+    def seen() -> dict[str, float]:
+        """Per cent, and how wide marks are and where the first one is, in pixels of the desk."""
+        return dict(
+            driver.execute_script(
+                """const box = document.querySelector(".mark circle").getBoundingClientRect();
+                const desk = document.getElementById("proof-desk").getBoundingClientRect();
+                return {zoom: parseInt(document.getElementById("proof-zoom").textContent), mark: box.width,
+                  x: box.x + box.width / 2 - desk.x - desk.width / 2,
+                  y: box.y + box.height / 2 - desk.y - desk.height / 2}"""
+            )
+        )
+
+    whole = seen()
+    assert 24 <= whole["mark"] <= 30
+    desk = find(driver, "#proof-desk")
+    origin = ScrollOrigin.from_element(desk, round(whole["x"]), round(whole["y"]))
+    ActionChains(driver).scroll_from_origin(origin, 0, -700).perform()
+    larger = until(driver, lambda d: seen() if seen()["zoom"] > 2 * whole["zoom"] else None)
+    # What lies under the pointer stays there, and marks stay as large.
+    assert abs(larger["x"] - whole["x"]) < 3
+    assert abs(larger["y"] - whole["y"]) < 3
+    assert abs(larger["mark"] - whole["mark"]) < 1
+    desk.send_keys(Keys.ARROW_RIGHT, "-")
+    assert seen()["zoom"] < larger["zoom"]
+    desk.send_keys(Keys.HOME)
+    assert seen() == whole
+    number = find(driver, ".mark").get_dom_attribute("data-note")
+    find(driver, f"#note-{number} > details > summary").click()
+    there = until(driver, lambda d: seen() if seen()["zoom"] > whole["zoom"] else None)
+    assert abs(there["x"]) < 2
+    assert abs(there["y"]) < 2
+    assert abs(there["mark"] - whole["mark"]) < 2

@@ -63,7 +63,7 @@ def test_every_migration_and_undo_and_redo_leave_it_accepted(demo: Path) -> None
     with opened_for_writing(demo) as project:
         seeds.a_face_without_a_tag(project)
         for rule in TIED:
-            accept(project, of_rule(project, rule), "As it is.", "HQ")
+            accept(project, [of_rule(project, rule)], "As it is.", "HQ")
         assert accepted(project) == set(TIED)
         project.undo()
         project.redo()
@@ -93,7 +93,7 @@ def test_every_migration_and_undo_and_redo_leave_it_accepted(demo: Path) -> None
 def test_what_a_rule_does_not_read_voids_nothing(demo: Path) -> None:
     with opened_for_writing(demo) as project:
         found = of_rule(project, "coarse")
-        accept(project, found, "As it is.", "HQ")
+        accept(project, [found], "As it is.", "HQ")
         (key,) = found.features
         seeds.keep(project, project.feature(*key).changed(note="looked at", certainty="approximate"))
         assert accepted(project) == {"coarse"}
@@ -117,7 +117,7 @@ def test_unformed_is_accepted_for_these_areas_only(demo: Path) -> None:
 
         seeds.a_contact_whose_areas_are_not_formed(project)
         (one,) = found()
-        accept(project, one, "Its tag is to come.", "HQ")
+        accept(project, [one], "Its tag is to come.", "HQ")
         assert judged_findings(project, found()).accepted
         seeds.keep(project, deleted=(("areas", seeds.largest_area(project, "Jh").id or 0),))
         assert one.key in judged_findings(project, found()).returned
@@ -129,7 +129,7 @@ def test_a_face_without_a_tag_is_another_one_when_its_edge_is_another(demo: Path
     with opened_for_writing(demo) as project:
         seeds.a_face_without_a_tag(project)
         found = of_rule(project, "untagged")
-        accept(project, found, "To be walked.", "HQ")
+        accept(project, [found], "To be walked.", "HQ")
         assert "untagged" in accepted(project)
         others = [replace(f, facts=("0" * 32,)) if f.key == found.key else f for f in all_findings(project)]
         assert found.key in judged_findings(project, others).returned
@@ -140,7 +140,7 @@ def test_beds_against_the_order_rest_on_their_readings(demo: Path) -> None:
         seeds.beds_that_dip_to_the_older_unit(project)
         found = of_rule(project, "order")
         assert found.beside
-        accept(project, found, "Overturned, seen in the creek.", "HQ")
+        accept(project, [found], "Overturned, seen in the creek.", "HQ")
         assert "order" in accepted(project)
         table, number = found.beside[0]
         reading = project.feature(table, number)
@@ -153,7 +153,7 @@ def test_beds_against_the_order_rest_on_their_readings(demo: Path) -> None:
 @pytest.mark.parametrize("text", ["", "void", "[1]", "{", "null", "7"])
 def test_a_state_that_is_none_holds_for_nothing(demo: Path, text: str) -> None:
     with opened_for_writing(demo) as project:
-        accept(project, of_rule(project, "coarse"), "As it is.", "HQ")
+        accept(project, [of_rule(project, "coarse")], "As it is.", "HQ")
         (row,) = project.acceptances()
         values = {name: row[name] for name in ("key", "message", "reason", "signed", "dated")}
         project.apply("seed", [Change("acceptances", row["id"], {**values, "state": text})])

@@ -22,7 +22,7 @@ def coarse_of(project: Project) -> Finding:
 def test_it_stands_until_what_it_speaks_of_changes(demo: Path) -> None:
     with opened_for_writing(demo) as project:
         found = coarse_of(project)
-        accept(project, found, "  Taken from the old sheet as it is. ", "HQ")
+        accept(project, [found], "  Taken from the old sheet as it is. ", "HQ")
         judged = judged_findings(project, all_findings(project))
         assert found.key not in [f.key for f in judged.open]
         ((_, held),) = judged.accepted
@@ -41,14 +41,14 @@ def test_it_stands_until_what_it_speaks_of_changes(demo: Path) -> None:
         assert judged_findings(project, all_findings(project)).accepted
         project.redo()
         # Signed again, there is still one of it.
-        accept(project, coarse_of(project), "Looked at again.", "HQ")
+        accept(project, [coarse_of(project)], "Looked at again.", "HQ")
         assert len(project.acceptances()) == 1
 
 
 def test_accepting_is_one_entry_that_can_be_undone_and_taken_back(demo: Path) -> None:
     with opened_for_writing(demo) as project:
         before = project.revision
-        entry = accept(project, coarse_of(project), "As it is.", "HQ")
+        entry = accept(project, [coarse_of(project)], "As it is.", "HQ")
         assert project.revision == before + 1
         project.undo()
         assert not judged_findings(project, all_findings(project)).accepted
@@ -67,7 +67,7 @@ def test_nobody_accepts_without_a_reason_and_a_name(demo: Path, reason: str, sig
     with opened_for_writing(demo) as project:
         revision = project.revision
         with pytest.raises(FindingRefused):
-            accept(project, coarse_of(project), reason, signed)
+            accept(project, [coarse_of(project)], reason, signed)
         assert project.revision == revision
 
 
@@ -76,7 +76,7 @@ def test_a_part_that_moves_brings_its_finding_back(corner: Path) -> None:
         sheet = project.sheets()[0].id or 0
         seeds.letters_that_do_not_stand_out(project)
         faint = next(f for f in all_findings(project, sheet) if f.rule == "faint_letters")
-        accept(project, faint, "Meant to be quiet.", "HQ")
+        accept(project, [faint], "Meant to be quiet.", "HQ")
         assert faint.key in [f.key for f, _ in judged_findings(project, all_findings(project, sheet)).accepted]
         part = project.part(faint.parts[0])
         seeds.put(project, part, text="Hardly seen, too")
@@ -104,7 +104,7 @@ def test_what_is_accepted_on_one_sheet_is_not_on_another(corner: Path) -> None:
             title = next(part for part in project.parts(sheet) if part.kind == "title")
             project.apply("seed", [Change("parts", title.id, None)])
         missing = {s: next(f for f in all_findings(project, s) if f.about.startswith("Title")) for s in (first, second)}
-        accept(project, missing[first], "The book has it.", "HQ")
+        accept(project, [missing[first]], "The book has it.", "HQ")
         for sheet, there in ((first, False), (second, True)):
             judged = judged_findings(project, all_findings(project, sheet))
             assert (missing[sheet].key in [f.key for f in judged.open]) is there

@@ -38,6 +38,6 @@ def test_the_bench_says_of_sheets_what_proof_says(demo: Path) -> None:
     assert "Every label has its place on the whole map" in said(demo, "")
     # What was accepted in Proof is not told here either.
     project = Project.open(demo)
-    accept(project, one, "seen", "H. Quill")
+    accept(project, [one], "seen", "H. Quill")
     project.close()
     assert one.message not in said(demo, "/sheets")

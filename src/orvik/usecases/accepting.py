@@ -40,25 +40,29 @@ def state_now(project: Reader, finding: Finding) -> State:
     return state_of(finding, feature, units.get, part)
 
 
-def accept(project: Project, finding: Finding, reason: str, signed: str) -> Entry:
-    """Let a finding stand, with a reason.
+def accept(project: Project, findings: Sequence[Finding], reason: str, signed: str) -> Entry:
+    """Let findings stand, with one reason for all.
 
     Raises
     ------
     FindingRefused
         There is no reason, or nobody has signed.
     """
-    before = acceptances(project).get(finding.key)
-    made = Acceptance(
-        finding.key,
-        written(state_now(project, finding)),
-        finding.message,
-        " ".join(reason.split()),
-        " ".join(signed.split()),
-        date.today().isoformat(),
-        before.id if before is not None else None,
-    )
-    return project.apply("accept a finding", [acceptance_change(made)])
+    before = acceptances(project)
+    made = [
+        Acceptance(
+            finding.key,
+            written(state_now(project, finding)),
+            finding.message,
+            " ".join(reason.split()),
+            " ".join(signed.split()),
+            date.today().isoformat(),
+            before[finding.key].id if finding.key in before else None,
+        )
+        for finding in findings
+    ]
+    what = "a finding" if len(made) == 1 else f"{len(made)} findings"
+    return project.apply(f"accept {what}", [acceptance_change(one) for one in made])
 
 
 def take_back(project: Project, acceptance_id: int) -> Entry:

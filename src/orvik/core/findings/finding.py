@@ -79,6 +79,8 @@ class Finding:
         What it rests on that none of these hold: faces by ``checksum``, names, figures.
     beside
         Features that it was judged by, and does not speak of.
+    shared
+        What several findings of its rule say together, after how many they are; empty where each speaks for itself.
     """
 
     rule: str
@@ -93,6 +95,7 @@ class Finding:
     about: str = ""
     facts: tuple[str, ...] = ()
     beside: tuple[FeatureKey, ...] = ()
+    shared: str = ""
 
     @property
     def key(self) -> str:

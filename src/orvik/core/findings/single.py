@@ -35,6 +35,8 @@ def coarse(ground: Ground, features: Features) -> list[Finding]:
                 f"this project digitizes at 1:{spaced(limit)} or larger.",
                 (float(at[0]), float(at[1])),
                 ((features.table, int(features.ids[i])),),
+                shared=f"features were drawn at 1:{spaced(scale)}; "
+                f"this project digitizes at 1:{spaced(limit)} or larger.",
             )
         )
     return found

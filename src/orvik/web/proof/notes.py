@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated
 
@@ -25,6 +26,9 @@ from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.proof_keeper import MarginNotes
 from orvik.web.session.workspace import Workspace
+
+# So many findings of which the same is said are one note.
+MANY = 3
 
 router = APIRouter(prefix="/p/{slug}/proof")
 
@@ -52,13 +56,24 @@ TheAsked = Annotated[Asked, Depends(asked_by_form)]
 
 @dataclass(frozen=True)
 class Note:
-    """A finding with its number on the sheet."""
+    """A finding with its number on the sheet, and others of which the same is said."""
 
     number: int
     finding: Finding
     key: str
     group: str
     returned: str = ""
+    more: tuple[Finding, ...] = ()
+
+    @property
+    def all(self) -> tuple[Finding, ...]:
+        """Those that it tells."""
+        return (self.finding, *self.more)
+
+    @property
+    def message(self) -> str:
+        """What is said of it, or of all together."""
+        return f"{len(self.all)} {self.finding.shared}" if self.more else self.finding.message
 
     @property
     def asks_unit(self) -> bool:
@@ -95,12 +110,13 @@ async def post_accept(
     request: Request,
     workspace: TheWorkspace,
     asked: TheAsked,
-    key: Annotated[str, Form()],
+    key: Annotated[list[str], Form()],
     reason: Annotated[str, Form()] = "",
     signed: Annotated[str, Form()] = "",
 ) -> Response:
-    _, finding = await _found(workspace, asked.sheet, key)
-    await workspace.carry_out(accepting.accept, finding, reason, signed)
+    """Let one finding stand, or several of which the same is said."""
+    found = [(await _found(workspace, asked.sheet, one))[1] for one in key]
+    await workspace.carry_out(accepting.accept, found, reason, signed)
     return await _notes(request, workspace, asked)
 
 
@@ -141,11 +157,18 @@ async def _notes(request: Request, workspace: Workspace, asked: Asked) -> Respon
     sheet = project.sheet(asked.sheet) if asked.sheet is not None else None
     judged = notes.judged
     listed = [
-        Note(i, finding, finding.key, RULES[finding.rule].group, _before(judged.returned.get(finding.key)))
-        for i, finding in enumerate(judged.open, 1)
+        Note(
+            i,
+            together[0],
+            together[0].key,
+            RULES[together[0].rule].group,
+            _before(judged.returned.get(together[0].key)),
+            tuple(together[1:]),
+        )
+        for i, together in enumerate(_together(judged.open), 1)
     ]
     shown = [note for note in listed if asked.group in ("", note.group)]
-    counts = Counter((note.group, note.finding.severity) for note in listed)
+    counts = Counter((note.group, found.severity) for note in listed for found in note.all)
     return page(
         request,
         "proof/_notes.html",
@@ -168,6 +191,23 @@ async def _notes(request: Request, workspace: Workspace, asked: Asked) -> Respon
         printed=workspace.printed_revision,
         signed=judged.accepted[-1][1].signed if judged.accepted else "",
     )
+
+
+def _together(findings: Sequence[Finding]) -> list[list[Finding]]:
+    """Findings one by one, but for those of which the same is said, where there are many of them."""
+    said = Counter((f.rule, f.shared) for f in findings if f.shared)
+    out: list[list[Finding]] = []
+    joined: dict[tuple[str, str], list[Finding]] = {}
+    for found in findings:
+        what = found.rule, found.shared
+        if said[what] < MANY:
+            out.append([found])
+        elif what in joined:
+            joined[what].append(found)
+        else:
+            joined[what] = [found]
+            out.append(joined[what])
+    return out
 
 
 def _before(held: Acceptance | None) -> str:

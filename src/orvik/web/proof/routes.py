@@ -17,7 +17,7 @@ from orvik.web.session.dependencies import TheChest, ThePutOuts, TheWorkers, The
 
 router = APIRouter(prefix="/p/{slug}")
 
-PREVIEW_DPI = 150.0
+PREVIEW_DPI, FINE_DPI = 150.0, 300.0
 
 
 @router.get("/proof")
@@ -50,9 +50,10 @@ async def proof(
 
 
 @router.get("/sheets/{sheet_id}/preview.png")
-async def preview(request: Request, chest: TheChest, slug: str, workers: TheWorkers, sheet_id: int) -> Response:
+async def preview(chest: TheChest, slug: str, workers: TheWorkers, sheet_id: int, fine: bool = False) -> Response:
+    """The sheet as it is printed; ``fine`` for looking at it enlarged."""
     path = chest.path(slug)
-    data = await workers.run(sheet_png, path, sheet_id, PREVIEW_DPI)
+    data = await workers.run(sheet_png, path, sheet_id, FINE_DPI if fine else PREVIEW_DPI)
     return Response(data, media_type="image/png")
 
 

@@ -3,11 +3,20 @@
 import { Live } from "../frame/live.js";
 import { startStrip } from "../frame/strip.js";
 import { keepFocus } from "./focus.js";
+import { ProofView } from "./proof_view.js";
 
 const live = new Live(document.querySelector(".frame").dataset.slug);
 startStrip(live);
 keepFocus();
 const notes = document.getElementById("margin-notes");
+const view = new ProofView(document.getElementById("proof-desk"));
+document.getElementById("proof-larger")?.addEventListener("click", () => view.zoomBy(1.25));
+document.getElementById("proof-smaller")?.addEventListener("click", () => view.zoomBy(0.8));
+document.getElementById("proof-whole")?.addEventListener("click", () => view.fit());
+// Marks and the picture come anew with the notes.
+document.body.addEventListener("htmx:afterSettle", () => view.paint());
+// A note that is opened by its mark lies where one looks already.
+let marked = false;
 // What this page sends itself comes back with the notes as they are then.
 let sending = 0;
 
@@ -32,8 +41,8 @@ document.body.addEventListener("htmx:afterRequest", (event) => {
   if (event.detail.requestConfig.verb === "post") sending -= 1;
 });
 
-function markOf(number) {
-  return document.querySelector(`.mark[data-note="${number}"]`);
+function marksOf(number) {
+  return [...document.querySelectorAll(`.mark[data-note="${number}"]`)];
 }
 
 document.addEventListener("click", (event) => {
@@ -41,18 +50,25 @@ document.addEventListener("click", (event) => {
   if (!mark) return;
   event.preventDefault();
   const note = document.getElementById(`note-${mark.dataset.note}`);
-  note.querySelector("details").open = true;
+  const details = note.querySelector("details");
+  marked = !details.open;
+  details.open = true;
   note.scrollIntoView({ block: "nearest" });
   note.querySelector("summary").focus({ preventScroll: true });
 });
 
-// The mark of the note that is open stands out.
+// The marks of the note that is open stand out.
 document.addEventListener(
   "toggle",
   (event) => {
     const note = event.target.closest?.(".note");
     if (!note || event.target.parentElement !== note) return;
-    markOf(note.id.replace("note-", ""))?.classList.toggle("held", event.target.open);
+    const marks = marksOf(note.id.replace("note-", ""));
+    for (const mark of marks) mark.classList.toggle("held", event.target.open);
+    // Of many places none is the place.
+    if (event.target.open && marks.length === 1 && !marked)
+      view.go(Number(marks[0].dataset.x), Number(marks[0].dataset.y));
+    if (event.target.open) marked = false;
   },
   true,
 );

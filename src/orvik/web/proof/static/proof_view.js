@@ -1,0 +1,144 @@
+// The sheet on the desk of Proof: enlarged by wheel and keys, moved by hand; its marks stay as large as they are read.
+
+const NEAREST = 40;
+const STEP = 1.25;
+// Pixels of a mark's radius, whatever the enlargement, and the radius that marks are drawn with, in millimetres.
+const MARK_PX = 13,
+  MARK_MM = 7;
+// Where a note leads, so many pixels of the screen are a millimetre, if they are not more already.
+const NOTE_PX = 9;
+// From so many pixels a millimetre on the finer picture is fetched.
+const FINE_PX = 6;
+const KEYS = new Map(
+  Object.entries({ ArrowLeft: [-60, 0], ArrowRight: [60, 0], ArrowUp: [0, -60], ArrowDown: [0, 60] }),
+);
+
+export class ProofView {
+  constructor(desk) {
+    this.desk = desk;
+    // Pixels per millimetre, and the place of the page in the desk's upper left corner; null for the whole page.
+    this.k = null;
+    this.x = 0;
+    this.y = 0;
+    this.drag = null;
+    desk.addEventListener("wheel", (event) => this.wheel(event), { passive: false });
+    desk.addEventListener("pointerdown", (event) => this.down(event));
+    desk.addEventListener("pointermove", (event) => this.moved(event));
+    desk.addEventListener("pointerup", () => (this.drag = null));
+    desk.addEventListener("keydown", (event) => this.key(event));
+    new ResizeObserver(() => this.paint()).observe(desk);
+  }
+
+  get sheet() {
+    return this.desk.querySelector(".proof-sheet");
+  }
+
+  get whole() {
+    const { width, height } = this.size();
+    return Math.min((this.desk.clientWidth - 32) / width, (this.desk.clientHeight - 32) / height);
+  }
+
+  size() {
+    const { width, height } = this.sheet.dataset;
+    return { width: Number(width), height: Number(height) };
+  }
+
+  // As it is now, or as a new picture of the sheet is to be.
+  paint() {
+    if (!this.sheet) return;
+    const { width, height } = this.size();
+    const k = this.k ?? this.whole;
+    const across = this.desk.clientWidth / k,
+      down = this.desk.clientHeight / k;
+    if (this.k === null) [this.x, this.y] = [(width - across) / 2, (height - down) / 2];
+    this.sheet.setAttribute("viewBox", `${this.x} ${this.y} ${across} ${down}`);
+    const scale = MARK_PX / (MARK_MM * k);
+    for (const mark of this.sheet.querySelectorAll(".mark")) {
+      const { x, y } = mark.dataset;
+      mark.setAttribute("transform", `translate(${x} ${y}) scale(${scale}) translate(${-x} ${-y})`);
+    }
+    if (k > FINE_PX) this.refine();
+    document.getElementById("proof-zoom").textContent = `${Math.round((k / (96 / 25.4)) * 100)} %`;
+  }
+
+  refine() {
+    const image = this.sheet.querySelector("image");
+    const { fine } = this.sheet.dataset;
+    if (!fine || image.getAttribute("href") === fine) return;
+    const coming = new Image();
+    // What is seen stays until the finer picture is there.
+    coming.addEventListener("load", () => image.isConnected && image.setAttribute("href", fine));
+    coming.src = fine;
+    delete this.sheet.dataset.fine;
+  }
+
+  zoomTo(k, [px, py] = [this.desk.clientWidth / 2, this.desk.clientHeight / 2]) {
+    const now = this.k ?? this.whole;
+    const next = Math.min(NEAREST, k);
+    if (next <= this.whole) {
+      this.k = null;
+    } else {
+      this.x += px / now - px / next;
+      this.y += py / now - py / next;
+      this.k = next;
+    }
+    this.paint();
+  }
+
+  zoomBy(factor, at) {
+    this.zoomTo((this.k ?? this.whole) * factor, at);
+  }
+
+  fit() {
+    this.k = null;
+    this.paint();
+  }
+
+  moveBy(px, py) {
+    if (this.k === null) return;
+    this.x += px / this.k;
+    this.y += py / this.k;
+    this.paint();
+  }
+
+  // To a place of the page in millimetres, enlarged.
+  go(x, y) {
+    this.k = Math.max(this.k ?? this.whole, NOTE_PX);
+    this.x = x - this.desk.clientWidth / this.k / 2;
+    this.y = y - this.desk.clientHeight / this.k / 2;
+    this.paint();
+  }
+
+  wheel(event) {
+    if (!this.sheet) return;
+    event.preventDefault();
+    const box = this.desk.getBoundingClientRect();
+    this.zoomBy(Math.exp(-event.deltaY * 0.002), [event.clientX - box.left, event.clientY - box.top]);
+  }
+
+  down(event) {
+    if (this.k === null || event.target.closest(".mark") || event.button > 1) return;
+    this.drag = [event.clientX, event.clientY];
+    this.desk.setPointerCapture(event.pointerId);
+    event.preventDefault();
+    this.desk.focus({ preventScroll: true });
+  }
+
+  moved(event) {
+    if (!this.drag) return;
+    const [x, y] = this.drag;
+    this.drag = [event.clientX, event.clientY];
+    this.moveBy(x - event.clientX, y - event.clientY);
+  }
+
+  key(event) {
+    if (!this.sheet || event.ctrlKey || event.metaKey || event.altKey) return;
+    const way = KEYS.get(event.key);
+    if (way) this.moveBy(...way);
+    else if (event.key === "+" || event.key === "=") this.zoomBy(STEP);
+    else if (event.key === "-") this.zoomBy(1 / STEP);
+    else if (event.key === "Home") this.fit();
+    else return;
+    event.preventDefault();
+  }
+}
