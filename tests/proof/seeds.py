@@ -276,6 +276,13 @@ def a_dyke_that_is_older_than_what_it_cuts(project: Project) -> None:
     keep(project, Feature("lines", course, "dyke", map_unit="pCg", band=Band(8.0)))
 
 
+@_of_map("older_cuts")
+def a_dyke_without_a_unit_that_an_older_one_cuts(project: Project) -> None:
+    inside = largest_area(project, "Kw").geometry.representative_point()
+    course = shapely.LineString([(inside.x - 150, inside.y), (inside.x + 150, inside.y + 40)])
+    keep(project, Feature("lines", course, "dyke", band=Band(8.0, cut_by=("Jc",))))
+
+
 @_of_map("odd_attitude")
 def a_strike_read_from_the_wrong_end(project: Project) -> None:
     reading = station(project)
