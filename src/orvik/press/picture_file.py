@@ -29,8 +29,8 @@ from orvik.core.ink import Affine
 from orvik.core.progress import Tell, tell_nobody
 
 LEAST_DPI, MOST_DPI = 10.0, 1200.0
-# Dots that are drawn at a time.
-STRIP_DOTS = 16_000_000
+# Dots that are drawn at a time: so few that a page of a hand tells how far it is.
+STRIP_DOTS = 3_000_000
 # JPEG counts a side in sixteen bits (ITU-T T.81, B.2.2).
 JPEG_SIDE = 65_535
 JPEG_QUALITY = 92

@@ -167,6 +167,11 @@ def placed(
     own = np.array([key_of(w.key.table, w.key.id) if w.placing == "along" else -1 for w in wishes], dtype=np.int64)
     held = _held(wishes, pages, moves, m, within)
     chosen = place(wishes, candidates, obstacles, own, held, within)
+    lost = np.array([i for i in firsts(wishes).values() if wishes[i].placing == "inside" and i not in chosen], np.int64)
+    if len(lost):
+        # Before a code is said to have no room, its area is looked through closely.
+        closely = inside(_simplified(pages[lost]), lost, halves_of(wishes)[lost], closely=True)
+        chosen |= place(wishes, closely, obstacles, own, list(chosen.items()), within)
     turned = {i: _turned_by_hand(found, moves.get(wishes[i].key)) for i, found in chosen.items()}
     return Placement(wishes, pages, turned, hidden)
 
