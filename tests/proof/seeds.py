@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -78,13 +78,20 @@ def keep(project: Project, *kept: Feature, deleted: tuple[FeatureKey, ...] = ())
     project.apply("seed", feature_changes(project, project.srs_id, list(kept), list(deleted), ()))
 
 
-def first(project: Project, table: Table, **wanted: Any) -> Feature:
-    """The first feature of a table with some values."""
+def every(project: Project, table: Table, **wanted: Any) -> Iterator[Feature]:
+    """The features of a table with some values."""
     features = project.all_features()[table]
     for i in range(len(features)):
         if all(features.columns[name][i] == value for name, value in wanted.items()):
-            return project.feature(table, int(features.ids[i]))
-    raise AssertionError(f"the demo has no {wanted}")
+            yield project.feature(table, int(features.ids[i]))
+
+
+def first(project: Project, table: Table, **wanted: Any) -> Feature:
+    """The first feature of a table with some values."""
+    found = next(every(project, table, **wanted), None)
+    if found is None:
+        raise AssertionError(f"the demo has no {wanted}")
+    return found
 
 
 def contact(project: Project) -> Feature:
@@ -164,6 +171,20 @@ def a_contact_that_runs_too_far(project: Project) -> None:
     line = contact(project)
     (x0, y0), (x1, y1) = line.geometry.coords[-2:]
     k = 18.0 / float(np.hypot(x1 - x0, y1 - y0))
+    past = (x1 + (x1 - x0) * k, y1 + (y1 - y0) * k)
+    keep(project, line.changed(geometry=shapely.LineString([*line.geometry.coords, past])))
+
+
+@_of_map("dangle")
+def a_contact_that_runs_out_to_sea(project: Project) -> None:
+    shores = [f.geometry for f in every(project, "lines", kind="shoreline")]
+    line = next(
+        line
+        for line in every(project, "lines", kind="contact", certainty="certain")
+        if any(shore.distance(shapely.Point(line.geometry.coords[-1])) < 1e-6 for shore in shores)
+    )
+    (x0, y0), (x1, y1) = line.geometry.coords[-2:]
+    k = 240.0 / float(np.hypot(x1 - x0, y1 - y0))
     past = (x1 + (x1 - x0) * k, y1 + (y1 - y0) * k)
     keep(project, line.changed(geometry=shapely.LineString([*line.geometry.coords, past])))
 

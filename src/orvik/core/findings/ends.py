@@ -11,7 +11,8 @@ import shapely.ops
 
 from orvik.core.arrays import Flags, Floats, Ints, Objects
 from orvik.core.edges import vertex_codes
-from orvik.core.features.kind import SHEET_BORDER, kind_of
+from orvik.core.features.feature import FeatureKey
+from orvik.core.features.kind import SHEET_BORDER, SHORE, kind_of
 from orvik.core.features.stretch import certainties
 from orvik.core.findings.finding import NEAR_MM, Finding, Ground, Mend, Place
 from orvik.core.geometry.nodes import NODE
@@ -122,8 +123,7 @@ def _finding(ground: Ground, end: _End) -> Iterator[Finding]:
     me = ("lines", int(ground.lines.ids[end.row]))
     if near is None:
         if not fault:
-            message = f"{name} ends in the open; lead it on to another line."
-            yield Finding("dangle", "error", message, end.place, (me,))  # type: ignore[arg-type]
+            yield _in_the_open(ground, end, name, me)  # type: ignore[arg-type]
         return
     other, place, what, gap = near
     with_whom = ground.line_name(other)
@@ -142,6 +142,33 @@ def _finding(ground: Ground, end: _End) -> Iterator[Finding]:
         (me, ("lines", int(ground.lines.ids[other]))),  # type: ignore[arg-type]
         Mend(what, label[what], place, end.end),
     )
+
+
+def _in_the_open(ground: Ground, end: _End, name: str, me: FeatureKey) -> Finding:
+    """What is said of an end that meets nothing near: beyond a shoreline that it has crossed it may have to go."""
+    line = ground.lines.geometries[end.row]
+    xy = shapely.get_coordinates(line)
+    path = shapely.LineString(xy if end.end == 0 else xy[::-1])
+    crossed: tuple[float, int, Place] | None = None
+    for row in ground.line_tree.query(line, predicate="intersects").tolist():
+        shore = ground.lines.columns["kind"][row] == SHORE
+        if row == end.row or ground.lines.columns["kind"][row] not in ground.bounding:
+            continue
+        for place in shapely.get_coordinates(shapely.intersection(path, ground.lines.geometries[row])).tolist():
+            along = float(shapely.line_locate_point(path, shapely.Point(place)))
+            # What it crosses last before its end counts, whatever that is.
+            if crossed is None or along < crossed[0]:
+                crossed = (along, row if shore else -1, (place[0], place[1]))
+    if crossed is None or crossed[1] < 0:
+        return Finding("dangle", "error", f"{name} ends in the open; lead it on to another line.", end.place, (me,))
+    along, row, place = crossed
+    shore_name = ground.line_name(row)
+    message = (
+        f"{name} ends {ground.length_words(along)} beyond {shore_name}, in the open; trim it there, or lead it on."
+    )
+    other: FeatureKey = ("lines", int(ground.lines.ids[row]))
+    mend = Mend("trim", f"Trim to {shore_name}", place, end.end)
+    return Finding("dangle", "error", message, end.place, (me, other), mend)
 
 
 def _nearest(ground: Ground, end: _End, reach: float) -> tuple[int, Place, str, float] | None:
