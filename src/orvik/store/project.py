@@ -6,7 +6,7 @@ import secrets
 import sqlite3
 import threading
 from collections.abc import Iterator, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
@@ -233,8 +233,10 @@ class Project(Reader):
                 raise
             finally:
                 timer.cancel()
-                if not ended.is_set():
-                    self._connection.execute("COMMIT")
+                # Ended in this very moment, there is nothing left to let go.
+                with suppress(sqlite3.ProgrammingError):
+                    if not ended.is_set():
+                        self._connection.execute("COMMIT")
 
     # Changing
 

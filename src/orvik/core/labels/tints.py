@@ -53,7 +53,11 @@ class Tints:
         """All that outlines lie over but for slivers, from what takes most of each: tints, and white paper."""
         out: list[tuple[str, ...]] = []
         place, area = self.tree.query(outlines, predicate="intersects")
-        shared = shapely.area(shapely.intersection(outlines[place], self.tree.geometries[area]))
+        areas = self.tree.geometries[area]
+        # One that another program has left crossing itself covers what its parts cover.
+        crossed = ~shapely.is_valid(areas)
+        areas[crossed] = shapely.make_valid(areas[crossed])
+        shared = shapely.area(shapely.intersection(outlines[place], areas))
         sizes = shapely.area(outlines)
         stops = np.searchsorted(place, np.arange(len(outlines) + 1))
         for i in range(len(outlines)):
