@@ -86,7 +86,8 @@ export class ProofView {
   }
 
   zoomBy(factor, at) {
-    this.zoomTo((this.k ?? this.whole) * factor, at);
+    // Before the notes have come nothing is there to be enlarged.
+    if (this.sheet) this.zoomTo((this.k ?? this.whole) * factor, at);
   }
 
   fit() {
@@ -103,6 +104,7 @@ export class ProofView {
 
   // To a place of the page in millimetres, enlarged.
   go(x, y) {
+    if (!this.sheet) return;
     this.k = Math.max(this.k ?? this.whole, NOTE_PX);
     this.x = x - this.desk.clientWidth / this.k / 2;
     this.y = y - this.desk.clientHeight / this.k / 2;
