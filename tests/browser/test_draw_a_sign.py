@@ -143,7 +143,7 @@ def test_lines_patterns_svg_and_keys(driver: Chrome, outer_stills: tuple[str, Pa
     find(driver, "#add-stroke").click()
     until(driver, lambda d: d.find_elements("css selector", "#stroke-offset-2"))
     typed(driver, "#stroke-offset-2", "0.6")
-    typed(driver, "#stroke-dash-1", "3 1 0.4 1")
+    typed(driver, "#stroke-dash-1", "1 0.4 0.2 0.4")
     find(driver, "#add-ornament").click()
     until(driver, lambda d: d.find_elements("css selector", "#ornament-form"))
     before = len(re.findall("<use", str(find(driver, ".trial").get_attribute("innerHTML"))))

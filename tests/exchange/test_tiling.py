@@ -95,7 +95,7 @@ def test_an_upload_starts_it(demo: Path, large: Path) -> None:
         answer = client.post("/p/isle-of-quennet/underlays", files=[("files", ("large.tif", large.read_bytes()))])
         assert answer.status_code == 200
         for _ in range(300):
-            if client.get("/p/isle-of-quennet/underlays/3/tiling").text.strip() == "":
+            if client.get("/p/isle-of-quennet/underlays/4/tiling").text.strip() == "":
                 break
             time.sleep(0.1)
         folder = raster.files_folder(demo)
