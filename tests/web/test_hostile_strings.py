@@ -126,7 +126,8 @@ def test_exports_are_sound(demo: Path, tmp_path: Path) -> None:
         for ending in ("svg", "pdf", "png"):
             target = tmp_path / f"out.{ending}"
             export(project, project.sheets()[0], target, WayOut(dpi=40))
-            assert target.stat().st_size > 1000
+            # What parts say instead of what they cannot show is not printed, and here that is nearly all.
+            assert target.stat().st_size > 400
         project.close_reader()
         tree = ET.parse(tmp_path / "out.svg")
         names = {element.tag.rpartition("}")[2] for element in tree.iter()}
