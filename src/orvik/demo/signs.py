@@ -232,7 +232,7 @@ def _readings(free: _Free, crs: ProjectCrs) -> list[Feature]:
         ("bedding_top_known", "Jh", 58, 41),
         ("bedding_direction", "Kp", 49, None),
         ("cleavage", "Kw", 44, 72),
-        ("minor_fold", "pCg", 59, 11),
+        ("fold_axis", "pCg", 59, 11),
         ("ice_striae", "pCg", 225, None),
         ("ice_striae", "Jc", 232, None),
         ("ice_striae_unknown", "Jh", 38, None),

@@ -11,6 +11,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from orvik.core.errors import ProjectRefused
+from orvik.store.joining_kinds import join_kinds
 from orvik.store.taking_over import take_over
 
 # The tables of features, each with a column more or an index.
@@ -228,6 +229,8 @@ MIGRATIONS = (
                )""",
         ),
     ),
+    # The axis of a minor fold was there twice.
+    Migration(13, then=join_kinds),
 )
 PRESENT = MIGRATIONS[-1].to
 

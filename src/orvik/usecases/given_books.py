@@ -11,6 +11,7 @@ from orvik.core.signs.book_file import standard
 from orvik.core.signs.conditional import checked_look
 from orvik.core.signs.drawn_sign import DrawnSign
 from orvik.core.signs.given_book import Difference, GivenBook, differences
+from orvik.core.signs.joined_kinds import JOINED
 from orvik.core.signs.own_signs import with_own
 from orvik.core.signs.sign_rule import SignRule
 from orvik.store.journal import Change, Entry
@@ -98,7 +99,7 @@ def _check(project: Project, difference: Difference, taken: Sequence[object]) ->
     elif isinstance(entry, OwnKind):
         if isinstance(old, OwnKind) and old.table != entry.table:
             raise SignRefused(f"It is a kind of {old.table} here and of {entry.table} there; rename one of them.")
-        if old is None and sign_book_of(project).table_of(entry.name) is not None:
+        if old is None and (entry.name in JOINED or sign_book_of(project).table_of(entry.name) is not None):
             raise SignRefused("It has the name of a kind of the standard; rename it.")
         if isinstance(old, OwnKind):
             lost = lost_values(project, entry)

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from orvik.core.errors import FeatureRefused, NotFound
 from orvik.core.features.feature import TABLES, Feature
 from orvik.core.features.own_kind import OwnKind
+from orvik.core.signs.joined_kinds import JOINED
 from orvik.store import rows
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
@@ -27,7 +28,7 @@ def kind_by_name(project: Reader, name: str) -> tuple[int, OwnKind]:
 def add_kind(project: Project, kind: OwnKind) -> Entry:
     """Make a kind, below those that are there; raises FeatureRefused where its name is taken."""
     book = sign_book_of(project)
-    if any(kind.name in book.kinds(table) for table in TABLES):
+    if kind.name in JOINED or any(kind.name in book.kinds(table) for table in TABLES):
         raise FeatureRefused(f"There is a kind {kind.label} already; choose another name.")
     last = replace(kind, position=len(own_kinds(project)) + 1)
     return project.apply(f"make kind {kind.label}", [kind_change(None, last)])

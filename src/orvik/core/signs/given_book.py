@@ -11,6 +11,7 @@ from typing import Any, TypeVar
 from orvik.core.errors import OrvikError, SignRefused
 from orvik.core.features.own_kind import OwnKind
 from orvik.core.signs.drawn_sign import DrawnSign
+from orvik.core.signs.joined_kinds import read_now, worn_of
 from orvik.core.signs.sign_rule import SignRule
 from orvik.core.signs.theme import Theme
 
@@ -73,6 +74,7 @@ def read_given(text: str) -> GivenBook:
     try:
         # What is no number in JSON is none here either, and its entry is left out.
         whole = json.loads(text, parse_constant=lambda _: None)
+        whole = read_now(whole, _claimed(whole))
     except (ValueError, RecursionError) as error:
         raise SignRefused("This is no sign book: it cannot be read.") from error
     if not isinstance(whole, dict) or whole.get("form") != FORM:
@@ -92,6 +94,13 @@ def read_given(text: str) -> GivenBook:
         _entries(whole, "conditions", _rule, None, left),
         tuple(left),
     )
+
+
+def _claimed(whole: Any) -> list[str]:
+    """The ids of the signs of the book that wear a sign of this one."""
+    signs = whole.get("signs") if isinstance(whole, dict) else None
+    rows = signs if isinstance(signs, list) else []
+    return [worn for row in rows if isinstance(row, dict) for worn in worn_of(row.get("body"))]
 
 
 def _entries(

@@ -19,6 +19,7 @@ from orvik.core.sheet.part import Part, largest
 from orvik.core.sheet.parts import settings_of
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.templates.brief import Brief
+from orvik.core.signs.joined_kinds import read_now
 
 # What stands in its texts for the names of the sheet and of the project.
 SHEET, PROJECT = "{sheet}", "{project}"
@@ -122,7 +123,7 @@ class KeptTemplate:
     def of_kept(name: str, text: str) -> KeptTemplate:
         """From what is kept; raises SheetRefused where that is none."""
         try:
-            made = json.loads(text)
+            made = read_now(json.loads(text))
             page = made["page"]
             layout = PageLayout.of_kept(page["layout"])
             sheet = Sheet(name, str(page["paper"]), float(page["width"]), float(page["height"]), layout=layout)

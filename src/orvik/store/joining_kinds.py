@@ -1,0 +1,74 @@
+"""Kinds that were one thing twice, made one in a project file: features, looks, pens, sheets, and what the journal holds.
+"""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Mapping
+from contextlib import suppress
+from typing import Any
+
+from orvik.core.signs.joined_kinds import JOINED, SIGNS, kind_now, read_now, worn_of
+
+# Tables of form 12 whose rows name a kind of points, with the column that says of which family a row is.
+_NAMING: Mapping[str, str] = {"points": "", "stations": "", "pens": "", "label_rules": "family", "sign_rules": "family"}
+# Columns of form 12 that hold JSON in which kinds or their signs may be named.
+_HOLDING: Mapping[str, str] = {
+    "sign_rules": "body",
+    "signs": "body",
+    "themes": "body",
+    "parts": "settings",
+    "templates": "sheet",
+    "acceptances": "state",
+}
+
+
+def join_kinds(connection: sqlite3.Connection) -> None:
+    """Give all that names a joined kind its present name, in rows and in the journal, so that undoing finds it, too.
+
+    A label rule of the kind that is gone gives way to one that its namesake has or has had: it stays as it is, and
+    speaks of nothing.
+    """
+    listed = [
+        (number, json.loads(changes)) for number, changes in connection.execute("SELECT id, changes FROM journal")
+    ]
+    labels = {row[0] for row in connection.execute("SELECT kind FROM label_rules WHERE family = 'points'")}
+    for _, packed in listed:
+        labels |= {state["kind"] for table, _, *states in packed if table == "label_rules" for state in states if state}
+    both = {old for old, new in JOINED.items() if new in labels}
+    claimed: set[str] = set()
+    for (body,) in connection.execute("SELECT body FROM signs"):
+        with suppress(ValueError, RecursionError):
+            claimed |= set(worn_of(json.loads(body)))
+    for table in sorted({*_NAMING, *_HOLDING}):
+        cursor = connection.cursor()
+        cursor.row_factory = sqlite3.Row
+        for row in cursor.execute(f"SELECT * FROM {table}").fetchall():
+            before = dict(row)
+            after = _joined(table, before, both, claimed)
+            for name in (name for name in after if after[name] != before[name]):
+                connection.execute(f"UPDATE {table} SET {name} = ? WHERE id = ?", (after[name], before["id"]))
+    for number, packed in listed:
+        joined = [
+            [table, row_id, *(state and _joined(table, state, both, claimed) for state in states)]
+            for table, row_id, *states in packed
+        ]
+        if joined != packed:
+            text = json.dumps(joined, ensure_ascii=False)
+            connection.execute("UPDATE journal SET changes = ? WHERE id = ?", (text, number))
+
+
+def _joined(table: str, row: Mapping[str, Any], both: set[str], claimed: set[str]) -> dict[str, Any]:
+    out = dict(row)
+    if table in _NAMING and out.get("kind") in JOINED and out.get(_NAMING[table], "points") == "points":
+        out["kind"] = out["kind"] if table == "label_rules" and out["kind"] in both else kind_now(out["kind"])
+    text = out.get(_HOLDING.get(table, ""))
+    # What names none is left to the letter.
+    if isinstance(text, str) and any(name in text for name in (*JOINED, *SIGNS)):
+        with suppress(ValueError, RecursionError):  # What is no JSON names no kind.
+            held = json.loads(text)
+            now = read_now(held, sorted(claimed))
+            if now != held:
+                out[_HOLDING[table]] = json.dumps(now, ensure_ascii=False, separators=(",", ":"))
+    return out
