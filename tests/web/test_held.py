@@ -14,9 +14,11 @@ from tests.web.pages import Page
 
 
 def told(page: Page, held: bool) -> dict[str, Any]:
-    """The next state that says so; the page goes on drawing meanwhile."""
+    """The next state that says so, be it one that came while the page was drawing."""
+    come = [notice for notice in page.notices if notice.get("do") == "state"]
+    page.notices.clear()
     while True:
-        state = page.told("state")
+        state = come.pop(0) if come else page.told("state")
         if bool(state["held"]) is held:
             return state
 

@@ -133,8 +133,8 @@ class Connection:
             self.page.follow_move()
         if notice.ink is not None:
             self._post(notice.ink)
-        as_it_is = notice.words.get("do") in ("findings", "labels") or "replaced" in notice.words
-        self.send(notice.words if as_it_is else {**notice.words, "do": "changed"})
+        # What names no tables is told to the strip alone: the project is as the page has it.
+        self.send({**notice.words, "do": "changed"} if "tables" in notice.words else notice.words)
 
 
 async def serve(socket: WebSocket, workspace: Workspace, handlers: Handlers) -> None:
