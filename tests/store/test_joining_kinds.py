@@ -8,7 +8,6 @@ from contextlib import closing
 from pathlib import Path
 
 import pytest
-import shapely
 
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import sqlite3
+from contextlib import closing
 from dataclasses import replace
 from pathlib import Path
 
@@ -112,16 +113,29 @@ def test_unformed_is_accepted_for_these_areas_only(demo: Path) -> None:
     with opened_for_writing(demo) as project:
 
         def found() -> list[Finding]:
-            plan = survey_of(project).plan()
-            return unformed(len(plan.kept) + len(plan.deleted), plan.checksum)
+            return unformed(survey_of(project).plan())
 
         seeds.a_contact_whose_areas_are_not_formed(project)
         (one,) = found()
+        assert one.at is not None
+        (tag,) = (t for t in survey_of(project).plan().kept if t.geometry.contains(shapely.Point(one.at)))
+        assert tag.map_unit == "Kw"
         accept(project, [one], "Its tag is to come.", "HQ")
         assert judged_findings(project, found()).accepted
         seeds.keep(project, deleted=(("areas", seeds.largest_area(project, "Jh").id or 0),))
         assert one.key in judged_findings(project, found()).returned
         project.undo()
+        assert judged_findings(project, found()).accepted
+    # It had no place, and was called so, until form 13.
+    with closing(sqlite3.connect(demo)) as file:
+        file.execute("UPDATE acceptances SET key = 'unformed::'")
+        file.execute("UPDATE journal SET changes = replace(changes, ?, 'unformed::')", (one.key,))
+        file.execute("UPDATE forms SET id = 12")
+        file.commit()
+    with opened_for_writing(demo) as project:
+        assert judged_findings(project, found()).accepted
+        for act in (project.undo, project.redo):
+            act()
         assert judged_findings(project, found()).accepted
 
 

@@ -1,5 +1,4 @@
-"""Kinds that were one thing twice, made one in a project file: features, looks, pens, sheets, and what the journal holds.
-"""
+"""Kinds that were one thing twice, made one in a project file: features, looks, pens, sheets, and the journal."""
 
 from __future__ import annotations
 

@@ -229,8 +229,16 @@ MIGRATIONS = (
                )""",
         ),
     ),
-    # The axis of a minor fold was there twice.
-    Migration(13, then=join_kinds),
+    # The axis of a minor fold was there twice; and the finding of areas to form has a place, by which it is not named.
+    Migration(
+        13,
+        statements=(
+            "UPDATE acceptances SET key = 'unformed::plan' WHERE key = 'unformed::'",
+            """UPDATE journal SET changes = replace(changes, '"unformed::"', '"unformed::plan"')
+                 WHERE instr(changes, '"unformed::"')""",
+        ),
+        then=join_kinds,
+    ),
 )
 PRESENT = MIGRATIONS[-1].to
 

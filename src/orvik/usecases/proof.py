@@ -72,17 +72,18 @@ def takes_ground(plan: Plan, metres_per_unit: float) -> Iterator[Finding]:
         yield Finding("takes_ground", "error", message, taking.at, units=units, facts=facts)
 
 
-def unformed(count: int, checksum: str) -> list[Finding]:
-    """A finding where so many areas are not as linework and tags have them: of a sheet, which would print them.
+def unformed(plan: Plan) -> list[Finding]:
+    """A finding where areas are not as linework and tags have them: of a sheet, which would print them.
 
-    Parameters
-    ----------
-    checksum
-        Of the plan that would form them.
+    It stands where the largest of them lies, and is the same one wherever that is: what was accepted is tied to the
+    plan that would form them.
     """
-    what = "area is" if count == 1 else "areas are"
-    message = f"{count} {what} not as linework and tags have them; form the units in Compile."
-    return [Finding("unformed", "error", message, None, facts=(checksum,))] if count else []
+    if not plan.count:
+        return []
+    what = "1 area is" if plan.count == 1 else f"{plan.count} areas are"
+    where = "" if plan.count == 1 or plan.at is None else " The mark is in the largest."
+    message = f"{what} not as linework and tags have them; form the units in Compile.{where}"
+    return [Finding("unformed", "error", message, plan.at, about="plan", facts=(plan.checksum,))]
 
 
 def _of_the_rest(project: Project) -> Iterator[Finding]:
@@ -152,7 +153,7 @@ def all_findings(
     plan = survey.plan()
     found = [*map_findings(project, survey, plan), *alike(project)]
     if sheet_id is not None:
-        found += unformed(len(plan.kept) + len(plan.deleted), plan.checksum)
+        found += unformed(plan)
         return in_order(findings_of_sheet(project, sheet_id, found))
     return in_order([*found, *labels(project)])
 

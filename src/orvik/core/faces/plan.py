@@ -46,7 +46,8 @@ class Plan:
     """What forming units does to the areas: those added or changed, and the ids of those that go.
 
     The last ``cut`` of ``kept`` have no face of their own; they only give way to those that have, or are cut by lines.
-    ``takings`` is the ground that units would lose: it is taken where that was asked for, and else not.
+    ``takings`` is the ground that units would lose: it is taken where that was asked for, and else not. ``at`` is a
+    place in the largest area that is added, changed or goes; None where none is.
     """
 
     kept: tuple[Feature, ...]
@@ -54,6 +55,12 @@ class Plan:
     formed: int
     cut: int = 0
     takings: tuple[Taking, ...] = ()
+    at: tuple[float, float] | None = None
+
+    @property
+    def count(self) -> int:
+        """How many areas are added, changed or go."""
+        return len(self.kept) + len(self.deleted)
 
     @property
     def checksum(self) -> str:
@@ -119,7 +126,18 @@ def plan(
         trimmed, formed = with_common_nodes(trimmed, formed)
     kept = [f for f in formed if f.id is None or f is not old[f.id]]
     cut = [f for f in trimmed if f.id is None or f is not old[f.id]]
-    return Plan((*kept, *cut), tuple(deleted), len(decided.units), len(cut), tuple(decided.takings))
+    changed = [*(f.geometry for f in (*kept, *cut)), *(old[number].geometry for number in deleted)]
+    at = _within_largest(changed)
+    return Plan((*kept, *cut), tuple(deleted), len(decided.units), len(cut), tuple(decided.takings), at)
+
+
+def _within_largest(areas: Sequence[BaseGeometry]) -> tuple[float, float] | None:
+    """A place inside the largest of some areas, the first of those that are as large."""
+    whole = [area for area in areas if not area.is_empty]
+    if not whole:
+        return None
+    place = max(whole, key=lambda area: area.area).representative_point()
+    return place.x, place.y
 
 
 def edge_scales(lines: Features, bounding: frozenset[str], polygons: Geometries) -> list[int | None]:

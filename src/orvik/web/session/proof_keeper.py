@@ -11,7 +11,7 @@ from orvik.core.findings.acceptance import Judged
 from orvik.core.findings.finding import Finding
 from orvik.store.project import Project, opened_for_reading
 from orvik.usecases.accepting import judged_findings
-from orvik.usecases.proof import alike, in_order, unformed
+from orvik.usecases.proof import alike, in_order
 from orvik.usecases.sheet_findings import findings_of_sheet
 from orvik.web.session import survey_process
 from orvik.web.session.workers import Workers
@@ -87,7 +87,7 @@ class ProofKeeper:
     async def _find(self, sheet_id: int | None) -> _Found:
         while True:
             report = await self._workers.survey(survey_process.survey, self._project.path)
-            told = (*report.told, *unformed(report.to_form, report.plan_checksum))
+            told = (*report.told, *report.unformed)
             found = await self._workers.run(found_on, self._project.path, sheet_id, report.revision, told)
             if found is not None:
                 return _Found(report.revision, tuple(found), report.untold)

@@ -14,7 +14,7 @@ from orvik.store.project import opened_for_reading
 from orvik.usecases.accepting import judged_findings
 from orvik.usecases.findings import SurveyFollower
 from orvik.usecases.forming import FormingReport
-from orvik.usecases.proof import in_order, map_findings
+from orvik.usecases.proof import in_order, map_findings, unformed
 
 # Projects whose survey is kept; the one used longest ago is given up first.
 MOST = 4
@@ -32,8 +32,8 @@ class SurveyReport:
     warnings: int
     findings: tuple[Finding, ...]
     to_form: int
-    # Of the plan that forms them.
-    plan_checksum: str = ""
+    # What a sheet is told of these.
+    unformed: tuple[Finding, ...] = ()
     # Faces in all, and those that wait for a tag.
     faces: int = 0
     untagged: int = 0
@@ -69,9 +69,8 @@ def survey(path: Path) -> SurveyReport:
         with _follower(path) as follower:
             found = follower.follow(project)
             plan = found.plan()
-            if not plan.kept and not plan.deleted:
+            if not plan.count:
                 found.formed(plan.takings)
-            to_form = len(plan.kept) + len(plan.deleted)
             told = in_order(map_findings(project, found, plan))
             judged = judged_findings(project, told)
         return SurveyReport(
@@ -79,8 +78,8 @@ def survey(path: Path) -> SurveyReport:
             judged.errors,
             len(judged.open) - judged.errors,
             judged.open[:LISTED],
-            to_form,
-            plan.checksum if to_form else "",
+            plan.count,
+            tuple(unformed(plan)),
             len(found.faces),
             _untagged(found.findings),
             tuple(told[:LISTED]),
