@@ -4,11 +4,12 @@ demo:
 	@scripts/setup run
 	@.venv/bin/orvik demo
 
-# The code is looked over while the first tests wait for the demo to be made.
+# The code is looked over while the first tests wait for the demo to be made. Python keeps what it has compiled, also
+# where the surroundings say otherwise: hundreds of processes would each compile all of it anew.
 test:
 	@scripts/setup test
 	@said=$$(mktemp); scripts/lint test >$$said 2>&1 & lint=$$!; \
-	.venv/bin/pytest -n 3 --dist worksteal; tested=$$?; \
+	env -u PYTHONDONTWRITEBYTECODE .venv/bin/pytest -n 3 --dist worksteal; tested=$$?; \
 	wait $$lint; linted=$$?; cat $$said; rm -f $$said; \
 	[ $$tested = 0 ] && [ $$linted = 0 ]
 

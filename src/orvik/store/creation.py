@@ -106,8 +106,8 @@ def create(path: Path, name: str, crs: ProjectCrs, scales: Scales) -> None:
         connection = sqlite3.connect(part, isolation_level=None)
         try:
             add_functions(connection)
-            connection.executescript(SCHEMA.read_text(encoding="utf-8"))
-            connection.execute("BEGIN")
+            # All in one transaction: each by itself would wait for the disk.
+            connection.executescript("BEGIN;\n" + SCHEMA.read_text(encoding="utf-8"))
             _fill(connection, name.strip(), crs, scales)
             connection.execute("COMMIT")
         finally:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-import shapely
 
+from orvik.core.arrays import Floats
 from orvik.core.sheet.page import Sheet
 from orvik.core.sheet.part import Part
 
@@ -23,18 +23,24 @@ def free_place(sheet: Sheet, parts: Sequence[Part], width: float, height: float)
     xs = _places(sheet.width, width)
     ys = _places(sheet.height, height)
     x, y = (v.ravel() for v in np.meshgrid(xs, ys))
-    boxes = shapely.box(x - CLEAR, y - CLEAR, x + width + CLEAR, y + height + CLEAR)
     hidden = np.zeros(len(x))
     for part in parts:
         if not part.settings.lies_on_panel:
-            frame = shapely.box(part.x, part.y, part.x + part.width, part.y + part.height)
-            hidden += shapely.area(shapely.intersection(boxes, frame))
+            wide = _common(xs, width, part.x, part.width)
+            high = _common(ys, height, part.y, part.height)
+            hidden += np.outer(high, wide).ravel()
     away = np.hypot(x + width / 2 - sheet.width / 2, y + height / 2 - sheet.height / 2)
     best = int(np.lexsort((away, np.round(hidden, 3)))[0])
     return float(x[best]), float(y[best])
 
 
-def _places(page: float, size: float) -> np.ndarray[tuple[int], np.dtype[np.float64]]:
+def _common(starts: Floats, size: float, of: float, length: float) -> Floats:
+    """How long the stretches of a size from some starts, with what is kept clear around them, lie on another one."""
+    ends = np.minimum(starts + size + CLEAR, of + length)
+    return np.maximum(ends - np.maximum(starts - CLEAR, of), 0.0)
+
+
+def _places(page: float, size: float) -> Floats:
     """Where a part may begin along one side of a page; in the middle, where it is too large."""
     spare = page - size - 2 * EDGE
     if spare <= 0:
