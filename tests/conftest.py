@@ -10,6 +10,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import anyio
+import hypothesis
 import pytest
 import shapely
 from fastapi.testclient import TestClient
@@ -27,6 +28,9 @@ from orvik.store.rows import LayerState
 from orvik.store.sign_book import own_kinds
 from orvik.web.app import create_app
 
+# How long an example takes says how busy the machine is; and a suite that is green is green again.
+hypothesis.settings.register_profile("suite", deadline=None, derandomize=True)
+hypothesis.settings.load_profile("suite")
 # Loaded before there are threads: two that compile the same module at once upset Python 3.11.
 assert callable(anyio.open_file)
 BORDER = (510_000.0, 6_800_000.0, 515_000.0, 6_804_000.0)

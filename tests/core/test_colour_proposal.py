@@ -35,7 +35,7 @@ def hue(colour: str) -> float:
     return float(np.degrees(np.arctan2(lab[2], lab[1])))
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(st.integers(0, 100_000), st.sampled_from([1.0, 0.75]))
 def test_it_reaches_what_it_says_and_stays_by_the_ages(seed: int, strength: float) -> None:
     rng = np.random.default_rng(seed)

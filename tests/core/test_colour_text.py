@@ -19,7 +19,7 @@ BRADFORD = np.array(
 colours = st.integers(0, 0xFFFFFF).map(lambda value: f"#{value:06X}")
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=120)
 @given(colours)
 def test_lab_against_scikit_image_and_back(colour: str) -> None:
     """CIELAB under D50, as colour books give it, the white adapted after Bradford."""
@@ -35,7 +35,7 @@ def test_known_places() -> None:
         assert np.allclose(lab_of(colour), lab, atol=0.05)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(colours)
 def test_percentages_and_back(colour: str) -> None:
     back = channels(parse_cmyk(cmyk_text(colour)))

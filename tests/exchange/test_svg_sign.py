@@ -52,7 +52,7 @@ def test_curves_against_shapely() -> None:
     assert shapely.Polygon(ring.points).buffer(0).area == pytest.approx(100 - 16, rel=1e-3)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(
     st.lists(st.tuples(st.integers(-90, 90), st.integers(-90, 90)), min_size=3, max_size=9, unique=True),
     st.integers(-180, 180),
@@ -102,7 +102,7 @@ def test_what_is_more_than_a_drawing_is_refused(data: bytes, said: str) -> None:
         pieces_of_svg(data)
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(st.binary(max_size=200) | st.text(alphabet='<>/"=svgpathdrectMLCZ 0123456789.,-', max_size=200).map(str.encode))
 def test_anything_is_taken_or_refused_in_words(data: bytes) -> None:
     with suppress(SignRefused):

@@ -63,7 +63,7 @@ def test_all_of_sharmas_pairs() -> None:
 rgb = st.tuples(*[st.floats(0, 1)] * 3)
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=200)
 @given(rgb, rgb)
 def test_lab_and_differences_against_scikit_image(one: tuple[float, ...], other: tuple[float, ...]) -> None:
     both = np.array([one, other])
@@ -74,7 +74,7 @@ def test_lab_and_differences_against_scikit_image(one: tuple[float, ...], other:
     np.testing.assert_allclose(from_lab(to_lab(both)), both, atol=1e-4)
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=100)
 @given(rgb)
 @pytest.mark.parametrize(
     ("sight", "name"), [("red-blind", "protan"), ("green-blind", "deutan"), ("blue-blind", "tritan")]

@@ -18,7 +18,7 @@ PLACES = st.lists(st.tuples(st.integers(-1000, 1000), st.integers(-1000, 1000)),
 )
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(PLACES)
 def test_the_curve_is_the_hermite_spline_of_its_tangents(places: np.ndarray) -> None:
     """Every vertex lies on SciPy's cubic Hermite spline through the same places with the same derivatives."""
@@ -33,7 +33,7 @@ def test_the_curve_is_the_hermite_spline_of_its_tangents(places: np.ndarray) -> 
         assert vertices[a : b + 1] == pytest.approx(spline(steps), abs=1e-6)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(PLACES)
 def test_no_chord_leaves_the_curve_by_more_than_was_allowed(places: np.ndarray) -> None:
     if len(places) < 3:

@@ -73,7 +73,7 @@ ACTIONS = st.lists(
 )
 
 
-@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(ACTIONS)
 def test_any_sequence_undone_gives_back_the_project(tmp_path: Path, actions: list[tuple[str, int]]) -> None:
     path = tmp_path / "p.gpkg"

@@ -229,7 +229,7 @@ def test_what_is_given_out_is_taken_in_equal_or_left_out_by_name(project: Projec
     assert differences(book, out)[0] == []
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=100)
 @given(
     st.text(max_size=80)
     | st.recursive(st.none() | st.integers() | st.text(), lambda v: st.lists(v), max_leaves=5).map(json.dumps)

@@ -83,7 +83,6 @@ def test_any_request(served: tuple[TestClient, FastAPI], operation: Any) -> None
     @given(case=operation.as_strategy(), data=st.data())
     @settings(
         max_examples=EXAMPLES,
-        deadline=None,
         database=None,
         derandomize=EXAMPLES < 20,
         phases=[Phase.generate],

@@ -176,7 +176,7 @@ def blob(rng: np.random.Generator) -> shapely.Polygon:
     return ring if ring.is_valid and ring.area > 10 else shapely.box(*(middle - 30), *(middle + 30))
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.integers(0, 100_000))
 def test_any_sequence_of_operations_leaves_a_sound_coverage(seed: int) -> None:
     rng = np.random.default_rng(seed)

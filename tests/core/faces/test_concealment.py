@@ -60,7 +60,7 @@ def test_margins_end_exactly_beside_the_ends(crs: ProjectCrs) -> None:
     assert bent.tolist() == [[0, -10], [110, -10], [110, 100]]
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(st.lists(st.tuples(st.floats(20, 200), st.floats(-1.0, 1.0)), min_size=2, max_size=10))
 def test_margins_against_geos(steps: list[tuple[float, float]]) -> None:
     """Where bends are gentle our margins are GEOS's offset curves, vertex for vertex with the centre line."""

@@ -135,7 +135,7 @@ def matched(one: Survey, two: Survey) -> bool:
     return True
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.integers(0, 10_000), st.booleans())
 def test_formed_again_after_edits_as_if_from_the_beginning(seed: int, framed: bool) -> None:
     """Any sequence of edits: the survey that follows is the survey that begins anew."""
@@ -166,7 +166,7 @@ def test_formed_again_after_edits_as_if_from_the_beginning(seed: int, framed: bo
         assert {f.key for f in followed.findings} == {f.key for f in anew.findings}
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.integers(0, 10_000))
 def test_any_linework_makes_a_sound_coverage(seed: int) -> None:
     rng = np.random.default_rng(seed)

@@ -76,7 +76,7 @@ def made(seed: int, share: float, tags: int) -> tuple[list[Feature], Survey]:
 
 # The same mosaics each time: one in thousands (seed 50611, share 0.5, no tags) leaves an overlap of 3 cm², which
 # forming refuses in words instead of carrying it out; that one is still to be mended.
-@settings(max_examples=120, deadline=None, derandomize=True)
+@settings(max_examples=120)
 @given(st.integers(0, 1_000_000), st.sampled_from([0.0, 0.3, 0.5, 0.8, 1.0]), st.integers(0, 6))
 def test_no_unit_loses_ground_without_a_word(seed: int, share: float, tags: int) -> None:
     areas, looked_at = made(seed, share, tags)
@@ -94,7 +94,7 @@ def test_no_unit_loses_ground_without_a_word(seed: int, share: float, tags: int)
     assert [t.area for t in taking.takings] == pytest.approx([t.area for t in plan.takings])
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.integers(0, 1_000_000), st.sampled_from([0.0, 0.5, 1.0]))
 def test_formed_twice_nothing_more_changes(seed: int, share: float) -> None:
     areas, looked_at = made(seed, share, 0)
@@ -106,7 +106,7 @@ def test_formed_twice_nothing_more_changes(seed: int, share: float) -> None:
     assert len(plan.kept) + len(plan.deleted) == 0
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.integers(0, 1_000_000), st.sampled_from([0.0, 0.5, 1.0]))
 def test_a_tag_is_only_asked_for_where_one_helps(seed: int, share: float) -> None:
     areas, looked_at = made(seed, share, 0)

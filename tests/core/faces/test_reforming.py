@@ -97,7 +97,7 @@ def drawn(rng: np.random.Generator) -> shapely.LineString:
     return shapely.LineString(xy if len(xy) > 1 else [(0, 0), (25, 25)])
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(st.integers(0, 100_000))
 def test_any_edit_of_several_lines_as_if_from_the_beginning(seed: int) -> None:
     rng = np.random.default_rng(seed)

@@ -20,7 +20,7 @@ def areas(*faces: tuple[str, shapely.Polygon]) -> Features:
     )
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.integers(0, 10_000), st.integers(3, 40), st.integers(2, 6))
 def test_lengths_against_shapely(seed: int, count: int, units: int) -> None:
     """A ground cut into cells around random places: every pair by its common boundary."""

@@ -35,7 +35,7 @@ def test_where_no_edge_leads() -> None:
         followed([SQUARE], (50, 50), (0, 0))
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.integers(0, 100_000))
 def test_as_short_as_scipy_says(seed: int) -> None:
     """Against SciPy's Dijkstra over the same vertices and edges."""

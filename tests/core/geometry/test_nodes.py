@@ -39,7 +39,7 @@ def test_the_same_edge_but_for_nodes_on_it() -> None:
     assert not same_edge(SQUARE, bent)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.integers(0, 10_000))
 def test_areas_cut_by_any_line_settle_into_a_coverage(seed: int) -> None:
     """Each part is computed by itself, so that its nodes differ in their last bits from those of the other."""

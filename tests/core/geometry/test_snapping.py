@@ -26,7 +26,7 @@ def line(number: int, *places: tuple[float, float]) -> Feature:
     return Feature("lines", shapely.LineString(places), "contact", id=number)
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(LINES, COORDINATES, COORDINATES, st.integers(1, 12))
 def test_nearest_vertex_by_brute_force(paths: list[list[tuple[int, int]]], x: int, y: int, radius: int) -> None:
     features = [line(i, *p) for i, p in enumerate(paths, 1)]
@@ -43,7 +43,7 @@ def test_nearest_vertex_by_brute_force(paths: list[list[tuple[int, int]]], x: in
         assert found is None
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(LINES, COORDINATES, COORDINATES, st.integers(1, 12))
 def test_nearest_edge_against_shapely(paths: list[list[tuple[int, int]]], x: int, y: int, radius: int) -> None:
     features = [line(i, *p) for i, p in enumerate(paths, 1)]
@@ -131,7 +131,7 @@ def test_pick_prefers_points_then_lines_then_the_smallest_area() -> None:
     assert index.pick(500, 500, 2) is None
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=120)
 @given(LINES, COORDINATES, COORDINATES, st.integers(1, 12))
 def test_crossings_against_geos(paths: list[list[tuple[int, int]]], x: int, y: int, radius: int) -> None:
     """The nearest place where two lines cross, by GEOS's intersections of all pairs."""

@@ -200,7 +200,7 @@ def test_parallels_and_attributes_of_another() -> None:
         line_changes.like(ROW, area(1, shapely.box(0, 0, 1, 1), "Kp"))
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(st.integers(0, 100_000))
 def test_any_edits_leave_a_stretch_within_its_line(seed: int) -> None:
     rng = np.random.default_rng(seed)

@@ -66,7 +66,7 @@ def signs_on_page(features: Mapping[Table, Features]) -> list[shapely.Geometry]:
     return out
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=12)
 @given(st.integers(4, 90), st.integers(0, 120), st.integers(0, 9), st.integers(0, 1000), st.floats(1500, 6000))
 def test_no_two_overlap_and_none_lies_on_a_fault_or_a_sign(
     areas: int, points: int, faults: int, seed: int, side: float
@@ -91,7 +91,7 @@ def test_no_two_overlap_and_none_lies_on_a_fault_or_a_sign(
         assert not box.intersects(strokes), label.wish.key
 
 
-@settings(max_examples=10, deadline=None)
+@settings(max_examples=10)
 @given(st.integers(5, 60), st.integers(0, 1000))
 def test_codes_lie_within_their_areas_or_lead_into_them(areas: int, seed: int) -> None:
     features = crowded(areas, 20, 3, seed=seed)

@@ -33,7 +33,7 @@ def fitted(points: list[ControlPoint], kind: str) -> Fit | str:
         return refusal.sentence
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(st.lists(point, min_size=0, max_size=12), st.sampled_from(sorted(KINDS)))
 def test_any_points_are_fitted_or_refused_in_words(points: list[ControlPoint], kind: str) -> None:
     found = fitted(points, kind)
@@ -48,7 +48,7 @@ def test_any_points_are_fitted_or_refused_in_words(points: list[ControlPoint], k
         assert np.abs(found.residuals.mean(axis=0)).max() < 1e-3 + 1e-6 * np.abs(found.residuals).max()
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=100)
 @given(
     st.floats(0.2, 20),
     st.floats(0, 6.28),

@@ -51,7 +51,7 @@ def spread_of(items: list[Item]) -> tuple[float, float]:
     st.booleans(),
     st.sampled_from(list(DESIGNS)),
 )
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 def test_a_bar_is_as_long_as_its_figures_say(units: str, scale: int, width: float, divided: bool, design: str) -> None:
     """From nought to the last figure, by the figure's own value and unit: within a hundredth of a millimetre."""
     items = drawn(ScaleBar(panel=1, units=units, divided=divided, design=design), width, 10.0, scale=scale)

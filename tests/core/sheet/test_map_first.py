@@ -21,7 +21,7 @@ PANEL = Part(MapPanel(scale=25_000, centre=(0, 0)), 100, 80, 20, 20, id=1)
 
 
 @given(st.lists(st.tuples(st.integers(0, 28), st.integers(0, 20), st.integers(1, 12), st.integers(1, 9)), max_size=6))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 def test_no_larger_frame_would_do(boxes: list[tuple[int, int, int, int]]) -> None:
     titles = [Part(Title(text="T"), 10 * x, 10 * y, 10 * w, 10 * h, id=i) for i, (x, y, w, h) in enumerate(boxes, 2)]
     parts = [PANEL, *titles]

@@ -60,7 +60,7 @@ def test_the_contour_interval_is_said() -> None:
 
 
 @given(st.floats(-5000, 9000), st.floats(0.01, 9000))
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=300)
 def test_figures_are_round_and_lie_within(low: float, rise: float) -> None:
     high = low + rise
     assume(high > low)

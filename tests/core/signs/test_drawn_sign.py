@@ -105,7 +105,7 @@ drawn = st.one_of(
 )
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(drawn)
 def test_a_sign_is_read_as_it_was_kept_and_can_be_tried(sign: DrawnSign) -> None:
     assert DrawnSign.of(sign.name, sign.family, sign.title, sign.body) == sign

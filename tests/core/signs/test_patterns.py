@@ -44,7 +44,7 @@ boxes = st.lists(
 )
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(boxes, st.sampled_from(sorted(BOOK.patterns)), st.tuples(st.floats(-1e5, 1e5), st.floats(-1e5, 1e5)))
 def test_every_tile_that_touches_an_area_is_there_and_once(
     areas: list[shapely.Polygon], name: str, anchor: tuple[float, float]

@@ -29,7 +29,7 @@ def ink(*features: Feature) -> dict[str, list[object]]:
     return drawn | written_ink(tables, BOOK, UNITS, CRS)  # type: ignore[arg-type,operator]
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.lists(st.tuples(st.floats(50, 400), st.floats(0.1, 1)), min_size=3, max_size=12))
 def test_a_code_stands_inside_its_area(arms: list[tuple[float, float]]) -> None:
     """Stars of any shape, thin and crooked as they may be."""

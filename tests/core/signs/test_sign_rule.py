@@ -69,7 +69,7 @@ def test_a_question_and_its_answer(test: AttributeTest, values: dict[str, Any], 
 numbers = st.integers(-999, 999).map(lambda n: n / 10)
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=300)
 @given(numbers, numbers, st.sampled_from(["is", "is not", "above", "below"]))
 def test_numbers_are_compared_as_numbers(one: float, two: float, how: Any) -> None:
     wanted = {"is": operator.eq, "is not": operator.ne, "above": operator.gt, "below": operator.lt}[how]
@@ -141,7 +141,7 @@ rules_of = st.builds(
 readings = st.tuples(st.sampled_from(KINDS), st.floats(0, 359), st.floats(1, 89))
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(st.lists(rules_of, max_size=4), st.lists(readings, min_size=1, max_size=20), st.sampled_from([10_000, 50_000]))
 def test_the_first_rule_that_holds_counts(rules: list[SignRule], rows: list[Any], scale: int) -> None:
     """Against the rules asked one by one with plain Python; for many features at once as for single ones."""
@@ -307,7 +307,7 @@ def test_a_drawn_look_is_worn_with_what_the_sign_writes() -> None:
     assert taken.captions == BOOK.sign("points", "bedding", inclination=80.0).captions
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=100)
 @given(rules_of)
 def test_a_rule_is_read_back_as_it_was_kept(rule: SignRule) -> None:
     assert SignRule.of(rule.table, rule.kind, rule.body) == rule

@@ -26,13 +26,13 @@ def lch(colour: str) -> np.ndarray:
     return lab2lch(rgb2lab(np.array([[channels(colour)]])))[0, 0]
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(colours, looks)
 def test_every_colour_stays_one(colour: str, look: RankLook) -> None:
     assert is_colour(look.colour(colour))
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=100)
 @given(colours, st.floats(5, 30), st.floats(0, 80))
 def test_ground_is_lighter_and_duller_and_keeps_its_hue(colour: str, lighter: float, saturation: float) -> None:
     """Against scikit-image: lightness grows, chroma falls, and the hue of what has one stays within some degrees."""

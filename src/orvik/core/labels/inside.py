@@ -13,8 +13,9 @@ from orvik.core.paths import Paths
 LEAST_LEVELS, MOST_LEVELS = 3, 14
 # Places side by side in one stretch of a level.
 SIDE_BY_SIDE = 7
-# Where none of these is free, places so far apart in millimetres, and at the most so many either way.
-CLOSE, MOST_CLOSE = 0.25, 160
+# Where none of these is free, places so far apart in millimetres, first the one and then the other, and at the most so
+# many either way.
+CLOSE, MOST_CLOSE = (1.0, 0.25), 160
 # With fewer places inside than this, places outside are looked for as well.
 FEW = 4
 # What a place outside costs more than the worst one inside.
@@ -24,7 +25,7 @@ REACHES = (3.5, 5.5, 8.0, 12.0)
 DIRECTIONS = 16
 
 
-def inside(areas: Objects, owners: Ints, halves: Floats, closely: bool = False) -> Candidates:
+def inside(areas: Objects, owners: Ints, halves: Floats, apart: float | None = None) -> Candidates:
     """Places where a code lies whole within its area, those of most room costing least.
 
     Parameters
@@ -33,10 +34,10 @@ def inside(areas: Objects, owners: Ints, halves: Floats, closely: bool = False) 
         Polygons, one for each code.
     owners, halves
         Which wish each is for, and half its width and height.
-    closely
-        Whether places are tried every quarter of a millimetre, for areas in which no other is free.
+    apart
+        How far places are apart in millimetres; None for as many as mostly do.
     """
-    at, middles = _proposed(areas, halves, closely)
+    at, middles = _proposed(areas, halves, apart)
     shapely.prepare(areas)
     whole = shapely.contains_properly(areas[at], boxes(middles, halves[at], np.zeros(len(at)), CLEAR))
     at, middles = at[whole], middles[whole]
@@ -77,13 +78,13 @@ def anchors(areas: Objects) -> Floats:
     return shapely.get_coordinates(shapely.get_point(shapely.maximum_inscribed_circle(areas, size / 20), 0))
 
 
-def _proposed(areas: Objects, halves: Floats, closely: bool) -> tuple[Ints, Floats]:
+def _proposed(areas: Objects, halves: Floats, apart: float | None) -> tuple[Ints, Floats]:
     """Which area, and the middle of each place that may do: in the stretches of level lines within areas."""
     bounds = shapely.bounds(areas).reshape(-1, 4)
     tall = bounds[:, 3] - bounds[:, 1]
     free = tall - 2 * halves[:, 1]
-    apart, most = (np.full(len(areas), CLOSE), MOST_CLOSE) if closely else (halves[:, 1], MOST_LEVELS)
-    rows = np.where(free > 0, np.clip(np.ceil(free / apart), LEAST_LEVELS, most), 0).astype(np.int64)
+    between, most = (halves[:, 1], MOST_LEVELS) if apart is None else (np.full(len(areas), apart), MOST_CLOSE)
+    rows = np.where(free > 0, np.clip(np.ceil(free / between), LEAST_LEVELS, most), 0).astype(np.int64)
     step = np.where(rows > 0, free / np.maximum(rows, 1), 1.0)
     first = bounds[:, 1] + halves[:, 1] + step / 2
     at, y, begin, end = _stretches(areas, first, step, rows)
@@ -91,8 +92,8 @@ def _proposed(areas: Objects, halves: Floats, closely: bool) -> tuple[Ints, Floa
     fits = end - begin >= width
     at, y, begin, end, width = at[fits], y[fits], begin[fits], end[fits], width[fits]
     spare = end - begin - width
-    beside = np.full(len(width), CLOSE) if closely else np.maximum(1.2 * width, 8.0)
-    count = np.clip(np.floor(spare / beside) + 1, 1, MOST_CLOSE if closely else SIDE_BY_SIDE).astype(np.int64)
+    beside, most = (np.maximum(1.2 * width, 8.0), SIDE_BY_SIDE) if apart is None else (apart, MOST_CLOSE)
+    count = np.clip(np.floor(spare / beside) + 1, 1, most).astype(np.int64)
     which = np.repeat(np.arange(len(at)), count)
     number = np.arange(len(which)) - np.repeat(np.cumsum(count) - count, count)
     x = begin[which] + width[which] / 2 + spare[which] * (number + 0.5) / count[which]

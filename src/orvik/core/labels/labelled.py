@@ -16,7 +16,7 @@ from orvik.core.ink import INK, PAPER, Affine, Group, Item, apply, inverse, move
 from orvik.core.labels.along import along
 from orvik.core.labels.around import around
 from orvik.core.labels.candidates import Candidates, boxes, leader_starts
-from orvik.core.labels.inside import anchors, inside, outside
+from orvik.core.labels.inside import CLOSE, anchors, inside, outside
 from orvik.core.labels.label import Label, hangs_at, hung
 from orvik.core.labels.label_ink import label_layers, room_about
 from orvik.core.labels.label_move import LabelMove
@@ -167,11 +167,13 @@ def placed(
     own = np.array([key_of(w.key.table, w.key.id) if w.placing == "along" else -1 for w in wishes], dtype=np.int64)
     held = _held(wishes, pages, moves, m, within)
     chosen = place(wishes, candidates, obstacles, own, held, within)
-    lost = np.array([i for i in firsts(wishes).values() if wishes[i].placing == "inside" and i not in chosen], np.int64)
-    if len(lost):
+    coded = [i for i in firsts(wishes).values() if wishes[i].placing == "inside"]
+    for apart in CLOSE:
         # Before a code is said to have no room, its area is looked through closely.
-        closely = inside(_simplified(pages[lost]), lost, halves_of(wishes)[lost], closely=True)
-        chosen |= place(wishes, closely, obstacles, own, list(chosen.items()), within)
+        lost = np.array([i for i in coded if i not in chosen], dtype=np.int64)
+        if len(lost):
+            closely = inside(_simplified(pages[lost]), lost, halves_of(wishes)[lost], apart)
+            chosen |= place(wishes, closely, obstacles, own, list(chosen.items()), within)
     turned = {i: _turned_by_hand(found, moves.get(wishes[i].key)) for i, found in chosen.items()}
     return Placement(wishes, pages, turned, hidden)
 

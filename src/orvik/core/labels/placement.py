@@ -196,14 +196,15 @@ class _Chooser:
 
     def chosen(self, held: Sequence[tuple[int, LabelPlace]]) -> dict[int, LabelPlace]:
         """Where each wish stands that found a place."""
-        out: dict[int, LabelPlace] = {}
-        for i, standing in held:
-            half = np.array([self.wishes[i].half])
-            shape = boxes(np.array([standing.middle]), half, np.array([standing.angle]), APART / 2)[0]
-            leader = shapely.LineString(standing.leader) if standing.leader is not None else None
-            self.held[i] = (shape, leader)
-            self._put(i, -1, _bounds(shape if leader is None else shapely.union(shape, leader)))
-            out[i] = standing
+        out: dict[int, LabelPlace] = dict(held)
+        if held:
+            middles = np.array([standing.middle for _, standing in held])
+            angles = np.array([standing.angle for _, standing in held])
+            shapes = boxes(middles, halves_of([self.wishes[i] for i, _ in held]), angles, APART / 2)
+            for (i, standing), shape, box in zip(held, shapes.tolist(), shapely.bounds(shapes).tolist(), strict=True):
+                leader = shapely.LineString(standing.leader) if standing.leader is not None else None
+                self.held[i] = (shape, leader)
+                self._put(i, -1, tuple(box) if leader is None else _bounds(shapely.union(shape, leader)))
         waiting = [i for i in range(len(self.wishes)) if i not in out]
         waiting.sort(key=lambda i: (self.wishes[i].priority, len(self._choices(i)), self.wishes[i].key))
         for i in waiting:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -60,7 +61,7 @@ class Wish:
     colour: str = INK
     repeats: bool = False
 
-    @property
+    @cached_property
     def half(self) -> tuple[float, float]:
         """Half its width and half its height in millimetres."""
         above, below = heights(self.run)

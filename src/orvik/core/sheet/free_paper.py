@@ -37,7 +37,8 @@ def free_place(sheet: Sheet, parts: Sequence[Part], width: float, height: float)
 def _common(starts: Floats, size: float, of: float, length: float) -> Floats:
     """How long the stretches of a size from some starts, with what is kept clear around them, lie on another one."""
     ends = np.minimum(starts + size + CLEAR, of + length)
-    return np.maximum(ends - np.maximum(starts - CLEAR, of), 0.0)
+    common: Floats = np.maximum(ends - np.maximum(starts - CLEAR, of), 0.0)
+    return common
 
 
 def _places(page: float, size: float) -> Floats:
