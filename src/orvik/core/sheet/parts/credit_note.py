@@ -115,9 +115,9 @@ def _captured(context: MapContext) -> list[str]:
         return []
     if not known:
         return ["At what scale it was digitized is not known"]
-    usual = [scale for scale in known if scale <= context.scales.digitizing] or known
-    said = f"Digitized at 1:{spaced(max(usual))} or larger"
-    coarser = [scale for scale in known if scale > max(usual)]
+    usual = max([scale for scale in known if scale <= context.scales.digitizing] or known)
+    said = f"Digitized at 1:{spaced(usual)} or larger"
+    coarser = [scale for scale in known if scale > usual]
     if coarser:
         said += f", {spaced(len(coarser))} of {spaced(len(scales))} features at 1:{spaced(max(coarser))} or larger"
     missing = len(scales) - len(known)
