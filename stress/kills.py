@@ -87,5 +87,5 @@ def _one(folder: Path, after: float, number: int) -> tuple[list[int], list[tuple
                     kept.append(int(answer["feature"]["id"]))
         except (ConnectionClosed, OSError):
             pass  # What was sent and not acknowledged may be there or not.
-        process.wait(10)
+        process.wait(60)
     return kept, drawn

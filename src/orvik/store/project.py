@@ -23,6 +23,8 @@ from orvik.store.reader import Reader
 APPLICATION_ID = 0x47504B47
 # How long a reader may hold the project as it was, in seconds, unless it says otherwise.
 SNAPSHOT_SECONDS = 60.0
+# The same of what looks at a whole map, or prints it.
+LONG_SNAPSHOT_SECONDS = 300.0
 
 
 class _Transaction:

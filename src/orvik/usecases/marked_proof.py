@@ -8,7 +8,7 @@ from pathlib import Path
 from orvik.core.findings.page.marks import PAGE, checklist, marks_ink
 from orvik.core.sheet.day import day_words
 from orvik.press import pdf
-from orvik.store.project import opened_for_reading
+from orvik.store.project import LONG_SNAPSHOT_SECONDS, opened_for_reading
 from orvik.usecases.accepting import judged_findings
 from orvik.usecases.printing import PRINT_DPI, composed
 from orvik.usecases.proof import all_findings
@@ -16,7 +16,7 @@ from orvik.usecases.proof import all_findings
 
 def marked_proof(path: Path, sheet_id: int) -> bytes:
     """The PDF of a sheet's proof; raises OrvikError where the sheet cannot be composed."""
-    with opened_for_reading(path) as project, project.snapshot():
+    with opened_for_reading(path) as project, project.snapshot(LONG_SNAPSHOT_SECONDS):
         judged = judged_findings(project, all_findings(project, sheet_id))
         made = composed(project, sheet_id, PRINT_DPI)
         sheet = made.sheet

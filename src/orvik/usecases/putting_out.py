@@ -27,15 +27,13 @@ from orvik.core.signs.ink_keys import keys_of
 from orvik.press import pdf
 from orvik.press.picture_file import write_picture
 from orvik.press.svg_file import Manner, document
-from orvik.store.project import Project, opened_for_reading
+from orvik.store.project import LONG_SNAPSHOT_SECONDS, Project, opened_for_reading
 from orvik.store.sign_book import sign_book_of
 from orvik.usecases.printing import about, composed, write_whole
 from orvik.usecases.viewports import georeference_of, viewports_of
 
 # How much of the work is composing, and how much of what is left is writing the page that dots are made from.
 COMPOSING, PAGE = 0.5, 0.2
-# How long the project may be held as it was for an export, in seconds.
-EXPORT_SECONDS = 300.0
 
 
 def export(project: Project, sheet: Sheet, target: Path, way: WayOut, tell: Tell = tell_nobody) -> None:
@@ -129,7 +127,7 @@ def sheets_out(path: Path, order: Order, folder: Path, tell: Tell = tell_nobody)
     OrvikError
         A sheet is gone or cannot be composed, or a file cannot be written.
     """
-    with opened_for_reading(path) as project, project.snapshot(EXPORT_SECONDS):
+    with opened_for_reading(path) as project, project.snapshot(LONG_SNAPSHOT_SECONDS):
         sheets = [project.sheet(number) for number in order.sheets]
         names = [f"{stem}.{order.way.ending}" for stem in names_of(project, order.way, sheets)]
         if order.together:

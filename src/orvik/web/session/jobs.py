@@ -20,7 +20,7 @@ from orvik.core.signs.portray import portray
 from orvik.core.signs.sign_rule import SignRule
 from orvik.core.signs.theme import Theme
 from orvik.exchange import raster, tiling
-from orvik.store.project import opened_for_reading
+from orvik.store.project import LONG_SNAPSHOT_SECONDS, opened_for_reading
 from orvik.store.sign_book import sign_book_of
 from orvik.usecases import meeting_colours, meeting_picture, plate, printing, sign_rules, underlay_views
 from orvik.usecases import theme_picture as theme_pictures
@@ -103,7 +103,7 @@ def written_map(path: Path) -> WrittenMap:
 
 def labels_on_sheets(path: Path) -> list[tuple[int, str, list[str]]]:
     """Number and name of each sheet, and what is said of its labels without room."""
-    with opened_for_reading(path) as project, project.snapshot():
+    with opened_for_reading(path) as project, project.snapshot(LONG_SNAPSHOT_SECONDS):
         return [
             (sheet.id or 0, sheet.name, [f.message for f in found]) for sheet, found in sheets_without_room(project)
         ]

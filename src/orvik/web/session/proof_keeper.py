@@ -9,7 +9,7 @@ from pathlib import Path
 
 from orvik.core.findings.acceptance import Judged
 from orvik.core.findings.finding import Finding
-from orvik.store.project import Project, opened_for_reading
+from orvik.store.project import LONG_SNAPSHOT_SECONDS, Project, opened_for_reading
 from orvik.usecases.accepting import judged_findings
 from orvik.usecases.proof import alike, in_order
 from orvik.usecases.sheet_findings import findings_of_sheet
@@ -57,7 +57,7 @@ def found_on(path: Path, sheet_id: int | None, revision: int, told: tuple[Findin
     told
         The findings of the map at that revision.
     """
-    with opened_for_reading(path) as project, project.snapshot():
+    with opened_for_reading(path) as project, project.snapshot(LONG_SNAPSHOT_SECONDS):
         if project.revision != revision:
             return None
         found = [*told, *alike(project)]
