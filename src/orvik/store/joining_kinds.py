@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from contextlib import suppress
 from typing import Any
 
@@ -29,33 +29,39 @@ def join_kinds(connection: sqlite3.Connection) -> None:
     A label rule of the kind that is gone gives way to one that its namesake has or has had: it stays as it is, and
     speaks of nothing.
     """
-    listed = [
-        (number, json.loads(changes)) for number, changes in connection.execute("SELECT id, changes FROM journal")
-    ]
     labels = {row[0] for row in connection.execute("SELECT kind FROM label_rules WHERE family = 'points'")}
-    for _, packed in listed:
+    for _, packed in _entries(connection, "label_rules"):
         labels |= {state["kind"] for table, _, *states in packed if table == "label_rules" for state in states if state}
     both = {old for old, new in JOINED.items() if new in labels}
     claimed: set[str] = set()
     for (body,) in connection.execute("SELECT body FROM signs"):
         with suppress(ValueError, RecursionError):
             claimed |= set(worn_of(json.loads(body)))
-    for table in sorted({*_NAMING, *_HOLDING}):
+    for table, column in [*((table, "kind") for table in _NAMING), *_HOLDING.items()]:
         cursor = connection.cursor()
         cursor.row_factory = sqlite3.Row
-        for row in cursor.execute(f"SELECT * FROM {table}").fetchall():
-            before = dict(row)
-            after = _joined(table, before, both, claimed)
-            for name in (name for name in after if after[name] != before[name]):
-                connection.execute(f"UPDATE {table} SET {name} = ? WHERE id = ?", (after[name], before["id"]))
-    for number, packed in listed:
-        joined = [
-            [table, row_id, *(state and _joined(table, state, both, claimed) for state in states)]
-            for table, row_id, *states in packed
-        ]
-        if joined != packed:
+        for old in JOINED:
+            sql = f"SELECT * FROM {table} WHERE instr({column}, ?)"  # The names are of the two lists above.
+            for row in cursor.execute(sql, (old,)).fetchall():
+                before = dict(row)
+                after = _joined(table, before, both, claimed)
+                for name in (name for name in after if after[name] != before[name]):
+                    connection.execute(f"UPDATE {table} SET {name} = ? WHERE id = ?", (after[name], before["id"]))
+    for old in JOINED:
+        for number, packed in _entries(connection, old):
+            joined = [
+                [table, row_id, *(state and _joined(table, state, both, claimed) for state in states)]
+                for table, row_id, *states in packed
+            ]
             text = json.dumps(joined, ensure_ascii=False)
             connection.execute("UPDATE journal SET changes = ? WHERE id = ?", (text, number))
+
+
+def _entries(connection: sqlite3.Connection, word: str) -> Iterator[tuple[int, list[Any]]]:
+    """The entries of the journal that have a word in them, one by one: a journal may be larger than the map."""
+    for (number,) in connection.execute("SELECT id FROM journal WHERE instr(changes, ?)", (word,)).fetchall():
+        (changes,) = connection.execute("SELECT changes FROM journal WHERE id = ?", (number,)).fetchone()
+        yield number, json.loads(changes)
 
 
 def _joined(table: str, row: Mapping[str, Any], both: set[str], claimed: set[str]) -> dict[str, Any]:
