@@ -28,8 +28,8 @@ from orvik.store.rows import LayerState
 from orvik.store.sign_book import own_kinds
 from orvik.web.app import create_app
 
-# How long an example takes says how busy the machine is; and a suite that is green is green again.
-hypothesis.settings.register_profile("suite", deadline=None, derandomize=True)
+# How long an example takes says how busy the machine is.
+hypothesis.settings.register_profile("suite", deadline=None)
 hypothesis.settings.load_profile("suite")
 # Loaded before there are threads: two that compile the same module at once upset Python 3.11.
 assert callable(anyio.open_file)

@@ -85,11 +85,11 @@ def complaints(driver: Chrome) -> list[str]:
 
 
 def some_of(called: list[str], alike: list[str]) -> list[str]:
-    """The controls to press: of many that are alike the first and the last."""
+    """The controls to press: of many that are alike the first, one in the middle and the last."""
     groups: dict[str, list[str]] = {}
     for name, kind in zip(called, alike, strict=True):
         groups.setdefault(kind, []).append(name)
-    return [name for group in groups.values() for name in dict.fromkeys((group[0], group[-1]))]
+    return [name for group in groups.values() for name in dict.fromkeys((group[0], group[len(group) // 2], group[-1]))]
 
 
 def press_all(driver: Chrome, address: str, first: str = "", where: str = "body") -> int:

@@ -46,9 +46,9 @@ ODD = (
 
 
 @pytest.fixture(scope="module")
-def served(tmp_path_factory: pytest.TempPathFactory, corner_original: Path) -> Iterator[tuple[TestClient, FastAPI]]:
+def served(tmp_path_factory: pytest.TempPathFactory, demo_original: Path) -> Iterator[tuple[TestClient, FastAPI]]:
     folder = tmp_path_factory.mktemp("any") / "data"
-    shutil.copytree(corner_original.parent, folder)
+    shutil.copytree(demo_original.parent, folder)
     app = create_app(folder)
     with TestClient(app, base_url="http://127.0.0.1:8460") as client:
         yield client, app

@@ -25,6 +25,7 @@ from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.store.project import Project
 from orvik.usecases.printing import composed
 from orvik.web.app import create_app
+from orvik.web.sheet import aiming
 from tests.web.orders import put_out
 
 BASE = "/p/isle-of-quennet"
@@ -150,6 +151,22 @@ def test_a_sheet_is_made_smaller_as_a_whole(client: TestClient, demo: Path) -> N
     assert (panel.scale, panel.sign_scale) == (50_000, 0.5)
     for wrong in ("", "none", "0", "5000"):
         assert client.post(f"{SHEET}/reduce", data={"name": "x", "per_cent": wrong}).status_code == 422
+
+
+def test_what_shows_no_ground_is_not_aimed(client: TestClient, demo: Path) -> None:
+    """Every route that aims, with every part of the demo's sheet that is no panel."""
+    routes = [(method, route.path) for route in aiming.router.routes for method in route.methods]  # type: ignore[attr-defined]
+    assert len(routes) >= 10
+    typed = {"view": "1", "x": "512000", "y": "6801000", "denominator": "12500", "keys": '[["areas", 1]]', "name": "N"}
+    before = kept(demo)
+    for part in before[1]:
+        if not isinstance(part.settings, MapPanel):
+            for method, path in routes:
+                url = path.format(slug="isle-of-quennet", part_id=part.id)
+                answer = client.request(method, url, data=typed if method == "POST" else None)
+                assert answer.status_code == 422, (part.kind, method, path)
+                assert "shows no ground" in answer.text
+    assert kept(demo) == before
 
 
 def test_a_panel_is_aimed(client: TestClient, demo: Path) -> None:

@@ -60,6 +60,7 @@ async def get_aim(request: Request, workspace: TheWorkspace, part_id: int) -> Re
 @router.post("/aim")
 async def post_aim(request: Request, workspace: TheWorkspace, part_id: int, typed: TypedForm) -> Response:
     """Scale, centre, turn or system as typed, or as the hand has left them."""
+    aiming.panel_to_aim(workspace.project, part_id)
     await workspace.carry_out(change_part, part_id, PartChange(typed=typed))
     return _aim_slip(request, workspace, part_id)
 
