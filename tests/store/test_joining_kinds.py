@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from contextlib import closing
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -164,6 +165,31 @@ def test_a_label_rule_of_either_kind_leaves_that_of_the_one_that_stayed(project:
         assert labels.label_rules(opened)["points", NEW] == LABEL
 
 
+@pytest.mark.parametrize(("kind", "worn"), [(OLD, NEW), (NEW, OLD)])
+def test_a_condition_that_gave_the_one_the_look_of_the_other_spoils_nothing(
+    project: Project, kind: str, worn: str
+) -> None:
+    """It would now say that the kind looks like itself, which no condition may: it is left, and speaks of nothing."""
+    project.apply("rule", [sign_rules.rule_change(None, replace(WORN, kind="cleavage", worn="bedding"), 1)])
+    path = project.path
+    project.close()
+    with closing(sqlite3.connect(path)) as file:
+        for table, column in (("sign_rules", "kind"), ("sign_rules", "body"), ("journal", "changes")):
+            for word, put in (("cleavage", kind), ("bedding", worn)):
+                file.execute(f"UPDATE {table} SET {column} = replace({column}, ?, ?)", (word, put))
+        file.execute("UPDATE forms SET id = 12")
+        file.commit()
+    with opened_for_writing(path) as opened:
+        assert opened.faults() == []
+        ((_, rule),) = sign_rules.rule_rows(opened)
+        assert (rule.kind, rule.worn) == (kind, worn)
+        assert not sign_book.sign_book_of(opened).conditional
+        opened.undo()
+        assert not sign_rules.rule_rows(opened)
+        opened.redo()
+        assert sign_rules.rule_rows(opened)
+
+
 def test_symbol_books_and_templates_of_before_are_read(demo: Path) -> None:
     book = GivenBook("Book", signs=(DRAWN,), themes=(THEME,), conditions=(LOOK, WORN))
     text = json.dumps(json.loads(book.text))
@@ -191,5 +217,5 @@ def test_symbol_books_and_templates_of_before_are_read(demo: Path) -> None:
 
 
 def test_no_kind_of_ones_own_takes_the_name(project: Project) -> None:
-    with pytest.raises(FeatureRefused, match="already"):
+    with pytest.raises(FeatureRefused, match="Minor fold is Fold axis in the symbol book"):
         add_kind(project, OwnKind(OLD, "Minor fold", "points", "#AA3377"))

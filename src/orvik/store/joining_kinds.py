@@ -26,8 +26,8 @@ _HOLDING: Mapping[str, str] = {
 def join_kinds(connection: sqlite3.Connection) -> None:
     """Give all that names a joined kind its present name, in rows and in the journal, so that undoing finds it, too.
 
-    A label rule of the kind that is gone gives way to one that its namesake has or has had: it stays as it is, and
-    speaks of nothing.
+    A label rule of the kind that is gone gives way to one that its namesake has or has had, and so does a condition
+    under which the one looked like the other: such a row stays as it is, and speaks of nothing.
     """
     labels = {row[0] for row in connection.execute("SELECT kind FROM label_rules WHERE family = 'points'")}
     for _, packed in _entries(connection, "label_rules"):
@@ -76,4 +76,12 @@ def _joined(table: str, row: Mapping[str, Any], both: set[str], claimed: set[str
             now = read_now(held, sorted(claimed))
             if now != held:
                 out[_HOLDING[table]] = json.dumps(now, ensure_ascii=False, separators=(",", ":"))
-    return out
+    return dict(row) if table == "sign_rules" and _looks_like_itself(out) else out
+
+
+def _looks_like_itself(rule: Mapping[str, Any]) -> bool:
+    """Whether a condition gives its kind the look of that very kind, which none may."""
+    with suppress(ValueError, RecursionError, KeyError):
+        body = json.loads(rule["body"])
+        return isinstance(body, dict) and body.get("look") == "kind" and body.get("worn") == rule["kind"]
+    return False

@@ -28,7 +28,10 @@ def kind_by_name(project: Reader, name: str) -> tuple[int, OwnKind]:
 def add_kind(project: Project, kind: OwnKind) -> Entry:
     """Make a kind, below those that are there; raises FeatureRefused where its name is taken."""
     book = sign_book_of(project)
-    if kind.name in JOINED or any(kind.name in book.kinds(table) for table in TABLES):
+    if kind.name in JOINED:
+        (meant, *_) = book.by_kind["points", JOINED[kind.name]]
+        raise FeatureRefused(f"{kind.label} is {meant.title} in the symbol book; use that, or choose another name.")
+    if any(kind.name in book.kinds(table) for table in TABLES):
         raise FeatureRefused(f"There is a kind {kind.label} already; choose another name.")
     last = replace(kind, position=len(own_kinds(project)) + 1)
     return project.apply(f"make kind {kind.label}", [kind_change(None, last)])

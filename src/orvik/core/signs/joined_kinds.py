@@ -1,4 +1,4 @@
-"""A kind that the sign book had twice: what was written under the name that is gone, read under the one that stayed.
+"""A kind that the symbol book had twice: what was written under the name that is gone, read under the one that stayed.
 
 An axis of a small fold that is measured at a place was "fold_axis" among the lines in rock and "minor_fold" among the
 folds, drawn in two ways. Projects, symbol books and templates of that time say either.
