@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from benchmarks.yardstick import Row, seconds
-from orvik.core.colour_proposal import propose
+from orvik.core.colour.proposal import propose
 from orvik.core.features.age import chart
 
 MOST = 2.0

@@ -13,7 +13,7 @@ from orvik.core.features.feature import Feature
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
-from orvik.core.sheet.page import Sheet
+from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.templates import laid_out
 from orvik.core.sheet.templates.brief import Brief
 from orvik.store import rows

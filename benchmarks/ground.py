@@ -19,7 +19,7 @@ from orvik.core.ground import crs_choice, crs_search
 from orvik.core.ground.crs import project_crs
 from orvik.core.pictures.ground_view import GroundView
 from orvik.core.pictures.relief import ReliefStyle, hillshade
-from orvik.exchange import raster, tiling
+from orvik.exchange.rasters import raster, tiling
 
 QUENNET = (-14.82, 61.33, -14.68, 61.38)
 ALPS = (7.0, 46.0, 8.0, 47.0)

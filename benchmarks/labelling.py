@@ -10,8 +10,8 @@ from benchmarks.yardstick import Row, seconds
 from orvik.core.ground.crs import project_crs
 from orvik.core.labels.labelled import labelled
 from orvik.core.labels.wishes import Written
-from orvik.core.signs.book_file import standard
-from orvik.core.signs.portray import portray
+from orvik.core.symbols.book_file import standard
+from orvik.core.symbols.portrayal.portray import portray
 
 # The most that 1 000 areas and 1 000 attitudes may take, in seconds, and how much more than ten times that ten times
 # as many may.

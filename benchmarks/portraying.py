@@ -13,8 +13,8 @@ from orvik.core.features.feature import Feature, Features, Table
 from orvik.core.features.kind import KINDS, kind_of
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import project_crs
-from orvik.core.signs.book_file import standard
-from orvik.core.signs.portray import portray
+from orvik.core.symbols.book_file import standard
+from orvik.core.symbols.portrayal.portray import portray
 
 # The most that 10 000 may take, in seconds, and how much more than ten times that ten times as many may.
 MOST, LINEAR = 1.0, 1.25

@@ -14,10 +14,10 @@ from benchmarks import data
 from benchmarks.yardstick import Row, ratio_row, seconds
 from orvik.core.features.feature import Feature, Features
 from orvik.core.ground.crs import project_crs
-from orvik.core.ink import Group, LineStyle, Stroke, moved
-from orvik.core.paths import Paths
-from orvik.core.signs.book_file import standard
-from orvik.core.signs.portray import portray
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import Group, LineStyle, Stroke, moved
+from orvik.core.symbols.book_file import standard
+from orvik.core.symbols.portrayal.portray import portray
 from orvik.press.pdf import About, Page, page_pdf, pages_pdf
 from orvik.press.pdf_georeference import Viewport
 

@@ -19,13 +19,13 @@ from benchmarks.yardstick import Row, ratio_row
 from orvik.core.features.feature import TABLES, Feature, Features
 from orvik.core.findings.survey import Survey
 from orvik.core.ground.scale import Scales
-from orvik.core.sheet.page import Sheet
+from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.templates import laid_out
 from orvik.core.sheet.templates.brief import Brief
 from orvik.store import rows
 from orvik.store.creation import create
 from orvik.store.project import opened_for_writing
-from orvik.usecases.forming import form_units
+from orvik.usecases.compile.forming import form_units
 
 A0 = (1189.0, 841.0)
 # A command that says last how much memory it took at most, in kilobytes: what getrusage says may be its parent's.

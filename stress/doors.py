@@ -34,8 +34,8 @@ from tests.browser.chromium import application
 from orvik.core.lettering import FONTS
 from orvik.demo.build import build
 from orvik.store.project import Project
-from orvik.usecases.handing_over import hand_over
-from orvik.usecases.printing import sheet_pdf
+from orvik.usecases.export.archive import hand_over
+from orvik.usecases.sheet.printing import sheet_pdf
 
 SLUG = "isle-of-quennet"
 # Of each door so many files that are changed at random beside those that mean harm.

@@ -15,10 +15,10 @@ import numpy as np
 from orvik.core.errors import OrvikError
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
-from orvik.exchange import raster
+from orvik.exchange.rasters import raster
 from orvik.store.creation import create
 from orvik.store.project import Project
-from orvik.usecases.incoming import bring_in
+from orvik.usecases.compile.import_features import bring_in
 
 SLOWEST_SECONDS = 70.0
 

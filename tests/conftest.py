@@ -25,7 +25,7 @@ from orvik.store.creation import create
 from orvik.store.journal import Change
 from orvik.store.project import Project
 from orvik.store.rows import LayerState
-from orvik.store.sign_book import own_kinds
+from orvik.store.symbol_book import own_kinds
 from orvik.web.app import create_app
 
 # How long an example takes says how busy the machine is.

@@ -9,15 +9,15 @@ import shapely
 from orvik.core.features.feature import Feature
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
-from orvik.core.sheet.new_sheet import NewSheet
-from orvik.core.sheet.parts.credit_note import CreditNote
+from orvik.core.sheet.page.new_sheet import NewSheet
+from orvik.core.sheet.parts.credits import CreditNote
 from orvik.demo.island import BORDER, UNITS, island
 from orvik.store import rows
 from orvik.store.creation import create
 from orvik.store.project import opened_for_writing
-from orvik.usecases.forming import form_units
-from orvik.usecases.parts import PartChange, change_part
-from orvik.usecases.sheets import add_sheet
+from orvik.usecases.compile.forming import form_units
+from orvik.usecases.sheet.parts import PartChange, change_part
+from orvik.usecases.sheet.sheets import add_sheet
 
 
 def grown(path: Path, seed: int) -> int:

@@ -16,7 +16,7 @@ import pytest
 
 from orvik.cli import main
 from orvik.store.project import Project
-from orvik.usecases import incoming
+from orvik.usecases.compile import import_features
 from orvik.web.server import listening
 
 ODD = (
@@ -80,8 +80,8 @@ def test_every_argument_wrong_in_turn(project: Project, tmp_path: Path, monkeypa
     monkeypatch.chdir(tmp_path)
     project.close()
     # The file that is brought in is always the same; it need not be opened in a process of its own each time.
-    opened = lru_cache(incoming.opened)
-    monkeypatch.setattr(incoming, "opened", lambda path: opened(project.path if path.is_file() else path))
+    opened = lru_cache(import_features.opened)
+    monkeypatch.setattr(import_features, "opened", lambda path: opened(project.path if path.is_file() else path))
     for command in commands(project.path, tmp_path):
         for place, odd in itertools.product(range(1, len(command)), ODD):
             if command[place].startswith("--") and "=" not in command[place]:

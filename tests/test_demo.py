@@ -11,12 +11,12 @@ import shapely
 
 from orvik.core.features.map_unit import out_of_order
 from orvik.core.pictures.georeferencing import ControlSet
-from orvik.core.signs.line_ink import part_signs
+from orvik.core.symbols.portrayal.line_ink import part_signs
 from orvik.demo.island import BORDER, island
 from orvik.demo.landscape import CELL, Landscape, landscape
 from orvik.store.project import Project
-from orvik.store.sign_book import sign_book_of
-from orvik.usecases.findings import survey_of
+from orvik.store.symbol_book import sign_book_of
+from orvik.usecases.compile.survey import survey_of
 
 
 def test_it_holds_what_a_map_holds(demo: Path) -> None:

@@ -19,11 +19,11 @@ from orvik.core.findings.rules import RULES
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales, parse_scale, proposed_digitizing
-from orvik.core.sheet.new_sheet import NewSheet
+from orvik.core.sheet.page.new_sheet import NewSheet
 from orvik.store.project import opened_for_reading, opened_for_writing
-from orvik.usecases.border import Corners
-from orvik.usecases.project import create_project
-from orvik.usecases.sheets import add_sheet
+from orvik.usecases.ground.border import Corners
+from orvik.usecases.project.project import create_project
+from orvik.usecases.sheet.sheets import add_sheet
 
 PORT = 8460
 
@@ -81,7 +81,7 @@ def _host(text: str) -> str:
 
 def _field(text: str) -> tuple[str, str]:
     """An attribute and the field of a file that it stands in, from the command line."""
-    from orvik.exchange.fields import ATTRIBUTES
+    from orvik.exchange.features.fields import ATTRIBUTES
 
     name, equals, column = text.partition("=")
     if not equals or name not in ATTRIBUTES:
@@ -211,8 +211,8 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _returned(options: argparse.Namespace) -> None:
-    from orvik.usecases.printing import sheet_named
-    from orvik.usecases.returned import compare_file, take_back
+    from orvik.usecases.proof.returned import compare_file, take_back
+    from orvik.usecases.sheet.printing import sheet_named
 
     data, name = options.file.read_bytes(), options.file.name
     with opened_for_reading(options.project) as project:
@@ -228,14 +228,14 @@ def _returned(options: argparse.Namespace) -> None:
 def _hand_over(options: argparse.Namespace) -> None:
     from datetime import date
 
-    from orvik.usecases.handing_over import hand_over
+    from orvik.usecases.export.archive import hand_over
 
     count = hand_over(options.project, options.to, date.today().isoformat())
     print(f"{options.to.name}: {count} files")
 
 
 def _take_over(options: argparse.Namespace) -> None:
-    from orvik.usecases.handing_over import take_over
+    from orvik.usecases.export.archive import take_over
 
     print(take_over(options.archive, options.data))
 
@@ -289,7 +289,7 @@ def _new(options: argparse.Namespace) -> None:
 
 
 def _import(options: argparse.Namespace) -> None:
-    from orvik.usecases.incoming import Said, bring_in
+    from orvik.usecases.compile.import_features import Said, bring_in
 
     said = Said(
         options.kind,
@@ -314,7 +314,7 @@ def _import(options: argparse.Namespace) -> None:
 
 
 def _form_units(options: argparse.Namespace) -> None:
-    from orvik.usecases.forming import form_units, taken_words
+    from orvik.usecases.compile.forming import form_units, taken_words
 
     with opened_for_writing(options.project) as project:
         plan = form_units(project, options.take_ground)
@@ -328,7 +328,7 @@ def _form_units(options: argparse.Namespace) -> None:
 
 
 def _check(options: argparse.Namespace) -> int:
-    from orvik.usecases.checking import check
+    from orvik.usecases.proof.checking import check
 
     found = check(options.project, options.sheet)
     if options.json:
@@ -359,17 +359,17 @@ def _sheet(options: argparse.Namespace) -> None:
 
 
 def _plate(options: argparse.Namespace) -> None:
-    from orvik.usecases.plate import write_plate
+    from orvik.usecases.symbols.plate import write_plate
 
     pages = write_plate(options.project, options.to)
     print(f"{options.to.name}: {pages} pages")
 
 
 def _export(options: argparse.Namespace) -> None:
-    from orvik.core.sheet.way_out import WayOut
-    from orvik.usecases.data_export import export_data
-    from orvik.usecases.printing import sheet_named
-    from orvik.usecases.putting_out import export
+    from orvik.core.sheet.output.export_settings import WayOut
+    from orvik.usecases.export.data_export import export_data
+    from orvik.usecases.export.export_sheets import export
+    from orvik.usecases.sheet.printing import sheet_named
 
     with opened_for_reading(options.project) as project:
         if options.data:

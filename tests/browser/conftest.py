@@ -11,8 +11,8 @@ from selenium.webdriver import Chrome
 
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
-from orvik.usecases.border import Corners
-from orvik.usecases.project import create_project
+from orvik.usecases.ground.border import Corners
+from orvik.usecases.project.project import create_project
 from tests.browser.chromium import browser, served
 from tests.browser.hands import heard
 

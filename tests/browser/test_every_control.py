@@ -13,13 +13,13 @@ from selenium.webdriver import Chrome
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
-from orvik.core.signs.sign_rule import SignRule
+from orvik.core.symbols.symbol_rule import SignRule
 from orvik.store.creation import create
 from orvik.store.project import Project
-from orvik.usecases.drawn_signs import begin_sign
-from orvik.usecases.sign_rules import add_rule
-from orvik.usecases.themes import begin_theme
-from orvik.usecases.units import add_unit
+from orvik.usecases.symbols.drawn_symbols import begin_sign
+from orvik.usecases.symbols.emphasis import begin_theme
+from orvik.usecases.symbols.symbol_rules import add_rule
+from orvik.usecases.symbols.units import add_unit
 from orvik.web.app import ROUTERS
 from tests.browser.chromium import served
 from tests.browser.hands import LOOK, heard, until

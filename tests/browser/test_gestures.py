@@ -7,12 +7,12 @@ from pathlib import Path
 import pytest
 from selenium.webdriver import ActionChains, Chrome, Keys
 
-from orvik.core.sheet.page import Sheet
-from orvik.core.sheet.part import Part
+from orvik.core.sheet.page.page import Sheet
+from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.demo.sheets import PLACES, SAID, SEA
 from orvik.store.project import Project
-from orvik.usecases.sheets import NewSheet, add_sheet
+from orvik.usecases.sheet.sheets import NewSheet, add_sheet
 from tests.browser.hands import find, heard, text_of, until
 
 pytestmark = pytest.mark.browser

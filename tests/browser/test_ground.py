@@ -10,7 +10,7 @@ from selenium.webdriver import Chrome, Keys
 
 from orvik.core.features.feature import TABLES
 from orvik.core.pictures.georeferencing import ControlSet, Mapping, fit
-from orvik.exchange.raster import files_folder
+from orvik.exchange.rasters.raster import files_folder
 from orvik.store.geometry import encoded
 from orvik.store.project import Project
 from tests.browser.hands import MapHand, find, text_of, until

@@ -9,9 +9,9 @@ import numpy as np
 import pytest
 from selenium.webdriver import Chrome
 
-from orvik.core.ink import Fill, Group, Item, LineStyle, Marks, Picture, Stroke, Symbol, Text
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import Fill, Group, Item, LineStyle, Marks, Picture, Stroke, Symbol, Text
 from orvik.core.lettering import ITALIC, ROMAN, run
-from orvik.core.paths import Paths
 from orvik.web.session.ink_wire import packed
 
 ORIGIN = (513_000.0, 6_802_000.0)

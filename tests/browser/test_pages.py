@@ -8,11 +8,11 @@ import pytest
 from selenium.webdriver import Chrome, Keys
 
 from orvik.core.errors import NotFound
-from orvik.core.signs.sign_rule import SignRule
+from orvik.core.symbols.symbol_rule import SignRule
 from orvik.store.project import Project
-from orvik.usecases.drawn_signs import begin_sign
-from orvik.usecases.sign_rules import add_rule
-from orvik.usecases.themes import begin_theme
+from orvik.usecases.symbols.drawn_symbols import begin_sign
+from orvik.usecases.symbols.emphasis import begin_theme
+from orvik.usecases.symbols.symbol_rules import add_rule
 from tests.browser.hands import MapHand, find, until
 
 pytestmark = pytest.mark.browser

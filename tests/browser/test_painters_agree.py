@@ -17,17 +17,17 @@ from orvik.core.features.feature import TABLES
 from orvik.core.features.kind import KINDS
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import project_crs
-from orvik.core.ink import Group, Text, moved
-from orvik.core.ink_cut import cut
+from orvik.core.ink.cut import cut
+from orvik.core.ink.primitives import Group, Text, moved
 from orvik.core.lettering import FONTS
-from orvik.core.signs.book_file import standard
-from orvik.core.signs.portray import LAYERS, portray
+from orvik.core.symbols.book_file import standard
+from orvik.core.symbols.portrayal.portray import LAYERS, portray
 from orvik.press.pdf import page_pdf
 from orvik.press.svg_file import Manner, document
 from orvik.web.session.ink_wire import packed
 from tests.browser.chromium import resize
 from tests.browser.hands import heard
-from tests.core.signs.ground import UNITS, X, Y, mixed
+from tests.core.symbols.ground import UNITS, X, Y, mixed
 
 CRS = project_crs("EPSG:32628")
 SCALE = 25_000

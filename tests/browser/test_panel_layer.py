@@ -15,9 +15,9 @@ from selenium.webdriver import ActionChains, Chrome
 
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.store.project import Project, opened_for_writing
-from orvik.usecases.arranging import remove_parts
-from orvik.usecases.parts import PartChange, change_part
-from orvik.usecases.printing import sheet_pdf
+from orvik.usecases.sheet.arranging import remove_parts
+from orvik.usecases.sheet.parts import PartChange, change_part
+from orvik.usecases.sheet.printing import sheet_pdf
 from tests.browser.hands import find, heard, until
 
 pytestmark = pytest.mark.browser

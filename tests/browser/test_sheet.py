@@ -9,8 +9,8 @@ import pytest
 from selenium.webdriver import ActionChains, Chrome, Keys
 from selenium.webdriver.common.actions.wheel_input import ScrollOrigin
 
-from orvik.core.sheet.page import Sheet
-from orvik.core.sheet.part import Part
+from orvik.core.sheet.page.page import Sheet
+from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.store.project import Project
 from tests.browser.hands import find, heard, text_of, typed, until

@@ -12,13 +12,13 @@ import shapely
 from selenium.webdriver import Chrome
 from selenium.webdriver.support.ui import Select
 
-from orvik.core.ink import apply
-from orvik.core.sheet.compose import Composition
-from orvik.core.sheet.part import Part
-from orvik.core.sheet.parts.explanation import Explanation
+from orvik.core.ink.primitives import apply
+from orvik.core.sheet.output.compose import Composition
+from orvik.core.sheet.page.part import Part
+from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.store.project import Project
-from orvik.usecases.printing import composed, sheet_pdf
+from orvik.usecases.sheet.printing import composed, sheet_pdf
 from tests.browser.hands import find, heard, text_of, typed, until
 from tests.press.measure import segments
 

@@ -9,12 +9,12 @@ import pikepdf
 import pypdfium2
 import pytest
 
-from orvik.core.ink import Fill, Group
-from orvik.core.paths import Paths
-from orvik.core.sheet.trimming import trimmed
-from orvik.core.sheet.way_out import Order, WayOut
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import Fill, Group
+from orvik.core.sheet.output.export_settings import Order, WayOut
+from orvik.core.sheet.output.trimming import trimmed
 from orvik.press import pdf
-from orvik.usecases.orders import carry_out
+from orvik.usecases.export.export_run import carry_out
 
 PT = 72 / 25.4
 DPI = 254

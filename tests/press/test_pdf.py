@@ -10,9 +10,9 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from orvik.core.ink import Fill, Group, LineStyle, Marks, Picture, Stroke, Symbol, Text
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import Fill, Group, LineStyle, Marks, Picture, Stroke, Symbol, Text
 from orvik.core.lettering import ROMAN, run, wrapped
-from orvik.core.paths import Paths
 from orvik.press.pdf import page_pdf
 from orvik.press.picture_file import page_png
 from orvik.press.svg_file import document

@@ -17,16 +17,16 @@ import shapely
 
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
-from orvik.core.ink import apply
-from orvik.core.sheet.compose import Composition
-from orvik.core.sheet.new_sheet import NewSheet
+from orvik.core.ink.primitives import apply
+from orvik.core.sheet.output.compose import Composition
+from orvik.core.sheet.page.new_sheet import NewSheet
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.store.project import Project, opened_for_writing
-from orvik.usecases.border import Corners
-from orvik.usecases.parts import PartChange, change_part
-from orvik.usecases.printing import composed, sheet_pdf
-from orvik.usecases.project import create_project
-from orvik.usecases.sheets import add_sheet
+from orvik.usecases.ground.border import Corners
+from orvik.usecases.project.project import create_project
+from orvik.usecases.sheet.parts import PartChange, change_part
+from orvik.usecases.sheet.printing import composed, sheet_pdf
+from orvik.usecases.sheet.sheets import add_sheet
 
 DPI = 150
 

@@ -14,17 +14,17 @@ import rasterio
 from PIL import Image
 
 from orvik.core.errors import FileRefused, SheetRefused
-from orvik.core.ink import INK, Fill, LineStyle, Stroke, Text, apply
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import INK, Fill, LineStyle, Stroke, Text, apply
 from orvik.core.lettering import ROMAN, run
-from orvik.core.paths import Paths
-from orvik.core.sheet.way_out import WayOut
+from orvik.core.sheet.output.export_settings import WayOut
 from orvik.press import picture_file
 from orvik.press.pdf import page_pdf
 from orvik.press.picture_file import PageDots, write_picture
 from orvik.store.project import Project, opened_for_writing
-from orvik.usecases.parts import PartChange, change_part
-from orvik.usecases.printing import composed
-from orvik.usecases.putting_out import export
+from orvik.usecases.export.export_sheets import export
+from orvik.usecases.sheet.parts import PartChange, change_part
+from orvik.usecases.sheet.printing import composed
 
 Image.MAX_IMAGE_PIXELS = None
 DPI = 160.0

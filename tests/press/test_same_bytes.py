@@ -13,11 +13,11 @@ from PIL import Image
 
 from orvik.core.lettering import FONTS
 from orvik.core.sheet.parts import KINDS
-from orvik.exchange.font_file import font_of
-from orvik.exchange.sheet_files import picture_or_drawing
+from orvik.exchange.sheets.font_file import font_of
+from orvik.exchange.sheets.sheet_files import picture_or_drawing
 from orvik.store.project import Project
-from orvik.usecases.parts import PartChange, add_part, change_part, give_file
-from orvik.usecases.sheets import give_font
+from orvik.usecases.sheet.parts import PartChange, add_part, change_part, give_file
+from orvik.usecases.sheet.sheets import give_font
 
 ARROW = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 4 9"><path d="M2 0l2 9-2-2-2 2z" fill="#a33"/></svg>'
 

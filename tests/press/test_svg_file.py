@@ -16,18 +16,18 @@ import shapely
 from svgelements import SVG, Group
 from svgelements import Path as SvgPath
 
-from orvik.core.ink import Fill, LineStyle, Marks, Pattern, Stroke, Symbol, Tile
-from orvik.core.ink import Group as InkGroup
-from orvik.core.ink_cut import cut
-from orvik.core.ink_thin import curve_of, thinned
-from orvik.core.paths import Paths
-from orvik.core.sheet.way_out import WayOut
+from orvik.core.ink.cut import cut
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import Fill, LineStyle, Marks, Pattern, Stroke, Symbol, Tile
+from orvik.core.ink.primitives import Group as InkGroup
+from orvik.core.ink.thin import curve_of, thinned
+from orvik.core.sheet.output.export_settings import WayOut
 from orvik.press.pdf import page_pdf
 from orvik.press.svg_file import Manner, document
 from orvik.store.geometry import add_functions
 from orvik.store.project import opened_for_reading
-from orvik.usecases.printing import composed, sheet_fragments
-from orvik.usecases.putting_out import svg_of
+from orvik.usecases.export.export_sheets import svg_of
+from orvik.usecases.sheet.printing import composed, sheet_fragments
 from tests.press.measure import segments
 
 NAME = "{http://www.w3.org/2000/svg}"

@@ -17,25 +17,25 @@ from orvik.core.features.band import Band
 from orvik.core.features.feature import Feature, FeatureKey, Table
 from orvik.core.ground.crs import project_crs
 from orvik.core.pictures.georeferencing import ControlSet
-from orvik.core.sheet.carrying import carried_place
-from orvik.core.sheet.kept_file import KeptFile
-from orvik.core.sheet.part import Part
+from orvik.core.sheet.page.part import Part
+from orvik.core.sheet.page.sheet_file import KeptFile
+from orvik.core.sheet.panels.reprojection import carried_place
 from orvik.core.sheet.parts.box import Box
-from orvik.core.sheet.parts.credit_note import CreditNote
-from orvik.core.sheet.parts.explanation import Explanation
+from orvik.core.sheet.parts.credits import CreditNote
+from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.fraction import Fraction
-from orvik.core.sheet.parts.graticule import Graticule
+from orvik.core.sheet.parts.graticule.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import MapPanel
-from orvik.core.sheet.parts.north_arrow import NorthArrow
+from orvik.core.sheet.parts.north_arrow.north_arrow import NorthArrow
 from orvik.core.sheet.parts.picture import PictureOf
-from orvik.core.sheet.parts.scale_bar import ScaleBar
+from orvik.core.sheet.parts.scale_bar.scale_bar import ScaleBar
 from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.parts.title import Title
 from orvik.store import rows
 from orvik.store.geometry import encoded
 from orvik.store.journal import Change
 from orvik.store.project import Project
-from orvik.usecases.features import feature_changes
+from orvik.usecases.compile.features import feature_changes
 
 
 @dataclass(frozen=True)

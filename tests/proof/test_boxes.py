@@ -9,12 +9,12 @@ import pytest
 
 from orvik.core.errors import OrvikError
 from orvik.core.findings.page.lettering import boxes
-from orvik.core.ink import Text, walk
-from orvik.core.sheet.entries import Words
+from orvik.core.ink.primitives import Text, walk
+from orvik.core.sheet.page.entries import Words
 from orvik.store import rows
 from orvik.store.project import opened_for_writing
-from orvik.usecases.proof import all_findings
-from orvik.usecases.sheet_findings import ground_of
+from orvik.usecases.proof.proof import all_findings
+from orvik.usecases.proof.sheet_findings import ground_of
 
 CHINESE = "李伟"
 

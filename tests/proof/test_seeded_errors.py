@@ -13,9 +13,9 @@ from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.findings.rules import RULES
 from orvik.core.geometry.snapping import SnapIndex
 from orvik.store.project import Project, opened_for_reading, opened_for_writing
-from orvik.usecases.forming import form_units
-from orvik.usecases.mending import mend_map
-from orvik.usecases.proof import all_findings
+from orvik.usecases.compile.fixing import mend_map
+from orvik.usecases.compile.forming import form_units
+from orvik.usecases.proof.proof import all_findings
 from tests.islands import grown
 from tests.proof import seeds
 from tests.proof.seeds import MAP, SHEET, Seed

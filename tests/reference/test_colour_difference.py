@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from skimage.color import deltaE_ciede2000, rgb2lab
 
-from orvik.core.colour_difference import SIGHTS, ciede2000, from_lab, seen, to_lab
+from orvik.core.colour.difference import SIGHTS, ciede2000, from_lab, seen, to_lab
 
 # Sharma, Wu and Dalal (2005), table 1: two CIELAB colours and their difference, 34 pairs; from memory, each
 # reproduced by scikit-image below.

@@ -17,10 +17,10 @@ from skimage.color import deltaE_cie76, rgb2lab
 
 from orvik.core.ground.crs import project_crs
 from orvik.core.pictures.relief import RAMPS, ReliefStyle, contour_lines, hillshade, level_ground, ramp_colours, tint
-from orvik.core.sheet.part import Part
+from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
-from orvik.exchange import elevation
-from orvik.usecases.printing import panel_view
+from orvik.exchange.rasters import elevation
+from orvik.usecases.sheet.printing import panel_view
 
 CELL = (20.0, 25.0)
 

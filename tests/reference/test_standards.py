@@ -8,8 +8,8 @@ from pathlib import Path
 
 import pytest
 
-from orvik.core.colour import contrast, readable_on
-from orvik.core.sheet.paper import PAPERS, paper_size
+from orvik.core.colour.hex import contrast, readable_on
+from orvik.core.sheet.page.paper import PAPERS, paper_size
 
 # ISO 216 and ASME Y14.1, sizes in millimetres and inches; architectural sizes are common practice, without a source.
 ISO = {

@@ -10,8 +10,8 @@ from orvik.core.features.attitude import Attitude, compass_point, drawn_strike
 from orvik.core.features.reading import parse_reading
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales, proposed_digitizing
-from orvik.core.sheet.bar_lengths import found_for
-from orvik.core.signs.book_file import standard
+from orvik.core.sheet.parts.scale_bar.lengths import found_for
+from orvik.core.symbols.book_file import standard
 
 
 @pytest.mark.parametrize(("publication", "coarsest"), [(50_000, 12_500), (100_000, 25_000)])
@@ -88,7 +88,7 @@ def test_scale_bars_end_on_round_numbers(scale: int) -> None:
 
 def test_border_of_one_inch_is_one_inch() -> None:
     """1:63 360 is an inch to the mile."""
-    from orvik.core.sheet.panel import aimed
+    from orvik.core.sheet.panels.panel import aimed
 
     mile = shapely.LineString([(0, 0), (1609.344, 0), (1609.344, 1609.344), (0, 1609.344), (0, 0)])
     _, width, height = aimed(mile, 63_360, project_crs("EPSG:32628"))

@@ -120,7 +120,7 @@ def test_a_failing_edit_leaves_nothing(project: Project) -> None:
 
 
 def test_a_sheet_goes_with_its_parts_and_comes_back(project: Project, crs: ProjectCrs) -> None:
-    from orvik.core.sheet.page import Sheet
+    from orvik.core.sheet.page.page import Sheet
     from orvik.core.sheet.templates import laid_out
     from orvik.core.sheet.templates.brief import Brief
 

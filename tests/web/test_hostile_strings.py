@@ -13,10 +13,10 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
-from orvik.core.sheet.way_out import WayOut
+from orvik.core.sheet.output.export_settings import WayOut
 from orvik.store.geometry import add_functions
 from orvik.store.project import Project
-from orvik.usecases.putting_out import export
+from orvik.usecases.export.export_sheets import export
 from orvik.web.app import create_app
 
 HOSTILE = "\"'><b hx-get='/evil' hx-trigger='load' onmouseover=x>{{7*7}}</b><script>x</script>&amp;"

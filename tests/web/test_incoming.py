@@ -14,7 +14,7 @@ import pytest
 import shapely
 from fastapi.testclient import TestClient
 
-from orvik.exchange.fields import guessed, translated
+from orvik.exchange.features.fields import guessed, translated
 from orvik.store.project import Project
 from orvik.web.app import create_app
 from tests.web.ink import ink_of

@@ -15,8 +15,8 @@ from orvik.core.features.feature import Feature
 from orvik.core.geometry.snapping import SnapIndex
 from orvik.store.geometry import add_functions
 from orvik.store.project import Project
-from orvik.store.sign_book import own_kinds
-from orvik.usecases.features import FeatureEdit, change_feature, keep_features
+from orvik.store.symbol_book import own_kinds
+from orvik.usecases.compile.features import FeatureEdit, change_feature, keep_features
 from tests.web.pages import Page
 
 ROOT = "/p/small/kinds"

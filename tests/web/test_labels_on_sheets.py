@@ -11,8 +11,8 @@ from fastapi.testclient import TestClient
 from orvik.core.features.feature import Feature
 from orvik.store import rows
 from orvik.store.project import Project
-from orvik.usecases.accepting import accept
-from orvik.usecases.proof import all_findings
+from orvik.usecases.proof.accepting import accept
+from orvik.usecases.proof.proof import all_findings
 from orvik.web.app import create_app
 
 

@@ -16,11 +16,11 @@ from fastapi.testclient import TestClient
 from PIL import Image
 from skimage.color import deltaE_ciede2000, rgb2lab
 
-from orvik.core.sheet.part import Part
+from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts import KINDS
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.store.project import Project
-from orvik.usecases.handing_over import hand_over
+from orvik.usecases.export.archive import hand_over
 from orvik.web.app import create_app
 from tests.web.orders import put_out
 

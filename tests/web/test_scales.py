@@ -13,7 +13,7 @@ from fastapi.testclient import TestClient
 from orvik.core.errors import ScaleRefused
 from orvik.core.ground.border import series_corners
 from orvik.core.ground.scale import Scales, parse_rungs
-from orvik.core.sheet.fitting import scale_fits
+from orvik.core.sheet.templates.fitting import scale_fits
 from orvik.store.project import Project
 from orvik.web.app import create_app
 

@@ -15,15 +15,15 @@ from PIL import Image
 from starlette.testclient import TestClient
 
 from orvik.core.ground.crs import project_crs
-from orvik.core.ink import Fill, apply, walk
+from orvik.core.ink.primitives import Fill, apply, walk
 from orvik.core.lettering import FONTS
-from orvik.core.sheet.norths import norths_of
-from orvik.core.sheet.page import Sheet
-from orvik.core.sheet.part import PanelPartSettings, Part
-from orvik.core.sheet.parts.graticule import Graticule
+from orvik.core.sheet.page.page import Sheet
+from orvik.core.sheet.page.part import PanelPartSettings, Part
+from orvik.core.sheet.parts.graticule.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
+from orvik.core.sheet.parts.north_arrow.north_angles import norths_of
 from orvik.store.project import Project
-from orvik.usecases.printing import composed
+from orvik.usecases.sheet.printing import composed
 from orvik.web.app import create_app
 from orvik.web.sheet import aiming
 from tests.web.orders import put_out

@@ -13,7 +13,7 @@ from fastapi.testclient import TestClient
 from starlette.datastructures import UploadFile
 
 from orvik.core.errors import FileRefused
-from orvik.exchange import raster
+from orvik.exchange.rasters import raster
 from orvik.web.app import create_app
 from orvik.web.uploads import name_of
 

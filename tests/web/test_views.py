@@ -10,7 +10,7 @@ from fastapi.testclient import TestClient
 
 from orvik.core.ground.crs import project_crs
 from orvik.store.project import Project
-from orvik.usecases.relocation import relocation
+from orvik.usecases.project.relocation import relocation
 from orvik.web.app import create_app
 
 BASE = "/p/isle-of-quennet/views"

@@ -10,7 +10,7 @@ from typing import Any
 
 import uharfbuzz as hb
 
-from orvik.core.ink import Run
+from orvik.core.ink.primitives import Run
 
 FONTS = Path(__file__).parent.parent / "fonts"
 ROMAN = "Spectral-Regular"

@@ -9,25 +9,25 @@ from pathlib import Path
 
 import shapely
 
+from orvik.core.drawing.validity import checked
 from orvik.core.features.feature import Feature
 from orvik.core.features.stretch import Stretch
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.pictures.relief import ReliefStyle
-from orvik.core.validity import checked
 from orvik.demo import lands, pictures
 from orvik.demo.compiled import KINDS, compiled
 from orvik.demo.island import BORDER, UNITS, Island, Line, island
 from orvik.demo.landscape import Landscape, landscape
 from orvik.demo.sheets import add_sheets
 from orvik.demo.signs import signs
-from orvik.exchange import raster
+from orvik.exchange.rasters import raster
 from orvik.store import rows
 from orvik.store.creation import create
 from orvik.store.journal import Change
 from orvik.store.project import Project, opened_for_writing
-from orvik.store.sign_book import kind_change, sign_book_of
-from orvik.usecases.sources import add_reference, add_scan, add_underlay, new_reference
+from orvik.store.symbol_book import kind_change, sign_book_of
+from orvik.usecases.ground.sources import add_reference, add_scan, add_underlay, new_reference
 
 NAME = "Isle of Quennet"
 FILE = "isle-of-quennet.gpkg"

@@ -9,13 +9,13 @@ from typing import Any
 
 from orvik.core.ground import crs_build
 from orvik.core.ground.crs import project_crs
-from orvik.core.sheet.carrying import carried_place
-from orvik.core.sheet.page import PageLayout, Sheet
-from orvik.core.sheet.paper import paper_size
-from orvik.core.sheet.part import Part, PartSettings
-from orvik.core.sheet.parts.credit_note import CreditNote
-from orvik.core.sheet.parts.explanation import Explanation
-from orvik.core.sheet.parts.graticule import Graticule
+from orvik.core.sheet.page.page import PageLayout, Sheet
+from orvik.core.sheet.page.paper import paper_size
+from orvik.core.sheet.page.part import Part, PartSettings
+from orvik.core.sheet.panels.reprojection import carried_place
+from orvik.core.sheet.parts.credits import CreditNote
+from orvik.core.sheet.parts.explanation.explanation import Explanation
+from orvik.core.sheet.parts.graticule.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.templates import laid_out

@@ -7,10 +7,10 @@ from dataclasses import replace
 import numpy as np
 import shapely
 
-from orvik.core.ink import Fill, Item, Marks, Pattern, Stroke, Symbol
-from orvik.core.ink_cut import cut_to, polygons_of
-from orvik.core.lattice import EVERYWHERE, lattice
-from orvik.core.paths import Paths
+from orvik.core.ink.cut import cut_to, polygons_of
+from orvik.core.ink.lattice import EVERYWHERE, lattice
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import Fill, Item, Marks, Pattern, Stroke, Symbol
 
 
 def tiles(pattern: Pattern) -> list[Item]:

@@ -20,8 +20,10 @@ from pikepdf import Array, Dictionary, Name
 from PIL import Image
 
 from orvik.core.arrays import Bytes
-from orvik.core.colour import is_colour
-from orvik.core.ink import (
+from orvik.core.colour.hex import is_colour
+from orvik.core.ink.lattice import EVERYWHERE, Window, lattice, within
+from orvik.core.ink.paths import Paths, beside
+from orvik.core.ink.primitives import (
     LEADER,
     Fill,
     Group,
@@ -35,8 +37,6 @@ from orvik.core.ink import (
     Symbol,
     Text,
 )
-from orvik.core.lattice import EVERYWHERE, Window, lattice, within
-from orvik.core.paths import Paths, beside
 from orvik.core.progress import Tell, tell_nobody
 from orvik.press.pdf_fonts import PdfFont
 from orvik.press.pdf_georeference import Viewport, viewports

@@ -25,7 +25,7 @@ from rasterio.transform import Affine as Transform
 
 from orvik.core.arrays import Bytes
 from orvik.core.errors import FileRefused, SheetRefused
-from orvik.core.ink import Affine
+from orvik.core.ink.primitives import Affine
 from orvik.core.progress import Tell, tell_nobody
 
 LEAST_DPI, MOST_DPI = 10.0, 1200.0

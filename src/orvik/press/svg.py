@@ -11,8 +11,10 @@ from itertools import count, pairwise
 import numpy as np
 import shapely
 
-from orvik.core.colour import is_colour
-from orvik.core.ink import (
+from orvik.core.colour.hex import is_colour
+from orvik.core.ink.lattice import EVERYWHERE, Window, block, lattice, within
+from orvik.core.ink.paths import Paths, beside
+from orvik.core.ink.primitives import (
     LEADER,
     Fill,
     Group,
@@ -26,8 +28,6 @@ from orvik.core.ink import (
     Symbol,
     Text,
 )
-from orvik.core.lattice import EVERYWHERE, Window, block, lattice, within
-from orvik.core.paths import Paths, beside
 from orvik.press.xml_text import xml_text
 
 # How the fonts are called, with their weight and slant, in the stylesheet and in files.

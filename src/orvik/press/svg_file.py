@@ -16,11 +16,11 @@ from fontTools.pens.transformPen import TransformPen
 from slugify import slugify
 
 from orvik.core.features.feature import TABLES
-from orvik.core.ink import Fill, Group, Item, Marks, Ornaments, Pattern, Stroke, Symbol, Text, walk
-from orvik.core.ink_cut import drawn_out
-from orvik.core.ink_thin import curve_of
+from orvik.core.ink.cut import drawn_out
+from orvik.core.ink.paths import Paths, beside
+from orvik.core.ink.primitives import Fill, Group, Item, Marks, Ornaments, Pattern, Stroke, Symbol, Text, walk
+from orvik.core.ink.thin import curve_of
 from orvik.core.lettering import FONTS, OWN, draw_letter, font_bytes
-from orvik.core.paths import Paths, beside
 from orvik.core.progress import Tell, tell_nobody
 from orvik.press.pattern_pieces import tiles
 from orvik.press.svg import (

@@ -11,7 +11,8 @@ from orvik.core.errors import ProjectRefused
 from orvik.core.features.feature import GEOMETRY_TYPES, TABLES
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import Scales
-from orvik.store import migrations, reference_systems
+from orvik.store import reference_systems
+from orvik.store.forms import migrations
 from orvik.store.geometry import add_functions
 
 SCHEMA = Path(__file__).with_name("schema.sql")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Sequence
 
-from orvik.core.sheet.kept_file import FileKind, KeptFile
+from orvik.core.sheet.page.sheet_file import FileKind, KeptFile
 from orvik.store.reader import Reader
 
 

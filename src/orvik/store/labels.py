@@ -15,7 +15,7 @@ from orvik.core.labels.wishes import Written
 from orvik.store import rows
 from orvik.store.journal import Change
 from orvik.store.reader import Fault, Reader
-from orvik.store.sign_book import sign_book_of
+from orvik.store.symbol_book import sign_book_of
 
 
 def written_of(project: Reader) -> Written:

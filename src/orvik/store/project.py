@@ -12,10 +12,11 @@ from typing import Any
 
 from orvik.core.errors import CHANGED_MEANWHILE, NotFound, ProjectRefused, Stale
 from orvik.core.ground.crs import ProjectCrs, project_crs
-from orvik.core.sheet.kept_file import KeptFile
-from orvik.store import identity, journal, migrations, reference_systems, rows, strangers
+from orvik.core.sheet.page.sheet_file import KeptFile
+from orvik.store import identity, journal, reference_systems, rows, strangers
 from orvik.store.connections import BUSY_MS, can_be_written, connected, data_version, reading_beside
 from orvik.store.files import keep_files
+from orvik.store.forms import migrations
 from orvik.store.geometry import add_functions, decoded
 from orvik.store.journal import Change, Entry, RowChange
 from orvik.store.reader import Reader

@@ -22,8 +22,8 @@ from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.saved_view import SavedView
 from orvik.core.ground.scale import Scales
 from orvik.core.pictures.source import Source
-from orvik.core.sheet.page import Sheet
-from orvik.core.sheet.part import Part
+from orvik.core.sheet.page.page import Sheet
+from orvik.core.sheet.page.part import Part
 from orvik.store import journal, rows
 from orvik.store.geometry import decoded_all
 

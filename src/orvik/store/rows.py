@@ -21,8 +21,8 @@ from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.station_table import Station
 from orvik.core.ground.saved_view import SavedView
 from orvik.core.pictures.source import Source
-from orvik.core.sheet.page import PageLayout, Sheet
-from orvik.core.sheet.part import Part
+from orvik.core.sheet.page.page import PageLayout, Sheet
+from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts import settings_of
 from orvik.store.geometry import encoded
 from orvik.store.journal import Change, Made, MadeJson

@@ -14,10 +14,10 @@ from orvik.core.ground.crs import project_crs
 from orvik.core.pictures.ground_view import GroundView
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.demo.build import build
-from orvik.exchange import elevation
-from orvik.exchange.service import HALF, LARGEST_LEVEL, SYSTEM, TILE
+from orvik.exchange.rasters import elevation
+from orvik.exchange.rasters.service import HALF, LARGEST_LEVEL, SYSTEM, TILE
 from orvik.store.project import opened_for_reading
-from orvik.usecases.underlay_views import sound_copy
+from orvik.usecases.ground.underlay_views import sound_copy
 from orvik.web.guard import Guard
 
 STYLE = ReliefStyle(ramp="meadow", around=True, altitude=50)

@@ -11,8 +11,8 @@ from pyproj import Geod
 from orvik.core.drawing.drawing import WAYS, Drawing, Vertex, length_of, parse_step, stepped, thinned_hand, vertices_of
 from orvik.core.errors import FeatureRefused
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.signs.book_file import standard
-from orvik.core.signs.pen import Pen
+from orvik.core.symbols.book_file import standard
+from orvik.core.symbols.pen import Pen
 
 BOOK = standard()
 CONTACT, AREA, EDGE = BOOK.pen("contact-certain"), BOOK.pen("unit_area-certain"), BOOK.pen("border-certain")

@@ -14,10 +14,10 @@ from orvik.core.features.band import Band
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.stretch import Stretch
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.ink import Fill, Marks, Stroke, Text
-from orvik.core.paths import Paths, beside
-from orvik.core.signs.book_file import standard
-from orvik.core.signs.portray import portray
+from orvik.core.ink.paths import Paths, beside
+from orvik.core.ink.primitives import Fill, Marks, Stroke, Text
+from orvik.core.symbols.book_file import standard
+from orvik.core.symbols.portrayal.portray import portray
 from tests.core.pieces import area, line
 
 BOOK = standard()

@@ -10,11 +10,11 @@ import pytest
 import orvik
 from orvik.core.features.feature import TABLES
 from orvik.core.features.kind import BOUNDING, KINDS, SHEET_BORDER, USUAL, kind_by_word, kind_of
-from orvik.core.signs.book_file import standard
+from orvik.core.symbols.book_file import standard
 
 SOURCE = Path(orvik.__file__).parent
 # The demo draws features, and that is data. What a file of an earlier form held stays written as it was.
-MAY_NAME = ("demo/", "store/migrations.py", "core/signs/joined_kinds.py")
+MAY_NAME = ("demo/", "store/forms/migrations.py", "core/symbols/joined_kinds.py")
 
 
 def test_every_kind_has_a_sign_and_every_sign_a_meaning() -> None:

@@ -10,7 +10,7 @@ import pytest
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.age_letters import CAMBRIAN, PALEOGENE, PENNSYLVANIAN, SPOKEN, TRIASSIC, printed_label
 from orvik.core.features.map_unit import TINTS, MapUnit, new_colour, out_of_order, stratigraphic_order
-from orvik.core.ink import Text
+from orvik.core.ink.primitives import Text
 from orvik.core.lettering import BOLD, ITALIC, ROMAN, run
 from orvik.press.pdf import page_pdf
 

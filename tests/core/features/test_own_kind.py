@@ -5,18 +5,18 @@ from __future__ import annotations
 import pytest
 import shapely
 
+from orvik.core.drawing.validity import checked
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.own_kind import Choice, FieldOfOwn, OwnKind, parse_choices
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import Scales
-from orvik.core.ink import Fill, Marks, Stroke
-from orvik.core.sheet.explanation_rows import rows_of
-from orvik.core.sheet.map_context import MapContext
-from orvik.core.signs.book_file import standard
-from orvik.core.signs.own_signs import with_own
-from orvik.core.signs.portray import portray
-from orvik.core.validity import checked
+from orvik.core.ink.primitives import Fill, Marks, Stroke
+from orvik.core.sheet.panels.map_context import MapContext
+from orvik.core.sheet.parts.explanation.rows import rows_of
+from orvik.core.symbols.book_file import standard
+from orvik.core.symbols.custom_symbols import with_own
+from orvik.core.symbols.portrayal.portray import portray
 from tests.core.labels.ground import written_ink
 
 FLOW = FieldOfOwn("Flow", "choice", (Choice("dry", "#111111", "D"), Choice("steady", "#222222", "S")), True)

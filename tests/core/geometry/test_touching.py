@@ -9,11 +9,11 @@ import shapely
 from orvik.core.faces import forming
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import BOUNDING
-from orvik.core.findings import ends
 from orvik.core.findings.finding import Ground
+from orvik.core.findings.lines import ends
 from orvik.core.geometry.touching import with_ends_met
 from orvik.core.ground.scale import Scales
-from orvik.core.signs.book_file import standard
+from orvik.core.symbols.book_file import standard
 
 BOOK = standard()
 CORNERS = [(0.0, 0.0), (513_000.0, 6_802_000.0), (2_963_503.9, 254_759.8), (32_500_000.0, 5_400_000.0)]

@@ -10,16 +10,16 @@ import shapely.affinity
 from pyproj.database import query_crs_info
 from pyproj.enums import PJType
 
+from orvik.core.drawing.validity import checked
 from orvik.core.errors import CoordinateRefused, CrsRefused
 from orvik.core.features.feature import Feature
 from orvik.core.ground import crs_search
 from orvik.core.ground.border import corners_of, geographic_border, grid_border
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.scale import Scales
-from orvik.core.sheet.map_context import MapContext
-from orvik.core.sheet.parts.credit_note import credit_lines
-from orvik.core.signs.book_file import standard
-from orvik.core.validity import checked
+from orvik.core.sheet.panels.map_context import MapContext
+from orvik.core.sheet.parts.credits import credit_lines
+from orvik.core.symbols.book_file import standard
 
 # pyproj's database is the reference for which systems there are; the reasons are ours.
 

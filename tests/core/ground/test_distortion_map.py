@@ -7,7 +7,7 @@ import pytest
 
 from orvik.core.ground import distortion_map
 from orvik.core.ground.crs import project_crs
-from orvik.core.ink import Fill, Group, Stroke
+from orvik.core.ink.primitives import Fill, Group, Stroke
 
 GROUND = (-14.82, 61.33, -14.68, 61.38)
 

@@ -11,11 +11,11 @@ from orvik.core.arrays import Floats
 from orvik.core.features.feature import Feature, Features, Table
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.ink import Text
+from orvik.core.ink.primitives import Text
 from orvik.core.labels.labelled import labelled
 from orvik.core.labels.wishes import Written
-from orvik.core.signs.portray import portray
-from orvik.core.signs.sign_book import SignBook
+from orvik.core.symbols.portrayal.portray import portray
+from orvik.core.symbols.symbol_book import SignBook
 
 X, Y = 513_000.0, 6_802_000.0
 CODES = ("Kp", "Jh", "Jc", "pCg", "Qal")

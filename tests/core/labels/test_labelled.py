@@ -15,15 +15,15 @@ from shapely import affinity
 from orvik.core.features.feature import Feature, Features, Table
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import project_crs
-from orvik.core.ink import Text, moved
+from orvik.core.ink.primitives import Text, moved
 from orvik.core.labels.label import Label
 from orvik.core.labels.label_move import LabelMove, in_force
 from orvik.core.labels.label_rule import LabelRule
 from orvik.core.labels.labelled import Labelling, labelled
 from orvik.core.labels.wish import LabelKey
 from orvik.core.labels.wishes import Written
-from orvik.core.signs.book_file import standard
-from orvik.core.signs.portray import portray
+from orvik.core.symbols.book_file import standard
+from orvik.core.symbols.portrayal.portray import portray
 from tests.core.labels.ground import UNITS, X, Y, crowded
 
 CRS = project_crs("EPSG:32628")

@@ -7,16 +7,16 @@ import pytest
 import shapely
 
 from orvik.core.ground.crs import project_crs
-from orvik.core.ink import moved
+from orvik.core.ink.primitives import moved
 from orvik.core.labels.candidates import CLEAR, boxes
 from orvik.core.labels.labelled import placed, to_sheet
 from orvik.core.labels.obstacles import NEVER, OVER_LINE, Obstacles
 from orvik.core.labels.placement import LabelPlace, _runs_over
 from orvik.core.labels.wish import AGAIN, Wish
 from orvik.core.labels.wishes import Written
-from orvik.core.signs.book_file import standard
-from orvik.core.signs.ink_keys import key_of
-from orvik.core.signs.portray import portray
+from orvik.core.symbols.book_file import standard
+from orvik.core.symbols.portrayal.ink_keys import key_of
+from orvik.core.symbols.portrayal.portray import portray
 from tests.core.labels.ground import UNITS, crowded
 
 

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 import shapely
 
-from orvik.core.ink import Fill, Marks, Stroke
+from orvik.core.ink.primitives import Fill, Marks, Stroke
 from orvik.core.pictures.reference_look import ReferenceLook
 from orvik.core.pictures.relief import contour_lines
 from orvik.core.pictures.underlay_ink import CONTOUR_WIDTH, INDEX_WIDTH, contour_ink, reference_ink

@@ -20,7 +20,7 @@ from orvik.core.geometry.curve import flattened
 from orvik.core.geometry.snapping import Target
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.signs.pen import Pen
+from orvik.core.symbols.pen import Pen
 
 Place = tuple[float, float]
 # How a span is led to a vertex: straight, on a smooth curve, by a free hand, or along an edge.

@@ -6,8 +6,8 @@ import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from orvik.core.colour import is_colour
-from orvik.core.colour_difference import farthest, light_colours
+from orvik.core.colour.difference import farthest, light_colours
+from orvik.core.colour.hex import is_colour
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.age import Span, span, written_ends, written_span
 from orvik.core.features.age_letters import printed_label

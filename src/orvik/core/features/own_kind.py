@@ -9,7 +9,7 @@ from dataclasses import asdict, dataclass, field
 from datetime import date
 from typing import Any
 
-from orvik.core.colour import is_colour
+from orvik.core.colour.hex import is_colour
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Table
 from orvik.core.ground.coordinates import parse_quantity

@@ -11,11 +11,11 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Flags, Floats, Ints
-from orvik.core.edges import Codes, edge_codes, vertex_codes
 from orvik.core.faces.forming import Faces
 from orvik.core.features.feature import FeatureKey, Features, Table
 from orvik.core.features.kind import kind_of
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.geometry.edges import Codes, edge_codes, vertex_codes
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import Scales, area_words, figures, on_ground, on_sheet, spaced
 

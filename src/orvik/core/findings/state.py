@@ -19,7 +19,7 @@ from orvik.core.features.feature import Feature, FeatureKey
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.reads import READS
-from orvik.core.sheet.part import Part
+from orvik.core.sheet.page.part import Part
 
 FACTS = "facts"
 # What of a part changes nothing of what it shows.

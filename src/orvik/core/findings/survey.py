@@ -19,8 +19,11 @@ from orvik.core.faces.reforming import refaced
 from orvik.core.features.feature import TABLES, Feature, FeatureKey, Features, Table
 from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.features.map_unit import MapUnit
-from orvik.core.findings import attitudes, ends, intrusions, overlaps, pairs, sides, single, tagged, unsound
+from orvik.core.findings import single
+from orvik.core.findings.areas import intrusions, overlaps, sides, tagged, unsound
 from orvik.core.findings.finding import NEAR_MM, Finding, Ground
+from orvik.core.findings.lines import ends, pairs
+from orvik.core.findings.points import attitudes
 from orvik.core.ground.scale import Scales
 
 ORDER = {"error": 0, "warning": 1}

@@ -6,8 +6,8 @@ import numpy as np
 
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.distortion import Geographic, places, tissot
-from orvik.core.ink import Fill, Group, Item, LineStyle, Stroke
-from orvik.core.paths import Paths
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import Fill, Group, Item, LineStyle, Stroke
 
 # Upper limits of the relative error of lengths, and the tint of each class; the last is beyond all limits.
 CLASSES = (

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from orvik.core.arrays import Floats, Ints
-from orvik.core.ink import Symbol
+from orvik.core.ink.primitives import Symbol
 from orvik.core.labels.candidates import CLEAR, Candidates
 from orvik.core.labels.wish import Wish
 

@@ -6,8 +6,8 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats, Ints, Objects
+from orvik.core.ink.paths import Paths
 from orvik.core.labels.candidates import CLEAR, Candidates, boxes
-from orvik.core.paths import Paths
 
 # Levels at which areas are looked through, at the least and at the most.
 LEAST_LEVELS, MOST_LEVELS = 3, 14

@@ -9,14 +9,14 @@ import numpy as np
 import shapely
 
 from orvik.core.features.feature import Table
-from orvik.core.ink import Affine, Group, Item, Run, Text, apply, inverse, turn_of
+from orvik.core.ink.primitives import Affine, Group, Item, Run, Text, apply, inverse, turn_of
 from orvik.core.labels.inside import anchors
 from orvik.core.labels.label import Label, hung
 from orvik.core.labels.placement import LabelPlace
 from orvik.core.labels.tints import Tints
 from orvik.core.labels.wish import LabelKey, Wish
 from orvik.core.lettering import run
-from orvik.core.signs.ink_keys import key_of
+from orvik.core.symbols.portrayal.ink_keys import key_of
 
 # The layers that labels are printed in, and the table whose features they speak of.
 LABEL_LAYERS: Mapping[str, Table] = {"names": "lines", "figures": "points", "labels": "areas"}

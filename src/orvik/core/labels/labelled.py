@@ -9,10 +9,10 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats, Ints, Objects
-from orvik.core.colour import readable_on, readable_on_all
+from orvik.core.colour.hex import readable_on, readable_on_all
 from orvik.core.features.feature import TABLES, Features, Table
 from orvik.core.features.kind import kind_of
-from orvik.core.ink import INK, PAPER, Affine, Group, Item, apply, inverse, moved
+from orvik.core.ink.primitives import INK, PAPER, Affine, Group, Item, apply, inverse, moved
 from orvik.core.labels.along import along
 from orvik.core.labels.around import around
 from orvik.core.labels.candidates import Candidates, boxes, leader_starts
@@ -25,7 +25,7 @@ from orvik.core.labels.placement import LabelPlace, firsts, largest_factors, pla
 from orvik.core.labels.tints import Tints
 from orvik.core.labels.wish import AGAIN, CODE, FIGURE, NAME, LabelKey, Wish, halves_of
 from orvik.core.labels.wishes import Written, wishes_of
-from orvik.core.signs.ink_keys import key_of
+from orvik.core.symbols.portrayal.ink_keys import key_of
 
 # The layers of a portrayal that labels keep clear of.
 KEPT_CLEAR = ("linework", "attitudes")

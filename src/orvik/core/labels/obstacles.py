@@ -10,10 +10,10 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Flags, Floats, Ints, Objects
-from orvik.core.ink import Item, Marks, Ornaments, Stroke, Symbol, Text
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import Item, Marks, Ornaments, Stroke, Symbol, Text
 from orvik.core.labels.candidates import CLEAR, boxes
 from orvik.core.lettering import heights
-from orvik.core.paths import Paths
 
 # Long lines are looked up by pieces of so many vertices.
 PIECE = 12

@@ -10,13 +10,13 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats, Objects
-from orvik.core.colour import mixed
+from orvik.core.colour.hex import mixed
 from orvik.core.features.feature import Features, Table
 from orvik.core.features.kind import UNIT_AREA
 from orvik.core.features.map_unit import MapUnit
-from orvik.core.ink import PAPER, Affine, apply
+from orvik.core.ink.primitives import PAPER, Affine, apply
 from orvik.core.labels.wishes import Written
-from orvik.core.signs.area_ink import NO_UNIT
+from orvik.core.symbols.portrayal.area_ink import NO_UNIT
 
 # A smaller share of its letters' ground than this is nothing that a label stands on.
 SLIVER = 0.08

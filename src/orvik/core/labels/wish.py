@@ -12,7 +12,7 @@ import shapely
 
 from orvik.core.arrays import Floats
 from orvik.core.features.feature import Table
-from orvik.core.ink import INK, Run, Symbol
+from orvik.core.ink.primitives import INK, Run, Symbol
 from orvik.core.lettering import heights
 
 # inside: an area. around: a sign. over: a place, whose name may move a little. along: on a line, which it

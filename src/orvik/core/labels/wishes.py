@@ -8,22 +8,22 @@ from dataclasses import dataclass, field
 import numpy as np
 import shapely
 
-from orvik.core.colour import readable_on
+from orvik.core.colour.hex import readable_on
 from orvik.core.features.feature import Features, Table
 from orvik.core.features.kind import UNIT_AREA
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.ink import INK, Symbol
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import INK, Symbol
 from orvik.core.labels.label_rule import LabelRule, label_text, usual_pattern
 from orvik.core.labels.wish import CODE, FIGURE, NAME, LabelKey, Placing, Wish
 from orvik.core.lettering import ITALIC, ROMAN, run
-from orvik.core.paths import Paths
-from orvik.core.signs.area_ink import NO_UNIT
-from orvik.core.signs.line_ink import trends_of
-from orvik.core.signs.ornaments import placed
-from orvik.core.signs.point_ink import Standing, caption_text, turned_place
-from orvik.core.signs.sign import Caption, Sign
-from orvik.core.signs.sign_book import SignBook
+from orvik.core.symbols.portrayal.area_ink import NO_UNIT
+from orvik.core.symbols.portrayal.line_ink import trends_of
+from orvik.core.symbols.portrayal.ornaments import placed
+from orvik.core.symbols.portrayal.point_ink import Standing, caption_text, turned_place
+from orvik.core.symbols.symbol import Caption, Sign
+from orvik.core.symbols.symbol_book import SignBook
 
 CODE_SIZE = 2.6
 # A letter at the end of a line stands this share of its size beyond it.

@@ -8,7 +8,7 @@ import numpy as np
 
 from orvik.core.arrays import Floats
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.ink import Affine, apply
+from orvik.core.ink.primitives import Affine, apply
 
 Window = tuple[float, float, float, float]
 

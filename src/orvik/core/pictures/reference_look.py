@@ -7,12 +7,12 @@ from dataclasses import asdict, dataclass, fields
 
 import numpy as np
 
-from orvik.core.colour import is_colour, mixed
+from orvik.core.colour.hex import is_colour, mixed
 from orvik.core.errors import FileRefused
 from orvik.core.features.own_kind import DASHES
-from orvik.core.ink import PAPER, Fill, LineStyle, Symbol
-from orvik.core.paths import Paths
-from orvik.core.signs.sign import Sign
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import PAPER, Fill, LineStyle, Symbol
+from orvik.core.symbols.symbol import Sign
 
 # Of a reference layer that has no colour of its own yet.
 REFERENCE_COLOUR = "#7A3E9D"

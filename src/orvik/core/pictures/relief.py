@@ -14,7 +14,7 @@ import contourpy
 import numpy as np
 
 from orvik.core.arrays import Bytes, Floats, Heights
-from orvik.core.colour_difference import to_lab
+from orvik.core.colour.difference import to_lab
 from orvik.core.errors import ReliefRefused
 
 # Rows that are shaded at a time: few enough to stay in the processor's cache.

@@ -8,8 +8,8 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats, Geometries
-from orvik.core.ink import Fill, Item, LineStyle, Marks, Stroke
-from orvik.core.paths import Paths
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import Fill, Item, LineStyle, Marks, Stroke
 from orvik.core.pictures.reference_look import ReferenceLook
 
 # Millimetres on the sheet.

@@ -15,7 +15,7 @@ from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import TABLES, Table
 from orvik.core.features.own_kind import DASHES, NAMES, SHAPES, TYPES, FieldOfOwn, OwnKind, parse_choices
 from orvik.core.ground.coordinates import parse_quantity
-from orvik.usecases.kinds import LostValue, add_kind, change_kind, kind_by_name, lost_values, remove_kind
+from orvik.usecases.compile.kinds import LostValue, add_kind, change_kind, kind_by_name, lost_values, remove_kind
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.workspace import Workspace

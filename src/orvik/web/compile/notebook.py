@@ -16,7 +16,7 @@ from orvik.core.features.station_table import (
     LEFT_OUT,
     decoded,
 )
-from orvik.usecases.stations import keep_stations, read_stations, remove_station, take_station
+from orvik.usecases.compile.stations import keep_stations, read_stations, remove_station, take_station
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace
 from orvik.web.session.jobs import listed_notebook

@@ -9,9 +9,9 @@ from starlette.responses import PlainTextResponse, Response
 
 from orvik.core.features.kind import kind_of
 from orvik.core.features.map_unit import new_colour
-from orvik.core.signs.pen import Pen
-from orvik.usecases.forming import carry_out_forming, taken_words
-from orvik.usecases.pens import keys_of, set_key
+from orvik.core.symbols.pen import Pen
+from orvik.usecases.compile.forming import carry_out_forming, taken_words
+from orvik.usecases.compile.pens import keys_of, set_key
 from orvik.web.compile.notebook import notebook_values
 from orvik.web.compile.slips import choices
 from orvik.web.frame.pages import page, stage_page

@@ -18,10 +18,10 @@ from orvik.core.features.kind import kind_of
 from orvik.core.features.reading import parse_reading
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.scale import on_sheet, spaced
-from orvik.core.signs.sides import side_in_words
-from orvik.core.signs.sign_book import SignBook
-from orvik.usecases.bands import units_across, with_band
-from orvik.usecases.features import change_feature, change_features
+from orvik.core.symbols.sides import side_in_words
+from orvik.core.symbols.symbol_book import SignBook
+from orvik.usecases.compile.bands import units_across, with_band
+from orvik.usecases.compile.features import change_feature, change_features
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.workspace import Workspace

@@ -12,7 +12,7 @@ from fastapi.templating import Jinja2Templates
 from jinja2 import Environment, FileSystemLoader, PrefixLoader
 from starlette.responses import Response
 
-from orvik.core.colour_text import cmyk_text, lab_text
+from orvik.core.colour.text import cmyk_text, lab_text
 from orvik.core.ground.coordinates import format_angle
 from orvik.core.ground.scale import spaced
 from orvik.web.session.workspace import Workspace

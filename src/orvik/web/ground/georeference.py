@@ -17,10 +17,10 @@ from orvik.core.ground.crs_change import way_in
 from orvik.core.ground.scale import on_sheet
 from orvik.core.pictures.georeferencing import KINDS, LEAST, ControlPoint, ControlSet, Fit
 from orvik.core.pictures.source import Source
-from orvik.core.sheet.carrying import carried_place
-from orvik.exchange import raster
-from orvik.usecases.sources import add_control_point, fitted, remove_control_point, set_fit, switch_control_point
-from orvik.usecases.underlay_views import sound_copy
+from orvik.core.sheet.panels.reprojection import carried_place
+from orvik.exchange.rasters import raster
+from orvik.usecases.ground.sources import add_control_point, fitted, remove_control_point, set_fit, switch_control_point
+from orvik.usecases.ground.underlay_views import sound_copy
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.ground.stack import stack_rows
 from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace

@@ -15,8 +15,9 @@ from orvik.core.errors import OrvikError
 from orvik.core.features.feature import CERTAINTIES, TABLES
 from orvik.core.features.kind import SHEET_BORDER, USUAL
 from orvik.core.ground.scale import spaced
-from orvik.exchange import fields, vector
-from orvik.usecases import incoming, sources
+from orvik.exchange.features import fields, vector
+from orvik.usecases.compile import import_features
+from orvik.usecases.ground import sources
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
 from orvik.web.session.workers import Workers
@@ -57,8 +58,8 @@ async def preview(
 async def keep(request: Request, chest: TheChest, workspace: TheWorkspace, workers: TheWorkers, token: str) -> Response:
     """Bring the features in as one entry."""
     path = aside(chest.folder, token)
-    prepared = await workers.run(incoming.prepare, workspace.project.path, path, await _plan(request))
-    await workspace.carry_out(incoming.keep_prepared, prepared)
+    prepared = await workers.run(import_features.prepare, workspace.project.path, path, await _plan(request))
+    await workspace.carry_out(import_features.keep_prepared, prepared)
     thrown_away(chest.folder, token)
     return page(request, "ground/_brought_in.html", title=path.name, count=prepared.count, left=prepared.left)
 
@@ -99,7 +100,7 @@ async def _preview(
     request: Request, workspace: Workspace, workers: Workers, token: str, path: Path, plan: vector.Plan | None
 ) -> Response:
     asked = {workspace.project.crs.text: f"{workspace.project.crs.label}, as the project", **ASKED}
-    found = await workers.run(incoming.preview, workspace.project.path, path, plan, tuple(asked))
+    found = await workers.run(import_features.preview, workspace.project.path, path, plan, tuple(asked))
     look = found.look
     return page(
         request,
@@ -116,7 +117,7 @@ async def _preview(
         columns=look.columns,
         labels=fields.LABELS,
         asks=look.asks,
-        ambiguous=incoming.ambiguous_words(look.asks),
+        ambiguous=import_features.ambiguous_words(look.asks),
         certainties=CERTAINTIES,
         places=_answers(workspace, asked, look.middle) if look.middle else [],
         attributes=list(fields.ATTRIBUTES),
@@ -134,7 +135,7 @@ def _answers(workspace: Workspace, asked: dict[str, str], middle: tuple[float, f
     """Where each answer to "which system?" would put a file that does not say."""
     answers = []
     for text, label in asked.items():
-        away = incoming.far_from_sheet(workspace.project, text, middle)
+        away = import_features.far_from_sheet(workspace.project, text, middle)
         where = "cannot be" if away is None else f"{spaced(away / 1000)} km from the sheet" if away else "on the sheet"
         answers.append({"text": text, "label": label, "where": where})
     return answers

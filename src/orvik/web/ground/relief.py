@@ -14,9 +14,9 @@ from orvik.core.ground.coordinates import parse_number
 from orvik.core.ground.scale import spaced
 from orvik.core.pictures.relief import RAMPS, ReliefStyle
 from orvik.core.pictures.source import Source
-from orvik.exchange import elevation
-from orvik.usecases.sources import set_relief
-from orvik.usecases.underlay_views import sound_copy
+from orvik.exchange.rasters import elevation
+from orvik.usecases.ground.sources import set_relief
+from orvik.usecases.ground.underlay_views import sound_copy
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
 from orvik.web.session.jobs import height_of

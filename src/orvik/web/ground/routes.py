@@ -12,13 +12,13 @@ from orvik.core.errors import CoordinateRefused, ScaleRefused
 from orvik.core.ground import distortion
 from orvik.core.ground.border import corners_of, ground_of, series_corners
 from orvik.core.ground.scale import Scales, parse_rungs, parse_scale, proposed_digitizing
-from orvik.core.sheet.fitting import scale_fits
-from orvik.core.sheet.panel import aimed
-from orvik.core.sheet.paper import families
+from orvik.core.sheet.page.paper import families
+from orvik.core.sheet.panels.panel import aimed
+from orvik.core.sheet.templates.fitting import scale_fits
 from orvik.core.sheet.templates.quadrangle import smallest_paper
-from orvik.usecases.border import set_border
-from orvik.usecases.project import set_scales
-from orvik.usecases.relocation import ground as ground_in_degrees
+from orvik.usecases.ground.border import set_border
+from orvik.usecases.project.project import set_scales
+from orvik.usecases.project.relocation import ground as ground_in_degrees
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.ground.stack import old_files, set_aside, stack_rows
 from orvik.web.home.routes import BorderForm

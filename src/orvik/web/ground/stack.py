@@ -10,10 +10,10 @@ from starlette.responses import Response
 
 from orvik.core.errors import NotFound
 from orvik.core.pictures.source import Source
-from orvik.exchange import tiling
-from orvik.usecases import underlay_views
-from orvik.usecases.layers import LAYER_NAMES, TABLE_OF, state_of
-from orvik.usecases.lost_files import folder_of_old_name
+from orvik.exchange.rasters import tiling
+from orvik.usecases.compile.layers import LAYER_NAMES, TABLE_OF, state_of
+from orvik.usecases.ground import underlay_views
+from orvik.usecases.ground.lost_files import folder_of_old_name
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.workspace import Workspace

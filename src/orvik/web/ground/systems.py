@@ -19,10 +19,10 @@ from orvik.core.ground.border import geographic_border
 from orvik.core.ground.coordinates import parse_angle, parse_number
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.crs_change import CrsChange
-from orvik.exchange import grids
+from orvik.exchange.rasters import grids
 from orvik.press.svg import fragment
-from orvik.usecases.project import change_system
-from orvik.usecases.relocation import Relocation, ground, relocation
+from orvik.usecases.project.project import change_system
+from orvik.usecases.project.relocation import Relocation, ground, relocation
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.session.dependencies import TheChest, TheWorkspace
 from orvik.web.session.workspace import Workspace

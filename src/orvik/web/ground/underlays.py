@@ -15,11 +15,11 @@ from orvik.core.errors import FileRefused
 from orvik.core.features.own_kind import DASHES
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.pictures.reference_look import ReferenceLook
-from orvik.exchange import raster, raster_files, tiling
-from orvik.exchange.raster import WORLD_FILES
+from orvik.exchange.rasters import raster, raster_files, tiling
+from orvik.exchange.rasters.raster import WORLD_FILES
 from orvik.store import allowed_services
-from orvik.usecases.lost_files import take_files
-from orvik.usecases.sources import (
+from orvik.usecases.ground.lost_files import take_files
+from orvik.usecases.ground.sources import (
     add_source,
     change_underlay,
     move_underlay,

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Form, Request
 from starlette.responses import Response
 
-from orvik.usecases.views import remove_view, save_view
+from orvik.usecases.ground.views import remove_view, save_view
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.workspace import Workspace

@@ -13,7 +13,7 @@ from orvik.core.ground import crs_search
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales, parse_scale, proposed_digitizing
 from orvik.demo.build import build
-from orvik.usecases.border import Corners
+from orvik.usecases.ground.border import Corners
 from orvik.web.frame.pages import page
 from orvik.web.home.land_drawing import land_svg
 from orvik.web.session.dependencies import TheChest, TheWorkers

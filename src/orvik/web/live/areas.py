@@ -12,9 +12,9 @@ from orvik.core.drawing.drawing import Drawing
 from orvik.core.errors import FeatureRefused, Stale
 from orvik.core.features.feature import Feature, FeatureKey, Table
 from orvik.core.features.kind import BOUNDING, SHORE, UNIT_AREA, UNIT_TAG, USUAL
-from orvik.core.signs.pen import Pen
-from orvik.usecases.layers import refuse_locked
-from orvik.usecases.reshaping import reshaping
+from orvik.core.symbols.pen import Pen
+from orvik.usecases.compile.layers import refuse_locked
+from orvik.usecases.compile.reshaping import reshaping
 from orvik.web.live.connection import Handler
 from orvik.web.live.messages import Begin, ClipToShore, Fill, Finish, InHand, TrimOverlaps, text_or_none
 from orvik.web.live.page_state import Answer, PageState, Purpose, new_ids, nodes_of

@@ -11,7 +11,7 @@ from orvik.core.features.feature import Feature
 from orvik.core.features.kind import kind_of
 from orvik.core.features.reading import parse_reading
 from orvik.store.journal import Change, Made
-from orvik.usecases.stations import station_by_id
+from orvik.usecases.compile.stations import station_by_id
 from orvik.web.live.connection import Handler
 from orvik.web.live.messages import KeepReading, Reading, Strike, TakeStation
 from orvik.web.live.page_state import Answer, PageState, point_geometry

@@ -32,7 +32,7 @@ from orvik.core.geometry.vertices import (
     with_vertex,
 )
 from orvik.core.ground.coordinates import parse_quantity
-from orvik.usecases.layers import may_touch, refuse_locked
+from orvik.usecases.compile.layers import may_touch, refuse_locked
 from orvik.web.live.connection import Handler
 from orvik.web.live.messages import (
     InHand,

@@ -30,9 +30,9 @@ from orvik.core.geometry.following import followed
 from orvik.core.geometry.vertices import paths_of, segment_at
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.scale import on_sheet, spaced
-from orvik.core.signs.pen import Pen
-from orvik.core.signs.sides import side_in_words
-from orvik.usecases.layers import refuse_locked
+from orvik.core.symbols.pen import Pen
+from orvik.core.symbols.sides import side_in_words
+from orvik.usecases.compile.layers import refuse_locked
 from orvik.web.live.areas import finish_purpose
 from orvik.web.live.attitudes import preview
 from orvik.web.live.connection import Handler

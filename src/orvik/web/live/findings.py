@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from orvik.core.errors import NotFound
-from orvik.usecases.mending import mend_map
+from orvik.usecases.compile.fixing import mend_map
 from orvik.web.live.connection import Handler
 from orvik.web.live.messages import Mend, Message, text_or_none
 from orvik.web.live.page_state import Answer, PageState

@@ -16,9 +16,9 @@ from orvik.core.geometry.curve import FLAT_MM
 from orvik.core.geometry.snapping import Switches, Target
 from orvik.core.geometry.vertices import paths_of
 from orvik.core.ground.scale import on_ground
-from orvik.core.signs.pen import Pen
+from orvik.core.symbols.pen import Pen
 from orvik.store.journal import Change, Entry
-from orvik.usecases.features import FeatureEdit, keep_features, touching
+from orvik.usecases.compile.features import FeatureEdit, keep_features, touching
 from orvik.web.live.messages import Click, InHand
 from orvik.web.session.workspace import Workspace
 

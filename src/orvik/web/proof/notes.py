@@ -15,13 +15,13 @@ from orvik.core.findings.acceptance import Acceptance
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.rules import GROUPS, RULES, SEVERITIES
 from orvik.core.ground.scale import spaced
-from orvik.core.sheet.page import Sheet
+from orvik.core.sheet.page.page import Sheet
+from orvik.core.sheet.panels.scale_distortion import truth_of
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
-from orvik.core.sheet.truth import truth_of
 from orvik.store.reader import Reader
-from orvik.usecases import accepting
-from orvik.usecases.mending import mend_map
-from orvik.usecases.sheet_mends import SHEET_MENDS, mend_sheet
+from orvik.usecases.compile.fixing import mend_map
+from orvik.usecases.proof import accepting
+from orvik.usecases.proof.sheet_fixes import SHEET_MENDS, mend_sheet
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.proof_keeper import MarginNotes

@@ -8,11 +8,11 @@ from fastapi import APIRouter, File, Form, Request, UploadFile
 from starlette.responses import FileResponse, Response
 
 from orvik.core.errors import NotFound, OrvikError
-from orvik.core.sheet.plotter import Plotter
-from orvik.core.sheet.way_out import DATA, ENDINGS, Order, WayOut
+from orvik.core.sheet.output.export_settings import DATA, ENDINGS, Order, WayOut
+from orvik.core.sheet.output.plotter import Plotter
 from orvik.store.project import Project
-from orvik.usecases import returned
-from orvik.usecases.putting_out import names_of
+from orvik.usecases.export.export_sheets import names_of
+from orvik.usecases.proof import returned
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheChest, ThePutOuts, TheWorkers, TheWorkspace
 from orvik.web.session.put_outs import PutOuts

@@ -6,10 +6,10 @@ from fastapi import APIRouter, Request
 from slugify import slugify
 from starlette.responses import Response
 
-from orvik.core.sheet.plotter import PAPERS, Plotter
-from orvik.core.sheet.way_out import DATA, ENDINGS, GROUPS, LINES, WayOut
-from orvik.usecases.marked_proof import marked_proof
-from orvik.usecases.printing import sheet_png
+from orvik.core.sheet.output.export_settings import DATA, ENDINGS, GROUPS, LINES, WayOut
+from orvik.core.sheet.output.plotter import PAPERS, Plotter
+from orvik.usecases.proof.marked_proof import marked_proof
+from orvik.usecases.sheet.printing import sheet_png
 from orvik.web.frame.pages import stage_page
 from orvik.web.proof.notes import true_scale_words
 from orvik.web.proof.put_out import WHICH

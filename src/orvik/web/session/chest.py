@@ -13,12 +13,12 @@ from slugify import slugify
 from orvik.core.errors import NotFound, OrvikError, ProjectRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import Scales
-from orvik.core.sheet.part import Part
-from orvik.exchange import grids
+from orvik.core.sheet.page.part import Part
+from orvik.exchange.rasters import grids
 from orvik.store.project import Project, opened_for_reading
-from orvik.usecases.border import Corners
-from orvik.usecases.handing_over import take_over
-from orvik.usecases.project import create_project
+from orvik.usecases.export.archive import take_over
+from orvik.usecases.ground.border import Corners
+from orvik.usecases.project.project import create_project
 from orvik.web.session.workers import Workers
 from orvik.web.session.workspace import Workspace
 

@@ -10,7 +10,8 @@ from typing import Any
 import numpy as np
 
 from orvik.core.arrays import Anything
-from orvik.core.ink import (
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import (
     Fill,
     Group,
     Item,
@@ -23,7 +24,6 @@ from orvik.core.ink import (
     Symbol,
     Text,
 )
-from orvik.core.paths import Paths
 
 Place = tuple[float, float]
 

@@ -8,31 +8,33 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from orvik.core.colour_proposal import Proposal
+from orvik.core.colour.proposal import Proposal
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.unwritten import unwritten
-from orvik.core.ink import Affine, Group, moved
+from orvik.core.ink.primitives import Affine, Group, moved
 from orvik.core.labels.label import Label
 from orvik.core.labels.wish import LabelKey, Wish
 from orvik.core.pictures.ground_view import GroundView
-from orvik.core.sheet.new_sheet import NewSheet
-from orvik.core.signs.portray import portray
-from orvik.core.signs.sign_rule import SignRule
-from orvik.core.signs.theme import Theme
-from orvik.exchange import raster, tiling
+from orvik.core.sheet.page.new_sheet import NewSheet
+from orvik.core.symbols.emphasis import Theme
+from orvik.core.symbols.portrayal.portray import portray
+from orvik.core.symbols.symbol_rule import SignRule
+from orvik.exchange.rasters import raster, tiling
 from orvik.store.project import LONG_SNAPSHOT_SECONDS, opened_for_reading
-from orvik.store.sign_book import sign_book_of
-from orvik.usecases import meeting_colours, meeting_picture, plate, printing, sign_rules, underlay_views
-from orvik.usecases import theme_picture as theme_pictures
-from orvik.usecases.accepting import judged_findings
-from orvik.usecases.explanations import ExplanationView, explanation_view, new_row_count
-from orvik.usecases.labels import labelling_of
-from orvik.usecases.printing import panel_labelling, unmade_png
-from orvik.usecases.sheet_findings import sheets_without_room
-from orvik.usecases.sheets import new_sheet
-from orvik.usecases.sign_rules import RuleLine
-from orvik.usecases.stations import Notebook, notebook_of
-from orvik.usecases.underlay_views import sound_copy
+from orvik.store.symbol_book import sign_book_of
+from orvik.usecases.compile.stations import Notebook, notebook_of
+from orvik.usecases.ground import underlay_views
+from orvik.usecases.ground.underlay_views import sound_copy
+from orvik.usecases.proof.accepting import judged_findings
+from orvik.usecases.proof.sheet_findings import sheets_without_room
+from orvik.usecases.sheet import printing
+from orvik.usecases.sheet.explanations import ExplanationView, explanation_view, new_row_count
+from orvik.usecases.sheet.labels import labelling_of
+from orvik.usecases.sheet.printing import panel_labelling, unmade_png
+from orvik.usecases.sheet.sheets import new_sheet
+from orvik.usecases.symbols import emphasis_picture as theme_pictures
+from orvik.usecases.symbols import meeting_colours, meeting_picture, plate, symbol_rules
+from orvik.usecases.symbols.symbol_rules import RuleLine
 from orvik.web.session.ink_wire import packed
 
 PREVIEW_DOTS = 520
@@ -263,13 +265,13 @@ def theme_picture(path: Path, theme: Theme | None, prefix: str) -> str:
 def rule_lines(path: Path) -> list[RuleLine]:
     """The signs on condition of a project, each with how many features it is about."""
     with opened_for_reading(path) as project, project.snapshot():
-        return sign_rules.rule_lines(project)
+        return symbol_rules.rule_lines(project)
 
 
 def rule_preview(path: Path, rule: SignRule, number: int | None) -> RuleLine:
     """What a sign on condition would do; raises SignRefused where it cannot be kept."""
     with opened_for_reading(path) as project, project.snapshot():
-        return sign_rules.previewed(project, rule, number)
+        return symbol_rules.previewed(project, rule, number)
 
 
 def tile(file: Path) -> bool:

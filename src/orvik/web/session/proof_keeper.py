@@ -10,9 +10,9 @@ from pathlib import Path
 from orvik.core.findings.acceptance import Judged
 from orvik.core.findings.finding import Finding
 from orvik.store.project import LONG_SNAPSHOT_SECONDS, Project, opened_for_reading
-from orvik.usecases.accepting import judged_findings
-from orvik.usecases.proof import alike, in_order
-from orvik.usecases.sheet_findings import findings_of_sheet
+from orvik.usecases.proof.accepting import judged_findings
+from orvik.usecases.proof.proof import alike, in_order
+from orvik.usecases.proof.sheet_findings import findings_of_sheet
 from orvik.web.session import survey_process
 from orvik.web.session.workers import Workers
 

@@ -21,9 +21,9 @@ from pathlib import Path
 from typing import Any
 
 from orvik.core.errors import NotFound, OrvikError
-from orvik.core.sheet.way_out import Order
-from orvik.usecases.orders import carry_out
-from orvik.usecases.putting_out import Done
+from orvik.core.sheet.output.export_settings import Order
+from orvik.usecases.export.export_run import carry_out
+from orvik.usecases.export.export_sheets import Done
 
 FOLDER = ".put-out"
 STATE = "order.json"

@@ -11,10 +11,10 @@ from typing import Any
 
 from orvik.core.findings.finding import Finding
 from orvik.store.project import opened_for_reading
-from orvik.usecases.accepting import judged_findings
-from orvik.usecases.findings import SurveyFollower
-from orvik.usecases.forming import FormingReport
-from orvik.usecases.proof import in_order, map_findings, unformed
+from orvik.usecases.compile.forming import FormingReport
+from orvik.usecases.compile.survey import SurveyFollower
+from orvik.usecases.proof.accepting import judged_findings
+from orvik.usecases.proof.proof import in_order, map_findings, unformed
 
 # Projects whose survey is kept; the one used longest ago is given up first.
 MOST = 4

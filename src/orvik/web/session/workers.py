@@ -35,7 +35,7 @@ class Workers:
                 "orvik.web.session.survey_process",
                 "orvik.web.session.jobs",
                 "orvik.web.session.put_outs",
-                "orvik.usecases.orders",
+                "orvik.usecases.export.export_run",
                 "coloraide",
                 "scipy.ndimage",
             ]

@@ -17,22 +17,22 @@ from orvik.core.errors import OrvikError
 from orvik.core.features.feature import TABLES, Feature, Features, Table
 from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.geometry.snapping import SnapIndex
-from orvik.core.ink import Group, Item
+from orvik.core.ink.primitives import Group, Item
 from orvik.core.labels.labelled import labelled
 from orvik.core.labels.wishes import Written
-from orvik.core.signs.ink_keys import key_of
-from orvik.core.signs.portray import portray
-from orvik.exchange import raster, tiling
+from orvik.core.symbols.portrayal.ink_keys import key_of
+from orvik.core.symbols.portrayal.portray import portray
+from orvik.exchange.rasters import raster, tiling
 from orvik.store import identity, rows
 from orvik.store.geometry import decoded
 from orvik.store.journal import JOURNALED, Entry
 from orvik.store.labels import label_rules
 from orvik.store.project import Project, opened_for_reading
 from orvik.store.rows import LayerState
-from orvik.store.sign_book import sign_book_of
-from orvik.usecases import underlay_views
-from orvik.usecases.forming import FormingReport
-from orvik.usecases.layers import tables_in_sight
+from orvik.store.symbol_book import sign_book_of
+from orvik.usecases.compile.forming import FormingReport
+from orvik.usecases.compile.layers import tables_in_sight
+from orvik.usecases.ground import underlay_views
 from orvik.web.session import survey_process
 from orvik.web.session.ink_wire import packed
 from orvik.web.session.jobs import map_ink

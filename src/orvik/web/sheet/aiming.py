@@ -15,11 +15,11 @@ from orvik.core.ground.border import ground_of
 from orvik.core.ground.crs_change import way_between
 from orvik.core.ground.crs_choice import short_list
 from orvik.core.ground.scale import spaced
-from orvik.core.sheet.aim import ROUND_SCALES
+from orvik.core.sheet.panels.aim import ROUND_SCALES
+from orvik.core.sheet.panels.scale_distortion import truth_of
 from orvik.core.sheet.parts.map_panel import MapPanel
-from orvik.core.sheet.truth import truth_of
-from orvik.usecases import aiming
-from orvik.usecases.parts import PartChange, change_part, panel_shown
+from orvik.usecases.sheet import aiming
+from orvik.usecases.sheet.parts import PartChange, change_part, panel_shown
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.workspace import Workspace

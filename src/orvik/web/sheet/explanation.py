@@ -9,8 +9,8 @@ from fastapi import APIRouter, Form, Request
 from starlette.responses import Response
 
 from orvik.core.errors import NotFound
-from orvik.usecases import explanations
-from orvik.usecases.explanations import RowChange
+from orvik.usecases.sheet import explanations
+from orvik.usecases.sheet.explanations import RowChange
 from orvik.web.frame.pages import page
 from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace

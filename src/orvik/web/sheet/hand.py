@@ -10,7 +10,7 @@ from fastapi import APIRouter, Form, Request
 from starlette.responses import Response
 
 from orvik.core.errors import NotFound, SheetRefused
-from orvik.usecases import arranging
+from orvik.usecases.sheet import arranging
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
 

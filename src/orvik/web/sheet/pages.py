@@ -10,13 +10,13 @@ from starlette.responses import Response
 
 from orvik.core.errors import SheetRefused
 from orvik.core.ground.coordinates import parse_quantity
-from orvik.core.sheet.faces import AS_SET, STYLES
-from orvik.core.sheet.paper import families
+from orvik.core.sheet.page.faces import AS_SET, STYLES
+from orvik.core.sheet.page.paper import families
 from orvik.core.sheet.templates import TEMPLATES
-from orvik.exchange.font_file import LARGEST_FONT, font_of
+from orvik.exchange.sheets.font_file import LARGEST_FONT, font_of
 from orvik.store.files import file_names
-from orvik.usecases import sheet_templates, sheets
-from orvik.usecases.sheets import SheetChange
+from orvik.usecases.sheet import sheets, templates
+from orvik.usecases.sheet.sheets import SheetChange
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace
 from orvik.web.session.workspace import Workspace
@@ -135,13 +135,13 @@ async def post_template(
     for_all: Annotated[bool, Form()] = False,
 ) -> Response:
     """Keep the sheet as a template, of the project or for all."""
-    await workspace.carry_out(sheet_templates.keep_template, sheet_id, name, for_all)
+    await workspace.carry_out(templates.keep_template, sheet_id, name, for_all)
     return _page_slip(request, workspace, sheet_id)
 
 
 @router.delete("/template/{key}")
 async def delete_template(request: Request, workspace: TheWorkspace, sheet_id: int, key: str) -> Response:
-    await workspace.carry_out(sheet_templates.remove_template, key)
+    await workspace.carry_out(templates.remove_template, key)
     return _page_slip(request, workspace, sheet_id)
 
 
@@ -191,7 +191,7 @@ def _page_slip(request: Request, workspace: Workspace, sheet_id: int, said: Sequ
         layout=sheet.layout,
         entries=sheet.layout.entries(),
         papers=families(),
-        own_templates=sheet_templates.offered(workspace.project),
+        own_templates=templates.offered(workspace.project),
         new_colour=next(c for c in SPARE_COLOURS if c not in sheet.layout.palette),
         fonts=file_names(workspace.project, "font"),
         styles={name: words for name, words in STYLES.items() if name != AS_SET},

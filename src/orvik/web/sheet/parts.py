@@ -9,16 +9,16 @@ from starlette.responses import Response
 
 from orvik.core.errors import OrvikError, SheetRefused
 from orvik.core.ground.coordinates import parse_quantity
-from orvik.core.sheet.part import Part, PartSettings
+from orvik.core.sheet.page.part import Part, PartSettings
+from orvik.core.sheet.panels.scale_distortion import truth_of
 from orvik.core.sheet.parts.map_panel import LAYER_WORDS, MapPanel
-from orvik.core.sheet.truth import truth_of
-from orvik.exchange.sheet_files import LARGEST_FILE, picture_or_drawing
+from orvik.exchange.sheets.sheet_files import LARGEST_FILE, picture_or_drawing
+from orvik.store.emphasis import theme_rows
 from orvik.store.files import file_names
-from orvik.store.themes import theme_rows
-from orvik.usecases import underlay_views as underlays
-from orvik.usecases.arranging import remove_parts
-from orvik.usecases.labels import moved_by_hand
-from orvik.usecases.parts import PartChange, add_part, change_part, give_file, panel_shown
+from orvik.usecases.ground import underlay_views as underlays
+from orvik.usecases.sheet.arranging import remove_parts
+from orvik.usecases.sheet.labels import moved_by_hand
+from orvik.usecases.sheet.parts import PartChange, add_part, change_part, give_file, panel_shown
 from orvik.web.frame.pages import page
 from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace

@@ -14,17 +14,17 @@ from starlette.responses import Response
 
 from orvik.core.errors import NotFound, OrvikError
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.sheet.new_sheet import NewSheet
-from orvik.core.sheet.page import Sheet
-from orvik.core.sheet.paper import families
-from orvik.core.sheet.part import PanelPartSettings, Part
+from orvik.core.sheet.page.new_sheet import NewSheet
+from orvik.core.sheet.page.page import Sheet
+from orvik.core.sheet.page.paper import families
+from orvik.core.sheet.page.part import PanelPartSettings, Part
 from orvik.core.sheet.parts import KINDS, needed
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.core.sheet.templates import TEMPLATES
 from orvik.store.files import kept_file
-from orvik.usecases.printing import sheet_fragments, sheet_png
-from orvik.usecases.sheet_templates import offered
-from orvik.usecases.sheets import add_sheet, new_sheet, remove_sheet
+from orvik.usecases.sheet.printing import sheet_fragments, sheet_png
+from orvik.usecases.sheet.sheets import add_sheet, new_sheet, remove_sheet
+from orvik.usecases.sheet.templates import offered
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace

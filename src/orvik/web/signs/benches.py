@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from orvik.store.sign_book import drawn_signs
-from orvik.store.sign_rules import rule_rows
-from orvik.store.themes import theme_rows
+from orvik.store.emphasis import theme_rows
+from orvik.store.symbol_book import drawn_signs
+from orvik.store.symbol_rules import rule_rows
 from orvik.web.session.workspace import Workspace
 from orvik.web.signs.units import column_values, slip_values
 

@@ -11,13 +11,13 @@ from starlette.responses import Response
 
 from orvik.core.errors import SignRefused
 from orvik.core.features.own_kind import OwnKind
-from orvik.core.signs.drawn_sign import DrawnSign
-from orvik.core.signs.given_book import LARGEST_FILE, Entry, GivenBook, differences, read_given
-from orvik.core.signs.own_signs import own_signs
-from orvik.core.signs.sign_rule import SignRule
-from orvik.core.signs.sign_trial import HEIGHT, WIDTH, trials
+from orvik.core.symbols.custom_symbols import own_signs
+from orvik.core.symbols.drawn_symbol import DrawnSign
+from orvik.core.symbols.shared_book import LARGEST_FILE, Entry, GivenBook, differences, read_given
+from orvik.core.symbols.symbol_rule import SignRule
+from orvik.core.symbols.symbol_trial import HEIGHT, WIDTH, trials
 from orvik.press.svg import swatch
-from orvik.usecases.given_books import book_of, take_in
+from orvik.usecases.symbols.shared_books import book_of, take_in
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.workspace import Workspace

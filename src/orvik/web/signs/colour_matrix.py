@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from html import escape
 
-from orvik.core.colour import is_colour
+from orvik.core.colour.hex import is_colour
 from orvik.core.features.map_unit import MapUnit
-from orvik.core.ink import INK
-from orvik.usecases.meeting_colours import ColourReport
+from orvik.core.ink.primitives import INK
+from orvik.usecases.symbols.meeting_colours import ColourReport
 
 CELL, BOX, MOST = 42, 52, 14
 SIGNAL = "#C8431B"

@@ -7,11 +7,11 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Form, Query, Request
 from starlette.responses import Response
 
-from orvik.core.colour_proposal import HUE_REACH
+from orvik.core.colour.proposal import HUE_REACH
 from orvik.core.errors import FeatureRefused
 from orvik.core.ground.coordinates import parse_quantity
-from orvik.core.ink import INK
-from orvik.usecases.meeting_colours import WANTED, ColourReport, take_colours
+from orvik.core.ink.primitives import INK
+from orvik.usecases.symbols.meeting_colours import WANTED, ColourReport, take_colours
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace

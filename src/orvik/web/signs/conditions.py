@@ -11,10 +11,10 @@ from starlette.responses import Response
 from orvik.core.errors import ScaleRefused, SignRefused
 from orvik.core.features.feature import CERTAINTIES, TABLES, Table
 from orvik.core.ground.scale import parse_scale
-from orvik.core.signs.sign_rule import ATTRIBUTES, COMPARISONS, MOST_TESTS, AttributeTest, SignRule
-from orvik.store.sign_book import drawn_signs
-from orvik.store.sign_rules import rule_rows
-from orvik.usecases import sign_rules as use
+from orvik.core.symbols.symbol_rule import ATTRIBUTES, COMPARISONS, MOST_TESTS, AttributeTest, SignRule
+from orvik.store.symbol_book import drawn_signs
+from orvik.store.symbol_rules import rule_rows
+from orvik.usecases.symbols import symbol_rules as use
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace

@@ -9,18 +9,18 @@ from typing import Annotated, Any
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from starlette.responses import Response
 
-from orvik.core.colour import lab_of
+from orvik.core.colour.hex import lab_of
 from orvik.core.errors import NotFound
-from orvik.core.ink import INK
-from orvik.core.signs.drawn_sign import DrawnFamily, DrawnSign
-from orvik.core.signs.piece import SHAPES
-from orvik.core.signs.sign import Place
-from orvik.core.signs.sign_trial import HEIGHT, WIDTH, trials
-from orvik.core.signs.specimen import pattern_specimen
-from orvik.exchange.svg_sign import LARGEST_FILE, pieces_of_svg
+from orvik.core.ink.primitives import INK
+from orvik.core.symbols.drawn_symbol import DrawnFamily, DrawnSign
+from orvik.core.symbols.piece import SHAPES
+from orvik.core.symbols.specimen import pattern_specimen
+from orvik.core.symbols.symbol import Place
+from orvik.core.symbols.symbol_trial import HEIGHT, WIDTH, trials
+from orvik.exchange.sheets.svg_symbol import LARGEST_FILE, pieces_of_svg
 from orvik.press.svg import swatch
-from orvik.store.sign_book import drawn_signs
-from orvik.usecases import drawn_signs as use
+from orvik.store.symbol_book import drawn_signs
+from orvik.usecases.symbols import drawn_symbols as use
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace
 from orvik.web.session.workspace import Workspace

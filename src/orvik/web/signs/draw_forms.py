@@ -9,11 +9,11 @@ from pydantic import BaseModel
 
 from orvik.core.errors import NotFound, SignRefused
 from orvik.core.ground.coordinates import parse_quantity
-from orvik.core.ink import INK, LineStyle
-from orvik.core.signs.drawn_sign import DrawnOrnament, DrawnSign
-from orvik.core.signs.piece import SHAPES, Piece
-from orvik.core.signs.sign import Caption, Place
-from orvik.core.signs.style_row import style_of
+from orvik.core.ink.primitives import INK, LineStyle
+from orvik.core.symbols.drawn_symbol import DrawnOrnament, DrawnSign
+from orvik.core.symbols.piece import SHAPES, Piece
+from orvik.core.symbols.style_row import style_of
+from orvik.core.symbols.symbol import Caption, Place
 
 # What a new ornament begins with.
 TRIANGLE = Piece("polygon", sides=3, reach=0.9, turned=90.0, at=(0.45, 0.0), fill=INK)

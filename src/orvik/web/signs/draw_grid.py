@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from typing import Any
 
 from orvik.core.lettering import cap_height
-from orvik.core.signs.drawn_sign import DrawnSign, piece_row
-from orvik.core.signs.piece import Piece
-from orvik.core.signs.sign_trial import marked_line
+from orvik.core.symbols.drawn_symbol import DrawnSign, piece_row
+from orvik.core.symbols.piece import Piece
+from orvik.core.symbols.symbol_trial import marked_line
 from orvik.press.svg import fragment
 
 # Half the width of the grid in millimetres, the smallest first.

@@ -15,7 +15,7 @@ from orvik.core.labels.label_move import PUBLICATION, LabelMove
 from orvik.core.labels.label_rule import ATTRIBUTES, LabelRule, LinePlacing
 from orvik.core.labels.wish import LabelKey
 from orvik.store.labels import label_moves
-from orvik.usecases.labels import (
+from orvik.usecases.sheet.labels import (
     LabelChange,
     LabelKind,
     change_label,

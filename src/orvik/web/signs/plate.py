@@ -12,10 +12,10 @@ from starlette.responses import Response
 
 from orvik.core.errors import NotFound
 from orvik.core.features.feature import CERTAINTIES
-from orvik.core.signs.own_signs import FAMILY as OWN
-from orvik.core.signs.sign import PatternSign, Sign, shared_title
+from orvik.core.symbols.custom_symbols import FAMILY as OWN
+from orvik.core.symbols.symbol import PatternSign, Sign, shared_title
 from orvik.store.rows import LayerState
-from orvik.usecases.pens import put_in_tray, take_from_tray
+from orvik.usecases.compile.pens import put_in_tray, take_from_tray
 from orvik.web.frame.pages import page
 from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace

@@ -7,13 +7,13 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
-from orvik.core.ink import INK
-from orvik.core.signs.book_file import standard
-from orvik.core.signs.sign import PatternSign, Sign
-from orvik.core.signs.specimen import pattern_specimen
+from orvik.core.ink.primitives import INK
+from orvik.core.symbols.book_file import standard
+from orvik.core.symbols.specimen import pattern_specimen
+from orvik.core.symbols.symbol import PatternSign, Sign
 from orvik.press.svg import swatch
 from orvik.store.project import opened_for_reading
-from orvik.store.sign_book import sign_book_of
+from orvik.store.symbol_book import sign_book_of
 from orvik.web.signs.swatches import WIDTH, sign_swatch
 
 LINE_WIDTH = 20.0

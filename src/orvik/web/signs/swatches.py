@@ -8,13 +8,13 @@ from dataclasses import replace
 from orvik.core.features.feature import Feature, Table
 from orvik.core.features.kind import UNIT_AREA
 from orvik.core.features.map_unit import MapUnit
-from orvik.core.ink import INK, Item, LineStyle, Stroke
-from orvik.core.paths import Paths
-from orvik.core.signs.ornaments import reach_across
-from orvik.core.signs.pen import Pen
-from orvik.core.signs.sign import Sign
-from orvik.core.signs.sign_book import SignBook
-from orvik.core.signs.specimen import ornaments_along, specimen, unit_specimen
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import INK, Item, LineStyle, Stroke
+from orvik.core.symbols.pen import Pen
+from orvik.core.symbols.portrayal.ornaments import reach_across
+from orvik.core.symbols.specimen import ornaments_along, specimen, unit_specimen
+from orvik.core.symbols.symbol import Sign
+from orvik.core.symbols.symbol_book import SignBook
 from orvik.press.svg import fragment, swatch
 
 SOFT = "#5B6B78"

@@ -9,10 +9,10 @@ from starlette.responses import Response
 
 from orvik.core.errors import SignRefused
 from orvik.core.ground.coordinates import parse_quantity
-from orvik.core.signs.theme import RANKS, RankLook, Theme
-from orvik.store.themes import theme_rows
-from orvik.usecases import themes as use
-from orvik.usecases.panels import panels_of
+from orvik.core.symbols.emphasis import RANKS, RankLook, Theme
+from orvik.store.emphasis import theme_rows
+from orvik.usecases.sheet.panels import panels_of
+from orvik.usecases.symbols import emphasis as use
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace

@@ -8,17 +8,17 @@ from fastapi import APIRouter, File, Form, Request, UploadFile
 from pydantic import BaseModel
 from starlette.responses import PlainTextResponse, Response
 
-from orvik.core.colour import is_colour
-from orvik.core.colour_text import cmyk_text, hex_text, lab_text, parse_cmyk, parse_lab
+from orvik.core.colour.hex import is_colour
+from orvik.core.colour.text import cmyk_text, hex_text, lab_text, parse_cmyk, parse_lab
 from orvik.core.errors import FeatureRefused, FileRefused
 from orvik.core.features.age import Age, chart
 from orvik.core.features.age_letters import CAMBRIAN, PALEOGENE, PENNSYLVANIAN, TRIASSIC
 from orvik.core.features.map_unit import HEADINGS, RANKS, MapUnit, new_colour, out_of_order
 from orvik.core.features.station_table import decoded
 from orvik.core.ground.coordinates import parse_quantity
-from orvik.core.ink import INK
-from orvik.usecases.unit_table import preview_table, table_of_units, take_table
-from orvik.usecases.units import (
+from orvik.core.ink.primitives import INK
+from orvik.usecases.symbols.unit_table import preview_table, table_of_units, take_table
+from orvik.usecases.symbols.units import (
     add_unit,
     change_unit,
     colour_by_age,

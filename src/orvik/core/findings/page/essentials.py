@@ -6,7 +6,7 @@ from datetime import date
 
 from orvik.core.findings.finding import Finding, Mend
 from orvik.core.findings.page.sheet_ground import SheetGround
-from orvik.core.sheet.part import Part
+from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts import KINDS, needed
 
 # What is said by a part, not shown by it.

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from orvik.core.findings.finding import Finding, Mend
 from orvik.core.findings.page.sheet_ground import SheetGround
-from orvik.core.sheet.explanation_layout import Layout
-from orvik.core.sheet.explanation_rows import ExplanationRow
-from orvik.core.sheet.part import Part
-from orvik.core.sheet.parts.explanation import Explanation
+from orvik.core.sheet.page.part import Part
+from orvik.core.sheet.parts.explanation.explanation import Explanation
+from orvik.core.sheet.parts.explanation.layout import Layout
+from orvik.core.sheet.parts.explanation.rows import ExplanationRow
 
 
 def explained(ground: SheetGround) -> list[Finding]:

@@ -9,9 +9,9 @@ import shapely
 
 from orvik.core.findings.finding import Finding
 from orvik.core.ground.scale import spaced
-from orvik.core.ink import apply
+from orvik.core.ink.primitives import apply
 from orvik.core.labels.labelled import Labelling
-from orvik.core.sheet.panel import Panel
+from orvik.core.sheet.panels.panel import Panel
 
 WORDS = {"areas": "area", "lines": "line", "points": "point"}
 

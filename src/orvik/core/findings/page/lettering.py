@@ -12,9 +12,9 @@ from orvik.core.arrays import Floats
 from orvik.core.findings.finding import Finding, Mend
 from orvik.core.findings.page.sheet_ground import Letters, SheetGround
 from orvik.core.ground.scale import figures
-from orvik.core.ink import Group, Item, Marks, Ornaments, Pattern, Stroke, Text, walk
+from orvik.core.ink.primitives import Group, Item, Marks, Ornaments, Pattern, Stroke, Text, walk
 from orvik.core.lettering import missing_letters
-from orvik.core.sheet.parts.credit_note import CreditNote
+from orvik.core.sheet.parts.credits import CreditNote
 from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.parts.title import Title
 

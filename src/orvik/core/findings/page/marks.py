@@ -9,10 +9,10 @@ import numpy as np
 from orvik.core.findings.acceptance import Judged
 from orvik.core.findings.finding import Finding, Place
 from orvik.core.findings.rules import RULES
-from orvik.core.ink import INK, PAPER, Fill, Group, Item, LineStyle, Stroke, Text
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import INK, PAPER, Fill, Group, Item, LineStyle, Stroke, Text
 from orvik.core.lettering import BOLD, ITALIC, ROMAN, cap_height, run, wrapped
-from orvik.core.paths import Paths
-from orvik.core.sheet.page import Sheet
+from orvik.core.sheet.page.page import Sheet
 
 MARKS = "Marks of the proof"
 GRAVE, LIGHT = "#A61B1B", "#8F5A0F"

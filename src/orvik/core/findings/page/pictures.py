@@ -7,11 +7,11 @@ from orvik.core.findings.finding import Finding
 from orvik.core.findings.page.sheet_ground import SheetGround
 from orvik.core.ground.land import LARGEST_SCALE
 from orvik.core.ground.scale import spaced
-from orvik.core.sheet.part import PanelPartSettings
+from orvik.core.sheet.page.part import PanelPartSettings
+from orvik.core.sheet.panels.scale_distortion import truth_of
 from orvik.core.sheet.parts.fraction import Fraction
 from orvik.core.sheet.parts.map_panel import MapPanel
-from orvik.core.sheet.parts.scale_bar import ScaleBar
-from orvik.core.sheet.truth import truth_of
+from orvik.core.sheet.parts.scale_bar.scale_bar import ScaleBar
 
 LEAST_DPI = 200.0
 

@@ -7,16 +7,16 @@ import shapely
 
 from orvik.core.findings.finding import Finding, Mend
 from orvik.core.findings.page.sheet_ground import SheetGround
-from orvik.core.ink import Group, Item
-from orvik.core.sheet.cut_ground import share_without_ground
-from orvik.core.sheet.ink_bounds import bounds_of
-from orvik.core.sheet.part import Part
+from orvik.core.ink.primitives import Group, Item
+from orvik.core.sheet.page.ink_bounds import bounds_of
+from orvik.core.sheet.page.part import Part
+from orvik.core.sheet.page.text_ink import INSTEAD
+from orvik.core.sheet.panels.cut_ground import share_without_ground
 from orvik.core.sheet.parts.box import Box
-from orvik.core.sheet.parts.graticule import Graticule
+from orvik.core.sheet.parts.graticule.graticule import Graticule
+from orvik.core.sheet.parts.leader_line import PointerLine
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.parts.picture import PictureOf
-from orvik.core.sheet.parts.pointer_line import PointerLine
-from orvik.core.sheet.text_ink import INSTEAD
 
 # Ink that reaches less far over an edge than this, in millimetres, is its rounding.
 EDGE_MM = 0.05

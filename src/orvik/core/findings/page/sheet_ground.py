@@ -11,12 +11,12 @@ import shapely
 
 from orvik.core.arrays import Floats
 from orvik.core.findings.finding import Place
-from orvik.core.ink import Group, Text, apply, walk
+from orvik.core.ink.primitives import Group, Text, apply, walk
 from orvik.core.labels.labelled import Labelling
-from orvik.core.sheet.carrying import carried_place
-from orvik.core.sheet.ink_bounds import text_box
-from orvik.core.sheet.page_context import PageContext
-from orvik.core.sheet.part import Part
+from orvik.core.sheet.page.ink_bounds import text_box
+from orvik.core.sheet.page.part import Part
+from orvik.core.sheet.panels.page_context import PageContext
+from orvik.core.sheet.panels.reprojection import carried_place
 
 # Gives the colours beneath areas of the page, (n, 3) with 0 to 255, as it is printed without any letters.
 Beneath = Callable[[Sequence[shapely.Polygon]], Floats]

@@ -6,19 +6,19 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from orvik.core.errors import SheetRefused
-from orvik.core.sheet.page import Sheet
-from orvik.core.sheet.part import Part, PartSettings
+from orvik.core.sheet.page.page import Sheet
+from orvik.core.sheet.page.part import Part, PartSettings
 from orvik.core.sheet.parts.box import Box
 from orvik.core.sheet.parts.check_square import CheckSquare
-from orvik.core.sheet.parts.credit_note import CreditNote
-from orvik.core.sheet.parts.explanation import Explanation
+from orvik.core.sheet.parts.credits import CreditNote
+from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.fraction import Fraction
-from orvik.core.sheet.parts.graticule import Graticule
+from orvik.core.sheet.parts.graticule.graticule import Graticule
+from orvik.core.sheet.parts.leader_line import PointerLine
 from orvik.core.sheet.parts.map_panel import MapPanel
-from orvik.core.sheet.parts.north_arrow import NorthArrow
+from orvik.core.sheet.parts.north_arrow.north_arrow import NorthArrow
 from orvik.core.sheet.parts.picture import PictureOf
-from orvik.core.sheet.parts.pointer_line import PointerLine
-from orvik.core.sheet.parts.scale_bar import ScaleBar
+from orvik.core.sheet.parts.scale_bar.scale_bar import ScaleBar
 from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.parts.tint_bar import TintBar
 from orvik.core.sheet.parts.title import Title

@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar, Self
 
-from orvik.core.ink import Item
-from orvik.core.sheet.entries import Figure, entry
-from orvik.core.sheet.page_context import PageContext
-from orvik.core.sheet.part import NewPartContext, Part, PartSettings
+from orvik.core.ink.primitives import Item
+from orvik.core.sheet.page.entries import Figure, entry
+from orvik.core.sheet.page.part import NewPartContext, Part, PartSettings
+from orvik.core.sheet.panels.page_context import PageContext
 
 
 @dataclass(frozen=True, kw_only=True)

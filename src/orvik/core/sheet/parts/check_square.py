@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar, Self
 
-from orvik.core.ink import INK, Item, LineStyle, Stroke, Text
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import INK, Item, LineStyle, Stroke, Text
 from orvik.core.lettering import ITALIC, cap_height, run
-from orvik.core.paths import Paths
-from orvik.core.sheet.entries import Figure, entry
-from orvik.core.sheet.page_context import PageContext
-from orvik.core.sheet.part import NewPartContext, Part, PartSettings
+from orvik.core.sheet.page.entries import Figure, entry
+from orvik.core.sheet.page.part import NewPartContext, Part, PartSettings
+from orvik.core.sheet.panels.page_context import PageContext
 
 SIDE = 50.0
 WORDS = ("This square is 50 mm wide and high", "when the sheet is printed at 100 %.")

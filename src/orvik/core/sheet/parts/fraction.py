@@ -6,11 +6,11 @@ from dataclasses import dataclass
 from typing import ClassVar, Self
 
 from orvik.core.ground.scale import figures, spaced
-from orvik.core.ink import INK, Item, Text
+from orvik.core.ink.primitives import INK, Item, Text
 from orvik.core.lettering import ROMAN, cap_height, run
-from orvik.core.sheet.entries import Choice, Figure, entry
-from orvik.core.sheet.page_context import PageContext
-from orvik.core.sheet.part import NewPartContext, PanelPartSettings, Part
+from orvik.core.sheet.page.entries import Choice, Figure, entry
+from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part
+from orvik.core.sheet.panels.page_context import PageContext
 
 SAYS = {
     "fraction": "1:25 000",

@@ -14,24 +14,48 @@ from orvik.core.arrays import Floats
 from orvik.core.errors import OrvikError, SheetRefused
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.land import LARGEST_SCALE, land_in
-from orvik.core.ink import INK, PAPER, Fill, Group, Item, LineStyle, Ornaments, Stroke, Text, apply, enlarged, moved
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import (
+    INK,
+    PAPER,
+    Fill,
+    Group,
+    Item,
+    LineStyle,
+    Ornaments,
+    Stroke,
+    Text,
+    apply,
+    enlarged,
+    moved,
+)
 from orvik.core.labels.label_ink import LABEL_LAYERS
 from orvik.core.labels.label_move import in_force
 from orvik.core.labels.labelled import Labelling, labelled
 from orvik.core.labels.wishes import Written
 from orvik.core.lettering import ROMAN, cap_height, run
-from orvik.core.paths import Paths
 from orvik.core.pictures.reference_look import ReferenceLook
 from orvik.core.pictures.underlay_ink import reference_ink
-from orvik.core.sheet.carrying import OFF_MM, Carrier
-from orvik.core.sheet.entries import Choice, Figure, NameOf, PanelNumbers, Place, Scale, Strengths, Switch, Words, entry
-from orvik.core.sheet.map_context import MapContext, Underlay, border_in
-from orvik.core.sheet.page_context import PageContext
-from orvik.core.sheet.panel import NEATLINES, Panel, aimed
-from orvik.core.sheet.part import NewPartContext, Part, PartSettings
-from orvik.core.sheet.text_ink import words_instead
-from orvik.core.signs.ornaments import whole_within
-from orvik.core.signs.portray import portray
+from orvik.core.sheet.page.entries import (
+    Choice,
+    Figure,
+    NameOf,
+    PanelNumbers,
+    Place,
+    Scale,
+    Strengths,
+    Switch,
+    Words,
+    entry,
+)
+from orvik.core.sheet.page.part import NewPartContext, Part, PartSettings
+from orvik.core.sheet.page.text_ink import words_instead
+from orvik.core.sheet.panels.map_context import MapContext, Underlay, border_in
+from orvik.core.sheet.panels.page_context import PageContext
+from orvik.core.sheet.panels.panel import NEATLINES, Panel, aimed
+from orvik.core.sheet.panels.reprojection import OFF_MM, Carrier
+from orvik.core.symbols.portrayal.ornaments import whole_within
+from orvik.core.symbols.portrayal.portray import portray
 
 # What panels are called one after the other.
 LETTERS = [*ascii_uppercase, *(f"{one}{two}" for one in ascii_uppercase for two in ascii_uppercase)]

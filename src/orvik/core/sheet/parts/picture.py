@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar, Self
 
-from orvik.core.ink import Item
-from orvik.core.sheet.entries import Choice, FileOf, entry
-from orvik.core.sheet.page_context import PageContext
-from orvik.core.sheet.part import NewPartContext, Part, PartSettings
-from orvik.core.sheet.text_ink import words_instead
+from orvik.core.ink.primitives import Item
+from orvik.core.sheet.page.entries import Choice, FileOf, entry
+from orvik.core.sheet.page.part import NewPartContext, Part, PartSettings
+from orvik.core.sheet.page.text_ink import words_instead
+from orvik.core.sheet.panels.page_context import PageContext
 
 # What a file for a part may be, as a page asks for it.
 ACCEPTED = ".png,.jpg,.jpeg,.tif,.tiff,.webp,.gif,.bmp,.svg,image/*"

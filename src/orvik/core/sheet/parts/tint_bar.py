@@ -8,17 +8,17 @@ from typing import ClassVar, Self
 
 import numpy as np
 
-from orvik.core.colour import mixed
+from orvik.core.colour.hex import mixed
 from orvik.core.errors import OrvikError
-from orvik.core.ink import INK, Fill, Item, LineStyle, Stroke, Text
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import INK, Fill, Item, LineStyle, Stroke, Text
 from orvik.core.lettering import ITALIC, ROMAN, cap_height, run
-from orvik.core.paths import Paths
 from orvik.core.pictures.relief import ReliefStyle, ramp_colours
-from orvik.core.sheet.entries import Figure, Switch, entry
-from orvik.core.sheet.map_context import Underlay
-from orvik.core.sheet.page_context import PageContext
-from orvik.core.sheet.part import NewPartContext, PanelPartSettings, Part
-from orvik.core.sheet.text_ink import words_instead
+from orvik.core.sheet.page.entries import Figure, Switch, entry
+from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part
+from orvik.core.sheet.page.text_ink import words_instead
+from orvik.core.sheet.panels.map_context import Underlay
+from orvik.core.sheet.panels.page_context import PageContext
 
 # Colours side by side in the bar: more than the eye tells apart.
 STEPS = 96

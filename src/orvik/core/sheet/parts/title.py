@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar, Self
 
-from orvik.core.ink import INK, Item
-from orvik.core.sheet.entries import LONGEST_TEXT, Choice, Colour, Figure, Words, entry
-from orvik.core.sheet.faces import AS_SET, FACE_WORDS, STYLES
-from orvik.core.sheet.letters import letters_of
-from orvik.core.sheet.page_context import PageContext
-from orvik.core.sheet.part import NewPartContext, Part, PartSettings
-from orvik.core.sheet.text_ink import ALIGNED, text_ink
+from orvik.core.ink.primitives import INK, Item
+from orvik.core.sheet.page.entries import LONGEST_TEXT, Choice, Colour, Figure, Words, entry
+from orvik.core.sheet.page.faces import AS_SET, FACE_WORDS, STYLES
+from orvik.core.sheet.page.letters import letters_of
+from orvik.core.sheet.page.part import NewPartContext, Part, PartSettings
+from orvik.core.sheet.page.text_ink import ALIGNED, text_ink
+from orvik.core.sheet.panels.page_context import PageContext
 
 
 @dataclass(frozen=True, kw_only=True)

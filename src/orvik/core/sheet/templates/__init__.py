@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 from orvik.core.errors import SheetRefused
-from orvik.core.sheet.part import Part
+from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.templates import figure, poster, quadrangle, regional
 from orvik.core.sheet.templates.brief import Brief
 

@@ -10,9 +10,9 @@ import shapely
 from orvik.core.errors import SheetRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import spaced
-from orvik.core.sheet.aim import FITTING_SCALES
-from orvik.core.sheet.panel import aimed
-from orvik.core.sheet.paper import family_of
+from orvik.core.sheet.page.paper import family_of
+from orvik.core.sheet.panels.aim import FITTING_SCALES
+from orvik.core.sheet.panels.panel import aimed
 from orvik.core.sheet.parts.map_panel import NO_BORDER
 
 # The numbers by which the parts of a template speak of its panels.

@@ -10,16 +10,16 @@ from typing import Any
 
 from orvik.core.errors import OrvikError, SheetRefused
 from orvik.core.ground.crs import project_crs
-from orvik.core.sheet.aim import FITTING_SCALES
-from orvik.core.sheet.carrying import carried_place
-from orvik.core.sheet.entries import FileOf, Words
-from orvik.core.sheet.other_paper import on_paper
-from orvik.core.sheet.page import PageLayout, Sheet
-from orvik.core.sheet.part import Part, largest
+from orvik.core.sheet.layout.change_paper import on_paper
+from orvik.core.sheet.page.entries import FileOf, Words
+from orvik.core.sheet.page.page import PageLayout, Sheet
+from orvik.core.sheet.page.part import Part, largest
+from orvik.core.sheet.panels.aim import FITTING_SCALES
+from orvik.core.sheet.panels.reprojection import carried_place
 from orvik.core.sheet.parts import settings_of
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.templates.brief import Brief
-from orvik.core.signs.joined_kinds import read_now
+from orvik.core.symbols.joined_kinds import read_now
 
 # What stands in its texts for the names of the sheet and of the project.
 SHEET, PROJECT = "{sheet}", "{project}"

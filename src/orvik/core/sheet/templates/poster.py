@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from orvik.core.sheet.part import Part
-from orvik.core.sheet.parts.credit_note import CreditNote
-from orvik.core.sheet.parts.explanation import Explanation
+from orvik.core.sheet.page.part import Part
+from orvik.core.sheet.parts.credits import CreditNote
+from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.fraction import Fraction
-from orvik.core.sheet.parts.graticule import Graticule
+from orvik.core.sheet.parts.graticule.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import MapPanel
-from orvik.core.sheet.parts.north_arrow import DIAGRAM, NorthArrow
-from orvik.core.sheet.parts.scale_bar import ScaleBar
+from orvik.core.sheet.parts.north_arrow.north_arrow import DIAGRAM, NorthArrow
+from orvik.core.sheet.parts.scale_bar.scale_bar import ScaleBar
 from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.parts.title import Title
 from orvik.core.sheet.templates.brief import MAIN, Brief

@@ -142,7 +142,7 @@ function trace(context, xy, from, to, frame) {
   context.lineTo(lastX, lastY);
 }
 
-// How much further than its offset a line beside another may stand off at a sharp bend; as in core/paths.py.
+// How much further than its offset a line beside another may stand off at a sharp bend; as in core/ink/paths.py.
 const MITRE = 2;
 
 // A path to the right of another, each vertex on the bisector of its bend.
@@ -227,7 +227,7 @@ function traceArea(context, item, area, frame) {
 }
 
 // The tiles that touch an area in sight, on a sheet of their own, which then fills the areas. Tiles stand as in
-// core/lattice.py.
+// core/ink/lattice.py.
 function paintPattern(context, item, frame, gone, near) {
   const { tile, anchor } = item,
     width = tile.width * PX_PER_MM * BLOCK,

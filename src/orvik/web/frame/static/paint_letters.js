@@ -2,7 +2,7 @@
 
 import { PX_PER_MM } from "./view.js";
 
-// How wide leaders are; `LEADER` in core/ink.py.
+// How wide leaders are; `LEADER` in core/ink/primitives.py.
 const LEADER_MM = 0.15;
 
 const FACES = {

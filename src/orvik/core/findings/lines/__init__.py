@@ -1,0 +1,1 @@
+"""What the checks find about lines: their ends, crossings, doubles and ornaments."""

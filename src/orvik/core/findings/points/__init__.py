@@ -1,0 +1,1 @@
+"""What the checks find about readings and stations."""

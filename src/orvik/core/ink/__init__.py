@@ -1,0 +1,1 @@
+"""Ink: the eight primitives that every painter paints, and what is done to them."""

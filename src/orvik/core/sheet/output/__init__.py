@@ -1,0 +1,1 @@
+"""From a sheet to what is printed: composed, trimmed, plotted, exported, and compared when it comes back."""

@@ -1,0 +1,172 @@
+"""Parts: anything placed on a sheet, and the settings that say what it is and what it shows."""
+
+from __future__ import annotations
+
+import math
+from abc import ABC, abstractmethod
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import date
+from typing import Any, ClassVar, Self
+
+import shapely
+
+from orvik.core.errors import SheetRefused
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.scale import Scales
+from orvik.core.ink.primitives import Item
+from orvik.core.sheet.page.entries import Colour, Figure, GroupNumber, PanelNumber, Words, entry
+from orvik.core.sheet.page.form_settings import FormSettings
+from orvik.core.sheet.page.page import LARGEST_MM, Sheet
+
+
+@dataclass(frozen=True)
+class NewPartContext:
+    """What a part is newly placed on.
+
+    ``panel`` is the number of the panel that it may speak of: the one in hand, else the largest; None where the sheet
+    has none. ``taken_names`` are those of the panels that are there.
+    """
+
+    sheet: Sheet
+    scales: Scales
+    crs: ProjectCrs
+    border: shapely.LineString | None
+    today: date
+    panel: int | None = None
+    taken_names: frozenset[str] = frozenset()
+
+
+@dataclass(frozen=True, kw_only=True)
+class PartSettings(FormSettings, ABC):
+    """What a part shows; the type says of what kind it is.
+
+    Attributes
+    ----------
+    name
+        What it is called in the list of what is placed; empty for its kind.
+    frame
+        Width in millimetres of a line around it; 0 for none.
+    padding
+        Room in millimetres between its edge and what it shows.
+    group
+        Which group of its sheet it is of; 0 for none.
+    ground_colour
+        What lies under it, as ``#RRGGBB``; None for bare paper.
+    """
+
+    kind: ClassVar[str]
+    label: ClassVar[str]
+    # A small drawing for lists: the path of an SVG of 24 by 16.
+    icon: ClassVar[str] = ""
+    # What it gives a published sheet of what that must carry.
+    essential: ClassVar[tuple[str, ...]] = ()
+    # Whether it is drawn over a panel, in the frame of that, and has no place of its own.
+    lies_on_panel: ClassVar[bool] = False
+
+    name: str = entry(Words("Name", longest=60), "")
+    group: int = entry(GroupNumber("Group"), 0)
+    frame: float = entry(Figure("Frame", 0, 5, "mm"), 0.0)
+    padding: float = entry(Figure("Padding", 0, 50, "mm"), 0.0)
+    ground_colour: str | None = entry(Colour("Ground colour"), None)
+
+    @classmethod
+    @abstractmethod
+    def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
+        """Settings, width and height in millimetres of a part that is newly placed.
+
+        Raises
+        ------
+        SheetRefused
+            It cannot be placed yet.
+        """
+
+    @abstractmethod
+    def ink(self, part: Part, page: Any) -> list[Item]:
+        """What it shows, in millimetres on the page.
+
+        Parameters
+        ----------
+        part
+            Its place without the padding.
+        page
+            A ``PageContext``, which knows of parts and so cannot be known here.
+        """
+
+    @property
+    def summary(self) -> str:
+        """What a list says of it beside its name."""
+        return ""
+
+    @property
+    def supplied(self) -> tuple[str, ...]:
+        """Which of its essentials it really shows, as it is set."""
+        return self.essential
+
+    def renumbered(self, numbers: Mapping[int, Any]) -> Mapping[str, Any]:
+        """The values to change where the panels it speaks of have other numbers."""
+        return {}
+
+
+@dataclass(frozen=True, kw_only=True)
+class PanelPartSettings(PartSettings):
+    """Of a part that speaks of a panel; ``panel`` is the number of that."""
+
+    panel: int | None = entry(PanelNumber("Panel"), None)
+
+    def renumbered(self, numbers: Mapping[int, Any]) -> Mapping[str, Any]:
+        return {"panel": numbers[self.panel]} if self.panel is not None and self.panel in numbers else {}
+
+
+@dataclass(frozen=True)
+class Part:
+    """Anything placed on a sheet, in millimetres from the page's upper left corner.
+
+    ``position`` counts from the lowest.
+    """
+
+    settings: PartSettings
+    x: float
+    y: float
+    width: float
+    height: float
+    id: int | None = None
+    sheet_id: int | None = None
+    position: int = 1
+    locked: bool = False
+
+    def __post_init__(self) -> None:
+        if not all(math.isfinite(v) for v in (self.x, self.y, self.width, self.height)):
+            raise SheetRefused("A place or size is not a number; type millimetres such as 12.5.")
+        if not (1 <= self.width <= LARGEST_MM and 1 <= self.height <= LARGEST_MM):
+            raise SheetRefused(f"A part is 1 to {LARGEST_MM:g} mm wide and high; type another size.")
+        if not (-LARGEST_MM <= self.x <= LARGEST_MM and -LARGEST_MM <= self.y <= LARGEST_MM):
+            raise SheetRefused("That place lies far off the page; type millimetres from its upper left corner.")
+
+    @property
+    def kind(self) -> str:
+        return self.settings.kind
+
+    @property
+    def label(self) -> str:
+        """What it is called: by its name, or by its kind."""
+        return self.settings.name or self.settings.label
+
+    @property
+    def middle(self) -> tuple[float, float]:
+        return self.x + self.width / 2, self.y + self.height / 2
+
+    def inset(self, by: float) -> Part:
+        """The same within a padding; never smaller than a millimetre."""
+        width, height = max(1.0, self.width - 2 * by), max(1.0, self.height - 2 * by)
+        return replace(self, x=self.x + by, y=self.y + by, width=width, height=height)
+
+    def changed(self, **values: Any) -> Part:
+        """The same part with other values."""
+        return replace(self, **values)
+
+
+def largest(parts: Sequence[Part], kind: type[PartSettings]) -> Part | None:
+    """The largest part of a kind on a sheet."""
+    found = [p for p in parts if isinstance(p.settings, kind)]
+    return max(found, key=lambda p: p.width * p.height, default=None)

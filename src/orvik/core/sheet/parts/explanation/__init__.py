@@ -1,0 +1,1 @@
+"""Explanations: their rows, and how these are laid out."""

@@ -1,0 +1,93 @@
+"""The explanation: what the panel really shows, in stratigraphic order, as hands have arranged it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any, ClassVar, Self
+
+from orvik.core.ink.primitives import Item
+from orvik.core.sheet.page.entries import Choice, Figure, Switch, Words, entry
+from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part
+from orvik.core.sheet.panels.page_context import PageContext
+from orvik.core.sheet.parts.explanation.layout import NAME, Layout, ink_of, laid_out
+from orvik.core.sheet.parts.explanation.rows import (
+    HEADINGS,
+    ExplanationRow,
+    RowEdits,
+    edited,
+    rows_of,
+    sign_row,
+    unit_row,
+)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Explanation(PanelPartSettings):
+    """Units, signs and layers of a panel.
+
+    Attributes
+    ----------
+    title
+        What stands above it; empty for nothing.
+    headings
+        A name of ``HEADINGS``.
+    columns
+        How many; None for as many as let it be largest.
+    size
+        Height in millimetres of the names of units; None for as large as the frame allows.
+    descriptions
+        Whether descriptions of units stand below their names.
+    fixed
+        Whether what comes new to the map has no row.
+    edits
+        What hands have done to rows: see ``explanation_rows.edited``.
+    """
+
+    kind: ClassVar[str] = "explanation"
+    label: ClassVar[str] = "Explanation"
+    icon: ClassVar[str] = "M2 1h6v4H2zM2 6h6v4H2zM2 11h6v4H2zM11 3h10M11 8h10M11 13h7"
+    essential: ClassVar[tuple[str, ...]] = ("Explanation",)
+
+    title: str = entry(Words("Title", longest=120), "Explanation")
+    headings: str = entry(Choice("Headings", HEADINGS), "own")
+    columns: int | None = entry(Figure("Columns", 1, 8, whole=True, optional=True), None)
+    size: float | None = entry(Figure("Letter size", 1, 20, "mm", optional=True), None)
+    descriptions: bool = entry(Switch("Descriptions"), False)
+    fixed: bool = entry(Switch("Nothing comes new"), False)
+    edits: Mapping[str, Any] = entry(RowEdits("Rows"), {})
+
+    @classmethod
+    def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
+        return cls(panel=context.panel), 90.0, 120.0
+
+    def found(self, page: PageContext) -> list[ExplanationRow]:
+        """The rows that its panel gives rise to."""
+        number = self.panel or 0
+        panel = page.panels[number]
+        layers = [u.sign for u in page.map.underlays if u.sign is not None and panel.underlays.get(str(u.id), 0.0) > 0]
+        return rows_of(page.shown(number), layers, panel.layers, self.headings)
+
+    def rows(self, page: PageContext) -> list[ExplanationRow]:
+        """Its rows as they are printed."""
+        context = page.shown(self.panel or 0)
+        strength = page.panels[self.panel or 0].layers.get("units", 1.0)
+        others = {}
+        for key in self.edits.get("added", ()):
+            what, _, name = key.partition(" ")
+            if what == "unit" and name in context.units:
+                others[key] = unit_row(context.units[name], context.units, strength, self.headings)
+            sign = next((s for s in context.book.listed if s.id == name), None) if what == "sign" else None
+            if sign is not None:
+                others[key] = sign_row(sign)
+        return edited(self.found(page), self.edits, self.fixed, others)
+
+    def layout(self, part: Part, page: PageContext) -> Layout:
+        """Where its rows stand; ``part`` is its place without the padding."""
+        k = self.size / NAME if self.size else None
+        full = page.panels[self.panel or 0].sign_scale
+        return laid_out(self.rows(page), part, bool(self.title), self.columns, k, self.descriptions, full)
+
+    def ink(self, part: Part, page: PageContext) -> list[Item]:
+        book = page.shown(self.panel or 0).book
+        return ink_of(self.layout(part, page), part, book, self.title, self.descriptions)

@@ -1,0 +1,237 @@
+"""The rows of an explanation: what a panel really shows, and what hands have made of the list."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from orvik.core.colour.hex import mixed
+from orvik.core.features.age import chart
+from orvik.core.features.feature import Table
+from orvik.core.features.kind import UNIT_AREA
+from orvik.core.features.map_unit import MapUnit, stratigraphic_order
+from orvik.core.ink.primitives import PAPER
+from orvik.core.sheet.page.entries import Entry
+from orvik.core.sheet.panels.map_context import MapContext
+from orvik.core.symbols.shown_forms import shown_forms
+from orvik.core.symbols.specimen import Form
+from orvik.core.symbols.symbol import Sign
+
+# Signs follow the units in this order.
+TABLE_ORDER: tuple[Table, ...] = ("lines", "areas", "points")
+HEADINGS = {"none": "none", "own": "those of the unit column", "age": "periods", "parent": "the units they are part of"}
+LONGEST_NAME, LONGEST_TEXT = 300, 4000
+MOST_ROWS = 2000
+
+
+@dataclass(frozen=True)
+class ExplanationRow:
+    """One row.
+
+    Attributes
+    ----------
+    key
+        ``unit CODE``, ``sign ID``, ``layer ID`` or ``text NUMBER``: what hands have done to it is kept by that. Further
+        forms of a sign have theirs behind its id: ``sign ID, questionable``.
+    shows
+        The unit or sign whose specimen stands beside its name; None for a text.
+    form
+        How the features look that a sign stands for.
+    heading
+        What stands above it and those that follow with the same.
+    """
+
+    key: str
+    shows: MapUnit | Sign | None
+    name: str
+    age: str = ""
+    text: str = ""
+    heading: str = ""
+    form: Form | None = None
+
+    @property
+    def is_unit(self) -> bool:
+        return isinstance(self.shows, MapUnit)
+
+
+@dataclass(frozen=True)
+class RowEdits(Entry):
+    """What hands have done to rows, as it is kept: see ``edited``."""
+
+    def sound(self, value: Any) -> bool:
+        return isinstance(value, Mapping) and all(_sound(key, edit) for key, edit in value.items())
+
+    def plain(self, value: Any) -> Any:
+        return {str(key): edit for key, edit in value.items()}
+
+    def fields(self, name: str) -> tuple[str, ...]:
+        return ()
+
+    def given(self, name: str, typed: Mapping[str, str]) -> bool:
+        return False
+
+
+def _sound(key: object, edit: object) -> bool:
+    """Whether an edit is one: lists of keys under their names, and under a key what is changed of its row."""
+    if key in ("order", "added", "known"):
+        return isinstance(edit, list | tuple) and len(edit) <= MOST_ROWS and all(isinstance(k, str) for k in edit)
+    if not isinstance(edit, Mapping) or set(edit) - {"name", "text", "heading", "hidden"}:
+        return False
+    texts = (edit.get("name", ""), edit.get("heading", ""), edit.get("text", ""))
+    whole = all(isinstance(t, str) for t in texts) and isinstance(edit.get("hidden", False), bool)
+    return whole and max(len(t) for t in texts[:2]) <= LONGEST_NAME and len(texts[2]) <= LONGEST_TEXT
+
+
+# The layer of a panel that signs of a table are printed in.
+PRINTED_IN: Mapping[Table, str] = {"lines": "linework", "areas": "units", "points": "attitudes"}
+
+
+def rows_of(
+    context: MapContext, layers: Sequence[Sign], strengths: Mapping[str, float], headings: str
+) -> list[ExplanationRow]:
+    """The rows that a panel gives rise to: units in stratigraphic order, then lines, areas and points, then layers.
+
+    Parameters
+    ----------
+    context
+        The map as the panel shows it.
+    layers
+        The signs of the reference layers that it prints.
+    strengths
+        How strongly it prints each of its layers, 0 to 1, where not in full: what is not printed has no row, and
+        boxes have the colour that comes of the tints on white.
+    headings
+        A name of ``HEADINGS``.
+    """
+    shown = {table: found for table, found in context.features.items() if strengths.get(PRINTED_IN[table], 1.0) > 0}
+    codes = set(shown["areas"].columns["map_unit"]) if "areas" in shown else set()
+    units = stratigraphic_order([context.units[code] for code in codes if code in context.units])
+    forms: dict[str, list[Form]] = {}
+    for features in shown.values():
+        forms |= shown_forms(features, context.book)
+    listed = [sign for sign in context.book.listed if sign.id in forms and _is_explained(sign)]
+    signs = [sign for table in TABLE_ORDER for sign in listed if sign.table == table]
+    tints = strengths.get("units", 1.0)
+    return [
+        *(unit_row(unit, context.units, tints, headings) for unit in units),
+        *(row for sign in signs for row in sign_rows(sign, forms[sign.id])),
+        *(ExplanationRow(f"layer {sign.id}", sign, sign.title) for sign in layers),
+    ]
+
+
+def unit_row(unit: MapUnit, units: Mapping[str, MapUnit], strength: float, headings: str) -> ExplanationRow:
+    """The row of a unit."""
+    printed = replace(
+        unit, colour=mixed(unit.colour, PAPER, strength), pattern_strength=unit.pattern_strength * strength
+    )
+    heading = {"own": unit.heading, "age": period_of(unit), "parent": _parent(unit, units)}.get(headings, "")
+    return ExplanationRow(f"unit {unit.code}", printed, unit.name, unit.printed_age, unit.description, heading)
+
+
+def sign_row(sign: Sign) -> ExplanationRow:
+    """The row of a sign that is added by hand, as all that it can show."""
+    return ExplanationRow(f"sign {sign.id}", sign, sign.title)
+
+
+def sign_rows(sign: Sign, forms: Sequence[Form]) -> list[ExplanationRow]:
+    """The rows of a sign, one for each form that its features have; the first in no doubt is called as the sign is."""
+    plain = [form for form in forms if not form.questionable]
+    out = []
+    for form in forms:
+        said = [] if form in plain[:1] else _said(form, sign, [*plain[:1], *forms][0])
+        words = ", ".join(said)
+        key, name = (f"sign {sign.id}, {words}", f"{sign.title}, {words}") if said else (f"sign {sign.id}", sign.title)
+        out.append(ExplanationRow(key, sign, name, form=form))
+    return out
+
+
+def _said(form: Form, sign: Sign, first: Form) -> list[str]:
+    """What tells a form from the first one, in words."""
+    said = []
+    if form.band != first.band:
+        said.append("drawn to scale" if form.band else "too narrow to be drawn to scale")
+    if form.dips != first.dips:
+        said.append("with its dip" if form.dips else "without its dip")
+    if form.plunges != first.plunges:
+        said.append("plunging" if form.plunges else "without plunge")
+    return [*said, "questionable"] if form.questionable else said
+
+
+def period_of(unit: MapUnit) -> str:
+    """The period that holds all of a unit's age; where none does, the era or the eon."""
+    held = unit.span
+    if held is None:
+        return ""
+    for rank in ("period", "era", "eon", "super-eon"):
+        for age in chart():
+            if age.rank == rank and age.younger <= held.younger and held.older <= age.older:
+                return age.name
+    return ""
+
+
+def edited(
+    rows: Sequence[ExplanationRow],
+    edits: Mapping[str, Any],
+    fixed: bool,
+    others: Mapping[str, ExplanationRow],
+) -> list[ExplanationRow]:
+    """Rows as hands have left them.
+
+    ``edits`` may hold, by key, another ``name``, ``text`` or ``heading``, or that a row is ``hidden``; under ``order``
+    the keys as they were put, under ``added`` those that were added, and under ``known`` those that were there then.
+    A row that comes new stands after the one that it follows on the map.
+
+    Parameters
+    ----------
+    fixed
+        Whether nothing comes new.
+    others
+        Rows that may be added, by key.
+    """
+    known = edits.get("known")
+    there = {row.key: row for row in rows}
+    kept = [row for row in rows if not (fixed and known is not None and row.key not in known)]
+    for key in edits.get("added", ()):
+        if key not in there:
+            added = others.get(key) or (ExplanationRow(key, None, "") if key.startswith("text ") else None)
+            if added is not None:
+                kept.append(added)
+    out = []
+    for row in _ordered(kept, edits.get("order", ())):
+        edit = edits.get(row.key, {})
+        if not edit.get("hidden", False):
+            out.append(replace(row, **{k: v for k, v in edit.items() if k != "hidden"}))
+    return out
+
+
+def new_keys(rows: Sequence[ExplanationRow], edits: Mapping[str, Any]) -> list[str]:
+    """The rows that have come since the list was last looked at."""
+    known = edits.get("known")
+    return [] if known is None else [row.key for row in rows if row.key not in known]
+
+
+def _ordered(rows: Sequence[ExplanationRow], order: Sequence[str]) -> list[ExplanationRow]:
+    """Rows in an order; one that it does not hold stands after the row before it."""
+    if not order:
+        return list(rows)
+    by_key = {row.key: row for row in rows}
+    out = [by_key[key] for key in order if key in by_key]
+    placed = {row.key for row in out}
+    before: str | None = None
+    for row in rows:
+        if row.key not in placed:
+            at = next((i + 1 for i, other in enumerate(out) if other.key == before), 0)
+            out.insert(at, row)
+            placed.add(row.key)
+        before = row.key
+    return out
+
+
+def _parent(unit: MapUnit, units: Mapping[str, MapUnit]) -> str:
+    return units[unit.parent].name if unit.parent in units else ""
+
+
+def _is_explained(sign: Sign) -> bool:
+    """Whether a sign has a row: what is not printed has none, and unit areas have their boxes."""
+    return sign.explained and not sign.aid and sign.kind != UNIT_AREA

@@ -1,0 +1,1 @@
+"""Graticules, their lines and the systems that they draw."""

@@ -1,0 +1,1 @@
+"""North arrows, their designs and the three norths."""

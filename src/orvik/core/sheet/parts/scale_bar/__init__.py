@@ -1,0 +1,1 @@
+"""Scale bars, their designs and lengths."""

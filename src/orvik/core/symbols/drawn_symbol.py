@@ -1,0 +1,282 @@
+"""Signs that a project has drawn for itself: a look for points, for lines or for areas, and who wears it."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import MISSING, dataclass, fields, replace
+from typing import Any, Literal, get_args
+
+from orvik.core.errors import SignRefused
+from orvik.core.ink.primitives import INK, LineStyle, Stroke, Symbol
+from orvik.core.symbols.piece import Piece
+from orvik.core.symbols.style_row import caption_of, caption_row, style_of, style_row
+from orvik.core.symbols.symbol import Caption, Ornament, PatternSign, Place, Sign, leans, mirrored, symbol_of
+from orvik.core.symbols.symbol_book import SignBook
+
+DrawnFamily = Literal["points", "lines", "patterns"]
+MOST_PIECES, MOST_STROKES, MOST_ORNAMENTS = 200, 6, 6
+LONGEST_TITLE = 60
+# The pattern ids of a project's own begin so, and none of the book's does.
+OWN = "own_"
+
+
+@dataclass(frozen=True)
+class DrawnOrnament:
+    """A drawing along a line that runs upwards; ``left`` mirrors it to the other side."""
+
+    pieces: tuple[Piece, ...]
+    place: Place = "repeat"
+    spacing: float = 8.0
+    phase: float = 0.5
+    left: bool = False
+
+    def ornament(self, name: str) -> Ornament:
+        """As the line sign has it; raises SignRefused where it cannot stand so."""
+        symbol = symbol_of(name, self.pieces)
+        return Ornament(mirrored(symbol) if self.left else symbol, self.place, self.spacing, self.phase)
+
+
+@dataclass(frozen=True)
+class DrawnSign:
+    """A look that somebody has drawn.
+
+    Attributes
+    ----------
+    name
+        As patterns and the project file call it: small letters and underscores.
+    pieces
+        Of a point sign or a pattern, the first one lowest. The anchor on the ground is their origin.
+    turns
+        Whether a point sign turns with its azimuth, though the sign that wears it does not.
+    caption, silent
+        What a point sign writes, and where; None for what the sign that wears it writes, unless it is ``silent``.
+    strokes, ornaments
+        Of a line sign.
+    tile
+        Width and height in millimetres of what a pattern repeats.
+    worn_by
+        The ids of the signs of the book that look like this.
+    """
+
+    name: str
+    family: DrawnFamily
+    title: str
+    pieces: tuple[Piece, ...] = ()
+    turns: bool = False
+    caption: Caption | None = None
+    silent: bool = False
+    strokes: tuple[LineStyle, ...] = ()
+    ornaments: tuple[DrawnOrnament, ...] = ()
+    tile: tuple[float, float] = (6.0, 6.0)
+    worn_by: tuple[str, ...] = ()
+
+    def __post_init__(self) -> None:
+        if self.family not in get_args(DrawnFamily):
+            raise SignRefused("A sign is drawn for points, for lines or as a pattern.")
+        if not re.fullmatch(r"[a-z0-9_]{1,60}", self.name):
+            raise SignRefused(f"“{self.name[:20]}” is no name of a sign in a file: small letters, figures and _ are.")
+        if not self.title.strip() or len(self.title) > LONGEST_TITLE:
+            raise SignRefused(f"A sign needs a name of 1 to {LONGEST_TITLE} letters.")
+        if self.family == "lines":
+            if not any(stroke.width > 0 for stroke in self.strokes) and not self.ornaments:
+                raise SignRefused("A line sign needs a stroke or an ornament; else it is not seen.")
+        elif not self.pieces:
+            raise SignRefused("A sign needs a piece; add another one before you take this away.")
+        drawings = (self.pieces, *(ornament.pieces for ornament in self.ornaments))
+        if any(len(pieces) > MOST_PIECES for pieces in drawings):
+            raise SignRefused(f"A sign has at most {MOST_PIECES} pieces.")
+        if len(self.strokes) > MOST_STROKES or len(self.ornaments) > MOST_ORNAMENTS:
+            raise SignRefused(f"A line sign has at most {MOST_STROKES} strokes and {MOST_ORNAMENTS} ornaments.")
+        if not all(1 <= side <= 50 for side in self.tile):
+            raise SignRefused(f"The tile of a pattern is 1 to 50 mm wide, not {self.tile[0]:g} by {self.tile[1]:g}.")
+        for ornament in self.ornaments:
+            if not ornament.pieces:
+                raise SignRefused("An ornament needs a piece; take the ornament away instead.")
+            ornament.ornament(self.title)
+
+    @property
+    def pattern_id(self) -> str:
+        """What units call it by, as a pattern."""
+        return OWN + self.name
+
+    def dressed(self, sign: Sign) -> Sign:
+        """A sign of the book in this look; what it means stays, and the standard's number is no longer its own."""
+        worn = replace(sign, number="", basis="ours")
+        if self.family == "lines":
+            ornaments = tuple(ornament.ornament(sign.title) for ornament in self.ornaments)
+            if stands_against(ornaments, sign):
+                # On which side of a line they stand has a meaning: no look may move them to the other one.
+                ornaments = tuple(replace(one, symbol=mirrored(one.symbol)) for one in ornaments)
+            return replace(worn, strokes=self.strokes, ornaments=ornaments)
+        captions = (self.caption,) if self.caption is not None else () if self.silent else sign.captions
+        symbol = symbol_of(sign.title, self.pieces)
+        # A reading is never drawn without its direction, whatever it looks like.
+        return replace(worn, symbol=symbol, captions=captions, turns=self.turns or sign.turns)
+
+    def check_side(self, sign: Sign) -> None:
+        """Refuse to be worn by a sign whose ornaments say what lies on a side of the line, and stand on the other."""
+        if stands_against([ornament.ornament(self.name) for ornament in self.ornaments], sign):
+            mine, other = ("right", "left") if _lead(sign.ornaments) > 0 else ("left", "right")
+            raise SignRefused(
+                f"The ornaments of {sign.title} stand to the {mine} of a line drawn away from you, and say where "
+                f"{sign.side} is; those of {self.title} stand to the {other}. Set them to the {mine} first."
+            )
+
+    def drawing(self, ornament: int | None) -> tuple[Piece, ...]:
+        """Its pieces, or those of one of its ornaments; none where there is no such one."""
+        if ornament is None:
+            return self.pieces
+        return self.ornaments[ornament].pieces if 0 <= ornament < len(self.ornaments) else ()
+
+    def with_drawing(self, ornament: int | None, pieces: Sequence[Piece]) -> DrawnSign:
+        """The same with other pieces, or other ones of an ornament; raises SignRefused where it cannot be so."""
+        if ornament is None:
+            return replace(self, pieces=tuple(pieces))
+        if not 0 <= ornament < len(self.ornaments):
+            raise SignRefused("That ornament is no longer there.")
+        changed = list(self.ornaments)
+        changed[ornament] = replace(changed[ornament], pieces=tuple(pieces))
+        return replace(self, ornaments=tuple(changed))
+
+    def as_sign(self) -> Sign:
+        """The look by itself, for specimens."""
+        table: Literal["points", "lines"] = "lines" if self.family == "lines" else "points"
+        return self.dressed(Sign(f"drawn-{self.name}", table, self.name, self.title))
+
+    def as_pattern(self) -> PatternSign:
+        """The look as a pattern."""
+        return PatternSign(self.pattern_id, self.title, *self.tile, self.pieces)
+
+    @property
+    def body(self) -> str:
+        """All but name, family and title as JSON, as ``of`` reads it."""
+        row: dict[str, Any] = {"worn_by": list(self.worn_by)}
+        if self.family == "lines":
+            row["strokes"] = [style_row(style) for style in self.strokes]
+            row["ornaments"] = [_ornament_row(ornament) for ornament in self.ornaments]
+        else:
+            row["pieces"] = [piece_row(piece) for piece in self.pieces]
+        if self.family == "points":
+            row["turns"] = self.turns
+            row["caption"] = caption_row(self.caption) if self.caption is not None else None
+            row["silent"] = self.silent
+        if self.family == "patterns":
+            row["tile"] = list(self.tile)
+        return json.dumps(row, ensure_ascii=False, separators=(",", ":"))
+
+    @staticmethod
+    def of(name: str, family: str, title: str, body: str) -> DrawnSign:
+        """A sign as it was kept; raises SignRefused for what is none."""
+        try:
+            row = json.loads(body)
+            caption = row.get("caption")
+            return DrawnSign(
+                name,
+                family,  # type: ignore[arg-type]
+                title,
+                tuple(Piece.of(one) for one in row.get("pieces", ())),
+                bool(row.get("turns", False)),
+                caption_of(caption) if caption else None,
+                bool(row.get("silent", False)),
+                tuple(style_of(one) for one in row.get("strokes", ())),
+                tuple(_ornament(one) for one in row.get("ornaments", ())),
+                (float(row["tile"][0]), float(row["tile"][1])) if "tile" in row else (6.0, 6.0),
+                tuple(str(one) for one in row.get("worn_by", ())),
+            )
+        except (KeyError, TypeError, ValueError, IndexError, AttributeError) as error:
+            raise SignRefused(f"The sign “{title[:30]}” cannot be read: {error}.") from error
+
+
+def stands_against(ornaments: Sequence[Ornament], sign: Sign) -> bool:
+    """Whether ornaments stand on the other side of a line than those of a sign whose side has a meaning."""
+    return bool(sign.side) and _lead(ornaments) * _lead(sign.ornaments) < 0
+
+
+def _lead(ornaments: Sequence[Ornament]) -> float:
+    """To which side the first ornament stands that stands to one: above 0 to the right; 0 where none does."""
+    return next((reach for one in ornaments if (reach := leans(one.symbol))), 0.0)
+
+
+def piece_row(piece: Piece) -> dict[str, Any]:
+    """A piece as ``Piece.of`` reads it: what is not as usual."""
+    out: dict[str, Any] = {}
+    for one in fields(piece):
+        value = getattr(piece, one.name)
+        usual = one.default if one.default is not MISSING else None
+        if value != usual:
+            out[one.name] = [list(point) for point in value] if one.name == "points" else value
+    return out
+
+
+def new_sign(name: str, family: DrawnFamily, title: str) -> DrawnSign:
+    """A sign to begin with: a triangle, a line with a dash, or a tile with a dot."""
+    if family == "lines":
+        return DrawnSign(name, family, title, strokes=(LineStyle(0.3, INK, (2.4, 1.0)),))
+    if family == "patterns":
+        return DrawnSign(name, family, title, (Piece("circle", at=(3.0, 3.0), reach=0.5, fill=INK),))
+    return DrawnSign(name, family, title, (Piece("polygon", sides=3, reach=1.4, width=0.2),))
+
+
+def sign_like(name: str, title: str, sign: Sign) -> DrawnSign:
+    """A sign to begin with that looks as one of the book does; raises SignRefused for an area's, which has none."""
+    if sign.table == "lines":
+        ornaments = tuple(
+            DrawnOrnament(_as_pieces(one.symbol), one.place, one.spacing, one.phase) for one in sign.ornaments
+        )
+        return DrawnSign(name, "lines", title, strokes=sign.strokes, ornaments=ornaments)
+    if sign.symbol is None:
+        raise SignRefused(f"“{sign.title}” is the look of an area; draw a pattern for it instead.")
+    return DrawnSign(name, "points", title, _as_pieces(sign.symbol), sign.turns)
+
+
+def pattern_like(name: str, title: str, pattern: PatternSign) -> DrawnSign:
+    """A pattern to begin with that looks as one of the book does."""
+    return DrawnSign(name, "patterns", title, pattern.pieces, tile=(pattern.width, pattern.height))
+
+
+def _as_pieces(symbol: Symbol) -> tuple[Piece, ...]:
+    """The ink of a symbol as lines, one piece for each path."""
+    out = []
+    for item in symbol.items:
+        for i in range(len(item.paths)):
+            points = tuple((round(float(x), 4), round(float(y), 4)) for x, y in item.paths[i])
+            closed = len(points) > 3 and points[0] == points[-1]
+            points = points[:-1] if closed else points
+            if isinstance(item, Stroke):
+                style = item.style
+                look = {"width": style.width, "outline": style.colour, "dash": style.dash, "cap": style.cap}
+                out.append(Piece("line", points, closed, **look))  # type: ignore[arg-type]
+            else:
+                out.append(Piece("line", points, True, fill=item.colour))
+    return tuple(out)
+
+
+def with_drawn(book: SignBook, drawn: Sequence[DrawnSign]) -> SignBook:
+    """A sign book in which signs look as a project has drawn them, with its patterns among the others."""
+    look = {worn: sign for sign in drawn if sign.family != "patterns" for worn in sign.worn_by}
+    patterns = {sign.pattern_id: sign.as_pattern() for sign in drawn if sign.family == "patterns"}
+    if not look and not patterns:
+        return book
+    signs = tuple(
+        look[sign.id].dressed(sign) if sign.id in look and look[sign.id].family == sign.table else sign
+        for sign in book.signs
+    )
+    return replace(book, signs=signs, patterns={**book.patterns, **patterns})
+
+
+def _ornament(row: Mapping[str, Any]) -> DrawnOrnament:
+    pieces = tuple(Piece.of(one) for one in row["pieces"])
+    spacing, phase = float(row.get("spacing", 8.0)), float(row.get("phase", 0.5))
+    return DrawnOrnament(pieces, row.get("place", "repeat"), spacing, phase, bool(row.get("left", False)))
+
+
+def _ornament_row(ornament: DrawnOrnament) -> dict[str, Any]:
+    return {
+        "pieces": [piece_row(piece) for piece in ornament.pieces],
+        "place": ornament.place,
+        "spacing": ornament.spacing,
+        "phase": ornament.phase,
+        "left": ornament.left,
+    }

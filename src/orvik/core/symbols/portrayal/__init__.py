@@ -1,0 +1,1 @@
+"""Portrayal: features and their symbols become ink."""

@@ -1,0 +1,147 @@
+"""Points as ink: signs that turn with their azimuth, and planes that share a place."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass, replace
+
+import numpy as np
+import shapely
+
+from orvik.core.arrays import Floats
+from orvik.core.features.feature import Features
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ink.primitives import INK, Item, Marks, Symbol, Text
+from orvik.core.lettering import ITALIC, ROMAN, cap_height, run
+from orvik.core.symbols.portrayal.ink_keys import key_of, keys_of
+from orvik.core.symbols.symbol import Caption, Sign, moved_by
+from orvik.core.symbols.symbol_book import SignBook
+
+
+@dataclass(frozen=True)
+class Standing:
+    """How points stand on the sheet, one row for each.
+
+    Attributes
+    ----------
+    xy
+        (n, 2), in ground coordinates.
+    turned
+        How far each sign is turned, in degrees clockwise from the grid's north.
+    shifts
+        How far each is moved along its strike, in millimetres downwards in its own frame.
+    """
+
+    xy: Floats
+    turned: Floats
+    shifts: Floats
+    signs: list[Sign]
+
+    @staticmethod
+    def of(points: Features, book: SignBook, crs: ProjectCrs) -> Standing:
+        """How the points of a project stand."""
+        xy = shapely.get_coordinates(points.geometries)
+        azimuth = np.array([a or 0.0 for a in points.columns["azimuth"]], dtype=float)
+        turned = azimuth - crs.convergence(xy[:, 0], xy[:, 1])
+        signs = book.signs_of(points)
+        return Standing(xy, np.where([s.turns for s in signs], turned, 0.0), _shifts(xy, turned, signs), signs)
+
+    def symbol(self, row: int) -> Symbol:
+        """The sign of a point as it is drawn there, before it is turned."""
+        symbol, shift = self.signs[row].symbol, float(self.shifts[row])
+        assert symbol is not None
+        return moved_by(symbol, 0.0, shift) if shift else symbol
+
+
+def point_ink(points: Features, book: SignBook, crs: ProjectCrs, layers: dict[str, list[Item]]) -> None:
+    """Put the ink of points into their layers; aids for compiling among the tags, with what is written by them."""
+    standing = Standing.of(points, book, crs)
+    groups: dict[tuple[str, float], list[int]] = defaultdict(list)
+    for i, sign in enumerate(standing.signs):
+        groups[sign.id, float(standing.shifts[i])].append(i)
+    for numbers in groups.values():
+        rows = np.array(numbers)
+        sign = standing.signs[numbers[0]]
+        layer = layers["tags" if sign.aid else "attitudes"]
+        symbol = standing.symbol(numbers[0])
+        layer.append(
+            Marks(symbol, standing.xy[rows], standing.turned[rows], keys_of(points, rows), upright=not sign.turns)
+        )
+        aids = [caption for caption in sign.captions if sign.aid and not caption.printed]
+        layer += [_aid(points, i, caption, standing.xy[i]) for i in numbers for caption in aids]
+
+
+def _aid(points: Features, row: int, caption: Caption, at: Floats) -> Text:
+    made = caption_run(caption, caption_text(points, row, caption))
+    offset = (caption.at[0] + made.offset[0], caption.at[1] + made.offset[1])
+    key = key_of("points", int(points.ids[row]))
+    return replace(made, at=(float(at[0]), float(at[1])), offset=offset, key=key)
+
+
+def _shifts(xy: Floats, turned: Floats, signs: list[Sign]) -> Floats:
+    """How far each sign is moved along its strike, in millimetres downwards in its own frame.
+
+    Planes that were read at one place share it: each stands with an end of its strike line there, the one that keeps
+    them apart best, so that they meet in the place; and a line begins there.
+    """
+    out = np.zeros(len(signs))
+    _, place, counts = np.unique(xy, axis=0, return_inverse=True, return_counts=True)
+    place = place.ravel()
+    if not (counts > 1).any():
+        return out
+    together: dict[int, list[int]] = defaultdict(list)
+    for i in np.flatnonzero(counts[place] > 1).tolist():
+        if signs[i].turns:
+            together[int(place[i])].append(i)
+    for rows in together.values():
+        planes = [i for i in rows if signs[i].strike]
+        lines = [i for i in rows if not signs[i].strike]
+        if len(rows) > 1:
+            for i in lines:
+                out[i] = -_tail(signs[i])
+        if len(planes) < 2:
+            continue
+        taken = [float(turned[i]) for i in lines]
+        for i in sorted(planes, key=lambda row: float(turned[row]) % 180):
+            ways = (float(turned[i]) % 360, (float(turned[i]) + 180) % 360)
+            best = max(ways, key=lambda way: min((_apart(way, other) for other in taken), default=180.0))
+            taken.append(best)
+            out[i] = -signs[i].strike if best == ways[0] else signs[i].strike
+    return out
+
+
+def _tail(sign: Sign) -> float:
+    """How far a line's sign reaches behind its place, in millimetres."""
+    assert sign.symbol is not None
+    return max(0.0, max(float(item.paths.xy[:, 1].max()) for item in sign.symbol.items))
+
+
+def _apart(one: float, two: float) -> float:
+    return abs((one - two + 180) % 360 - 180)
+
+
+def caption_text(features: Features, row: int, caption: Caption) -> str:
+    """What a caption writes of a feature; empty for nothing."""
+    columns = features.columns
+    if caption.of == "inclination":
+        value = columns["inclination"][row]
+        if value is None:
+            return ""
+        return f"{round(value)}{'?' if columns['questionable'][row] else ''}"
+    if caption.of == "map_unit":
+        return str(columns["map_unit"][row] or "?")
+    return " ".join(str(columns["note"][row] or "").split())[:60]
+
+
+def turned_place(place: tuple[float, float], turned: float) -> tuple[float, float]:
+    """Where a place of a symbol's own frame stands when the symbol is turned by degrees clockwise."""
+    angle = np.radians(turned)
+    x = place[0] * np.cos(angle) - place[1] * np.sin(angle)
+    y = place[0] * np.sin(angle) + place[1] * np.cos(angle)
+    return float(x), float(y)
+
+
+def caption_run(caption: Caption, text: str) -> Text:
+    """A caption at the origin, its middle or its beginning there."""
+    letters = run(text, ITALIC if caption.italic else ROMAN, caption.size, "left" if caption.begins else "centre")
+    return Text(letters, (0.0, 0.0), caption.colour or INK, offset=(0.0, cap_height(caption.size) / 2))

@@ -1,0 +1,263 @@
+"""Specimens: a sign drawn as it will be printed, for the explanation, the plate, trays and slips alike."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import shapely
+
+from orvik.core.arrays import Floats
+from orvik.core.colour.hex import readable_on
+from orvik.core.features.band import Band
+from orvik.core.features.feature import CERTAINTIES, Feature, Features
+from orvik.core.features.kind import kind_of
+from orvik.core.features.map_unit import MapUnit
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import (
+    INK,
+    Fill,
+    Item,
+    LineStyle,
+    Marks,
+    Ornaments,
+    Pattern,
+    Stroke,
+    Text,
+    enlarged,
+    moved,
+)
+from orvik.core.lettering import ROMAN, cap_height, run
+from orvik.core.symbols.book_file import standard
+from orvik.core.symbols.portrayal.area_ink import NO_UNIT, pattern_ink
+from orvik.core.symbols.portrayal.dashes import Dashes
+from orvik.core.symbols.portrayal.line_ink import line_ink
+from orvik.core.symbols.portrayal.ornaments import placed
+from orvik.core.symbols.portrayal.point_ink import caption_run, turned_place
+from orvik.core.symbols.symbol import Caption, PatternSign, Sign, tile_scaled
+from orvik.core.symbols.symbol_book import SignBook
+
+# How far clockwise from north a specimen of an attitude strikes, in degrees.
+TURN = 60.0
+EDGE = LineStyle(0.15, INK, join="miter")
+# What a specimen writes where a feature writes its own.
+_EXAMPLES = {"inclination": "35", "map_unit": "Qt", "note": ""}
+# Half the height of a band's specimen.
+BAND = 0.8
+# By how much a band with its dip is lifted, in millimetres.
+DIP_LIFT = 1.8
+
+
+@dataclass(frozen=True)
+class Form:
+    """How features of one sign look beyond what the sign itself says.
+
+    Attributes
+    ----------
+    band
+        A line with a width: two margins and a fill between them.
+    dips
+        A band whose dip is marked on it.
+    plunges
+        A line with a trend, whose plunge is shown where it points to.
+    questionable
+        With a query in the line, or behind the figure of a point.
+    """
+
+    band: bool = False
+    dips: bool = False
+    plunges: bool = False
+    questionable: bool = False
+
+    @staticmethod
+    def usual(sign: Sign) -> Form:
+        """All that a sign can show, for the plate and the trays."""
+        return Form(band=sign.table == "lines" and bool(sign.tint), plunges=True)
+
+
+class _Page:
+    """A page as lines are drawn in it: a unit is a millimetre at 1:1 000, and up is north."""
+
+    metres_per_unit = 1.0
+
+    def convergence(self, x: Floats, y: Floats) -> Floats:
+        return np.zeros(np.shape(x))
+
+
+def specimen(
+    sign: Sign,
+    x: float,
+    y: float,
+    width: float,
+    k: float = 1.0,
+    form: Form | None = None,
+    book: SignBook | None = None,
+) -> list[Item]:
+    """A sign in a box: from ``x``, centred on ``y``, in millimetres on a page with y downwards.
+
+    Parameters
+    ----------
+    width
+        Of the box.
+    k
+        How many times larger than printed all its measures are.
+    form, book
+        How the features look that it stands for, and the book that the margins of bands are of; as all that the sign
+        can show, and of the standard one, without them.
+    """
+    if sign.table == "lines":
+        natural = line_specimen(sign, [(0.0, 0.0), (width / k, 0.0)], form, book)
+        # A marked dip hangs below its band: both together stand in the middle of the row.
+        lift = DIP_LIFT * k if form is not None and form.dips else 0.0
+        return list(moved(enlarged(natural, k), (1.0, 0.0, x, 0.0, 1.0, y - lift)))
+    sized = sign if k == 1 else sign.scaled(k)
+    if sign.table == "points":
+        items = point_specimen(sized, x + width / 2, y, TURN, form is not None and form.questionable)
+        lift = y - _middle_of(items)
+        # With its figure it stands in the middle of its row, away from those of the rows above and below.
+        return list(moved(items, (1.0, 0.0, 0.0, 0.0, 1.0, lift))) if sign.captions else items
+    return area_specimen(sized, x, y - 1.6 * k, width, 3.2 * k)
+
+
+def _middle_of(items: Sequence[Item]) -> float:
+    """Half way between the highest and the lowest of signs and figures."""
+    reached: list[float] = []
+    for item in items:
+        if isinstance(item, Marks):
+            radians = np.radians(item.angles[0])
+            for piece in item.symbol.items:
+                y = piece.paths.xy @ np.array([np.sin(radians), np.cos(radians)]) + item.at[0, 1]
+                reached += [float(y.min()), float(y.max())]
+        elif isinstance(item, Text):
+            base = item.at[1] + item.offset[1]
+            reached += [base - cap_height(item.run.size), base]
+    return (min(reached) + max(reached)) / 2
+
+
+def line_specimen(
+    sign: Sign, path: list[tuple[float, float]], form: Form | None = None, book: SignBook | None = None
+) -> list[Item]:
+    """A feature of a line sign along a path of a page, drawn as the map draws it."""
+    form = form or Form.usual(sign)
+    feature = Feature(
+        "lines",
+        shapely.LineString([(x, -y) for x, y in path]),
+        sign.kind,
+        0,
+        sign.certainty if sign.certainty in CERTAINTIES else "certain",
+        form.questionable,
+        azimuth=90.0 if form.plunges else None,
+        inclination=float(_EXAMPLES["inclination"]) if form.dips else None,
+        band=Band(2 * BAND, "sheet", dips="right" if form.dips else "") if form.band else None,
+    )
+    # A book of this sign alone, so that the feature takes it, and of the margins that bands have.
+    margins = (book or standard()).by_kind.get(("lines", kind_of(sign.kind).margin), ()) if form.band else ()
+    alone = SignBook("", (sign, *(margin for margin in margins if margin.kind != sign.kind)), {}, ())
+    layers: dict[str, list[Item]] = {"linework": [], "tags": [], "border": []}
+    line_ink(Features.of("lines", [feature]), alone, _Page(), 1000, layers)
+    drawn = moved((item for items in layers.values() for item in items), (1.0, 0.0, 0.0, 0.0, -1.0, 0.0))
+    return [_keyless(item) for item in drawn]
+
+
+def _keyless(item: Item) -> Item:
+    """Ink that belongs to no feature, and is shown at all scales."""
+    if isinstance(item, Ornaments):
+        return replace(item, keys=None, largest=np.full(len(item.at), np.inf))
+    if isinstance(item, Text):
+        return replace(item, key=None)
+    return replace(item, keys=None) if isinstance(item, Stroke | Fill | Marks) else item
+
+
+def ornaments_along(sign: Sign, paths: Paths, trend: float | None = 90.0) -> list[Item]:
+    """The ornaments of a sign on paths of a page, where y grows downwards.
+
+    Parameters
+    ----------
+    trend
+        Where the lines plunge to, clockwise from the top of the page; None for no plunge.
+    """
+    up = Paths(paths.xy * (1.0, -1.0), paths.starts)
+    dashes = Dashes.together([Dashes.of([(up[i], sign)], 1.0) for i in range(len(up))])
+    out: list[Item] = []
+    for ornament in sign.ornaments:
+        trends = np.full(len(paths), np.nan if trend is None else trend)
+        found = placed(ornament, up, 1.0, trends, dashes)
+        if len(found.at):
+            at = found.at * (1.0, -1.0)
+            out.append(Ornaments(ornament.symbol, at, found.angles, np.full(len(at), np.inf)))
+    return out
+
+
+def point_specimen(sign: Sign, x: float, y: float, turn: float, questionable: bool = False) -> list[Item]:
+    """A point sign at a place of a page, with the figure that it writes."""
+    assert sign.symbol is not None
+    turned = turn if sign.turns else 0.0
+    items: list[Item] = [Marks(sign.symbol, np.array([[x, y]]), np.array([turned]))]
+    for caption in sign.captions:
+        if _EXAMPLES[caption.of]:
+            items.append(_example(caption, x, y, turned, questionable))
+    return items
+
+
+def _example(caption: Caption, x: float, y: float, turned: float, questionable: bool) -> Text:
+    dx, dy = turned_place(caption.at, turned)
+    text = _EXAMPLES[caption.of]
+    made = caption_run(caption, f"{text}?" if questionable and caption.of == "inclination" else text)
+    return Text(made.run, (x + dx, y + dy), made.colour, offset=made.offset)
+
+
+def area_specimen(sign: Sign, x: float, y: float, width: float, height: float) -> list[Item]:
+    """A box in the tint, the pattern and the outline of an area sign; a thin edge where it has none."""
+    ring, part = _box(x, y, width, height), np.array([0, 1])
+    items: list[Item] = [Fill(sign.tint, ring, part)] if sign.tint else []
+    if sign.pattern is not None:
+        items.append(Pattern(sign.pattern.tile(sign.pattern_colour or INK), ring, part, anchor=(x, y)))
+    return [*items, *(Stroke(style, ring) for style in sign.strokes or (EDGE,))]
+
+
+def pattern_specimen(
+    pattern: PatternSign, colour: str, ground: str, x: float, y: float, width: float, height: float
+) -> list[Item]:
+    """A box of a pattern in a colour, on a tint; an empty tint leaves the paper."""
+    ring, part = _box(x, y, width, height), np.array([0, 1])
+    items: list[Item] = [Fill(ground, ring, part)] if ground else []
+    return [*items, Pattern(pattern.tile(colour), ring, part, anchor=(x, y)), Stroke(EDGE, ring)]
+
+
+def unit_specimen(
+    unit: MapUnit | None,
+    book: SignBook,
+    box: tuple[float, float, float, float],
+    size: float,
+    edge: LineStyle = EDGE,
+    k: float = 1.0,
+) -> list[Item]:
+    """The box of a map unit: tint, pattern, and its label as large as it may be up to a size.
+
+    Parameters
+    ----------
+    unit
+        None for ground whose unit is not known yet.
+    box
+        Left, top, width and height in millimetres.
+    k
+        How many times larger than printed its pattern is.
+    """
+    x, y, width, height = box
+    colour, code = (unit.colour, unit.printed_label) if unit else (NO_UNIT, "?")
+    ring, part = _box(x, y, width, height), np.array([0, 1])
+    pattern = book.pattern(unit.pattern) if unit else None
+    items: list[Item] = [Fill(colour, ring, part)]
+    if unit is not None and pattern is not None and unit.pattern_strength:
+        items.append(Pattern(tile_scaled(pattern.tile(pattern_ink(unit)), k), ring, part, anchor=(x, y)))
+    wide = run(code, ROMAN, size).width
+    size = min(size, size * (width - size / 2) / max(wide, 0.1))
+    letters = run(code, ROMAN, size, "centre")
+    at = (x + width / 2, y + (height + cap_height(size)) / 2)
+    halo = colour if pattern is not None else None
+    return [*items, Stroke(edge, ring), Text(letters, at, readable_on(colour, dark=INK), halo=halo)]
+
+
+def _box(x: float, y: float, width: float, height: float) -> Paths:
+    return Paths.of([(x, y), (x + width, y), (x + width, y + height), (x, y + height), (x, y)])

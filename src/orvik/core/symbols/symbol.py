@@ -1,0 +1,283 @@
+"""Signs: what a feature of a kind looks like, standard ones and a project's own in one form."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from itertools import takewhile
+from typing import Literal, get_args
+
+import numpy as np
+
+from orvik.core.arrays import Ints
+from orvik.core.errors import SignRefused
+from orvik.core.features.feature import Table
+from orvik.core.ink.paths import Paths
+from orvik.core.ink.primitives import Fill, LineStyle, Stroke, Symbol, Tile, larger, scaled
+from orvik.core.symbols.piece import Piece
+
+# Where ornaments stand on a line.
+# repeat: evenly between ends and sharp corners. once: one for each length of spacing, at a share of it (phase).
+# ends: at both, pointing outwards. plunge: at the end that the line's own trend points to.
+Place = Literal["repeat", "once", "ends", "plunge"]
+CaptionPlace = Literal["beside", "along", "ends", "plunge"]
+WHITE = "#FFFFFF"
+# How far lines of a pattern reach over the edge of their tile, in millimetres.
+OVERLAP = 0.1
+Basis = Literal["standard", "ours"]
+
+
+@dataclass(frozen=True)
+class Ornament:
+    """A small drawing along a line, for a line that runs upwards, so that x is to its right.
+
+    Attributes
+    ----------
+    spacing
+        Wanted distance from one to the next in millimetres; they close up evenly, so that they fit whole.
+    phase
+        Where in its share of the line each one stands, 0 to 1.
+    """
+
+    symbol: Symbol
+    place: Place = "repeat"
+    spacing: float = 8.0
+    phase: float = 0.5
+
+    def __post_init__(self) -> None:
+        if self.place not in get_args(Place):
+            raise SignRefused(
+                f"“{str(self.place)[:20]}” is no place of ornaments; there are {', '.join(get_args(Place))}."
+            )
+        if not 0.5 <= self.spacing <= 10_000:
+            raise SignRefused(f"Ornaments stand 0.5 mm apart or more, not {self.spacing:g}.")
+        if not 0 <= self.phase <= 1:
+            raise SignRefused(f"Where an ornament stands in its share of the line is 0 to 1, not {self.phase:g}.")
+
+
+@dataclass(frozen=True)
+class Caption:
+    """A text that a feature's sign writes.
+
+    Attributes
+    ----------
+    of
+        The attribute that is written: ``inclination``, ``map_unit`` or ``note``.
+    at
+        Its middle, or the middle of its beginning if ``begins``, in millimetres from the point, or from where a
+        line's plunge is shown, in the sign's own frame; the letters stay upright.
+    place
+        ``beside`` a point; ``along`` a line at its middle, at both its ``ends``, or beside its ``plunge``.
+    printed
+        Whether it is printed even where its sign is only an aid.
+    """
+
+    of: str
+    at: tuple[float, float]
+    size: float = 2.0
+    colour: str = ""
+    begins: bool = False
+    italic: bool = False
+    place: CaptionPlace = "beside"
+    printed: bool = False
+
+    def __post_init__(self) -> None:
+        if not 0.5 <= self.size <= 20:
+            raise SignRefused(f"Letters of a sign are 0.5 to 20 mm high, not {self.size:g}.")
+        if not all(abs(value) <= 60 for value in self.at):
+            raise SignRefused("A text lies more than 60 mm from its sign's place; bring it nearer.")
+
+
+@dataclass(frozen=True)
+class PatternSign:
+    """A pattern of the sign book: a tile in millimetres whose pieces take the colour that is asked for."""
+
+    id: str
+    title: str
+    width: float
+    height: float
+    pieces: tuple[Piece, ...]
+    number: str = ""
+    basis: Basis = "ours"
+
+    def tile(self, colour: str) -> Tile:
+        """The tile in a colour; pieces of one look are put together, which painters are thankful for."""
+        items = [item for piece in self.pieces for item in in_colour(self._led_on(piece), colour).ink()]
+        return Tile(f"{self.id} {colour}", self.width, self.height, merged(items))
+
+    def _led_on(self, piece: Piece) -> Piece:
+        """A line that ends on an edge of the tile goes on past it: two ends that only meet leave a paler dot."""
+        if piece.shape != "line" or piece.closed:
+            return piece
+        points = list(piece.points)
+        for end, before in ((0, 1), (-1, -2)):
+            (x, y), (bx, by) = points[end], points[before]
+            far = np.hypot(x - bx, y - by)
+            if far > OVERLAP and (x in (0.0, self.width) or y in (0.0, self.height)):
+                points[end] = (x + OVERLAP * float((x - bx) / far), y + OVERLAP * float((y - by) / far))
+        return replace(piece, points=tuple(points))
+
+
+@dataclass(frozen=True)
+class Sign:
+    """The sign of a kind of feature at one certainty, range of inclination or value of an own list.
+
+    Attributes
+    ----------
+    id
+        Unlike any other of the book: ``thrust-approximate``.
+    title, meaning
+        As the explanation writes it; and what it says in a sentence.
+    family
+        Of the plate.
+    certainty
+        The certainty, or the value of an own list, that it is for; empty for all.
+    inclination
+        The range in degrees that it is for; None for all.
+    number
+        Its reference number in the standard, where that is known.
+    basis
+        Where its measures come from: the ``standard``, from memory, or ``ours``.
+    side
+        What lies on the side of a one-sided ornament, in words: ``the upper plate``.
+    strokes
+        Of a line, or the outline of an area; the lowest first.
+    tint
+        Of an area, or of a band; empty for a unit's own, or for none.
+    pattern, pattern_colour
+        Of an area.
+    turns
+        Whether a point sign turns with its azimuth.
+    strike
+        How far its strike line reaches from the point to either side, in millimetres; 0 for a sign that has none.
+    aid
+        Whether it helps while the map is compiled and is not printed.
+    left_out
+        Whether it stands for features that are not drawn.
+    """
+
+    id: str
+    table: Table
+    kind: str
+    title: str
+    meaning: str = ""
+    family: str = ""
+    certainty: str = ""
+    inclination: tuple[float, float] | None = None
+    number: str = ""
+    basis: Basis = "ours"
+    explained: bool = True
+    side: str = ""
+    strokes: tuple[LineStyle, ...] = ()
+    ornaments: tuple[Ornament, ...] = ()
+    tint: str = ""
+    pattern: PatternSign | None = None
+    pattern_colour: str = ""
+    symbol: Symbol | None = None
+    captions: tuple[Caption, ...] = ()
+    turns: bool = False
+    strike: float = 0.0
+    aid: bool = False
+    left_out: bool = False
+
+    @property
+    def weight(self) -> float:
+        """The width of its heaviest stroke in millimetres."""
+        return max((style.width for style in self.strokes), default=0.0)
+
+    @property
+    def colour(self) -> str:
+        """The colour of its topmost stroke."""
+        return self.strokes[-1].colour if self.strokes else self.tint
+
+    def scaled(self, k: float) -> Sign:
+        """The same sign larger or smaller, its tile as it is."""
+        return replace(
+            self,
+            strokes=tuple(larger(style, k) for style in self.strokes),
+            ornaments=tuple(replace(o, symbol=scaled(o.symbol, k), spacing=o.spacing * k) for o in self.ornaments),
+            symbol=scaled(self.symbol, k) if self.symbol is not None else None,
+            captions=tuple(replace(c, at=(c.at[0] * k, c.at[1] * k), size=c.size * k) for c in self.captions),
+            strike=self.strike * k,
+        )
+
+
+def shared_title(signs: Sequence[Sign]) -> str:
+    """What signs of one kind are called together: what their titles begin and end with."""
+    if len(signs) == 1:
+        return signs[0].title
+    # That a reading was estimated says nothing of its kind.
+    titles = [sign.title.removesuffix(", approximate").split(", ") for sign in signs]
+    begins = _shared(titles)
+    ends = _shared([pieces[len(begins) :][::-1] for pieces in titles])[::-1]
+    return ", ".join([*begins, *ends]) or signs[0].title
+
+
+def _shared(rows: list[list[str]]) -> list[str]:
+    """What all rows begin with."""
+    return [pieces[0] for pieces in takewhile(lambda pieces: len(set(pieces)) == 1, zip(*rows, strict=False))]
+
+
+def symbol_of(name: str, pieces: tuple[Piece, ...]) -> Symbol:
+    """The drawing that pieces make, the first one lowest."""
+    return Symbol(name, tuple(item for piece in pieces for item in piece.ink()))
+
+
+def tile_scaled(tile: Tile, k: float) -> Tile:
+    """A tile larger or smaller in all its measures."""
+    if k == 1:
+        return tile
+    items = scaled(Symbol(tile.name, tile.items), k).items
+    return replace(tile, width=tile.width * k, height=tile.height * k, items=items)
+
+
+# What reaches so little further to one side is the rounding of a round.
+LEANING = 0.02
+
+
+def mirrored(symbol: Symbol) -> Symbol:
+    """A symbol seen in a mirror that stands upright: right is left."""
+    return Symbol(symbol.name, tuple(_moved(item, -1.0, 0.0, 0.0) for item in symbol.items))
+
+
+def leans(symbol: Symbol) -> float:
+    """How much further a symbol reaches to the right of its place than to the left, in millimetres; 0 for alike."""
+    xs = [float(x) for item in symbol.items for x in item.paths.xy[:, 0]]
+    reach = max(xs) + min(xs) if xs else 0.0
+    return reach if abs(reach) > LEANING else 0.0
+
+
+def moved_by(symbol: Symbol, dx: float, dy: float) -> Symbol:
+    """A symbol drawn so many millimetres to the right of and below its place."""
+    return Symbol(symbol.name, tuple(_moved(item, 1.0, dx, dy) for item in symbol.items))
+
+
+def in_colour(piece: Piece, colour: str) -> Piece:
+    """A piece in another colour; a fill that is left white stays so."""
+    return replace(piece, outline=colour, fill=colour if piece.fill and piece.fill != WHITE else piece.fill)
+
+
+def merged(items: list[Stroke | Fill]) -> tuple[Stroke | Fill, ...]:
+    """Items of one look put together, in the order in which each look comes first."""
+    looks: dict[object, list[Stroke | Fill]] = {}
+    for item in items:
+        look = (True, item.style) if isinstance(item, Stroke) else (False, item.colour)
+        looks.setdefault(look, []).append(item)
+    out: list[Stroke | Fill] = []
+    for group in looks.values():
+        paths = Paths.of(*(list(map(tuple, item.paths[i])) for item in group for i in range(len(item.paths))))
+        first = group[0]
+        if isinstance(first, Stroke):
+            out.append(replace(first, paths=paths))
+        else:
+            out.append(replace(first, paths=paths, parts=_each(len(paths))))
+    return tuple(out)
+
+
+def _each(count: int) -> Ints:
+    """Every ring an area of its own."""
+    return np.arange(count + 1)
+
+
+def _moved(item: Stroke | Fill, flip: float, dx: float, dy: float) -> Stroke | Fill:
+    return replace(item, paths=Paths(item.paths.xy * (flip, 1.0) + (dx, dy), item.paths.starts))

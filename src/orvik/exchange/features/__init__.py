@@ -1,0 +1,1 @@
+"""Features and tables in and out, with what their fields mean."""

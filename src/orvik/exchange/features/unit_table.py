@@ -1,0 +1,131 @@
+"""Map units as a table: CSV with a head, a row each, youngest first."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+
+from orvik.core.colour.text import hex_text
+from orvik.core.errors import FeatureRefused, FileRefused, OrvikError
+from orvik.core.features.map_unit import MapUnit, new_colour
+from orvik.core.features.station_table import decoded
+from orvik.core.ground.coordinates import parse_quantity
+from orvik.exchange.features.formulas import guarded, unguarded
+
+COLUMNS = (
+    "code",
+    "label",
+    "name",
+    "age",
+    "age_from",
+    "age_to",
+    "rock",
+    "heading",
+    "rank",
+    "parent",
+    "colour",
+    "pattern",
+    "pattern_colour",
+    "pattern_strength",
+    "description",
+)
+MOST_ROWS = 2000
+
+
+@dataclass(frozen=True)
+class ReadRow:
+    """A row of a table: the unit that it makes out of the one there was, or why it makes none."""
+
+    line: int
+    code: str
+    unit: MapUnit | None
+    refusal: str = ""
+
+
+def written(units: Iterable[MapUnit]) -> str:
+    """The table of units; a program that reads figures into cells finds nothing to carry out in it."""
+    out = io.StringIO()
+    table = csv.writer(out, lineterminator="\r\n")
+    table.writerow(COLUMNS)
+    for unit in units:
+        table.writerow([_cell(unit, name) for name in COLUMNS])
+    return out.getvalue()
+
+
+def read(data: bytes, there: Iterable[MapUnit]) -> list[ReadRow]:
+    """The units of a table. A column that the table lacks, and a cell that is empty in a new unit, say nothing.
+
+    Parameters
+    ----------
+    there
+        The units that the project has: a row of the same code changes what its columns say.
+
+    Raises
+    ------
+    FileRefused
+        It is no table of units.
+    """
+    # A form sends other line ends than the file had; a description is the same with either.
+    text = decoded(data).replace("\r\n", "\n").replace("\r", "\n")
+    # The head says what parts the columns; names of ours hold none of these.
+    delimiter = max(",;\t", key=text.split("\n", 1)[0].count)
+    try:
+        rows = list(csv.reader(io.StringIO(text), delimiter=delimiter))
+    except csv.Error as error:
+        raise FileRefused(f"This is no table that can be read ({error}); save it as CSV.") from error
+    rows = [row for row in rows if any(cell.strip() for cell in row)]
+    if not rows:
+        raise FileRefused("This table is empty; it needs a head with the columns code and name.")
+    head = [cell.strip().lower().lstrip("\ufeff").replace(" ", "_") for cell in rows[0]]
+    if "code" not in head:
+        raise FileRefused("This table has no column “code”; its first row names the columns.")
+    double = {name for name in head if name in COLUMNS and head.count(name) > 1}
+    if double:
+        raise FileRefused(f"The table has two columns “{sorted(double)[0]}”; leave one out.")
+    if len(rows) - 1 > MOST_ROWS:
+        raise FileRefused(f"This table has {len(rows) - 1} rows; {MOST_ROWS} units are the most.")
+    known = {unit.code: unit for unit in there}
+    out: list[ReadRow] = []
+    for number, cells in enumerate(rows[1:], 2):
+        values = {name: cell.strip() for name, cell in zip(head, cells, strict=False) if name in COLUMNS}
+        code = values.get("code", "")
+        try:
+            if any(row.code == code and row.unit for row in out):
+                raise FeatureRefused(f"{code} stands in the table twice; leave one out.")
+            made = [*known.values(), *(row.unit for row in out if row.unit is not None)]
+            out.append(ReadRow(number, code, _unit(values, known.get(code), made)))
+        except OrvikError as refusal:
+            out.append(ReadRow(number, code, None, refusal.sentence))
+    return out
+
+
+def _unit(values: dict[str, str], old: MapUnit | None, others: Sequence[MapUnit]) -> MapUnit:
+    kept: dict[str, str | float] = {name: unguarded(value) for name, value in values.items()}
+    for name in ("colour", "pattern_colour"):
+        if kept.get(name):
+            kept[name] = hex_text(str(kept[name]))
+        elif name == "colour":
+            kept.pop(name, None)
+    if str(kept.get("pattern_strength", "")):
+        per_cent = str(kept["pattern_strength"]).rstrip("% ")
+        kept["pattern_strength"] = parse_quantity(per_cent, "strength of the pattern", FeatureRefused) / 100
+    else:
+        kept.pop("pattern_strength", None)
+    if old is not None:
+        return replace(old, **kept)  # type: ignore[arg-type]
+    if "colour" not in kept:
+        kept["colour"] = new_colour(others)
+    kept["name"] = kept.get("name") or kept.get("code", "")
+    return MapUnit(**({"age": ""} | kept))  # type: ignore[arg-type]
+
+
+def shown(unit: MapUnit, name: str) -> str:
+    """A value of a column as it is written; strengths in per cent."""
+    value = getattr(unit, name)
+    return f"{round(100 * value, 6):g}" if isinstance(value, float) else str(value)
+
+
+def _cell(unit: MapUnit, name: str) -> str:
+    return guarded(shown(unit, name))

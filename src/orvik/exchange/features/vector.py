@@ -1,0 +1,266 @@
+"""Feature files in: their features in the project's system, each checked by itself; what cannot be kept is listed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Any
+
+import pyproj
+import shapely
+from pyproj.exceptions import CRSError, ProjError
+
+from orvik.core.drawing.validity import checked
+from orvik.core.errors import CrsRefused, FeatureRefused, FileRefused, OrvikError
+from orvik.core.features.feature import Feature, Table
+from orvik.core.features.kind import USUAL
+from orvik.core.features.map_unit import MapUnit, new_colour
+from orvik.core.features.own_kind import OwnKind
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.crs_change import Place, way_in
+from orvik.core.symbols.custom_symbols import with_own
+from orvik.core.symbols.symbol_book import SignBook
+from orvik.exchange.features.custom_columns import is_ours, tables_of, with_own_values
+from orvik.exchange.features.fields import SHORT, translated
+from orvik.exchange.features.formulas import unguarded
+from orvik.exchange.untrusted.parent import Layer
+
+TABLE_OF: dict[str, Table] = {"LineString": "lines", "LinearRing": "lines", "Polygon": "areas", "Point": "points"}
+# A single line or area of more vertices than this cannot be taken in hand.
+MOST_VERTICES = 200_000
+DROPPED = {
+    "Z": "Heights of vertices (Z) were left out: a map is flat; keep the file where they are wanted.",
+    "M": "Measures along lines (M) were left out.",
+}
+
+
+@dataclass(frozen=True)
+class Plan:
+    """How a file is to be understood.
+
+    Attributes
+    ----------
+    fields
+        The file's field for each attribute of ours; see ``fields.ATTRIBUTES``.
+    kinds
+        The kind of features that do not say it, for each table.
+    stated
+        The coordinate system of a file that does not state one.
+    constants
+        What holds of features that do not say it: ``certainty`` and ``capture_scale``, as they are typed.
+    source
+        Where the features come from, in words; empty for the name of the file.
+    """
+
+    fields: dict[str, str]
+    kinds: dict[Table, str]
+    stated: str = ""
+    constants: dict[str, str] = field(default_factory=dict)
+    source: str = ""
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What a file would bring in.
+
+    Attributes
+    ----------
+    features, units
+        What is kept, and the map units that are new.
+    crs
+        The system that the file was in.
+    numbers
+        The row that each feature comes from, counted from 1 over all layers.
+    left
+        Rows that are left out, counted from 1 over all layers, each with the reason.
+    notes
+        What else was left out, in sentences.
+    sources
+        What each feature comes from, where a file of ours says it; else empty.
+    kinds
+        Kinds that the file's project has made for itself, and that are new.
+    moved
+        Whether coordinates came from another system.
+    """
+
+    features: tuple[Feature, ...]
+    units: tuple[MapUnit, ...]
+    crs: str = ""
+    numbers: tuple[int, ...] = ()
+    left: tuple[tuple[int, str], ...] = ()
+    notes: tuple[str, ...] = ()
+    sources: tuple[str, ...] = ()
+    kinds: tuple[OwnKind, ...] = ()
+    moved: bool = False
+
+
+def read(
+    path: Path,
+    crs: ProjectCrs,
+    book: SignBook,
+    units: Sequence[MapUnit],
+    plan: Plan,
+    layers: Sequence[Layer],
+    home: Place | None = None,
+) -> Reading:
+    """The features of a file in the project's system.
+
+    Parameters
+    ----------
+    path
+        Where the file is, for its name.
+    crs, book, units
+        The project's system, signs and map units. Codes that are new make new units.
+    plan
+        What its fields mean, its kinds, and its system where it does not state one.
+    layers
+        What the file holds.
+    home
+        The middle of the project, about which the datum shift is the best.
+
+    Raises
+    ------
+    FileRefused
+        Unreadable, empty, or without coordinate system.
+    """
+    constants = translated(plan.constants, {name: name for name in plan.constants})
+    known = {unit.code for unit in units}
+    new: dict[str, MapUnit] = {}
+    start = max((u.position for u in units), default=0)
+    own = tables_of(([_named(row) for row in layer.values], layer.beside) for layer in layers if is_ours(layer.columns))
+    kinds = tuple(kind for kind in own.kinds if kind.name not in book.kinds(kind.table))
+    book = with_own(book, [*book.own_kinds.values(), *kinds]) if kinds else book
+    coming = {code: unit for code, unit in own.units.items() if code not in known}
+    new |= {code: replace(unit, position=start + unit.position) for code, unit in coming.items() if own.whole}
+    features: list[Feature] = []
+    sources: list[str] = []
+    numbers: list[int] = []
+    left: list[tuple[int, str]] = []
+    number = 0
+    shifts: dict[str, None] = {}
+    moved = False
+    for layer in layers:
+        stated = layer.crs or plan.stated
+        placed, shift = to_project(path.name, layer.geometries, stated, crs, home)
+        shifts |= {shift: None} if shift else {}
+        moved = moved or placed is not layer.geometries
+        held = {name: _column_in(layer, column) for name, column in plan.fields.items()}
+        ours = is_ours(layer.columns)
+        if ours and not layer.driver:
+            layer = replace(layer, values=[_unguarded(values) for values in layer.values])
+        for row, (geometry, values) in enumerate(zip(placed, layer.values, strict=True)):
+            number += 1
+            try:
+                parts = list(_parts(geometry, row in layer.unsound))
+                made = []
+                for table, part in parts:
+                    default = plan.kinds.get(table) or USUAL[table]
+                    attributes = constants | translated(values, held, default)
+                    code = attributes.get("map_unit")
+                    if code is not None and code not in known and code not in new:
+                        new[code] = _new_unit(code, coming.get(code), [*units, *new.values()], start)
+                    feature = _feature(table, part, attributes, default)
+                    feature = with_own_values(feature, _named(values)) if ours else feature
+                    made.append(checked(feature, crs, book, known | set(new)))
+                features += made
+                sources += [str(values.get("source") or "") if ours else ""] * len(made)
+                numbers += [number] * len(made)
+            except OrvikError as refusal:
+                left.append((number, refusal.sentence))
+    used = {f.map_unit for f in features}
+    codes = known | set(new)
+    kept = tuple(
+        unit if not unit.parent or unit.parent in codes else replace(unit, parent="")
+        for code, unit in new.items()
+        if own.whole or code in used
+    )
+    dropped = sorted({note for layer in layers for note in layer.notes})
+    labels = ", ".join(kind.label for kind in kinds)
+    own_notes = [f"Kinds that the file brings with it: {labels}."] if kinds else []
+    notes = (*shifts, *own_notes, *(DROPPED[note] for note in dropped))
+    system = layers[0].crs or plan.stated
+    return Reading(tuple(features), kept, system, tuple(numbers), tuple(left), notes, tuple(sources), kinds, moved)
+
+
+def _new_unit(code: str, stated: MapUnit | None, others: Sequence[MapUnit], start: int) -> MapUnit:
+    """A unit that is new: as the file says it, else with a colour that no other has."""
+    if stated is not None:
+        return replace(stated, position=start + stated.position)
+    position = max((unit.position for unit in others), default=start) + 1
+    return MapUnit(code, code, "", new_colour(others), position=position)
+
+
+def _unguarded(values: Mapping[str, Any]) -> dict[str, Any]:
+    return {name: unguarded(value) if isinstance(value, str) else value for name, value in values.items()}
+
+
+def _named(values: Mapping[str, Any]) -> Mapping[str, Any]:
+    """Values of a row by our names, where it has the short ones of a shapefile."""
+    return {**values, **{name: values[short] for name, short in SHORT.items() if short in values}}
+
+
+def _column_in(layer: Layer, column: str) -> str:
+    """A column as a layer calls it: the tables of shapefiles have short names."""
+    short = SHORT.get(column, column)
+    return short if column not in layer.columns and short in layer.columns else column
+
+
+def _parts(geometry: Any, unsound: bool) -> Iterator[tuple[Table, Any]]:
+    """The single lines, areas and points of a geometry; raises FeatureRefused where there is none."""
+    if unsound:
+        raise FeatureRefused("Its geometry cannot be read, as of a line of one vertex or a ring that does not close.")
+    if geometry is None or geometry.is_empty:
+        raise FeatureRefused("It has no geometry.")
+    for part in shapely.get_parts(geometry):
+        if part.geom_type.startswith("Multi") or part.geom_type == "GeometryCollection":
+            yield from _parts(part, False)
+            continue
+        if part.is_empty:
+            continue
+        table = TABLE_OF.get(part.geom_type)
+        if table is None:
+            raise FeatureRefused(f"It is a {part.geom_type}; only lines, areas and points can be brought in.")
+        if shapely.get_num_coordinates(part) > MOST_VERTICES:
+            raise FeatureRefused(
+                f"It has {shapely.get_num_coordinates(part):,} vertices; "
+                f"more than {MOST_VERTICES:,} cannot be worked on. "
+                "Thin it or cut it first."
+            )
+        yield table, part
+
+
+def to_project(name: str, geometries: Any, stated: str, crs: ProjectCrs, home: Place | None) -> tuple[Any, str]:
+    """Geometries of a file in the project's system, and the datum shift that was made, in words.
+
+    Raises
+    ------
+    FileRefused
+        The file does not state its system, or there is no way from it.
+    """
+    if not stated:
+        raise FileRefused(f"{name} does not state its coordinate system; add it to the file, or say which it is.")
+    try:
+        way = way_in(stated, crs, home, shapely.get_coordinates(geometries))
+        if pyproj.CRS(stated).equals(pyproj.CRS(crs.text), ignore_axis_order=True):
+            return geometries, ""
+        return shapely.transform(geometries, way.places), way.shift.said
+    except (CRSError, ProjError) as error:
+        raise FileRefused(f"{name} cannot be brought into {crs.label} ({str(error)[:120]}).") from error
+    except CrsRefused as refusal:
+        raise FileRefused(f"{name} cannot be brought in: {refusal.sentence}") from refusal
+
+
+def _feature(table: Table, geometry: Any, attributes: dict[str, Any], kind: str) -> Feature:
+    return Feature(
+        table,
+        geometry,
+        str(attributes.get("kind", kind)),
+        certainty=str(attributes.get("certainty", "certain")),
+        questionable=bool(attributes.get("questionable", False)),
+        map_unit=attributes.get("map_unit"),
+        azimuth=attributes.get("azimuth"),
+        inclination=attributes.get("inclination"),
+        capture_scale=attributes.get("capture_scale"),
+        note=str(attributes.get("note", "")),
+    )

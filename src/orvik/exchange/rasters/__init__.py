@@ -1,0 +1,1 @@
+"""Pictures, scans, heights and tile services as underlays."""

@@ -1,0 +1,1 @@
+"""Project files of earlier forms, brought up to the present one."""

@@ -1,0 +1,30 @@
+"""Signs on condition as they are kept."""
+
+from __future__ import annotations
+
+import sqlite3
+
+from orvik.core.symbols.symbol_rule import SignRule
+from orvik.store import rows
+from orvik.store.journal import Change
+from orvik.store.reader import Fault, Reader
+
+
+def rule_rows(project: Reader) -> list[tuple[int, SignRule]]:
+    """The signs on condition of a project with the ids of their rows, in order; a row that holds none is left out."""
+    return [(row["id"], _rule(row)) for row in project.sign_rules() if not rows.refusals(_rule, row)]
+
+
+def row_faults(project: Reader) -> list[Fault]:
+    """Rows that hold no sign on condition, each with what is wrong with it."""
+    return [Fault("sign_rules", row["id"], why) for row in project.sign_rules() for why in rows.refusals(_rule, row)]
+
+
+def rule_change(row_id: int | None, rule: SignRule, position: int) -> Change:
+    """The change that keeps a sign on condition, new or changed."""
+    values = {"family": rule.table, "kind": rule.kind, "body": rule.body, "position": position}
+    return Change("sign_rules", row_id, values)
+
+
+def _rule(row: sqlite3.Row) -> SignRule:
+    return SignRule.of(row["family"], row["kind"], row["body"])

@@ -1,0 +1,1 @@
+"""The Compile stage: features drawn, changed, imported; units formed; stations logged."""

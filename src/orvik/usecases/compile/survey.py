@@ -1,0 +1,108 @@
+"""The findings of a project file: what they ask of it, and a survey that is kept up with its journal."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+
+from orvik.core.features.feature import TABLES, Features, Table
+from orvik.core.features.kind import BOUNDING
+from orvik.core.findings.survey import Setting, Survey
+from orvik.store import emphasis, labels, symbol_book, symbol_rules
+from orvik.store.project import Project
+from orvik.store.reader import Fault, Reader
+from orvik.store.symbol_book import own_kinds, sign_book_of
+
+# After so many changed rows it is quicker to begin anew.
+MANY = 3000
+
+
+def setting_of(project: Project, faults: Sequence[Fault]) -> Setting:
+    """What a survey takes from the project beside its features."""
+    book = sign_book_of(project)
+    return Setting(
+        project.units_by_code(),
+        project.scales,
+        project.crs.metres_per_unit,
+        BOUNDING,
+        {table: frozenset(book.kinds(table)) for table in TABLES},
+        tuple((fault.table, fault.id, fault.why) for fault in faults),
+        tuple(printed_texts(project)),
+    )
+
+
+def printed_texts(project: Reader) -> Iterator[tuple[str, str]]:
+    """Texts of the map that are printed, on it or in explanations: what each is, and the text.
+
+    What stands on a sheet is looked at as ink, with the sheet.
+    """
+    yield "The name of the project", project.name
+    for _, unit in project.units():
+        for what, text in (
+            ("code", unit.code),
+            ("name", unit.name),
+            ("age", unit.printed_age),
+            ("label", unit.printed_label),
+            ("heading", unit.heading),
+            ("description", unit.description),
+        ):
+            yield f"The {what} of unit {unit.code}", text
+    for _, kind in own_kinds(project):
+        yield f"The name of the kind {kind.label}", " ".join(label for _, label, _ in kind.variants())
+    book = sign_book_of(project)
+    written = {
+        table: {sign.kind for sign in book.signs if sign.table == table and any(c.of == "note" for c in sign.captions)}
+        for table in TABLES
+    }
+    for table, kinds in written.items():
+        features = project.features(table)
+        rows = zip(features.ids.tolist(), features.columns["kind"], features.columns["note"], strict=True)
+        for number, kind, note in rows:
+            if kind in kinds and note:
+                yield f"The note of {str(kind).replace('_', ' ')} {number}", str(note)
+
+
+def all_faults(project: Project, read: Mapping[Table, Features]) -> list[Fault]:
+    """Rows of every table that hold nothing that can be shown; ``read`` as ``Reader.faults`` has it."""
+    return [
+        *project.faults(read),
+        *symbol_book.row_faults(project),
+        *labels.row_faults(project),
+        *symbol_rules.row_faults(project),
+        *emphasis.row_faults(project),
+    ]
+
+
+def survey_of(project: Project) -> Survey:
+    """A whole survey of a project as it is."""
+    features = project.all_features()
+    return Survey(features, setting_of(project, all_faults(project, features)))
+
+
+class SurveyFollower:
+    """A survey that is kept up with the journal of one project."""
+
+    def __init__(self) -> None:
+        self.survey: Survey | None = None
+        self.revision = -1
+        self._crs = ""
+        self._faults: list[Fault] = []
+
+    def follow(self, project: Project) -> Survey:
+        """The survey at the revision of a snapshot of the project."""
+        changed = project.changed_since(self.revision) if self.survey is not None else None
+        if self.survey is None or changed is None or len(changed) > MANY or project.crs.text != self._crs:
+            features = project.all_features()
+            self._faults = all_faults(project, features)
+            self.survey = Survey(features, setting_of(project, self._faults))
+        elif changed:
+            # A row that was at fault and has been edited is sound now, or gone.
+            self._faults = [fault for fault in self._faults if (fault.table, fault.id) not in changed]
+            kept, deleted = [], []
+            for table in TABLES:
+                ids = {number for name, number in changed if name == table}
+                there = project.whole(table, sorted(ids))
+                kept += list(there.values())
+                deleted += [(table, number) for number in ids - set(there)]
+            self.survey.update(kept, deleted, setting_of(project, self._faults))
+        self.revision, self._crs = project.revision, project.crs.text
+        return self.survey

@@ -1,0 +1,1 @@
+"""Everything out: sheets, data, and a whole project as one archive."""

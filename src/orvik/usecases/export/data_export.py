@@ -1,0 +1,92 @@
+"""Data out: the features of a project as one file, for any program that reads its format."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import pyogrio
+
+from orvik.core.errors import FileRefused
+from orvik.core.features.feature import TABLES, Feature, Table
+from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.plain import plain
+from orvik.exchange.features.custom_columns import NUMBER, UNIT_FIELDS, feature_values, kind_values
+from orvik.exchange.features.data_file import WRITERS, DataRow, DataSet
+from orvik.store.project import Project
+from orvik.store.reader import Reader
+from orvik.store.symbol_book import own_kinds
+
+
+@dataclass(frozen=True)
+class Written:
+    """How many features were written, in how many rows, and what is to be said of them."""
+
+    features: int
+    rows: int
+    said: list[str] = field(default_factory=list)
+
+
+def export_data(project: Project, target: Path) -> Written:
+    """Write all features to a file, whose ending says the format; it appears only when it is whole.
+
+    A GeoPackage keeps lines whole, with their stretches; in other formats they are cut where their certainty changes.
+
+    Raises
+    ------
+    FileRefused
+        An ending that is no format of data, or a place that cannot be written.
+    """
+    ending = target.suffix.lower()
+    if ending not in WRITERS:
+        raise FileRefused(f"{target.name} has no ending of data; use {', '.join(WRITERS)}.")
+    faults = project.faults()
+    if faults:
+        raise FileRefused(
+            f"{len(faults)} rows of the project hold nothing that can be written, "
+            f"the first of them row {faults[0].id} of {faults[0].table}; see the findings."
+        )
+    features = [feature for table in TABLES for feature in _whole(project, table)]
+    unsound = [feature for feature in features if not feature.geometry.is_valid]
+    if unsound:
+        many = "feature crosses itself or has" if len(unsound) == 1 else "features cross themselves or have"
+        raise FileRefused(
+            f"{len(unsound)} {many} no length, the first of them {unsound[0].name}; mend this in Proof first."
+        )
+    whole = ending == ".gpkg"
+    units = project.units_by_code()
+    sources = {source.id: source.name for source in project.sources()}
+    rows = [
+        row
+        for feature in features
+        for row in _rows(feature, units.get(feature.map_unit or ""), sources.get(feature.source_id, ""), whole)
+    ]
+    listed = [{name: getattr(unit, name) for name in UNIT_FIELDS} for unit in units.values()]
+    kinds = [kind_values(kind) for _, kind in own_kinds(project)]
+    data = DataSet(project.name, project.crs.text, rows, project.middle(), listed, kinds)
+    part = target.with_name(f".{target.stem}.part{ending}")
+    try:
+        part.unlink(missing_ok=True)
+        said = WRITERS[ending](data, part)
+        os.replace(part, target)
+    except OSError as error:
+        raise FileRefused(f"{target.name} cannot be written ({error.strerror}); choose another place.") from error
+    except pyogrio.errors.DataSourceError as error:
+        raise FileRefused(f"{target.name} cannot be written; choose another place.") from error
+    finally:
+        part.unlink(missing_ok=True)
+    return Written(len(features), len(rows), said)
+
+
+def _whole(project: Reader, table: Table) -> list[Feature]:
+    return list(project.whole(table, project.features(table).ids.tolist()).values())
+
+
+def _rows(feature: Feature, unit: MapUnit | None, source: str, whole: bool) -> Iterator[DataRow]:
+    """A feature as it is, or in pieces of one certainty each."""
+    pieces = [(1, feature)] if whole else plain(feature)
+    for number, piece in pieces:
+        numbers = {NUMBER: feature.id} if whole else {NUMBER: feature.id, "piece": number}
+        yield DataRow(feature.table, piece.geometry, numbers | feature_values(piece, unit, source, whole))

@@ -1,0 +1,35 @@
+"""Orders carried out: sheets, a plot, the data, or the whole project, into a folder."""
+
+from __future__ import annotations
+
+from datetime import date
+from pathlib import Path
+
+from orvik.core.progress import Tell, tell_nobody
+from orvik.core.sheet.output.export_settings import Order, file_stem
+from orvik.store.project import opened_for_reading
+from orvik.usecases.export.archive import hand_over
+from orvik.usecases.export.data_export import export_data
+from orvik.usecases.export.export_sheets import Done, sheets_out
+
+
+def carry_out(path: Path, order: Order, folder: Path, tell: Tell = tell_nobody) -> Done:
+    """Carry out an order on a project file.
+
+    Raises
+    ------
+    OrvikError
+        What is asked for is gone, cannot be composed, or cannot be written.
+    """
+    if not order.data:
+        return sheets_out(path, order, folder, tell)
+    today = date.today().isoformat()
+    with opened_for_reading(path) as project:
+        name = file_stem("{project}-{date}", {"project": project.name, "date": today})
+        if order.data != "archive":
+            tell(0.0, "writing the features")
+            target = folder / f"{name}.{order.data}"
+            return Done([target.name], export_data(project, target).said)
+    target = folder / f"{name}-archive.zip"
+    hand_over(path, target, today, tell)
+    return Done([target.name])

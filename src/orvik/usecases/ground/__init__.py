@@ -1,0 +1,1 @@
+"""The Ground stage: border, underlays, saved views."""

@@ -1,0 +1,1 @@
+"""A project as a whole: made, its scales set, moved into another coordinate system."""

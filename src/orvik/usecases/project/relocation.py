@@ -1,0 +1,96 @@
+"""Moving a whole project into another coordinate system, as the changes of one entry."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from orvik.core.features.kind import SHEET_BORDER
+from orvik.core.geometry.nodes import NODE
+from orvik.core.geometry.nodes_on_edges import with_nodes_on_edges
+from orvik.core.ground.border import ground_of
+from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ground.crs_change import CrsChange, Shift, densified
+from orvik.core.ground.distortion import Geographic
+from orvik.store import rows
+from orvik.store.geometry import encoded_all
+from orvik.store.journal import Change
+from orvik.store.labels import label_moves
+from orvik.store.project import Project
+from orvik.usecases.sheet.panels import panels_of
+
+
+@dataclass(frozen=True)
+class Relocation:
+    """What moving a project does, before it is done."""
+
+    target: ProjectCrs
+    shift: Shift
+    round_trip: float
+    vertices: int
+    features: int
+    changes: tuple[Change, ...]
+
+
+def ground(project: Project) -> Geographic | None:
+    """The ground of a project in degrees: its sheet border, or all its features."""
+    border = project.border()
+    if border is None:
+        extent = project.extent()
+        if extent is None:
+            return None
+        border = shapely.LineString(shapely.box(*extent).exterior.coords)
+    return ground_of(project.crs, border)
+
+
+def relocation(project: Project, target: ProjectCrs) -> Relocation:
+    """All features, borders and panels in another system.
+
+    Attributes stay: attitudes are from true north, so that their signs turn by themselves.
+
+    Raises
+    ------
+    CrsRefused
+        There is no way to the system, or it cannot show all of the map.
+    """
+    change = CrsChange(project.crs, target, ground(project))
+    srs_id = project.number_of(target)
+    changes: list[Change] = []
+    kept = [features.feature(row) for features in project.all_features().values() for row in range(len(features))]
+    # What lies on a straight edge of another feature would be beside it afterwards.
+    met = with_nodes_on_edges(kept, NODE)
+    geometries = np.empty(len(met), dtype=object)
+    geometries[:] = [
+        densified(f.geometry) if f.kind == SHEET_BORDER and isinstance(f.geometry, shapely.LineString) else f.geometry
+        for f in met
+    ]
+    worst = change.round_trip(geometries)
+    moved = change.moved(geometries)
+    for old, new, there, blob in zip(kept, met, moved, encoded_all(moved, srs_id), strict=True):
+        whole = new is not old
+        changes.append(
+            rows.feature_change(new.changed(geometry=there), srs_id)
+            if whole
+            else Change(old.table, old.id, {"geom": blob})
+        )
+    for panel in panels_of(project):
+        # Those with a system of their own stay where they are.
+        if not panel.settings.system:
+            x, y = change.places(np.array([panel.settings.centre]))[0]
+            changes.append(panel.changed(centre=(float(x), float(y))))
+    for view in (view for view in project.views() if not view.crs):
+        x, y = change.places(np.array([[view.x, view.y]]))[0]
+        changes.append(Change("views", view.id, {"x": float(x), "y": float(y)}))
+    for station in project.stations():
+        x, y = change.places(np.array([[station.x, station.y]]))[0]
+        changes.append(Change("stations", station.id, {"x": float(x), "y": float(y)}))
+    for row_id, move in label_moves(project):
+        # Those of points are millimetres from them, which no system changes.
+        if move.at is not None and move.key.table != "points":
+            x, y = change.places(np.array([move.at]))[0]
+            changes.append(Change("label_moves", row_id, {"x": float(x), "y": float(y)}))
+    changes.append(Change("project", 1, {"crs": target.text}))
+    vertices = int(shapely.get_num_coordinates(geometries).sum())
+    return Relocation(target, change.shift, worst, vertices, len(kept), tuple(changes))

@@ -1,0 +1,1 @@
+"""The Sheet stage: sheets and their parts, panels, labels and explanations."""

@@ -1,0 +1,253 @@
+"""Explanations: their rows renamed, hidden, moved, regrouped, given text, added; emptied, fixed and looked at."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from orvik.core.errors import NotFound, SheetRefused
+from orvik.core.sheet.page.page import Sheet
+from orvik.core.sheet.page.part import Part
+from orvik.core.sheet.panels.page_context import PageContext
+from orvik.core.sheet.parts.explanation.explanation import Explanation
+from orvik.core.sheet.parts.explanation.layout import Layout
+from orvik.core.sheet.parts.explanation.rows import ExplanationRow, new_keys
+from orvik.core.sheet.parts.map_panel import panels_of
+from orvik.store import rows
+from orvik.store.journal import Entry
+from orvik.store.project import Project
+from orvik.store.symbol_book import sign_book_of
+from orvik.usecases.sheet.printing import context
+
+WHERE = ("up", "down", "top", "bottom")
+
+
+@dataclass(frozen=True)
+class RowChange:
+    """What changes of a row; what is None stays."""
+
+    name: str | None = None
+    text: str | None = None
+    heading: str | None = None
+    hidden: bool | None = None
+
+
+@dataclass(frozen=True)
+class ExplanationView:
+    """An explanation as its page takes hold of it.
+
+    Attributes
+    ----------
+    rows
+        Those that are printed, in order.
+    hidden
+        Those of the panel that are not.
+    new
+        Keys of those that came since it was last looked at.
+    layout
+        Where the rows stand on the page.
+    offers
+        What may be added, by key: units and signs that the panel does not show.
+    """
+
+    part: Part
+    rows: list[ExplanationRow]
+    hidden: list[ExplanationRow]
+    new: list[str]
+    layout: Layout
+    offers: Mapping[str, str]
+
+
+def explanation_view(project: Project, part_id: int) -> ExplanationView:
+    """What an explanation lists, and where; raises SheetRefused where it speaks of no panel."""
+    part, settings, page = _opened(project, part_id)
+    found, shown = settings.found(page), settings.rows(page)
+    keys = {row.key for row in shown}
+    there = keys | {row.key for row in found}
+    book = page.shown(settings.panel or 0).book
+    offers = {f"unit {u.code}": f"{u.code} · {u.name}" for _, u in project.units() if f"unit {u.code}" not in there}
+    listed = (sign for sign in book.listed if sign.explained and not sign.aid)
+    offers |= {f"sign {sign.id}": sign.title for sign in listed if f"sign {sign.id}" not in there}
+    return ExplanationView(
+        part,
+        shown,
+        [row for row in found if row.key not in keys],
+        new_keys(found, settings.edits),
+        settings.layout(part.inset(settings.padding), page),
+        offers,
+    )
+
+
+def new_row_count(project: Project, sheet_id: int) -> int:
+    """How many rows have come new to the explanations of a sheet that are not fixed."""
+    parts = project.parts(sheet_id)
+    asked = [p for p in parts if isinstance(p.settings, Explanation) and "known" in p.settings.edits]
+    if not asked:
+        return 0
+    page = _page(project, sheet_id)
+    return sum(
+        len(new_keys(p.settings.found(page), p.settings.edits))
+        for p in asked
+        if isinstance(p.settings, Explanation) and not p.settings.fixed and p.settings.panel in page.panels
+    )
+
+
+def with_known_rows(project: Project, sheet: Sheet, parts: list[Part]) -> list[Part]:
+    """New parts of a sheet, whose explanations know the rows there are: those that come later are counted.
+
+    Parameters
+    ----------
+    parts
+        With the panels that the explanations speak of, by number.
+    """
+    if not any(isinstance(part.settings, Explanation) for part in parts):
+        return parts
+    whole = context(project, whole=False)
+    page = PageContext(sheet, parts, whole, panels_of(parts, whole))
+    out = []
+    for part in parts:
+        settings = part.settings
+        if isinstance(settings, Explanation) and settings.panel in page.panels:
+            known = replace(settings, edits=_looked(settings.edits, settings.found(page)))
+            part = part.changed(settings=known)
+        out.append(part)
+    return out
+
+
+def change_row(project: Project, part_id: int, key: str, change: RowChange) -> Entry | None:
+    """Rename a row, give it text or another heading, hide it or show it again; None where nothing changes.
+
+    Raises
+    ------
+    NotFound
+        There is no such row.
+    """
+    part, settings, page = _opened(project, part_id)
+    found = settings.found(page)
+    row = next((r for r in [*settings.rows(page), *found] if r.key == key), None)
+    if row is None:
+        raise NotFound("That row is no longer in the explanation.")
+    plain = next((r for r in found if r.key == key), None)
+    edit = dict(settings.edits.get(key, {}))
+    for name in ("name", "text", "heading"):
+        value = getattr(change, name)
+        if value is None:
+            continue
+        value = value.strip() if name != "text" else value.strip("\n")
+        if plain is not None and value == getattr(plain, name):
+            edit.pop(name, None)
+        else:
+            edit[name] = value
+    if change.hidden is not None:
+        edit["hidden"] = change.hidden
+        if not change.hidden:
+            del edit["hidden"]
+    edits = {**settings.edits, key: edit}
+    if not edit:
+        del edits[key]
+    what = "hide" if change.hidden else "show" if change.hidden is not None else "change"
+    return _kept(project, part, settings, _looked(edits, found), f"{what} a row of the explanation")
+
+
+def move_row(project: Project, part_id: int, key: str, where: str) -> Entry | None:
+    """Move a row up, down, to the top or the bottom; None where it stands so."""
+    part, settings, page = _opened(project, part_id)
+    keys = [row.key for row in settings.rows(page)]
+    if key not in keys or where not in WHERE:
+        raise NotFound("That row is no longer in the explanation.")
+    at = keys.index(key)
+    to = {"up": at - 1, "down": at + 1, "top": 0, "bottom": len(keys) - 1}[where]
+    keys.insert(min(max(to, 0), len(keys) - 1), keys.pop(at))
+    edits = {**settings.edits, "order": keys}
+    return _kept(project, part, settings, _looked(edits, settings.found(page)), "move a row of the explanation")
+
+
+def add_row(project: Project, part_id: int, key: str = "") -> Entry | None:
+    """Add a unit or a sign that the panel does not show, by its key, or a text of one's own."""
+    part, settings, page = _opened(project, part_id)
+    added = list(settings.edits.get("added", ()))
+    edits = dict(settings.edits)
+    if not key:
+        number = 1 + max((int(k.removeprefix("text ")) for k in added if k.startswith("text ")), default=0)
+        key = f"text {number}"
+        edits[key] = {"name": "Text", "text": ""}
+    elif not _known_key(project, key):
+        raise NotFound("There is no such unit or sign.")
+    if key in added:
+        return None
+    edits["added"] = [*added, key]
+    if "order" in edits:
+        edits["order"] = [*(row.key for row in settings.rows(page)), key]
+    return _kept(project, part, settings, _looked(edits, settings.found(page)), "add a row to the explanation")
+
+
+def remove_row(project: Project, part_id: int, key: str) -> Entry | None:
+    """Take a row out that was added; None where it is none."""
+    part, settings, page = _opened(project, part_id)
+    added = settings.edits.get("added", ())
+    if key not in added:
+        return None
+    edits = {name: edit for name, edit in settings.edits.items() if name != key}
+    edits["added"] = [other for other in added if other != key]
+    if "order" in edits:
+        edits["order"] = [other for other in edits["order"] if other != key]
+    label = "take a row out of the explanation"
+    return _kept(project, part, settings, _looked(edits, settings.found(page)), label)
+
+
+def empty_rows(project: Project, part_id: int) -> Entry | None:
+    """Hide every row, so that a few can be shown again or added."""
+    part, settings, page = _opened(project, part_id)
+    found = settings.found(page)
+    edits: dict[str, Any] = {key: edit for key, edit in settings.edits.items() if key not in ("added", "order")}
+    for row in found:
+        edits[row.key] = {**edits.get(row.key, {}), "hidden": True}
+    return _kept(project, part, settings, _looked(edits, found), "empty the explanation")
+
+
+def reset_rows(project: Project, part_id: int) -> Entry | None:
+    """Take back all that hands have done to the rows."""
+    part, settings, page = _opened(project, part_id)
+    return _kept(project, part, settings, _looked({}, settings.found(page)), "have the explanation as the map has it")
+
+
+def look_at_rows(project: Project, part_id: int) -> Entry | None:
+    """Take the rows that have come new as they stand; None where there are none."""
+    part, settings, page = _opened(project, part_id)
+    return _kept(project, part, settings, _looked(settings.edits, settings.found(page)), "take new rows as they are")
+
+
+def _looked(edits: Mapping[str, Any], found: list[ExplanationRow]) -> dict[str, Any]:
+    """Edits that know the rows there are."""
+    return {**edits, "known": [row.key for row in found]}
+
+
+def _kept(project: Project, part: Part, settings: Explanation, edits: Mapping[str, Any], label: str) -> Entry | None:
+    if part.locked:
+        raise SheetRefused(f"“{part.label}” is locked; unlock it first.")
+    new = part.changed(settings=replace(settings, edits=edits))
+    return project.apply(label, [rows.part_change(new)]) if new != part else None
+
+
+def _known_key(project: Project, key: str) -> bool:
+    what, _, name = key.partition(" ")
+    if what == "unit":
+        return name in project.units_by_code()
+    return what == "sign" and any(sign.id == name for sign in sign_book_of(project).listed)
+
+
+def _opened(project: Project, part_id: int) -> tuple[Part, Explanation, PageContext]:
+    part = project.part(part_id)
+    settings = part.settings
+    if not isinstance(settings, Explanation):
+        raise SheetRefused(f"“{part.label}” is no explanation.")
+    page = _page(project, part.sheet_id or 0)
+    if settings.panel not in page.panels:
+        raise SheetRefused("Choose the panel that this explanation is for.")
+    return part, settings, page
+
+
+def _page(project: Project, sheet_id: int) -> PageContext:
+    parts, whole = project.parts(sheet_id), context(project, whole=False)
+    return PageContext(project.sheet(sheet_id), parts, whole, panels_of(parts, whole))

@@ -1,0 +1,1 @@
+"""The Symbols stage: units, colours, drawn and conditional symbols, emphasis, the plate."""

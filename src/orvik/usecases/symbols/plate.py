@@ -1,0 +1,46 @@
+"""The plate of a sign book as a file."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from orvik.core.errors import FileRefused
+from orvik.core.symbols.book_file import standard
+from orvik.core.symbols.plate import plate
+from orvik.core.symbols.symbol_book import SignBook
+from orvik.press.pdf import About, Page, pages_pdf
+from orvik.store.project import opened_for_reading
+from orvik.store.symbol_book import sign_book_of
+from orvik.usecases.sheet.printing import write_whole
+
+
+def write_plate(project: Path | None, target: Path) -> int:
+    """Write every sign and pattern at true size to a PDF; gives the number of its pages.
+
+    Parameters
+    ----------
+    project
+        A project whose sign book it is; None for the one that ships with Orvik.
+
+    Raises
+    ------
+    FileRefused
+        Another ending than .pdf, or a folder that cannot be written.
+    """
+    if target.suffix.lower() != ".pdf":
+        raise FileRefused(f"A plate is written as a PDF, not as {target.name}; use the ending .pdf.")
+    book = _book(project)
+    write_whole(target, plate_pdf(book))
+    return len(plate(book))
+
+
+def plate_pdf(book: SignBook) -> bytes:
+    """The plate of a sign book as it is printed."""
+    return pages_pdf([Page(page.items, page.width, page.height) for page in plate(book)], About("Plate of signs"))
+
+
+def _book(project: Path | None) -> SignBook:
+    if project is None:
+        return standard()
+    with opened_for_reading(project) as opened:
+        return sign_book_of(opened)
