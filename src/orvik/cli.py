@@ -212,7 +212,7 @@ def _parser() -> argparse.ArgumentParser:
 
 def _returned(options: argparse.Namespace) -> None:
     from orvik.usecases.proof.returned import compare_file, take_back
-    from orvik.usecases.sheet.printing import sheet_named
+    from orvik.usecases.sheet.composing import sheet_named
 
     data, name = options.file.read_bytes(), options.file.name
     with opened_for_reading(options.project) as project:
@@ -369,7 +369,7 @@ def _export(options: argparse.Namespace) -> None:
     from orvik.core.sheet.output.export_settings import WayOut
     from orvik.usecases.export.data_export import export_data
     from orvik.usecases.export.export_sheets import export
-    from orvik.usecases.sheet.printing import sheet_named
+    from orvik.usecases.sheet.composing import sheet_named
 
     with opened_for_reading(options.project) as project:
         if options.data:

@@ -19,8 +19,8 @@ from orvik.core.ink.primitives import Fill, Text, walk
 from orvik.core.sheet.page.new_sheet import NewSheet
 from orvik.store import rows
 from orvik.store.project import Project
+from orvik.usecases.sheet.composing import composed
 from orvik.usecases.sheet.panels import PlacedPanel, panels_of
-from orvik.usecases.sheet.printing import composed
 from orvik.usecases.sheet.sheets import add_sheet
 from tests.browser.hands import MapHand, find, heard, text_of, typed, until, value_of
 from tests.browser.test_slice import MIDDLE, SOUTH, WEST

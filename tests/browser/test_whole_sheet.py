@@ -18,7 +18,8 @@ from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.store.project import Project
-from orvik.usecases.sheet.printing import composed, sheet_pdf
+from orvik.usecases.sheet.composing import composed
+from orvik.usecases.sheet.printing import sheet_pdf
 from tests.browser.hands import find, heard, text_of, typed, until
 from tests.press.measure import segments
 

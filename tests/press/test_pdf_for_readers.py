@@ -24,8 +24,9 @@ from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.store.project import Project, opened_for_writing
 from orvik.usecases.ground.border import Corners
 from orvik.usecases.project.project import create_project
+from orvik.usecases.sheet.composing import composed
 from orvik.usecases.sheet.parts import PartChange, change_part
-from orvik.usecases.sheet.printing import composed, sheet_pdf
+from orvik.usecases.sheet.printing import sheet_pdf
 from orvik.usecases.sheet.sheets import add_sheet
 
 DPI = 150

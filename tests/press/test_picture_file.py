@@ -23,8 +23,8 @@ from orvik.press.pdf import page_pdf
 from orvik.press.picture_file import PageDots, write_picture
 from orvik.store.project import Project, opened_for_writing
 from orvik.usecases.export.export_sheets import export
+from orvik.usecases.sheet.composing import composed
 from orvik.usecases.sheet.parts import PartChange, change_part
-from orvik.usecases.sheet.printing import composed
 
 Image.MAX_IMAGE_PIXELS = None
 DPI = 160.0

@@ -27,7 +27,8 @@ from orvik.press.svg_file import Manner, document
 from orvik.store.geometry import add_functions
 from orvik.store.project import opened_for_reading
 from orvik.usecases.export.export_sheets import svg_of
-from orvik.usecases.sheet.printing import composed, sheet_fragments
+from orvik.usecases.sheet.composing import composed
+from orvik.usecases.sheet.printing import sheet_fragments
 from tests.press.measure import segments
 
 NAME = "{http://www.w3.org/2000/svg}"

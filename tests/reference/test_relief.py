@@ -20,7 +20,7 @@ from orvik.core.pictures.relief import RAMPS, ReliefStyle, contour_lines, hillsh
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.exchange.rasters import elevation
-from orvik.usecases.sheet.printing import panel_view
+from orvik.usecases.sheet.composing import panel_view
 
 CELL = (20.0, 25.0)
 

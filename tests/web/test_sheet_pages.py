@@ -23,7 +23,7 @@ from orvik.core.sheet.parts.graticule.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.core.sheet.parts.north_arrow.north_angles import norths_of
 from orvik.store.project import Project
-from orvik.usecases.sheet.printing import composed
+from orvik.usecases.sheet.composing import composed
 from orvik.web.app import create_app
 from orvik.web.sheet import aiming
 from tests.web.orders import put_out

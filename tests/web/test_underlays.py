@@ -15,7 +15,7 @@ from orvik.core.pictures.underlay_ink import CONTOUR_WIDTH, INDEX_WIDTH
 from orvik.exchange.rasters.raster import files_folder
 from orvik.store.project import Project, opened_for_reading
 from orvik.usecases.proof.proof import all_findings
-from orvik.usecases.sheet.printing import composed
+from orvik.usecases.sheet.composing import composed
 from orvik.web.app import create_app
 from orvik.web.guard import Guard
 from tests.web.orders import put_out

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import io
 import math
-import os
 import struct
-import tempfile
 import warnings
 import zlib
 from collections.abc import Iterator
@@ -27,6 +25,7 @@ from orvik.core.arrays import Bytes
 from orvik.core.errors import FileRefused, SheetRefused
 from orvik.core.ink.primitives import Affine
 from orvik.core.progress import Tell, tell_nobody
+from orvik.whole_file import whole_file
 
 LEAST_DPI, MOST_DPI = 10.0, 1200.0
 # Dots that are drawn at a time: so few that a page of a hand tells how far it is.
@@ -112,8 +111,7 @@ def write_picture(
             f"than {JPEG_SIDE}; choose fewer, or PNG or TIFF."
         )
     try:
-        with tempfile.TemporaryDirectory(dir=target.parent, prefix=".out-") as folder:
-            made = Path(folder) / target.name
+        with whole_file(target, target.suffix) as made:
             if target.suffix.lower() == ".png":
                 with made.open("wb") as out:
                     _write_png(page, out)
@@ -121,7 +119,6 @@ def write_picture(
                 _write_jpeg(page, made)
             else:
                 _write_tiff(page, made, ground)
-            os.replace(made, target)
     except (OSError, rasterio.errors.RasterioError) as error:
         raise FileRefused(f"{target.name} cannot be written ({error}); choose another place.") from error
 

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import contextlib
 import json
-import os
 from pathlib import Path
 from urllib.parse import urlsplit
+
+from orvik.whole_file import write_whole
 
 NAME = ".orvik-services.json"
 
@@ -28,10 +29,8 @@ def is_allowed(project: Path, address: str) -> bool:
 def allow(project: Path, address: str) -> None:
     """Let the projects in a project's folder ask a service; where the folder cannot be written it stays as it is."""
     hosts = sorted({*_listed(project.parent), host_of(address)})
-    part = project.parent / f"{NAME}.{os.getpid()}.part"
     with contextlib.suppress(OSError):
-        part.write_text(json.dumps(hosts), encoding="utf-8")
-        os.replace(part, project.parent / NAME)
+        write_whole(project.parent / NAME, json.dumps(hosts).encode())
 
 
 def _listed(folder: Path) -> set[str]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import os
 import sqlite3
 from pathlib import Path
 
@@ -14,6 +13,7 @@ from orvik.core.ground.scale import Scales
 from orvik.store import reference_systems
 from orvik.store.forms import migrations
 from orvik.store.geometry import add_functions
+from orvik.whole_file import whole_file
 
 SCHEMA = Path(__file__).with_name("schema.sql")
 ATTRIBUTE_TABLES = (
@@ -99,24 +99,19 @@ def create(path: Path, name: str, crs: ProjectCrs, scales: Scales) -> None:
         raise ProjectRefused(f"The name of a project has at most {LONGEST_NAME} letters; shorten it.")
     if not path.name or path.name in (".", ".."):
         raise ProjectRefused("A project file needs a name, such as quennet.gpkg.")
-    part = path.with_name(f".{path.name}.part")
     try:
         if path.exists():
             raise ProjectRefused(f"There is a file {path.name} already; choose another name.")
-        part.unlink(missing_ok=True)
-        connection = sqlite3.connect(part, isolation_level=None)
-        try:
+        with (
+            whole_file(path) as part,
+            contextlib.closing(sqlite3.connect(part, isolation_level=None)) as connection,
+        ):
             add_functions(connection)
             # All in one transaction: each by itself would wait for the disk.
             connection.executescript("BEGIN;\n" + SCHEMA.read_text(encoding="utf-8"))
             _fill(connection, name.strip(), crs, scales)
             connection.execute("COMMIT")
-        finally:
-            connection.close()
-        os.replace(part, path)
     except (OSError, sqlite3.Error) as error:
-        with contextlib.suppress(OSError):
-            part.unlink(missing_ok=True)
         why = error.strerror if isinstance(error, OSError) else str(error)
         raise ProjectRefused(f"{path.name[:80]} cannot be written ({why}); choose another folder or name.") from error
 

@@ -22,6 +22,7 @@ from pathlib import Path
 from typing import IO, Any
 
 from orvik.core.errors import ProjectRefused
+from orvik.whole_file import write_whole
 
 
 @dataclass(frozen=True)
@@ -89,10 +90,8 @@ def renew(connection: sqlite3.Connection, token: str) -> None:
 
 def written(path: Path, mark: Mark) -> None:
     """Put the mark beside the file."""
-    part = mark_of(path).with_suffix(".part")
     with contextlib.suppress(OSError):
-        part.write_text(json.dumps(asdict(mark)))
-        os.replace(part, mark_of(path))
+        write_whole(mark_of(path), json.dumps(asdict(mark)).encode())
 
 
 def read(path: Path) -> Mark | None:

@@ -31,7 +31,7 @@ from orvik.exchange.rasters.raster import files_folder
 from orvik.store import allowed_services
 from orvik.store.project import Project, opened_for_writing
 from orvik.usecases.ground.sources import add_source
-from orvik.usecases.sheet.printing import composed
+from orvik.usecases.sheet.composing import composed
 from orvik.web.app import create_app
 from tests.browser.chromium import free_port
 

@@ -19,7 +19,8 @@ from orvik.exchange.sheets.returned_file import read_svg
 from orvik.store.project import Project, opened_for_reading, opened_for_writing
 from orvik.usecases.export.export_sheets import svg_of
 from orvik.usecases.proof.returned import UNSEEN_IN_SVG, compare_file, take_back
-from orvik.usecases.sheet.printing import composed, sheet_pdf
+from orvik.usecases.sheet.composing import composed
+from orvik.usecases.sheet.printing import sheet_pdf
 
 NAME = "{http://www.w3.org/2000/svg}"
 

@@ -15,7 +15,7 @@ from orvik.core.labels.wish import halves_of
 from orvik.core.sheet.panels.page_context import PageContext
 from orvik.core.sheet.parts.map_panel import panel_labels, panels_of
 from orvik.store.project import Project
-from orvik.usecases.sheet.printing import context
+from orvik.usecases.sheet.composing import context
 
 
 def test_codes_keep_off_the_lines_of_a_graticule(demo: Path) -> None:

@@ -21,6 +21,7 @@ from orvik.store.labels import label_moves
 from orvik.store.project import Project
 from orvik.usecases.project.relocation import ground, relocation
 from orvik.usecases.sheet.arranging import copy_parts
+from orvik.usecases.sheet.composing import panel_labelling
 from orvik.usecases.sheet.labels import (
     LabelChange,
     change_label,
@@ -33,7 +34,6 @@ from orvik.usecases.sheet.labels import (
 )
 from orvik.usecases.sheet.panels import panels_of
 from orvik.usecases.sheet.parts import PartChange, add_part, change_part
-from orvik.usecases.sheet.printing import panel_labelling
 from orvik.usecases.sheet.sheets import add_sheet, duplicate_sheet
 from orvik.web.session.jobs import written_panel
 

@@ -14,8 +14,8 @@ from orvik.core.sheet.parts.picture import PictureOf
 from orvik.exchange.sheets.sheet_files import picture_or_drawing
 from orvik.store.files import file_names
 from orvik.store.project import Project
+from orvik.usecases.sheet.composing import composed
 from orvik.usecases.sheet.parts import PartChange, add_part, change_part, give_file
-from orvik.usecases.sheet.printing import composed
 
 SECTION = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 6"><path d="M1 5h7l-3-4z" fill="#369"/></svg>'
 

@@ -24,8 +24,9 @@ from orvik.exchange.sheets.sheet_files import picture_or_drawing
 from orvik.store.creation import create
 from orvik.store.project import Project
 from orvik.usecases.ground.border import Corners, set_border
+from orvik.usecases.sheet.composing import composed
 from orvik.usecases.sheet.parts import add_part, give_file
-from orvik.usecases.sheet.printing import composed, sheet_fragments
+from orvik.usecases.sheet.printing import sheet_fragments
 from orvik.usecases.sheet.sheets import add_sheet, new_sheet
 from orvik.usecases.sheet.templates import FOLDER, keep_template, offered, remove_template
 

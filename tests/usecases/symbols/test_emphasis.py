@@ -10,8 +10,8 @@ from orvik.core.sheet.page.new_sheet import NewSheet
 from orvik.core.symbols.emphasis import RankLook
 from orvik.store.emphasis import theme_rows
 from orvik.store.project import Project
+from orvik.usecases.sheet.composing import composed
 from orvik.usecases.sheet.panels import panels_of
-from orvik.usecases.sheet.printing import composed
 from orvik.usecases.sheet.sheets import add_sheet
 from orvik.usecases.symbols.emphasis import (
     begin_theme,

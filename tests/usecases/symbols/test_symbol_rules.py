@@ -13,8 +13,8 @@ from orvik.core.symbols.symbol_rule import AttributeTest, SignRule
 from orvik.store.project import Project
 from orvik.store.symbol_book import sign_book_of
 from orvik.store.symbol_rules import rule_rows
+from orvik.usecases.sheet.composing import composed
 from orvik.usecases.sheet.panels import panels_of
-from orvik.usecases.sheet.printing import composed
 from orvik.usecases.symbols.drawn_symbols import begin_sign, features_wearing, remove_sign
 from orvik.usecases.symbols.symbol_rules import add_rule, change_rule, move_rule, previewed, remove_rule, rule_lines
 

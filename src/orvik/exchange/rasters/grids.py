@@ -11,6 +11,7 @@ from rasterio.errors import RasterioError
 
 from orvik.core.errors import FileRefused
 from orvik.exchange.rasters import raster_files
+from orvik.whole_file import whole_file
 
 ENDINGS = (".tif", ".gsb")
 FOLDER = ".grids"
@@ -45,7 +46,6 @@ def taken_in(chest: Path, file: Path, wanted: tuple[str, ...]) -> None:
         raise FileRefused(f"{file.name} is not an NTv2 grid; it may be damaged.")
     folder = chest / FOLDER
     folder.mkdir(exist_ok=True)
-    part = folder / f".{file.name}.part"
-    shutil.copyfile(file, part)
-    part.replace(folder / file.name)
+    with whole_file(folder / file.name) as part:
+        shutil.copyfile(file, part)
     use_folder(chest)

@@ -25,6 +25,7 @@ from orvik.core.ground.crs import ProjectCrs
 from orvik.core.pictures.georeferencing import Mapping
 from orvik.core.pictures.ground_view import GroundView
 from orvik.exchange.rasters import raster_files, warp
+from orvik.whole_file import whole_file
 
 LARGEST_BYTES = 2_000_000_000
 LARGEST_PIXELS = 2_000_000_000
@@ -151,7 +152,8 @@ def mended(project: Path, file: str, checksum: str, given: Path) -> None:
         )
     target = raster_files.kept_file(project, file)
     target.parent.mkdir(exist_ok=True)
-    _copied(given, target)
+    with whole_file(target) as part:
+        shutil.copyfile(given, part)
 
 
 def taken_in(picture: Path, project: Path) -> tuple[str, str]:
@@ -161,19 +163,10 @@ def taken_in(picture: Path, project: Path) -> tuple[str, str]:
     folder.mkdir(exist_ok=True)
     name = f"{checksum}{picture.suffix.lower()}"
     if not (folder / name).exists():
-        _copied(picture, folder / name)
+        # A full disk leaves no half of it behind.
+        with whole_file(folder / name) as part:
+            shutil.copyfile(picture, part)
     return name, checksum
-
-
-def _copied(source: Path, target: Path) -> None:
-    """Copy a file whole or not at all: a full disk leaves no half of it behind."""
-    part = target.with_name(f".{target.name}.part")
-    try:
-        shutil.copyfile(source, part)
-        part.replace(target)
-    except OSError:
-        part.unlink(missing_ok=True)
-        raise
 
 
 def view(path: Path, system: str, transform: str, asked: GroundView) -> bytes | None:

@@ -10,7 +10,6 @@ import hashlib
 import io
 import math
 import re
-import tempfile
 import threading
 import time
 from collections.abc import Callable
@@ -28,6 +27,7 @@ from orvik.core.errors import FileRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.pictures.ground_view import GroundView
 from orvik.exchange.rasters import warp
+from orvik.whole_file import write_whole
 
 SYSTEM = "EPSG:3857"
 TILE = 256
@@ -152,10 +152,7 @@ def _tile(address: str, folder: Path, level: int, column: int, row: int, asks: b
     elif asks:
         data = _fetched(address, level, column, row, ends)
         file.parent.mkdir(parents=True, exist_ok=True)
-        # Two views may fetch the same tile at once.
-        with tempfile.NamedTemporaryFile(dir=file.parent, suffix=".part", delete=False) as part:
-            part.write(data)
-        Path(part.name).replace(file)
+        write_whole(file, data)
     else:
         return None
     if not data:

@@ -24,6 +24,7 @@ from orvik.exchange.rasters import raster
 from orvik.store.project import Project, opened_for_reading
 from orvik.usecases.export.export_sheets import export
 from orvik.usecases.symbols.shared_books import book_of
+from orvik.whole_file import file_asked_for
 
 # What an archive holds beside the project: the first is what it is known by.
 ABOUT, SUMS, README, BOOK = "archive.json", "SHA256SUMS", "README.md", "sign-book.json"
@@ -74,24 +75,17 @@ def hand_over(path: Path, target: Path, day: str, tell: Tell = tell_nobody) -> i
     OrvikError
         A sheet cannot be composed, or the archive cannot be written.
     """
-    part = target.with_name(f".{target.name}.part")
-    try:
-        with tempfile.TemporaryDirectory(dir=target.parent, prefix=".out-") as temporary:
-            root = Path(temporary)
-            _gather(path, root, day, part_of(tell, 0.0, 0.8))
-            files = sorted(file for file in root.rglob("*") if file.is_file())
-            sums = "".join(f"{_checksum(file)}  {file.relative_to(root).as_posix()}\n" for file in files)
-            (root / SUMS).write_text(sums, encoding="utf-8")
-            with zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED) as archive:
-                for i, file in enumerate([*files, root / SUMS]):
-                    tell(0.8 + 0.2 * i / len(files), f"packing {file.name}")
-                    archive.write(file, file.relative_to(root).as_posix())
-            os.replace(part, target)
-            return len(files) + 1
-    except OSError as error:
-        raise FileRefused(f"{target.name} cannot be written ({error.strerror}); choose another place.") from error
-    finally:
-        part.unlink(missing_ok=True)
+    with file_asked_for(target) as part, tempfile.TemporaryDirectory(dir=target.parent, prefix=".out-") as temporary:
+        root = Path(temporary)
+        _gather(path, root, day, part_of(tell, 0.0, 0.8))
+        files = sorted(file for file in root.rglob("*") if file.is_file())
+        sums = "".join(f"{_checksum(file)}  {file.relative_to(root).as_posix()}\n" for file in files)
+        (root / SUMS).write_text(sums, encoding="utf-8")
+        with zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED) as archive:
+            for i, file in enumerate([*files, root / SUMS]):
+                tell(0.8 + 0.2 * i / len(files), f"packing {file.name}")
+                archive.write(file, file.relative_to(root).as_posix())
+        return len(files) + 1
 
 
 def _gather(path: Path, root: Path, day: str, tell: Tell) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -18,6 +17,7 @@ from orvik.exchange.features.data_file import WRITERS, DataRow, DataSet
 from orvik.store.project import Project
 from orvik.store.reader import Reader
 from orvik.store.symbol_book import own_kinds
+from orvik.whole_file import file_asked_for
 
 
 @dataclass(frozen=True)
@@ -66,17 +66,11 @@ def export_data(project: Project, target: Path) -> Written:
     listed = [{name: getattr(unit, name) for name in UNIT_FIELDS} for unit in units.values()]
     kinds = [kind_values(kind) for _, kind in own_kinds(project)]
     data = DataSet(project.name, project.crs.text, rows, project.middle(), listed, kinds)
-    part = target.with_name(f".{target.stem}.part{ending}")
     try:
-        part.unlink(missing_ok=True)
-        said = WRITERS[ending](data, part)
-        os.replace(part, target)
-    except OSError as error:
-        raise FileRefused(f"{target.name} cannot be written ({error.strerror}); choose another place.") from error
+        with file_asked_for(target, ending) as part:
+            said = WRITERS[ending](data, part)
     except pyogrio.errors.DataSourceError as error:
         raise FileRefused(f"{target.name} cannot be written; choose another place.") from error
-    finally:
-        part.unlink(missing_ok=True)
     return Written(len(features), len(rows), said)
 
 

@@ -29,8 +29,10 @@ from orvik.press.picture_file import write_picture
 from orvik.press.svg_file import Manner, document
 from orvik.store.project import LONG_SNAPSHOT_SECONDS, Project, opened_for_reading
 from orvik.store.symbol_book import sign_book_of
-from orvik.usecases.sheet.printing import about, composed, write_whole
+from orvik.usecases.sheet.composing import composed
+from orvik.usecases.sheet.printing import about
 from orvik.usecases.sheet.viewports import georeference_of, viewports_of
+from orvik.whole_file import write_asked_for
 
 # How much of the work is composing, and how much of what is left is writing the page that dots are made from.
 COMPOSING, PAGE = 0.5, 0.2
@@ -52,11 +54,11 @@ def export(project: Project, sheet: Sheet, target: Path, way: WayOut, tell: Tell
         raise FileRefused(f"{target.name} has no ending of a sheet; use {endings}.")
     made = composed(project, sheet.id, way.dpi, part_of(tell, 0.0, COMPOSING))
     if ending == "svg":
-        write_whole(target, svg_of(project, made, way, part_of(tell, COMPOSING, 1.0)).encode())
+        write_asked_for(target, svg_of(project, made, way, part_of(tell, COMPOSING, 1.0)).encode())
         return
     if ending == "pdf":
         page = pdf_page(made, way)
-        write_whole(target, pdf.pages_pdf([page], about(project, sheet), part_of(tell, COMPOSING, 1.0)))
+        write_asked_for(target, pdf.pages_pdf([page], about(project, sheet), part_of(tell, COMPOSING, 1.0)))
         return
     ground = georeference_of(made, way.dpi)
     page = pdf_page(made, replace(way, bleed=0.0, trim_marks=False))
@@ -131,7 +133,7 @@ def sheets_out(path: Path, order: Order, folder: Path, tell: Tell = tell_nobody)
         sheets = [project.sheet(number) for number in order.sheets]
         names = [f"{stem}.{order.way.ending}" for stem in names_of(project, order.way, sheets)]
         if order.together:
-            write_whole(folder / names[0], _one_file(project, sheets, order.way, tell))
+            write_asked_for(folder / names[0], _one_file(project, sheets, order.way, tell))
             return Done(names[:1])
         said: list[str] = []
         for i, (sheet, name) in enumerate(zip(sheets, names, strict=True)):
@@ -154,7 +156,7 @@ def plot(project: Project, sheet: Sheet, target: Path, plotter: Plotter, dpi: fl
     made = composed(project, sheet.id or 0, dpi, part_of(tell, 0.0, COMPOSING))
     pages = printed(made.groups, sheet, plotter)
     drawn = [pdf.Page(page.items, page.width, page.height) for page in pages]
-    write_whole(target, pdf.pages_pdf(drawn, about(project, sheet), part_of(tell, COMPOSING, 1.0)))
+    write_asked_for(target, pdf.pages_pdf(drawn, about(project, sheet), part_of(tell, COMPOSING, 1.0)))
     bounds = {group.title: box for group in made.groups if (box := bounds_of(group.items)) is not None}
     return cut_by_margins(bounds, pages)
 

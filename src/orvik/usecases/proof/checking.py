@@ -14,7 +14,7 @@ from orvik.core.findings.finding import Finding
 from orvik.store.project import LONG_SNAPSHOT_SECONDS, Project, opened_for_reading
 from orvik.usecases.proof.accepting import judged_findings
 from orvik.usecases.proof.proof import all_findings, without_room
-from orvik.usecases.sheet.printing import sheet_named
+from orvik.usecases.sheet.composing import sheet_named
 
 # With fewer features another process takes longer to begin than the labels do.
 LARGE = 15_000

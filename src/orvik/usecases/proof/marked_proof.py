@@ -11,7 +11,7 @@ from orvik.press import pdf
 from orvik.store.project import LONG_SNAPSHOT_SECONDS, opened_for_reading
 from orvik.usecases.proof.accepting import judged_findings
 from orvik.usecases.proof.proof import all_findings
-from orvik.usecases.sheet.printing import PRINT_DPI, composed
+from orvik.usecases.sheet.composing import PRINT_DPI, composed
 
 
 def marked_proof(path: Path, sheet_id: int) -> bytes:

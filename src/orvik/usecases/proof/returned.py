@@ -28,7 +28,8 @@ from orvik.store.journal import Change, Entry
 from orvik.store.labels import label_moves, move_change
 from orvik.store.project import Project, opened_for_reading
 from orvik.usecases.export.export_sheets import svg_of
-from orvik.usecases.sheet.printing import composed, panel_labelling, sheet_pdf
+from orvik.usecases.sheet.composing import composed, panel_labelling
+from orvik.usecases.sheet.printing import sheet_pdf
 
 # Texts are compared, not pictures: these need not be fine.
 COARSE = WayOut(dpi=20.0)

@@ -33,7 +33,7 @@ from orvik.press.picture_file import page_png
 from orvik.store.files import kept_file
 from orvik.store.project import Project
 from orvik.usecases.proof.accepting import judged_findings
-from orvik.usecases.sheet.printing import context
+from orvik.usecases.sheet.composing import context
 
 # Pictures are looked at with so many dots per inch, and the page with so many: letters of 5 points are 7 dots high.
 PICTURE_DPI, PAGE_DPI = 60.0, 100.0

@@ -18,7 +18,7 @@ from orvik.store import rows
 from orvik.store.journal import Entry
 from orvik.store.project import Project
 from orvik.store.symbol_book import sign_book_of
-from orvik.usecases.sheet.printing import context
+from orvik.usecases.sheet.composing import context
 
 WHERE = ("up", "down", "top", "bottom")
 

@@ -17,7 +17,7 @@ from orvik.core.sheet.templates.kept import KeptTemplate
 from orvik.store.files import kept_file
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
-from orvik.usecases.sheet.printing import write_whole
+from orvik.whole_file import write_asked_for
 
 FOLDER = "sheet-templates"
 # Of a file for all projects; more than its pictures would ever take.
@@ -71,7 +71,7 @@ def keep_template(project: Project, sheet_id: int, name: str, for_all: bool) -> 
     if target.exists():
         raise SheetRefused(f"There is a template called much like {made.name}; choose another name.")
     folder.mkdir(exist_ok=True)
-    write_whole(target, json.dumps(held, ensure_ascii=False).encode())
+    write_asked_for(target, json.dumps(held, ensure_ascii=False).encode())
     return None
 
 

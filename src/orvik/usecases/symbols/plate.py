@@ -11,7 +11,7 @@ from orvik.core.symbols.symbol_book import SignBook
 from orvik.press.pdf import About, Page, pages_pdf
 from orvik.store.project import opened_for_reading
 from orvik.store.symbol_book import sign_book_of
-from orvik.usecases.sheet.printing import write_whole
+from orvik.whole_file import write_asked_for
 
 
 def write_plate(project: Path | None, target: Path) -> int:
@@ -30,7 +30,7 @@ def write_plate(project: Path | None, target: Path) -> int:
     if target.suffix.lower() != ".pdf":
         raise FileRefused(f"A plate is written as a PDF, not as {target.name}; use the ending .pdf.")
     book = _book(project)
-    write_whole(target, plate_pdf(book))
+    write_asked_for(target, plate_pdf(book))
     return len(plate(book))
 
 

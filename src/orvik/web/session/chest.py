@@ -89,7 +89,7 @@ class Chest:
 
     def drawers(self) -> list[Drawer]:
         """All projects, the one that was kept last first."""
-        found = [_drawer(path) for path in sorted(self.folder.glob("*.gpkg"))]
+        found = [_drawer(path) for path in sorted(self.folder.glob("[!.]*.gpkg"))]
         return sorted(found, key=lambda d: d.kept_at or "", reverse=True)
 
     def make(self, name: str, crs: ProjectCrs, scales: Scales, corners: Corners | None = None) -> str:

@@ -27,10 +27,11 @@ from orvik.usecases.ground import underlay_views
 from orvik.usecases.ground.underlay_views import sound_copy
 from orvik.usecases.proof.accepting import judged_findings
 from orvik.usecases.proof.sheet_findings import sheets_without_room
-from orvik.usecases.sheet import printing
+from orvik.usecases.sheet import composing
+from orvik.usecases.sheet.composing import panel_labelling
 from orvik.usecases.sheet.explanations import ExplanationView, explanation_view, new_row_count
 from orvik.usecases.sheet.labels import labelling_of
-from orvik.usecases.sheet.printing import panel_labelling, unmade_png
+from orvik.usecases.sheet.printing import unmade_png
 from orvik.usecases.sheet.sheets import new_sheet
 from orvik.usecases.symbols import emphasis_picture as theme_pictures
 from orvik.usecases.symbols import meeting_colours, meeting_picture, plate, symbol_rules
@@ -60,7 +61,7 @@ def map_ink(path: Path) -> bytes:
 def panel_ink(path: Path, part_id: int, lettered: bool) -> bytes:
     """A map panel in millimetres from its own upper left corner, y upwards as on the ground."""
     with opened_for_reading(path) as project, project.snapshot():
-        ink = printing.panel_ink(project, part_id, SCREEN_DPI, lettered)
+        ink = composing.panel_ink(project, part_id, SCREEN_DPI, lettered)
         upwards = Group(ink.name, moved(ink.items, (1.0, 0.0, 0.0, 0.0, -1.0, 0.0)))
         return packed({"panel": upwards}, (0.0, 0.0), project.revision)
 

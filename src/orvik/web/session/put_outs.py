@@ -24,6 +24,7 @@ from orvik.core.errors import NotFound, OrvikError
 from orvik.core.sheet.output.export_settings import Order
 from orvik.usecases.export.export_run import carry_out
 from orvik.usecases.export.export_sheets import Done
+from orvik.whole_file import write_whole
 
 FOLDER = ".put-out"
 STATE = "order.json"
@@ -93,9 +94,7 @@ class PutOut:
             "files": self.files,
             "said": self.said,
         }
-        part = self.folder / f".{STATE}.part"
-        part.write_text(json.dumps(held), encoding="utf-8")
-        os.replace(part, self.folder / STATE)
+        write_whole(self.folder / STATE, json.dumps(held).encode())
 
 
 class PutOuts:
