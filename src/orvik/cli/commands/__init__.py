@@ -1,0 +1,1 @@
+"""The commands. Each module has ``arguments``, which says what it takes, and ``run``, which does it."""

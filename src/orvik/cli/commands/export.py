@@ -1,0 +1,50 @@
+"""``orvik export``: a sheet, or the data, as a file."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from orvik.cli.arguments import add_project, resolution
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    add_project(parser)
+    what = parser.add_mutually_exclusive_group(required=True)
+    what.add_argument("--sheet", metavar="NAME")
+    what.add_argument("--data", action="store_true", help="the features: gpkg, geojson, zip, fgb, kml, dxf or csv")
+    parser.add_argument("--to", type=Path, required=True, metavar="FILE")
+    parser.add_argument("--dpi", type=resolution, default=300.0)
+    parser.add_argument("--bleed", type=float, default=0.0, metavar="MM", help="of a PDF")
+    parser.add_argument("--trim-marks", action="store_true", help="on a PDF")
+    parser.add_argument("--groups", choices=("layer", "unit", "symbol"), default="layer", help="of an SVG")
+    parser.add_argument("--outlines", action="store_true", help="letters of an SVG as outlines")
+    parser.add_argument("--drawn-out", action="store_true", help="symbols of an SVG as lines of their own")
+
+
+def run(options: argparse.Namespace) -> None:
+    from orvik.store.project import opened_for_reading
+
+    with opened_for_reading(options.project) as project:
+        if options.data:
+            from orvik.usecases.export.data_export import export_data
+
+            written = export_data(project, options.to)
+            pieces = f" in {written.rows} rows" if written.rows != written.features else ""
+            print(f"{options.to.name}: {written.features} features{pieces}")
+            for said in written.said:
+                print(f"{options.to.name}: {said}")
+            return
+        from orvik.core.sheet.output.export_settings import WayOut
+        from orvik.usecases.export.export_sheets import export
+        from orvik.usecases.sheet.composing import sheet_named
+
+        way = WayOut(
+            dpi=options.dpi,
+            bleed=options.bleed,
+            trim_marks=options.trim_marks,
+            groups=options.groups,
+            outlines=options.outlines,
+            drawn_out=options.drawn_out,
+        )
+        export(project, sheet_named(project, options.sheet), options.to, way)

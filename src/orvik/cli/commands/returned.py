@@ -1,0 +1,31 @@
+"""``orvik returned``: a sheet that has come back, compared with what went out."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from orvik.cli.arguments import add_project
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    add_project(parser)
+    parser.add_argument("file", type=Path, metavar="FILE.{svg,pdf}")
+    parser.add_argument("--sheet", metavar="NAME", required=True)
+    parser.add_argument("--apply", action="store_true", help="apply moved labels and rewritten texts to the project")
+
+
+def run(options: argparse.Namespace) -> None:
+    from orvik.store.project import opened_for_reading, opened_for_writing
+    from orvik.usecases.proof.returned import compare_file, take_back
+    from orvik.usecases.sheet.composing import sheet_named
+
+    data, name = options.file.read_bytes(), options.file.name
+    with opened_for_reading(options.project) as project:
+        number = sheet_named(project, options.sheet).id or 0
+        for said in compare_file(project, number, data, name).words:
+            print(said)
+    if options.apply:
+        with opened_for_writing(options.project) as project:
+            entry = take_back(project, number, data, name)
+            print(f"Saved: {entry.label}." if entry is not None else "Nothing in it was moved or rewritten.")
