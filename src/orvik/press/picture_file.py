@@ -16,10 +16,6 @@ from typing import Any, BinaryIO
 import numpy as np
 import pypdfium2
 import pypdfium2.raw as pdfium
-import rasterio
-import rasterio.shutil
-from rasterio.errors import NotGeoreferencedWarning
-from rasterio.transform import Affine as Transform
 
 from orvik.core.arrays import Bytes
 from orvik.core.errors import FileRefused, SheetRefused
@@ -104,6 +100,9 @@ def write_picture(
     FileRefused
         It cannot be written; nothing is left of it.
     """
+    import rasterio
+    import rasterio.shutil
+
     page = PageDots(pdf, dpi, tell)
     if target.suffix.lower() == ".jpg" and max(page.width, page.height) > JPEG_SIDE:
         raise SheetRefused(
@@ -154,6 +153,11 @@ def _chunk(out: BinaryIO, kind: bytes, data: bytes) -> None:
 
 
 def _write_tiff(page: PageDots, target: Path, ground: Georeference | None) -> None:
+    import rasterio
+    import rasterio.shutil
+    from rasterio.errors import NotGeoreferencedWarning
+    from rasterio.transform import Affine as Transform
+
     options = {} if ground is None else {"crs": ground.wkt, "transform": Transform(*ground.to_ground)}
     with ExitStack() as held:
         # A page without ground is no mistake.
@@ -167,6 +171,9 @@ def _write_tiff(page: PageDots, target: Path, ground: Georeference | None) -> No
 
 
 def _tiff(page: PageDots, target: Path, options: dict[str, Any]) -> Any:
+    import rasterio
+    import rasterio.shutil
+
     return rasterio.open(
         target,
         "w",
@@ -185,6 +192,10 @@ def _tiff(page: PageDots, target: Path, options: dict[str, Any]) -> Any:
 
 def _write_jpeg(page: PageDots, target: Path) -> None:
     """By way of a TIFF, which can be written and read in strips."""
+    import rasterio
+    import rasterio.shutil
+    from rasterio.errors import NotGeoreferencedWarning
+
     between = target.with_suffix(".tif")
     _write_tiff(page, between, None)
     with warnings.catch_warnings():

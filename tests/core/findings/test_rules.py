@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 from scripts.rules_table import TARGET, table
 
-from orvik.core.findings.page.lettering import LEAST_POINTS, POINT_MM, contrast
+from orvik.core.colour.hex import contrast
+from orvik.core.findings.page.lettering import LEAST_POINTS, POINT_MM
 from orvik.core.findings.rules import GROUPS, RULES
 
 

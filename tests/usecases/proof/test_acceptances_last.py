@@ -13,6 +13,7 @@ import pytest
 import shapely
 
 from orvik.core.features.feature import Feature
+from orvik.core.findings.areas.unformed import unformed
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.reads import READS
 from orvik.core.findings.rules import RULES
@@ -21,7 +22,7 @@ from orvik.store.journal import Change
 from orvik.store.project import Project, opened_for_writing
 from orvik.usecases.compile.survey import survey_of
 from orvik.usecases.proof.accepting import accept, judged_findings
-from orvik.usecases.proof.proof import all_findings, unformed
+from orvik.usecases.proof.proof import all_findings
 from tests.proof import seeds
 
 # The name of a rule, and whether its acceptance outlives the step from form 10, whose states were sums over texts.

@@ -14,8 +14,8 @@ def is_colour(text: object) -> bool:
 def contrast(one: str, other: str) -> float:
     """Contrast ratio of two colours, 1 to 21 (WCAG 2.2, definition of contrast ratio).
 
-    >>> contrast("#000000", "#FFFFFF")
-    21.0
+    >>> contrast("#000000", "#FFFFFF"), round(contrast("#777777", "#FFFFFF"), 2)
+    (21.0, 4.48)
     """
     # Here, and not for every process that starts: loading it takes a tenth of a second.
     from coloraide import Color

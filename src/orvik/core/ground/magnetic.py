@@ -5,10 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 from functools import lru_cache
-
-from pygeomag import GeoMag
+from typing import TYPE_CHECKING
 
 from orvik.core.errors import SheetRefused
+
+if TYPE_CHECKING:
+    from pygeomag import GeoMag
 
 # The model holds for these five years (decimal years).
 FIRST, LAST = 2025.0, 2030.0
@@ -91,6 +93,8 @@ def mils(degrees: float) -> int:
 
 @lru_cache(maxsize=1)
 def _model() -> GeoMag:
+    from pygeomag import GeoMag
+
     return GeoMag(coefficients_file="wmm/WMM_2025.COF")
 
 

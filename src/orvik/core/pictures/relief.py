@@ -10,7 +10,6 @@ from dataclasses import asdict, dataclass
 from functools import lru_cache
 from typing import Any
 
-import contourpy
 import numpy as np
 
 from orvik.core.arrays import Bytes, Floats, Heights
@@ -206,6 +205,8 @@ def contour_lines(
     cell
         Width and height of a cell in ground units.
     """
+    import contourpy
+
     known = heights[np.isfinite(heights)]
     if not len(known) or min(heights.shape) < 2:
         return []

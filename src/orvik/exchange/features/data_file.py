@@ -14,9 +14,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import pyogrio
 import shapely
-from ezdxf.filemanagement import new as new_drawing
 from shapely.geometry.base import BaseGeometry
 
 from orvik.core.arrays import Floats, Objects
@@ -105,6 +103,8 @@ def write_kml(data: DataSet, target: Path) -> list[str]:
 
 def write_dxf(data: DataSet, target: Path) -> list[str]:
     """Geometry alone, in the project's coordinates, on a layer for each kind and certainty, or for each unit."""
+    from ezdxf.filemanagement import new as new_drawing
+
     document = new_drawing("R2010", units=DXF_UNITS.get(round(project_crs(data.crs).metres_per_unit, 9), 0))
     space = document.modelspace()
     for row in data.rows:
@@ -129,6 +129,8 @@ def write_dxf(data: DataSet, target: Path) -> list[str]:
 
 def write_csv(data: DataSet, target: Path) -> list[str]:
     """A line for each row, its geometry as well-known text in the project's system (OGC 06-103r4)."""
+    import pyogrio
+
     rows = [
         DataRow(row.table, row.geometry, {"wkt": shapely.to_wkt(row.geometry, rounding_precision=-1), **_quoted(row)})
         for row in data.rows
@@ -166,6 +168,8 @@ def write_geojson(data: DataSet, target: Path) -> list[str]:
 
 def write_geopackage(data: DataSet, target: Path) -> list[str]:
     """A layer for each table, with the units and the own kinds beside them."""
+    import pyogrio
+
     for table in TABLES:
         rows = [row for row in data.rows if row.table == table]
         _write(rows, target, "GPKG", GEOMETRY[table], data.crs, layer=table, append=target.exists())
@@ -219,6 +223,8 @@ def _write_columns(
     append: bool,
     options: Mapping[str, Any],
 ) -> None:
+    import pyogrio
+
     wkb = np.array([shapely.to_wkb(row.geometry) for row in rows], dtype=object)
     pyogrio.raw.write(
         target,

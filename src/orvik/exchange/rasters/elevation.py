@@ -7,10 +7,6 @@ from pathlib import Path
 
 import numpy as np
 from PIL import Image
-from rasterio.enums import Resampling
-from rasterio.errors import RasterioError
-from rasterio.transform import Affine as RasterAffine
-from rasterio.vrt import WarpedVRT
 
 from orvik.core.arrays import Floats, Heights
 from orvik.core.errors import FileRefused
@@ -38,6 +34,11 @@ def heights(path: Path, system: str, transform: str, asked: GroundView) -> Heigh
     FileRefused
         The file is missing or damaged, or not placed by six numbers.
     """
+    from rasterio.enums import Resampling
+    from rasterio.errors import RasterioError
+    from rasterio.transform import Affine as RasterAffine
+    from rasterio.vrt import WarpedVRT
+
     if not path.is_file():
         raise FileRefused("The copy of this grid beside the project is missing; give the file again.")
     affine = Mapping.of_json(transform).affine
@@ -67,6 +68,8 @@ def heights(path: Path, system: str, transform: str, asked: GroundView) -> Heigh
 
 def span(path: Path) -> tuple[float, float]:
     """The lowest and highest height of a grid, from a coarse reading of all of it."""
+    from rasterio.errors import RasterioError
+
     try:
         with raster_files.opened(path) as source:
             shape = (min(source.height, 1024), min(source.width, 1024))

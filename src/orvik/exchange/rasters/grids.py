@@ -7,7 +7,6 @@ import shutil
 from pathlib import Path
 
 import pyproj.datadir
-from rasterio.errors import RasterioError
 
 from orvik.core.errors import FileRefused
 from orvik.exchange.rasters import raster_files
@@ -32,6 +31,8 @@ def taken_in(chest: Path, file: Path, wanted: tuple[str, ...]) -> None:
     FileRefused
         Not one of the files that the shift needs, or not a grid at all.
     """
+    from rasterio.errors import RasterioError
+
     if file.name not in wanted:
         raise FileRefused(f"This shift needs {' or '.join(wanted)}; {file.name} is another file.")
     if file.suffix.lower() not in ENDINGS:

@@ -9,15 +9,9 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
-import rasterio
-from rasterio.enums import Resampling
-from rasterio.errors import CRSError, RasterioError
-from rasterio.transform import Affine as RasterAffine
-from rasterio.vrt import WarpedVRT
-from rasterio.warp import transform_bounds
 
 from orvik.core.errors import CoordinateRefused, FileRefused
 from orvik.core.ground.coordinates import decimal
@@ -26,6 +20,9 @@ from orvik.core.pictures.georeferencing import Mapping
 from orvik.core.pictures.ground_view import GroundView
 from orvik.exchange.rasters import raster_files, warp
 from orvik.whole_file import whole_file
+
+if TYPE_CHECKING:
+    from rasterio.transform import Affine as RasterAffine
 
 LARGEST_BYTES = 2_000_000_000
 LARGEST_PIXELS = 2_000_000_000
@@ -80,6 +77,8 @@ def examined(picture: Path, world: Path | None, crs: ProjectCrs) -> RasterFacts:
     FileRefused
         Unreadable, empty, too large, mirrored, or lying elsewhere.
     """
+    from rasterio.errors import RasterioError
+
     name = picture.name
     if not picture.is_file() or picture.stat().st_size == 0:
         raise FileRefused(f"{name} is empty; choose another file.")
@@ -186,6 +185,11 @@ def view(path: Path, system: str, transform: str, asked: GroundView) -> bytes | 
     FileRefused
         The file is missing or damaged.
     """
+    from rasterio.enums import Resampling
+    from rasterio.errors import RasterioError
+    from rasterio.transform import Affine as RasterAffine
+    from rasterio.vrt import WarpedVRT
+
     if not path.is_file():
         raise FileRefused("The copy of this picture beside the project is missing; give the file again.")
     if not transform:
@@ -220,6 +224,8 @@ def view(path: Path, system: str, transform: str, asked: GroundView) -> bytes | 
 @contextmanager
 def at_resolution(path: Path, system: str, transform: str, asked: GroundView) -> Iterator[tuple[Any, RasterAffine]]:
     """A picture or grid at the overview that a view needs, and how much larger its pixels are there."""
+    from rasterio.transform import Affine as RasterAffine
+
     with raster_files.opened(path) as probe:
         pixel = max(pixel_size(system, transform, asked.crs, asked.window), 1e-12)
         ratio = asked.cell[0] / pixel
@@ -232,6 +238,8 @@ def at_resolution(path: Path, system: str, transform: str, asked: GroundView) ->
 
 def size(path: Path) -> tuple[int, int]:
     """Columns and rows of a picture; raises FileRefused."""
+    from rasterio.errors import RasterioError
+
     try:
         with raster_files.opened(path) as source:
             return int(source.width), int(source.height)
@@ -254,6 +262,8 @@ def scan_view(path: Path, box: tuple[float, float, float, float], width: int, he
     FileRefused
         The file is missing or damaged.
     """
+    from rasterio.errors import RasterioError
+
     if not path.is_file():
         raise FileRefused("The copy of this picture beside the project is missing; give the file again.")
     left, top, right, bottom = box
@@ -268,6 +278,9 @@ def scan_view(path: Path, box: tuple[float, float, float, float], width: int, he
 
 def pixel_size(system: str, transform: str, crs: ProjectCrs, window: Window) -> float:
     """About how large a pixel of a picture is in units of a system, over a window."""
+    from rasterio.transform import Affine as RasterAffine
+    from rasterio.warp import transform_bounds
+
     west, _, east, _ = transform_bounds(crs.text, system, *window, densify_pts=21)
     mapping = Mapping.of_json(transform)
     if mapping.affine is not None:
@@ -296,6 +309,8 @@ def _check_size(name: str, source: Any, packed: int) -> None:
 
 def _probe(source: Any) -> None:
     """Read the last rows, so that a cut-off file is found out before it is taken in."""
+    import rasterio
+
     strip = rasterio.windows.Window(0, max(0, source.height - 1), source.width, 1)
     source.read(1, window=strip)
 
@@ -303,6 +318,10 @@ def _probe(source: Any) -> None:
 def _bounds(
     name: str, transform: tuple[float, ...], size: tuple[int, int], system: str, crs: ProjectCrs, by_world: bool
 ) -> Window:
+    from rasterio.errors import CRSError, RasterioError
+    from rasterio.transform import Affine as RasterAffine
+    from rasterio.warp import transform_bounds
+
     affine = RasterAffine(*transform)
     width, height = size
     pixel = float(np.sqrt(abs(affine.determinant))) if np.isfinite(transform).all() else 0.0

@@ -12,9 +12,6 @@ from contextlib import contextmanager
 from pathlib import Path, PurePath
 from typing import Any
 
-import rasterio
-from rasterio.errors import NotGeoreferencedWarning, RasterioIOError
-
 from orvik.core.errors import FileRefused
 
 # The first bytes of files: TIFF 6.0 and BigTIFF, PNG (ISO/IEC 15948), JPEG (ISO/IEC 10918).
@@ -38,6 +35,9 @@ _ALONE = {
 @contextmanager
 def opened(path: Path, **options: Any) -> Iterator[Any]:
     """A picture or grid to be read; raises RasterioError where it is none."""
+    import rasterio
+    from rasterio.errors import NotGeoreferencedWarning, RasterioIOError
+
     with path.open("rb") as file:
         first = file.read(4)
     driver = next((name for signature, name in _SIGNATURES.items() if first.startswith(signature)), None)

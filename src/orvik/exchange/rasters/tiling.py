@@ -5,11 +5,6 @@ from __future__ import annotations
 import warnings
 from pathlib import Path
 
-import rasterio
-from rasterio.enums import Resampling
-from rasterio.errors import NotGeoreferencedWarning, RasterioError
-from rasterio.windows import Window
-
 from orvik.core.errors import FileRefused
 from orvik.exchange.rasters import raster_files
 
@@ -35,6 +30,8 @@ def best(path: Path) -> Path:
 
 def is_large(path: Path) -> bool:
     """Whether a picture wants a tiled copy: it is large, and has no tiles or no overviews of its own."""
+    from rasterio.errors import RasterioError
+
     try:
         with raster_files.opened(path) as source:
             large = source.width * source.height > LARGE
@@ -81,6 +78,9 @@ def make(path: Path) -> bool:
     FileRefused
         The picture is damaged, or the disk is full.
     """
+    import rasterio
+    from rasterio.errors import NotGeoreferencedWarning, RasterioError
+
     part = path.with_name(f".{path.stem}.tiled.part.tif")
     try:
         with warnings.catch_warnings(), rasterio.Env(GDAL_CACHEMAX=64):
@@ -111,6 +111,9 @@ def _reached(path: Path, part: float) -> bool:
 
 
 def _copied(path: Path, target: Path) -> bool:
+    import rasterio
+    from rasterio.windows import Window
+
     with raster_files.opened(path) as source:
         profile = source.profile | {
             "driver": "GTiff",
@@ -137,6 +140,9 @@ def _copied(path: Path, target: Path) -> bool:
 
 
 def _overviews(path: Path, target: Path) -> bool:
+    import rasterio
+    from rasterio.enums import Resampling
+
     with rasterio.open(target, "r+") as out:
         paletted = out.colorinterp[0] == rasterio.enums.ColorInterp.palette
         factors = [2**n for n in range(1, 16) if max(out.width, out.height) / 2**n >= SMALLEST]

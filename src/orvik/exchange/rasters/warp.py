@@ -9,10 +9,7 @@ from typing import Any
 
 import numpy as np
 import pyproj
-import rasterio
 from PIL import Image
-from rasterio.enums import Resampling
-from rasterio.windows import Window as PixelWindow
 
 from orvik.core.arrays import Anything, Bytes, Flags, Floats
 from orvik.core.pictures.georeferencing import Mapping
@@ -62,6 +59,9 @@ def png_of(pixels: Bytes) -> bytes:
 
 def sampled(path: Path, columns: Floats, rows: Floats) -> Bytes:
     """Red, green, blue and opacity of a picture at places in its pixels, which count from its corner."""
+    from rasterio.enums import Resampling
+    from rasterio.windows import Window as PixelWindow
+
     shape = columns.shape
     empty = np.zeros((4, *shape), dtype=np.uint8)
     with raster_files.opened(path) as source:
@@ -127,11 +127,15 @@ def _spread(coarse: Floats, width: int, height: int) -> Floats:
 
 def paletted(source: Any) -> bool:
     """Whether a picture has one band of numbers into a colour table."""
+    import rasterio
+
     return source.count == 1 and rasterio.enums.ColorInterp.palette in source.colorinterp
 
 
 def has_alpha(source: Any) -> bool:
     """Whether a picture has a band of its own for transparency."""
+    import rasterio
+
     return rasterio.enums.ColorInterp.alpha in source.colorinterp
 
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import io
-
-from fontTools.pens.cu2quPen import Cu2QuPen
-from fontTools.pens.ttGlyphPen import TTGlyphPen
-from fontTools.ttLib import TTFont, TTLibError, newTable
+from typing import TYPE_CHECKING
 
 from orvik.core.errors import SheetRefused
 from orvik.core.sheet.page.sheet_file import KeptFile
+
+if TYPE_CHECKING:
+    from fontTools.ttLib import TTFont
 
 LARGEST_FONT = 20_000_000
 # Curves of another kind become those of TrueType within this share of the body.
@@ -27,6 +27,8 @@ def font_of(name: str, data: bytes) -> KeptFile:
     SheetRefused
         It is none, it is damaged or too large, or it may not be embedded.
     """
+    from fontTools.ttLib import TTFont, TTLibError
+
     if len(data) > LARGEST_FONT:
         raise SheetRefused(f"{name} has more than {LARGEST_FONT // 1_000_000} MB; a font for a sheet is smaller.")
     if data[:4] == b"wOF2":
@@ -55,6 +57,10 @@ def font_of(name: str, data: bytes) -> KeptFile:
 
 def _to_truetype(font: TTFont) -> None:
     """Draw the glyphs with curves of the second degree, as TrueType has them."""
+    from fontTools.pens.cu2quPen import Cu2QuPen
+    from fontTools.pens.ttGlyphPen import TTGlyphPen
+    from fontTools.ttLib import newTable
+
     glyphs, order = font.getGlyphSet(), font.getGlyphOrder()
     drawn = {}
     for glyph in order:

@@ -6,14 +6,15 @@ import io
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 from xml.etree.ElementTree import Element, ParseError, SubElement, tostring
 
-import defusedxml.ElementTree as safe
 import numpy as np
-from defusedxml import DefusedXmlException
-from svgelements import SVG, Arc, Close, CubicBezier, Line, Move, Path, QuadraticBezier, Shape
 
 from orvik.core.errors import OrvikError
+
+if TYPE_CHECKING:
+    from svgelements import Path, Shape
 
 SVG_NAMESPACE = "{http://www.w3.org/2000/svg}"
 _SHAPES = {
@@ -101,6 +102,9 @@ def view_box(root: Element) -> tuple[float, float, float, float] | None:
 
 
 def _root(data: bytes, use: SvgUse) -> Element:
+    import defusedxml.ElementTree as safe
+    from defusedxml import DefusedXmlException
+
     if len(data) > use.bytes:
         raise use.refused(f"This file is too large; a {use.thing} has {use.bytes // 1000} kB at the most.")
     try:
@@ -195,6 +199,8 @@ def _declarations(style: str) -> Iterator[tuple[str, str]]:
 
 
 def _shapes(document: bytes, use: SvgUse) -> Iterator[tuple[Shape, tuple[SubPath, ...]]]:
+    from svgelements import SVG, Path, Shape
+
     try:
         drawing = SVG.parse(io.BytesIO(document), reify=True, ppi=25.4)
         for element in drawing.elements():
@@ -209,6 +215,8 @@ def _shapes(document: bytes, use: SvgUse) -> Iterator[tuple[Shape, tuple[SubPath
 
 
 def _flattened(path: Path) -> SubPath:
+    from svgelements import Arc, Close, CubicBezier, Line, Move, QuadraticBezier
+
     points: list[tuple[float, float]] = []
     closed = False
     for segment in path:

@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
+from typing import TYPE_CHECKING
 from xml.etree.ElementTree import Element
 
 import numpy as np
 import shapely
-from svgelements import Shape
 
 from orvik.core.errors import SignRefused
 from orvik.core.ink.primitives import INK
 from orvik.core.symbols.piece import THINNEST, WIDEST, Piece
 from orvik.exchange.sheets.svg_shapes import UNITS, SubPath, SvgUse, read_shapes, view_box
+
+if TYPE_CHECKING:
+    from svgelements import Shape
 
 LARGEST_FILE = 300_000
 SIGN = SvgUse("sign", SignRefused, LARGEST_FILE, 400, 4_000)

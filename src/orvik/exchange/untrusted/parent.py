@@ -19,7 +19,6 @@ from functools import lru_cache
 from pathlib import Path, PurePosixPath
 from typing import Any
 
-import pyogrio
 import shapely
 
 from orvik.core.errors import FileRefused
@@ -214,7 +213,10 @@ def _by_gdal(file: Path, shown: str) -> list[Layer]:
 
 @lru_cache(maxsize=1)
 def _known_drivers() -> tuple[str, ...]:
-    return tuple(pyogrio.list_drivers())
+    """All drivers of the child's GDAL; asked of another child, so that this process has no GDAL in it."""
+    code = "import json, pyogrio; print(json.dumps(list(pyogrio.list_drivers())))"
+    done = subprocess.run([sys.executable, "-I", "-c", code], capture_output=True, text=True, check=True)
+    return tuple(json.loads(done.stdout))
 
 
 def _environment(ending: str) -> dict[str, str]:

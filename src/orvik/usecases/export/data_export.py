@@ -6,8 +6,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 
-import pyogrio
-
 from orvik.core.errors import FileRefused
 from orvik.core.features.feature import TABLES, Feature, Table
 from orvik.core.features.map_unit import MapUnit
@@ -39,6 +37,8 @@ def export_data(project: Project, target: Path) -> Written:
     FileRefused
         An ending that is no format of data, or a place that cannot be written.
     """
+    import pyogrio
+
     ending = target.suffix.lower()
     if ending not in WRITERS:
         raise FileRefused(f"{target.name} has no ending of data; use {', '.join(WRITERS)}.")

@@ -6,14 +6,14 @@ from datetime import date
 from pathlib import Path
 
 from orvik.core.progress import Tell, tell_nobody
-from orvik.core.sheet.output.export_settings import Order, file_stem
+from orvik.core.sheet.output.export_settings import ExportResult, Order, file_stem
 from orvik.store.project import opened_for_reading
 from orvik.usecases.export.archive import hand_over
 from orvik.usecases.export.data_export import export_data
-from orvik.usecases.export.export_sheets import Done, sheets_out
+from orvik.usecases.export.export_sheets import sheets_out
 
 
-def carry_out(path: Path, order: Order, folder: Path, tell: Tell = tell_nobody) -> Done:
+def carry_out(path: Path, order: Order, folder: Path, tell: Tell = tell_nobody) -> ExportResult:
     """Carry out an order on a project file.
 
     Raises
@@ -29,7 +29,7 @@ def carry_out(path: Path, order: Order, folder: Path, tell: Tell = tell_nobody) 
         if order.data != "archive":
             tell(0.0, "writing the features")
             target = folder / f"{name}.{order.data}"
-            return Done([target.name], export_data(project, target).said)
+            return ExportResult([target.name], export_data(project, target).said)
     target = folder / f"{name}-archive.zip"
     hand_over(path, target, today, tell)
-    return Done([target.name])
+    return ExportResult([target.name])

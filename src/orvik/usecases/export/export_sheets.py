@@ -5,7 +5,7 @@ from __future__ import annotations
 import ctypes
 from collections.abc import Sequence
 from contextlib import suppress
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from datetime import date
 from pathlib import Path
 
@@ -18,7 +18,7 @@ from orvik.core.ink.named import grouped_by
 from orvik.core.ink.thin import thinned
 from orvik.core.progress import Tell, part_of, tell_nobody
 from orvik.core.sheet.output.compose import Composition
-from orvik.core.sheet.output.export_settings import ENDINGS, Order, WayOut, file_names
+from orvik.core.sheet.output.export_settings import ENDINGS, ExportResult, Order, WayOut, file_names
 from orvik.core.sheet.output.plotter import Plotter, cut_by_margins, printed
 from orvik.core.sheet.output.trimming import trimmed
 from orvik.core.sheet.page.ink_bounds import bounds_of
@@ -113,15 +113,7 @@ def pdf_page(made: Composition, way: WayOut) -> pdf.Page:
     return pdf.Page(cut.items, cut.width, cut.height, views, cut.edge, cut.bleed)
 
 
-@dataclass(frozen=True)
-class Done:
-    """What came of an order: the names of the files, and what is to be said of them."""
-
-    files: list[str]
-    said: list[str] = field(default_factory=list)
-
-
-def sheets_out(path: Path, order: Order, folder: Path, tell: Tell = tell_nobody) -> Done:
+def sheets_out(path: Path, order: Order, folder: Path, tell: Tell = tell_nobody) -> ExportResult:
     """Put sheets of a project file out into a folder.
 
     Raises
@@ -131,10 +123,12 @@ def sheets_out(path: Path, order: Order, folder: Path, tell: Tell = tell_nobody)
     """
     with opened_for_reading(path) as project, project.snapshot(LONG_SNAPSHOT_SECONDS):
         sheets = [project.sheet(number) for number in order.sheets]
-        names = [f"{stem}.{order.way.ending}" for stem in names_of(project, order.way, sheets)]
+        names = [
+            f"{stem}.{order.way.ending}" for stem in file_names(order.way.pattern, project.name, sheets, date.today())
+        ]
         if order.together:
             write_asked_for(folder / names[0], _one_file(project, sheets, order.way, tell))
-            return Done(names[:1])
+            return ExportResult(names[:1])
         said: list[str] = []
         for i, (sheet, name) in enumerate(zip(sheets, names, strict=True)):
             mine = _named(part_of(tell, i / len(sheets), (i + 1) / len(sheets)), sheet.name if len(sheets) > 1 else "")
@@ -142,7 +136,7 @@ def sheets_out(path: Path, order: Order, folder: Path, tell: Tell = tell_nobody)
                 said += plot(project, sheet, folder / name, order.plotter, order.way.dpi, mine)
             else:
                 export(project, sheet, folder / name, order.way, mine)
-        return Done(names, said)
+        return ExportResult(names, said)
 
 
 def plot(project: Project, sheet: Sheet, target: Path, plotter: Plotter, dpi: float, tell: Tell) -> list[str]:
@@ -164,11 +158,6 @@ def plot(project: Project, sheet: Sheet, target: Path, plotter: Plotter, dpi: fl
 def _named(tell: Tell, name: str) -> Tell:
     """Tells of what is done to something by its name."""
     return (lambda share, words: tell(share, f"{name}: {words}")) if name else tell
-
-
-def names_of(project: Project, way: WayOut, sheets: Sequence[Sheet]) -> list[str]:
-    """What the files of some sheets are called, without their ending."""
-    return file_names(way.pattern, project.name, sheets, date.today())
 
 
 def _one_file(project: Project, sheets: Sequence[Sheet], way: WayOut, tell: Tell) -> bytes:

@@ -8,6 +8,7 @@ import numpy as np
 
 from orvik.core.errors import CrsRefused, FileRefused, FitRefused
 from orvik.core.faces.plan import Plan
+from orvik.core.findings.areas.unformed import unformed
 from orvik.core.findings.column import column
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.lines.senseless import senseless
@@ -70,20 +71,6 @@ def takes_ground(plan: Plan, metres_per_unit: float) -> Iterator[Finding]:
         units = (taking.unit, taking.of)
         facts = (f"{taking.area:.2f}",)
         yield Finding("takes_ground", "error", message, taking.at, units=units, facts=facts)
-
-
-def unformed(plan: Plan) -> list[Finding]:
-    """A finding where areas are not as linework and tags have them: of a sheet, which would print them.
-
-    It stands where the largest of them lies, and is the same one wherever that is: what was accepted is tied to the
-    plan that would form them.
-    """
-    if not plan.count:
-        return []
-    what = "1 area is" if plan.count == 1 else f"{plan.count} areas are"
-    where = "" if plan.count == 1 or plan.at is None else " The mark is in the largest."
-    message = f"{what} not as linework and tags have them; form the units in Compile.{where}"
-    return [Finding("unformed", "error", message, plan.at, about="plan", facts=(plan.checksum,))]
 
 
 def _of_the_rest(project: Project) -> Iterator[Finding]:

@@ -7,12 +7,12 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from datetime import date
 
-import coloraide
 import numpy as np
 import shapely
 from PIL import Image
 
 from orvik.core.arrays import Floats
+from orvik.core.colour.hex import channels
 from orvik.core.errors import OrvikError
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.page.checks import sheet_findings
@@ -92,7 +92,7 @@ def _beneath(sheet: Sheet, groups: Sequence[Group]) -> Beneath:
 
     def read(areas: Sequence[shapely.Polygon]) -> Floats:
         # What is printed on coloured paper lets it through.
-        paper = np.array(coloraide.Color(sheet.layout.colour or PAPER)[:3]) * 255.0
+        paper = np.array(channels(sheet.layout.colour or PAPER)) * 255.0
         bare = [unlettered(group) for group in groups]
         data = page_png(pdf.page_pdf(bare, sheet.width, sheet.height, sheet.name), PAGE_DPI)
         dots = np.asarray(Image.open(io.BytesIO(data)).convert("RGB"))

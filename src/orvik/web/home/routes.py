@@ -12,10 +12,10 @@ from starlette.responses import Response
 from orvik.core.ground import crs_search
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales, parse_scale, proposed_digitizing
-from orvik.demo.build import build
 from orvik.usecases.ground.border import Corners
 from orvik.web.frame.pages import page
 from orvik.web.home.land_drawing import land_svg
+from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheChest, TheWorkers
 from orvik.web.uploads import uploaded
 
@@ -54,7 +54,7 @@ async def home(request: Request, chest: TheChest) -> Response:
 @router.post("/demo")
 async def lay_out_demo(request: Request, chest: TheChest, workers: TheWorkers) -> Response:
     """Make the demo project in this chest."""
-    path = await workers.run(build, chest.folder)
+    path = await workers.run(jobs.build_demo, chest.folder)
     return Response(status_code=204, headers={"HX-Redirect": f"/p/{path.stem}/compile"})
 
 

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Annotated
 
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from starlette.responses import FileResponse, Response
 
 from orvik.core.errors import NotFound, OrvikError
-from orvik.core.sheet.output.export_settings import DATA, ENDINGS, Order, WayOut
+from orvik.core.sheet.output.export_settings import DATA, ENDINGS, Order, WayOut, file_names
 from orvik.core.sheet.output.plotter import Plotter
+from orvik.store.journal import Entry
 from orvik.store.project import Project
-from orvik.usecases.export.export_sheets import names_of
-from orvik.usecases.proof import returned
 from orvik.web.frame.pages import page
+from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheChest, ThePutOuts, TheWorkers, TheWorkspace
 from orvik.web.session.put_outs import PutOuts
 from orvik.web.uploads import aside, laid_aside, thrown_away
@@ -43,7 +44,7 @@ async def post_order(request: Request, slug: str, workspace: TheWorkspace, put_o
     way = WayOut().changed(WayOut().typed(typed))
     project = workspace.project
     sheets = [project.sheet(sheet)] if which == "this" else project.sheets()
-    names_of(project, way, sheets)
+    file_names(way.pattern, project.name, sheets, date.today())
     order = Order(tuple(s.id or 0 for s in sheets), way, which == "together")
     title = f"{sheets[0].name if which == 'this' else WHICH[which]} · {ENDINGS[way.ending].split(',')[0]}"
     if way.ending in ("png", "tif", "jpg"):
@@ -84,12 +85,19 @@ async def post_returned(
     """Compare a file that has come back with the sheet; it is laid aside, so that its edits can be taken back."""
     token, path = await laid_aside(chest.folder, file)
     try:
-        found = await workers.open_strange(returned.compare_path, workspace.project.path, sheet, path)
+        found = await workers.open_strange(jobs.compare_returned, workspace.project.path, sheet, path)
     except OrvikError:
         thrown_away(chest.folder, token)
         raise
     values = {"words": found.words, "edits": found.edits, "token": token, "sheet": sheet}
     return page(request, "proof/_returned.html", slug=slug, **values)
+
+
+def _take_back(project: Project, sheet: int, data: bytes, name: str) -> Entry | None:
+    """As the use case does, whose libraries are loaded when somebody first needs them."""
+    from orvik.usecases.proof.returned import take_back
+
+    return take_back(project, sheet, data, name)
 
 
 @router.post("/returned/take")
@@ -103,7 +111,7 @@ async def post_taken_back(
 ) -> Response:
     """Take the edits of a file that was laid aside back into the sheet."""
     path = aside(chest.folder, token)
-    entry = await workspace.carry_out(returned.take_back, sheet, path.read_bytes(), path.name)
+    entry = await workspace.carry_out(_take_back, sheet, path.read_bytes(), path.name)
     thrown_away(chest.folder, token)
     words = [f"Kept: {entry.label}."] if entry is not None else ["Nothing in it was moved or rewritten."]
     return page(request, "proof/_returned.html", slug=slug, words=words, edits=0)

@@ -8,11 +8,10 @@ from starlette.responses import Response
 
 from orvik.core.sheet.output.export_settings import DATA, ENDINGS, GROUPS, LINES, WayOut
 from orvik.core.sheet.output.plotter import PAPERS, Plotter
-from orvik.usecases.proof.marked_proof import marked_proof
-from orvik.usecases.sheet.printing import sheet_png
 from orvik.web.frame.pages import stage_page
 from orvik.web.proof.notes import true_scale_words
 from orvik.web.proof.put_out import WHICH
+from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheChest, ThePutOuts, TheWorkers, TheWorkspace
 
 router = APIRouter(prefix="/p/{slug}")
@@ -53,7 +52,7 @@ async def proof(
 async def preview(chest: TheChest, slug: str, workers: TheWorkers, sheet_id: int, fine: bool = False) -> Response:
     """The sheet as it is printed; ``fine`` for looking at it enlarged."""
     path = chest.path(slug)
-    data = await workers.run(sheet_png, path, sheet_id, FINE_DPI if fine else PREVIEW_DPI)
+    data = await workers.run(jobs.sheet_png, path, sheet_id, FINE_DPI if fine else PREVIEW_DPI)
     return Response(data, media_type="image/png")
 
 
@@ -61,6 +60,6 @@ async def preview(chest: TheChest, slug: str, workers: TheWorkers, sheet_id: int
 async def get_marked(workspace: TheWorkspace, workers: TheWorkers, sheet: int) -> Response:
     """The proof on paper: the sheet with its marks, and a checklist to sign."""
     name = slugify(workspace.project.sheet(sheet).name, lowercase=False) or "sheet"
-    data = await workers.run(marked_proof, workspace.project.path, sheet)
+    data = await workers.run(jobs.marked_proof, workspace.project.path, sheet)
     headers = {"Content-Disposition": f'attachment; filename="{name}-proof.pdf"'}
     return Response(data, media_type="application/pdf", headers=headers)

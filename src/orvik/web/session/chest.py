@@ -16,7 +16,6 @@ from orvik.core.ground.scale import Scales
 from orvik.core.sheet.page.part import Part
 from orvik.exchange.rasters import grids
 from orvik.store.project import Project, opened_for_reading
-from orvik.usecases.export.archive import take_over
 from orvik.usecases.ground.border import Corners
 from orvik.usecases.project.project import create_project
 from orvik.web.session.workers import Workers
@@ -104,6 +103,8 @@ class Chest:
 
     def take_over(self, archive: Path) -> str:
         """Unpack a project that was handed over; gives its slug. Raises FileRefused or ProjectRefused."""
+        from orvik.usecases.export.archive import take_over
+
         return take_over(archive, self.folder, lambda stem: slugify(stem, max_length=LONGEST_SLUG) or "project").stem
 
     def close(self) -> None:

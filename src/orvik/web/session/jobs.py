@@ -3,40 +3,30 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from orvik.core.colour.proposal import Proposal
 from orvik.core.findings.finding import Finding
-from orvik.core.findings.unwritten import unwritten
 from orvik.core.ink.primitives import Affine, Group, moved
-from orvik.core.labels.label import Label
 from orvik.core.labels.wish import LabelKey, Wish
 from orvik.core.pictures.ground_view import GroundView
 from orvik.core.sheet.page.new_sheet import NewSheet
 from orvik.core.symbols.emphasis import Theme
-from orvik.core.symbols.portrayal.portray import portray
 from orvik.core.symbols.symbol_rule import SignRule
-from orvik.exchange.rasters import raster, tiling
 from orvik.store.project import LONG_SNAPSHOT_SECONDS, opened_for_reading
 from orvik.store.symbol_book import sign_book_of
-from orvik.usecases.compile.stations import Notebook, notebook_of
-from orvik.usecases.ground import underlay_views
-from orvik.usecases.ground.underlay_views import sound_copy
-from orvik.usecases.proof.accepting import judged_findings
-from orvik.usecases.proof.sheet_findings import sheets_without_room
-from orvik.usecases.sheet import composing
-from orvik.usecases.sheet.composing import panel_labelling
-from orvik.usecases.sheet.explanations import ExplanationView, explanation_view, new_row_count
-from orvik.usecases.sheet.labels import labelling_of
-from orvik.usecases.sheet.printing import unmade_png
-from orvik.usecases.sheet.sheets import new_sheet
-from orvik.usecases.symbols import emphasis_picture as theme_pictures
-from orvik.usecases.symbols import meeting_colours, meeting_picture, plate, symbol_rules
-from orvik.usecases.symbols.symbol_rules import RuleLine
 from orvik.web.session.ink_wire import packed
+
+if TYPE_CHECKING:
+    from orvik.core.labels.label import Label
+    from orvik.usecases.compile.stations import Notebook
+    from orvik.usecases.proof.returned import Returned
+    from orvik.usecases.sheet.explanations import ExplanationView
+    from orvik.usecases.symbols import meeting_colours
+    from orvik.usecases.symbols.symbol_rules import RuleLine
 
 PREVIEW_DOTS = 520
 # What pictures on the page are shown with.
@@ -45,6 +35,8 @@ SCREEN_DPI = 120.0
 
 def map_ink(path: Path) -> bytes:
     """All of a project's ground ink, as of the revision it states."""
+    from orvik.core.symbols.portrayal.portray import portray
+
     with opened_for_reading(path) as project, project.snapshot():
         layers = portray(
             project.all_features(),
@@ -60,6 +52,8 @@ def map_ink(path: Path) -> bytes:
 
 def panel_ink(path: Path, part_id: int, lettered: bool) -> bytes:
     """A map panel in millimetres from its own upper left corner, y upwards as on the ground."""
+    from orvik.usecases.sheet import composing
+
     with opened_for_reading(path) as project, project.snapshot():
         ink = composing.panel_ink(project, part_id, SCREEN_DPI, lettered)
         upwards = Group(ink.name, moved(ink.items, (1.0, 0.0, 0.0, 0.0, -1.0, 0.0)))
@@ -91,6 +85,10 @@ class WrittenMap:
 
 def written_map(path: Path) -> WrittenMap:
     """All labels of a project, as of the revision that they state."""
+    from orvik.core.findings.unwritten import unwritten
+    from orvik.usecases.proof.accepting import judged_findings
+    from orvik.usecases.sheet.labels import labelling_of
+
     with opened_for_reading(path) as project, project.snapshot():
         extent = project.extent() or (0.0, 0.0, 0.0, 0.0)
         origin = (round((extent[0] + extent[2]) / 2), round((extent[1] + extent[3]) / 2))
@@ -106,6 +104,8 @@ def written_map(path: Path) -> WrittenMap:
 
 def labels_on_sheets(path: Path) -> list[tuple[int, str, list[str]]]:
     """Number and name of each sheet, and what is said of its labels without room."""
+    from orvik.usecases.proof.sheet_findings import sheets_without_room
+
     with opened_for_reading(path) as project, project.snapshot(LONG_SNAPSHOT_SECONDS):
         return [
             (sheet.id or 0, sheet.name, [f.message for f in found]) for sheet, found in sheets_without_room(project)
@@ -137,6 +137,8 @@ class WrittenPanel:
 
 def written_panel(path: Path, part_id: int) -> WrittenPanel:
     """The labels of a panel."""
+    from orvik.usecases.sheet.composing import panel_labelling
+
     with opened_for_reading(path) as project:
         panel, found = panel_labelling(project, part_id)
         places = label_places(found.labels, on_page=True)
@@ -149,6 +151,9 @@ def written_panel(path: Path, part_id: int) -> WrittenPanel:
 
 def new_sheet_picture(path: Path, wanted: NewSheet) -> bytes:
     """A picture of a sheet that is not made yet, some 500 dots wide."""
+    from orvik.usecases.sheet.printing import unmade_png
+    from orvik.usecases.sheet.sheets import new_sheet
+
     with opened_for_reading(path) as project:
         made = new_sheet(project, wanted)
         dpi = PREVIEW_DOTS / max(made.sheet.width, made.sheet.height) * 25.4
@@ -157,12 +162,16 @@ def new_sheet_picture(path: Path, wanted: NewSheet) -> bytes:
 
 def explanation_rows(path: Path, part_id: int) -> ExplanationView:
     """What an explanation lists, and where."""
+    from orvik.usecases.sheet.explanations import explanation_view
+
     with opened_for_reading(path) as project:
         return explanation_view(project, part_id)
 
 
 def new_rows(path: Path, sheet_id: int) -> int:
     """How many rows have come new to the explanations of a sheet."""
+    from orvik.usecases.sheet.explanations import new_row_count
+
     with opened_for_reading(path) as project:
         return new_row_count(project, sheet_id)
 
@@ -198,6 +207,8 @@ def underlay_view(
     path: Path, source_id: int, window: tuple[float, float, float, float], width: int, height: int
 ) -> bytes | None:
     """A window of an underlay as PNG."""
+    from orvik.usecases.ground import underlay_views
+
     with opened_for_reading(path) as project:
         asked = GroundView.of_window(project.crs, window, width, height)
         return underlay_views.view(project, project.source(source_id), asked)
@@ -207,6 +218,8 @@ def underlay_ink(
     path: Path, source_id: int, window: tuple[float, float, float, float], width: int, height: int
 ) -> bytes:
     """The lines of an underlay in a window, as the page reads ink."""
+    from orvik.usecases.ground import underlay_views
+
     with opened_for_reading(path) as project:
         asked = GroundView.of_window(project.crs, window, width, height)
         items = underlay_views.ink(project, project.source(source_id), asked)
@@ -216,6 +229,9 @@ def underlay_ink(
 
 def scan_picture(path: Path, source_id: int, box: tuple[float, float, float, float], width: int, height: int) -> bytes:
     """A part of a scan as it lies on the scanner, as PNG."""
+    from orvik.exchange.rasters import raster, tiling
+    from orvik.usecases.ground.underlay_views import sound_copy
+
     with opened_for_reading(path) as project:
         file = tiling.best(sound_copy(path, project.source(source_id)))
         return raster.scan_view(file, box, width, height)
@@ -223,58 +239,133 @@ def scan_picture(path: Path, source_id: int, box: tuple[float, float, float, flo
 
 def height_of(path: Path, x: float, y: float) -> float | None:
     """The height at a place of a project in metres."""
+    from orvik.usecases.ground import underlay_views
+
     with opened_for_reading(path) as project:
         return underlay_views.height_at(project, x, y)
 
 
 def listed_notebook(path: Path, most: int) -> Notebook:
     """The field notebook of a project as it is listed."""
+    from orvik.usecases.compile.stations import notebook_of
+
     with opened_for_reading(path) as project, project.snapshot():
         return notebook_of(project, most)
 
 
 def plate_pdf(path: Path) -> bytes:
     """The plate of a project's sign book as it is printed."""
+    from orvik.usecases.symbols import plate
+
     with opened_for_reading(path) as project:
         return plate.plate_pdf(sign_book_of(project))
 
 
 def colour_report(path: Path, wanted: float) -> meeting_colours.ColourReport:
     """How well the colours of a project that meet are told apart."""
+    from orvik.usecases.symbols import meeting_colours
+
     with opened_for_reading(path) as project, project.snapshot():
         return meeting_colours.colour_report(project, wanted)
 
 
 def colour_proposal(path: Path, wanted: float) -> Proposal:
     """Colours that tell every pair apart, as far as their ages allow."""
+    from orvik.usecases.symbols import meeting_colours
+
     with opened_for_reading(path) as project, project.snapshot():
         return meeting_colours.proposal(project, wanted)
 
 
 def colour_picture(path: Path, colours: dict[str, str], pair: tuple[str, str] | None, prefix: str) -> str:
     """The units of a project as a small picture, some in other colours, and the edge of a pair marked."""
+    from orvik.usecases.symbols import meeting_picture
+
     with opened_for_reading(path) as project, project.snapshot():
         return meeting_picture.picture(project, colours, pair, prefix)
 
 
 def theme_picture(path: Path, theme: Theme | None, prefix: str) -> str:
     """The map of a project as a small picture, in a theme or as it is."""
+    from orvik.usecases.symbols import emphasis_picture as theme_pictures
+
     with opened_for_reading(path) as project, project.snapshot():
         return theme_pictures.theme_picture(project, theme, prefix)
 
 
 def rule_lines(path: Path) -> list[RuleLine]:
     """The signs on condition of a project, each with how many features it is about."""
+    from orvik.usecases.symbols import symbol_rules
+
     with opened_for_reading(path) as project, project.snapshot():
         return symbol_rules.rule_lines(project)
 
 
 def rule_preview(path: Path, rule: SignRule, number: int | None) -> RuleLine:
     """What a sign on condition would do; raises SignRefused where it cannot be kept."""
+    from orvik.usecases.symbols import symbol_rules
+
     with opened_for_reading(path) as project, project.snapshot():
         return symbol_rules.previewed(project, rule, number)
 
 
 def tile(file: Path) -> bool:
     """Make the tiled copy of a large picture."""
+    from orvik.exchange.rasters import tiling
+
     return tiling.make(file)
+
+
+def sheet_png(path: Path, sheet_id: int, dpi: float) -> bytes:
+    """A PNG of a sheet as it is printed."""
+    from orvik.usecases.sheet import printing
+
+    return printing.sheet_png(path, sheet_id, dpi)
+
+
+def sheet_fragments(path: Path, sheet_id: int, only: Collection[int]) -> dict[int, str]:
+    """SVG of some parts of a sheet for the page on the screen, by part id."""
+    from orvik.usecases.sheet import printing
+
+    return printing.sheet_fragments(path, sheet_id, only)
+
+
+def marked_proof(path: Path, sheet_id: int) -> bytes:
+    """The PDF of a sheet's proof."""
+    from orvik.usecases.proof import marked_proof as proof
+
+    return proof.marked_proof(path, sheet_id)
+
+
+def compare_returned(path: Path, sheet_id: int, file: Path) -> Returned:
+    """A file that has come back, compared with its sheet."""
+    from orvik.usecases.proof import returned
+
+    return returned.compare_path(path, sheet_id, file)
+
+
+def found_on(path: Path, sheet_id: int | None, revision: int, told: tuple[Finding, ...]) -> list[Finding] | None:
+    """The findings of a sheet, None where the project is no longer at the revision.
+
+    Parameters
+    ----------
+    told
+        The findings of the map at that revision.
+    """
+    from orvik.usecases.proof.proof import alike, in_order
+    from orvik.usecases.proof.sheet_findings import findings_of_sheet
+
+    with opened_for_reading(path) as project, project.snapshot(LONG_SNAPSHOT_SECONDS):
+        if project.revision != revision:
+            return None
+        found = [*told, *alike(project)]
+        if sheet_id is not None:
+            found = findings_of_sheet(project, sheet_id, found)
+        return in_order(found)
+
+
+def build_demo(folder: Path) -> Path:
+    """Make the demo project in a folder; gives its file."""
+    from orvik.demo.build import build
+
+    return build(folder)

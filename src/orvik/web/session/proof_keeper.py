@@ -5,15 +5,12 @@ from __future__ import annotations
 import asyncio
 from collections.abc import Callable
 from dataclasses import dataclass
-from pathlib import Path
 
 from orvik.core.findings.acceptance import Judged
 from orvik.core.findings.finding import Finding
-from orvik.store.project import LONG_SNAPSHOT_SECONDS, Project, opened_for_reading
+from orvik.store.project import Project
 from orvik.usecases.proof.accepting import judged_findings
-from orvik.usecases.proof.proof import alike, in_order
-from orvik.usecases.proof.sheet_findings import findings_of_sheet
-from orvik.web.session import survey_process
+from orvik.web.session import jobs, survey_process
 from orvik.web.session.workers import Workers
 
 
@@ -49,23 +46,6 @@ class _Found:
     unlisted: int
 
 
-def found_on(path: Path, sheet_id: int | None, revision: int, told: tuple[Finding, ...]) -> list[Finding] | None:
-    """The findings of a sheet, runs in a worker; None where the project is no longer at the revision.
-
-    Parameters
-    ----------
-    told
-        The findings of the map at that revision.
-    """
-    with opened_for_reading(path) as project, project.snapshot(LONG_SNAPSHOT_SECONDS):
-        if project.revision != revision:
-            return None
-        found = [*told, *alike(project)]
-        if sheet_id is not None:
-            found = findings_of_sheet(project, sheet_id, found)
-        return in_order(found)
-
-
 class ProofKeeper:
     """The findings of each sheet as of what is printed. All methods run on the event loop."""
 
@@ -88,6 +68,6 @@ class ProofKeeper:
         while True:
             report = await self._workers.survey(survey_process.survey, self._project.path)
             told = (*report.told, *report.unformed)
-            found = await self._workers.run(found_on, self._project.path, sheet_id, report.revision, told)
+            found = await self._workers.run(jobs.found_on, self._project.path, sheet_id, report.revision, told)
             if found is not None:
                 return _Found(report.revision, tuple(found), report.untold)

@@ -21,9 +21,7 @@ from pathlib import Path
 from typing import Any
 
 from orvik.core.errors import NotFound, OrvikError
-from orvik.core.sheet.output.export_settings import Order
-from orvik.usecases.export.export_run import carry_out
-from orvik.usecases.export.export_sheets import Done
+from orvik.core.sheet.output.export_settings import ExportResult, Order
 from orvik.whole_file import write_whole
 
 FOLDER = ".put-out"
@@ -222,7 +220,7 @@ class PutOuts:
 
     def _listen(self, put: PutOut, process: Any, ours: Connection) -> None:
         """Runs in a thread: takes what the process tells, until it has ended."""
-        outcome: Done | str | None = None
+        outcome: ExportResult | str | None = None
         while outcome is None:
             try:
                 told = ours.recv()
@@ -237,12 +235,12 @@ class PutOuts:
         if loop is not None and not loop.is_closed():
             loop.call_soon_threadsafe(self._ended, put, process, outcome)
 
-    def _ended(self, put: PutOut, process: Any, outcome: Done | str | None) -> None:
+    def _ended(self, put: PutOut, process: Any, outcome: ExportResult | str | None) -> None:
         if self._running is None or self._running[1] is not process:
             # It was cancelled, or the paper jammed.
             return
         self._running = None
-        if isinstance(outcome, Done):
+        if isinstance(outcome, ExportResult):
             put.state, put.share, put.files, put.said = "done", 1.0, outcome.files, outcome.said
         else:
             _empty(put.folder)
@@ -262,6 +260,8 @@ class PutOuts:
 
 def _carried_out(path: Path, order: dict[str, Any], folder: Path, out: Connection) -> None:
     """Runs in a process of its own."""
+    from orvik.usecases.export.export_run import carry_out
+
     os.nice(10)
     last = 0.0
 

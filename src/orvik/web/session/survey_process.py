@@ -7,14 +7,14 @@ from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from orvik.core.findings.finding import Finding
+from orvik.core.findings.areas.unformed import unformed
 from orvik.store.project import opened_for_reading
-from orvik.usecases.compile.forming import FormingReport
-from orvik.usecases.compile.survey import SurveyFollower
-from orvik.usecases.proof.accepting import judged_findings
-from orvik.usecases.proof.proof import in_order, map_findings, unformed
+
+if TYPE_CHECKING:
+    from orvik.core.findings.finding import Finding
+    from orvik.usecases.compile.survey import SurveyFollower
 
 # Projects whose survey is kept; the one used longest ago is given up first.
 MOST = 4
@@ -65,6 +65,9 @@ class SurveyReport:
 
 def survey(path: Path) -> SurveyReport:
     """Look at a project as it is now; runs in the process of the survey."""
+    from orvik.usecases.proof.accepting import judged_findings
+    from orvik.usecases.proof.proof import in_order, map_findings
+
     with opened_for_reading(path) as project, project.snapshot():
         with _follower(path) as follower:
             found = follower.follow(project)
@@ -102,6 +105,8 @@ def _untagged(findings: Iterable[Finding]) -> int:
 
 def plan(path: Path) -> bytes:
     """What forming units would do now, the revision that it is true at, and what is not formed; pickled once."""
+    from orvik.usecases.compile.forming import FormingReport
+
     with opened_for_reading(path) as project, project.snapshot(), _follower(path) as follower:
         found = follower.follow(project)
         first = found.plan()
@@ -118,6 +123,8 @@ def plan(path: Path) -> bytes:
 @contextmanager
 def _follower(path: Path) -> Iterator[SurveyFollower]:
     """The survey of a project; after an error it may stand half way, and is given up."""
+    from orvik.usecases.compile.survey import SurveyFollower
+
     found = _followers.pop(path, None) or SurveyFollower()
     yield found
     _followers[path] = found

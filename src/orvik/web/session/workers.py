@@ -28,7 +28,8 @@ class Workers:
     """A few processes that step back when the live connection wants the processor."""
 
     def __init__(self, count: int = 2) -> None:
-        # From a process that has the imports and nothing else: a new one is there in a moment.
+        # From a process that has the imports and nothing else: a new one is there in a moment. Neither of the two
+        # GDALs is among them (rasterio has one, pyogrio the other): no process may load both.
         context = multiprocessing.get_context("forkserver")
         context.set_forkserver_preload(
             [
@@ -36,6 +37,11 @@ class Workers:
                 "orvik.web.session.jobs",
                 "orvik.web.session.put_outs",
                 "orvik.usecases.export.export_run",
+                "orvik.usecases.proof.marked_proof",
+                "orvik.usecases.proof.returned",
+                "orvik.usecases.proof.sheet_findings",
+                "orvik.usecases.symbols.meeting_picture",
+                "orvik.usecases.symbols.plate",
                 "coloraide",
                 "scipy.ndimage",
             ]

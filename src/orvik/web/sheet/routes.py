@@ -22,7 +22,6 @@ from orvik.core.sheet.parts import KINDS, needed
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.core.sheet.templates import TEMPLATES
 from orvik.store.files import kept_file
-from orvik.usecases.sheet.printing import sheet_fragments, sheet_png
 from orvik.usecases.sheet.sheets import add_sheet, new_sheet, remove_sheet
 from orvik.usecases.sheet.templates import offered
 from orvik.web.frame.pages import page, stage_page
@@ -163,7 +162,7 @@ async def get_font(workspace: TheWorkspace, checksum: str) -> Response:
 async def get_drawn(workspace: TheWorkspace, workers: TheWorkers, sheet_id: int, parts: str) -> dict[int, str]:
     """The SVG of parts, whose numbers are given with commas between them; that of one which is gone is left out."""
     wanted = {int(number) for number in parts.split(",") if number.isdecimal()}
-    return await workers.run(sheet_fragments, workspace.project.path, sheet_id, wanted)
+    return await workers.run(jobs.sheet_fragments, workspace.project.path, sheet_id, wanted)
 
 
 @router.get("/parts/{part_id}/panel-ink")
@@ -232,7 +231,7 @@ def _lies_over(part: Part, panel: Part) -> bool:
 @router.get("/sheets/{sheet_id}/thumbnail.png")
 async def get_thumbnail(request: Request, chest: TheChest, slug: str, workers: TheWorkers, sheet_id: int) -> Response:
     path = chest.path(slug)
-    data = await workers.run(sheet_png, path, sheet_id, THUMBNAIL_DPI)
+    data = await workers.run(jobs.sheet_png, path, sheet_id, THUMBNAIL_DPI)
     return Response(data, media_type="image/png", headers={"Cache-Control": "no-cache"})
 
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-import coloraide
 import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats
+from orvik.core.colour.hex import contrast
 from orvik.core.findings.finding import Finding, Mend
 from orvik.core.findings.page.sheet_ground import Letters, SheetGround
 from orvik.core.ground.scale import figures
@@ -111,15 +111,6 @@ def faint(ground: SheetGround) -> list[Finding]:
             )
         )
     return out
-
-
-def contrast(one: str, other: str) -> float:
-    """The contrast ratio of two colours after WCAG 2.2, 1 to 21.
-
-    >>> round(contrast("#000000", "#FFFFFF"), 1), round(contrast("#777777", "#FFFFFF"), 2)
-    (21.0, 4.48)
-    """
-    return float(coloraide.Color(one).contrast(coloraide.Color(other)))
 
 
 def thin(ground: SheetGround) -> list[Finding]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date
 from typing import Any, ClassVar
 
@@ -163,3 +163,11 @@ class Order:
             device,
             str(values["data"]),
         )
+
+
+@dataclass(frozen=True)
+class ExportResult:
+    """What came of an order: the names of the files, and what is to be said of them."""
+
+    files: list[str]
+    said: list[str] = field(default_factory=list)
