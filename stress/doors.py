@@ -259,7 +259,7 @@ def _strangers(path: Path) -> dict[str, bytes]:
 
 
 def _a_sign(address: str) -> str:
-    """The name of a new point symbol."""
+    """The name of a new point stamp."""
     body = urllib.parse.urlencode({"family": "points", "title": "Knocked upon"}).encode()
     with urllib.request.urlopen(f"{address}/p/{SLUG}/signs/draw", body, timeout=30) as answer:
         return str(answer.headers["HX-Redirect"]).rpartition("=")[2]

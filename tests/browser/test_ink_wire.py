@@ -10,7 +10,7 @@ import pytest
 from selenium.webdriver import Chrome
 
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import Fill, Group, Item, LineStyle, Marks, Picture, Stroke, Symbol, Text
+from orvik.core.ink.primitives import Fill, Group, Item, LineStyle, Marks, Picture, Stamp, Stroke, Text
 from orvik.core.lettering import ITALIC, ROMAN, run
 from orvik.web.session.ink_wire import packed
 
@@ -36,7 +36,7 @@ def paths(rng: np.random.Generator, count: int) -> Paths:
 def random_items(rng: np.random.Generator, round_: int) -> list[Item]:
     count = int(rng.integers(1, 5))
     style = LineStyle(0.25, "#1A1A1A", (2.0, 0.6, 0.4) if round_ % 2 else (), "round", "miter")
-    symbol = Symbol("tick", (Stroke(style, Paths(np.array([[0.0, 0.0], [0.0, 2.0]]), np.array([0, 2]))),))
+    stamp = Stamp("tick", (Stroke(style, Paths(np.array([[0.0, 0.0], [0.0, 2.0]]), np.array([0, 2]))),))
     word = WORDS[round_ % len(WORDS)]
     texts = [
         Text(
@@ -54,7 +54,7 @@ def random_items(rng: np.random.Generator, round_: int) -> list[Item]:
     return [
         Stroke(style, paths(rng, count), rng.integers(0, 2**32, count)),
         Fill("#D3C7B4", paths(rng, 2 * count), np.arange(0, 2 * count + 1, 2), None, 0.1),
-        Marks(symbol, np.array(ORIGIN) + rng.uniform(-9, 9, (count, 2)), rng.uniform(0, 360, count), np.arange(count)),
+        Marks(stamp, np.array(ORIGIN) + rng.uniform(-9, 9, (count, 2)), rng.uniform(0, 360, count), np.arange(count)),
         *texts,
     ]
 

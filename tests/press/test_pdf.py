@@ -11,7 +11,7 @@ import pytest
 from PIL import Image
 
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import Fill, Group, LineStyle, Marks, Picture, Stroke, Symbol, Text
+from orvik.core.ink.primitives import Fill, Group, LineStyle, Marks, Picture, Stamp, Stroke, Text
 from orvik.core.lettering import ROMAN, run, wrapped
 from orvik.press.pdf import page_pdf
 from orvik.press.picture_file import page_png
@@ -77,7 +77,7 @@ def test_upright_and_turned_text_lie_where_they_should() -> None:
 
 
 def test_symbols_turn_clockwise() -> None:
-    arrow = Symbol("arrow", (Stroke(BLACK, Paths.of([(0, 0), (0, -10)])),))
+    arrow = Stamp("arrow", (Stroke(BLACK, Paths.of([(0, 0), (0, -10)])),))
     grey = dots(Marks(arrow, np.array([[100.0, 100.0]]), np.array([90.0])))
     ys, xs = np.nonzero(grey[:, :, 0] < 128)
     assert (xs.min(), xs.max()) == pytest.approx((1000, 1100), abs=3)

@@ -18,7 +18,7 @@ from svgelements import Path as SvgPath
 
 from orvik.core.ink.cut import cut
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import Fill, LineStyle, Marks, Pattern, Stroke, Symbol, Tile
+from orvik.core.ink.primitives import Fill, LineStyle, Marks, Pattern, Stamp, Stroke, Tile
 from orvik.core.ink.primitives import Group as InkGroup
 from orvik.core.ink.thin import curve_of, thinned
 from orvik.core.sheet.output.export_settings import WayOut
@@ -168,7 +168,7 @@ def test_areas_and_signs_are_cut_to_the_same_ground() -> None:
     boxes = [shapely.box(x, y, x + 15, y + 10) for x, y in rng.uniform(0, 90, (40, 2))]
     rings = Paths.of(*(shapely.get_coordinates(box.exterior) for box in boxes))
     fill = Fill("#AA0000", rings, np.arange(41), np.arange(40))
-    square = Symbol(
+    square = Stamp(
         "square", (Fill("#00AA00", Paths.of([(-2, -2), (2, -2), (2, 2), (-2, 2), (-2, -2)]), np.array([0, 1])),)
     )
     at = rng.uniform(0, 100, (50, 2))

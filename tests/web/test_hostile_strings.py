@@ -142,7 +142,7 @@ def test_exports_are_sound(demo: Path, tmp_path: Path) -> None:
             "image",
             "clipPath",
             "desc",
-            "symbol",
+            "stamp",
             "style",
             "title",
         }

@@ -10,7 +10,7 @@ import shapely
 from orvik.core.ink.cut import cut_to, polygons_of
 from orvik.core.ink.lattice import EVERYWHERE, lattice
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import Fill, Item, Marks, Pattern, Stroke, Symbol
+from orvik.core.ink.primitives import Fill, Item, Marks, Pattern, Stamp, Stroke
 
 
 def tiles(pattern: Pattern) -> list[Item]:
@@ -24,7 +24,7 @@ def tiles(pattern: Pattern) -> list[Item]:
     # About its middle a tile reaches least far.
     half = np.array([tile.width / 2, tile.height / 2])
     items = tuple(_moved(item, -half) for item in tile.items)
-    return cut_to(Marks(Symbol(tile.name, items), at + half, np.zeros(len(at))), area)
+    return cut_to(Marks(Stamp(tile.name, items), at + half, np.zeros(len(at))), area)
 
 
 def _moved(item: Stroke | Fill, by: np.ndarray) -> Stroke | Fill:

@@ -33,8 +33,8 @@ from orvik.core.ink.primitives import (
     Ornaments,
     Pattern,
     Picture,
+    Stamp,
     Stroke,
-    Symbol,
     Text,
 )
 from orvik.core.progress import Tell, tell_nobody
@@ -226,7 +226,7 @@ class _Painter:
         if len(at):
             self.out.append(b"q")
             self.out.append(path_operators(pattern.paths, b"h", b"W n"))
-            self._marks(Marks(Symbol(pattern.tile.name, pattern.tile.items), at, np.zeros(len(at))))
+            self._marks(Marks(Stamp(pattern.tile.name, pattern.tile.items), at, np.zeros(len(at))))
             self.out.append(b"Q")
 
     def _marks(self, marks: Marks | Ornaments) -> None:
@@ -234,7 +234,7 @@ class _Painter:
             return
         name = f"M{len(self.xobjects)}"
         inner = _Painter(self.pdf, self.fonts, self.layers)
-        inner.paint(marks.symbol.items)
+        inner.paint(marks.stamp.items)
         form = inner.stream()
         form.stream_dict.update(
             Dictionary(

@@ -24,8 +24,8 @@ from orvik.core.ink.primitives import (
     Ornaments,
     Pattern,
     Picture,
+    Stamp,
     Stroke,
-    Symbol,
     Text,
 )
 from orvik.press.xml_text import xml_text
@@ -104,7 +104,7 @@ class _Painter:
     def _marks(self, marks: Marks | Ornaments) -> str:
         if not len(marks.at):
             return ""
-        name = self._symbol(marks.symbol)
+        name = self._stamp(marks.stamp)
         return "".join(
             f'<use href="#{name}" transform="translate({x:.3f} {y:.3f}) rotate({angle:.3f})"/>'
             for (x, y), angle in zip(marks.at, marks.angles, strict=True)
@@ -118,7 +118,7 @@ class _Painter:
         if not len(at):
             return ""
         clip = self._clip(pattern.paths)
-        tiles = Marks(Symbol(pattern.tile.name, pattern.tile.items), at, np.zeros(len(at)))
+        tiles = Marks(Stamp(pattern.tile.name, pattern.tile.items), at, np.zeros(len(at)))
         return f'<g clip-path="url(#{clip})">{self._marks(tiles)}</g>'
 
     def _clip(self, paths: Paths) -> str:
@@ -127,9 +127,9 @@ class _Painter:
         self._defs.append(f'<clipPath id="{name}">{shape}</clipPath>')
         return name
 
-    def _symbol(self, symbol: Symbol) -> str:
+    def _stamp(self, stamp: Stamp) -> str:
         name = f"{self.prefix}-{next(self._numbers)}"
-        self._defs.append(f'<g id="{name}">{self.paint(symbol.items)}</g>')
+        self._defs.append(f'<g id="{name}">{self.paint(stamp.items)}</g>')
         return name
 
     def _group(self, group: Group) -> str:

@@ -18,7 +18,7 @@ from slugify import slugify
 from orvik.core.features.feature import TABLES
 from orvik.core.ink.cut import drawn_out
 from orvik.core.ink.paths import Paths, beside
-from orvik.core.ink.primitives import Fill, Group, Item, Marks, Ornaments, Pattern, Stroke, Symbol, Text, walk
+from orvik.core.ink.primitives import Fill, Group, Item, Marks, Ornaments, Pattern, Stamp, Stroke, Text, walk
 from orvik.core.ink.thin import curve_of
 from orvik.core.lettering import FONTS, OWN, draw_letter, font_bytes
 from orvik.core.progress import Tell, tell_nobody
@@ -102,7 +102,7 @@ class _FilePainter:
         self.fonts: set[str] = set()
         self.defs: list[str] = []
         self._names: set[str] = {"paper"}
-        self._symbols: dict[int, tuple[Symbol, str]] = {}
+        self._stamps: dict[int, tuple[Stamp, str]] = {}
         # The part that is being drawn: its texts are named after it, so that they are known when the file comes back.
         self._part = ""
 
@@ -187,21 +187,21 @@ class _FilePainter:
             return ""
         if not self.manner.symbols:
             return self.paint(drawn_out(marks))
-        name = self._symbol(marks.symbol)
+        name = self._stamp(marks.stamp)
         return "".join(
             f'<use href="#{name}" transform="translate({x:.3f} {y:.3f}) rotate({angle:.3f})"/>'
             for (x, y), angle in zip(marks.at, marks.angles, strict=True)
         )
 
-    def _symbol(self, symbol: Symbol) -> str:
+    def _stamp(self, stamp: Stamp) -> str:
         """The id of a sign, which stands in the file once however often it is drawn."""
-        held = self._symbols.get(id(symbol))
+        held = self._stamps.get(id(stamp))
         if held is None:
-            name = self._named(symbol.name)
+            name = self._named(stamp.name)
             # ``overflow``: a sign reaches out from its place to all sides.
-            drawn = self.paint(symbol.items)
+            drawn = self.paint(stamp.items)
             self.defs.append(f'<symbol id="{name}" style="overflow:visible">{drawn}</symbol>')
-            held = self._symbols[id(symbol)] = (symbol, name)
+            held = self._stamps[id(stamp)] = (stamp, name)
         return held[1]
 
     def _pattern(self, pattern: Pattern) -> str:

@@ -107,7 +107,7 @@ def test_dip_marks_stand_on_the_side_that_it_dips_to(crs: ProjectCrs) -> None:
     items = ink(crs, sheet)
     (marks,) = [i for i in items if isinstance(i, Marks)]
     assert (marks.at[:, 1] == Y - 10).all()
-    # The tick of the symbol points right; turned by the course it points away from the band.
+    # The tick of the stamp points right; turned by the course it points away from the band.
     assert marks.angles == pytest.approx([90.0])
     (text,) = [i for i in items if isinstance(i, Text)]
     assert text.run.chars == "34"

@@ -81,7 +81,7 @@ def test_each_choice_has_its_sign(crs: ProjectCrs) -> None:
     }
     layers = portray(features, BOOK, {}, crs)  # type: ignore[arg-type]
     marks = [i for i in layers["attitudes"].items if isinstance(i, Marks)]
-    colours = [next(p.colour for p in m.symbol.items if isinstance(p, Fill)) for m in marks]
+    colours = [next(p.colour for p in m.stamp.items if isinstance(p, Fill)) for m in marks]
     assert colours == ["#111111", "#222222", "#333333"]
     assert [i.style.colour for i in layers["linework"].items if isinstance(i, Stroke)] == ["#444444"]
     assert [i.colour for i in layers["units"].items if isinstance(i, Fill)] == ["#555555", "#666666"]

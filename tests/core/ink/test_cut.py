@@ -8,7 +8,7 @@ import shapely
 
 from orvik.core.ink.cut import cut, cut_to, drawn_out, polygons_of
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import Fill, Group, LineStyle, Marks, Stroke, Symbol
+from orvik.core.ink.primitives import Fill, Group, LineStyle, Marks, Stamp, Stroke
 
 RNG = np.random.default_rng(31)
 
@@ -62,7 +62,7 @@ def test_areas_end_where_the_area_does(count: int) -> None:
 def test_signs_stay_whole_away_from_the_edge_and_are_cut_at_it() -> None:
     area = ragged()
     cross = Stroke(LineStyle(0.1, "#000000"), Paths.of([(-2.0, 0.0), (2.0, 0.0)], [(0.0, -2.0), (0.0, 2.0)]))
-    marks = Marks(Symbol("cross", (cross,)), RNG.uniform(-5, 205, (800, 2)), RNG.uniform(0, 360, 800))
+    marks = Marks(Stamp("cross", (cross,)), RNG.uniform(-5, 205, (800, 2)), RNG.uniform(0, 360, 800))
     found = cut_to(marks, area)
     drawn = [stroke for item in found for stroke in (drawn_out(item) if isinstance(item, Marks) else [item])]
     assert any(isinstance(item, Marks) for item in found)
@@ -81,7 +81,7 @@ def test_clips_that_touch_beside_what_they_share_leave_only_areas() -> None:
         [(10.0, 0.0), (15.0, 0.0), (15.0, 3.0), (10.0, 3.0), (10.0, 0.0)],
     )
     bar = Stroke(LineStyle(0.1, "#000000"), Paths.of([(-2.0, 0.0), (2.0, 0.0)]))
-    marks = Marks(Symbol("bar", (bar,)), np.array([(9.0, 6.0), (7.0, 6.5)]), np.zeros(2))
+    marks = Marks(Stamp("bar", (bar,)), np.array([(9.0, 6.0), (7.0, 6.5)]), np.zeros(2))
     (group,) = cut((Group("a", (Group("b", (marks,), clip=inner),), clip=outer),))
     strokes = [s for item in group.items[0].items for s in (drawn_out(item) if isinstance(item, Marks) else [item])]
     assert sum(shapely.length(s.paths.lines()).sum() for s in strokes) == pytest.approx(3.0 + 4.0)

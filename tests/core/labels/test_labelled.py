@@ -57,8 +57,8 @@ def signs_on_page(features: Mapping[Table, Features]) -> list[shapely.Geometry]:
         sign = BOOK.sign_of(feature)
         x, y = feature.geometry.x, feature.geometry.y
         turn = (feature.azimuth or 0.0) - float(CRS.convergence(np.array([x]), np.array([y]))[0])
-        assert sign.symbol is not None
-        for item in sign.symbol.items:
+        assert sign.stamp is not None
+        for item in sign.stamp.items:
             for k in range(len(item.paths)):
                 line = shapely.LineString(item.paths[k])
                 turned = affinity.rotate(line, turn if sign.turns else 0.0, origin=(0, 0))

@@ -35,8 +35,8 @@ def test_the_whole_register_is_there() -> None:
 def test_nothing_is_thinner_than_can_be_printed() -> None:
     widths = [style.width for sign in BOOK.signs for style in sign.strokes]
     for sign in BOOK.signs:
-        symbols = [*(o.symbol for o in sign.ornaments), *([sign.symbol] if sign.symbol else [])]
-        widths += [item.style.width for symbol in symbols for item in symbol.items if isinstance(item, Stroke)]
+        symbols = [*(o.stamp for o in sign.ornaments), *([sign.stamp] if sign.stamp else [])]
+        widths += [item.style.width for stamp in symbols for item in stamp.items if isinstance(item, Stroke)]
     for pattern in BOOK.patterns.values():
         widths += [item.style.width for item in pattern.tile("#000000").items if isinstance(item, Stroke)]
     assert min(widths) >= THINNEST
@@ -48,14 +48,14 @@ def test_each_sign_says_what_it_is_and_where_its_measures_come_from() -> None:
         assert sign.meaning.endswith(".")
         assert sign.basis in ("standard", "ours")
         # A one-sided ornament says what lies on its side.
-        sided = [o for o in sign.ornaments if o.place in ("repeat", "once") and one_sided(o.symbol)]
+        sided = [o for o in sign.ornaments if o.place in ("repeat", "once") and one_sided(o.stamp)]
         if sided:
             assert sign.side, sign.id
 
 
-def one_sided(symbol: object) -> bool:
+def one_sided(stamp: object) -> bool:
     """Whether a drawing is another one when its line is turned round."""
-    xy = np.vstack([item.paths.xy for item in symbol.items])  # type: ignore[attr-defined]
+    xy = np.vstack([item.paths.xy for item in stamp.items])  # type: ignore[attr-defined]
     own = {(round(x, 3) + 0.0, round(y, 3) + 0.0) for x, y in xy}
     turned = {(round(-x, 3) + 0.0, round(-y, 3) + 0.0) for x, y in xy}
     # What is the same on both sides and only points along the line has no side.

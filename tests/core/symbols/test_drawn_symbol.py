@@ -142,13 +142,13 @@ def test_a_line_look_reverses_with_its_line_and_left_is_the_mirror_of_right() ->
     look = DrawnSign(
         "teeth", "lines", "Teeth", strokes=(LineStyle(0.3, "#22303C"),), ornaments=(DrawnOrnament((tooth,)),)
     )
-    right = look.dressed(BOOK.sign("lines", "contact")).ornaments[0].symbol.items[0].paths.xy
+    right = look.dressed(BOOK.sign("lines", "contact")).ornaments[0].stamp.items[0].paths.xy
     (left,) = (
         DrawnSign("l", "lines", "L", ornaments=(DrawnOrnament((tooth,), left=True),))
         .dressed(BOOK.sign("lines", "contact"))
         .ornaments
     )
-    np.testing.assert_allclose(left.symbol.items[0].paths.xy, right * (-1, 1))
+    np.testing.assert_allclose(left.stamp.items[0].paths.xy, right * (-1, 1))
 
 
 def test_the_book_shows_the_look_everywhere_at_once() -> None:
@@ -156,7 +156,7 @@ def test_the_book_shows_the_look_everywhere_at_once() -> None:
     worn = DrawnSign.of("dart", "points", "Dart", look.body.replace('"worn_by":[]', '"worn_by":["summit"]'))
     tile = new_sign("spots", "patterns", "Spots")
     book = with_drawn(BOOK, [worn, tile])
-    assert book.sign("points", "summit").symbol != BOOK.sign("points", "summit").symbol
+    assert book.sign("points", "summit").stamp != BOOK.sign("points", "summit").stamp
     assert book.sign("points", "spring") is BOOK.sign("points", "spring")
     assert book.pattern("own_spots") is not None
     assert BOOK.pattern("own_spots") is None

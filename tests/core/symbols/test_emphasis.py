@@ -60,11 +60,11 @@ def test_units_and_signs_follow_their_rank() -> None:
 def test_what_is_left_white_stays_white_and_nothing_stays_dark() -> None:
     theme = Theme("Pale", looks=(RankLook(),) * 2 + (RankLook(0, 0, 20),))
     for sign in theme.book(BOOK).signs:
-        symbols = [one.symbol for one in sign.ornaments] + ([sign.symbol] if sign.symbol else [])
+        symbols = [one.stamp for one in sign.ornaments] + ([sign.stamp] if sign.stamp else [])
         inks = [style.colour for style in sign.strokes]
-        for symbol in symbols:
-            inks += [i.style.colour for i in symbol.items if isinstance(i, Stroke)]
-            inks += [i.colour for i in symbol.items if isinstance(i, Fill) and i.colour != WHITE]
+        for stamp in symbols:
+            inks += [i.style.colour for i in stamp.items if isinstance(i, Stroke)]
+            inks += [i.colour for i in stamp.items if isinstance(i, Fill) and i.colour != WHITE]
         assert all(lch(colour)[0] > 78 for colour in inks), sign.id
 
 

@@ -68,7 +68,7 @@ def test_lengths_and_spacings_measured_out_of_the_file() -> None:
     assert any(abs(length - 50.0) < 0.002 for length in lengths)
     specimens = [path for path, length in zip(straight, lengths, strict=True) if abs(length - SPECIMEN) < 0.002]
     assert sum(abs(path[0, 0] - FIRST) < 0.002 for path in specimens) >= 10
-    teeth = [item for item in page.items if isinstance(item, Ornaments) and len(item.symbol.items) == 1]
+    teeth = [item for item in page.items if isinstance(item, Ornaments) and len(item.stamp.items) == 1]
     rows = 0
     for item in teeth:
         inside = item.at[np.abs(item.at[:, 0] - FIRST - SPECIMEN / 2) <= SPECIMEN / 2]

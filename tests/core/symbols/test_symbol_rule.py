@@ -80,12 +80,12 @@ def test_numbers_are_compared_as_numbers(one: float, two: float, how: Any) -> No
 def test_a_steep_bed_looks_like_another_kind_and_keeps_its_own_meaning() -> None:
     book = ruled(SignRule("points", "bedding", (STEEP,), look="kind", worn="foliation"))
     steep, gentle = book.sign_of(bedding(80.0)), book.sign_of(bedding(30.0))
-    assert steep.symbol == BOOK.sign("points", "foliation", inclination=80.0).symbol
+    assert steep.stamp == BOOK.sign("points", "foliation", inclination=80.0).stamp
     assert gentle == BOOK.sign("points", "bedding", inclination=30.0)
     assert (steep.kind, steep.turns) == ("bedding", True)
     assert "dip or plunge above 70" in steep.title
     # A standing bed has a sign of its own in the other kind, too.
-    assert book.sign_of(bedding(90.0)).symbol == BOOK.sign("points", "foliation", inclination=90.0).symbol
+    assert book.sign_of(bedding(90.0)).stamp == BOOK.sign("points", "foliation", inclination=90.0).stamp
 
 
 def test_a_look_of_another_kind_keeps_the_certainty() -> None:
@@ -230,8 +230,8 @@ def test_an_own_kind_is_asked_for_its_fields() -> None:
     held = with_rules(book, [(1, rule)], {}, 25_000)
     place = shapely.Point(0, 0)
     strong = Feature("points", place, "spring_own", 1, fields={"flow": 7.5, "use": "well"})
-    assert held.sign_of(strong).symbol == BOOK.sign("points", "quarry").symbol
-    assert held.sign_of(replace(strong, fields={"flow": 2.0})).symbol != BOOK.sign("points", "quarry").symbol
+    assert held.sign_of(strong).stamp == BOOK.sign("points", "quarry").stamp
+    assert held.sign_of(replace(strong, fields={"flow": 2.0})).stamp != BOOK.sign("points", "quarry").stamp
     with pytest.raises(SignRefused, match="no attribute “depth”"):
         checked_look(book, replace(rule, tests=(AttributeTest("depth", "above", "5"),)), {})
 
@@ -253,7 +253,7 @@ def test_kinds_are_called_by_what_their_signs_share() -> None:
 def test_a_theme_tones_what_holds_on_condition() -> None:
     book = ruled(SignRule("points", "bedding", (STEEP,), look="kind", worn="foliation"))
     pale = Theme("Pale", (RankLook(), RankLook(), RankLook(30, 50, 50))).book(book)
-    assert pale.sign_of(bedding(80.0)).symbol != book.sign_of(bedding(80.0)).symbol
+    assert pale.sign_of(bedding(80.0)).stamp != book.sign_of(bedding(80.0)).stamp
 
 
 @pytest.mark.parametrize(

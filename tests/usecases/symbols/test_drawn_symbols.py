@@ -47,11 +47,11 @@ def shown(project: Project) -> Marks:
     """How summits are drawn now."""
     layers = portray(project.all_features(), sign_book_of(project), {}, project.crs)
     title = sign_book_of(project).sign("points", "summit").title
-    return next(m for m in layers["attitudes"].items if isinstance(m, Marks) and m.symbol.name == title)
+    return next(m for m in layers["attitudes"].items if isinstance(m, Marks) and m.stamp.name == title)
 
 
 def look(project: Project) -> str:
-    return fragment(shown(project).symbol.items, "look")
+    return fragment(shown(project).stamp.items, "look")
 
 
 def test_a_look_is_put_on_and_every_feature_follows(summits: Project) -> None:
@@ -66,7 +66,7 @@ def test_a_look_is_put_on_and_every_feature_follows(summits: Project) -> None:
     small = replace(peak, pieces=(Piece("polygon", sides=3, reach=0.6, fill="#22303C"),))
     change_sign(summits, small.name, lambda _: small)
     assert change_sign(summits, small.name, lambda _: small) is None
-    assert shown(summits).symbol.items[0].paths.xy[:, 1].min() == pytest.approx(-0.6)
+    assert shown(summits).stamp.items[0].paths.xy[:, 1].min() == pytest.approx(-0.6)
     summits.undo()
     assert look(summits) == triangle
     take_off(summits, "peak", "summit")
@@ -119,9 +119,9 @@ def test_the_look_of_one_is_carried_to_another(summits: Project) -> None:
     """Begun like the spring and put on summits, a summit is drawn just as a spring is."""
     begin_sign(summits, "points", "As springs", "spring")
     put_on(summits, "as_springs", "summit")
-    spring = sign_book_of(summits).sign("points", "spring").symbol
+    spring = sign_book_of(summits).sign("points", "spring").stamp
     assert spring is not None
-    mine, its = (unioned(symbol.items) for symbol in (shown(summits).symbol, spring))
+    mine, its = (unioned(stamp.items) for stamp in (shown(summits).stamp, spring))
     assert mine.symmetric_difference(its).area < 1e-3
     with pytest.raises(SignRefused, match="no such sign"):
         begin_sign(summits, "points", "Nothing", "nothing")
@@ -132,8 +132,8 @@ def test_every_sign_of_the_book_can_be_begun_with(sign: Sign) -> None:
     look = sign_like("one", "One", sign)
     assert DrawnSign.of(look.name, look.family, look.title, look.body) == look
     dressed = look.dressed(sign)
-    pairs = [(dressed.symbol, sign.symbol)] if sign.symbol else []
-    pairs += [(a.symbol, b.symbol) for a, b in zip(dressed.ornaments, sign.ornaments, strict=True)]
+    pairs = [(dressed.stamp, sign.stamp)] if sign.stamp else []
+    pairs += [(a.stamp, b.stamp) for a, b in zip(dressed.ornaments, sign.ornaments, strict=True)]
     assert dressed.strokes == sign.strokes
     for mine, its in pairs:
         assert mine is not None
@@ -164,9 +164,9 @@ def test_a_look_never_moves_what_stands_on_a_side(project: Project, sign: Sign, 
     """All sided signs of the book: refused where it is put on or turned, and printed as meant whatever a file says."""
     triangle = Piece("polygon", sides=3, reach=0.9, turned=90.0, at=(0.45, 0.0), fill="#22303C")
     look = DrawnSign("teeth", "lines", "Teeth", ornaments=(DrawnOrnament((triangle,), left=left),))
-    way = next((reach for ornament in sign.ornaments if (reach := leans(ornament.symbol))), 0.0)
+    way = next((reach for ornament in sign.ornaments if (reach := leans(ornament.stamp))), 0.0)
     worn = look.dressed(sign)
-    assert all(leans(ornament.symbol) * way >= 0 for ornament in worn.ornaments)
+    assert all(leans(ornament.stamp) * way >= 0 for ornament in worn.ornaments)
     begin_sign(project, "lines", "Teeth")
     change_sign(project, "teeth", lambda _: look)
     if way * (-1 if left else 1) < 0:

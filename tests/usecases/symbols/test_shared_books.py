@@ -71,9 +71,9 @@ def test_a_book_is_given_out_and_taken_in_whole(made: Project, other: Project) -
     take_in(other, book, [one.key for one in found])
     assert differences(book, book_of(other)) == ([], 6)
     assert [line.rule.look for line in rule_lines(other)] == ["drawn", "none"]
-    symbol = sign_book_of(other).sign("points", "summit").symbol
-    assert symbol is not None
-    assert symbol.items[0].paths.xy[:, 1].min() == pytest.approx(-1.4)
+    stamp = sign_book_of(other).sign("points", "summit").stamp
+    assert stamp is not None
+    assert stamp.items[0].paths.xy[:, 1].min() == pytest.approx(-1.4)
     assert sign_book_of(other).pattern("own_spots") is not None
     assert take_in(other, book, ["signs peak"]).entry is None
     other.undo()

@@ -32,10 +32,10 @@ def quennet(demo: Path) -> Iterator[Project]:
 def drawn_as(project: Project, kind: str) -> int:
     """How many marks of a kind's symbols the panels of the first sheet have."""
     book = sign_book_of(project)
-    symbols = {sign.symbol.name for sign in book.by_kind["points", kind] if sign.symbol}
+    symbols = {sign.stamp.name for sign in book.by_kind["points", kind] if sign.stamp}
     groups = composed(project, project.sheets()[0].id or 0).groups
     marks = [item for group in groups for item in walk(group.items) if isinstance(item, Marks)]
-    return sum(len(item.at) for item in marks if item.symbol.name in symbols)
+    return sum(len(item.at) for item in marks if item.stamp.name in symbols)
 
 
 def words(project: Project) -> str:

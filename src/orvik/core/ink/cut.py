@@ -22,8 +22,8 @@ from orvik.core.ink.primitives import (
     Ornaments,
     Pattern,
     Picture,
+    Stamp,
     Stroke,
-    Symbol,
     Text,
     apply,
     inverse,
@@ -175,7 +175,7 @@ def drawn_out(marks: Marks | Ornaments) -> list[Stroke | Fill]:
     cos, sin = np.cos(angles), np.sin(angles)
     out: list[Stroke | Fill] = []
     count = len(marks.at)
-    for piece in marks.symbol.items:
+    for piece in marks.stamp.items:
         # A line beside its path lies there before it is turned.
         offset = piece.style.offset if isinstance(piece, Stroke) else 0.0
         paths = beside(piece.paths, offset) if offset else piece.paths
@@ -196,7 +196,7 @@ def drawn_out(marks: Marks | Ornaments) -> list[Stroke | Fill]:
 def _marks(marks: Marks | Ornaments, area: BaseGeometry) -> list[Item]:
     if not len(marks.at):
         return []
-    reach = _reach(marks.symbol)
+    reach = _reach(marks.stamp)
     edge = shapely.boundary(area)
     shapely.prepare(edge)
     crossing = np.asarray(shapely.dwithin(edge, shapely.points(marks.at), reach))
@@ -208,10 +208,10 @@ def _marks(marks: Marks | Ornaments, area: BaseGeometry) -> list[Item]:
     return out
 
 
-def _reach(symbol: Symbol) -> float:
+def _reach(stamp: Stamp) -> float:
     """How far a sign reaches from its place."""
     far = 0.0
-    for piece in symbol.items:
+    for piece in stamp.items:
         if len(piece.paths.xy):
             wide = piece.style.width / 2 + abs(piece.style.offset) if isinstance(piece, Stroke) else piece.spread
             far = max(far, float(np.hypot(*piece.paths.xy.T).max()) + wide)

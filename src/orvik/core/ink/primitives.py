@@ -111,7 +111,7 @@ class Text:
 
 
 @dataclass(frozen=True)
-class Symbol:
+class Stamp:
     """A small drawing in its own millimetres: x to the right, y downwards, turned about its origin."""
 
     name: str
@@ -120,9 +120,9 @@ class Symbol:
 
 @dataclass(frozen=True)
 class Marks:
-    """One symbol at many places; one that is ``upright`` does not turn with its frame."""
+    """One stamp at many places; one that is ``upright`` does not turn with its frame."""
 
-    symbol: Symbol
+    stamp: Stamp
     at: Floats
     angles: Floats
     keys: Ints | None = None
@@ -131,13 +131,13 @@ class Marks:
 
 @dataclass(frozen=True)
 class Ornaments:
-    """One symbol along lines, at places that are found on the whole lines.
+    """One stamp along lines, at places that are found on the whole lines.
 
-    The symbol is drawn for a line that runs upwards, with its right side to the right. ``largest`` is for each
+    The stamp is drawn for a line that runs upwards, with its right side to the right. ``largest`` is for each
     place the coarsest scale denominator at which it is shown, so that ornaments thin out evenly.
     """
 
-    symbol: Symbol
+    stamp: Stamp
     at: Floats
     angles: Floats
     largest: Floats
@@ -208,16 +208,16 @@ def moved(items: Iterable[Item], m: Affine) -> tuple[Item, ...]:
     return tuple(_moved(item, m, turn) for item in items)
 
 
-def scaled(symbol: Symbol, k: float) -> Symbol:
-    """A symbol drawn larger or smaller, its lines as well."""
+def scaled(stamp: Stamp, k: float) -> Stamp:
+    """A stamp drawn larger or smaller, its lines as well."""
     pieces: list[Stroke | Fill] = []
-    for item in symbol.items:
+    for item in stamp.items:
         paths = Paths(item.paths.xy * k, item.paths.starts)
         if isinstance(item, Stroke):
             pieces.append(replace(item, style=larger(item.style, k), paths=paths))
         else:
             pieces.append(replace(item, paths=paths))
-    return Symbol(symbol.name, tuple(pieces))
+    return Stamp(stamp.name, tuple(pieces))
 
 
 def enlarged(items: Iterable[Item], k: float) -> tuple[Item, ...]:
@@ -317,10 +317,10 @@ def _enlarged(item: Item, k: float) -> Item:
             item, run=run, at=_pair_enlarged(item.at, k), offset=_pair_enlarged(item.offset, k), leader=leader
         )
     if isinstance(item, Marks | Ornaments):
-        return replace(item, symbol=scaled(item.symbol, k), at=item.at * k)
+        return replace(item, stamp=scaled(item.stamp, k), at=item.at * k)
     if isinstance(item, Pattern):
         tile = item.tile
-        pieces = scaled(Symbol(tile.name, tile.items), k).items
+        pieces = scaled(Stamp(tile.name, tile.items), k).items
         larger_tile = Tile(f"{tile.name} ×{k:g}", tile.width * k, tile.height * k, pieces)
         paths = _paths_enlarged(item.paths, k)
         return replace(item, tile=larger_tile, paths=paths, anchor=_pair_enlarged(item.anchor, k))

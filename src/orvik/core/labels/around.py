@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from orvik.core.arrays import Floats, Ints
-from orvik.core.ink.primitives import Symbol
+from orvik.core.ink.primitives import Stamp
 from orvik.core.labels.candidates import CLEAR, Candidates
 from orvik.core.labels.wish import Wish
 
@@ -67,16 +67,16 @@ def _over(wishes: Sequence[Wish], halves: Floats) -> tuple[Floats, Floats]:
 def _reaches(wishes: Sequence[Wish]) -> Floats:
     """How far the sign of each reaches in all directions, (n, ``DIRECTIONS``)."""
     out = np.zeros((len(wishes), DIRECTIONS))
-    by_symbol: dict[int, list[int]] = defaultdict(list)
+    by_stamp: dict[int, list[int]] = defaultdict(list)
     for i, wish in enumerate(wishes):
-        by_symbol[id(wish.symbol)].append(i)
-    for rows in by_symbol.values():
-        out[rows] = reach(wishes[rows[0]].symbol, np.array([wishes[i].turned for i in rows]), _WAYS)
+        by_stamp[id(wish.stamp)].append(i)
+    for rows in by_stamp.values():
+        out[rows] = reach(wishes[rows[0]].stamp, np.array([wishes[i].turned for i in rows]), _WAYS)
     return out
 
 
-def reach(symbol: Symbol | None, turned: Floats, ways: Floats) -> Floats:
-    """How far a symbol that is turned by some angles reaches in some directions, (n, 2), in millimetres.
+def reach(stamp: Stamp | None, turned: Floats, ways: Floats) -> Floats:
+    """How far a stamp that is turned by some angles reaches in some directions, (n, 2), in millimetres.
 
     What lies further in a direction than this is clear of it, and so is a box that lies beyond.
 
@@ -85,9 +85,9 @@ def reach(symbol: Symbol | None, turned: Floats, ways: Floats) -> Floats:
     A row for each angle, a column for each direction.
     """
     out = np.zeros((len(turned), len(ways)))
-    if symbol is None or not symbol.items:
+    if stamp is None or not stamp.items:
         return out
-    xy = np.vstack([item.paths.xy for item in symbol.items])
+    xy = np.vstack([item.paths.xy for item in stamp.items])
     for i, angle in enumerate(np.radians(turned).tolist()):
         turn = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
         out[i] = (xy @ turn @ ways.T).max(axis=0)

@@ -11,7 +11,7 @@ import shapely
 
 from orvik.core.arrays import Flags, Floats, Ints, Objects
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import Item, Marks, Ornaments, Stroke, Symbol, Text
+from orvik.core.ink.primitives import Item, Marks, Ornaments, Stamp, Stroke, Text
 from orvik.core.labels.candidates import CLEAR, boxes
 from orvik.core.lettering import heights
 
@@ -73,7 +73,7 @@ class Obstacles:
                 add(found, of, np.isin(of, hard_keys))
             elif isinstance(item, Marks | Ornaments) and len(item.at):
                 shown = item.largest >= scale if isinstance(item, Ornaments) else np.ones(len(item.at), dtype=bool)
-                found, place = _signs(item.symbol, item.at[shown], item.angles[shown])
+                found, place = _signs(item.stamp, item.at[shown], item.angles[shown])
                 rows = np.flatnonzero(shown)[place]
                 of = item.keys[rows] if item.keys is not None else np.full(len(rows), NOBODY)
                 add(found, of, np.ones(len(rows), dtype=bool))
@@ -160,12 +160,12 @@ def _pieces(paths: Paths) -> tuple[Objects, Ints]:
     return lines, path.astype(np.int64)
 
 
-def _signs(symbol: Symbol, at: Floats, angles: Floats) -> tuple[Objects, Ints]:
-    """The outline of a symbol at many places, piece by piece, and the place that each piece is of."""
+def _signs(stamp: Stamp, at: Floats, angles: Floats) -> tuple[Objects, Ints]:
+    """The outline of a stamp at many places, piece by piece, and the place that each piece is of."""
     radians = np.radians(angles)
     cos, sin = np.cos(radians)[:, None], np.sin(radians)[:, None]
     out: list[Objects] = []
-    for item in symbol.items:
+    for item in stamp.items:
         width = item.style.width / 2 if isinstance(item, Stroke) else 0.0
         for i in range(len(item.paths)):
             xy = item.paths[i]

@@ -12,7 +12,7 @@ import shapely
 
 from orvik.core.arrays import Floats
 from orvik.core.features.feature import Table
-from orvik.core.ink.primitives import INK, Run, Symbol
+from orvik.core.ink.primitives import INK, Run, Stamp
 from orvik.core.lettering import heights
 
 # inside: an area. around: a sign. over: a place, whose name may move a little. along: on a line, which it
@@ -42,7 +42,7 @@ class Wish:
         Its letters, set about their middle.
     at
         Where its middle stands best, in millimetres right and down from its place; for ``around`` and ``over``.
-    symbol, turned
+    stamp, turned
         The sign that it keeps clear of, and by how many degrees clockwise that is turned.
     priority
         Less comes first.
@@ -56,7 +56,7 @@ class Wish:
     placing: Placing
     priority: int
     at: tuple[float, float] = (0.0, 0.0)
-    symbol: Symbol | None = None
+    stamp: Stamp | None = None
     turned: float = 0.0
     colour: str = INK
     repeats: bool = False

@@ -14,7 +14,7 @@ from orvik.core.features.kind import UNIT_AREA
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import INK, Symbol
+from orvik.core.ink.primitives import INK, Stamp
 from orvik.core.labels.label_rule import LabelRule, label_text, usual_pattern
 from orvik.core.labels.wish import CODE, FIGURE, NAME, LabelKey, Placing, Wish
 from orvik.core.lettering import ITALIC, ROMAN, run
@@ -163,7 +163,7 @@ def _at_plunge(
         turned = float(angle) + written.turn
         beside = turned_place(caption.at, turned)
         colour = caption.colour or INK
-        yield Wish(of, shapely.Point(at), letters, "around", FIGURE, beside, ornament.symbol, turned, colour=colour)
+        yield Wish(of, shapely.Point(at), letters, "around", FIGURE, beside, ornament.stamp, turned, colour=colour)
 
 
 def _of_points(points: Features, written: Written) -> Iterator[Wish]:
@@ -184,12 +184,12 @@ def _of_points(points: Features, written: Written) -> Iterator[Wish]:
 
 def _as_ruled(rule: LabelRule, captions: Sequence[Caption], sign: Sign) -> Caption:
     """Where a rule's text stands: as the sign's own does, else to its right."""
-    place = captions[0] if captions else Caption("note", (_right(sign.symbol) + 0.5, 0.0), begins=True)
+    place = captions[0] if captions else Caption("note", (_right(sign.stamp) + 0.5, 0.0), begins=True)
     return Caption(place.of, place.at, rule.size, place.colour, place.begins, rule.italic, place.place, place.printed)
 
 
-def _right(symbol: Symbol | None) -> float:
-    return max((float(item.paths.xy[:, 0].max()) for item in symbol.items), default=BESIDE) if symbol else BESIDE
+def _right(stamp: Stamp | None) -> float:
+    return max((float(item.paths.xy[:, 0].max()) for item in stamp.items), default=BESIDE) if stamp else BESIDE
 
 
 def _of_point(
@@ -211,7 +211,7 @@ def _of_point(
         placing,
         NAME if over or caption.of == "note" else FIGURE,
         (x, y),
-        None if over else standing.symbol(i),
+        None if over else standing.stamp(i),
         turned,
         colour=caption.colour or INK,
     )

@@ -11,7 +11,7 @@ from orvik.core.colour.hex import is_colour, mixed
 from orvik.core.errors import FileRefused
 from orvik.core.features.own_kind import DASHES
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import PAPER, Fill, LineStyle, Symbol
+from orvik.core.ink.primitives import PAPER, Fill, LineStyle, Stamp
 from orvik.core.symbols.symbol import Sign
 
 # Of a reference layer that has no colour of its own yet.
@@ -67,11 +67,11 @@ class ReferenceLook:
         return mixed(self.fill, PAPER, self.fill_strength) if self.fill else ""
 
     @property
-    def dot(self) -> Symbol:
+    def dot(self) -> Stamp:
         """Of its points."""
         turn = np.linspace(0, 2 * np.pi, 25)
         ring = REFERENCE_DOT * np.column_stack([np.cos(turn), np.sin(turn)])
-        return Symbol("dot", (Fill(self.colour, Paths(ring, np.array([0, len(ring)])), np.array([0, 1])),))
+        return Stamp("dot", (Fill(self.colour, Paths(ring, np.array([0, len(ring)])), np.array([0, 1])),))
 
     def sign(self, name: str, shape: str) -> Sign:
         """Its row in the explanation.
@@ -85,7 +85,7 @@ class ReferenceLook:
             strokes = (self.style,) if self.outlined else ()
             return Sign(f"reference-{name}", "areas", "reference", name, tint=self.tint, strokes=strokes)
         if shape == "points":
-            return Sign(f"reference-{name}", "points", "reference", name, symbol=self.dot)
+            return Sign(f"reference-{name}", "points", "reference", name, stamp=self.dot)
         return Sign(f"reference-{name}", "lines", "reference", name, strokes=(self.style,))
 
     @property

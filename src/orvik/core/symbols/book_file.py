@@ -15,7 +15,7 @@ from orvik.core.ink.primitives import INK, LineStyle
 from orvik.core.symbols.pen import Pen
 from orvik.core.symbols.piece import Piece
 from orvik.core.symbols.style_row import caption_of, style_of
-from orvik.core.symbols.symbol import Ornament, PatternSign, Sign, in_colour, mirrored, symbol_of
+from orvik.core.symbols.symbol import Ornament, PatternSign, Sign, in_colour, mirrored, stamp_of
 from orvik.core.symbols.symbol_book import SignBook
 
 VERSION = 1
@@ -94,7 +94,7 @@ class _Maker:
             self.families.append(family)
         for name, look in data.get("look", {}).items():
             self.looks[name] = {certainty: _styles(rows) for certainty, rows in look.items()}
-        for name, rows in data.get("symbol", {}).items():
+        for name, rows in data.get("stamp", {}).items():
             self.symbols[name] = tuple(Piece.of(row) for row in rows)
         for row in data.get("pattern", ()):
             pattern = _pattern(row)
@@ -162,17 +162,17 @@ class _Maker:
     def _ornaments(self, row: Mapping[str, Any], colour: str) -> tuple[Ornament, ...]:
         out = []
         for one in row.get("ornaments", ()):
-            symbol = symbol_of(row["title"], tuple(in_colour(piece, colour) for piece in self._pieces(one)))
+            stamp = stamp_of(row["title"], tuple(in_colour(piece, colour) for piece in self._pieces(one)))
             if one.get("left", False):
-                symbol = mirrored(symbol)
-            out.append(Ornament(symbol, one["place"], float(one.get("spacing", 90.0)), float(one.get("phase", 0.5))))
+                stamp = mirrored(stamp)
+            out.append(Ornament(stamp, one["place"], float(one.get("spacing", 90.0)), float(one.get("phase", 0.5))))
         return tuple(out)
 
     def _pieces(self, row: Mapping[str, Any]) -> tuple[Piece, ...]:
         pieces: tuple[Piece, ...] = ()
         for name in row.get("symbols", ()):
             if name not in self.symbols:
-                raise SignRefused(f"“{name}” is a symbol that the sign book does not hold.")
+                raise SignRefused(f"“{name}” is a stamp that the sign book does not hold.")
             pieces += self.symbols[name]
         pieces += tuple(Piece.of(piece) for piece in row.get("pieces", ()))
         if not pieces:
@@ -193,7 +193,7 @@ class _Maker:
             certainty="approximate",
             number="",
             basis="ours",
-            symbol=symbol_of(row["title"], self._pieces(broken)),
+            stamp=stamp_of(row["title"], self._pieces(broken)),
         )
         return [sign, estimated]
 
@@ -213,7 +213,7 @@ class _Maker:
             row.get("number", ""),
             row.get("basis", "ours"),
             row.get("explained", True),
-            symbol=symbol_of(row["title"], self._pieces(row)),
+            stamp=stamp_of(row["title"], self._pieces(row)),
             captions=tuple(caption_of(one) for one in row.get("captions", ())),
             turns=row.get("turns", False),
             strike=row.get("strike", 0.0),

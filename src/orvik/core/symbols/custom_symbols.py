@@ -8,7 +8,7 @@ from orvik.core.features.own_kind import DASHES, OwnKind
 from orvik.core.ink.primitives import INK, LineStyle
 from orvik.core.symbols.pen import Pen
 from orvik.core.symbols.piece import Piece
-from orvik.core.symbols.symbol import Sign, symbol_of
+from orvik.core.symbols.symbol import Sign, stamp_of
 from orvik.core.symbols.symbol_book import SignBook
 
 FAMILY = "Own kinds"
@@ -45,7 +45,7 @@ def own_signs(kind: OwnKind) -> list[Sign]:
         if kind.table == "lines":
             plain = replace(plain, strokes=(LineStyle(kind.width, colour, DASHES[kind.dash]),))
         elif kind.table == "points":
-            plain = replace(plain, symbol=symbol_of(label, _shape(kind.shape, colour)))
+            plain = replace(plain, stamp=stamp_of(label, _shape(kind.shape, colour)))
         else:
             plain = replace(plain, tint=colour)
         out.append(plain)

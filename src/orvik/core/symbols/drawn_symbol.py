@@ -9,10 +9,10 @@ from dataclasses import MISSING, dataclass, fields, replace
 from typing import Any, Literal, get_args
 
 from orvik.core.errors import SignRefused
-from orvik.core.ink.primitives import INK, LineStyle, Stroke, Symbol
+from orvik.core.ink.primitives import INK, LineStyle, Stamp, Stroke
 from orvik.core.symbols.piece import Piece
 from orvik.core.symbols.style_row import caption_of, caption_row, style_of, style_row
-from orvik.core.symbols.symbol import Caption, Ornament, PatternSign, Place, Sign, leans, mirrored, symbol_of
+from orvik.core.symbols.symbol import Caption, Ornament, PatternSign, Place, Sign, leans, mirrored, stamp_of
 from orvik.core.symbols.symbol_book import SignBook
 
 DrawnFamily = Literal["points", "lines", "patterns"]
@@ -34,8 +34,8 @@ class DrawnOrnament:
 
     def ornament(self, name: str) -> Ornament:
         """As the line sign has it; raises SignRefused where it cannot stand so."""
-        symbol = symbol_of(name, self.pieces)
-        return Ornament(mirrored(symbol) if self.left else symbol, self.place, self.spacing, self.phase)
+        stamp = stamp_of(name, self.pieces)
+        return Ornament(mirrored(stamp) if self.left else stamp, self.place, self.spacing, self.phase)
 
 
 @dataclass(frozen=True)
@@ -108,12 +108,12 @@ class DrawnSign:
             ornaments = tuple(ornament.ornament(sign.title) for ornament in self.ornaments)
             if stands_against(ornaments, sign):
                 # On which side of a line they stand has a meaning: no look may move them to the other one.
-                ornaments = tuple(replace(one, symbol=mirrored(one.symbol)) for one in ornaments)
+                ornaments = tuple(replace(one, stamp=mirrored(one.stamp)) for one in ornaments)
             return replace(worn, strokes=self.strokes, ornaments=ornaments)
         captions = (self.caption,) if self.caption is not None else () if self.silent else sign.captions
-        symbol = symbol_of(sign.title, self.pieces)
+        stamp = stamp_of(sign.title, self.pieces)
         # A reading is never drawn without its direction, whatever it looks like.
-        return replace(worn, symbol=symbol, captions=captions, turns=self.turns or sign.turns)
+        return replace(worn, stamp=stamp, captions=captions, turns=self.turns or sign.turns)
 
     def check_side(self, sign: Sign) -> None:
         """Refuse to be worn by a sign whose ornaments say what lies on a side of the line, and stand on the other."""
@@ -196,7 +196,7 @@ def stands_against(ornaments: Sequence[Ornament], sign: Sign) -> bool:
 
 def _lead(ornaments: Sequence[Ornament]) -> float:
     """To which side the first ornament stands that stands to one: above 0 to the right; 0 where none does."""
-    return next((reach for one in ornaments if (reach := leans(one.symbol))), 0.0)
+    return next((reach for one in ornaments if (reach := leans(one.stamp))), 0.0)
 
 
 def piece_row(piece: Piece) -> dict[str, Any]:
@@ -223,12 +223,12 @@ def sign_like(name: str, title: str, sign: Sign) -> DrawnSign:
     """A sign to begin with that looks as one of the book does; raises SignRefused for an area's, which has none."""
     if sign.table == "lines":
         ornaments = tuple(
-            DrawnOrnament(_as_pieces(one.symbol), one.place, one.spacing, one.phase) for one in sign.ornaments
+            DrawnOrnament(_as_pieces(one.stamp), one.place, one.spacing, one.phase) for one in sign.ornaments
         )
         return DrawnSign(name, "lines", title, strokes=sign.strokes, ornaments=ornaments)
-    if sign.symbol is None:
+    if sign.stamp is None:
         raise SignRefused(f"“{sign.title}” is the look of an area; draw a pattern for it instead.")
-    return DrawnSign(name, "points", title, _as_pieces(sign.symbol), sign.turns)
+    return DrawnSign(name, "points", title, _as_pieces(sign.stamp), sign.turns)
 
 
 def pattern_like(name: str, title: str, pattern: PatternSign) -> DrawnSign:
@@ -236,10 +236,10 @@ def pattern_like(name: str, title: str, pattern: PatternSign) -> DrawnSign:
     return DrawnSign(name, "patterns", title, pattern.pieces, tile=(pattern.width, pattern.height))
 
 
-def _as_pieces(symbol: Symbol) -> tuple[Piece, ...]:
-    """The ink of a symbol as lines, one piece for each path."""
+def _as_pieces(stamp: Stamp) -> tuple[Piece, ...]:
+    """The ink of a stamp as lines, one piece for each path."""
     out = []
-    for item in symbol.items:
+    for item in stamp.items:
         for i in range(len(item.paths)):
             points = tuple((round(float(x), 4), round(float(y), 4)) for x, y in item.paths[i])
             closed = len(points) > 3 and points[0] == points[-1]

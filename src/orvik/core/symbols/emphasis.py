@@ -10,7 +10,7 @@ from functools import lru_cache
 from orvik.core.colour.hex import mixed
 from orvik.core.errors import SignRefused
 from orvik.core.features.map_unit import MapUnit
-from orvik.core.ink.primitives import INK, PAPER, Fill, Stroke, Symbol
+from orvik.core.ink.primitives import INK, PAPER, Fill, Stamp, Stroke
 from orvik.core.symbols.symbol import WHITE, Sign
 from orvik.core.symbols.symbol_book import SignBook
 
@@ -146,20 +146,20 @@ def _toned(sign: Sign, colour: Callable[[str], str]) -> Sign:
     return replace(
         sign,
         strokes=tuple(replace(style, colour=colour(style.colour)) for style in sign.strokes),
-        ornaments=tuple(replace(one, symbol=_toned_symbol(one.symbol, colour)) for one in sign.ornaments),
-        symbol=_toned_symbol(sign.symbol, colour) if sign.symbol is not None else None,
+        ornaments=tuple(replace(one, stamp=_toned_stamp(one.stamp, colour)) for one in sign.ornaments),
+        stamp=_toned_stamp(sign.stamp, colour) if sign.stamp is not None else None,
         captions=tuple(replace(one, colour=colour(one.colour or INK)) for one in sign.captions),
         tint=colour(sign.tint),
         pattern_colour=colour(sign.pattern_colour or INK) if sign.pattern is not None else sign.pattern_colour,
     )
 
 
-def _toned_symbol(symbol: Symbol, colour: Callable[[str], str]) -> Symbol:
+def _toned_stamp(stamp: Stamp, colour: Callable[[str], str]) -> Stamp:
     items: list[Stroke | Fill] = [
         replace(item, style=replace(item.style, colour=colour(item.style.colour)))
         if isinstance(item, Stroke)
         # What is left white is a clearing, not ink.
         else replace(item, colour=item.colour if item.colour == WHITE else colour(item.colour))
-        for item in symbol.items
+        for item in stamp.items
     ]
-    return Symbol(symbol.name, tuple(items))
+    return Stamp(stamp.name, tuple(items))

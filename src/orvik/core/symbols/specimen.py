@@ -126,7 +126,7 @@ def _middle_of(items: Sequence[Item]) -> float:
     for item in items:
         if isinstance(item, Marks):
             radians = np.radians(item.angles[0])
-            for piece in item.symbol.items:
+            for piece in item.stamp.items:
                 y = piece.paths.xy @ np.array([np.sin(radians), np.cos(radians)]) + item.at[0, 1]
                 reached += [float(y.min()), float(y.max())]
         elif isinstance(item, Text):
@@ -185,15 +185,15 @@ def ornaments_along(sign: Sign, paths: Paths, trend: float | None = 90.0) -> lis
         found = placed(ornament, up, 1.0, trends, dashes)
         if len(found.at):
             at = found.at * (1.0, -1.0)
-            out.append(Ornaments(ornament.symbol, at, found.angles, np.full(len(at), np.inf)))
+            out.append(Ornaments(ornament.stamp, at, found.angles, np.full(len(at), np.inf)))
     return out
 
 
 def point_specimen(sign: Sign, x: float, y: float, turn: float, questionable: bool = False) -> list[Item]:
     """A point sign at a place of a page, with the figure that it writes."""
-    assert sign.symbol is not None
+    assert sign.stamp is not None
     turned = turn if sign.turns else 0.0
-    items: list[Item] = [Marks(sign.symbol, np.array([[x, y]]), np.array([turned]))]
+    items: list[Item] = [Marks(sign.stamp, np.array([[x, y]]), np.array([turned]))]
     for caption in sign.captions:
         if _EXAMPLES[caption.of]:
             items.append(_example(caption, x, y, turned, questionable))

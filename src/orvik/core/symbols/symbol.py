@@ -13,7 +13,7 @@ from orvik.core.arrays import Ints
 from orvik.core.errors import SignRefused
 from orvik.core.features.feature import Table
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import Fill, LineStyle, Stroke, Symbol, Tile, larger, scaled
+from orvik.core.ink.primitives import Fill, LineStyle, Stamp, Stroke, Tile, larger, scaled
 from orvik.core.symbols.piece import Piece
 
 # Where ornaments stand on a line.
@@ -39,7 +39,7 @@ class Ornament:
         Where in its share of the line each one stands, 0 to 1.
     """
 
-    symbol: Symbol
+    stamp: Stamp
     place: Place = "repeat"
     spacing: float = 8.0
     phase: float = 0.5
@@ -173,7 +173,7 @@ class Sign:
     tint: str = ""
     pattern: PatternSign | None = None
     pattern_colour: str = ""
-    symbol: Symbol | None = None
+    stamp: Stamp | None = None
     captions: tuple[Caption, ...] = ()
     turns: bool = False
     strike: float = 0.0
@@ -195,8 +195,8 @@ class Sign:
         return replace(
             self,
             strokes=tuple(larger(style, k) for style in self.strokes),
-            ornaments=tuple(replace(o, symbol=scaled(o.symbol, k), spacing=o.spacing * k) for o in self.ornaments),
-            symbol=scaled(self.symbol, k) if self.symbol is not None else None,
+            ornaments=tuple(replace(o, stamp=scaled(o.stamp, k), spacing=o.spacing * k) for o in self.ornaments),
+            stamp=scaled(self.stamp, k) if self.stamp is not None else None,
             captions=tuple(replace(c, at=(c.at[0] * k, c.at[1] * k), size=c.size * k) for c in self.captions),
             strike=self.strike * k,
         )
@@ -218,16 +218,16 @@ def _shared(rows: list[list[str]]) -> list[str]:
     return [pieces[0] for pieces in takewhile(lambda pieces: len(set(pieces)) == 1, zip(*rows, strict=False))]
 
 
-def symbol_of(name: str, pieces: tuple[Piece, ...]) -> Symbol:
+def stamp_of(name: str, pieces: tuple[Piece, ...]) -> Stamp:
     """The drawing that pieces make, the first one lowest."""
-    return Symbol(name, tuple(item for piece in pieces for item in piece.ink()))
+    return Stamp(name, tuple(item for piece in pieces for item in piece.ink()))
 
 
 def tile_scaled(tile: Tile, k: float) -> Tile:
     """A tile larger or smaller in all its measures."""
     if k == 1:
         return tile
-    items = scaled(Symbol(tile.name, tile.items), k).items
+    items = scaled(Stamp(tile.name, tile.items), k).items
     return replace(tile, width=tile.width * k, height=tile.height * k, items=items)
 
 
@@ -235,21 +235,21 @@ def tile_scaled(tile: Tile, k: float) -> Tile:
 LEANING = 0.02
 
 
-def mirrored(symbol: Symbol) -> Symbol:
-    """A symbol seen in a mirror that stands upright: right is left."""
-    return Symbol(symbol.name, tuple(_moved(item, -1.0, 0.0, 0.0) for item in symbol.items))
+def mirrored(stamp: Stamp) -> Stamp:
+    """A stamp seen in a mirror that stands upright: right is left."""
+    return Stamp(stamp.name, tuple(_moved(item, -1.0, 0.0, 0.0) for item in stamp.items))
 
 
-def leans(symbol: Symbol) -> float:
-    """How much further a symbol reaches to the right of its place than to the left, in millimetres; 0 for alike."""
-    xs = [float(x) for item in symbol.items for x in item.paths.xy[:, 0]]
+def leans(stamp: Stamp) -> float:
+    """How much further a stamp reaches to the right of its place than to the left, in millimetres; 0 for alike."""
+    xs = [float(x) for item in stamp.items for x in item.paths.xy[:, 0]]
     reach = max(xs) + min(xs) if xs else 0.0
     return reach if abs(reach) > LEANING else 0.0
 
 
-def moved_by(symbol: Symbol, dx: float, dy: float) -> Symbol:
-    """A symbol drawn so many millimetres to the right of and below its place."""
-    return Symbol(symbol.name, tuple(_moved(item, 1.0, dx, dy) for item in symbol.items))
+def moved_by(stamp: Stamp, dx: float, dy: float) -> Stamp:
+    """A stamp drawn so many millimetres to the right of and below its place."""
+    return Stamp(stamp.name, tuple(_moved(item, 1.0, dx, dy) for item in stamp.items))
 
 
 def in_colour(piece: Piece, colour: str) -> Piece:

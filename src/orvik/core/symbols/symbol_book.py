@@ -15,7 +15,7 @@ from orvik.core.features.own_kind import OwnKind
 from orvik.core.ink.primitives import LineStyle
 from orvik.core.symbols.pen import Pen
 from orvik.core.symbols.piece import Piece
-from orvik.core.symbols.symbol import PatternSign, Sign, shared_title, symbol_of
+from orvik.core.symbols.symbol import PatternSign, Sign, shared_title, stamp_of
 from orvik.core.symbols.symbol_rule import ATTRIBUTES, SignRule
 
 # What another program has left and the book has no sign for is seen at once, and is a finding.
@@ -239,5 +239,5 @@ def unknown(table: Table, kind: str, title: str = "") -> Sign:
     if table == "lines":
         return Sign(name, table, kind, title, strokes=(LineStyle(0.3, UNKNOWN, (0.3, 0.7)),))
     if table == "points":
-        return Sign(name, table, kind, title, symbol=symbol_of(title, _CROSS))
+        return Sign(name, table, kind, title, stamp=stamp_of(title, _CROSS))
     return Sign(name, table, kind, title, tint=UNKNOWN)

@@ -20,8 +20,8 @@ from orvik.core.ink.primitives import (
     Ornaments,
     Pattern,
     Picture,
+    Stamp,
     Stroke,
-    Symbol,
     Text,
 )
 
@@ -118,7 +118,7 @@ def _items(items: Iterable[Item], origin: Place, blob: _Blob | None) -> list[dic
             out.append(
                 {
                     "t": "marks",
-                    "symbol": _symbol(item.symbol),
+                    "stamp": _stamp(item.stamp),
                     "at": store(item.at - np.array(origin), "f"),
                     "angles": store(item.angles, "f"),
                 }
@@ -127,7 +127,7 @@ def _items(items: Iterable[Item], origin: Place, blob: _Blob | None) -> list[dic
             out.append(
                 {
                     "t": "ornaments",
-                    "symbol": _symbol(item.symbol),
+                    "stamp": _stamp(item.stamp),
                     "at": store(item.at - np.array(origin), "f"),
                     "angles": store(item.angles, "f"),
                     "largest": store(np.minimum(item.largest, 3e38), "f"),
@@ -141,7 +141,7 @@ def _items(items: Iterable[Item], origin: Place, blob: _Blob | None) -> list[dic
                     "tile": {
                         "width": tile.width,
                         "height": tile.height,
-                        "pieces": _symbol(Symbol(tile.name, tile.items)),
+                        "pieces": _stamp(Stamp(tile.name, tile.items)),
                     },
                     "anchor": (np.array(item.anchor) - np.array(origin)).tolist(),
                     "parts": store(item.parts, "u"),
@@ -221,5 +221,5 @@ def _style(style: LineStyle) -> dict[str, Any]:
     }
 
 
-def _symbol(symbol: Symbol) -> list[dict[str, Any]]:
-    return _items(symbol.items, (0.0, 0.0), None)
+def _stamp(stamp: Stamp) -> list[dict[str, Any]]:
+    return _items(stamp.items, (0.0, 0.0), None)

@@ -106,7 +106,7 @@ def test_only_printed_layers_are_printed(crs: ProjectCrs) -> None:
     assert "60" in texts
     assert "1:25\u2009000" in texts
     assert any("EPSG:32628" in t for t in texts)
-    circles = [i for g in groups for i in walk(g.items) if isinstance(i, Marks) and "tag" in i.symbol.name]
+    circles = [i for g in groups for i in walk(g.items) if isinstance(i, Marks) and "tag" in i.stamp.name]
     assert circles == []
 
 
@@ -122,8 +122,8 @@ def test_attitudes_turn_by_strike_less_convergence(crs: ProjectCrs) -> None:
     convergence = float(crs.convergence(511_000.0, 6_801_000.0))
     assert convergence != 0
     assert marks.angles[0] == pytest.approx(350 - convergence)
-    # Strike 350 dips to the east: the tick of the symbol points right of the strike.
-    tick = marks.symbol.items[1]
+    # Strike 350 dips to the east: the tick of the stamp points right of the strike.
+    tick = marks.stamp.items[1]
     assert isinstance(tick, Stroke)
     assert tick.paths.xy[1, 0] > 0
 

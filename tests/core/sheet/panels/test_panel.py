@@ -148,7 +148,7 @@ def test_signs_are_larger_by_their_scale_and_the_map_is_not() -> None:
     plain, large = composed(part_of()), composed(part_of(sign_scale=2.0))
     one, other = (next(i for i in inside(made, "attitudes") if isinstance(i, Marks)) for made in (plain, large))
     assert other.at == pytest.approx(one.at)
-    reach = [max(float(np.abs(i.paths.xy).max()) for i in marks.symbol.items) for marks in (one, other)]
+    reach = [max(float(np.abs(i.paths.xy).max()) for i in marks.stamp.items) for marks in (one, other)]
     assert reach[1] == pytest.approx(2 * reach[0])
     lines = [[i for i in inside(made, "linework") if isinstance(i, Stroke)] for made in (plain, large)]
     assert np.vstack([i.paths.xy for i in lines[1]]) == pytest.approx(np.vstack([i.paths.xy for i in lines[0]]))

@@ -64,7 +64,7 @@ def extent(items: list[Item]) -> tuple[float, float, float, float]:
         if isinstance(item, Stroke | Fill):
             xy.append(item.paths.xy)
         elif isinstance(item, Marks | Ornaments):
-            reach = max(float(np.abs(piece.paths.xy).max()) for piece in item.symbol.items)
+            reach = max(float(np.abs(piece.paths.xy).max()) for piece in item.stamp.items)
             xy += [item.at - reach * 0.75, item.at + reach * 0.75]
         elif isinstance(item, Text):
             x, y = item.at
@@ -135,7 +135,7 @@ def test_a_figure_never_stands_on_its_own_sign(kind: str) -> None:
     turn = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
     lines = [
         shapely.LineString(piece.paths[i] @ turn + marks.at[0])
-        for piece in marks.symbol.items
+        for piece in marks.stamp.items
         for i in range(len(piece.paths))
     ]
     x, y = np.add(figure.at, figure.offset).tolist()

@@ -15,7 +15,7 @@ from orvik.core.features.feature import TABLES, Feature, Features, Table
 from orvik.core.features.stretch import Stretch
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
-from orvik.core.ink.primitives import Fill, Item, Marks, Ornaments, Pattern, Stroke, Symbol, Text, walk
+from orvik.core.ink.primitives import Fill, Item, Marks, Ornaments, Pattern, Stamp, Stroke, Text, walk
 from orvik.core.sheet.output.compose import compose
 from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.part import Part
@@ -37,8 +37,8 @@ KINDS = {table: sorted({s.kind for s in EXPLAINED if s.table == table}) for tabl
 KINDS["lines"] = [kind for kind in KINDS["lines"] if all(s.strokes for s in BOOK.by_kind["lines", kind])]
 
 
-def symbol_key(symbol: Symbol) -> Any:
-    return tuple((type(i).__name__, i.paths.xy.round(6).tobytes()) for i in symbol.items)
+def stamp_key(stamp: Stamp) -> Any:
+    return tuple((type(i).__name__, i.paths.xy.round(6).tobytes()) for i in stamp.items)
 
 
 def marks(items: Iterable[Item]) -> set[Any]:
@@ -51,7 +51,7 @@ def marks(items: Iterable[Item]) -> set[Any]:
         elif isinstance(item, Fill):
             found.add(("fill", item.colour))
         elif isinstance(item, Marks | Ornaments) and len(item.at):
-            found.add((type(item).__name__, symbol_key(item.symbol)))
+            found.add((type(item).__name__, stamp_key(item.stamp)))
         elif isinstance(item, Pattern):
             found.add(("pattern", item.tile.name))
         elif isinstance(item, Text) and item.run.chars.endswith("?"):

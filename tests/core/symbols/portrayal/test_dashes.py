@@ -89,7 +89,7 @@ def off_marks(items: list[Item], feature: Feature) -> list[float]:
         ]
     )
     placed = [o for s in BOOK.signs if s.kind == feature.kind for o in s.ornaments if o.place in ("repeat", "once")]
-    found = [i for i in items if isinstance(i, Ornaments) and any(o.symbol is i.symbol for o in placed)]
+    found = [i for i in items if isinstance(i, Ornaments) and any(o.stamp is i.stamp for o in placed)]
     return [float(ink.distance(shapely.Point(at))) for item in found for at in item.at]
 
 
@@ -129,5 +129,5 @@ def test_they_stand_evenly_on_a_straight_line_and_do_not_touch() -> None:
         (found,) = [item for item in drawn(feature) if isinstance(item, Ornaments)]
         steps = np.diff(np.sort(found.at[:, 1]))
         assert np.ptp(steps) < 1e-6, sign.id
-        assert steps.min() >= reach_along(ornament.symbol) - 1e-6
+        assert steps.min() >= reach_along(ornament.stamp) - 1e-6
         assert abs(steps[0] - ornament.spacing) <= 0.5 * max(sign.strokes, key=lambda s: s.width).dash[0] + 1.1

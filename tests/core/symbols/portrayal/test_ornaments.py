@@ -29,7 +29,7 @@ BOOK = standard()
 X, Y = 513_000.0, 6_802_000.0
 TOOTH = BOOK.sign("lines", "thrust").ornaments[0]
 ARROWS = BOOK.sign("lines", "right_lateral_fault").ornaments[0]
-LONG = reach_along(TOOTH.symbol)
+LONG = reach_along(TOOTH.stamp)
 
 
 def on(ornament: Ornament, *lines: shapely.LineString, trends: list[float] | None = None) -> Places:
@@ -107,7 +107,7 @@ def test_halfway_between_two_numbers_rounding_does_not_decide() -> None:
 
 def tip(places: Places, i: int, ornament: Ornament = TOOTH) -> shapely.Point:
     """The point of a tooth: the place of its drawing that is furthest from the line."""
-    xy = np.vstack([item.paths.xy for item in ornament.symbol.items])
+    xy = np.vstack([item.paths.xy for item in ornament.stamp.items])
     x, y = xy[np.argmax(np.abs(xy[:, 0]))]
     angle = np.radians(places.angles[i])
     # In the drawing y runs down and along the line backwards.
@@ -121,8 +121,8 @@ def test_teeth_stand_to_the_right_and_change_sides_with_the_line() -> None:
         found = on(TOOTH, course)
         assert len(found.at) == 5
         assert all(np.sign(tip(found, i).y) == side for i in range(5))
-    left = on(replace(TOOTH, symbol=mirrored(TOOTH.symbol)), line)
-    assert all(tip(left, i, replace(TOOTH, symbol=mirrored(TOOTH.symbol))).y > 0 for i in range(5))
+    left = on(replace(TOOTH, stamp=mirrored(TOOTH.stamp)), line)
+    assert all(tip(left, i, replace(TOOTH, stamp=mirrored(TOOTH.stamp))).y > 0 for i in range(5))
 
 
 def test_reversing_does_not_change_the_sense_of_a_strike_slip_fault() -> None:
@@ -132,7 +132,7 @@ def test_reversing_does_not_change_the_sense_of_a_strike_slip_fault() -> None:
         found = on(ARROWS, line)
         angle = np.radians(found.angles[0])
         turn = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
-        xy = np.vstack([item.paths.xy for item in ARROWS.symbol.items]) @ turn * (1, -1) + found.at[0]
+        xy = np.vstack([item.paths.xy for item in ARROWS.stamp.items]) @ turn * (1, -1) + found.at[0]
         return {(round(x, 6) + 0.0, round(y, 6) + 0.0) for x, y in xy}
 
     line = shapely.LineString([(0, 0), (30, 12), (60, 14)])
@@ -225,15 +225,15 @@ def test_each_scale_places_its_own() -> None:
 
 
 def test_what_would_cross_the_neatline_is_left_out() -> None:
-    symbol = TOOTH.symbol
+    stamp = TOOTH.stamp
     at = np.array([[5.0, 5.0], [9.5, 5.0], [5.0, 0.5], [12.0, 5.0], [9.05, 5.0]])
     angles = np.array([0.0, 0.0, 0.0, 0.0, -90.0])
-    kept = whole_within(Ornaments(symbol, at, angles, np.ones(5), np.arange(5)), shapely.box(0, 0, 10, 10))
+    kept = whole_within(Ornaments(stamp, at, angles, np.ones(5), np.arange(5)), shapely.box(0, 0, 10, 10))
     assert kept.keys is not None
     # A tooth points up the page when its line runs to the left.
     assert kept.keys.tolist() == [0]
     flat = whole_within(
-        Ornaments(symbol, at[4:], np.array([180.0]), np.ones(1), np.arange(1)), shapely.box(0, 0, 10, 10)
+        Ornaments(stamp, at[4:], np.array([180.0]), np.ones(1), np.arange(1)), shapely.box(0, 0, 10, 10)
     )
     assert len(flat.at) == 1
 
@@ -264,8 +264,8 @@ def test_a_band_has_its_ornaments_on_the_right_margin() -> None:
 @pytest.mark.parametrize("kind", ["right_lateral_fault", "left_lateral_fault", "right_oblique_fault"])
 def test_arrows_stand_where_a_line_is_nearly_straight_or_are_missed(kind: str) -> None:
     """A ring smaller than its arrows has none, and Proof says so; on a hairpin they stand on a limb."""
-    (arrows,) = [o for o in BOOK.sign("lines", kind).ornaments if o.symbol.name and reach_along(o.symbol) > 3]
-    long, mm = reach_along(arrows.symbol), 1000 / 25_000
+    (arrows,) = [o for o in BOOK.sign("lines", kind).ornaments if o.stamp.name and reach_along(o.stamp) > 3]
+    long, mm = reach_along(arrows.stamp), 1000 / 25_000
     turn = np.linspace(0, 2 * np.pi, 200)
     for radius, many in ((long / 3, 0), (long, 0), (6 * long, 1)):
         ring = radius * 25 * np.column_stack([np.cos(turn), np.sin(turn)]) + (X, Y)

@@ -33,7 +33,7 @@ def overturned_limb(kind: str, lean: float) -> int:
 def drawing(kind: str) -> tuple[shapely.Geometry, list[np.ndarray], float]:
     """What is drawn, the heads of its arrows, and to which side the bend reaches."""
     sign = BOOK.sign("lines", f"overturned_{kind}")
-    items = sign.ornaments[0].symbol.items
+    items = sign.ornaments[0].stamp.items
     heads = [item.paths[i] for item in items if isinstance(item, Fill) for i in range(len(item.paths))]
     lines = [item.paths[i] for item in items if isinstance(item, Stroke) for i in range(len(item.paths))]
     bend = max(lines, key=len)

@@ -6,7 +6,7 @@ import pytest
 import shapely
 
 from orvik.core.features.kind import KINDS
-from orvik.core.ink.primitives import Fill, Stroke, Symbol
+from orvik.core.ink.primitives import Fill, Stamp, Stroke
 from orvik.core.symbols.book_file import standard
 from orvik.core.symbols.symbol import Sign
 
@@ -14,10 +14,10 @@ BOOK = standard()
 PLANES = sorted(name for name, kind in KINDS.items() if kind.reading == "plane")
 
 
-def inked(symbol: Symbol) -> shapely.Geometry:
-    """What of the page a symbol blackens, by its strokes and fills."""
+def inked(stamp: Stamp) -> shapely.Geometry:
+    """What of the page a stamp blackens, by its strokes and fills."""
     parts: list[shapely.Geometry] = []
-    for item in symbol.items:
+    for item in stamp.items:
         for i in range(len(item.paths)):
             if isinstance(item, Fill):
                 parts.append(shapely.make_valid(shapely.Polygon(item.paths[i])))
@@ -34,9 +34,9 @@ def test_every_plane_has_an_approximate_form(kind: str, dip: float) -> None:
     assert estimated.certainty == "approximate"
     assert "broken" in estimated.meaning
     assert "approximate" in estimated.title
-    assert measured.symbol is not None
-    assert estimated.symbol is not None
-    one, two = inked(measured.symbol), inked(estimated.symbol)
+    assert measured.stamp is not None
+    assert estimated.stamp is not None
+    one, two = inked(measured.stamp), inked(estimated.stamp)
     # Gaps of 0.4 mm and more, seen beside every ornament, and nothing that the certain sign has not.
     gone = [part for part in shapely.get_parts(shapely.difference(one, shapely.buffer(two, 0.01))) if part.area > 0.02]
     assert len(gone) >= (1 if kind == "fault_dip" else 2)
@@ -49,7 +49,7 @@ def test_every_plane_has_an_approximate_form(kind: str, dip: float) -> None:
 def test_boxes_of_joints_are_filled_and_those_of_veins_open() -> None:
     """The standard, from memory; the two are told apart at every dip."""
     for dip in (0.0, 40.0, 90.0):
-        joint, vein = (BOOK.sign("points", kind, "certain", dip).symbol for kind in ("joint", "vein_plane"))
+        joint, vein = (BOOK.sign("points", kind, "certain", dip).stamp for kind in ("joint", "vein_plane"))
         assert joint is not None
         assert vein is not None
         assert any(isinstance(item, Fill) for item in joint.items)

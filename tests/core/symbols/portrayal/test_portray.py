@@ -96,7 +96,7 @@ def test_ink_keeps_its_millimetres_when_it_comes_to_the_page() -> None:
     marks = next(i for i in walk(page) if isinstance(i, Marks))
     before = next(i for i in layers["attitudes"] if isinstance(i, Marks))
     assert marks.at[0] == pytest.approx([10, 20])
-    assert marks.symbol is before.symbol
+    assert marks.stamp is before.stamp
     assert marks.angles[0] == pytest.approx(before.angles[0])
 
 
@@ -117,7 +117,7 @@ def test_a_figure_stands_clear_of_its_sign_however_it_turns(kind: str, dip: floa
         (figure,) = (i for i in layers["figures"] if isinstance(i, Text))
         angle = np.radians(float(marks.angles[0]))
         turn = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
-        paths = [piece.paths[i] @ turn for piece in marks.symbol.items for i in range(len(piece.paths))]
+        paths = [piece.paths[i] @ turn for piece in marks.stamp.items for i in range(len(piece.paths))]
         left, base = figure.offset[0] + figure.run.x[0], figure.offset[1]
         letters = shapely.box(left, base - 1.32, left + figure.run.width, base)
         assert shapely.union_all([shapely.LineString(p) for p in paths]).distance(letters) > 0.1, azimuth

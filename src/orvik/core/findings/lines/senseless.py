@@ -38,7 +38,7 @@ def senseless(lines: Features, once: Mapping[int, Sequence[Ornament]], mm_per_un
         number = int(lines.ids[row])
         name = f"{str(lines.columns['kind'][row]).replace('_', ' ')} {number}"
         long = float(lines.geometries[row].length) * mm_per_unit
-        need = min(reach_along(ornament.symbol) for ornament in once[row])
+        need = min(reach_along(ornament.stamp) for ornament in once[row])
         middle = shapely.line_interpolate_point(lines.geometries[row], 0.5, normalized=True)
         message = (
             f"{name.capitalize()} is {figures(long, 2)} mm long on the sheet, corners and all, with no room for what "

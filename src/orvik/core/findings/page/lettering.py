@@ -140,7 +140,7 @@ def _lines(items: Sequence[Item]) -> Iterator[tuple[float, tuple[float, float]]]
         elif isinstance(item, Stroke) and len(item.paths.xy):
             yield item.style.width, _pair(item.paths.xy[len(item.paths.xy) // 2])
         elif isinstance(item, Marks | Ornaments) and len(item.at):
-            for piece in item.symbol.items:
+            for piece in item.stamp.items:
                 if isinstance(piece, Stroke):
                     yield piece.style.width, _pair(item.at[0])
         elif isinstance(item, Pattern) and len(item.paths.xy):

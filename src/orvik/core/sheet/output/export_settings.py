@@ -53,7 +53,7 @@ class WayOut(FormSettings):
     groups
         What an SVG is grouped by within the layers of a panel: a name of ``GROUPS``.
     outlines, drawn_out
-        Whether an SVG has its letters as areas, and every sign as lines of its own instead of once as a symbol.
+        Whether an SVG has its letters as areas, and every sign as lines of its own instead of once as a stamp.
     lines, tolerance
         A name of ``LINES``: what becomes of the lines of an SVG, and within how many millimetres.
     pattern

@@ -14,7 +14,7 @@ from orvik.core.features.feature import Features
 from orvik.core.features.kind import kind_of
 from orvik.core.features.stretch import Stretch, certainties, runs
 from orvik.core.ink.paths import Paths, beside
-from orvik.core.ink.primitives import INK, Fill, Item, LineStyle, Marks, Stroke, Symbol, Text
+from orvik.core.ink.primitives import INK, Fill, Item, LineStyle, Marks, Stamp, Stroke, Text
 from orvik.core.lettering import ROMAN, cap_height, run
 from orvik.core.symbols.portrayal.ink_keys import key_of, keys_of
 from orvik.core.symbols.portrayal.ornaments import as_ink, placed
@@ -100,7 +100,7 @@ def _dip_marks(
         at.append((one.x, one.y))
         angles.append(course if band.dips == "right" else course + 180)
     keys = np.full(count, key_of("lines", int(lines.ids[row])), dtype=np.int64)
-    tick = Symbol("Dip of a sheet", (Stroke(LineStyle(0.2, INK), Paths.of([(0.0, 0.0), (MARK_MM, 0.0)])),))
+    tick = Stamp("Dip of a sheet", (Stroke(LineStyle(0.2, INK), Paths.of([(0.0, 0.0), (MARK_MM, 0.0)])),))
     yield Marks(tick, np.array(at), np.array(angles), keys)
     letters = run(f"{round(lines.columns['inclination'][row])}", ROMAN, FIGURE, "centre")
     for (x, y), angle in zip(at, np.radians(angles), strict=True):

@@ -10,7 +10,7 @@ import shapely
 
 from orvik.core.arrays import Flags, Floats, Ints
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import Ornaments, Symbol
+from orvik.core.ink.primitives import Ornaments, Stamp
 from orvik.core.symbols.portrayal.dashes import SLACK, Dashes
 from orvik.core.symbols.symbol import Ornament
 
@@ -44,15 +44,15 @@ class Places:
     coarser: Floats
 
 
-def reach_along(symbol: Symbol) -> float:
-    """How long a symbol is along its line, in millimetres."""
-    ys = np.concatenate([item.paths.xy[:, 1] for item in symbol.items]) if symbol.items else np.zeros(1)
+def reach_along(stamp: Stamp) -> float:
+    """How long a stamp is along its line, in millimetres."""
+    ys = np.concatenate([item.paths.xy[:, 1] for item in stamp.items]) if stamp.items else np.zeros(1)
     return float(2 * np.abs(ys).max())
 
 
 def reach_across(ornaments: Sequence[Ornament]) -> float:
     """How far ornaments reach from their line to either side, in millimetres."""
-    xs = [np.abs(item.paths.xy[:, 0]).max() for o in ornaments for item in o.symbol.items]
+    xs = [np.abs(item.paths.xy[:, 0]).max() for o in ornaments for item in o.stamp.items]
     return float(max(xs, default=0.0))
 
 
@@ -76,7 +76,7 @@ def placed(
     dashes
         How the paths are dashed: ornaments stand on marks. None for lines without gaps.
     """
-    long = reach_along(ornament.symbol)
+    long = reach_along(ornament.stamp)
     if not len(paths):
         return _none()
     if ornament.place in ("ends", "plunge"):
@@ -134,7 +134,7 @@ class _Course:
         return out
 
     def placed(self, at: Floats, begins: Ints, stops: Ints, long: float) -> tuple[Floats, Floats]:
-        """Places, and the line's direction over the length that a symbol covers of it."""
+        """Places, and the line's direction over the length that a stamp covers of it."""
         half = np.maximum(long / 2, 0.05)
         one = self.point(np.maximum(at - half, self.along[begins]), begins, stops)
         two = self.point(np.minimum(at + half, self.along[stops]), begins, stops)
@@ -298,7 +298,7 @@ def _onto_straight(
 
 
 def _sagitta(course: _Course, at: Floats, begins: Ints, stops: Ints, long: float) -> Floats:
-    """How far a line stands off the straight between the ends of a symbol, at its middle."""
+    """How far a line stands off the straight between the ends of a stamp, at its middle."""
     one, two = (course.point(at + shift, begins, stops) for shift in (-long / 2, long / 2))
     out: Floats = np.hypot(*(course.point(at, begins, stops) - (one + two) / 2).T) * course.mm_per_unit
     return out
@@ -335,7 +335,7 @@ def _at_ends(ornament: Ornament, course: _Course, long: float, trends: Floats | 
 def as_ink(ornament: Ornament, places: Places, publication: int, keys: Ints) -> Ornaments:
     """Ornaments that were placed at a publication scale; ``keys`` are those of their features."""
     # A hair more than the scale itself, which no rounding takes them out of.
-    return Ornaments(ornament.symbol, places.at, places.angles, places.coarser * publication * 1.001, keys)
+    return Ornaments(ornament.stamp, places.at, places.angles, places.coarser * publication * 1.001, keys)
 
 
 def whole_within(ornaments: Ornaments, ground: shapely.Polygon) -> Ornaments:
@@ -345,7 +345,7 @@ def whole_within(ornaments: Ornaments, ground: shapely.Polygon) -> Ornaments:
     """
     if not len(ornaments.at):
         return ornaments
-    outline = np.vstack([item.paths.xy for item in ornaments.symbol.items])
+    outline = np.vstack([item.paths.xy for item in ornaments.stamp.items])
     angles = np.radians(ornaments.angles)
     cos, sin = np.cos(angles)[:, None], np.sin(angles)[:, None]
     x = ornaments.at[:, :1] + outline[:, 0] * cos - outline[:, 1] * sin

@@ -11,7 +11,7 @@ import shapely
 from orvik.core.arrays import Floats
 from orvik.core.features.feature import Features
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.ink.primitives import INK, Item, Marks, Symbol, Text
+from orvik.core.ink.primitives import INK, Item, Marks, Stamp, Text
 from orvik.core.lettering import ITALIC, ROMAN, cap_height, run
 from orvik.core.symbols.portrayal.ink_keys import key_of, keys_of
 from orvik.core.symbols.symbol import Caption, Sign, moved_by
@@ -46,11 +46,11 @@ class Standing:
         signs = book.signs_of(points)
         return Standing(xy, np.where([s.turns for s in signs], turned, 0.0), _shifts(xy, turned, signs), signs)
 
-    def symbol(self, row: int) -> Symbol:
+    def stamp(self, row: int) -> Stamp:
         """The sign of a point as it is drawn there, before it is turned."""
-        symbol, shift = self.signs[row].symbol, float(self.shifts[row])
-        assert symbol is not None
-        return moved_by(symbol, 0.0, shift) if shift else symbol
+        stamp, shift = self.signs[row].stamp, float(self.shifts[row])
+        assert stamp is not None
+        return moved_by(stamp, 0.0, shift) if shift else stamp
 
 
 def point_ink(points: Features, book: SignBook, crs: ProjectCrs, layers: dict[str, list[Item]]) -> None:
@@ -63,9 +63,9 @@ def point_ink(points: Features, book: SignBook, crs: ProjectCrs, layers: dict[st
         rows = np.array(numbers)
         sign = standing.signs[numbers[0]]
         layer = layers["tags" if sign.aid else "attitudes"]
-        symbol = standing.symbol(numbers[0])
+        stamp = standing.stamp(numbers[0])
         layer.append(
-            Marks(symbol, standing.xy[rows], standing.turned[rows], keys_of(points, rows), upright=not sign.turns)
+            Marks(stamp, standing.xy[rows], standing.turned[rows], keys_of(points, rows), upright=not sign.turns)
         )
         aids = [caption for caption in sign.captions if sign.aid and not caption.printed]
         layer += [_aid(points, i, caption, standing.xy[i]) for i in numbers for caption in aids]
@@ -112,8 +112,8 @@ def _shifts(xy: Floats, turned: Floats, signs: list[Sign]) -> Floats:
 
 def _tail(sign: Sign) -> float:
     """How far a line's sign reaches behind its place, in millimetres."""
-    assert sign.symbol is not None
-    return max(0.0, max(float(item.paths.xy[:, 1].max()) for item in sign.symbol.items))
+    assert sign.stamp is not None
+    return max(0.0, max(float(item.paths.xy[:, 1].max()) for item in sign.stamp.items))
 
 
 def _apart(one: float, two: float) -> float:
@@ -134,7 +134,7 @@ def caption_text(features: Features, row: int, caption: Caption) -> str:
 
 
 def turned_place(place: tuple[float, float], turned: float) -> tuple[float, float]:
-    """Where a place of a symbol's own frame stands when the symbol is turned by degrees clockwise."""
+    """Where a place of a stamp's own frame stands when the stamp is turned by degrees clockwise."""
     angle = np.radians(turned)
     x = place[0] * np.cos(angle) - place[1] * np.sin(angle)
     y = place[0] * np.sin(angle) + place[1] * np.cos(angle)

@@ -341,7 +341,7 @@ function inside(x, y, near) {
   return !near || (x >= near[0] && x <= near[2] && y >= near[1] && y <= near[3]);
 }
 
-// One path for all places of a symbol, piece by piece: a hundred times fewer calls than one mark at a time.
+// One path for all places of a stamp, piece by piece: a hundred times fewer calls than one mark at a time.
 function paintMarks(context, item, frame, gone, near, denominator) {
   const turns = [];
   for (let i = 0; i < item.angles.length; i += 1) {
@@ -352,7 +352,7 @@ function paintMarks(context, item, frame, gone, near, denominator) {
     const angle = (item.angles[i] * Math.PI) / 180;
     turns.push(frame.x + x * frame.k, frame.y - y * frame.k, Math.cos(angle) * PX_PER_MM, Math.sin(angle) * PX_PER_MM);
   }
-  paintPieces(context, item.symbol, turns, frame.thinnest);
+  paintPieces(context, item.stamp, turns, frame.thinnest);
 }
 
 // turns: for each place x and y in pixels, and the cosine and sine of its turn times pixels per millimetre.
