@@ -27,7 +27,7 @@ def run() -> Iterator[Row]:
         data.project(path, LINES, 20, AREAS, 40, POINTS, SIDE)
         with application(path.parent) as (address, _), wire(address, "hundred") as page:
             page.ask(do="snap", radius=15, unit="m", vertex=True, edge=True, end=True)
-            page.ask(do="hello", seat="bench")
+            page.ask(do="hello", window_id="bench")
             rng = np.random.default_rng(4)
             for _ in range(5):
                 _draw(page, rng)

@@ -14,17 +14,17 @@ from benchmarks import data
 from benchmarks.yardstick import Row, ratio_row, seconds
 from orvik.core.arrays import Objects
 from orvik.core.faces import forming
-from orvik.core.faces.plan import Plan, edge_scales, plan
+from orvik.core.faces.plan import FormingPlan, edge_scales, plan
 from orvik.core.features.feature import Feature, Features, Table
 from orvik.core.features.kind import BOUNDING
 from orvik.core.features.map_unit import MapUnit
-from orvik.core.findings.survey import Setting, Survey
+from orvik.core.findings.survey import Survey, SurveyContext
 from orvik.core.ground.scale import Scales
 
 LINES = 20_000
 # Ground for a line, so that density is the same whatever their number.
 SIDE_OF_ONE = 20_000 / math.sqrt(LINES)
-SETTING = Setting(
+SETTING = SurveyContext(
     {f"U{i}": MapUnit(f"U{i}", f"Unit {i}", "", "#C0C0A0", position=i + 1) for i in range(6)},
     Scales(25_000, 6_250),
     1.0,
@@ -74,7 +74,7 @@ def linework(count: int, wandering: bool = False) -> dict[Table, Features]:
     return {"lines": table, "areas": Features.of("areas", []), "points": Features.of("points", tags)}
 
 
-def _formed(features: dict[Table, Features]) -> Plan:
+def _formed(features: dict[Table, Features]) -> FormingPlan:
     pieces = forming.pieces_of(features["lines"], SETTING.bounding).lines
     frame = shapely.Polygon(features["lines"].geometries[0])
     faces = forming.tagged(forming.faces_of(pieces, frame), features["points"])

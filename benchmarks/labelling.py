@@ -8,8 +8,8 @@ from tests.core.labels.ground import UNITS, crowded
 
 from benchmarks.yardstick import Row, seconds
 from orvik.core.ground.crs import project_crs
+from orvik.core.labels.label_requests import Written
 from orvik.core.labels.labelled import labelled
-from orvik.core.labels.wishes import Written
 from orvik.core.symbols.book_file import standard
 from orvik.core.symbols.portrayal.portray import portray
 

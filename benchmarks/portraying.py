@@ -25,7 +25,7 @@ def mixed(count: int) -> dict[Table, Features]:
     """A third lines of kinds that have ornaments, a third points that turn, a third areas with patterns."""
     rng = np.random.default_rng(9)
     book = standard()
-    lines = [k.name for k in KINDS.values() if k.table == "lines" and book.sign("lines", k.name).ornaments]
+    lines = [k.name for k in KINDS.values() if k.table == "lines" and book.symbol("lines", k.name).ornaments]
     points = [k.name for k in KINDS.values() if k.table == "points" and k.reading]
     third = count // 3
     side = 60.0 * np.sqrt(count)

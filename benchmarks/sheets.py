@@ -15,7 +15,7 @@ from tests.browser.chromium import browser, served
 from benchmarks import data
 from benchmarks.yardstick import Row, limit_row, seconds
 from orvik.core.sheet.parts.map_panel import MapPanel
-from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.web.session.jobs import panel_ink
 
 # A dragged part is repainted at each frame of the screen; the longest time between two of them counts.
@@ -57,10 +57,10 @@ def run() -> Iterator[Row]:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "bench.gpkg"
         data.project(path, 7_000, 30, 1_500, 100, 1_500, 4_000.0)
-        project = Project.open(path, read_only=True)
+        project = ReadProject.open(path)
         sheet = project.sheets()[0].id or 0
         parts = project.parts(sheet)
-        project.close_reader()
+        project.close()
         panel = next(p for p in parts if isinstance(p.settings, MapPanel))
         for what, lettered in (("without labels", False), ("with 3 000 labels", True)):
             drawn = seconds(partial(panel_ink, path, panel.id or 0, lettered), 3)

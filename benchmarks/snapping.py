@@ -85,7 +85,7 @@ def _live(path: Path) -> Iterator[Row]:
         ask(do="snap", radius=15, unit="m", **dict.fromkeys(EVERY, True))
         yield limit_row("the same with crossings, middles and extensions held, too", percentile()[0], 8)
         ask(do="snap", radius=15, unit="m", vertex=True, edge=True, end=True)
-        printing = threading.Thread(target=_put_out, args=(f"{address}/p/hundred/put-out",))
+        printing = threading.Thread(target=_export_routes, args=(f"{address}/p/hundred/exports",))
         printing.start()
         worst, count = percentile(printing)
         yield limit_row(f"the same while a PDF is made ({count} queries)", worst, 8)
@@ -93,7 +93,7 @@ def _live(path: Path) -> Iterator[Row]:
         yield Row("Memory of the server with 2 million vertices open", f"{memory:.0f} MB", "", None)
 
 
-def _put_out(address: str) -> None:
+def _export_routes(address: str) -> None:
     """Order a PDF of the first sheet, and wait until it is there."""
     urllib.request.urlopen(address, data=b"sheet=1").read()
     while b'data-state="done"' not in urllib.request.urlopen(address).read():

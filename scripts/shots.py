@@ -1,4 +1,4 @@
-"""Takes docs/screenshots/ from the demo project: one picture of each main view, 1280 by 800.
+"""Takes docs/screenshots/ from the demo: one picture of each main view, 1280 by 800; some go into the guide, too.
 
 `make shots`, or `scripts/shots.py NAME ...` for some of them; `--to DIR` writes elsewhere.
 """
@@ -6,6 +6,7 @@
 from __future__ import annotations
 
 import argparse
+import re
 import sys
 import tempfile
 import time
@@ -14,6 +15,7 @@ import urllib.request
 from collections.abc import Callable
 from pathlib import Path
 
+from PIL import Image
 from selenium.webdriver import ActionChains, Chrome, Keys
 from selenium.webdriver.common.actions.wheel_input import ScrollOrigin
 from selenium.webdriver.common.by import By
@@ -25,6 +27,8 @@ sys.path.insert(0, str(ROOT))
 from tests.browser.chromium import application, browser  # noqa: E402
 
 PROJECT = "/p/isle-of-quennet"
+SHOTS, GUIDE = ROOT / "docs" / "screenshots", ROOT / "src" / "orvik" / "web" / "guide"
+GUIDE_WIDTH = 960
 
 
 def rested(driver: Chrome) -> None:
@@ -80,7 +84,7 @@ def relief(driver: Chrome, address: str) -> None:
     post(address, "/underlays/1/relief", style)
     for layer in ("units", "underlay-2"):
         post(address, f"/stack/{layer}", {"shown": "false"})
-    post(address, "/stack/underlay-1", {"strength": "100"})
+    post(address, "/stack/underlay-1", {"opacity": "100"})
     driver.get(address + PROJECT + "/ground")
     rested(driver)
     row = driver.find_element(By.CSS_SELECTOR, '.stack-row[data-name="Relief"] .text-link')
@@ -159,31 +163,31 @@ def compile_notebook(driver: Chrome, address: str) -> None:
     time.sleep(2.0)
 
 
-def signs(driver: Chrome, address: str) -> None:
-    driver.get(address + PROJECT + "/signs")
+def symbols(driver: Chrome, address: str) -> None:
+    driver.get(address + PROJECT + "/symbols")
     faults = driver.find_element(By.CSS_SELECTOR, "#family-2")
     driver.execute_script("arguments[0].scrollIntoView()", faults)
     time.sleep(1.2)
 
 
 def colours(driver: Chrome, address: str) -> None:
-    driver.get(address + PROJECT + "/signs/colours")
+    driver.get(address + PROJECT + "/symbols/colours")
     WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.CSS_SELECTOR, "#proposal .moves li"))
 
 
 def draw(driver: Chrome, address: str) -> None:
-    driver.get(address + PROJECT + "/signs/draw")
+    driver.get(address + PROJECT + "/symbols/draw")
     driver.find_element(By.ID, "new-title").send_keys("Summit")
     Select(driver.find_element(By.ID, "new-like")).select_by_value("summit")
-    driver.find_element(By.ID, "begin-sign").click()
-    WebDriverWait(driver, 20).until(lambda d: d.current_url.endswith("?sign=summit"))
-    Select(driver.find_element(By.ID, "wear-sign")).select_by_value("summit")
+    driver.find_element(By.ID, "begin-symbol").click()
+    WebDriverWait(driver, 20).until(lambda d: d.current_url.endswith("?symbol=summit"))
+    Select(driver.find_element(By.ID, "wear-symbol")).select_by_value("summit")
     driver.find_element(By.ID, "put-on").click()
     WebDriverWait(driver, 20).until(lambda d: "follow" in d.find_element(By.ID, "draw-right").text)
 
 
 def labels(driver: Chrome, address: str) -> None:
-    driver.get(address + PROJECT + "/signs/labels")
+    driver.get(address + PROJECT + "/symbols/labels")
     WebDriverWait(driver, 20).until(lambda d: d.find_element(By.ID, "map").get_dom_attribute("data-places"))
     driver.find_element(By.ID, "map-field").click()
     for _ in range(26):
@@ -251,10 +255,10 @@ VIEWS: dict[str, Callable[[Chrome, str], None]] = {
     "compile-findings": compile_findings,
     "compile-bands": compile_bands,
     "compile-notebook": compile_notebook,
-    "signs": signs,
+    "symbols": symbols,
     "colours": colours,
     "labels": labels,
-    "draw-a-sign": draw,
+    "draw-a-symbol": draw,
     "sheet": sheet,
     "explanation": explanation,
     "proof": proof,
@@ -264,10 +268,26 @@ VIEWS: dict[str, Callable[[Chrome, str], None]] = {
 }
 
 
+def named_in_guide() -> set[str]:
+    """The pictures that chapters of the guide show."""
+    chapters = (GUIDE / "chapters").glob("*.md")
+    return {name for chapter in chapters for name in re.findall(r"\((\S+)\.png\)", chapter.read_text())}
+
+
+def for_guide(shot: Path) -> None:
+    """A picture as the guide shows it: smaller, and of few colours, since it ships with the application."""
+    with Image.open(shot) as image:
+        small = image.convert("RGB").resize(
+            (GUIDE_WIDTH, round(image.height * GUIDE_WIDTH / image.width)), Image.LANCZOS
+        )
+        few = small.quantize(160, dither=Image.Dither.NONE)
+        few.save(GUIDE / "static" / shot.name, optimize=True)
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("names", nargs="*", metavar="NAME", help=", ".join(VIEWS))
-    parser.add_argument("--to", type=Path, default=ROOT / "docs" / "screenshots")
+    parser.add_argument("--to", type=Path, default=SHOTS)
     parser.add_argument("--data", type=Path, help="a folder with the demo; a fresh one without it")
     parser.add_argument("--size", default="1280x800")
     options = parser.parse_args()
@@ -281,6 +301,8 @@ def main() -> None:
             with browser(width, height) as driver:
                 VIEWS[name](driver, address)
                 driver.save_screenshot(str(options.to / f"{name}.png"))
+                if options.to == SHOTS and name in named_in_guide():
+                    for_guide(options.to / f"{name}.png")
                 # What is half drawn is no concern of the next picture.
                 ActionChains(driver).send_keys(Keys.ESCAPE).perform()
                 time.sleep(0.3)

@@ -1,7 +1,7 @@
 """Every door that takes a stranger's file, through a running application: refused in words or taken, and no page waits.
 
-Archives, fonts, drawings as signs and as parts, returned files, sign books, projects that lie in the folder, and tile
-services that are slow or send something else.
+Archives, fonts, drawings as symbols and as parts, returned files, symbol books, projects that lie in the folder, and
+tile services that are slow or send something else.
 """
 
 from __future__ import annotations
@@ -34,7 +34,7 @@ from tests.browser.chromium import application
 from orvik.core.lettering import FONTS
 from orvik.demo.build import build
 from orvik.store.project import Project
-from orvik.usecases.export.archive import hand_over
+from orvik.usecases.export.archive import write_archive
 from orvik.usecases.sheet.printing import sheet_pdf
 
 SLUG = "isle-of-quennet"
@@ -65,7 +65,7 @@ def run() -> tuple[bool, list[str]]:
         folder = Path(temporary) / "data"
         folder.mkdir()
         path = build(folder)
-        hand_over(path, Path(temporary) / "whole.zip", "2026-07-02")
+        write_archive(path, Path(temporary) / "whole.zip", "2026-07-02")
         archive, pdf = (Path(temporary) / "whole.zip").read_bytes(), sheet_pdf(path, 1, 30)
         strangers = _strangers(path)
         for name, data in strangers.items():
@@ -75,10 +75,10 @@ def run() -> tuple[bool, list[str]]:
             doors: dict[str, tuple[str, dict[str, str], dict[str, bytes]]] = {
                 "archives": (f"{address}/take-over", {}, _archives(archive, rng)),
                 "fonts": (f"{base}/sheets/1/font", {}, _fonts(rng)),
-                "signs": (f"{base}/signs/draw/{_a_sign(address)}/svg", {}, _drawings(rng)),
+                "symbols": (f"{base}/symbols/draw/{_a_symbol(address)}/svg", {}, _drawings(rng)),
                 "drawings": (f"{base}/parts/{_a_picture(address)}/files/file", {}, _drawings(rng)),
-                "returned": (f"{base}/put-out/returned", {"sheet": "1"}, _returned(pdf, rng)),
-                "sign books": (f"{base}/signs/book/preview", {}, _books(rng)),
+                "returned": (f"{base}/exports/returned", {"sheet": "1"}, _returned(pdf, rng)),
+                "symbol books": (f"{base}/symbols/book/preview", {}, _books(rng)),
             }
             with _pages(address) as waits:
                 for door, (url, values, files) in doors.items():
@@ -222,7 +222,7 @@ def _returned(pdf: bytes, rng: random.Random) -> dict[str, bytes]:
 
 
 def _books(rng: random.Random) -> dict[str, bytes]:
-    book = json.dumps({"version": 1, "signs": [], "rules": [], "kinds": [], "themes": []}).encode()
+    book = json.dumps({"version": 1, "symbols": [], "rules": [], "kinds": [], "emphases": []}).encode()
     return {
         "deep.json": b"[" * 200_000,
         "infinite.json": b'{"version": Infinity}',
@@ -258,10 +258,10 @@ def _strangers(path: Path) -> dict[str, bytes]:
     return made
 
 
-def _a_sign(address: str) -> str:
+def _a_symbol(address: str) -> str:
     """The name of a new point stamp."""
     body = urllib.parse.urlencode({"family": "points", "title": "Knocked upon"}).encode()
-    with urllib.request.urlopen(f"{address}/p/{SLUG}/signs/draw", body, timeout=30) as answer:
+    with urllib.request.urlopen(f"{address}/p/{SLUG}/symbols/draw", body, timeout=30) as answer:
         return str(answer.headers["HX-Redirect"]).rpartition("=")[2]
 
 

@@ -18,7 +18,7 @@ from orvik.core.ground.scale import Scales
 from orvik.exchange.rasters import raster
 from orvik.store.creation import create
 from orvik.store.project import Project
-from orvik.usecases.compile.import_features import bring_in
+from orvik.usecases.compile.import_features import import_file
 
 SLOWEST_SECONDS = 70.0
 
@@ -156,7 +156,7 @@ def run() -> tuple[bool, list[str]]:
                 if file.suffix in (".tif", ".png", ".jpg"):
                     raster.examined(file, None, crs)
                 else:
-                    bring_in(project, file)
+                    import_file(project, file)
                 taken += 1
             except OrvikError as refusal:
                 refused += 1

@@ -48,7 +48,9 @@ def run() -> tuple[bool, list[str]]:
             spoilt += connection.execute("PRAGMA integrity_check").fetchone()[0] != "ok"
             there = {row[0] for row in connection.execute("SELECT id FROM lines")}
             lost_edits += len([i for i in kept if i not in there])
-            draft = connection.execute("SELECT drawing FROM drafts WHERE seat = ?", (f"seat {number}",)).fetchone()
+            draft = connection.execute(
+                "SELECT drawing FROM drafts WHERE window_id = ?", (f"window_id {number}",)
+            ).fetchone()
             held = json.loads(draft[0])["vertices"] if draft else []
             # A line whose end was asked for when the application died is either finished or still a draft.
             finished = len(drawn) == 3 and bool(there) and max(there) > max(kept, default=newest)
@@ -73,7 +75,7 @@ def _one(folder: Path, after: float, number: int) -> tuple[list[int], list[tuple
     with application(folder) as (address, process):
         try:
             with wire(address, "kills") as page:
-                page.ask(do="hello", seat=f"seat {number}")
+                page.ask(do="hello", window_id=f"window_id {number}")
                 page.ask(do="pen", name="contact-certain")
                 threading.Timer(after, lambda: os.kill(process.pid, signal.SIGKILL)).start()
                 for i in range(100_000):

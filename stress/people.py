@@ -42,7 +42,7 @@ class Person(threading.Thread):
     def run(self) -> None:
         try:
             with wire(self.address, SLUG) as page:
-                page.ask(do="hello", seat=f"person {self.number}")
+                page.ask(do="hello", window_id=f"person {self.number}")
                 while time.monotonic() < self.until:
                     self._some(page)
                     time.sleep(self.rng.uniform(0.05, 0.4))

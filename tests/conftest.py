@@ -25,7 +25,7 @@ from orvik.store.creation import create
 from orvik.store.journal import Change
 from orvik.store.project import Project
 from orvik.store.rows import LayerState
-from orvik.store.symbol_book import own_kinds
+from orvik.store.tables.symbol_book import custom_kinds
 from orvik.web.app import create_app
 
 # How long an example takes says how busy the machine is.
@@ -66,14 +66,14 @@ def project(tmp_path: Path, crs: ProjectCrs) -> Iterator[Project]:
 
 @pytest.fixture(scope="session")
 def demo_original(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The demo, laid out once for all processes of a run, as an empty chest offers it."""
+    """The demo, laid out once for all processes of a run, as an empty projects offers it."""
 
     def laid_out(folder: Path) -> Path:
         with TestClient(create_app(folder), base_url="http://127.0.0.1:8460") as client:
-            assert "Lay out the demo" in client.get("/").text
+            assert "Make the demo project" in client.get("/").text
             answer = client.post("/demo")
             assert answer.headers["HX-Redirect"] == "/p/isle-of-quennet/compile"
-            assert "Lay out the demo" not in client.get("/").text
+            assert "Make the demo project" not in client.get("/").text
         return folder / FILE
 
     return _once(tmp_path_factory, "demo-of-this-run", laid_out)
@@ -104,9 +104,9 @@ def corner(corner_original: Path, tmp_path: Path) -> Path:
 
 
 def thinned(path: Path, each: int = 6) -> None:
-    """Leave a few features of each table, and one of every own kind, without what takes long to paint."""
+    """Leave a few features of each table, and one of every custom kind, without what takes long to paint."""
     project = Project.open(path)
-    own = {kind.name for _, kind in own_kinds(project)}
+    own = {kind.name for _, kind in custom_kinds(project)}
     for table in TABLES:
         columns = project.features(table)
         kept: list[str] = []

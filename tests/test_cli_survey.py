@@ -81,7 +81,7 @@ def test_check_says_nothing_of_a_sound_map(compiled: Path, capsys: pytest.Captur
     main(["form-units", str(compiled)])
     capsys.readouterr()
     assert main(["check", str(compiled), "--json"]) == 0
-    assert json.loads(capsys.readouterr().out) == {"findings": [], "accepted": [], "resting": {}}
+    assert json.loads(capsys.readouterr().out) == {"findings": [], "accepted": [], "turned_off": {}}
     assert main(["check", str(compiled)]) == 0
     assert "Nothing was found." in capsys.readouterr().out
 

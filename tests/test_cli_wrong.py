@@ -79,7 +79,7 @@ def test_every_argument_wrong_in_turn(project: Project, tmp_path: Path, monkeypa
     # An odd name of a file to make is a name all the same: what is made so lies with the test.
     monkeypatch.chdir(tmp_path)
     project.close()
-    # The file that is brought in is always the same; it need not be opened in a process of its own each time.
+    # The file that is imported is always the same; it need not be opened in a process of its own each time.
     opened = lru_cache(import_features.opened)
     monkeypatch.setattr(import_features, "opened", lambda path: opened(project.path if path.is_file() else path))
     for command in commands(project.path, tmp_path):
@@ -104,7 +104,7 @@ def test_every_argument_wrong_in_turn(project: Project, tmp_path: Path, monkeypa
 def test_ports_that_are_none(port: str, tmp_path: Path) -> None:
     status, said = run("serve", "--port", port, "--data", str(tmp_path))
     assert status == 2
-    assert "no port" in said
+    assert "not a port" in said
 
 
 @pytest.mark.parametrize("host", ["0.0.0.0", "::", "192.168.1.1", "example.org", "10.0.0.1", ""])

@@ -11,11 +11,11 @@ import shapely
 
 from orvik.core.features.map_unit import out_of_order
 from orvik.core.pictures.georeferencing import ControlSet
-from orvik.core.symbols.portrayal.line_ink import part_signs
+from orvik.core.symbols.portrayal.line_ink import part_symbols
 from orvik.demo.island import BORDER, island
 from orvik.demo.landscape import CELL, Landscape, landscape
 from orvik.store.project import Project
-from orvik.store.symbol_book import sign_book_of
+from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.compile.survey import survey_of
 
 
@@ -128,12 +128,12 @@ def test_it_holds_every_kind_of_thing_that_compile_makes(demo: Path) -> None:
     project.close()
 
 
-def test_it_shows_many_signs_and_patterns_with_good_sense(demo: Path) -> None:
-    """At least 40 signs of the book and 6 patterns; what lies on rock of one sort lies there."""
+def test_it_shows_many_symbols_and_patterns_with_good_sense(demo: Path) -> None:
+    """At least 40 symbols of the book and 6 patterns; what lies on rock of one sort lies there."""
     project = Project.open(demo)
-    book, features = sign_book_of(project), project.all_features()
-    used = {sign.id for table in features.values() for sign in book.signs_of(table)}
-    used |= {sign.id for _, sign in part_signs(features["lines"], book)}
+    book, features = symbol_book_of(project), project.all_features()
+    used = {symbol.id for table in features.values() for symbol in book.symbols_of(table)}
+    used |= {symbol.id for _, symbol in part_symbols(features["lines"], book)}
     assert len({name for name in used if not name.startswith("own-")}) >= 40
     assert len({unit.pattern for _, unit in project.units()} - {""}) >= 6
     assert out_of_order([unit for _, unit in project.units()]) == []
@@ -166,7 +166,7 @@ def test_it_opens_with_two_honest_findings(demo: Path) -> None:
         ("dangle", "error"),
         ("coarse", "warning"),
     ]
-    assert [bool(f.mend) for f in survey.findings] == [True, False]
+    assert [bool(f.fix) for f in survey.findings] == [True, False]
     # The units are as lines and tags say.
     plan = survey.plan()
     assert (plan.kept, plan.deleted) == ((), ())

@@ -31,7 +31,7 @@ def loaded(code: str) -> set[str]:
     return set(json.loads(run.stdout.splitlines()[-1]))
 
 
-@pytest.mark.parametrize("asked", ["--help", "check --help", "export --help", "hand-over --help"])
+@pytest.mark.parametrize("asked", ["--help", "check --help", "new --help", "hand-over --help"])
 def test_help_loads_no_library_and_next_to_nothing_of_ours(asked):
     code = f"from orvik.cli import main\ntry:\n    main({asked.split()!r})\nexcept SystemExit:\n    pass"
     found = loaded(code)

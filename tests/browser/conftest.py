@@ -54,7 +54,7 @@ def driver(one_browser: Chrome, downloads: Path) -> Iterator[Chrome]:
 @pytest.fixture
 def empty(tmp_path: Path, driver: Chrome) -> Iterator[tuple[str, Path]]:
     """The address of an application without projects, and its folder."""
-    folder = tmp_path / "chest"
+    folder = tmp_path / "projects"
     folder.mkdir()
     with served(folder) as address:
         yield address, folder
@@ -80,7 +80,7 @@ def corner_address(corner: Path, driver: Chrome) -> Iterator[str]:
 @pytest.fixture
 def outer_stills(tmp_path: Path, driver: Chrome) -> Iterator[tuple[str, Path]]:
     """The address of an application with a new project as ``new_project`` makes it by hand, and its folder."""
-    folder = tmp_path / "chest"
+    folder = tmp_path / "projects"
     folder.mkdir()
     corners = Corners("510000", "6800000", "515000", "6804000")
     create_project(

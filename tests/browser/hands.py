@@ -17,7 +17,7 @@ PX_PER_MM = 96 / 25.4
 
 
 def until(driver: Chrome, ready: Callable[[Chrome], T], seconds: float = 60) -> T:
-    """Wait for something to be so; while a page gives way to another, nothing is."""
+    """Wait for something to be so; while a page is replaced by another, nothing is."""
 
     def asked(there: Chrome) -> T | bool:
         try:
@@ -114,7 +114,7 @@ class MapHand:
         heard(self.driver)
 
     def pen(self, key: str) -> None:
-        """Take a pen by its printed key, such as ``Shift+1``."""
+        """Choose a pen by its printed key, such as ``Shift+1``."""
         *held, digit = key.split("+")
         chain = self.chain()
         modifier = {"Shift": Keys.SHIFT, "Alt": Keys.ALT}.get(held[0]) if held else None

@@ -11,7 +11,8 @@ from selenium.webdriver import Chrome, Keys
 
 from orvik.core.faces.forming import proven
 from orvik.store import rows
-from orvik.store.project import Project, opened_for_writing
+from orvik.store.project import opened_for_writing
+from orvik.store.read_project import ReadProject
 from tests.browser.hands import MapHand, find, text_of, until, value_of
 
 pytestmark = pytest.mark.browser
@@ -34,9 +35,9 @@ def hand(driver: Chrome, demo_address: str) -> MapHand:
 
 def vertex_near(path: Path, kind: str, x: float, y: float) -> tuple[float, float]:
     """A vertex of the linework near a place."""
-    project = Project.open(path, read_only=True)
+    project = ReadProject.open(path)
     lines = project.features("lines")
-    project.close_reader()
+    project.close()
     chosen = [
         g
         for g, k, c in zip(lines.geometries, lines.columns["kind"], lines.columns["certainty"], strict=True)
@@ -100,7 +101,7 @@ def attitudes(hand: MapHand) -> None:
         hand.keys(text)
         until(driver, lambda d, w=words: text_of(d, "#reading-words") == w)
         hand.keys(Keys.ENTER)
-        until(driver, lambda d, w=words: text_of(d, "#reading-words") == f"Kept: {w}.")
+        until(driver, lambda d, w=words: text_of(d, "#reading-words") == f"Saved: {w}.")
     # By its dip direction.
     find(driver, "#dip-direction").click()
     hand.click(514_250, 6_802_200)
@@ -108,7 +109,7 @@ def attitudes(hand: MapHand) -> None:
     hand.keys("080/60")
     until(driver, lambda d: text_of(d, "#reading-words") == "strikes 350, dips 60 to the east")
     hand.keys(Keys.ENTER)
-    until(driver, lambda d: text_of(d, "#reading-words").startswith("Kept"))
+    until(driver, lambda d: text_of(d, "#reading-words").startswith("Saved"))
     find(driver, "#dip-direction").click()
 
 
@@ -173,18 +174,18 @@ def test_a_corner_is_compiled(hand: MapHand, demo: Path) -> None:
     hand.keys("u")
     hand.kept(revision + 12)
     until(driver, lambda d: "to form" not in text_of(d, "#form-units .count-words"))
-    # A finding mended with one click.
+    # A finding fixed with one click.
     hand.keys("i")
     extend = until(
         driver,
-        lambda d: next(b for b in d.find_elements("css selector", ".finding-mend") if b.text.startswith("Extend")),
+        lambda d: next(b for b in d.find_elements("css selector", ".finding-fix") if b.text.startswith("Extend")),
     )
     extend.click()
     hand.kept(revision + 13)
     # The contact meets the fault now, and the face that it closes asks for its tag.
     until(
         driver,
-        lambda d: not [b for b in d.find_elements("css selector", ".finding-mend") if b.text.startswith("Extend")],
+        lambda d: not [b for b in d.find_elements("css selector", ".finding-fix") if b.text.startswith("Extend")],
         20,
     )
     check_kept(demo, before, start, end)
@@ -199,7 +200,7 @@ def test_a_corner_is_compiled(hand: MapHand, demo: Path) -> None:
 def check_kept(
     path: Path, before: dict[str, list[tuple[object, ...]]], start: tuple[float, float], end: tuple[float, float]
 ) -> None:
-    project = Project.open(path, read_only=True)
+    project = ReadProject.open(path)
     try:
         first = max(int(str(row[0])) for row in before["lines"]) + 1
         contact, dyke_line, fault_line = (project.feature("lines", first + i) for i in range(3))
@@ -225,7 +226,7 @@ def check_kept(
         assert sound
         assert abs(over) < 1e-3
     finally:
-        project.close_reader()
+        project.close()
 
 
 def test_ground_that_a_tag_would_take_is_shown_first(driver: Chrome, demo_address: str, demo: Path) -> None:

@@ -1,4 +1,4 @@
-"""A sign of one's own in a new project: drawn on the grid, put on summits, and every one of them follows."""
+"""A symbol of one's own in a new project: drawn on the grid, put on summits, and every one of them follows."""
 
 from __future__ import annotations
 
@@ -13,8 +13,8 @@ from PIL import Image
 from selenium.webdriver import Chrome, Keys
 from selenium.webdriver.support.ui import Select
 
-from orvik.store.project import Project
-from orvik.store.symbol_book import drawn_signs
+from orvik.store.read_project import ReadProject
+from orvik.store.tables.symbol_book import drawn_symbols
 from tests.browser.hands import MapHand, find, heard, text_of, typed, until, value_of
 from tests.browser.test_slice import MIDDLE, SOUTH, WEST
 
@@ -24,7 +24,7 @@ SUMMITS = ((1000, 1000), (2000, 2600), (3800, 1600))
 
 
 def five_units(driver: Chrome, address: str) -> None:
-    driver.get(f"{address}/p/outer-stills/signs")
+    driver.get(f"{address}/p/outer-stills/symbols")
     for code, name in (
         ("Qal", "Alluvium"),
         ("Kp", "Mudstone"),
@@ -43,7 +43,7 @@ def five_units(driver: Chrome, address: str) -> None:
 
 
 def three_summits(driver: Chrome, address: str) -> None:
-    driver.get(f"{address}/p/outer-stills/signs")
+    driver.get(f"{address}/p/outer-stills/symbols")
     button = 'button[data-tray="summit-certain"]'
     driver.execute_script("for (const d of document.querySelectorAll('details')) d.open = true")
     until(driver, lambda d: d.find_elements("css selector", button))
@@ -83,13 +83,13 @@ def test_a_triangle_on_summits_made_smaller_and_solid(driver: Chrome, outer_stil
     address, folder = outer_stills
     five_units(driver, address)
     three_summits(driver, address)
-    driver.get(f"{address}/p/outer-stills/signs/draw")
+    driver.get(f"{address}/p/outer-stills/symbols/draw")
     find(driver, "#new-title").send_keys("Peak")
-    find(driver, "#begin-sign").click()
-    until(driver, lambda d: d.current_url.endswith("?sign=peak"))
-    Select(find(driver, "#wear-sign")).select_by_value("summit")
+    find(driver, "#begin-symbol").click()
+    until(driver, lambda d: d.current_url.endswith("?symbol=peak"))
+    Select(find(driver, "#wear-symbol")).select_by_value("summit")
     find(driver, "#put-on").click()
-    until(driver, lambda d: text_of(d, "#sign-wearers") == "3")
+    until(driver, lambda d: text_of(d, "#symbol-wearers") == "3")
 
     # The corner is dragged to 2.5 mm: larger, and open.
     heard(driver)
@@ -105,7 +105,7 @@ def test_a_triangle_on_summits_made_smaller_and_solid(driver: Chrome, outer_stil
     assert all(width >= 14 for _, width, _ in large)
 
     # Smaller by a typed figure, solid by a key; each of the summits follows, on the map and on the sheet.
-    driver.get(f"{address}/p/outer-stills/signs/draw?sign=peak")
+    driver.get(f"{address}/p/outer-stills/symbols/draw?symbol=peak")
     typed(driver, "#draw-reach", "1.2")
     until(driver, lambda d: "2.08 mm" in text_of(d, ".grid-measure"))
     find(driver, "#draw-bench").click()
@@ -116,29 +116,29 @@ def test_a_triangle_on_summits_made_smaller_and_solid(driver: Chrome, outer_stil
         assert width < was_wide - 3
         assert dots > 0.42 * width * height, "solid"
     assert len(set(small)) == 1 or max(s[0] for s in small) - min(s[0] for s in small) < 8
-    ink = urllib.request.urlopen(f"{address}/p/outer-stills/signs/draw/peak").read().decode()
+    ink = urllib.request.urlopen(f"{address}/p/outer-stills/symbols/draw/peak").read().decode()
     assert "All of them follow" in ink
-    project = Project.open(folder / "outer-stills.gpkg", read_only=True)
-    ((_, kept),) = drawn_signs(project)
-    project.close_reader()
+    project = ReadProject.open(folder / "outer-stills.gpkg")
+    ((_, kept),) = drawn_symbols(project)
+    project.close()
     assert (kept.pieces[0].reach, bool(kept.pieces[0].fill), kept.worn_by) == (1.2, True, ("summit",))
 
     # Undo takes the filling back, everywhere.
-    driver.get(f"{address}/p/outer-stills/signs/draw?sign=peak")
+    driver.get(f"{address}/p/outer-stills/symbols/draw?symbol=peak")
     find(driver, "#undo").click()
     until(driver, lambda d: d.find_elements("css selector", "#draw-filled:not(:checked)"))
     heard(driver)
-    find(driver, "#remove-sign").click()
-    until(driver, lambda d: d.current_url.endswith("/signs/draw") and "None yet" in text_of(d, "#draw-left"))
+    find(driver, "#remove-symbol").click()
+    until(driver, lambda d: d.current_url.endswith("/symbols/draw") and "None yet" in text_of(d, "#draw-left"))
 
 
 def test_lines_patterns_svg_and_keys(driver: Chrome, outer_stills: tuple[str, Path], tmp_path: Path) -> None:
     address, _ = outer_stills
-    driver.get(f"{address}/p/outer-stills/signs/draw")
+    driver.get(f"{address}/p/outer-stills/symbols/draw")
     find(driver, "#new-title").send_keys("Old shore")
     Select(find(driver, "#new-family")).select_by_value("lines")
-    find(driver, "#begin-sign").click()
-    until(driver, lambda d: d.current_url.endswith("?sign=old_shore"))
+    find(driver, "#begin-symbol").click()
+    until(driver, lambda d: d.current_url.endswith("?symbol=old_shore"))
     # A stroke beside the line, and ticks on its left side every four millimetres.
     find(driver, "#add-stroke").click()
     until(driver, lambda d: d.find_elements("css selector", "#stroke-offset-2"))
@@ -179,36 +179,36 @@ def test_lines_patterns_svg_and_keys(driver: Chrome, outer_stills: tuple[str, Pa
     # A pattern shows its neighbours, and units can be filled with it.
     find(driver, "#new-title").send_keys("Spots")
     Select(find(driver, "#new-family")).select_by_value("patterns")
-    find(driver, "#begin-sign").click()
-    until(driver, lambda d: d.current_url.endswith("?sign=spots"))
+    find(driver, "#begin-symbol").click()
+    until(driver, lambda d: d.current_url.endswith("?symbol=spots"))
     assert len(driver.find_elements("css selector", ".grid-below > g")) == 8
-    driver.get(f"{address}/p/outer-stills/signs")
+    driver.get(f"{address}/p/outer-stills/symbols")
     options = find(driver, "#unit-pattern").find_elements("css selector", "option")
     assert "Spots" in [option.get_attribute("textContent").strip() for option in options]
 
 
-def test_a_sign_book_is_given_out_and_its_differences_shown(
+def test_a_symbol_book_is_given_out_and_its_differences_shown(
     driver: Chrome, outer_stills: tuple[str, Path], tmp_path: Path
 ) -> None:
     address, _ = outer_stills
-    driver.get(f"{address}/p/outer-stills/signs/draw")
+    driver.get(f"{address}/p/outer-stills/symbols/draw")
     find(driver, "#new-title").send_keys("Peak")
-    find(driver, "#begin-sign").click()
-    until(driver, lambda d: d.current_url.endswith("?sign=peak"))
+    find(driver, "#begin-symbol").click()
+    until(driver, lambda d: d.current_url.endswith("?symbol=peak"))
     book = tmp_path / "book.json"
-    with urllib.request.urlopen(f"{address}/p/outer-stills/signs/book") as answer:
+    with urllib.request.urlopen(f"{address}/p/outer-stills/symbols/book") as answer:
         assert "attachment" in answer.headers["Content-Disposition"]
         book.write_bytes(answer.read())
     # Here it becomes smaller; in the book it is as it was.
     typed(driver, "#draw-reach", "0.5")
-    driver.get(f"{address}/p/outer-stills/signs/draw")
+    driver.get(f"{address}/p/outer-stills/symbols/draw")
     find(driver, "#book-file").send_keys(str(book))
     until(driver, lambda d: "1 differs" in text_of(d, ".book-preview"))
     assert len(driver.find_elements("css selector", ".book-row svg")) == 2
     find(driver, ".book-row [name=take]").click()
     find(driver, "#take-book").click()
-    until(driver, lambda d: "1 taken in" in text_of(d, ".book-preview"))
-    driver.get(f"{address}/p/outer-stills/signs/draw?sign=peak")
+    until(driver, lambda d: "1 imported" in text_of(d, ".book-preview"))
+    driver.get(f"{address}/p/outer-stills/symbols/draw?symbol=peak")
     assert value_of(driver, "#draw-reach") == "1.4"
     book.write_text(book.read_text().replace('"version": 1', '"version": 9'))
     find(driver, "#book-file").send_keys(str(book))

@@ -13,21 +13,23 @@ from selenium.webdriver import Chrome
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
-from orvik.core.symbols.symbol_rule import SignRule
+from orvik.core.symbols.symbol_rule import SymbolRule
 from orvik.store.creation import create
 from orvik.store.project import Project
-from orvik.usecases.symbols.drawn_symbols import begin_sign
-from orvik.usecases.symbols.emphasis import begin_theme
+from orvik.usecases.symbols.drawn_symbols import begin_symbol
+from orvik.usecases.symbols.emphasis import begin_emphasis
 from orvik.usecases.symbols.symbol_rules import add_rule
 from orvik.usecases.symbols.units import add_unit
 from orvik.web.app import ROUTERS
 from tests.browser.chromium import served
 from tests.browser.hands import LOOK, heard, until
 
-BENCHES = ("signs/labels", "signs/draw", "signs/themes", "signs/colours", "signs/conditions")
-VIEWS = ("ground", "systems", "compile", "signs", "sheet", "proof")
+BENCHES = ("symbols/labels", "symbols/draw", "symbols/emphases", "symbols/colours", "symbols/conditions")
+VIEWS = ("ground", "systems", "compile", "symbols", "sheet", "proof")
 # What leads away, takes everything elsewhere, or opens a window of the system's own.
-LEFT_OUT = "a, [type=file], [type=color], [hx-post*='/systems/change'], [hx-post='/demo'], #begin-sign, #remove-sign"
+LEFT_OUT = (
+    "a, [type=file], [type=color], [hx-post*='/systems/change'], [hx-post='/demo'], #begin-symbol, #remove-symbol"
+)
 ROUTE_WORDS = {word for router in ROUTERS for route in router.routes for word in route.path.split("/")}  # type: ignore[attr-defined]
 # A control by what it is called and does, so that one that was drawn anew is the same; ``list`` gives all in sight.
 CONTROLS = f"""
@@ -44,7 +46,7 @@ const called = list.map(e => {{
   seen.set(name, (seen.get(name) ?? 0) + 1);
   return `${{name}}|${{seen.get(name)}}`;
 }});
-// What one template makes again and again: the same but for figures and for what is no word of an address of ours.
+// What one template makes again and again: the same but for figures and for what is not a word of an address of ours.
 const words = new Set({sorted(ROUTE_WORDS)});
 const shape = path => (path ?? '').split(/[/?&=]/).map(w => words.has(w) ? w : '*').join('/');
 const plain = text => (text ?? '').replaceAll(/\\d+/g, '');
@@ -79,7 +81,7 @@ PRESS_AND_HEAR = (
 
 
 def complaints(driver: Chrome) -> list[str]:
-    """What the page has complained of that is no refusal of ours."""
+    """What the page has complained of that is not a refusal of ours."""
     told = [e["message"] for e in driver.get_log("browser") if e["level"] == "SEVERE"]
     return [t for t in told if not re.search(r"status of 4(04|09|13|22)|Status Error Code 4(04|09|13|22)", t)]
 
@@ -186,26 +188,26 @@ def test_every_control_of_georeferencing_and_home(driver: Chrome, corner_address
 @pytest.mark.parametrize(
     "view",
     [
-        "signs/colours",
-        "signs/draw?sign=peak",
-        "signs/draw?sign=shore",
-        "signs/draw?sign=spots",
-        "signs/themes",
-        "signs/conditions",
+        "symbols/colours",
+        "symbols/draw?symbol=peak",
+        "symbols/draw?symbol=shore",
+        "symbols/draw?symbol=spots",
+        "symbols/emphases",
+        "symbols/conditions",
     ],
 )
 def test_every_control_of_a_bench(driver: Chrome, tmp_path: Path, view: str) -> None:
-    """In a small project with something of each: a unit, a sign of every sort, a theme."""
-    folder = tmp_path / "chest"
+    """In a small project with something of each: a unit, a symbol of every sort, an emphasis."""
+    folder = tmp_path / "projects"
     folder.mkdir()
     create(folder / "bare.gpkg", "Bare", project_crs("EPSG:32628"), Scales(25_000, 6_250))
     project = Project.open(folder / "bare.gpkg")
     add_unit(project, MapUnit("Kp", "Pellan Mudstone", "", "#BBD5A6"))
     for family, title in (("points", "Peak"), ("lines", "Shore"), ("patterns", "Spots")):
-        begin_sign(project, family, title)  # type: ignore[arg-type]
-    begin_theme(project, "Faults")
+        begin_symbol(project, family, title)  # type: ignore[arg-type]
+    begin_emphasis(project, "Faults")
     for finest in (10_000, 50_000):
-        add_rule(project, SignRule("lines", "contact", finest=finest, look="kind", worn="fault"))
+        add_rule(project, SymbolRule("lines", "contact", finest=finest, look="kind", worn="fault"))
     project.close()
     with served(folder) as address:
         assert press_all(driver, f"{address}/p/bare/{view}", where="main" if "draw" not in view else "body") > 1
@@ -214,13 +216,13 @@ def test_every_control_of_a_bench(driver: Chrome, tmp_path: Path, view: str) -> 
 
 @pytest.mark.browser
 def test_every_control_of_the_labels_that_want_a_look(driver: Chrome, corner_address: str) -> None:
-    press_all(driver, f"{corner_address}/p/isle-of-quennet/signs/labels", where="#label-lists")
-    assert press_all(driver, f"{corner_address}/p/isle-of-quennet/signs/labels", where="footer") >= 2
+    press_all(driver, f"{corner_address}/p/isle-of-quennet/symbols/labels", where="#label-lists")
+    assert press_all(driver, f"{corner_address}/p/isle-of-quennet/symbols/labels", where="footer") >= 2
 
 
 @pytest.mark.browser
 def test_every_control_of_a_new_project(driver: Chrome, tmp_path: Path) -> None:
-    folder = tmp_path / "chest"
+    folder = tmp_path / "projects"
     folder.mkdir()
     create(folder / "bare.gpkg", "Bare", project_crs("EPSG:32628"), Scales(25_000, 6_250))
     with served(folder) as address:
@@ -232,11 +234,11 @@ def test_every_control_of_a_new_project(driver: Chrome, tmp_path: Path) -> None:
 @pytest.mark.browser
 def test_units_are_added_one_after_the_other(driver: Chrome, tmp_path: Path) -> None:
     """A second unit can be made, the slip stays, and the strip counts."""
-    folder = tmp_path / "chest"
+    folder = tmp_path / "projects"
     folder.mkdir()
     create(folder / "bare.gpkg", "Bare", project_crs("EPSG:32628"), Scales(25_000, 6_250))
     with served(folder) as address:
-        driver.get(f"{address}/p/bare/signs")
+        driver.get(f"{address}/p/bare/symbols")
         heard(driver)
         for count, code in enumerate(("Qal", "Qt", "Kp"), 1):
             driver.execute_script("[...document.querySelectorAll('#strata .tray-head button')].at(-1).click()")

@@ -12,6 +12,7 @@ from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.demo.sheets import PLACES, SAID, SEA
 from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.usecases.sheet.sheets import NewSheet, add_sheet
 from tests.browser.hands import find, heard, text_of, until
 
@@ -73,11 +74,11 @@ class Gestures:
 
 
 def sheet_and_parts(path: Path, number: int) -> tuple[Sheet, list[Part]]:
-    project = Project.open(path, read_only=True)
+    project = ReadProject.open(path)
     try:
         return project.sheet(number), project.parts(number)
     finally:
-        project.close_reader()
+        project.close()
 
 
 def test_the_demo_sheet_takes_fewer_than_25_gestures(driver: Chrome, demo_address: str, demo: Path) -> None:
@@ -90,14 +91,14 @@ def test_the_demo_sheet_takes_fewer_than_25_gestures(driver: Chrome, demo_addres
     hand = Gestures(driver)
     hand.click(".lay-out .main-button")
     until(driver, lambda d: "Essentials 8 of 11" in text_of(d, "#essentials-strip"))
-    # Names are as large as the sheet's running text.
+    # Names are as large as the sheet's body text.
     hand.type('[name="text_size"]', "3.4")
     hand.click(".placed-part", "Main map")
     until(driver, lambda d: text_of(d, "#part-slip h2") == "Main map")
-    hand.set_to('[name="strength"][aria-label*="Relief"]', "40")
+    hand.set_to('[name="opacity"][aria-label*="Relief"]', "40")
     hand.set_to("#part-ground_colour", SEA)
-    hand.click(".placed-part", "Credit note")
-    until(driver, lambda d: text_of(d, "#part-slip h2") == "Credit note")
+    hand.click(".placed-part", "Credits")
+    until(driver, lambda d: text_of(d, "#part-slip h2") == "Credits")
     hand.type("#part-text", SAID)
     places = {part.settings.summary: part for part in wanted if part.kind == "text"}
     for name, _, _, _ in PLACES:

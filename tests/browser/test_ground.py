@@ -12,7 +12,7 @@ from orvik.core.features.feature import TABLES
 from orvik.core.pictures.georeferencing import ControlSet, Mapping, fit
 from orvik.exchange.rasters.raster import files_folder
 from orvik.store.geometry import encoded
-from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from tests.browser.hands import MapHand, find, text_of, until
 
 pytestmark = pytest.mark.browser
@@ -21,11 +21,11 @@ PROJECT = "/p/isle-of-quennet"
 
 
 def geometry_bytes(path: Path) -> list[bytes]:
-    project = Project.open(path, read_only=True)
+    project = ReadProject.open(path)
     try:
         return [encoded(g, project.srs_id) for t in TABLES for g in project.features(t).geometries]
     finally:
-        project.close_reader()
+        project.close()
 
 
 def test_another_system_and_back(driver: Chrome, corner_address: str, corner: Path) -> None:
@@ -54,13 +54,13 @@ def test_another_system_and_back(driver: Chrome, corner_address: str, corner: Pa
 def test_a_skewed_field_sheet_by_six_control_points(
     driver: Chrome, corner_address: str, corner: Path, tmp_path: Path
 ) -> None:
-    project = Project.open(corner, read_only=True)
+    project = ReadProject.open(corner)
     kept = project.source(2)
     truth = Mapping.of_json(kept.transform)
     points = ControlSet.of_json(kept.fit).points
     scan = tmp_path / "sheet.png"
     scan.write_bytes((files_folder(corner) / kept.file).read_bytes())
-    project.close_reader()
+    project.close()
     # A scan that does not say where it lies leads straight to its georeferencing.
     driver.get(f"{corner_address}{PROJECT}/ground")
     until(driver, lambda d: d.find_elements("css selector", "#map[data-painted]"))
@@ -94,7 +94,7 @@ def test_a_skewed_field_sheet_by_six_control_points(
             lambda d, n=number: len(d.find_elements("css selector", "#control-points tbody tr th")) == n,
         )
     until(driver, lambda d: "RMS error" in text_of(d, "#control-points"))
-    project = Project.open(corner, read_only=True)
+    project = ReadProject.open(corner)
     placed = project.source(4)
     control = ControlSet.of_json(placed.fit)
     found = fit(control.points, control.kind)
@@ -116,7 +116,7 @@ def test_a_skewed_field_sheet_by_six_control_points(
     find(driver, 'input[name="kind"][value="second_order"]').click()
     until(driver, lambda d: "on one curve" in text_of(d, "#control-points"))
     assert Mapping.of_json(project.source(4).transform).kind == "projective"
-    project.close_reader()
+    project.close()
 
 
 def test_a_view_is_saved_and_come_back_to(driver: Chrome, corner_address: str, corner: Path) -> None:
@@ -132,11 +132,11 @@ def test_a_view_is_saved_and_come_back_to(driver: Chrome, corner_address: str, c
         driver,
         lambda d: find(d, '.rung[data-denominator="6250"]').get_dom_attribute("aria-pressed") == "true",
     )
-    project = Project.open(corner, read_only=True)
+    project = ReadProject.open(corner)
     kept = project.views()[-1]
     assert (kept.name, kept.denominator) == ("Near", 6250)
     assert (kept.x, kept.y) == pytest.approx((513_250, 6_802_500), abs=1)
-    project.close_reader()
+    project.close()
 
 
 def test_stations_are_brought_in_after_a_look(
@@ -144,22 +144,22 @@ def test_stations_are_brought_in_after_a_look(
 ) -> None:
     table = tmp_path / "stations.csv"
     table.write_text("station,Easting,Northing,Strike,Dip\nA1,513000,6802000,350,60\nA2,513200,6802100,5,66\n")
-    project = Project.open(corner, read_only=True)
+    project = ReadProject.open(corner)
     before = project.count("points")
     driver.get(f"{corner_address}{PROJECT}/ground")
     until(driver, lambda d: d.find_elements("css selector", "#map[data-painted]"))
     find(driver, 'input[aria-label="A file of features"]').send_keys(str(table))
-    until(driver, lambda d: "2 points" in text_of(d, "#incoming"))
+    until(driver, lambda d: "2 points" in text_of(d, "#import-features"))
     assert project.count("points") == before
     # A dip among the fields makes them attitudes without asking.
     assert find(driver, "#kind-points").get_property("value") == "bedding"
-    find(driver, "#incoming .main-button").click()
-    until(driver, lambda d: "2 features of stations.csv are kept" in text_of(d, "#incoming"))
+    find(driver, "#import-features .main-button").click()
+    until(driver, lambda d: "2 features of stations.csv are saved" in text_of(d, "#import-features"))
     assert project.count("points") == before + 2
     hand = MapHand(driver, 0, 0, 1)
     hand.chain().key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()
     until(driver, lambda _: project.count("points") == before)
-    project.close_reader()
+    project.close()
 
 
 def test_a_new_project_for_a_known_ground(driver: Chrome, corner_address: str) -> None:

@@ -113,7 +113,7 @@ def test_groups_and_pictures_are_unpacked(driver: Chrome, corner_address: str) -
         (outer,) = head["layers"][0]["items"]
         same(outer["clip"]["xy"], outline.xy - ORIGIN)
         (got,) = outer["items"]
-        assert (got["name"], got["strength"], got["multiply"]) == ("hills", 0.4, True)
+        assert (got["name"], got["opacity"], got["multiply"]) == ("hills", 0.4, True)
         picture, line = got["items"]
         assert bytes(picture["png"]) == png
         assert picture["place"] == [3.0, 0.0, 1.0, 0.0, -2.0, 5.0]

@@ -20,7 +20,7 @@ CORNERS = ((1000, 1000), (3600, 1000), (3600, 2600), (1000, 2600))
 
 
 def places(address: str) -> list[dict[str, Any]]:
-    with urllib.request.urlopen(f"{address}/p/outer-stills/signs/labels/places") as answer:
+    with urllib.request.urlopen(f"{address}/p/outer-stills/symbols/labels/places") as answer:
         found: list[dict[str, Any]] = json.load(answer)
     return found
 
@@ -31,7 +31,7 @@ def label(address: str, table: str) -> dict[str, Any]:
 
 
 def open_bench(driver: Chrome, address: str) -> MapHand:
-    driver.get(f"{address}/p/outer-stills/signs/labels")
+    driver.get(f"{address}/p/outer-stills/symbols/labels")
     until(driver, lambda d: find(d, "#map").get_dom_attribute("data-places"))
     return MapHand(driver, *MIDDLE, 25_000)
 
@@ -154,7 +154,7 @@ def test_labels_are_hidden_shown_turned_and_written_by_attributes(
     followed(driver, address, revision + 3)
     assert label(address, "areas")["angle"] == 30
 
-    # Without a figure it is turned by no hand, and placed by itself as to that.
+    # Without a figure it is turned by no hand, and placed automatically as to that.
     typed(driver, "#label-angle", Keys.BACKSPACE)
     find(driver, "#label-angle").send_keys(Keys.ENTER)
     followed(driver, address, revision + 4)
@@ -174,7 +174,7 @@ def test_labels_are_hidden_shown_turned_and_written_by_attributes(
     find(driver, "#rule-areas-unit_area").send_keys(Keys.ENTER)
     followed(driver, address, revision + 4)
     assert label(address, "areas")["text"] == "Jh Harrack Sandstone"
-    until(driver, lambda d: "As the sign has it" in text_of(d, "#label-kinds"))
+    until(driver, lambda d: "As the symbol has it" in text_of(d, "#label-kinds"))
 
 
 def test_a_move_on_a_sheet_belongs_to_its_panel(driver: Chrome, demo_address: str, demo: Path) -> None:
@@ -194,7 +194,7 @@ def test_a_move_on_a_sheet_belongs_to_its_panel(driver: Chrome, demo_address: st
         return next(one for one in json.loads(html.unescape(kept[1])) if one["key"] == ["areas", 1, 0])
 
     def on_map() -> dict[str, Any]:
-        with urllib.request.urlopen(f"{demo_address}/p/{demo.stem}/signs/labels/places") as answer:
+        with urllib.request.urlopen(f"{demo_address}/p/{demo.stem}/symbols/labels/places") as answer:
             return next(label for label in json.load(answer) if label["key"] == ["areas", 1, 0])
 
     page, ground = on_panel(), on_map()
@@ -211,7 +211,7 @@ def test_a_move_on_a_sheet_belongs_to_its_panel(driver: Chrome, demo_address: st
     middles = [one["at"][i] + one["offset"][i] for one in (page, moved) for i in (0, 1)]
     assert middles[2] - middles[0] == pytest.approx(24 / k, abs=1.5 / k)
     assert middles[3] - middles[1] == pytest.approx(12 / k, abs=1.5 / k)
-    # The map in Signs, and every other panel, have theirs where it was.
+    # The map in Symbols, and every other panel, have theirs where it was.
     assert on_map()["at"] == ground["at"]
     # Hidden on the panel, it is listed there and shown again; the map has it all the while.
     heard(driver)

@@ -14,7 +14,8 @@ from scipy.ndimage import uniform_filter
 from selenium.webdriver import ActionChains, Chrome
 
 from orvik.core.sheet.parts.map_panel import MapPanel
-from orvik.store.project import Project, opened_for_writing
+from orvik.store.project import opened_for_writing
+from orvik.store.read_project import ReadProject
 from orvik.usecases.sheet.arranging import remove_parts
 from orvik.usecases.sheet.parts import PartChange, change_part
 from orvik.usecases.sheet.printing import sheet_pdf
@@ -83,12 +84,12 @@ OTHERWISE = {
     "rotation": "31",
     "neatline": "circle",
     "scale": "1:12 000",
-    "sign_scale": "1.4",
+    "symbol_scale": "1.4",
     "system": "EPSG:3035",
 }
 
 
-@pytest.mark.parametrize("typed", [{}, OTHERWISE], ids=["as it is", "turned, round, larger signs, another system"])
+@pytest.mark.parametrize("typed", [{}, OTHERWISE], ids=["as it is", "turned, round, larger symbols, another system"])
 def test_the_page_shows_what_is_printed(
     driver: Chrome, corner_address: str, corner: Path, typed: dict[str, str]
 ) -> None:
@@ -109,9 +110,9 @@ def test_the_page_shows_what_is_printed(
 
 
 def place_of(path: Path, panel: int) -> tuple[float, float]:
-    project = Project.open(path, read_only=True)
+    project = ReadProject.open(path)
     try:
         part = project.part(panel)
         return part.x, part.y
     finally:
-        project.close_reader()
+        project.close()

@@ -1,4 +1,4 @@
-"""A sheet is proofed: findings mended, accepted, returned; a long export cancelled; a proof and a plot made."""
+"""A sheet is proofed: findings fixed, accepted, returned; a long export cancelled; a proof and a plot made."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from selenium.webdriver.support.ui import Select
 from orvik.core.features.feature import Feature
 from orvik.store import rows
 from orvik.store.project import opened_for_writing
-from orvik.web.session.put_outs import FOLDER
+from orvik.web.session.export_jobs import FOLDER
 from tests.browser.hands import MapHand, find, heard, text_of, until, value_of
 
 PROOF = "/p/isle-of-quennet/proof"
@@ -63,7 +63,7 @@ def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downl
     drawn_twice(demo)
     driver.get(demo_address + PROOF)
     until(driver, lambda d: len(messages(d)) == 3)
-    assert "2 to mend" in text_of(driver, "#proof-counts")
+    assert "2 errors" in text_of(driver, "#proof-counts")
     assert "199.92 mm for" in text_of(driver, ".bottom-strip")
 
     # Gone through: a note shows its mark, a mark its note, a group its notes.
@@ -81,10 +81,10 @@ def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downl
     find(driver, ".groups li:nth-child(5) button").click()
     until(driver, lambda d: len(messages(d)) == 3)
 
-    # One is mended: it goes, and the picture is of the new revision.
+    # One is fixed: it goes, and the picture is of the new revision.
     number = open_note(driver, "is drawn again")
     find(driver, f"#{number} .note-deeds .plain-button").click()
-    until(driver, lambda d: "1 to mend" in text_of(d, "#proof-counts"))
+    until(driver, lambda d: "1 error" in text_of(d, "#proof-counts"))
     assert not any("is drawn again" in said for said in messages(driver))
 
     # One is accepted: not without a reason, and what is refused is said where the hand is.
@@ -128,7 +128,7 @@ def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downl
     document = pypdfium2.PdfDocument(downloads / "Harrack-Head-proof.pdf")
     assert len(document) == 2
     said = document[1].get_textpage().get_text_bounded()
-    assert "1 to mend, 1 to look at" in said
+    assert "1 error, 1 warning" in said
     assert "ends 14 m" in said
     assert "Proofed by" in said
 
@@ -171,15 +171,15 @@ def test_a_reason_is_not_taken_away_by_what_changes_elsewhere(driver: Chrome, co
     until(driver, lambda d: len(messages(d)) < count)
 
 
-def test_a_rule_rests_and_is_woken(driver: Chrome, corner_address: str) -> None:
+def test_a_rule_is_turned_off_and_on(driver: Chrome, corner_address: str) -> None:
     driver.get(corner_address + PROOF)
     until(driver, lambda d: messages(d))
     count = len(messages(driver))
     find(driver, ".proof-section details summary").click()
-    find(driver, '[aria-label^="Rest: A contact or a shoreline"]').click()
+    find(driver, '[aria-label^="Turn off: A contact or a shoreline"]').click()
     until(driver, lambda d: len(messages(d)) < count)
-    assert "1 at rest" in text_of(driver, "#resting-count")
-    find(driver, '[aria-label^="Wake:"]').click()
+    assert "1 turned off" in text_of(driver, "#turned-off-count")
+    find(driver, '[aria-label^="Turn on:"]').click()
     until(driver, lambda d: len(messages(d)) == count)
 
 
@@ -233,7 +233,7 @@ def test_by_keyboard_alone(driver: Chrome, corner_address: str) -> None:
     tab_to("Remove").send_keys(Keys.ENTER)
     until(driver, lambda d: not d.find_elements(By.CSS_SELECTOR, ".order"))
     heard(driver)
-    assert held().get_attribute("id") == "ways-out-title"
+    assert held().get_attribute("id") == "export-panel-title"
 
 
 def test_a_part_is_a_click_away_from_its_finding(driver: Chrome, corner_address: str) -> None:

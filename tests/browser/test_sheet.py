@@ -1,4 +1,4 @@
-"""The sheet with real pointer and key events: aiming, resizing, guides, several parts in hand."""
+"""The sheet with real pointer and key events: aiming, resizing, guides, several parts selected."""
 
 from __future__ import annotations
 
@@ -12,18 +12,18 @@ from selenium.webdriver.common.actions.wheel_input import ScrollOrigin
 from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts.map_panel import MapPanel
-from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from tests.browser.hands import find, heard, text_of, typed, until
 
 pytestmark = pytest.mark.browser
 
 
 def sheet_of(path: Path, number: int = 1) -> tuple[Sheet, list[Part]]:
-    project = Project.open(path, read_only=True)
+    project = ReadProject.open(path)
     try:
         return project.sheet(number), project.parts(number)
     finally:
-        project.close_reader()
+        project.close()
 
 
 def panel_of(path: Path) -> tuple[Part, MapPanel]:

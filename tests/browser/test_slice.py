@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from selenium.webdriver import ActionChains, Chrome, Keys
 
-from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from tests.browser.hands import MapHand, find, text_of, until, value_of
 from tests.press.measure import segments
 
@@ -49,7 +49,7 @@ def new_project(driver: Chrome, address: str) -> None:
 
 
 def add_unit(driver: Chrome, address: str) -> None:
-    driver.get(address + "/p/outer-stills/signs")
+    driver.get(address + "/p/outer-stills/symbols")
     for name, value in (("code", "Jh"), ("name", "Harrack Sandstone"), ("age", "Late Jurassic")):
         find(driver, f"#unit-{name}").send_keys(value)
     find(driver, "#unit-slip .main-button").click()
@@ -115,9 +115,9 @@ def attitude(hand: MapHand) -> None:
     hand.click(511_500, 6_801_800)
     until(hand.driver, lambda d: find(d, "#reading").is_enabled())
     hand.keys("400/60")
-    until(hand.driver, lambda d: "no direction" in text_of(d, "#reading-words"))
+    until(hand.driver, lambda d: "not a direction" in text_of(d, "#reading-words"))
     hand.keys(Keys.ENTER)
-    until(hand.driver, lambda d: "no direction" in text_of(d, ".reading .refusal"))
+    until(hand.driver, lambda d: "not a direction" in text_of(d, ".reading .refusal"))
     hand.keys(*[Keys.BACKSPACE] * 6, "350/60")
     until(hand.driver, lambda d: text_of(d, "#reading-words") == "strikes 350, dips 60 to the east")
     hand.keys(Keys.ENTER)
@@ -205,7 +205,7 @@ def pdf(driver: Chrome, downloads: Path) -> bytes:
 
 
 def check_kept(path: Path) -> np.ndarray:
-    project = Project.open(path, read_only=True)
+    project = ReadProject.open(path)
     try:
         one, two = project.feature("lines", 3).geometry, project.feature("lines", 4)
         # The very same numbers, not merely near ones.
@@ -222,7 +222,7 @@ def check_kept(path: Path) -> np.ndarray:
         assert project.feature("lines", 2).capture_scale == 25_000
         return corner
     finally:
-        project.close_reader()
+        project.close()
 
 
 def check_layers(path: Path) -> None:

@@ -1,4 +1,4 @@
-"""Signs at work in a new project: pens from the plate, sides of ornaments."""
+"""Symbols at work in a new project: pens from the plate, sides of ornaments."""
 
 from __future__ import annotations
 
@@ -19,6 +19,7 @@ from orvik.core.ink.primitives import Fill, Text, walk
 from orvik.core.sheet.page.new_sheet import NewSheet
 from orvik.store import rows
 from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.usecases.sheet.composing import composed
 from orvik.usecases.sheet.panels import PlacedPanel, panels_of
 from orvik.usecases.sheet.sheets import add_sheet
@@ -41,7 +42,7 @@ def dark(driver: Chrome, hand: MapHand, x: float, y: float) -> float:
 
 def test_a_thrust_from_the_plate_and_its_teeth_change_sides(driver: Chrome, outer_stills: tuple[str, Path]) -> None:
     address, folder = outer_stills
-    driver.get(f"{address}/p/outer-stills/signs")
+    driver.get(f"{address}/p/outer-stills/symbols")
     button = 'button[data-tray="thrust-certain"]'
     find(driver, button).click()
     until(driver, lambda d: find(d, button).get_attribute("aria-pressed") == "true")
@@ -70,9 +71,9 @@ def test_a_thrust_from_the_plate_and_its_teeth_change_sides(driver: Chrome, oute
     until(driver, lambda d: text_of(d, "#side-words") == "To the north: the upper plate")
     south, north = (dark(driver, hand, WEST + 2400, SOUTH + 2000 + dy) for dy in (-25, 25))
     assert north > 20 > south
-    project = Project.open(folder / "outer-stills.gpkg", read_only=True)
+    project = ReadProject.open(folder / "outer-stills.gpkg")
     xy = np.array(project.features("lines").geometries[-1].coords)
-    project.close_reader()
+    project.close()
     assert xy[0, 0] > xy[-1, 0]
 
 
@@ -82,7 +83,7 @@ def codes(driver: Chrome) -> list[str]:
 
 
 def value(driver: Chrome, field: str, text: str) -> None:
-    """Type into a field of the unit in hand and leave it, as people do."""
+    """Type into a field of the selected unit and leave it, as people do."""
     box = find(driver, f"#unit-{field}")
     box.send_keys(Keys.CONTROL + "a")
     box.send_keys(text or Keys.BACKSPACE, Keys.TAB)
@@ -91,7 +92,7 @@ def value(driver: Chrome, field: str, text: str) -> None:
 
 def test_a_column_made_dragged_and_coloured(driver: Chrome, outer_stills: tuple[str, Path]) -> None:
     address, folder = outer_stills
-    driver.get(f"{address}/p/outer-stills/signs")
+    driver.get(f"{address}/p/outer-stills/symbols")
     for code, name, age in (
         ("Qal", "Alluvium", "holocene"),
         ("Kp", "Pellan Mudstone", "aptian"),
@@ -140,9 +141,9 @@ def test_a_column_made_dragged_and_coloured(driver: Chrome, outer_stills: tuple[
     find(driver, "#unit-slip .unit-buttons button").click()
     until(driver, lambda d: value_of(d, "#unit-hex") == "#7FA056")
     # The letter of the age is printed, whatever the keyboard lacks.
-    project = Project.open(folder / "outer-stills.gpkg", read_only=True)
+    project = ReadProject.open(folder / "outer-stills.gpkg")
     units = {unit.code: unit for _, unit in project.units()}
-    project.close_reader()
+    project.close()
     assert units["Cw"].printed_label == "\ua792w"
     assert (units["Cw"].colour, units["Jh"].age_from) == ("#7FA056", "Upper Jurassic")
     assert [u.code for u in sorted(units.values(), key=lambda u: u.position)] == ["Qal", "Kp", "Jh", "Cw", "pCg"]
@@ -150,7 +151,7 @@ def test_a_column_made_dragged_and_coloured(driver: Chrome, outer_stills: tuple[
 
 def test_a_table_is_shown_before_it_is_taken(driver: Chrome, outer_stills: tuple[str, Path], tmp_path: Path) -> None:
     address, _ = outer_stills
-    driver.get(f"{address}/p/outer-stills/signs")
+    driver.get(f"{address}/p/outer-stills/symbols")
     for field, text in (("code", "Kp"), ("name", "Pellan Mudstone")):
         find(driver, f"#unit-{field}").send_keys(text)
     find(driver, "#unit-slip .main-button").click()
@@ -171,9 +172,9 @@ def test_a_table_is_shown_before_it_is_taken(driver: Chrome, outer_stills: tuple
     heard(driver)
 
 
-def test_a_pair_that_is_hard_to_tell_apart_is_mended(driver: Chrome, demo_address: str, demo: Path) -> None:
+def test_a_pair_that_is_hard_to_tell_apart_is_fixed(driver: Chrome, demo_address: str, demo: Path) -> None:
     """The proposal is shown on the map, taken in one entry, and canvas, explanation and list follow."""
-    driver.get(f"{demo_address}/p/isle-of-quennet/signs")
+    driver.get(f"{demo_address}/p/isle-of-quennet/symbols")
     until(driver, lambda d: "1 pair hard to tell apart" in text_of(d, ".strip-note .caution"))
     find(driver, '.bench[href$="/colours"]').click()
     until(driver, lambda d: d.find_elements("css selector", "#proposal .moves li"))
@@ -193,17 +194,17 @@ def test_a_pair_that_is_hard_to_tell_apart_is_mended(driver: Chrome, demo_addres
     find(driver, "#wanted").send_keys("99", Keys.TAB)
     until(driver, lambda d: "0.1 to 30" in text_of(d, ".wanted .refusal"))
     assert value_of(driver, "#wanted") == "99"
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     assert project.units_by_code()["pCg"].colour == new
     groups = composed(project, 1, 40).groups
-    project.close_reader()
+    project.close()
     assert new in {item.colour for item in walk(groups) if isinstance(item, Fill)}
 
 
 def test_by_keyboard_alone_and_by_the_second_click(driver: Chrome, outer_stills: tuple[str, Path]) -> None:
     """A pen goes in and out again with one key, and what was pressed stays in focus; a folded family stays folded."""
     address, folder = outer_stills
-    driver.get(f"{address}/p/outer-stills/signs")
+    driver.get(f"{address}/p/outer-stills/symbols")
     button = '[data-tray="esker-certain"]'
     driver.execute_script("arguments[0].focus()", find(driver, button))
     for pressed in ("true", "false", "true"):
@@ -218,7 +219,7 @@ def test_by_keyboard_alone_and_by_the_second_click(driver: Chrome, outer_stills:
     until(driver, lambda d: find(d, "#fold-2").get_attribute("aria-expanded") == "false")
     heard(driver)
     assert driver.switch_to.active_element.get_attribute("id") == "fold-2"
-    driver.get(f"{address}/p/outer-stills/signs")
+    driver.get(f"{address}/p/outer-stills/symbols")
     assert not driver.find_elements("css selector", "#family-2 .kind-row")
     find(driver, "#fold-2").click()
     until(driver, lambda d: len(d.find_elements("css selector", "#family-2 .kind-row")) == 20)
@@ -227,54 +228,56 @@ def test_by_keyboard_alone_and_by_the_second_click(driver: Chrome, outer_stills:
     find(driver, '.bench[href$="/colours"]').click()
     until(driver, lambda d: "form the units in Compile first" in text_of(d, "#colours"))
     heard(driver)
-    project = Project.open(folder / "outer-stills.gpkg", read_only=True)
+    project = ReadProject.open(folder / "outer-stills.gpkg")
     assert [row["kind"] for row in project.pens()].count("esker") == 1
-    project.close_reader()
+    project.close()
 
 
-def test_a_theme_holds_back_the_ground_beside_the_map_as_it_is(driver: Chrome, demo_address: str, demo: Path) -> None:
-    driver.get(f"{demo_address}/p/{demo.stem}/signs/themes")
-    find(driver, "#theme-name").send_keys("Faults")
-    find(driver, "#begin-theme").click()
-    until(driver, lambda d: len(d.find_elements("css selector", ".theme-maps figure")) == 2)
+def test_a_emphasis_holds_back_the_ground_beside_the_map_as_it_is(
+    driver: Chrome, demo_address: str, demo: Path
+) -> None:
+    driver.get(f"{demo_address}/p/{demo.stem}/symbols/emphases")
+    find(driver, "#emphasis-name").send_keys("Faults")
+    find(driver, "#begin-emphasis").click()
+    until(driver, lambda d: len(d.find_elements("css selector", ".emphasis-maps figure")) == 2)
     heard(driver)
-    as_it_is, themed = theme_maps(driver)
+    as_it_is, themed = emphasis_maps(driver)
     gneiss = next(unit.colour for unit in units_of(demo) if unit.code == "pCg")
     assert gneiss in as_it_is
     assert gneiss not in themed
     # The gneiss is what the map is about: its colour comes back.
     row = next(r for r in driver.find_elements("css selector", ".rank-row") if r.text.startswith("Quennet Gneiss"))
     Select(row.find_element("css selector", "select")).select_by_value("subject")
-    until(driver, lambda d: all(gneiss in picture for picture in theme_maps(d)))
+    until(driver, lambda d: all(gneiss in picture for picture in emphasis_maps(d)))
     heard(driver)
-    typed(driver, "#strength-ground", "140")
+    typed(driver, "#opacity-ground", "140")
     until(driver, lambda d: "0 to 100" in text_of(d, ".rank-form .refusal:not([hidden])"))
     find(driver, ".rank-form [name=on]").click()
     until(driver, lambda d: d.find_elements("css selector", ".rank-form [name=on]:checked"))
     heard(driver)
-    assert any(part.settings.theme == "Faults" for part in panels_in(demo))
+    assert any(part.settings.emphasis == "Faults" for part in panels_in(demo))
 
 
-def theme_maps(driver: Chrome) -> list[str]:
-    return [str(f.get_attribute("innerHTML")) for f in driver.find_elements("css selector", ".theme-maps svg")]
+def emphasis_maps(driver: Chrome) -> list[str]:
+    return [str(f.get_attribute("innerHTML")) for f in driver.find_elements("css selector", ".emphasis-maps svg")]
 
 
 def units_of(path: Path) -> list[MapUnit]:
-    project = Project.open(path, read_only=True)
+    project = ReadProject.open(path)
     found = [unit for _, unit in project.units()]
-    project.close_reader()
+    project.close()
     return found
 
 
 def panels_in(path: Path) -> list[PlacedPanel]:
-    project = Project.open(path, read_only=True)
+    project = ReadProject.open(path)
     found = panels_of(project)
-    project.close_reader()
+    project.close()
     return found
 
 
 def test_what_holds_on_condition_is_counted_kept_and_drawn(driver: Chrome, outer_stills: tuple[str, Path]) -> None:
-    """Steep beds are given the sign of foliation: the count before, the map, the explanation and undo agree."""
+    """Steep beds are given the symbol of foliation: the count before, the map, the explanation and undo agree."""
     address, folder = outer_stills
     project = Project.open(folder / "outer-stills.gpkg")
     places = [(500.0 + 450 * i, 1500.0, dip) for i, dip in enumerate((20.0, 45.0, 71.0, 80.0, 88.0))]
@@ -284,7 +287,7 @@ def test_what_holds_on_condition_is_counted_kept_and_drawn(driver: Chrome, outer
     ]
     project.apply("beds", [rows.feature_change(bed, project.srs_id) for bed in beds])
     project.close()
-    driver.get(f"{address}/p/outer-stills/signs/conditions")
+    driver.get(f"{address}/p/outer-stills/symbols/conditions")
     heard(driver)
     until(driver, lambda d: "Say when this holds" in text_of(d, "#condition-preview"))
     assert value_of(driver, "#condition-kind") == "points bedding"
@@ -310,7 +313,7 @@ def test_what_holds_on_condition_is_counted_kept_and_drawn(driver: Chrome, outer
     written = [item.run.chars for group in groups for item in walk(group.items) if isinstance(item, Text)]
     assert "Bedding, inclined (dip or plunge above 70)" in written
     kept.close()
-    driver.get(f"{address}/p/outer-stills/signs/conditions")
+    driver.get(f"{address}/p/outer-stills/symbols/conditions")
     heard(driver)
     find(driver, ".condition-buttons button:last-child").click()
     until(driver, lambda d: not d.find_elements("css selector", ".condition"))

@@ -1,4 +1,4 @@
-"""Tools of Compile with real pointer and keys: boxes, drafts, two windows, own kinds, the notebook, help."""
+"""Tools of Compile with real pointer and keys: boxes, drafts, two windows, custom kinds, the notebook, help."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from selenium.webdriver import Chrome, Keys
 
-from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from tests.browser.chromium import browser
 from tests.browser.hands import PX_PER_MM, MapHand, find, text_of, until
 
@@ -44,10 +44,10 @@ def test_a_half_drawn_line_survives_a_reload(driver: Chrome, corner_address: str
     hand.click(514_800, 6_802_600)
     hand.keys(Keys.ENTER)
     hand.kept(before + 1)
-    project = Project.open(corner, read_only=True)
+    project = ReadProject.open(corner)
     newest = max(project.features("lines").ids.tolist())
     assert len(project.feature("lines", newest).geometry.coords) == 4
-    project.close_reader()
+    project.close()
 
 
 def test_two_windows_see_each_other_within_a_second(driver: Chrome, corner_address: str) -> None:
@@ -61,14 +61,14 @@ def test_two_windows_see_each_other_within_a_second(driver: Chrome, corner_addre
         start = time.perf_counter()
         two.kept(before + 1)
         assert time.perf_counter() - start < 1
-        # Both take it in hand; the first deletes it, and the second lets go of it by itself.
+        # Both select it; the first deletes it, and the second lets go of it by itself.
         one.keys(Keys.ESCAPE)
         for hand in (one, two):
             hand.click(514_570, 6_802_540)
             until(hand.driver, lambda d: "contact" in text_of(d, "#slip .tray-head"))
         one.keys(Keys.DELETE)
         one.kept(before + 2)
-        until(second, lambda d: "Nothing is in hand" in text_of(d, "#slip"))
+        until(second, lambda d: "Nothing is selected" in text_of(d, "#slip"))
         two.chain().key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()
         one.kept(before + 3)
 
@@ -112,12 +112,12 @@ def test_a_box_takes_what_lies_in_it_and_the_slip_changes_all(driver: Chrome, co
     chain = hand.chain().move_to_element_with_offset(field, *hand.offset(514_420, 6_802_630)).click_and_hold()
     chain.move_to_element_with_offset(field, *hand.offset(514_500, 6_802_500))
     chain.move_to_element_with_offset(field, *hand.offset(514_580, 6_802_450)).release().perform()
-    until(driver, lambda d: "2 in hand" in text_of(d, "#slip"))
+    until(driver, lambda d: "2 selected" in text_of(d, "#slip"))
     hand.choose("#certainty", "concealed")
     hand.kept(before + 2)
     until(driver, lambda d: "Contact, concealed" in text_of(d, ".in-hand-list"))
     field.click()
-    until(driver, lambda d: "in hand" not in text_of(d, "#slip .tray-head"))
+    until(driver, lambda d: "selected" not in text_of(d, "#slip .tray-head"))
 
 
 def test_one_vertex_is_chosen_moved_and_removed_by_key(driver: Chrome, corner_address: str, corner: Path) -> None:
@@ -131,10 +131,10 @@ def test_one_vertex_is_chosen_moved_and_removed_by_key(driver: Chrome, corner_ad
     until(driver, lambda d: "Contact" in text_of(d, "#slip"))
 
     def newest() -> list[tuple[float, float]]:
-        project = Project.open(corner, read_only=True)
+        project = ReadProject.open(corner)
         lines = project.features("lines")
         places = [tuple(xy) for xy in np.asarray(lines.geometries[-1].coords).tolist()]
-        project.close_reader()
+        project.close()
         return places
 
     drawn = newest()
@@ -169,10 +169,10 @@ def test_a_category_is_logged_by_key(driver: Chrome, corner_address: str, corner
     hand.keys("d")
     hand.click(514_560, 6_802_500)
     hand.kept(before + 2)
-    project = Project.open(corner, read_only=True)
+    project = ReadProject.open(corner)
     points = project.features("points")
     assert [dict(f)["Flow"] for f in points.columns["fields"][-2:]] == ["steady", "dry"]
-    project.close_reader()
+    project.close()
 
 
 def test_stations_are_ticked_off_one_after_the_other(driver: Chrome, demo_address: str) -> None:

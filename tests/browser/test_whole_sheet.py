@@ -17,7 +17,7 @@ from orvik.core.sheet.output.compose import Composition
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.map_panel import MapPanel
-from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.usecases.sheet.composing import composed
 from orvik.usecases.sheet.printing import sheet_pdf
 from tests.browser.hands import find, heard, text_of, typed, until
@@ -125,7 +125,7 @@ def rows_shown(driver: Chrome) -> list[str]:
 
 
 def row(driver: Chrome, name: str) -> None:
-    """Take a row of the explanation in hand."""
+    """Select a row of the explanation."""
     until(driver, lambda d: name in rows_shown(d))
     next(b for b in driver.find_elements("css selector", ".row-name") if b.text == name).click()
     until(driver, lambda d: d.find_elements("css selector", ".in-hand #row-name"))
@@ -155,12 +155,12 @@ def edit_rows(driver: Chrome) -> str:
 
 
 def kept(path: Path, name: str) -> tuple[Composition, list[Part], bytes]:
-    project = Project.open(path, read_only=True)
+    project = ReadProject.open(path)
     try:
         sheet = next(s for s in project.sheets() if s.name == name)
         made, parts = composed(project, sheet.id or 0), project.parts(sheet.id or 0)
     finally:
-        project.close_reader()
+        project.close()
     return made, parts, sheet_pdf(path, sheet.id or 0)
 
 

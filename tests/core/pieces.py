@@ -9,13 +9,13 @@ import shapely
 from orvik.core.features.feature import TABLES, Feature, Features
 from orvik.core.features.kind import BOUNDING
 from orvik.core.features.map_unit import MapUnit
-from orvik.core.findings.survey import Setting, Survey
+from orvik.core.findings.survey import Survey, SurveyContext
 from orvik.core.ground.scale import Scales
 
 UNITS = {
     code: MapUnit(code, code, "", "#BBD5A6", position=i) for i, code in enumerate(("Qt", "Kp", "Kw", "Jh", "pCg"), 1)
 }
-SETTING = Setting(UNITS, Scales(25_000, 6_250), 1.0, BOUNDING)
+SETTING = SurveyContext(UNITS, Scales(25_000, 6_250), 1.0, BOUNDING)
 Places = Sequence[tuple[float, float]]
 
 
@@ -40,5 +40,5 @@ def columns(features: Sequence[Feature]) -> dict[str, Features]:
     return {t: Features.of(t, sorted((f for f in features if f.table == t), key=lambda f: f.id or 0)) for t in TABLES}
 
 
-def survey(*features: Feature, setting: Setting = SETTING) -> Survey:
+def survey(*features: Feature, setting: SurveyContext = SETTING) -> Survey:
     return Survey(columns(features), setting)  # type: ignore[arg-type]

@@ -84,7 +84,7 @@ def test_symbols_turn_clockwise() -> None:
     assert ys.max() - ys.min() < 5
 
 
-def test_holes_clips_strength_and_multiply() -> None:
+def test_holes_clips_opacity_and_multiply() -> None:
     rings = Paths.of([(10, 10), (50, 10), (50, 50), (10, 50)], [(20, 20), (40, 20), (40, 40), (20, 40)])
     fill = Fill("#FF0000", rings, np.array([0, 2]))
     blue = Fill("#0000FF", Paths.of([(0, 0), (60, 0), (60, 60), (0, 60)]), np.array([0, 1]))
@@ -95,7 +95,7 @@ def test_holes_clips_strength_and_multiply() -> None:
     clipped = dots(Group("c", (blue,), clip=Paths.of([(10, 10), (20, 10), (20, 20), (10, 20)])))
     assert tuple(clipped[150, 150]) == (0, 0, 255)
     assert tuple(clipped[300, 300]) == (255, 255, 255)
-    half = dots(Group("s", (fill, blue), strength=0.5))
+    half = dots(Group("s", (fill, blue), opacity=0.5))
     assert np.abs(half[150, 150] - (127, 127, 255)).max() <= 2
     product = dots(fill, Group("m", (grey,), multiply=True))
     assert np.abs(product[150, 150] - (128, 0, 0)).max() <= 2

@@ -21,7 +21,8 @@ from orvik.core.ink.primitives import apply
 from orvik.core.sheet.output.compose import Composition
 from orvik.core.sheet.page.new_sheet import NewSheet
 from orvik.core.sheet.parts.map_panel import MapPanel
-from orvik.store.project import Project, opened_for_writing
+from orvik.store.project import opened_for_writing
+from orvik.store.read_project import ReadProject
 from orvik.usecases.ground.border import Corners
 from orvik.usecases.project.project import create_project
 from orvik.usecases.sheet.composing import composed
@@ -33,12 +34,12 @@ DPI = 150
 
 
 def made_and_printed(path: Path, sheet: int) -> tuple[Composition, bytes]:
-    project = Project.open(path, read_only=True)
+    project = ReadProject.open(path)
     try:
         # Pictures are not what is looked at here.
         return composed(project, sheet, 30), sheet_pdf(path, sheet, 30)
     finally:
-        project.close_reader()
+        project.close()
 
 
 def drawn(data: bytes) -> np.ndarray:
@@ -59,7 +60,7 @@ def test_layers_are_listed_and_can_be_switched(demo: Path) -> None:
         within = listed[listed.index("Main map") + 1]
         assert within == [
             "Unit codes",
-            "Figures of attitudes",
+            "Dips and plunges",
             "Attitudes",
             "Names of lines",
             "Linework",

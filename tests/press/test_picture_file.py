@@ -17,11 +17,12 @@ from orvik.core.errors import FileRefused, SheetRefused
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import INK, Fill, LineStyle, Stroke, Text, apply
 from orvik.core.lettering import ROMAN, run
-from orvik.core.sheet.output.export_settings import WayOut
+from orvik.core.sheet.output.export_settings import ExportSettings
 from orvik.press import picture_file
 from orvik.press.pdf import page_pdf
 from orvik.press.picture_file import PageDots, write_picture
-from orvik.store.project import Project, opened_for_writing
+from orvik.store.project import opened_for_writing
+from orvik.store.read_project import ReadProject
 from orvik.usecases.export.export_sheets import export
 from orvik.usecases.sheet.composing import composed
 from orvik.usecases.sheet.parts import PartChange, change_part
@@ -67,11 +68,11 @@ def test_a_tiff_tells_its_ground(demo: Path, tmp_path: Path, rotation: str) -> N
     with opened_for_writing(demo) as project:
         number = next(p.id or 0 for p in project.parts(2) if p.label == "Main map")
         change_part(project, number, PartChange(typed={"rotation": rotation}))
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     target = tmp_path / "sheet.tif"
-    export(project, project.sheet(2), target, WayOut(dpi=60.0))
+    export(project, project.sheet(2), target, ExportSettings(dpi=60.0))
     panel = composed(project, 2, 20).panels[number]
-    project.close_reader()
+    project.close()
     with rasterio.open(target) as source:
         assert source.crs.to_epsg() == 32628
         places = panel.corners.mean(axis=0) + np.array([[-900.0, 700.0], [400.0, -1100.0], [1000.0, 900.0]])

@@ -21,11 +21,11 @@ from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import Fill, LineStyle, Marks, Pattern, Stamp, Stroke, Tile
 from orvik.core.ink.primitives import Group as InkGroup
 from orvik.core.ink.thin import curve_of, thinned
-from orvik.core.sheet.output.export_settings import WayOut
+from orvik.core.sheet.output.export_settings import ExportSettings
 from orvik.press.pdf import page_pdf
 from orvik.press.svg_file import Manner, document
 from orvik.store.geometry import add_functions
-from orvik.store.project import opened_for_reading
+from orvik.store.read_project import opened_for_reading
 from orvik.usecases.export.export_sheets import svg_of
 from orvik.usecases.sheet.composing import composed
 from orvik.usecases.sheet.printing import sheet_fragments
@@ -36,7 +36,7 @@ TRIANGLE = shapely.Polygon([(10, 10), (90, 20), (40, 80)])
 
 
 def written(path: Path, **values: object) -> str:
-    way = WayOut(dpi=60, **values)  # type: ignore[arg-type]
+    way = ExportSettings(dpi=60, **values)  # type: ignore[arg-type]
     with opened_for_reading(path) as project:
         return svg_of(project, composed(project, 1, way.dpi), way)
 
@@ -62,7 +62,7 @@ def test_a_group_for_each_layer_and_part_that_can_be_read_and_nothing_that_clips
     root = ElementTree.fromstring(plain)
     parts = [g.get("id") for g in root.findall(f"{NAME}g")]
     assert parts[:2] == ["Main-map", "Graticule"]
-    assert {"Title", "Explanation", "Scale-bar", "North-arrow", "Credit-note"} <= set(parts)
+    assert {"Title", "Explanation", "Scale-bar", "North-arrow", "Credits"} <= set(parts)
     (panel,) = (g for g in root.findall(f"{NAME}g") if g.get("id") == "Main-map")
     layers = [g.get("id") for g in panel.iter(f"{NAME}g") if g is not panel and g.get("id")]
     assert layers == [
@@ -78,8 +78,8 @@ def test_a_group_for_each_layer_and_part_that_can_be_read_and_nothing_that_clips
         assert not [e.tag for e in root.iter() if word in e.tag.lower() or any(word in name for name in e.attrib)]
 
 
-@pytest.mark.parametrize(("groups", "wanted"), [("unit", ["Jh", "Kw"]), ("sign", ["Contact-certain", "Shoreline"])])
-def test_it_is_grouped_by_units_or_signs_if_asked(corner_original: Path, groups: str, wanted: list[str]) -> None:
+@pytest.mark.parametrize(("groups", "wanted"), [("unit", ["Jh", "Kw"]), ("symbol", ["Contact-certain", "Shoreline"])])
+def test_it_is_grouped_by_units_or_symbols_if_asked(corner_original: Path, groups: str, wanted: list[str]) -> None:
     ids = {g.get("id") for g in ElementTree.fromstring(written(corner_original, groups=groups)).iter()}
     assert set(wanted) <= ids
 
@@ -107,7 +107,7 @@ def test_letters_as_outlines_need_no_font(corner_original: Path) -> None:
     assert {"Explanation", "Wray Siltstone"} <= labels
 
 
-def test_each_sign_stands_in_it_once(plain: str) -> None:
+def test_each_symbol_stands_in_it_once(plain: str) -> None:
     symbols = [e.get("id") or "" for e in ElementTree.fromstring(plain).iter(f"{NAME}symbol")]
     assert any("Bedding" in name or "bedding" in name for name in symbols)
     assert plain.count('<symbol id="bedding') <= 3
@@ -162,7 +162,7 @@ def test_lines_are_cut_as_shapely_cuts_them() -> None:
                     assert s.style.phase == pytest.approx(along % 4.0, abs=1e-6)
 
 
-def test_areas_and_signs_are_cut_to_the_same_ground() -> None:
+def test_areas_and_symbols_are_cut_to_the_same_ground() -> None:
     rng = np.random.default_rng(12)
     clip = Paths.of(shapely.get_coordinates(TRIANGLE.exterior))
     boxes = [shapely.box(x, y, x + 15, y + 10) for x, y in rng.uniform(0, 90, (40, 2))]

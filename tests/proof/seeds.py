@@ -398,13 +398,13 @@ def place(project: Project, settings: Any, x: float, y: float, width: float, hei
 
 
 @_of_sheet("unexplained")
-def a_sign_that_the_explanation_lacks(project: Project) -> None:
+def a_symbol_that_the_explanation_lacks(project: Project) -> None:
     put(project, part_of(project, Explanation), edits={"unit Kw": {"hidden": True}})
 
 
 @_of_sheet("nothing_shown")
 def a_row_of_which_nothing_is_shown(project: Project) -> None:
-    put(project, part_of(project, Explanation), edits={"added": ["sign oil_well"]})
+    put(project, part_of(project, Explanation), edits={"added": ["symbol oil_well"]})
 
 
 @_of_sheet("row_cut")
@@ -465,7 +465,7 @@ def a_scale_that_is_not_true(project: Project) -> None:
 
 @_of_sheet("label")
 def a_label_without_room(project: Project) -> None:
-    put(project, part_of(project, MapPanel), sign_scale=3.0)
+    put(project, part_of(project, MapPanel), symbol_scale=3.0)
 
 
 @_of_sheet("small_letters")

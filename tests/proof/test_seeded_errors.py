@@ -12,8 +12,9 @@ import shapely
 from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.findings.rules import RULES
 from orvik.core.geometry.snapping import SnapIndex
-from orvik.store.project import Project, opened_for_reading, opened_for_writing
-from orvik.usecases.compile.fixing import mend_map
+from orvik.store.project import Project, opened_for_writing
+from orvik.store.read_project import opened_for_reading
+from orvik.usecases.compile.fixing import fix_map
 from orvik.usecases.compile.forming import form_units
 from orvik.usecases.proof.proof import all_findings
 from tests.islands import grown
@@ -28,14 +29,14 @@ NARROW = 0.3
 COPIES = [SHEET[i::4] for i in range(4)]
 
 
-def mend_all(path: Path) -> None:
-    """Mend what is left to do in the demo."""
+def fix_all(path: Path) -> None:
+    """Fix what is left to do in the demo."""
     with opened_for_writing(path) as project:
         for _ in range(9):
-            found = next((f for f in all_findings(project) if f.mend is not None), None)
+            found = next((f for f in all_findings(project) if f.fix is not None), None)
             if found is None:
                 break
-            mend_map(project, SnapIndex(project.all_features()), found, project.revision)
+            fix_map(project, SnapIndex(project.all_features()), found, project.revision)
         # A boundary within one unit is none of its contacts.
         within = [f.features[0] for f in all_findings(project) if f.rule == "same_unit"]
         seeds.keep(project, deleted=tuple(within))
@@ -51,7 +52,7 @@ def clean(demo_original: Path, tmp_path_factory: pytest.TempPathFactory) -> Path
     folder = tmp_path_factory.mktemp("clean")
     path = shutil.copy(demo_original, folder)
     shutil.copytree(demo_original.with_suffix(".files"), Path(path).with_suffix(".files"))
-    mend_all(Path(path))
+    fix_all(Path(path))
     return Path(path)
 
 

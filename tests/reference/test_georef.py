@@ -92,9 +92,9 @@ def test_projective_minimizes_distances_on_the_ground() -> None:
     least = (best.residuals**2).sum()
     numbers = np.array(best.mapping.numbers)
     for i in range(8):
-        for sign in (-1, 1):
+        for symbol in (-1, 1):
             moved = numbers.copy()
-            moved[i] *= 1 + sign * 1e-6
+            moved[i] *= 1 + symbol * 1e-6
             # Coordinates of seven figures before the point leave the sum some 1e-7 of rounding.
             assert (((Mapping("projective", tuple(moved)).ground(PIXELS)) - ground) ** 2).sum() > least - 1e-6
 
@@ -121,7 +121,7 @@ def test_a_blunder_shows_when_left_out() -> None:
         ("similarity", [(3, 3), (3, 3)], "one place"),
         ("projective", [(0, 0), (1, 0), (2, 0), (0, 1)], "one line"),
         ("second_order", [(0, 0), (2, 0), (1, 1), (1, -1), (1.6, 0.8), (0.4, -0.8)], "one curve"),
-        ("spline", [], "no kind"),
+        ("spline", [], "not a kind"),
     ],
 )
 def test_points_that_cannot_hold_a_fit(kind: str, pixels: list[tuple[float, float]], why: str) -> None:

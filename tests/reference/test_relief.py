@@ -26,7 +26,7 @@ CELL = (20.0, 25.0)
 
 
 def ground(n: int = 300) -> np.ndarray:
-    """Rough ground: waves whose strength falls with their frequency."""
+    """Rough ground: waves whose opacity falls with their frequency."""
     rng = np.random.default_rng(2)
     f = np.fft.fftfreq(n)
     k = np.hypot(*np.meshgrid(f, f))

@@ -59,18 +59,18 @@ def test_three_figures() -> None:
 def test_faults_are_about_twice_as_heavy_as_contacts() -> None:
     book = standard()
     for certainty in ("certain", "approximate", "inferred"):
-        ratio = book.sign("lines", "fault", certainty).weight / book.sign("lines", "contact", certainty).weight
+        ratio = book.symbol("lines", "fault", certainty).weight / book.symbol("lines", "contact", certainty).weight
         assert 1.8 <= ratio <= 2.6
 
 
 def test_weights_and_dashes() -> None:
     """FGDC-STD-013-2006, from memory: 0.15 and 0.375 mm; certain solid, the others broken."""
     book = standard()
-    assert book.sign("lines", "contact").weight == 0.15
-    assert book.sign("lines", "fault").weight == 0.375
+    assert book.symbol("lines", "contact").weight == 0.15
+    assert book.symbol("lines", "fault").weight == 0.375
     for kind in ("contact", "fault"):
         certain, approximate, inferred, concealed = (
-            book.sign("lines", kind, c).strokes[0].dash for c in ("certain", "approximate", "inferred", "concealed")
+            book.symbol("lines", kind, c).strokes[0].dash for c in ("certain", "approximate", "inferred", "concealed")
         )
         assert certain == ()
         assert approximate[0] > inferred[0] > concealed[0] == 0
@@ -140,7 +140,7 @@ def test_readings_that_cannot_be(text: str) -> None:
         parse_reading(text)
 
 
-def test_a_strike_that_was_drawn_over_the_sign() -> None:
+def test_a_strike_that_was_drawn_over_the_symbol() -> None:
     # On the grid to the north-north-west, the dip to the east; grid north lies 2 degrees west of true north.
     assert drawn_strike((0, 0), (-10, 56.713), (30, 20), 0.0) == 350
     assert drawn_strike((-10, 56.713), (0, 0), (30, 20), 0.0) == 350

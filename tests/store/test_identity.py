@@ -16,6 +16,7 @@ from orvik.core.errors import ProjectRefused
 from orvik.core.features.feature import Feature
 from orvik.store import identity, rows
 from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from tests.store.content import copied
 
 
@@ -279,14 +280,14 @@ def test_the_log_moves_into_the_file_while_people_work(project: Project, tmp_pat
     for i in range(60):
         drawn(project, 512_000 + i)
         if i % 10 == 5:
-            reader = Project.open(project.path, read_only=True)
+            reader = ReadProject.open(project.path)
             with reader.snapshot():
                 reader.count("lines")
                 drawn(project, 514_000 + i)
                 project.checkpoint(working=True)
                 # What is looked at is not taken away.
                 assert reader.count("lines") == 2 + i + 1 + i // 10
-            reader.close_reader()
+            reader.close()
         project.checkpoint(working=True)
         longest = max(longest, project.log_bytes())
         alone = tmp_path / "alone.gpkg"
@@ -301,7 +302,7 @@ def test_the_log_moves_into_the_file_while_people_work(project: Project, tmp_pat
 @pytest.mark.parametrize("times", [1, 2, 5])
 def test_a_log_that_a_reader_holds_up_loses_nothing(project: Project, tmp_path: Path, times: int, end: str) -> None:
     """Moves that are held up again and again: the file stays as it was, and is known all the same."""
-    reader = Project.open(project.path, read_only=True)
+    reader = ReadProject.open(project.path)
     with reader.snapshot():
         reader.count("lines")
         for i in range(times):
@@ -317,23 +318,23 @@ def test_a_log_that_a_reader_holds_up_loses_nothing(project: Project, tmp_path: 
             assert sound(left) == 3 + times
             assert not [p for p in left.parent.iterdir() if "another-file" in p.name]
     if end == "closed":
-        reader.close_reader()
+        reader.close()
         project.close()
         assert sound(project.path) == 3 + times
         assert not [p for p in project.path.parent.iterdir() if "another-file" in p.name or "set-aside" in p.name]
         return
-    reader.close_reader()
+    reader.close()
 
 
 def test_held_up_while_it_is_closed_nothing_is_lost(project: Project) -> None:
-    reader = Project.open(project.path, read_only=True)
+    reader = ReadProject.open(project.path)
     with reader.snapshot():
         reader.count("lines")
         for i in range(4):
             drawn(project, 512_000 + i)
             project.checkpoint(working=True)
         project.close()
-    reader.close_reader()
+    reader.close()
     again = Project.open(project.path)
     assert again.count("lines") == 6
     again.close()

@@ -115,7 +115,7 @@ def test_a_failing_edit_leaves_nothing(project: Project) -> None:
     with pytest.raises(NotFound):
         project.apply("gone", [rows.feature_change(CONTACT, project.srs_id), Change("lines", 999, None)])
     with pytest.raises(NotFound):
-        project.apply("no table", [Change("sqlite_master", 1, None)])
+        project.apply("not a table", [Change("sqlite_master", 1, None)])
     assert (content(project.path), project.revision) == (before, revision)
 
 

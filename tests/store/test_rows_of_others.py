@@ -10,6 +10,7 @@ from fastapi.testclient import TestClient
 
 from orvik.cli import main
 from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.web.app import create_app
 from orvik.web.session.survey_process import survey
 
@@ -31,11 +32,11 @@ LEFT = (
     ("UPDATE points SET inclination = -5 WHERE id = 1", "inclination"),
     ("UPDATE units SET colour = 'puce' WHERE code = 'Kp'", "puce"),
     ("UPDATE units SET code = '' WHERE code = 'Kp'", "code"),
-    ("INSERT INTO signs (name, family, title, body, position) VALUES ('a', 'points', 'A', '{}', 1)", "needs a piece"),
-    ("INSERT INTO signs (name, family, title, body, position) VALUES ('a', 'blob', 'A', 'x', 1)", "cannot be read"),
-    ("INSERT INTO kinds (name, label, family, sign, position) VALUES ('X 1', 'X', 'points', '{}', 1)", "a letter"),
-    ("INSERT INTO sign_rules (family, kind, body, position) VALUES ('points', 'bedding', '{}', 1)", "Say when"),
-    ("INSERT INTO themes (name, body, position) VALUES ('T', '{\"looks\": 7}', 1)", "theme"),
+    ("INSERT INTO symbols (name, family, title, body, position) VALUES ('a', 'points', 'A', '{}', 1)", "needs a piece"),
+    ("INSERT INTO symbols (name, family, title, body, position) VALUES ('a', 'blob', 'A', 'x', 1)", "cannot be read"),
+    ("INSERT INTO kinds (name, label, family, symbol, position) VALUES ('X 1', 'X', 'points', '{}', 1)", "a letter"),
+    ("INSERT INTO symbol_rules (family, kind, body, position) VALUES ('points', 'bedding', '{}', 1)", "Say when"),
+    ("INSERT INTO emphases (name, body, position) VALUES ('T', '{\"looks\": 7}', 1)", "emphasis"),
     ("INSERT INTO label_moves (family, feature, x, y) VALUES ('areas', 1, 'far', 'away')", "label_moves"),
     ("INSERT INTO label_moves (family, feature, angle) VALUES ('points', 1, 900)", "-180 to 180"),
     ("INSERT INTO label_moves (family, feature, number) VALUES ('roads', 1, 0)", "lines, areas or points"),
@@ -62,20 +63,20 @@ def test_one_row_never_takes_the_rest_with_it(
     project.close()
     path = project.path
     wrote(path, statement)
-    opened = Project.open(path, read_only=True)
+    opened = ReadProject.open(path)
     try:
         everything = opened.all_features()
         # The border, the contact, the area and the attitude: all but the row that is wrong are there.
         assert sum(len(features) for features in everything.values()) >= 3
     finally:
-        opened.close_reader()
+        opened.close()
     told = survey(path)
     text = " ".join(str(f) for f in told.message["findings"])
     assert word in text
     assert main(["check", str(path)]) == 1
     assert word in capsys.readouterr().out
     with TestClient(create_app(path.parent), base_url="http://127.0.0.1:8460") as client:
-        for view in ("ground", "compile", "signs", "sheet", "proof"):
+        for view in ("ground", "compile", "symbols", "sheet", "proof"):
             assert client.get(f"/p/small/{view}").status_code == 200, view
         assert client.get("/").status_code == 200
     # What the row is, ``check`` has said; the rest of a sheet is none the worse for it.

@@ -10,7 +10,8 @@ import shapely
 from orvik.core.errors import ProjectRefused
 from orvik.core.features.feature import Feature
 from orvik.store import identity, rows
-from orvik.store.project import Project, opened_for_reading
+from orvik.store.project import Project
+from orvik.store.read_project import opened_for_reading
 
 
 def draw(project: Project) -> None:

@@ -1,4 +1,4 @@
-"""Putting out as a page does it: an order is sent, followed, and its files are fetched."""
+"""Exporting as a page does it: an order is sent, followed, and its files are fetched."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from fastapi.testclient import TestClient
 
-OUT = "/p/isle-of-quennet/put-out"
+OUT = "/p/isle-of-quennet/exports"
 
 
 @dataclass(frozen=True)
@@ -21,7 +21,7 @@ class Outcome:
     files: dict[str, bytes]
 
 
-def put_out(client: TestClient, way: str = "", wait: float = 60.0, **form: str) -> Outcome:
+def export_routes(client: TestClient, way: str = "", wait: float = 60.0, **form: str) -> Outcome:
     """Put the demo's first sheet out, or as a form says, and wait for the end of it."""
     answer = client.post(f"{OUT}{way}", data={"sheet": "1", **form})
     assert answer.status_code == 200, answer.text

@@ -15,6 +15,7 @@ from orvik.core.errors import OWN_FAULT
 from orvik.core.features.feature import TABLES, Feature
 from orvik.core.geometry.vertices import paths_of
 from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from tests.store.content import content
 from tests.web.pages import Page
 
@@ -40,7 +41,7 @@ EDITS = frozenset(
         "like",
         "reverse",
         "smooth",
-        "thin",
+        "simplify",
         "parallel",
         "move",
         "stretch",
@@ -67,12 +68,12 @@ class Cartographer:
 
     def look(self) -> None:
         """Read all features as the file has them; each must be sound."""
-        project = Project.open(self.path, read_only=True)
+        project = ReadProject.open(self.path)
         self.revision, self.last = project.revision, project.undo_label
         self.features = [
             f for table in TABLES for f in project.whole(table, project.features(table).ids.tolist()).values()
         ]
-        project.close_reader()
+        project.close()
         for feature in self.features:
             assert sound(feature), (self.said[-3:], feature)
 
@@ -107,7 +108,7 @@ class Cartographer:
         return self.ask(do, x=x, y=y, ring=ring["ring"], scale=6250, reach=40.0, **values)
 
     def hand(self, tables: tuple[str, ...] = ("lines", "areas"), count: int = 1) -> dict[str, Any]:
-        """What is in hand, as a page names it."""
+        """What is selected, as a page names it."""
         there = [f for f in self.features if f.table in tables and f.kind != "border"]
         chosen = self.rng.choice(len(there), min(count, len(there)), replace=False).tolist() if there else []
         return {"features": [{"table": there[i].table, "id": there[i].id} for i in chosen], "revision": self.revision}
@@ -163,7 +164,7 @@ class Cartographer:
         self.click(do, on, **hand)
 
     def line_key(self) -> None:
-        do = str(self.rng.choice(["reverse", "smooth", "thin", "parallel"]))
+        do = str(self.rng.choice(["reverse", "smooth", "simplify", "parallel"]))
         self.ask(do, text="30", **self.hand(("lines",)))
 
     def two_clicks(self) -> None:
@@ -183,7 +184,7 @@ class Cartographer:
             self.ask("drop")
 
     def areas(self) -> None:
-        do = str(self.rng.choice(["merge", "trim_overlaps", "clip", "fill", "thin"]))
+        do = str(self.rng.choice(["merge", "trim_overlaps", "clip", "fill", "simplify"]))
         if do == "fill":
             self.click("fill", unit="Qt")
         else:

@@ -15,6 +15,7 @@ from fastapi.testclient import TestClient
 
 from orvik.core.errors import OWN_FAULT
 from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.web.live.handlers import HANDLERS
 from orvik.web.live.messages import LARGEST_MESSAGE
 from tests.store.content import content
@@ -60,7 +61,7 @@ NAMES = (
     "side",
     "station",
     "key",
-    "seat",
+    "window_id",
     "width",
     "width_on",
     "overlap",
@@ -149,7 +150,7 @@ def sensible(rng: np.random.Generator, name: str) -> Any:
         "vertex": int(rng.integers(0, 4)),
         "ring": None,
         "features": [{"table": str(rng.choice(["lines", "areas", "points"])), "id": int(rng.integers(1, 4))}],
-        "seat": "s",
+        "window_id": "s",
     }
     return fitting.get(name, odd(rng))
 
@@ -165,9 +166,9 @@ def test_any_message(client: TestClient, project: Project, page: Page) -> None:
             continue
         answer = page.ask(do, **message)
         assert answer.get("refused") != OWN_FAULT, (do, message)
-    reopened = Project.open(project.path, read_only=True)
+    reopened = ReadProject.open(project.path)
     assert reopened.faults() == []
-    reopened.close_reader()
+    reopened.close()
 
 
 def value(rng: np.random.Generator, name: str) -> Any:
@@ -188,7 +189,7 @@ def value(rng: np.random.Generator, name: str) -> Any:
         '{"n":1,"do":' + "[" * 50_000 + "]" * 50_000 + "}",
         '{"do":"hover","n":1,"x":' + "9" * 5000 + ',"y":1}',
         '{"do":"pen","n":1,"name":"\\ud83d"}',
-        '{"do":"hello","n":1,"seat":"\\udfff"}',
+        '{"do":"hello","n":1,"window_id":"\\udfff"}',
         "x" * (LARGEST_MESSAGE + 1),
     ],
 )

@@ -20,7 +20,7 @@ from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
-from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.web.app import create_app
 
 EXAMPLES = int(os.environ.get("FUZZ", "4"))
@@ -123,7 +123,7 @@ def test_any_request(served: tuple[TestClient, FastAPI], operation: Any) -> None
 def test_the_project_is_whole_afterwards(served: tuple[TestClient, FastAPI]) -> None:
     client, app = served
     client.get("/p/isle-of-quennet/compile")
-    path = app.state.chest.folder / "isle-of-quennet.gpkg"
-    project = Project.open(path, read_only=True)
+    path = app.state.projects.folder / "isle-of-quennet.gpkg"
+    project = ReadProject.open(path)
     assert project.faults() == []
-    project.close_reader()
+    project.close()

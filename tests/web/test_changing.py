@@ -15,6 +15,7 @@ from orvik.core.faces.forming import proven
 from orvik.core.features.feature import Feature
 from orvik.store import rows
 from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from tests.web.pages import Page
 
 LINE = {"table": "lines", "id": 2}
@@ -23,7 +24,7 @@ URL = "ws://127.0.0.1:8460/p/small/live"
 
 
 def reopened(project: Project) -> Project:
-    return Project.open(project.path, read_only=True)
+    return ReadProject.open(project.path)
 
 
 def geometry(project: Project, table: str, number: int) -> Any:
@@ -214,7 +215,7 @@ def test_areas_cut_filled_split_and_merged(page: Page, project: Project) -> None
 
 def test_an_area_filled_to_its_neighbours(page: Page, project: Project) -> None:
     corners = ((512_800, 6_801_200), (513_800, 6_801_200), (513_800, 6_802_800), (512_800, 6_802_800))
-    assert "Which gives way?" in page.draw("unit_area-certain", *corners, unit="Qt")["asks"]
+    assert "Which is cut?" in page.draw("unit_area-certain", *corners, unit="Qt")["asks"]
     page.ask("finish", unit="Qt", overlap="below")
     areas = reopened(project).features("areas")
     assert proven(areas.geometries)[0]
@@ -225,7 +226,7 @@ def test_several_in_hand_change_in_one_entry(page: Page, client: TestClient, pro
     page.draw("contact-certain", (513_500, 6_801_200), (514_000, 6_801_600))
     keys = ["lines-2", "lines-3"]
     slip = client.get("/p/small/slips", params={"keys": keys})
-    assert "2 in hand" in slip.text
+    assert "2 selected" in slip.text
     client.post(
         "/p/small/slips", data={"keys": keys, "revision": "3", "certainty": "inferred", "note": "by the relief"}
     )
@@ -252,36 +253,36 @@ def test_locked_layers_are_not_touched_by_what_is_shared(page: Page, client: Tes
 def test_a_half_drawn_line_comes_back(client: TestClient, project: Project) -> None:
     with client.websocket_connect(URL) as socket:
         page = Page(socket)
-        page.ask("hello", seat="one")
+        page.ask("hello", window_id="one")
         page.ask("pen", name="fault-certain")
         page.press(513_500, 6_801_200)
         page.press(513_900, 6_801_500)
     # The same window after a reload.
     with client.websocket_connect(URL) as socket:
         page = Page(socket)
-        answer = page.ask("hello", seat="one")
+        answer = page.ask("hello", window_id="one")
         assert answer["pen"] == "fault-certain"
         assert answer["drawing"]["vertices"] == [[513_500, 6_801_200], [513_900, 6_801_500]]
         # Another window does not take it away.
         with client.websocket_connect(URL) as other:
-            assert Page(other).ask("hello", seat="two")["drawing"] is None
+            assert Page(other).ask("hello", window_id="two")["drawing"] is None
     # A new window is told of what nobody is drawing any more, and takes it up when it is asked to.
     with client.websocket_connect(URL) as socket:
         page = Page(socket)
-        told = page.ask("hello", seat="three")
+        told = page.ask("hello", window_id="three")
         assert (told["drawing"], told["left"]) == (None, "Fault, certain, 2 vertices")
         assert page.ask("take_up")["drawing"]["count"] == "2"
         page.press(514_200, 6_801_500)
         page.ask("finish")
     assert len(geometry(project, "lines", 3).coords) == 3
     with client.websocket_connect(URL) as socket:
-        assert Page(socket).ask("hello", seat="four")["drawing"] is None
+        assert Page(socket).ask("hello", window_id="four")["drawing"] is None
 
 
 def test_a_crash_between_two_clicks_loses_no_vertex(project: Project, client: TestClient) -> None:
     with client.websocket_connect(URL) as socket:
         page = Page(socket)
-        page.ask("hello", seat="one")
+        page.ask("hello", window_id="one")
         page.ask("pen", name="fault-certain")
         page.press(513_500, 6_801_200)
         # What was acknowledged is in the file, whatever becomes of the process.
@@ -321,7 +322,7 @@ def any_edit(page: Page, rng: np.random.Generator, project: Project) -> None:
             "remove",
             "cut",
             "smooth",
-            "thin",
+            "simplify",
             "extend",
             "reverse",
             "hole",

@@ -13,7 +13,7 @@ from tests.web.pages import Page
 
 
 def refused(*_: object) -> None:
-    raise ProjectRefused("Not kept: small.gpkg cannot be written (database or disk is full).")
+    raise ProjectRefused("Not saved: small.gpkg cannot be written (database or disk is full).")
 
 
 def drawings(project: Project) -> list[str]:
@@ -25,7 +25,7 @@ def drawings(project: Project) -> list[str]:
 
 
 def test_every_vertex_is_in_the_file_when_it_is_acknowledged(page: Page, project: Project) -> None:
-    page.ask("hello", seat="one")
+    page.ask("hello", window_id="one")
     page.ask("pen", name="fault-certain")
     for i in range(12):
         x = 513_500.0 + 20 * i
@@ -34,7 +34,7 @@ def test_every_vertex_is_in_the_file_when_it_is_acknowledged(page: Page, project
 
 
 def test_a_vertex_that_cannot_be_kept_is_refused(page: Page, project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
-    page.ask("hello", seat="one")
+    page.ask("hello", window_id="one")
     page.ask("pen", name="fault-certain")
     page.press(513_500, 6_801_200)
     monkeypatch.setattr(Project, "set_draft", refused)
@@ -47,12 +47,14 @@ def test_a_vertex_that_cannot_be_kept_is_refused(page: Page, project: Project, m
 def test_a_line_is_kept_though_its_draft_cannot_be_forgotten(
     page: Page, project: Project, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    page.ask("hello", seat="one")
+    page.ask("hello", window_id="one")
     page.ask("pen", name="fault-certain")
     page.press(513_500, 6_801_200)
     page.press(513_900, 6_801_500)
     kept = Project.set_draft
-    monkeypatch.setattr(Project, "set_draft", lambda self, seat, text: kept(self, seat, text) if text else refused())
+    monkeypatch.setattr(
+        Project, "set_draft", lambda self, window_id, text: kept(self, window_id, text) if text else refused()
+    )
     answer = page.ask("finish")
     assert answer["kept"] == 3
     assert "refused" not in answer
@@ -61,7 +63,7 @@ def test_a_line_is_kept_though_its_draft_cannot_be_forgotten(
 
 
 def test_a_full_disk_keeps_the_line_in_hand(page: Page, project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
-    page.ask("hello", seat="one")
+    page.ask("hello", window_id="one")
     page.ask("pen", name="fault-certain")
     page.press(513_500, 6_801_200)
     page.press(513_900, 6_801_500)
@@ -77,12 +79,12 @@ def test_what_a_closed_window_has_left_is_dropped_when_that_is_asked_for(client:
     address = "ws://127.0.0.1:8460/p/small/live"
     with client.websocket_connect(address) as socket:
         page = Page(socket)
-        page.ask("hello", seat="one")
+        page.ask("hello", window_id="one")
         page.ask("pen", name="fault-certain")
         page.press(513_500, 6_801_200)
     with client.websocket_connect(address) as socket:
         page = Page(socket)
-        assert page.ask("hello", seat="two")["left"] == "Fault, certain, 1 vertex"
+        assert page.ask("hello", window_id="two")["left"] == "Fault, certain, 1 vertex"
         assert len(drawings(project)) == 1
         page.ask("drop_left")
         assert drawings(project) == []
@@ -92,19 +94,19 @@ def test_what_a_closed_window_has_left_is_dropped_when_that_is_asked_for(client:
 def test_a_draft_that_cannot_be_read_is_passed_over(client: TestClient, project: Project) -> None:
     address = "ws://127.0.0.1:8460/p/small/live"
     with client.websocket_connect(address) as socket:
-        Page(socket).ask("hello", seat="one")
+        Page(socket).ask("hello", window_id="one")
     connection = sqlite3.connect(project.path)
-    for seat, text in (
+    for window_id, text in (
         ("two", "{"),
         ("three", '{"pen": "none", "vertices": []}'),
         ("four", '{"pen": "fault-certain", "vertices": [7]}'),
     ):
-        connection.execute("INSERT INTO drafts (seat, drawing) VALUES (?, ?)", (seat, text))
+        connection.execute("INSERT INTO drafts (window_id, drawing) VALUES (?, ?)", (window_id, text))
     connection.commit()
     connection.close()
-    for seat in ("two", "three", "four", "five"):
+    for window_id in ("two", "three", "four", "five"):
         with client.websocket_connect(address) as socket:
             page = Page(socket)
-            assert page.ask("hello", seat=seat)["drawing"] is None
+            assert page.ask("hello", window_id=window_id)["drawing"] is None
             assert "refused" not in page.draw("fault-certain", (513_500, 6_801_200), (513_900, 6_801_500))
             page.ask("undo")

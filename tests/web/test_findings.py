@@ -1,4 +1,4 @@
-"""Findings while working: told to every page, mended by one click; units formed as one entry."""
+"""Findings while working: told to every page, fixed by one click; units formed as one entry."""
 
 from __future__ import annotations
 
@@ -9,13 +9,14 @@ from fastapi.testclient import TestClient
 
 from orvik.core.faces.forming import proven
 from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from tests.web.pages import Page
 
 URL = "ws://127.0.0.1:8460/p/small/live"
 
 
 def reopened(project: Project) -> Project:
-    return Project.open(project.path, read_only=True)
+    return ReadProject.open(project.path)
 
 
 def told(page: Page) -> dict[str, Any]:
@@ -42,18 +43,18 @@ def test_findings_follow_every_edit_and_reach_every_page(client: TestClient, pro
         assert notice["errors"] == sum(f["severity"] == "error" for f in notice["findings"])
 
 
-def test_one_click_mends(page: Page, project: Project) -> None:
+def test_one_click_fixes(page: Page, project: Project) -> None:
     page.draw("contact-certain", (512_000, 6_802_500), (514_980, 6_803_000))
-    short = next(f for f in told(page)["findings"] if f["mend"] and f["mend"].startswith("Extend to border"))
-    page.ask("mend", key=short["key"])
+    short = next(f for f in told(page)["findings"] if f["fix"] and f["fix"].startswith("Extend to border"))
+    page.ask("fix", key=short["key"])
     line = reopened(project).feature("lines", 3)
     assert line.geometry.coords[-1][0] == 515_000
     assert line.geometry.coords[-1] in reopened(project).feature("lines", 1).geometry.coords
-    # Until the next survey has come in, which may be at once, the finding speaks of what is no more.
-    refused = page.ask("mend", key=short["key"])["refused"]
+    # Until the next survey has come in, which may be at once, the finding speaks of what is not a more.
+    refused = page.ask("fix", key=short["key"])["refused"]
     assert "has changed meanwhile" in refused or "no longer there" in refused
     told(page)
-    assert "no longer there" in page.ask("mend", key=short["key"])["refused"]
+    assert "no longer there" in page.ask("fix", key=short["key"])["refused"]
 
 
 @pytest.mark.parametrize(("there", "chosen", "kept"), [("Kp", "", "Kp"), ("Kp", "Qt", "Kp"), ("", "Qt", "Qt")])
@@ -63,8 +64,8 @@ def test_a_tag_takes_the_unit_of_the_area_that_is_there_else_the_one_chosen(
     if not there:
         page.ask("delete", features=[{"table": "areas", "id": 1}], revision=2)
     untagged = next(f for f in told(page)["findings"] if f["rule"] == "untagged")
-    assert untagged["mend"] == f"Tag it {there}".strip()
-    page.ask("mend", key=untagged["key"], unit=chosen)
+    assert untagged["fix"] == f"Tag it {there}".strip()
+    page.ask("fix", key=untagged["key"], unit=chosen)
     tag = reopened(project).feature("points", 2)
     assert (tag.kind, tag.map_unit) == ("unit_tag", kept)
 
@@ -114,7 +115,7 @@ def test_bands_follow_the_units_unless_linework_is_locked(client: TestClient, pa
     assert reopened(project).feature("lines", dyke).stretches == ()
     assert "are formed" in client.post("/p/small/form-units").text
     client.post("/p/small/stack/linework", data={"locked": "false"})
-    assert client.post("/p/small/form-units").text == "0 units formed, 0 changed, 0 gave way. 1 band follows them."
+    assert client.post("/p/small/form-units").text == "0 units formed, 0 changed, 0 replaced. 1 band follows them."
     (hidden,) = reopened(project).feature("lines", dyke).stretches
     assert hidden.certainty == "concealed"
 

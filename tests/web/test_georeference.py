@@ -15,9 +15,9 @@ from PIL import Image
 
 from orvik.core.ground.crs import project_crs
 from orvik.core.pictures.georeferencing import ControlSet, Mapping
-from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.web.app import create_app
-from tests.web.orders import put_out
+from tests.web.orders import export_routes
 
 UNDERLAYS = "/p/isle-of-quennet/underlays"
 BASE = f"{UNDERLAYS}/4"
@@ -39,14 +39,14 @@ def put(client: TestClient, column: float, row: float, east: str, north: str, sy
 
 
 def source(demo: Path) -> tuple[str, ControlSet]:
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     row = project.source(4)
-    project.close_reader()
+    project.close()
     return row.transform, ControlSet.of_json(row.fit)
 
 
 def test_a_scan_waits_until_it_is_placed(client: TestClient, demo: Path) -> None:
-    assert "place it" in client.get("/p/isle-of-quennet/stack").text
+    assert "georeference</a>" in client.get("/p/isle-of-quennet/stack").text
     window = {
         "west": 513_000,
         "south": 6_802_000,
@@ -56,7 +56,7 @@ def test_a_scan_waits_until_it_is_placed(client: TestClient, demo: Path) -> None
         "height": 30,
     }
     assert client.get(f"{BASE}.png", params=window).status_code == 204
-    assert put_out(client).state == "done"
+    assert export_routes(client).state == "done"
     assert "needs 3 control points" in put(client, 0, 0, "513 000", "6 802 300")
     put(client, 400, 0, "513400", "6802300")
     text = put(client, 0, 300, "513000", "6802000")
@@ -64,7 +64,7 @@ def test_a_scan_waits_until_it_is_placed(client: TestClient, demo: Path) -> None
     assert Mapping.of_json(source(demo)[0]).affine == pytest.approx((1, 0, 513_000, 0, -1, 6_802_300), abs=1e-6)
     view = Image.open(io.BytesIO(client.get(f"{BASE}.png", params=window).content)).convert("RGBA")
     assert view.getpixel((20, 15)) == (30, 90, 200, 255)
-    assert "place it" not in client.get("/p/isle-of-quennet/stack").text
+    assert "georeference</a>" not in client.get("/p/isle-of-quennet/stack").text
 
 
 def test_typed_in_another_datum(client: TestClient, demo: Path) -> None:

@@ -67,7 +67,7 @@ def test_uploads_are_capped(client: TestClient) -> None:
     assert "larger than" in answer.text
 
 
-def test_paths_do_not_lead_out_of_the_chest(client: TestClient, tmp_path: Path) -> None:
+def test_paths_do_not_lead_out_of_the_projects(client: TestClient, tmp_path: Path) -> None:
     (tmp_path.parent / "outside.gpkg").write_bytes(b"x")
     for slug in ("..%2Foutside", "%2e%2e/outside", "outside"):
         assert client.get(f"/p/{slug}/compile").status_code == 404

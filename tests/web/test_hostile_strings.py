@@ -13,9 +13,10 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
-from orvik.core.sheet.output.export_settings import WayOut
+from orvik.core.sheet.output.export_settings import ExportSettings
 from orvik.store.geometry import add_functions
 from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.usecases.export.export_sheets import export
 from orvik.web.app import create_app
 
@@ -42,7 +43,7 @@ PAGES = (
     "stack",
     "views",
     "notebook",
-    "signs",
+    "symbols",
     "units",
     "units/new",
     "units/1",
@@ -122,13 +123,13 @@ def test_no_page_takes_it_for_its_own_and_none_fails(client: TestClient) -> None
 def test_exports_are_sound(demo: Path, tmp_path: Path) -> None:
     for text in ("", HOSTILE):
         spoilt(demo, text)
-        project = Project.open(demo, read_only=True)
+        project = ReadProject.open(demo)
         for ending in ("svg", "pdf", "png"):
             target = tmp_path / f"out.{ending}"
-            export(project, project.sheets()[0], target, WayOut(dpi=40))
+            export(project, project.sheets()[0], target, ExportSettings(dpi=40))
             # What parts say instead of what they cannot show is not printed, and here that is nearly all.
             assert target.stat().st_size > 400
-        project.close_reader()
+        project.close()
         tree = ET.parse(tmp_path / "out.svg")
         names = {element.tag.rpartition("}")[2] for element in tree.iter()}
         assert names <= {

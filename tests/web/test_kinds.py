@@ -1,4 +1,4 @@
-"""Own kinds on the page: made, logged, changed, removed."""
+"""Custom kinds on the page: made, logged, changed, removed."""
 
 from __future__ import annotations
 
@@ -15,7 +15,8 @@ from orvik.core.features.feature import Feature
 from orvik.core.geometry.snapping import SnapIndex
 from orvik.store.geometry import add_functions
 from orvik.store.project import Project
-from orvik.store.symbol_book import own_kinds
+from orvik.store.read_project import ReadProject
+from orvik.store.tables.symbol_book import custom_kinds
 from orvik.usecases.compile.features import FeatureEdit, change_feature, keep_features
 from tests.web.pages import Page
 
@@ -35,7 +36,7 @@ FORM = {
 
 
 def reopened(project: Project) -> Project:
-    return Project.open(project.path, read_only=True)
+    return ReadProject.open(project.path)
 
 
 def test_a_kind_is_made_and_logged_with_its_fields(client: TestClient, page: Page, project: Project) -> None:
@@ -53,8 +54,8 @@ def test_a_kind_is_made_and_logged_with_its_fields(client: TestClient, page: Pag
     assert dict(reopened(project).feature("points", 2).fields) == {"Water": "dry", "Depth": 3.0}
     bad = client.post("/p/small/slip/points/2", data={"revision": "5", "own:Water": "salt"})
     assert "not in the list" in bad.text
-    # The signs stand on the plate and in the explanation of a sheet, too.
-    assert "Well head, wet" in client.get("/p/small/signs").text
+    # The symbols stand on the plate and in the explanation of a sheet, too.
+    assert "Well head, wet" in client.get("/p/small/symbols").text
 
 
 def test_what_a_kind_cannot_be(client: TestClient, project: Project) -> None:
@@ -69,7 +70,7 @@ def test_what_a_kind_cannot_be(client: TestClient, project: Project) -> None:
         answer = client.post(ROOT, data=FORM | change)
         assert answer.status_code == 422
         assert why in answer.text
-    assert own_kinds(reopened(project)) == []
+    assert custom_kinds(reopened(project)) == []
 
 
 def test_a_kind_in_use_is_not_taken_apart(client: TestClient, page: Page, project: Project) -> None:
@@ -80,12 +81,12 @@ def test_a_kind_in_use_is_not_taken_apart(client: TestClient, page: Page, projec
     assert "delete them first" in client.post(f"{ROOT}/well_head", data=FORM | {"field": ["Flow", "Depth"]}).text
     assert client.delete(f"{ROOT}/well_head").status_code == 422
     assert "Keep" in client.post(f"{ROOT}/well_head", data=FORM | {"label": "Well"}).text
-    assert own_kinds(reopened(project))[0][1].label == "Well"
+    assert custom_kinds(reopened(project))[0][1].label == "Well"
     page.ask("undo")
     page.ask("undo")
     client.delete(f"{ROOT}/well_head")
-    assert own_kinds(reopened(project)) == []
-    # The pen in hand is gone with its kind.
+    assert custom_kinds(reopened(project)) == []
+    # The pen selected is gone with its kind.
     assert "There is no pen" in page.ask("pen", name="well_head-certain")["refused"]
 
 
@@ -100,7 +101,7 @@ def test_values_in_use_are_renamed_along_or_asked_for(client: TestClient, page: 
     assert "2 features have it" in asked
     assert "<option selected>damp</option>" in asked
     # Nothing has been kept yet.
-    assert [c.value for c in own_kinds(reopened(project))[0][1].fields[0].choices] == ["dry", "wet"]
+    assert [c.value for c in custom_kinds(reopened(project))[0][1].fields[0].choices] == ["dry", "wet"]
     said = {"lost_field": ["Water"], "lost_value": ["wet"], "becomes": ["damp"]}
     assert "Keep" in client.post(f"{ROOT}/well_head", data=renamed | said).text
     held = [reopened(project).feature("points", n).fields["Water"] for n in (2, 3, 4)]
@@ -128,7 +129,7 @@ def test_an_old_fault_refuses_no_other_edit(client: TestClient, page: Page, proj
         lines = again.features("lines")
         (number,) = [int(i) for i, kind in zip(lines.ids, lines.columns["kind"], strict=True) if kind == "well_line"]
         line = again.feature("lines", number)
-        again.close_reader()
+        again.close()
         with contextlib.closing(Project.open(project.path)) as mine:
             index = SnapIndex(mine.all_features())
             middle = (513_700.0, 6_801_500.0)

@@ -18,7 +18,7 @@ from orvik.web.app import create_app
 
 def said(demo: Path, what: str) -> str:
     with TestClient(create_app(demo.parent), base_url="http://127.0.0.1:8460") as client:
-        return html.unescape(client.get(f"/p/isle-of-quennet/signs/labels/lists{what}").text)
+        return html.unescape(client.get(f"/p/isle-of-quennet/symbols/labels/lists{what}").text)
 
 
 def test_the_bench_says_of_sheets_what_proof_says(demo: Path) -> None:

@@ -7,6 +7,7 @@ from fastapi.testclient import TestClient
 
 from orvik.demo.field_notebook import send, walk
 from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from tests.browser.chromium import application
 from tests.web.pages import Page
 
@@ -18,14 +19,14 @@ ROOT = "/p/small/notebook"
 
 
 def reopened(project: Project) -> Project:
-    return Project.open(project.path, read_only=True)
+    return ReadProject.open(project.path)
 
 
 def test_a_table_is_looked_at_before_it_is_kept(client: TestClient, project: Project) -> None:
     shown = client.post(f"{ROOT}/preview", files={"table": ("walk.csv", CSV.encode(), "text/csv")})
     assert "2 new stations" in shown.text
     assert "1 double, left out" in shown.text
-    assert "Row 5: 420 is no direction" in shown.text
+    assert "Row 5: 420 is not a direction" in shown.text
     assert reopened(project).stations() == []
     kept = client.post(f"{ROOT}/keep", data={"text": CSV, "name": "walk.csv"})
     assert kept.text.count("station-row") == 2
@@ -53,7 +54,7 @@ def test_kinds_that_are_not_known_ask_before_anything_is_kept(client: TestClient
 
 def test_a_station_is_logged_in_one_entry_and_undone(client: TestClient, page: Page, project: Project) -> None:
     client.post(f"{ROOT}/keep", data={"text": CSV, "name": "walk.csv"})
-    assert "Take a pen for attitudes" in page.ask("station", station=1)["refused"]
+    assert "Choose a pen for attitudes" in page.ask("station", station=1)["refused"]
     page.ask("pen", name="bedding-certain")
     answer = page.ask("station", station=1)
     assert (answer["waiting"], answer["words"]) == ([511_500, 6_801_200], "strikes 350, dips 60 to the east")
@@ -71,7 +72,7 @@ def test_a_station_is_logged_in_one_entry_and_undone(client: TestClient, page: P
     assert "no longer" in page.ask("station", station=1)["refused"]
 
 
-def test_a_strike_drawn_over_the_sign_on_the_scan(page: Page, project: Project) -> None:
+def test_a_strike_drawn_over_the_symbol_on_the_scan(page: Page, project: Project) -> None:
     page.ask("pen", name="bedding-certain")
     page.press(513_000, 6_802_000)
     along = [[513_000, 6_801_950], [513_000, 6_802_050]]

@@ -11,8 +11,9 @@ from fastapi.testclient import TestClient
 
 from orvik.core.features.feature import Feature
 from orvik.store import rows
-from orvik.store.acceptances import acceptances
-from orvik.store.project import Project, opened_for_reading
+from orvik.store.project import Project
+from orvik.store.read_project import opened_for_reading
+from orvik.store.tables.acceptances import acceptances
 from orvik.web.app import create_app
 
 PROOF = "/p/small/proof"
@@ -33,17 +34,17 @@ def test_many_lines_drawn_at_one_scale_are_one_note(project: Project, tmp_path: 
     project.close()
     with TestClient(create_app(tmp_path), base_url="http://127.0.0.1:8460") as client:
         text = notes_of(client)
-        assert text.count("features were drawn at 1:32\u2009000") == 1
-        assert "5 features were drawn" in text
+        assert text.count("features were digitized at 1:32\u2009000") == 1
+        assert "5 features were digitized" in text
         # Two are not yet many.
-        assert len(re.findall(r"was drawn at 1:50\u2009000", text)) >= 2
+        assert len(re.findall(r"was digitized at 1:50\u2009000", text)) >= 2
         (note,) = [one for one in text.split('<li class="note ') if "5 features" in one]
         keys = re.findall(r'name="key" value="([^"]+)"', note)
         assert len(keys) == 5
         assert len(re.findall(r"/compile\?x=", note)) == 5
         answer = client.post(f"{PROOF}/accept", data={"key": keys, "reason": "The old sheet.", "signed": "HQ"})
         assert answer.status_code == 200
-        assert "5 features were drawn" not in html.unescape(answer.text)
+        assert "5 features were digitized" not in html.unescape(answer.text)
     with opened_for_reading(project.path) as after:
         assert set(keys) <= set(acceptances(after))
         # All of it was one entry, and comes back with one undo.

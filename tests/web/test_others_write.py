@@ -13,6 +13,7 @@ from fastapi.testclient import TestClient
 from orvik.core.errors import ProjectRefused
 from orvik.store.geometry import add_functions
 from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from tests.store.content import content
 from tests.web.pages import Page
 
@@ -40,9 +41,9 @@ def test_an_edit_on_what_has_changed_meanwhile_is_refused(page: Page, project: P
     elsewhere(project.path, "UPDATE lines SET note = 'theirs' WHERE id = 2")
     answer = page.ask("delete", features=[{"table": "lines", "id": 2}], revision=2)
     assert "changed" in answer["refused"]
-    opened = Project.open(project.path, read_only=True)
+    opened = ReadProject.open(project.path)
     assert opened.feature("lines", 2).note == "theirs"
-    opened.close_reader()
+    opened.close()
 
 
 def test_the_second_of_two_unit_forms_does_not_overwrite_the_first(client: TestClient, project: Project) -> None:
@@ -52,18 +53,18 @@ def test_the_second_of_two_unit_forms_does_not_overwrite_the_first(client: TestC
     second = client.post(f"{UNITS}/2", data=fields | {"age": "Aptian", "revision": "2"})
     assert second.status_code in (409, 422)
     assert "changed" in second.text
-    unit = Project.open(project.path, read_only=True).units_by_code()["Kp"]
+    unit = ReadProject.open(project.path).units_by_code()["Kp"]
     assert (unit.name, unit.age) == ("Pellan Shale", "Early Cretaceous")
     # The form as it is now goes through.
     assert client.post(f"{UNITS}/2", data=fields | {"age": "Aptian", "revision": "3"}).status_code == 200
 
 
 def test_a_form_filled_in_before_another_program_wrote_is_refused(client: TestClient, project: Project) -> None:
-    assert client.get("/p/small/signs").status_code == 200
+    assert client.get("/p/small/symbols").status_code == 200
     elsewhere(project.path, "UPDATE units SET age = 'Aptian' WHERE code = 'Kp'")
     fields = {"code": "Kp", "name": "Pellan Shale", "age": "Early Cretaceous", "colour": "#BBD5A6", "revision": "2"}
     assert "changed" in client.post(f"{UNITS}/2", data=fields).text
-    assert Project.open(project.path, read_only=True).units_by_code()["Kp"].age == "Aptian"
+    assert ReadProject.open(project.path).units_by_code()["Kp"].age == "Aptian"
 
 
 @pytest.mark.parametrize("how", ["replaced", "deleted"])
@@ -92,11 +93,11 @@ def test_a_project_that_cannot_be_written_is_looked_at(
     # Root may write everything; what the system says of others is told in its place.
     monkeypatch.setattr(os, "access", lambda path, mode: mode != os.W_OK)
     before = project.path.read_bytes()
-    for view in ("ground", "compile", "signs", "sheet", "proof"):
+    for view in ("ground", "compile", "symbols", "sheet", "proof"):
         assert client.get(f"/p/small/{view}").status_code == 200
     with client.websocket_connect("ws://127.0.0.1:8460/p/small/live") as socket:
         page = Page(socket)
-        page.ask("hello", seat="one")
+        page.ask("hello", window_id="one")
         assert "only be looked at" in page.ask("delete", features=[{"table": "lines", "id": 2}], revision=2)["refused"]
         page.ask("pen", name="contact-certain")
         assert "only be looked at" in page.ask("press", x=512_500, y=6_801_000, ring=None, scale=6250)["refused"]

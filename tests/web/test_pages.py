@@ -19,10 +19,10 @@ from skimage.color import deltaE_ciede2000, rgb2lab
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts import KINDS
 from orvik.core.sheet.parts.map_panel import MapPanel
-from orvik.store.project import Project
-from orvik.usecases.export.archive import hand_over
+from orvik.store.read_project import ReadProject
+from orvik.usecases.export.archive import write_archive
 from orvik.web.app import create_app
-from tests.web.orders import put_out
+from tests.web.orders import export_routes
 
 NEW = {"name": "Outer Stills", "crs": "EPSG:32628", "publication": "1:25 000", "digitizing": "1:6 250"}
 BORDER = {"corners": "grid", "west": "510 000", "south": "6 800 000", "east": "515 000", "north": "6 804 000"}
@@ -38,7 +38,7 @@ def make(client: TestClient, **changes: str) -> object:
     return client.post("/new", data=NEW | BORDER | changes)
 
 
-@pytest.mark.parametrize("stage", ["ground", "compile", "signs", "sheet", "proof"])
+@pytest.mark.parametrize("stage", ["ground", "compile", "symbols", "sheet", "proof"])
 def test_every_stage_opens(client: TestClient, stage: str) -> None:
     text = client.get(f"/p/isle-of-quennet/{stage}").text
     assert "Isle of Quennet" in text
@@ -46,7 +46,7 @@ def test_every_stage_opens(client: TestClient, stage: str) -> None:
 
 
 def test_home_shows_projects_and_troubles(client: TestClient, demo: Path) -> None:
-    (demo.parent / "broken.gpkg").write_text("no project")
+    (demo.parent / "broken.gpkg").write_text("not a project")
     text = client.get("/").text
     assert "Isle of Quennet" in text
     assert "broken.gpkg" in text
@@ -54,10 +54,10 @@ def test_home_shows_projects_and_troubles(client: TestClient, demo: Path) -> Non
     assert Image.open(io.BytesIO(thumbnail.content)).size[0] > 300
 
 
-def test_the_demo_that_an_empty_chest_offers_is_there(client: TestClient, demo: Path) -> None:
+def test_the_demo_that_an_empty_projects_offers_is_there(client: TestClient, demo: Path) -> None:
     text = client.get("/").text
     assert "Isle of Quennet" in text
-    assert "Lay out the demo" not in text
+    assert "Make the demo project" not in text
     # Asked for once more, it is left as it is.
     before = demo.read_bytes()
     assert client.post("/demo").headers["HX-Redirect"] == "/p/isle-of-quennet/compile"
@@ -67,12 +67,12 @@ def test_the_demo_that_an_empty_chest_offers_is_there(client: TestClient, demo: 
 def test_a_project_is_made(client: TestClient, demo: Path) -> None:
     answer = make(client)
     assert answer.headers["HX-Redirect"] == "/p/outer-stills/ground"  # type: ignore[attr-defined]
-    project = Project.open(demo.parent / "outer-stills.gpkg", read_only=True)
+    project = ReadProject.open(demo.parent / "outer-stills.gpkg")
     border = project.border()
     assert border is not None
     assert border.bounds == (510_000, 6_800_000, 515_000, 6_804_000)
     assert (project.scales.publication, project.scales.digitizing) == (25_000, 6_250)
-    project.close_reader()
+    project.close()
 
 
 @pytest.mark.parametrize(
@@ -104,12 +104,12 @@ def test_bad_projects_are_refused_where_it_matters(
 
 def test_geographic_border(client: TestClient, demo: Path) -> None:
     make(client, corners="geographic", west="14°50' W", south="61°20' N", east="14°40' W", north="61°23' N")
-    project = Project.open(demo.parent / "outer-stills.gpkg", read_only=True)
+    project = ReadProject.open(demo.parent / "outer-stills.gpkg")
     border = project.border()
     assert border is not None
     longitude, latitude = project.crs.to_geographic(*np.array(border.coords)[0])
     assert (float(longitude), float(latitude)) == pytest.approx((-14 - 50 / 60, 61 + 20 / 60))
-    project.close_reader()
+    project.close()
 
 
 def test_digitizing_scale_is_proposed(client: TestClient) -> None:
@@ -154,11 +154,11 @@ def test_units_are_added_changed_moved_and_guarded(client: TestClient, demo: Pat
     client.post(f"{base}/8/move/-1")
     answer = client.post(f"{base}/7", data={"code": "pCq", "name": "Quennet Gneiss", "age": "", "colour": "#D59E90"})
     assert answer.status_code == 200
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     assert [u.code for _, u in project.units()] == ["Qal", "Qt", "Kp", "Kw", "Jh", "Jc", "Td", "pCq"]
     assert project.unit_use("pCq") > 0
     assert project.unit_use("pCg") == 0
-    project.close_reader()
+    project.close()
     assert "belong to pCq" in client.delete(f"{base}/7").text
     assert client.delete(f"{base}/8").status_code == 200
 
@@ -200,13 +200,13 @@ def test_a_second_sheet_or_what_paper_would_hold_it(client: TestClient) -> None:
 
 
 def test_ways_out(client: TestClient) -> None:
-    ((name, pdf),) = put_out(client).files.items()
+    ((name, pdf),) = export_routes(client).files.items()
     assert pdf.startswith(b"%PDF-")
     assert name == f"Harrack-Head-{date.today().isoformat()}.pdf"
-    (png,) = put_out(client, ending="png", dpi="100").files.values()
+    (png,) = export_routes(client, ending="png", dpi="100").files.values()
     assert Image.open(io.BytesIO(png)).size == (math.ceil(420 / 0.254), math.ceil(297 / 0.254))
     assert (
-        client.post("/p/isle-of-quennet/put-out", data={"sheet": "1", "ending": "png", "dpi": "5"}).status_code == 422
+        client.post("/p/isle-of-quennet/exports", data={"sheet": "1", "ending": "png", "dpi": "5"}).status_code == 422
     )
 
 
@@ -237,16 +237,16 @@ def test_underlays_by_upload(client: TestClient, demo: Path) -> None:
         answer = client.post(url, files=bad)
         assert answer.status_code == 422
         assert answer.headers["Orvik-Where"] == "file"
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     assert len(project.sources()) == 4
-    project.close_reader()
+    project.close()
     assert "scan" not in client.delete(f"{url}/4").text
 
 
 def test_stack_is_kept(client: TestClient) -> None:
     url = "/p/isle-of-quennet/stack/units"
-    assert 'value="40"' in client.post(url, data={"strength": "40"}).text
-    assert 'aria-pressed="false" aria-label="See Units"' in client.post(url, data={"shown": "false"}).text
+    assert 'value="40"' in client.post(url, data={"opacity": "40"}).text
+    assert 'aria-pressed="false" aria-label="Show Units"' in client.post(url, data={"shown": "false"}).text
     assert client.post("/p/isle-of-quennet/stack/nothing", data={"shown": "false"}).status_code == 404
 
 
@@ -261,10 +261,10 @@ def test_border_and_scales_can_be_changed_and_undone(client: TestClient, demo: P
         client.post("/p/isle-of-quennet/scales", data={"publication": "50000", "digitizing": "12500"}).status_code
         == 204
     )
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     assert project.scales.publication == 50_000
     assert len(project.border_ids()) == 1
-    project.close_reader()
+    project.close()
 
 
 def test_a_new_unit_has_a_colour_of_its_own(client: TestClient) -> None:
@@ -280,37 +280,37 @@ def test_a_new_unit_has_a_colour_of_its_own(client: TestClient) -> None:
     assert min(float(deltaE_ciede2000(a, b)[0, 0]) for a, b in combinations(labs, 2)) > 5
 
 
-def test_a_scale_and_a_strength_sent_at_once_are_both_kept(client: TestClient, demo: Path) -> None:
-    client.post("/p/isle-of-quennet/parts/1", data={"scale": "1:30 000", "layer": "units", "strength": "40"})
-    project = Project.open(demo, read_only=True)
+def test_a_scale_and_a_opacity_sent_at_once_are_both_kept(client: TestClient, demo: Path) -> None:
+    client.post("/p/isle-of-quennet/parts/1", data={"scale": "1:30 000", "layer": "units", "opacity": "40"})
+    project = ReadProject.open(demo)
     panel = project.part(1).settings
-    project.close_reader()
+    project.close()
     assert isinstance(panel, MapPanel)
     assert (panel.scale, panel.layers["units"]) == (30_000, 0.4)
     title = next(part.id for part in project_parts(demo) if part.kind == "title")
-    answer = client.post(f"/p/isle-of-quennet/parts/{title}", data={"layer": "units", "strength": "40"})
+    answer = client.post(f"/p/isle-of-quennet/parts/{title}", data={"layer": "units", "opacity": "40"})
     assert answer.status_code == 422
     assert "has no layers" in answer.text
 
 
 def project_parts(demo: Path) -> list[Part]:
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     try:
         return project.parts(1)
     finally:
-        project.close_reader()
+        project.close()
 
 
 def test_an_own_size_is_taken_or_asked_about(client: TestClient, demo: Path) -> None:
     form = {"name": "Wide", "paper": "own", "own_size": "60 x 50 cm", "orientation": "landscape"}
     told = client.post("/p/isle-of-quennet/sheets", data=form | {"paper": "A3"})
     assert told.status_code == 422
-    assert "Choose “own size” for 60 x 50 cm" in told.text
+    assert "Choose “custom size” for 60 x 50 cm" in told.text
     assert client.post("/p/isle-of-quennet/sheets", data=form).status_code == 204
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     made = next(sheet for sheet in project.sheets() if sheet.name == "Wide")
-    project.close_reader()
-    assert (made.width, made.height, made.paper) == (600, 500, "Own size")
+    project.close()
+    assert (made.width, made.height, made.paper) == (600, 500, "Custom size")
 
 
 def test_an_archive_is_taken_over_on_home(corner: Path, tmp_path: Path) -> None:
@@ -318,8 +318,8 @@ def test_an_archive_is_taken_over_on_home(corner: Path, tmp_path: Path) -> None:
     odd = corner.with_name("50% of it? #2.gpkg")
     corner.rename(odd)
     corner.with_suffix(".files").rename(odd.with_suffix(".files"))
-    hand_over(odd, tmp_path / "odd.zip", "2026-07-02")
-    with TestClient(create_app(tmp_path / "chest"), base_url="http://127.0.0.1:8460") as client:
+    write_archive(odd, tmp_path / "odd.zip", "2026-07-02")
+    with TestClient(create_app(tmp_path / "projects"), base_url="http://127.0.0.1:8460") as client:
         home = client.get("/").text
         assert "/take-over" in home
         packed = (tmp_path / "odd.zip").read_bytes()
@@ -327,13 +327,13 @@ def test_an_archive_is_taken_over_on_home(corner: Path, tmp_path: Path) -> None:
         assert answer.headers["HX-Redirect"] == "/p/50-of-it-2/compile"
         assert client.get("/p/50-of-it-2/compile").status_code == 200
         # Its pictures are there, under their new name.
-        assert list((tmp_path / "chest" / "50-of-it-2.files").iterdir())
+        assert list((tmp_path / "projects" / "50-of-it-2.files").iterdir())
         assert "already" in client.post("/take-over", files={"file": ("odd.zip", packed)}).text
         assert "cannot be read" in client.post("/take-over", files={"file": ("a.zip", b"PK nothing")}).text
         # As a browser sends a form in which nothing is chosen.
         empty = b'--x\r\nContent-Disposition: form-data; name="file"; filename=""\r\n\r\n\r\n--x--\r\n'
         headers = {"Content-Type": "multipart/form-data; boundary=x"}
         assert "Choose a file" in client.post("/take-over", content=empty, headers=headers).text
-        assert sorted(p.name for p in (tmp_path / "chest").glob("*.gpkg")) == ["50-of-it-2.gpkg"]
+        assert sorted(p.name for p in (tmp_path / "projects").glob("*.gpkg")) == ["50-of-it-2.gpkg"]
     with TestClient(create_app(odd.parent), base_url="http://127.0.0.1:8460") as client:
         assert "rename it" in client.get("/").text

@@ -15,6 +15,7 @@ from rasterio.transform import from_origin
 
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.web.app import create_app
 from tests.web.ink import ink_of
 
@@ -34,7 +35,7 @@ FORM = {
 
 @pytest.fixture
 def client(demo: Path, tmp_path: Path) -> Iterator[TestClient]:
-    """A plane that rises one metre in ten to the east, brought in as GeoTIFF."""
+    """A plane that rises one metre in ten to the east, imported as GeoTIFF."""
     z = np.tile(np.arange(100, dtype=np.float32), (80, 1)) + 50
     path = tmp_path / "plane.tif"
     profile = {
@@ -59,9 +60,9 @@ def seen(client: TestClient, **window: int) -> np.ndarray:
 
 
 def test_heights_are_known_for_what_they_are(client: TestClient, demo: Path) -> None:
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     assert ReliefStyle.of_json(project.source(4).relief) == ReliefStyle()
-    project.close_reader()
+    project.close()
     text = client.get(f"{BASE}/slip").text
     assert "50.0" in text
     assert "149.0" in text
@@ -107,7 +108,7 @@ def test_style_is_kept_shown_and_undone(client: TestClient, demo: Path) -> None:
         ({"azimuth": "400"}, "between 0 and 360"),
         ({"exaggeration": "x"}, "not a number"),
         ({"contours": "0.001"}, "apart"),
-        ({"ramp": "plaid"}, "is no tint"),
+        ({"ramp": "plaid"}, "is not a tint"),
         ({"low": "9", "high": "3"}, "below its high end"),
     ],
 )

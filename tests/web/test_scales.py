@@ -14,7 +14,7 @@ from orvik.core.errors import ScaleRefused
 from orvik.core.ground.border import series_corners
 from orvik.core.ground.scale import Scales, parse_rungs
 from orvik.core.sheet.templates.fitting import scale_fits
-from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.web.app import create_app
 
 BASE = "/p/isle-of-quennet"
@@ -42,7 +42,7 @@ def test_scales_are_fitted_to_a_paper(client: TestClient, demo: Path) -> None:
     text = client.get(f"{BASE}/scales/fits", params={"paper": "A3"}).text
     assert "1:25\u2009000 fills A3 landscape to 86 %, in use" in text
     assert "1:24\u2009000 does not fit" in text
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     border = project.border()
     assert border is not None
     for paper in ("A4", "A0", "ANSI C"):
@@ -51,13 +51,13 @@ def test_scales_are_fitted_to_a_paper(client: TestClient, demo: Path) -> None:
         filled = [f.filled for f in fits[1:]]
         assert all(f is not None and f <= 1 for f in filled)
         assert filled == sorted(filled, reverse=True)  # type: ignore[type-var]
-    project.close_reader()
+    project.close()
     # Taking one sets the digitizing scale with it.
     assert client.post(f"{BASE}/scales", data={"publication": "50000"}).status_code == 204
-    again = Project.open(demo, read_only=True)
+    again = ReadProject.open(demo)
     assert (again.scales.publication, again.scales.digitizing) == (50_000, 12_500)
     assert again.scales.tolerance_metres == 10
-    again.close_reader()
+    again.close()
 
 
 def test_a_sheet_of_a_series(client: TestClient) -> None:

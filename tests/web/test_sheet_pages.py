@@ -22,11 +22,11 @@ from orvik.core.sheet.page.part import PanelPartSettings, Part
 from orvik.core.sheet.parts.graticule.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.core.sheet.parts.north_arrow.north_angles import norths_of
-from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.usecases.sheet.composing import composed
 from orvik.web.app import create_app
 from orvik.web.sheet import aiming
-from tests.web.orders import put_out
+from tests.web.orders import export_routes
 
 BASE = "/p/isle-of-quennet"
 UTM = project_crs("EPSG:32628")
@@ -41,11 +41,11 @@ def client(demo: Path) -> Iterator[TestClient]:
 
 
 def kept(demo: Path, sheet: int = 1) -> tuple[Sheet, list[Part]]:
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     try:
         return project.sheet(sheet), project.parts(sheet)
     finally:
-        project.close_reader()
+        project.close()
 
 
 def numbers(demo: Path, kind: str) -> list[int]:
@@ -61,7 +61,7 @@ def test_the_page_is_set_by_its_form(client: TestClient, demo: Path) -> None:
     client.post(f"{SHEET}/page", data={"paper": "60 x 40 cm"})
     client.post(f"{SHEET}/page", data={"orientation": "portrait"})
     sheet, _ = kept(demo)
-    assert (sheet.width, sheet.height, sheet.paper) == (400, 600, "Own size")
+    assert (sheet.width, sheet.height, sheet.paper) == (400, 600, "Custom size")
     for wrong in ({"name": ""}, {"name": "  "}, {"left": "-3"}, {"columns": "2.5"}, {"paper": "A99"}, {"speed": "3"}):
         answer = client.post(f"{SHEET}/page", data=wrong)
         assert answer.status_code in (404, 422), wrong
@@ -148,13 +148,13 @@ def test_a_sheet_is_made_smaller_as_a_whole(client: TestClient, demo: Path) -> N
     sheet, parts = kept(demo, number)
     assert (sheet.width, sheet.height) == (210, 148.5)
     (panel,) = [p.settings for p in parts if isinstance(p.settings, MapPanel)]
-    assert (panel.scale, panel.sign_scale) == (50_000, 0.5)
+    assert (panel.scale, panel.symbol_scale) == (50_000, 0.5)
     for wrong in ("", "none", "0", "5000"):
         assert client.post(f"{SHEET}/reduce", data={"name": "x", "per_cent": wrong}).status_code == 422
 
 
 def test_what_shows_no_ground_is_not_aimed(client: TestClient, demo: Path) -> None:
-    """Every route that aims, with every part of the demo's sheet that is no panel."""
+    """Every route that aims, with every part of the demo's sheet that is not a panel."""
     routes = [(method, route.path) for route in aiming.router.routes for method in route.methods]  # type: ignore[attr-defined]
     assert len(routes) >= 10
     typed = {"view": "1", "x": "512000", "y": "6801000", "denominator": "12500", "keys": '[["areas", 1]]', "name": "N"}
@@ -201,9 +201,9 @@ def test_a_panel_is_aimed(client: TestClient, demo: Path) -> None:
     # Over the same ground, and back again.
     client.post(f"{url}/aim", data={"system": "EPSG:32628"})
     assert settings().system == ""
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     view = next(v for v in project.views() if v.name == "From Iceland")
-    project.close_reader()
+    project.close()
     assert (view.crs, (view.x, view.y)) == ("EPSG:3057", there)
     before = settings().centre
     client.post(f"{url}/aim", data={"east": "500 000", "north": "6 800 000"})
@@ -300,7 +300,7 @@ def test_a_part_is_given_a_file(client: TestClient, demo: Path) -> None:
     drawn = client.get(f"{SHEET}/drawn?parts={number}").json()[number]
     assert "#336699" in drawn
     assert "<image" not in drawn
-    # What is no picture changes nothing, and neither does a setting that takes none.
+    # What is not a picture changes nothing, and neither does a setting that takes none.
     before = client.get(f"{SHEET}/ink").json()["revision"]
     assert client.post(f"{url}/files/file", files={"file": ("a.png", b"no")}).status_code == 422
     assert client.post(f"{url}/files/name", files={"file": ("a.svg", SECTION)}).status_code == 404
@@ -318,9 +318,9 @@ def test_an_arrow_of_ones_own_turns_with_its_panel(client: TestClient, demo: Pat
     places = []
     for turned in ("0", "30"):
         client.post(f"{BASE}/parts/{panel}", data={"rotation": turned})
-        project = Project.open(demo, read_only=True)
+        project = ReadProject.open(demo)
         group = next(g for g in composed(project, 1).groups if g.name == f"part-{arrow}")
-        project.close_reader()
+        project.close()
         (fill,) = (i for i in walk(group.items) if isinstance(i, Fill) and i.colour == "#336699")
         places.append(fill.paths.xy)
     one, other = (xy - xy.mean(axis=0) for xy in places)
@@ -331,12 +331,12 @@ def test_an_arrow_of_ones_own_turns_with_its_panel(client: TestClient, demo: Pat
 def test_a_line_in_hand_is_stood_upright(client: TestClient, demo: Path) -> None:
     """Its ends lie one above the other on the page, and true north stands off by its azimuth, by PROJ's geodesic."""
     (panel,) = numbers(demo, "map_panel")
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     lines = project.all_features()["lines"]
     faults = [i for i, kind in enumerate(lines.columns["kind"]) if "fault" in kind]
     number = int(lines.ids[max(faults, key=lambda i: lines.geometries[i].length)])
     xy = shapely.get_coordinates(project.whole("lines", [number])[number].geometry)[[0, -1]]
-    project.close_reader()
+    project.close()
     url = f"{BASE}/parts/{panel}/aim/upright"
     assert client.post(url, data={"keys": json.dumps([["points", 1]])}).status_code == 422
     assert client.post(url, data={"keys": json.dumps([["areas", 1], ["lines", number]])}).status_code == 200
@@ -377,7 +377,7 @@ def test_texts_follow_the_styles_of_their_sheet(client: TestClient, demo: Path) 
     assert client.get(f"{BASE}/fonts/{'0' * 64}.ttf").status_code == 404
     client.post(f"{SHEET}/page", data={"title_face": "own"})
     assert f'font-family="own-{checksum}"' in drawn(title)
-    (pdf,) = put_out(client).files.values()
+    (pdf,) = export_routes(client).files.values()
     assert b"OrvikCompanion-Italic" in pdf
     client.post(f"{SHEET}/page", data={"font": ""})
     assert 'font-family="Spectral"' in drawn(title)
@@ -421,7 +421,7 @@ def test_map_first_is_shown_before_it_is_taken(client: TestClient, demo: Path) -
     url = f"{BASE}/parts/{panel}"
     client.post(url, data={"width": "100"})
     before = next(p for p in kept(demo)[1] if p.id == panel)
-    assert "Take it" in client.get(f"{url}/most-room").text
+    assert "Apply" in client.get(f"{url}/most-room").text
     assert next(p for p in kept(demo)[1] if p.id == panel) == before
     client.post(f"{url}/most-room")
     after = next(p for p in kept(demo)[1] if p.id == panel)

@@ -9,9 +9,9 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
-from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.web.app import create_app
-from tests.web.orders import put_out
+from tests.web.orders import export_routes
 
 BASE = "/p/isle-of-quennet/systems"
 OWN = {
@@ -52,9 +52,9 @@ def test_a_report_changes_nothing(client: TestClient, demo: Path) -> None:
     assert "to 1 m" in text
     assert "Change to this system" in text
     assert client.post(f"{BASE}/try", data={"crs": "EPSG:4326"}).headers["Orvik-Where"] == "crs"
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     assert project.crs.text == "EPSG:32628"
-    project.close_reader()
+    project.close()
 
 
 def test_own_system_by_parameters_or_definition(client: TestClient) -> None:
@@ -84,13 +84,13 @@ def test_change_tells_every_page_and_is_undone(client: TestClient, demo: Path) -
         assert client.post(f"{BASE}/change", data={"crs": "EPSG:8088"}).headers["HX-Redirect"].endswith("/ground")
         notice = socket.receive()["text"]
         assert '"moved":true' in notice
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     assert project.crs.text == "EPSG:8088"
     assert project.scales.publication == 25_000
-    project.close_reader()
+    project.close()
     # Everything else works in the new system.
     assert "ISN2016" in client.get("/p/isle-of-quennet/ground").text
-    (pdf,) = put_out(client).files.values()
+    (pdf,) = export_routes(client).files.values()
     assert pdf.startswith(b"%PDF")
 
 

@@ -13,12 +13,13 @@ from orvik.core.errors import FileRefused
 from orvik.core.ink.primitives import Group, Stroke
 from orvik.core.pictures.underlay_ink import CONTOUR_WIDTH, INDEX_WIDTH
 from orvik.exchange.rasters.raster import files_folder
-from orvik.store.project import Project, opened_for_reading
+from orvik.store.project import Project
+from orvik.store.read_project import ReadProject, opened_for_reading
 from orvik.usecases.proof.proof import all_findings
 from orvik.usecases.sheet.composing import composed
 from orvik.web.app import create_app
 from orvik.web.guard import Guard
-from tests.web.orders import put_out
+from tests.web.orders import export_routes
 
 BASE = "/p/isle-of-quennet/underlays"
 VIEW = {"west": 513_000, "south": 6_802_000, "east": 514_000, "north": 6_803_000, "width": 50, "height": 50}
@@ -32,9 +33,9 @@ def client(demo: Path) -> Iterator[TestClient]:
 
 
 def copy_of(demo: Path, number: int) -> Path:
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     path = files_folder(demo) / project.source(number).file
-    project.close_reader()
+    project.close()
     return path
 
 
@@ -54,7 +55,7 @@ def test_name_blend_and_order(client: TestClient, demo: Path) -> None:
 
 
 @pytest.mark.parametrize("trouble", ["missing", "altered"])
-def test_a_copy_that_is_gone_is_named_and_mended(client: TestClient, demo: Path, trouble: str) -> None:
+def test_a_copy_that_is_gone_is_named_and_fixed(client: TestClient, demo: Path, trouble: str) -> None:
     path = copy_of(demo, 2)
     original = path.read_bytes()
     before = client.get(f"{BASE}/2.png", params=VIEW).content
@@ -80,27 +81,27 @@ def test_a_copy_that_is_gone_is_named_and_mended(client: TestClient, demo: Path,
 
 def test_a_print_does_not_leave_a_picture_out(client: TestClient, demo: Path) -> None:
     copy_of(demo, 1).unlink()
-    answer = put_out(client)
+    answer = export_routes(client)
     assert answer.state == "failed"
     assert "Relief: " in answer.text
-    assert "strength" in answer.text
+    assert "opacity" in answer.text
     assert not answer.files
-    client.post("/p/isle-of-quennet/parts/1", data={"layer": "underlay-1", "strength": "0"})
-    assert put_out(client).state == "done"
+    client.post("/p/isle-of-quennet/parts/1", data={"layer": "underlay-1", "opacity": "0"})
+    assert export_routes(client).state == "done"
 
 
 def test_contour_lines_are_printed_as_lines(client: TestClient, demo: Path) -> None:
-    """In the panel's group of the relief, at its strength, in millimetres on the page."""
+    """In the panel's group of the relief, at its opacity, in millimetres on the page."""
     style = {"shade": "", "contours": "10", "azimuth": "315", "altitude": "45", "exaggeration": "1"}
     assert client.post(f"{BASE}/1/relief", data=style | {"low": "", "high": ""}).status_code == 200
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     panel = project.part(1)
     groups = composed(project, 1).groups
-    project.close_reader()
+    project.close()
     (shown,) = [group for group in groups if group.name == "part-1"]
     inside = next(item for item in shown.items if isinstance(item, Group) and item.name == "map")
     relief = next(item for item in inside.items if isinstance(item, Group) and item.name == "underlay-1")
-    assert relief.strength == panel.settings.underlays["1"]
+    assert relief.opacity == panel.settings.underlays["1"]
     assert {type(item) for item in relief.items} == {Stroke}
     assert {item.style.width for item in relief.items if isinstance(item, Stroke)} == {CONTOUR_WIDTH, INDEX_WIDTH}
     xy = np.concatenate([item.paths.xy for item in relief.items if isinstance(item, Stroke)])
@@ -117,7 +118,7 @@ def test_removing_empties_its_slip(client: TestClient) -> None:
 def test_groups_are_shown_and_hidden_together(client: TestClient) -> None:
     for number, name in ((1, "Relief"), (2, "Field sheet 3")):
         client.post(f"{BASE}/{number}/slip", data={"name": name, "multiply": "true", "group": "Base"})
-    assert client.get("/p/isle-of-quennet/stack").text.count('aria-label="See all of Base"') == 1
+    assert client.get("/p/isle-of-quennet/stack").text.count('aria-label="Show all of Base"') == 1
     text = client.post("/p/isle-of-quennet/stack/group", data={"group": "Base", "shown": "false"}).text
     assert text.count('data-shown="0"') == 2
     assert (
@@ -131,11 +132,11 @@ def test_groups_are_shown_and_hidden_together(client: TestClient) -> None:
 def test_set_aside_and_taken_back(client: TestClient, demo: Path) -> None:
     text = client.post(f"{BASE}/2/aside", data={"aside": "true"}, headers=GROUND).text
     assert 'data-name="Field sheet 3"' not in text
-    assert "take back" in text
-    project = Project.open(demo, read_only=True)
+    assert "restore" in text
+    project = ReadProject.open(demo)
     assert len([r for r in project.sources() if r.kind == "underlay"]) == 2
-    project.close_reader()
-    assert put_out(client).state == "done"
+    project.close()
+    assert export_routes(client).state == "done"
     text = client.post(f"{BASE}/2/aside", data={"aside": "false"}, headers=GROUND).text
     assert 'data-name="Field sheet 3"' in text
 
@@ -161,10 +162,10 @@ def test_an_altered_file_is_neither_shown_nor_printed_without_a_word(client: Tes
     path.write_bytes(path.read_bytes() + b" ")
     answer = client.get(f"{BASE}/1.png", params=VIEW, headers={"HX-Request": "1"})
     assert answer.status_code == 422
-    assert "has been altered since it was brought in" in answer.text
+    assert "has been altered since it was imported" in answer.text
     with opened_for_reading(demo) as project:
         assert [f.message for f in all_findings(project) if f.rule == "lost_file"] == [
-            "The file of Relief beside the project has been altered since it was brought in; give it again in Ground."
+            "The file of Relief beside the project has been altered since it was imported; choose it again in Ground."
         ]
         sheet = next(
             p.sheet_id
@@ -206,7 +207,7 @@ def test_what_is_not_there_is_said_in_our_own_page(client: TestClient, path: str
     answer = client.get(path)
     assert answer.status_code == 404
     assert "There is nothing at this address" in answer.text
-    assert "Back to the plan chest" in answer.text
+    assert "Back to the projects" in answer.text
     assert client.get(path, headers={"HX-Request": "1"}).text.startswith("There is nothing")
 
 

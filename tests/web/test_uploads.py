@@ -51,7 +51,7 @@ def test_long_names_keep_one_stem_and_their_endings(letter: str) -> None:
 @pytest.mark.parametrize("name", ["..", "x" * 300 + ".csv", "a\x00.csv", "%2e%2e%2fa.csv"])
 def test_a_page_sends_them(client: TestClient, name: str) -> None:
     text = b"easting,northing,strike,dip\n512000,6801000,045,30\n"
-    for address, field in (("/p/small/incoming", "file"), ("/p/small/notebook/preview", "table")):
+    for address, field in (("/p/small/import", "file"), ("/p/small/notebook/preview", "table")):
         answer = client.post(address, files={field: (name, text)})
         assert answer.status_code in (200, 422), answer.text
         assert "Errno" not in answer.text
@@ -80,7 +80,7 @@ def test_a_form_without_its_file_says_so(client: TestClient, path: str, names: l
     answer = client.post(address, content=f"{fields}{files}--x--\r\n".encode(), headers=headers)
     assert answer.status_code == 422
     # What takes a pasted table as well says what such a table needs.
-    assert re.fullmatch(r"Choose a (file|sign book) first\.|This .*table.* needs .*", answer.text), answer.text
+    assert re.fullmatch(r"Choose a (file|symbol book) first\.|This .*table.* needs .*", answer.text), answer.text
 
 
 def test_a_full_disk_leaves_no_half_of_a_picture(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -4,7 +4,7 @@ Every message is one sentence or two that say what is wrong and what to do.
 """
 
 # For what nobody foresaw: what is shown in place of its trace, which goes to the log.
-OWN_FAULT = "Orvik has met an error of its own; nothing was kept."
+OWN_FAULT = "Orvik has met an error of its own; nothing was saved."
 CHANGED_MEANWHILE = (
     "This was changed in another window or by another program meanwhile. It is shown here as it is now; "
     "make your change again."
@@ -39,12 +39,12 @@ class FeatureRefused(OrvikError):
     """A feature whose geometry or attributes cannot be kept."""
 
 
-class SignMissing(OrvikError):
-    """A sign or a pen that the sign book does not hold."""
+class SymbolMissing(OrvikError):
+    """A symbol or a pen that the symbol book does not hold."""
 
 
-class SignRefused(OrvikError):
-    """A sign, a pattern or a sign book that cannot be as it is given."""
+class SymbolRefused(OrvikError):
+    """A symbol, a pattern or a symbol book that cannot be as it is given."""
 
 
 class SheetRefused(OrvikError):
@@ -52,7 +52,7 @@ class SheetRefused(OrvikError):
 
 
 class FindingRefused(OrvikError):
-    """A finding that cannot be accepted or mended as asked."""
+    """A finding that cannot be accepted or fixed as asked."""
 
 
 class ProjectRefused(OrvikError):
@@ -80,4 +80,4 @@ class NotFound(OrvikError):
 
 
 class FileRefused(OrvikError):
-    """A file brought in that cannot be read or cannot serve."""
+    """A file imported that cannot be read or cannot serve."""

@@ -20,13 +20,13 @@ from orvik.demo.compiled import KINDS, compiled
 from orvik.demo.island import BORDER, UNITS, Island, Line, island
 from orvik.demo.landscape import Landscape, landscape
 from orvik.demo.sheets import add_sheets
-from orvik.demo.signs import signs
+from orvik.demo.symbols import symbols
 from orvik.exchange.rasters import raster
 from orvik.store import rows
 from orvik.store.creation import create
 from orvik.store.journal import Change
 from orvik.store.project import Project, opened_for_writing
-from orvik.store.symbol_book import kind_change, sign_book_of
+from orvik.store.tables.symbol_book import kind_change, symbol_book_of
 from orvik.usecases.ground.sources import add_reference, add_scan, add_underlay, new_reference
 
 NAME = "Isle of Quennet"
@@ -70,9 +70,9 @@ def _build(path: Path) -> None:
         add_sheets(project)
         project.apply("save two views", VIEWS)
         for layer, state in (
-            ("units", rows.LayerState(strength=0.75)),
-            ("underlay-1", rows.LayerState(strength=0.3)),
-            ("underlay-2", rows.LayerState(strength=0.6)),
+            ("units", rows.LayerState(opacity=0.75)),
+            ("underlay-1", rows.LayerState(opacity=0.3)),
+            ("underlay-2", rows.LayerState(opacity=0.6)),
         ):
             project.set_layer(layer, state)
 
@@ -143,9 +143,9 @@ def _features(project: Project, ground: Island, land: Landscape) -> None:
         )
     more = compiled(ground, land, areas, project.crs, capture)
     project.apply("make three kinds", [kind_change(None, kind) for kind in KINDS])
-    book, codes = sign_book_of(project), {unit.code for unit in UNITS}
+    book, codes = symbol_book_of(project), {unit.code for unit in UNITS}
     both = [*features, *more.features]
-    both += signs(ground, both, project.crs, capture)
+    both += symbols(ground, both, project.crs, capture)
     kept = [rows.feature_change(checked(f, project.crs, book, codes), project.srs_id) for f in both]
     project.apply("compile the island", kept)
     stations = [
@@ -160,7 +160,7 @@ def _features(project: Project, ground: Island, land: Landscape) -> None:
         }
         for s in more.stations
     ]
-    project.apply("bring in the notebook of 12 stations", [Change("stations", None, values) for values in stations])
+    project.apply("import the notebook of 12 stations", [Change("stations", None, values) for values in stations])
 
 
 def _with_sense(line: Line, longest: Line) -> tuple[shapely.LineString, str]:

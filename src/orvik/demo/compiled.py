@@ -11,8 +11,8 @@ import shapely
 from orvik.core.arrays import Floats
 from orvik.core.faces.concealment import covered
 from orvik.core.features.band import Band
+from orvik.core.features.custom_kind import CustomField, CustomKind, FieldChoice
 from orvik.core.features.feature import Feature
-from orvik.core.features.own_kind import Choice, FieldOfOwn, OwnKind
 from orvik.core.features.station_table import Station
 from orvik.core.features.stretch import Stretch
 from orvik.core.geometry.curve import smoothed
@@ -24,43 +24,53 @@ from orvik.demo.landscape import Landscape
 FLAT = 1.25
 
 KINDS = (
-    OwnKind(
+    CustomKind(
         "gauged_spring",
         "Gauged spring",
         "points",
         "#2C5F8A",
         "diamond",
         fields=(
-            FieldOfOwn(
+            CustomField(
                 "Flow",
                 "choice",
-                (Choice("dry", "#B9B2A3", "D"), Choice("seep", "#7FA6C9", "S"), Choice("steady", "#2C5F8A", "T")),
+                (
+                    FieldChoice("dry", "#B9B2A3", "D"),
+                    FieldChoice("seep", "#7FA6C9", "S"),
+                    FieldChoice("steady", "#2C5F8A", "T"),
+                ),
                 True,
             ),
-            FieldOfOwn("Litres a minute", "number"),
-            FieldOfOwn("Seen on", "date"),
-            FieldOfOwn("Remark", "text"),
+            CustomField("Litres a minute", "number"),
+            CustomField("Seen on", "date"),
+            CustomField("Remark", "text"),
         ),
         position=1,
     ),
-    OwnKind(
+    CustomKind(
         "cart_track",
         "Cart track",
         "lines",
         "#8A2F4B",
         width=0.3,
         dash="dashed",
-        fields=(FieldOfOwn("Surface", "choice", (Choice("gravel", "#8A2F4B", "G"), Choice("grass", "#A86A12", "A"))),),
+        fields=(
+            CustomField(
+                "Surface", "choice", (FieldChoice("gravel", "#8A2F4B", "G"), FieldChoice("grass", "#A86A12", "A"))
+            ),
+        ),
         position=2,
     ),
-    OwnKind(
+    CustomKind(
         "peat",
         "Peat cover",
         "areas",
         "#8C7B6B",
         fields=(
-            FieldOfOwn(
-                "Depth", "choice", (Choice("below 1 m", "#C9BBA8", "B"), Choice("1 m and more", "#8C7B6B", "M"))
+            CustomField(
+                "Depth",
+                "choice",
+                (FieldChoice("below 1 m", "#C9BBA8", "B"), FieldChoice("1 m and more", "#8C7B6B", "M")),
             ),
         ),
         position=3,

@@ -23,34 +23,34 @@ SURFACE, BEDS_HEADING, OLD = "Surficial deposits", "Sedimentary rocks", "Metamor
 UNITS = (
     MapUnit(
         "Qal", "Alluvium", "Holocene", "#F1E3A4", "Gravel and sand along the burns.", 1,
-        rock="gravel, sand", age_from="Holocene", heading=SURFACE, pattern="gravel", pattern_strength=0.3,
+        rock="gravel, sand", age_from="Holocene", heading=SURFACE, pattern="gravel", pattern_opacity=0.3,
     ),
     MapUnit(
         "Qt", "Till", "Pleistocene", "#D3C7B4", "Bouldery, 2 m and more.", 2,
-        rock="till", age_from="Pleistocene", heading=SURFACE, pattern="till", pattern_strength=0.3,
+        rock="till", age_from="Pleistocene", heading=SURFACE, pattern="till", pattern_opacity=0.3,
     ),
     MapUnit(
         "Kp", "Pellan Mudstone", "Early Cretaceous", "#BBD5A6", "Grey mudstone, thin limestones.", 3,
         rock="mudstone", age_from="Aptian", age_to="Albian", heading=BEDS_HEADING, pattern="mudstone",
-        pattern_strength=0.28,
+        pattern_opacity=0.28,
     ),
     MapUnit(
         "Kw", "Wray Siltstone", "Early Cretaceous", "#A4CEC6", "Laminated siltstone.", 4,
         rock="siltstone", age_from="Berriasian", age_to="Barremian", heading=BEDS_HEADING, pattern="siltstone",
-        pattern_strength=0.3,
+        pattern_opacity=0.3,
     ),
     MapUnit(
         "Jh", "Harrack Sandstone", "Late Jurassic", "#F2C1A3", "Red, cross-bedded sandstone.", 5,
-        rock="sandstone", age_from="Upper Jurassic", heading=BEDS_HEADING, pattern="sandstone", pattern_strength=0.3,
+        rock="sandstone", age_from="Upper Jurassic", heading=BEDS_HEADING, pattern="sandstone", pattern_opacity=0.3,
     ),
     MapUnit(
         "Jc", "Carn Conglomerate", "Middle Jurassic", "#E0AE75", "Cobbles of gneiss.", 6,
         rock="conglomerate", age_from="Bajocian", age_to="Callovian", heading=BEDS_HEADING, pattern="conglomerate",
-        pattern_strength=0.35,
+        pattern_opacity=0.35,
     ),
     MapUnit(
         "pCg", "Quennet Gneiss", "Precambrian", "#D59E90", "Banded grey gneiss.", 7,
-        rock="gneiss", age_from="Precambrian", heading=OLD, pattern="gneiss", pattern_strength=0.22,
+        rock="gneiss", age_from="Precambrian", heading=OLD, pattern="gneiss", pattern_opacity=0.22,
     ),
 )  # fmt: skip
 # Bedrock from the south-east to the north-west across the strike, with where each begins in metres.

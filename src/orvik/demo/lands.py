@@ -14,7 +14,7 @@ from orvik.core.pictures.reference_look import ReferenceLook
 from orvik.demo.island import BORDER, SEED
 
 NAME = "Lands around"
-LOOK = ReferenceLook("#7F7A6C", width=0.1, fill="#E9E4D6", fill_strength=1.0)
+LOOK = ReferenceLook("#7F7A6C", width=0.1, fill="#E9E4D6", fill_opacity=1.0)
 # Name, how far its middle is east and north of the island's, and its half length and half width, all in kilometres;
 # how its length is turned, in degrees from east towards north; and how rough its shore is.
 LANDS = (
@@ -49,8 +49,8 @@ def _shore(long: float, wide: float, turn: float, rough: float, rng: np.random.G
     """An ellipse whose radius is shaken by random waves, in kilometres about its middle."""
     around = np.linspace(0, 2 * np.pi, VERTICES, endpoint=False)
     orders = np.arange(2, VERTICES // 4)
-    strength, phase = rng.normal(0, rough, len(orders)) / orders**FALL, rng.uniform(0, 2 * np.pi, len(orders))
-    radius = np.exp((strength[:, None] * np.cos(orders[:, None] * around + phase[:, None])).sum(axis=0))
+    opacity, phase = rng.normal(0, rough, len(orders)) / orders**FALL, rng.uniform(0, 2 * np.pi, len(orders))
+    radius = np.exp((opacity[:, None] * np.cos(orders[:, None] * around + phase[:, None])).sum(axis=0))
     x, y = long * radius * np.cos(around), wide * radius * np.sin(around)
     angle = np.radians(turn)
     return np.column_stack([x * np.cos(angle) - y * np.sin(angle), x * np.sin(angle) + y * np.cos(angle)])

@@ -14,7 +14,7 @@ from orvik.core.ink.primitives import Fill, Item, Marks, Pattern, Stamp, Stroke
 
 
 def tiles(pattern: Pattern) -> list[Item]:
-    """The tiles of a pattern as signs at their places, and the pieces of those at the edges."""
+    """The tiles of a pattern as symbols at their places, and the pieces of those at the edges."""
     at = lattice(pattern, EVERYWHERE)
     if not len(at):
         return []

@@ -79,7 +79,7 @@ def page_pdf(items: Sequence[Item], width: float, height: float, title: str) -> 
 
 
 def pages_pdf(pages: Iterable[Page], about: About, tell: Tell = tell_nobody) -> bytes:
-    """A PDF of pages, each of its own size; groups of ink that have a title are its layers."""
+    """A PDF of pages, each of its custom size; groups of ink that have a title are its layers."""
     pdf = pikepdf.new()
     fonts: dict[str, PdfFont] = {}
     layers = PdfLayers(pdf)
@@ -151,7 +151,7 @@ def _box(page: Page, within: float) -> Array:
 
 
 class _Painter:
-    """Writes the operators of one content stream; groups with a strength become forms of their own."""
+    """Writes the operators of one content stream; groups with an opacity become forms of their own."""
 
     def __init__(self, pdf: pikepdf.Pdf, fonts: dict[str, PdfFont], layers: PdfLayers) -> None:
         self.pdf = pdf
@@ -305,7 +305,7 @@ class _Painter:
         if group.clip is not None:
             self.out.append(path_operators(group.clip, b"h", b"W n"))
             self.window = within(around, group.clip)
-        if group.strength < 1.0 or group.multiply:
+        if group.opacity < 1.0 or group.multiply:
             self._form(group)
         else:
             self.paint(group.items)
@@ -330,7 +330,7 @@ class _Painter:
         name, state = f"G{len(self.xobjects)}", f"S{len(self.states)}"
         self.xobjects[f"/{name}"] = form
         self.states[f"/{state}"] = Dictionary(
-            ca=group.strength, CA=group.strength, BM=Name.Multiply if group.multiply else Name.Normal
+            ca=group.opacity, CA=group.opacity, BM=Name.Multiply if group.multiply else Name.Normal
         )
         self.out.append(f"/{state} gs /{name} Do".encode())
 

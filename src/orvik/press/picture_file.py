@@ -160,7 +160,7 @@ def _write_tiff(page: PageDots, target: Path, ground: Georeference | None) -> No
 
     options = {} if ground is None else {"crs": ground.wkt, "transform": Transform(*ground.to_ground)}
     with ExitStack() as held:
-        # A page without ground is no mistake.
+        # A page without ground is not a mistake.
         held.enter_context(warnings.catch_warnings())
         warnings.simplefilter("ignore", NotGeoreferencedWarning)
         out = held.enter_context(_tiff(page, target, options))

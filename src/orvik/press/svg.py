@@ -58,7 +58,7 @@ def fragment(items: Sequence[Item], prefix: str) -> str:
 
 
 def swatch(items: Sequence[Item], width: float, height: float, label: str, prefix: str) -> str:
-    """A small picture of a sign at true size, with its name for those who cannot see it."""
+    """A small picture of a symbol at true size, with its name for those who cannot see it."""
     return (
         f'<svg class="swatch" xmlns="http://www.w3.org/2000/svg" width="{width:g}mm" height="{height:g}mm" '
         f'viewBox="0 0 {width:g} {height:g}" role="img" aria-label="{xml_text(label)}">'
@@ -138,8 +138,8 @@ class _Painter:
         if group.clip is not None:
             attributes += f' clip-path="url(#{self._clip(group.clip)})"'
             self.window = within(around, group.clip)
-        if group.strength < 1:
-            attributes += f' opacity="{group.strength:g}"'
+        if group.opacity < 1:
+            attributes += f' opacity="{group.opacity:g}"'
         if group.multiply:
             attributes += ' class="multiply"'
         painted = f"<g {attributes}>{self.paint(group.items)}</g>"
@@ -148,7 +148,7 @@ class _Painter:
 
 
 def colour_of(colour: str) -> str:
-    """A colour as it may stand in an attribute: six figures, whatever a file has put in its place."""
+    """A colour as it may stand in an attribute: six digits, whatever a file has put in its place."""
     return colour if is_colour(colour) else "#000000"
 
 

@@ -46,7 +46,7 @@ class Manner:
     outlines
         Whether letters are drawn as areas instead of text.
     symbols
-        Whether each sign and pattern stands in the file once and is referred to; else all are drawn out.
+        Whether each symbol and pattern stands in the file once and is referred to; else all are drawn out.
     smooth
         Within how many millimetres lines are drawn as curves; 0 for as they are.
     """
@@ -194,11 +194,11 @@ class _FilePainter:
         )
 
     def _stamp(self, stamp: Stamp) -> str:
-        """The id of a sign, which stands in the file once however often it is drawn."""
+        """The id of a symbol, which stands in the file once however often it is drawn."""
         held = self._stamps.get(id(stamp))
         if held is None:
             name = self._named(stamp.name)
-            # ``overflow``: a sign reaches out from its place to all sides.
+            # ``overflow``: a symbol reaches out from its place to all sides.
             drawn = self.paint(stamp.items)
             self.defs.append(f'<symbol id="{name}" style="overflow:visible">{drawn}</symbol>')
             held = self._stamps[id(stamp)] = (stamp, name)
@@ -210,8 +210,8 @@ class _FilePainter:
 
     def _group(self, group: Group) -> str:
         attributes = f' id="{self._named(group.title)}"' if group.title else ""
-        if group.strength < 1:
-            attributes += f' opacity="{group.strength:g}"'
+        if group.opacity < 1:
+            attributes += f' opacity="{group.opacity:g}"'
         if group.multiply:
             attributes += ' style="mix-blend-mode:multiply"'
         painted = self.paint(group.items)

@@ -30,7 +30,7 @@ def connected(path: Path, writable: bool) -> sqlite3.Connection:
         )
     except sqlite3.Error as error:
         raise ProjectRefused(f"{path.name} cannot be opened ({error}).") from error
-    # What another program has left that is no UTF-8 is shown with its odd letters marked.
+    # What another program has left that is not an UTF-8 is shown with its odd letters marked.
     connection.text_factory = _text
     return connection
 

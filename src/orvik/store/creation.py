@@ -27,9 +27,9 @@ ATTRIBUTE_TABLES = (
     "views",
     "kinds",
     "pens",
-    "signs",
-    "sign_rules",
-    "themes",
+    "symbols",
+    "symbol_rules",
+    "emphases",
     "label_moves",
     "label_rules",
     "stations",
@@ -38,7 +38,7 @@ ATTRIBUTE_TABLES = (
     "files",
     "templates",
     "acceptances",
-    "resting_rules",
+    "turned_off_rules",
     "rests",
 )
 RTREE_DEFINITION = "http://www.geopackage.org/spec131/#extension_rtree"

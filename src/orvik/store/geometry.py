@@ -37,7 +37,7 @@ def decoded(blob: bytes) -> BaseGeometry:
 
 
 def decoded_all(blobs: Sequence[bytes]) -> Objects:
-    """``decoded`` for many blobs at once; None where a blob is no geometry, as another program may leave one."""
+    """``decoded`` for many blobs at once; None where a blob is not a geometry, as another program may leave one."""
     out = np.empty(len(blobs), dtype=object)
     if blobs:
         out[:] = shapely.from_wkb([_wkb(blob) for blob in blobs], on_invalid="ignore")

@@ -55,7 +55,7 @@ def mark_of(path: Path) -> Path:
     return path.with_name(f".{path.name}.mark")
 
 
-def standing(path: Path) -> Mark | None:
+def mark_of_file(path: Path) -> Mark | None:
     """What a file holds by itself, without its log; None where that cannot be read."""
     try:
         connection = sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro&immutable=1", uri=True)
@@ -88,13 +88,13 @@ def renew(connection: sqlite3.Connection, token: str) -> None:
     )
 
 
-def written(path: Path, mark: Mark) -> None:
+def write_mark(path: Path, mark: Mark) -> None:
     """Put the mark beside the file."""
     with contextlib.suppress(OSError):
         write_whole(mark_of(path), json.dumps(asdict(mark)).encode())
 
 
-def read(path: Path) -> Mark | None:
+def read_mark(path: Path) -> Mark | None:
     """The mark beside a file, if there is one."""
     try:
         held = json.loads(mark_of(path).read_text())
@@ -117,7 +117,7 @@ def part_from_strange_log(path: Path) -> Path | None:
     log = log_of(path)
     if not log.is_file() or log.stat().st_size == 0:
         return None
-    mark, now = read(path), standing(path)
+    mark, now = read_mark(path), mark_of_file(path)
     if mark is None or now is None or belongs(mark, now):
         return None
     aside = path.with_name(f"{path.stem}.log-of-another-file.{int(time.time())}")
@@ -135,14 +135,14 @@ class Watch:
         stat = path.stat()
         self._file = (stat.st_dev, stat.st_ino)
         self._state = _state_of(stat)
-        self.mark = standing(path) or Mark("", 0)
+        self.mark = mark_of_file(path) or Mark("", 0)
 
     def expect(self, token: str) -> None:
         """Take note of a token that the file may have from now on: it is in the log."""
         if token not in self.mark.tokens:
             # The one that the file has stays known, however often the log could not be moved.
             self.mark = replace(self.mark, tokens=(*self.mark.tokens, token))
-            written(self.path, self.mark)
+            write_mark(self.path, self.mark)
 
     @property
     def pending(self) -> str:
@@ -150,12 +150,12 @@ class Watch:
         return self.mark.tokens[-1] if len(self.mark.tokens) > 1 else ""
 
     def settle(self, whole: bool) -> None:
-        """Take note that the file itself has been written by its own log; until that is ``whole`` both tokens hold."""
+        """Take note that the file itself was written by its own log; until that is ``whole`` both tokens hold."""
         self._state = _state_of(self.path.stat())
-        now = standing(self.path)
+        now = mark_of_file(self.path)
         if now is not None:
             self.mark = now if whole else replace(now, tokens=self.mark.tokens)
-        written(self.path, self.mark)
+        write_mark(self.path, self.mark)
 
     def check(self) -> None:
         """Raise ProjectRefused if the file is gone or is another one."""
@@ -169,7 +169,7 @@ class Watch:
             time.sleep(0.05)
         what = "has been deleted or moved away" if why == "gone" else "has been replaced by another file"
         raise ProjectRefused(
-            f"Not kept: {self.path.name} {what} while it was open. The latest edits are set aside "
+            f"Not saved: {self.path.name} {what} while it was open. The latest edits are set aside "
             "beside it; load this page again to go on with what is there now."
         )
 
@@ -182,7 +182,7 @@ class Watch:
             return "another"
         if _state_of(stat) == self._state:
             return ""
-        now = standing(self.path)
+        now = mark_of_file(self.path)
         if now is None or not belongs(self.mark, now):
             return "another"
         self._state = _state_of(stat)

@@ -28,15 +28,15 @@ JOURNALED = frozenset(
         "views",
         "kinds",
         "pens",
-        "signs",
-        "sign_rules",
-        "themes",
+        "symbols",
+        "symbol_rules",
+        "emphases",
         "templates",
         "label_moves",
         "label_rules",
         "stations",
         "acceptances",
-        "resting_rules",
+        "turned_off_rules",
     }
 )
 
@@ -90,37 +90,6 @@ class Entry:
     author: str = ""
 
 
-@dataclass
-class History:
-    """Which entries can be undone and redone, in order."""
-
-    undo: list[Entry] = field(default_factory=list)
-    redo: list[Entry] = field(default_factory=list)
-
-    def took(self, entry: Entry) -> None:
-        """Follow an entry that was written."""
-        if entry.kind == "edit":
-            self.undo.append(entry)
-            self.redo.clear()
-        elif entry.kind == "undo":
-            self.redo.append(self.undo.pop())
-        elif entry.kind == "redo":
-            self.undo.append(self.redo.pop())
-        else:
-            self.undo.clear()
-            self.redo.clear()
-
-
-def history(connection: sqlite3.Connection) -> tuple[History, int]:
-    """The history that the journal tells, without the changes themselves, and the revision."""
-    found = History()
-    revision = 0
-    for row in connection.execute("SELECT id, at, kind, label, of FROM journal ORDER BY id"):
-        found.took(Entry(*row))
-        revision = row[0]
-    return found, revision
-
-
 def machine_user() -> str:
     """Who works at this machine, as its system knows them; empty where it does not say."""
     try:
@@ -139,21 +108,28 @@ def written(
 ) -> Entry:
     """Add an entry within the transaction at hand."""
     at = datetime.now(UTC).isoformat(timespec="milliseconds")
+    blobs = Blobs()
     # One by one: whoever points at the map meanwhile waits for none of a hundred thousand rows.
-    text = f"[{', '.join(json.dumps(_packed(change), ensure_ascii=False) for change in changes)}]"
+    text = f"[{', '.join(json.dumps(_packed(change, blobs), ensure_ascii=False) for change in changes)}]"
     cursor = connection.execute(
-        "INSERT INTO journal (at, author, kind, of, label, changes) VALUES (?, ?, ?, ?, ?, ?)",
-        (at, author, kind, of, label, text),
+        "INSERT INTO journal (at, author, kind, of, label, changes, blobs) VALUES (?, ?, ?, ?, ?, ?, ?)",
+        (at, author, kind, of, label, text, bytes(blobs.data)),
     )
     return Entry(int(cursor.lastrowid or 0), at, kind, label, of, tuple(changes), author)
 
 
 def changes_of(connection: sqlite3.Connection, entry_id: int) -> list[RowChange]:
     """The row changes of an entry."""
-    row = connection.execute("SELECT changes FROM journal WHERE id = ?", (entry_id,)).fetchone()
+    row = connection.execute("SELECT changes, blobs FROM journal WHERE id = ?", (entry_id,)).fetchone()
     if row is None:
         raise NotFound(f"The journal has no entry {entry_id}.")
-    return [RowChange(t, i, _unpacked(b), _unpacked(a)) for t, i, b, a in json.loads(row[0])]
+    return [RowChange(t, i, _unpacked(b, row[1]), _unpacked(a, row[1])) for t, i, b, a in json.loads(row[0])]
+
+
+def rows_of(connection: sqlite3.Connection, entry_id: int) -> set[tuple[str, int]]:
+    """Tables and ids of the rows that an entry changed."""
+    (text,) = connection.execute("SELECT changes FROM journal WHERE id = ?", (entry_id,)).fetchone()
+    return {(table, row_id) for table, row_id, *_ in json.loads(text)}
 
 
 def apply_changes(connection: sqlite3.Connection, changes: Sequence[Change]) -> list[RowChange]:
@@ -235,17 +211,36 @@ def _table(name: str) -> str:
     return name
 
 
-def _packed(change: RowChange) -> list[Any]:
-    return [change.table, change.id, _row_packed(change.before), _row_packed(change.after)]
+@dataclass
+class Blobs:
+    """What is no text in the rows of an entry, one after another; what stands there twice is written once."""
+
+    data: bytearray = field(default_factory=bytearray)
+    _known: dict[bytes, list[int]] = field(default_factory=dict)
+
+    def place(self, value: bytes) -> list[int]:
+        """Where a value stands: its first byte and its length."""
+        if value not in self._known:
+            self._known[value] = [len(self.data), len(value)]
+            self.data += value
+        return self._known[value]
 
 
-def _row_packed(values: Row | None) -> Row | None:
+def _packed(change: RowChange, blobs: Blobs) -> list[Any]:
+    return [change.table, change.id, _row_packed(change.before, blobs), _row_packed(change.after, blobs)]
+
+
+def _row_packed(values: Row | None, blobs: Blobs) -> Row | None:
     if values is None:
         return None
-    return {k: {"hex": v.hex()} if isinstance(v, bytes) else v for k, v in values.items()}
+    return {k: {"blob": blobs.place(v)} if isinstance(v, bytes) else v for k, v in values.items()}
 
 
-def _unpacked(values: Row | None) -> Row | None:
+def _unpacked(values: Row | None, blobs: bytes) -> Row | None:
     if values is None:
         return None
-    return {k: bytes.fromhex(v["hex"]) if isinstance(v, dict) else v for k, v in values.items()}
+    return {k: _slice(blobs, *v["blob"]) if isinstance(v, dict) else v for k, v in values.items()}
+
+
+def _slice(blobs: bytes, first: int, length: int) -> bytes:
+    return blobs[first : first + length]

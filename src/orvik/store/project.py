@@ -6,26 +6,20 @@ import secrets
 import sqlite3
 import threading
 from collections.abc import Iterator, Sequence
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
 from orvik.core.errors import CHANGED_MEANWHILE, NotFound, ProjectRefused, Stale
-from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.sheet.page.sheet_file import KeptFile
-from orvik.store import identity, journal, reference_systems, rows, strangers
-from orvik.store.connections import BUSY_MS, can_be_written, connected, data_version, reading_beside
+from orvik.store import identity, journal, reference_systems
+from orvik.store.connections import BUSY_MS, data_version, reading_beside
 from orvik.store.files import keep_files
-from orvik.store.forms import migrations
-from orvik.store.geometry import add_functions, decoded
+from orvik.store.geometry import decoded
+from orvik.store.history import History
 from orvik.store.journal import Change, Entry, RowChange
-from orvik.store.reader import Reader
-
-APPLICATION_ID = 0x47504B47
-# How long a reader may hold the project as it was, in seconds, unless it says otherwise.
-SNAPSHOT_SECONDS = 60.0
-# The same of what looks at a whole map, or prints it.
-LONG_SNAPSHOT_SECONDS = 300.0
+from orvik.store.opening import crs_in, opened
+from orvik.store.unjournalled import Unjournalled
 
 
 class _Transaction:
@@ -37,12 +31,11 @@ class _Transaction:
         self.entry: Entry
 
 
-class Project(Reader):
+class Project(Unjournalled):
     """One project file. One writer at a time; every method is safe to call from any thread."""
 
     def __init__(self, path: Path, connection: sqlite3.Connection, writer: sqlite3.Connection | None) -> None:
-        super().__init__(connection)
-        self.path = path
+        super().__init__(path, connection)
         # Who the journal names for what is kept.
         self.author = journal.machine_user()
         # A connection of its own to write, so that who reads waits for no transaction; None to look only.
@@ -56,72 +49,37 @@ class Project(Reader):
         # What was kept since the log last moved into the file, for when the file goes.
         self._since: list[Entry] = []
         self._closed = False
-        self._history, self.revision = journal.history(connection)
+        self._history = History(self._select)
         self._data_version = data_version(writer) if writer is not None else 0
-        self.crs: ProjectCrs = _kept_crs(connection)
-        self.srs_id = reference_systems.number_of(connection, self.crs)
         # The last entry that was written here.
         self.latest: Entry | None = None
         # The revision that each row was changed at, and the one at which another program may have changed any.
         self._changed_at: dict[tuple[str, int], int] = {}
         self._barrier = 0
         if self._watch:
-            identity.written(path, self._watch.mark)
+            identity.write_mark(path, self._watch.mark)
 
     @staticmethod
-    def open(path: Path, read_only: bool = False) -> Project:
+    def open(path: Path) -> Project:
         """Open a project file; one that cannot be written is opened to be looked at.
 
         Raises
         ------
         ProjectRefused
-            No such file, not a GeoPackage, or a GeoPackage that is no project.
+            No such file, not a GeoPackage, or a GeoPackage that is not a project.
         """
-        if not path.is_file():
-            raise ProjectRefused(f"There is no project file {path.name}.")
-        writable = not read_only and can_be_written(path)
-        if writable:
-            identity.part_from_strange_log(path)
-        connection = connected(path, writable)
+        found = opened(path, writable=True)
+        if not found.writes:
+            return Project(path, found.connection, None)
         try:
-            if connection.execute("PRAGMA application_id").fetchone()[0] != APPLICATION_ID:
-                raise ProjectRefused(f"{path.name} is not a project: it is no GeoPackage. Choose another file.")
-            known = connection.execute(
-                "SELECT count(*) FROM sqlite_master WHERE name IN ('project', 'journal', 'lines', 'parts')"
-            ).fetchone()[0]
-            if known != 4:
-                raise ProjectRefused(
-                    f"{path.name} is a GeoPackage but not a project of Orvik; bring it in as a file instead."
-                )
-            others = strangers.check_objects(connection, path.name)
-            add_functions(connection)
-            if not writable and migrations.form_of(connection) < migrations.PRESENT:
-                if not can_be_written(path):
-                    raise ProjectRefused(
-                        f"{path.name} was made by an earlier Orvik and cannot be written; "
-                        "copy it to a folder where it can."
-                    )
-                # Reading needs the present form, too.
-                Project.open(path).close()
-            connection.execute("PRAGMA foreign_keys = ON")
-            connection.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
-            if not writable:
-                strangers.check_complete(connection, path.name)
-                return Project(path, connection, None)
-            connection.execute("PRAGMA journal_mode = WAL")
-            connection.execute("PRAGMA synchronous = FULL")
-            connection.execute("PRAGMA wal_autocheckpoint = 0")
-            strangers.strip_triggers(connection, others)
-            migrations.migrate(connection)
-            strangers.check_complete(connection, path.name)
-            strangers.check_sound(connection, path)
-            return Project(path, reading_beside(path), connection)
-        except sqlite3.DatabaseError as error:
-            connection.close()
-            raise ProjectRefused(f"{path.name} cannot be read as a project ({error}).") from error
+            return Project(path, reading_beside(path), found.connection)
         except BaseException:
-            connection.close()
+            found.connection.close()
             raise
+
+    @property
+    def _may_be_ended(self) -> bool:
+        return self._writer is None
 
     def close(self) -> None:
         """Move what is in the write-ahead log into the file, and close it."""
@@ -144,10 +102,6 @@ class Project(Reader):
             self._writer.close()
             if not identity.log_of(self.path).exists():
                 identity.mark_of(self.path).unlink(missing_ok=True)
-
-    def close_reader(self) -> None:
-        """Close a project that was opened for reading only."""
-        self._connection.close()
 
     def log_bytes(self) -> int:
         """How long the write-ahead log is."""
@@ -197,50 +151,6 @@ class Project(Reader):
             return False
         return not busy
 
-    @contextmanager
-    def snapshot(self, seconds: float = SNAPSHOT_SECONDS) -> Iterator[None]:
-        """Everything read within belongs to one revision, whatever is written meanwhile.
-
-        Parameters
-        ----------
-        seconds
-            How long it is held at the most: so long the log cannot move into the file.
-
-        Raises
-        ------
-        ProjectRefused
-            Something was to be read after that; what was read before belongs together.
-        """
-        ended = threading.Event()
-
-        def end() -> None:
-            ended.set()
-            self._connection.interrupt()
-            self._connection.close()
-
-        with self._lock:
-            self._connection.execute("BEGIN")
-            timer = threading.Timer(seconds, end)
-            timer.daemon = True
-            if self._writer is None:
-                timer.start()
-            try:
-                self.revision = int(self._connection.execute("SELECT coalesce(max(id), 0) FROM journal").fetchone()[0])
-                yield
-            except sqlite3.Error as error:
-                if ended.is_set():
-                    raise ProjectRefused(
-                        f"This took more than {seconds:g} seconds while the project was held as it was, and was ended; "
-                        "try again, or do it in parts."
-                    ) from error
-                raise
-            finally:
-                timer.cancel()
-                # Ended in this very moment, there is nothing left to let go.
-                with suppress(sqlite3.ProgrammingError):
-                    if not ended.is_set():
-                        self._connection.execute("COMMIT")
-
     # Changing
 
     def apply(
@@ -279,10 +189,10 @@ class Project(Reader):
     def undo(self) -> Entry:
         """Take back the latest edit that stands."""
         with self._write_lock:
-            self.notice_outside()
-            if not self._history.undo:
+            self.detect_external_write()
+            entry = self._history.undo_top
+            if entry is None:
                 raise NotFound("There is nothing to undo.")
-            entry = self._history.undo[-1]
             with self._transaction("undo", entry.label, entry.id) as transaction:
                 transaction.changes = _turned(transaction.writer, entry.id, back=True)
             return transaction.entry
@@ -290,10 +200,10 @@ class Project(Reader):
     def redo(self) -> Entry:
         """Carry out again the latest edit that was taken back."""
         with self._write_lock:
-            self.notice_outside()
-            if not self._history.redo:
+            self.detect_external_write()
+            entry = self._history.redo_top
+            if entry is None:
                 raise NotFound("There is nothing to redo.")
-            entry = self._history.redo[-1]
             with self._transaction("redo", entry.label, entry.id) as transaction:
                 transaction.changes = _turned(transaction.writer, entry.id, back=False)
             return transaction.entry
@@ -301,14 +211,14 @@ class Project(Reader):
     @property
     def undo_label(self) -> str | None:
         """What undo would take back."""
-        return self._history.undo[-1].label if self._history.undo else None
+        return top.label if (top := self._history.undo_top) is not None else None
 
     @property
     def redo_label(self) -> str | None:
         """What redo would carry out again."""
-        return self._history.redo[-1].label if self._history.redo else None
+        return top.label if (top := self._history.redo_top) is not None else None
 
-    def notice_outside(self) -> bool:
+    def detect_external_write(self) -> bool:
         """Mark in the journal that another program has written to the file; undo does not cross it."""
         with self._write_lock:
             if self._writer is None or self._closed:
@@ -325,7 +235,7 @@ class Project(Reader):
                 self._dirty = True
             except sqlite3.Error as error:
                 _roll_back(self._writer)
-                raise ProjectRefused(f"Not kept: {self.path.name} cannot be written ({error}).") from error
+                raise ProjectRefused(f"Not saved: {self.path.name} cannot be written ({error}).") from error
             self._history.took(entry)
             self.revision = self._barrier = entry.id
             return True
@@ -337,16 +247,16 @@ class Project(Reader):
             writer = self._writer
             if writer is None:
                 raise ProjectRefused(
-                    f"Not kept: {self.path.name} can only be looked at; its file or folder is read-only."
+                    f"Not saved: {self.path.name} can only be looked at; its file or folder is read-only."
                 )
             self._refuse_lost()
-            self.notice_outside()
+            self.detect_external_write()
             try:
                 writer.execute("BEGIN IMMEDIATE")
                 transaction = _Transaction(writer)
                 yield transaction
-                crs = _kept_crs(writer)
-                # What the standard's own tables say of the system follows the project; it is no edit.
+                crs = crs_in(writer)
+                # What the standard's own tables say of the system follows the project; it is not an edit.
                 srs_id = reference_systems.use(writer, crs) if crs != self.crs else self.srs_id
                 entry = journal.written(writer, self.author, kind, label, transaction.changes, of)
                 self._refuse_lost()
@@ -354,10 +264,10 @@ class Project(Reader):
                 self._dirty = True
             except sqlite3.IntegrityError as error:
                 _roll_back(writer)
-                raise ProjectRefused(f"This cannot be kept: {_plain(error)}.") from error
+                raise ProjectRefused(f"This cannot be saved: {_plain(error)}.") from error
             except sqlite3.Error as error:
                 _roll_back(writer)
-                raise ProjectRefused(f"Not kept: {self.path.name} cannot be written ({error}).") from error
+                raise ProjectRefused(f"Not saved: {self.path.name} cannot be written ({error}).") from error
             except BaseException:
                 _roll_back(writer)
                 raise
@@ -385,38 +295,6 @@ class Project(Reader):
             watch.expect(identity.token_of(self._writer))
         watch.check()
 
-    def number_of(self, crs: ProjectCrs) -> int:
-        """The number of a system in this file, or the one it would have."""
-        with self._lock:
-            return reference_systems.number_of(self._connection, crs)
-
-    # Drafts: lines begun and not finished, kept but not journalled
-
-    def draft(self, seat: str) -> str | None:
-        """What is being drawn at a seat; None for nothing."""
-        found = self._select("SELECT drawing FROM drafts WHERE seat = ?", (seat,))
-        return str(found[0]["drawing"]) if found else None
-
-    def drafts_left(self, taken: frozenset[str]) -> list[tuple[str, str]]:
-        """What was left half drawn at seats that no open window has: seat and drawing, the latest first."""
-        listed = self._select("SELECT seat, drawing FROM drafts ORDER BY id DESC")
-        return [(r["seat"], str(r["drawing"])) for r in listed if r["seat"] not in taken]
-
-    def set_draft(self, seat: str, drawing: str | None) -> None:
-        """Keep what is being drawn at a seat, or forget it."""
-        if drawing is None:
-            self._put("DELETE FROM drafts WHERE seat = ?", (seat,))
-            return
-        self._put(
-            "INSERT INTO drafts (seat, drawing) VALUES (?, ?) "
-            "ON CONFLICT (seat) DO UPDATE SET drawing = excluded.drawing",
-            (seat, drawing),
-        )
-
-    def forget_drafts(self) -> None:
-        """Forget all that is being drawn; it stands in a coordinate system that is no more."""
-        self._put("DELETE FROM drafts", ())
-
     def _put(self, sql: str, values: tuple[Any, ...]) -> None:
         """Write what is kept but not journalled; raises ProjectRefused where the file cannot be written."""
         with self._write_lock:
@@ -427,32 +305,7 @@ class Project(Reader):
                 self._writer.execute(sql, values)
                 self._dirty = True
             except sqlite3.Error as error:
-                raise ProjectRefused(f"Not kept: {self.path.name} cannot be written ({error}).") from error
-
-    # The stack: a way of looking, kept but not journalled
-
-    def stack(self) -> dict[str, rows.LayerState]:
-        """How each layer stands, by name."""
-        return {r["layer"]: rows.layer_state(r) for r in self._select("SELECT * FROM stack")}
-
-    def set_layer(self, layer: str, state: rows.LayerState) -> None:
-        """Keep how a layer stands."""
-        self._put(
-            "INSERT INTO stack (layer, shown, locked, strength) VALUES (?, ?, ?, ?) "
-            "ON CONFLICT (layer) DO UPDATE SET shown = excluded.shown, locked = excluded.locked, "
-            "strength = excluded.strength",
-            (layer, int(state.shown), int(state.locked), state.strength),
-        )
-
-
-@contextmanager
-def opened_for_reading(path: Path) -> Iterator[Project]:
-    """A project opened to be read, and closed again."""
-    project = Project.open(path, read_only=True)
-    try:
-        yield project
-    finally:
-        project.close_reader()
+                raise ProjectRefused(f"Not saved: {self.path.name} cannot be written ({error}).") from error
 
 
 @contextmanager
@@ -475,13 +328,6 @@ def _plainly(entry: Entry) -> dict[str, Any]:
             values = {n: v.hex() if isinstance(v, bytes) else v for n, v in values.items()}
         changes.append({"table": change.table, "id": change.id, "values": values})
     return {"id": entry.id, "at": entry.at, "label": entry.label, "changes": changes}
-
-
-def _kept_crs(connection: sqlite3.Connection) -> ProjectCrs:
-    held = connection.execute("SELECT crs FROM project WHERE id = 1").fetchone()
-    if held is None:
-        raise ProjectRefused("The row that says what this project is has gone; take the last copy of its file.")
-    return project_crs(str(held[0]))
 
 
 def _roll_back(writer: sqlite3.Connection) -> None:

@@ -66,7 +66,7 @@ class Reader:
             others = tuple(int(rung) for rung in str(row["rungs"]).split(",") if rung)
             return Scales(int(row["publication_scale"]), int(row["digitizing_scale"]), others)
         except (TypeError, ValueError) as error:
-            raise ProjectRefused("The scales of this project cannot be read; take its last copy.") from error
+            raise ProjectRefused("The scales of this project cannot be read; use its last copy.") from error
 
     @property
     def kept_at(self) -> str | None:
@@ -178,7 +178,7 @@ class Reader:
             if row["kind"] == "barrier":
                 return None
             with self._lock:
-                changed |= {(c.table, c.id) for c in journal.changes_of(self._connection, row["id"])}
+                changed |= journal.rows_of(self._connection, row["id"])
         return changed
 
     def border(self) -> shapely.LineString | None:
@@ -262,7 +262,7 @@ class Reader:
         return rows.part(found[0])
 
     def sources(self) -> list[Source]:
-        """Underlays and files brought in, in drawing order, the lowest first."""
+        """Underlays and files imported, in drawing order, the lowest first."""
         return [rows.source(row) for row in self._select("SELECT * FROM sources ORDER BY position, id")]
 
     def source(self, source_id: int) -> Source:
@@ -279,17 +279,17 @@ class Reader:
         """The rows of the pens that the project has put into its tray."""
         return self._select("SELECT * FROM pens ORDER BY position, id")
 
-    def signs(self) -> list[sqlite3.Row]:
-        """The rows of the signs that the project has drawn for itself, in order."""
-        return self._select("SELECT * FROM signs ORDER BY position, id")
+    def symbols(self) -> list[sqlite3.Row]:
+        """The rows of the symbols that the project has drawn for itself, in order."""
+        return self._select("SELECT * FROM symbols ORDER BY position, id")
 
-    def sign_rules(self) -> list[sqlite3.Row]:
-        """The rows of the signs on condition, in order."""
-        return self._select("SELECT * FROM sign_rules ORDER BY position, id")
+    def symbol_rules(self) -> list[sqlite3.Row]:
+        """The rows of the conditional symbols, in order."""
+        return self._select("SELECT * FROM symbol_rules ORDER BY position, id")
 
-    def themes(self) -> list[sqlite3.Row]:
-        """The rows of the themes, in order."""
-        return self._select("SELECT * FROM themes ORDER BY position, id")
+    def emphases(self) -> list[sqlite3.Row]:
+        """The rows of the emphases, in order."""
+        return self._select("SELECT * FROM emphases ORDER BY position, id")
 
     def file_row(self, checksum: str) -> sqlite3.Row | None:
         """A file of the sheets by its checksum."""
@@ -308,9 +308,9 @@ class Reader:
         """The rows of findings that are let stand."""
         return self._select("SELECT * FROM acceptances ORDER BY dated, id")
 
-    def resting_rules(self) -> list[sqlite3.Row]:
+    def turned_off_rules(self) -> list[sqlite3.Row]:
         """The rows of rules that are set to rest."""
-        return self._select("SELECT * FROM resting_rules ORDER BY rule")
+        return self._select("SELECT * FROM turned_off_rules ORDER BY rule")
 
     def label_moves(self) -> list[sqlite3.Row]:
         """The rows of what hands have done to labels."""
@@ -321,7 +321,7 @@ class Reader:
         return self._select("SELECT * FROM label_rules ORDER BY id")
 
     def kinds(self) -> list[sqlite3.Row]:
-        """Kinds of the project's own in order: id, name, label, family, sign, fields, position."""
+        """Kinds of the project's own in order: id, name, label, family, symbol, fields, position."""
         return self._select("SELECT * FROM kinds ORDER BY position, id")
 
     def stations(self) -> list[Station]:

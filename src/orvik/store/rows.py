@@ -34,18 +34,18 @@ STATION_COLUMNS = tuple(f.name for f in fields(Station) if f.name != "id")
 
 @dataclass(frozen=True)
 class LayerState:
-    """How a layer of the stack stands; ``strength`` is 0 to 1."""
+    """How a layer of the stack stands; ``opacity`` is 0 to 1."""
 
     shown: bool = True
     locked: bool = False
-    strength: float = 1.0
+    opacity: float = 1.0
 
 
 def feature(table: Table, row: sqlite3.Row, geometry: BaseGeometry) -> Feature:
     """A feature from its row; raises FeatureRefused where another program has left what is none."""
     why = fault_of(table, row, geometry)
     if why:
-        raise FeatureRefused(f"Row {row['id']} of {table} {why}; delete it, or mend it where it was written.")
+        raise FeatureRefused(f"Row {row['id']} of {table} {why}; delete it, or correct it where it was written.")
     return Feature(
         table,
         geometry,
@@ -271,4 +271,4 @@ def saved_view_change(kept: SavedView) -> Change:
 
 
 def layer_state(row: sqlite3.Row) -> LayerState:
-    return LayerState(bool(row["shown"]), bool(row["locked"]), row["strength"])
+    return LayerState(bool(row["shown"]), bool(row["locked"]), row["opacity"])

@@ -75,7 +75,7 @@ CREATE TABLE units (
   heading TEXT NOT NULL DEFAULT '',
   pattern TEXT NOT NULL DEFAULT '',
   pattern_colour TEXT NOT NULL DEFAULT '',
-  pattern_strength REAL NOT NULL DEFAULT 1.0
+  pattern_opacity REAL NOT NULL DEFAULT 1.0
 );
 
 CREATE TABLE sources (
@@ -186,18 +186,18 @@ CREATE TABLE views (
   crs TEXT NOT NULL DEFAULT ''
 );
 
--- Kinds of one's own: a pen, its sign, its fields.
+-- Kinds of one's own: a pen, its symbol, its fields.
 CREATE TABLE kinds (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
   name TEXT NOT NULL UNIQUE,
   label TEXT NOT NULL,
   family TEXT NOT NULL CHECK (family IN ('lines', 'areas', 'points')),
-  sign TEXT NOT NULL DEFAULT '{}',
+  symbol TEXT NOT NULL DEFAULT '{}',
   fields TEXT NOT NULL DEFAULT '[]',
   position INTEGER NOT NULL
 );
 
--- The pens of the tray and their keys. Without any, the tray is the one that the sign book comes with.
+-- The pens of the tray and their keys. Without any, the tray is the one that the symbol book comes with.
 CREATE TABLE pens (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
   kind TEXT NOT NULL,
@@ -206,8 +206,8 @@ CREATE TABLE pens (
   position INTEGER NOT NULL
 );
 
--- Looks that the project has drawn for itself, and by which signs of the book they are worn; `body` is JSON.
-CREATE TABLE signs (
+-- Looks that the project has drawn for itself, and by which symbols of the book they are worn; `body` is JSON.
+CREATE TABLE symbols (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
   name TEXT NOT NULL UNIQUE,
   family TEXT NOT NULL CHECK (family IN ('points', 'lines', 'patterns')),
@@ -217,7 +217,7 @@ CREATE TABLE signs (
 );
 
 -- What features of a kind look like on condition; the first that holds counts. `body` is JSON.
-CREATE TABLE sign_rules (
+CREATE TABLE symbol_rules (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
   family TEXT NOT NULL CHECK (family IN ('lines', 'areas', 'points')),
   kind TEXT NOT NULL,
@@ -226,7 +226,7 @@ CREATE TABLE sign_rules (
 );
 
 -- Ways of showing the map, with its ground held back; `body` is JSON.
-CREATE TABLE themes (
+CREATE TABLE emphases (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
   name TEXT NOT NULL UNIQUE,
   body TEXT NOT NULL,
@@ -248,7 +248,7 @@ CREATE TABLE label_moves (
   UNIQUE (family, feature, number, scope)
 );
 
--- What the labels of kinds say, where that is not as their signs have it.
+-- What the labels of kinds say, where that is not as their symbols have it.
 CREATE TABLE label_rules (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
   family TEXT NOT NULL CHECK (family IN ('lines', 'areas', 'points')),
@@ -276,12 +276,13 @@ CREATE TABLE stations (
 -- Lines begun and not finished, one for each window; they outlive a reload and a crash.
 CREATE TABLE drafts (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
-  seat TEXT NOT NULL UNIQUE,
+  window_id TEXT NOT NULL UNIQUE,
   drawing TEXT NOT NULL
 );
 
--- Every change. The id is the revision of the project after it. `changes` holds the rows before and
--- after; `of` names the entry that an undo or redo turns on; a barrier is a change from outside.
+-- Every change. The id is the revision of the project after it. `changes` holds the rows before and after, as JSON; what
+-- is no text in them, such as geometry, stands in `blobs` one after another, and in the JSON where it begins and how long
+-- it is. `of` names the entry that an undo or redo turns on; a barrier is a change from outside.
 CREATE TABLE journal (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
   at TEXT NOT NULL,
@@ -289,8 +290,13 @@ CREATE TABLE journal (
   kind TEXT NOT NULL CHECK (kind IN ('edit', 'undo', 'redo', 'barrier')),
   of INTEGER REFERENCES journal(id),
   label TEXT NOT NULL,
-  changes TEXT NOT NULL
+  changes TEXT NOT NULL,
+  blobs BLOB NOT NULL DEFAULT x''
 );
+
+-- What undo asks of a long journal.
+CREATE INDEX journal_turns ON journal (of, id) WHERE of IS NOT NULL;
+CREATE INDEX journal_barriers ON journal (id) WHERE kind = 'barrier';
 
 -- Pictures, drawings and fonts that sheets use. Settings name them by the checksum of what they hold, so that they
 -- never change and are in no journal entry; they stay for what undoing may bring back.
@@ -321,7 +327,7 @@ CREATE TABLE acceptances (
 );
 
 -- Rules of the checks that this project has set to rest.
-CREATE TABLE resting_rules (
+CREATE TABLE turned_off_rules (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
   rule TEXT NOT NULL UNIQUE
 );
@@ -345,5 +351,5 @@ CREATE TABLE stack (
   layer TEXT NOT NULL UNIQUE,
   shown INTEGER NOT NULL DEFAULT 1,
   locked INTEGER NOT NULL DEFAULT 0,
-  strength REAL NOT NULL DEFAULT 1.0
+  opacity REAL NOT NULL DEFAULT 1.0
 );

@@ -72,7 +72,7 @@ def check_objects(connection: sqlite3.Connection, name: str) -> list[str]:
 def _check_table(connection: sqlite3.Connection, name: str, table: str, kind: str, sql: str) -> None:
     refused = f"{name} was not made by Orvik as it is: its table {table} "
     if kind != "table" or not _plain(sql).startswith("create table"):
-        raise ProjectRefused(f"{refused}is no plain table. Nothing of it was run; import it as a file instead.")
+        raise ProjectRefused(f"{refused}is not a plain table. Nothing of it was run; import it as a file instead.")
     columns = connection.execute(f'PRAGMA table_xinfo("{table}")').fetchall()
     if any(column[6] for column in columns):
         raise ProjectRefused(f"{refused}has columns that are reckoned. Nothing of it was run; import it as a file.")
@@ -90,7 +90,7 @@ def check_complete(connection: sqlite3.Connection, name: str) -> None:
         lost = sorted(columns - there)
         if lost:
             what = f"its table {table}" if not there else f"the column {lost[0]} of its table {table}"
-            raise ProjectRefused(f"{name} lacks {what}, so it is not opened; take its last copy.")
+            raise ProjectRefused(f"{name} lacks {what}, so it is not opened; use its last copy.")
 
 
 def strip_triggers(connection: sqlite3.Connection, names: list[str]) -> None:
@@ -117,7 +117,7 @@ def check_sound(connection: sqlite3.Connection, path: Path) -> None:
     said = [str(row[0]) for row in connection.execute("PRAGMA quick_check(100)").fetchall()]
     # Values that a column should not have are told row by row.
     if any(line != "ok" and not line.startswith(_OF_VALUES) for line in said):
-        raise ProjectRefused(f"{path.name} is damaged, so nothing more is written to it; take its last copy.")
+        raise ProjectRefused(f"{path.name} is damaged, so nothing more is written to it; use its last copy.")
     for table in TABLES:
         if not _index_is_sound(connection, table):
             _build_index(connection, table)

@@ -29,13 +29,13 @@ from orvik.core.errors import (
 from orvik.core.ground import crs_search
 from orvik.core.lettering import FONTS
 from orvik.web import compile as compile_stage
-from orvik.web import ground, home, proof, sheet, signs
+from orvik.web import ground, guide, home, proof, sheet, symbols
 from orvik.web.frame.pages import ROOMS, WEB, page
 from orvik.web.guard import LOCAL_NAMES, Guard
 from orvik.web.live.connection import serve
 from orvik.web.live.handlers import HANDLERS
-from orvik.web.session.chest import Chest
-from orvik.web.session.put_outs import PutOuts
+from orvik.web.session.export_jobs import ExportJobs
+from orvik.web.session.project_folder import ProjectFolder
 from orvik.web.session.workers import Workers
 
 mimetypes.add_type("font/woff2", ".woff2")
@@ -58,7 +58,7 @@ NOT_HERE = {
     404: "There is nothing at this address; it may have been removed or renamed.",
     405: "This address does not do that; go back and load the page again.",
 }
-ROUTERS = [router for stage in (home, ground, compile_stage, signs, sheet, proof) for router in stage.ROUTERS]
+ROUTERS = [router for stage in (home, guide, ground, compile_stage, symbols, sheet, proof) for router in stage.ROUTERS]
 
 
 async def _made_ready(workers: Workers) -> None:
@@ -83,8 +83,8 @@ def create_app(folder: Path, names: frozenset[str] = LOCAL_NAMES, warm: bool = F
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         workers = Workers()
         app.state.workers = workers
-        app.state.chest = Chest(folder, workers)
-        app.state.put_outs = PutOuts(folder)
+        app.state.projects = ProjectFolder(folder, workers)
+        app.state.export_jobs = ExportJobs(folder)
         ready = asyncio.create_task(_made_ready(workers)) if warm else None
         try:
             yield
@@ -92,8 +92,8 @@ def create_app(folder: Path, names: frozenset[str] = LOCAL_NAMES, warm: bool = F
             if ready is not None:
                 ready.cancel()
                 await asyncio.wait([ready])
-            app.state.chest.close()
-            app.state.put_outs.close()
+            app.state.projects.close()
+            app.state.export_jobs.close()
             workers.close()
 
     app = FastAPI(lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
@@ -109,7 +109,7 @@ def create_app(folder: Path, names: frozenset[str] = LOCAL_NAMES, warm: bool = F
     @app.websocket("/p/{slug}/live")
     async def connect(socket: WebSocket, slug: str) -> None:
         try:
-            workspace = await app.state.chest.workspace(slug)
+            workspace = await app.state.projects.workspace(slug)
         except OrvikError as refusal:
             await socket.accept()
             await socket.close(1008, refusal.sentence[:120])

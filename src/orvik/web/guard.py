@@ -95,7 +95,7 @@ class Guard:
 
     @staticmethod
     def _near(scope: Scope) -> bool:
-        """Whether the other side is this machine: what it says of itself is no proof."""
+        """Whether the other side is this machine: what it says of itself is not a proof."""
         client = scope.get("client")
         if client is None or client[0] == "testclient":
             return True
@@ -159,10 +159,10 @@ def _disk_words(error: OSError, method: str) -> str:
         why = error.strerror or type(error).__name__
         return f"This cannot be shown: a file of it cannot be read ({why.lower()}). Look whether the disk is there."
     if error.errno in (errno.ENOSPC, errno.EDQUOT):
-        return "Not kept: the disk is full. Make room on it, then do it again."
+        return "Not saved: the disk is full. Make room on it, then do it again."
     if error.errno in (errno.EROFS, errno.EACCES, errno.EPERM):
-        return "Not kept: the folder of the projects cannot be written."
-    return f"Not kept: the disk does not take it ({error.strerror or type(error).__name__})."
+        return "Not saved: the folder of the projects cannot be written."
+    return f"Not saved: the disk cannot be written ({error.strerror or type(error).__name__})."
 
 
 def _name(address: str) -> str:

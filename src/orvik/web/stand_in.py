@@ -16,7 +16,7 @@ from orvik.core.pictures.relief import ReliefStyle
 from orvik.demo.build import build
 from orvik.exchange.rasters import elevation
 from orvik.exchange.rasters.service import HALF, LARGEST_LEVEL, SYSTEM, TILE
-from orvik.store.project import opened_for_reading
+from orvik.store.read_project import opened_for_reading
 from orvik.usecases.ground.underlay_views import sound_copy
 from orvik.web.guard import Guard
 

@@ -16,7 +16,7 @@ from fastapi import UploadFile
 
 from orvik.core.errors import FileRefused, NotFound
 
-ASIDE = ".incoming"
+ASIDE = ".import_features"
 # What was laid aside and never decided on is thrown away after a day.
 OLDEST_SECONDS = 86_400
 # File systems take 255 bytes; copies add a little of their own.
@@ -36,10 +36,10 @@ async def uploaded(files: list[UploadFile]) -> AsyncIterator[list[Path]]:
         yield paths
 
 
-async def laid_aside(chest: Path, file: UploadFile) -> tuple[str, Path]:
+async def laid_aside(projects: Path, file: UploadFile) -> tuple[str, Path]:
     """Keep an upload until it is decided on; gives a token for it and its path."""
     name = name_of(file)
-    aside = chest / ASIDE
+    aside = projects / ASIDE
     aside.mkdir(exist_ok=True)
     for old in aside.iterdir():
         if time.time() - old.stat().st_mtime > OLDEST_SECONDS:
@@ -78,14 +78,14 @@ def name_of(file: UploadFile) -> str:
     return f"{stem}{ending}"
 
 
-def aside(chest: Path, token: str) -> Path:
+def aside(projects: Path, token: str) -> Path:
     """The file that a token stands for; raises NotFound."""
-    folder = chest / ASIDE / token
+    folder = projects / ASIDE / token
     if not re.fullmatch(r"[0-9a-f]{32}", token) or not folder.is_dir():
         raise NotFound("That file is no longer here; choose it again.")
     return next(folder.iterdir())
 
 
-def thrown_away(chest: Path, token: str) -> None:
+def thrown_away(projects: Path, token: str) -> None:
     """Forget a file that was laid aside."""
-    shutil.rmtree(aside(chest, token).parent, ignore_errors=True)
+    shutil.rmtree(aside(projects, token).parent, ignore_errors=True)

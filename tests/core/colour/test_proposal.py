@@ -14,14 +14,14 @@ from orvik.core.colour.proposal import HUE_REACH, propose
 from orvik.core.features.age import chart
 
 
-def least(colours: dict[str, str], pairs: list[tuple[str, str]], strength: float) -> float:
+def least(colours: dict[str, str], pairs: list[tuple[str, str]], opacity: float) -> float:
     """The least difference of any pair for any sight, by other libraries."""
     worst = np.inf
     for one, other in pairs:
         for name in ("", "protan", "deutan", "tritan"):
             labs = []
             for code in (one, other):
-                rgb = np.array(channels(colours[code])) * strength + 1 - strength
+                rgb = np.array(channels(colours[code])) * opacity + 1 - opacity
                 seen = Color("srgb", rgb.tolist())
                 if name:
                     seen = seen.filter(name, method="machado", severity=1)
@@ -37,16 +37,16 @@ def hue(colour: str) -> float:
 
 @settings(max_examples=25)
 @given(st.integers(0, 100_000), st.sampled_from([1.0, 0.75]))
-def test_it_reaches_what_it_says_and_stays_by_the_ages(seed: int, strength: float) -> None:
+def test_it_reaches_what_it_says_and_stays_by_the_ages(seed: int, opacity: float) -> None:
     rng = np.random.default_rng(seed)
     intervals = [age for age in chart() if age.rank in ("epoch", "period")]
     codes = [f"u{i}" for i in range(8)]
     ages = {code: intervals[int(rng.integers(len(intervals)))].colour for code in codes}
     pairs = [(a, b) for i, a in enumerate(codes) for b in codes[i + 1 :] if rng.random() < 0.4]
-    found = propose(ages, pairs, ages, 5.0, strength)
+    found = propose(ages, pairs, ages, 5.0, opacity)
     new = ages | {move.unit: move.new for move in found.moves}
     if pairs:
-        assert least(new, pairs, strength) == pytest.approx(found.least, abs=0.05)
+        assert least(new, pairs, opacity) == pytest.approx(found.least, abs=0.05)
     assert bool(found.left) == (found.least < 5.0)
     for move in found.moves:
         assert move.old == ages[move.unit]

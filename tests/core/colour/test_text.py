@@ -57,7 +57,7 @@ def test_what_is_no_percentages(text: str) -> None:
 def test_typed_in_many_ways() -> None:
     assert hex_text(" e0ae75 ") == "#E0AE75"
     assert parse_cmyk("0, 22, 48, 12") == parse_cmyk("0 22% 48% 12%") == parse_cmyk("0/22/48/12")
-    with pytest.raises(FeatureRefused, match="six figures"):
+    with pytest.raises(FeatureRefused, match="six digits"):
         hex_text("blue")
 
 

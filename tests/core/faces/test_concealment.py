@@ -128,7 +128,7 @@ def test_faults_run_over_a_band_that_they_cut_and_below_one_that_cuts_them(crs: 
     assert order(())[0] == "fault"
 
 
-def test_stretches_of_a_plain_line_are_drawn_in_their_signs(crs: ProjectCrs) -> None:
+def test_stretches_of_a_plain_line_are_drawn_in_their_symbols(crs: ProjectCrs) -> None:
     items = ink(crs, line(1, ROW, stretches=(Stretch(1, 2, "inferred"),)))
     dashes = {i.style.dash: i.paths.xy[:, 0].tolist() for i in items if isinstance(i, Stroke)}
     assert dashes == {(): [X, X + 500], (1.4, 0.8): [X + 500, X + 1000]}

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from orvik.core.faces import forming
-from orvik.core.faces.plan import Plan
+from orvik.core.faces.plan import FormingPlan
 from orvik.core.features.feature import Feature
 from orvik.core.features.stretch import Stretch
 from orvik.core.findings.survey import Survey
@@ -20,7 +20,7 @@ SQUARE = border(0, 0, 1000, 1000)
 ACROSS = line(2, [(0, 500), (400, 520), (1000, 500)])
 
 
-def units_of(plan: Plan) -> dict[str | None, float]:
+def units_of(plan: FormingPlan) -> dict[str | None, float]:
     return {f.map_unit: round(f.geometry.area, 6) for f in plan.kept}
 
 

@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from orvik.core.faces.forming import is_coverage
-from orvik.core.faces.plan import Plan
+from orvik.core.faces.plan import FormingPlan
 from orvik.core.features.feature import Feature
 from orvik.core.findings.survey import Survey
 from tests.core.pieces import UNITS, area, border, line, survey, tag
@@ -43,7 +43,7 @@ def linework(rng: np.random.Generator, areas: Sequence[Feature], share: float) -
     return lines
 
 
-def after(areas: Sequence[Feature], plan: Plan) -> list[Feature]:
+def after(areas: Sequence[Feature], plan: FormingPlan) -> list[Feature]:
     """The areas once a plan is carried out."""
     there = {a.id: a for a in areas if a.id not in plan.deleted}
     new = max(a.id or 0 for a in areas) + 1
@@ -75,7 +75,7 @@ def made(seed: int, share: float, tags: int) -> tuple[list[Feature], Survey]:
 
 
 # The same mosaics each time: one in thousands (seed 50611, share 0.5, no tags) leaves an overlap of 3 cm², which
-# forming refuses in words instead of carrying it out; that one is still to be mended.
+# forming refuses in words instead of carrying it out; that one is still to be fixed.
 @settings(max_examples=120, derandomize=True)
 @given(st.integers(0, 1_000_000), st.sampled_from([0.0, 0.3, 0.5, 0.8, 1.0]), st.integers(0, 6))
 def test_no_unit_loses_ground_without_a_word(seed: int, share: float, tags: int) -> None:
@@ -119,9 +119,9 @@ def test_a_tag_is_only_asked_for_where_one_helps(seed: int, share: float) -> Non
         several = sum(share > 0.01 * face.area for share in shares)
         if finding.rule == "untagged":
             assert max(shares) < (1 - 1e-7) * face.area
-            assert finding.mend is not None
+            assert finding.fix is not None
         else:
-            assert finding.mend is None
+            assert finding.fix is None
             assert len(finding.units) >= max(several, 2)
 
 

@@ -55,7 +55,7 @@ def test_the_place_is_on_the_common_edge_and_the_longest_comes_first() -> None:
     assert shapely.Point(found[1].at).distance(shapely.LineString([(20, 0), (20, 30)])) < 0.2
 
 
-def test_corners_own_kinds_and_the_same_unit_do_not_count() -> None:
+def test_corners_custom_kinds_and_the_same_unit_do_not_count() -> None:
     one, corner = shapely.box(0, 0, 10, 10), shapely.box(10, 10, 20, 20)
     assert meetings(areas(("A", one), ("B", corner)), 0.1) == []
     assert meetings(areas(("A", one), ("A", shapely.box(10, 0, 20, 10))), 0.1) == []

@@ -1,4 +1,4 @@
-"""Kinds: the data says what each means, the sign book has a sign for each, and no rule names one."""
+"""Kinds: the data says what each means, the symbol book has a symbol for each, and no rule names one."""
 
 from __future__ import annotations
 
@@ -17,23 +17,23 @@ SOURCE = Path(orvik.__file__).parent
 MAY_NAME = ("demo/", "store/forms/migrations.py", "core/symbols/joined_kinds.py")
 
 
-def test_every_kind_has_a_sign_and_every_sign_a_meaning() -> None:
+def test_every_kind_has_a_symbol_and_every_symbol_a_meaning() -> None:
     book = standard()
     for table in TABLES:
         assert book.kinds(table) == {kind.name for kind in KINDS.values() if kind.table == table}
 
 
-def test_readings_and_signs_agree() -> None:
-    """What is read turns, and what has a dip has a sign for every dip there can be, and for none other."""
+def test_readings_and_symbols_agree() -> None:
+    """What is read turns, and what has a dip has a symbol for every dip there can be, and for none other."""
     book = standard()
     for kind in KINDS.values():
-        signs = book.by_kind[kind.table or "points", kind.name]
-        assert any(sign.turns for sign in signs) is bool(kind.reading), kind.name
+        symbols = book.by_kind[kind.table or "points", kind.name]
+        assert any(symbol.turns for symbol in symbols) is bool(kind.reading), kind.name
         for dip in (0.0, 0.4, 12.0, 45.0, 89.4, 89.6, 90.0) if kind.inclined else ():
-            assert book.sign("points", kind.name, "certain", dip).kind == kind.name
-            assert "without" not in book.sign("points", kind.name, "certain", dip).title
+            assert book.symbol("points", kind.name, "certain", dip).kind == kind.name
+            assert "without" not in book.symbol("points", kind.name, "certain", dip).title
         if kind.table == "lines":
-            assert (len({sign.certainty for sign in signs}) > 1) is kind.graded, kind.name
+            assert (len({symbol.certainty for symbol in symbols}) > 1) is kind.graded, kind.name
 
 
 def test_an_unknown_kind_means_nothing() -> None:

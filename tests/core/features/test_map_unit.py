@@ -76,14 +76,14 @@ def test_letters_of_ages_are_in_the_faces_of_the_sheet(face: str, tmp_path: Path
     ("values", "why"),
     [
         ({"age_from": "Jurassik"}, "Is it Jurassic"),
-        ({"age_from": "long ago"}, "Take one from the list"),
+        ({"age_from": "long ago"}, "Choose one from the list"),
         ({"age_to": "Jurassic"}, "from which age on"),
         ({"age_from": "Jurassic", "age_to": "Permian"}, "the older age comes first"),
-        ({"rank": "clan"}, "is no rank"),
+        ({"rank": "clan"}, "is not a rank"),
         ({"parent": "Kp"}, "part of itself"),
         ({"pattern_colour": "red"}, "not a colour"),
         ({"heading": "x" * 90}, "longer than 80"),
-        ({"pattern_strength": 1.5}, "0 to 100"),
+        ({"pattern_opacity": 1.5}, "0 to 100"),
     ],
 )
 def test_what_no_unit_can_be(values: dict[str, str], why: str) -> None:

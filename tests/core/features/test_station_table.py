@@ -45,7 +45,7 @@ def test_rows_that_cannot_be_read_are_told_and_the_others_kept(crs: ProjectCrs) 
     table = read(crs, text)
     assert [s.name for s in table.new] == ["A"]
     assert [n for n, _ in table.refused] == [3, 4, 5]
-    assert "no direction" in table.refused[1][1]
+    assert "not a direction" in table.refused[1][1]
 
 
 def test_doubles_in_the_table_and_with_what_is_there(crs: ProjectCrs) -> None:
@@ -107,9 +107,9 @@ def test_a_dip_direction_or_quadrant_says_to_which_side(crs: ProjectCrs, columns
         ("strike,dip\n45,", "no dip"),
         ("strike,dip\n,30", "no strike"),
         ("dip,quadrant\n30,NE", "no strike"),
-        ("strike,dip\nN10W40,30", "no direction"),
-        ("dipdir,dip\n400,30", "no direction"),
-        ("strike,dip\n45,steep", "no dip"),
+        ("strike,dip\nN10W40,30", "not a direction"),
+        ("dipdir,dip\n400,30", "not a direction"),
+        ("strike,dip\n45,steep", "not a dip"),
         ("reading,dipdir\n045/30,315", "two things"),
     ],
 )

@@ -9,7 +9,7 @@ import shapely.affinity
 from orvik.core.features.feature import Feature
 from orvik.core.features.stretch import Stretch
 from orvik.core.findings.finding import Finding
-from orvik.core.findings.survey import Setting
+from orvik.core.findings.survey import SurveyContext
 from tests.core.pieces import SETTING, UNITS, area, border, line, survey, tag
 
 SQUARE = border(0, 0, 1000, 1000)
@@ -18,7 +18,7 @@ ACROSS = line(2, [(0, 500), (400, 520), (1000, 500)])
 SOUND = (SQUARE, ACROSS, NORTH, SOUTH)
 
 
-def found(*features: Feature, setting: Setting = SETTING) -> list[Finding]:
+def found(*features: Feature, setting: SurveyContext = SETTING) -> list[Finding]:
     return survey(*features, setting=setting).findings
 
 
@@ -39,9 +39,9 @@ def test_a_contact_that_stops_short_is_led_on_straight() -> None:
     assert finding.severity == "error"
     assert "short of border 1" in finding.message
     assert finding.at == (988, 888)
-    assert finding.mend is not None
-    assert (finding.mend.kind, finding.mend.end) == ("extend", -1)
-    assert finding.mend.place == pytest.approx((1000, 900))
+    assert finding.fix is not None
+    assert (finding.fix.kind, finding.fix.end) == ("extend", -1)
+    assert finding.fix.place == pytest.approx((1000, 900))
     assert finding.features == (("lines", 3), ("lines", 1))
 
 
@@ -51,9 +51,9 @@ def test_a_contact_that_runs_past_is_trimmed_to_where_they_cross() -> None:
     assert not [f for f in found(*SOUND, past) if f.rule == "dangle"]
     past = line(3, [(600, 1000), (500, 700), (700, 503)])
     finding = only(found(*SOUND, past), "dangle")
-    assert finding.mend is not None
-    assert finding.mend.kind == "trim"
-    x, y = finding.mend.place or (0, 0)
+    assert finding.fix is not None
+    assert finding.fix.kind == "trim"
+    x, y = finding.fix.place or (0, 0)
     assert shapely.distance(ACROSS.geometry, shapely.Point(x, y)) < 1e-9
     assert not [f for f in found(*SOUND, past) if f.rule == "crossing"]
 
@@ -61,13 +61,13 @@ def test_a_contact_that_runs_past_is_trimmed_to_where_they_cross() -> None:
 def test_two_ends_that_nearly_meet_are_joined() -> None:
     one, two = line(2, [(0, 500), (490, 500)]), line(3, [(500, 503), (1000, 500)])
     told = [f for f in found(SQUARE, one, two, NORTH) if f.rule == "dangle"]
-    assert {f.mend.kind for f in told if f.mend} == {"join"}
-    assert {f.mend.place for f in told if f.mend} == {(500, 503), (490, 500)}
+    assert {f.fix.kind for f in told if f.fix} == {"join"}
+    assert {f.fix.place for f in told if f.fix} == {(500, 503), (490, 500)}
 
 
-def test_an_end_in_the_open_has_no_mend() -> None:
+def test_an_end_in_the_open_has_no_fix() -> None:
     finding = only(found(*SOUND, line(3, [(400, 520), (500, 750)])), "dangle")
-    assert finding.mend is None
+    assert finding.fix is None
     assert "in the open" in finding.message
 
 
@@ -88,9 +88,9 @@ def test_a_fault_that_misses_by_a_hair_is_told() -> None:
     fault = line(3, [(400, 800), (400, 524)], "fault")
     finding = only(found(*SOUND, fault), "near_miss")
     assert finding.severity == "warning"
-    assert finding.mend is not None
+    assert finding.fix is not None
     # The vertex that is there is taken to the last bit.
-    assert finding.mend.place == (400, 520)
+    assert finding.fix.place == (400, 520)
 
 
 def test_ends_below_a_cover_and_at_concealed_lines_are_none() -> None:
@@ -113,8 +113,8 @@ def test_faces_with_no_tag_or_with_two() -> None:
     told = found(SQUARE, ACROSS, NORTH)
     finding = only(told, "untagged")
     assert shapely.Polygon([(0, 0), (1000, 0), (1000, 500), (400, 520), (0, 500)]).contains(shapely.Point(finding.at))
-    assert finding.mend is not None
-    assert finding.mend.kind == "tag"
+    assert finding.fix is not None
+    assert finding.fix.kind == "tag"
     two = only(found(*SOUND, tag(3, 700, 100, "Jh")), "two_tags")
     assert two.features == (("points", 2), ("points", 3))
     # Two tags of one unit agree.
@@ -135,7 +135,7 @@ def test_slivers_by_width_and_by_area_on_the_sheet() -> None:
     assert "wide" in only([f for f in found(*SOUND, beside) if f.rule != "doubled"], "sliver").message
     wider = line(3, [(0, 520), (400, 540), (1000, 520)])
     assert not [f for f in found(*SOUND, wider, tag(3, 500, 525, "Jh")) if f.rule == "sliver"]
-    finer = Setting(UNITS, SETTING.scales.__class__(5_000, 1_000), 1.0, SETTING.bounding)
+    finer = SurveyContext(UNITS, SETTING.scales.__class__(5_000, 1_000), 1.0, SETTING.bounding)
     assert not [f for f in found(*SOUND, beside, tag(3, 500, 518, "Jh"), setting=finer) if f.rule == "sliver"]
 
 
@@ -181,14 +181,14 @@ def test_tags_off_the_sheet_and_lines_drawn_too_coarsely() -> None:
 def test_doubled_and_crossing_lines() -> None:
     twin = line(3, [(0, 501), (400, 521), (1000, 501)])
     doubled = only(found(*SOUND, twin), "doubled")
-    assert doubled.mend is not None
-    assert doubled.mend.kind == "delete"
+    assert doubled.fix is not None
+    assert doubled.fix.kind == "delete"
     part = line(3, [(100, 505), (400, 520), (700, 510)])
     assert only(found(*SOUND, part), "doubled").features[0] == ("lines", 3)
     crossing = line(3, [(500, 0), (520, 1000)])
     finding = only(found(*SOUND, crossing), "crossing")
-    assert finding.mend is not None
-    assert finding.mend.kind == "cut"
+    assert finding.fix is not None
+    assert finding.fix.kind == "cut"
     at = shapely.Point(finding.at)
     assert max(at.distance(ACROSS.geometry), at.distance(crossing.geometry)) < 1e-9
     # With a vertex in common they are meant to.
@@ -202,7 +202,7 @@ def test_findings_are_in_order_and_keep_their_key() -> None:
     assert [f.key for f in told] == [
         f.key for f in found(SQUARE, ACROSS.changed(capture_scale=25_000), NORTH, line(3, [(400, 520), (500, 750)]))
     ]
-    assert set(told[0].json) == {"rule", "severity", "message", "at", "features", "units", "parts", "spot", "mend"}
+    assert set(told[0].json) == {"rule", "severity", "message", "at", "features", "units", "parts", "spot", "fix"}
 
 
 def test_areas_that_lie_over_one_another() -> None:
@@ -213,7 +213,7 @@ def test_areas_that_lie_over_one_another() -> None:
     assert [f.features for f in told] == [(("areas", 3), ("areas", 1)), (("areas", 3), ("areas", 2))]
     assert told[0].severity == "error"
     assert "5\u2009000 m²" in told[0].message
-    # Own kinds may lie over units as they like.
+    # Custom kinds may lie over units as they like.
     assert found(west, over.changed(kind="peat")) == []
 
 

@@ -1,4 +1,4 @@
-"""After any mend that is offered nothing but what it named has changed, and the finding is gone."""
+"""After any fix that is offered nothing but what it named has changed, and the finding is gone."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ import shapely
 from orvik.core.features.feature import Feature, FeatureKey
 from orvik.core.features.stretch import Stretch
 from orvik.core.findings.finding import Finding
-from orvik.core.findings.fixes import mended
+from orvik.core.findings.fixes import fixed
 from tests.core.pieces import SETTING, border, line, survey, tag
 
 # A hair on the sheet, as the checks have it.
@@ -68,9 +68,9 @@ def attributes(feature: Feature) -> tuple[object, ...]:
 
 def check(features: list[Feature], finding: Finding, number: int) -> None:
     there: dict[FeatureKey, Feature] = {(f.table, f.id or 0): f for f in features}
-    done = mended(finding, lambda table, number: there[table, number])
+    done = fixed(finding, lambda table, number: there[table, number])
     named = set(finding.features)
-    assert finding.mend is not None
+    assert finding.fix is not None
     changed: dict[FeatureKey, list[shapely.LineString]] = {}
     for feature in done.kept:
         key = (feature.table, feature.id or 0)
@@ -82,7 +82,7 @@ def check(features: list[Feature], finding: Finding, number: int) -> None:
             continue
         before = there[key]
         assert attributes(before) == attributes(feature)
-        if key not in named or (finding.mend.kind in ("cut_away", "delete") and key != finding.features[0]):
+        if key not in named or (finding.fix.kind in ("cut_away", "delete") and key != finding.features[0]):
             # A vertex more at the most, on the course that it had.
             assert shapely.hausdorff_distance(before.geometry, feature.geometry) < 1e-6, finding
             continue
@@ -115,17 +115,17 @@ def check(features: list[Feature], finding: Finding, number: int) -> None:
 
 
 def shorter(again: Finding, lines: object, features: list[Feature]) -> bool:
-    """Two may run along one another in several places, which are mended one after the other."""
+    """Two may run along one another in several places, which are fixed one after the other."""
     before = {f.id: f.geometry.length for f in features if f.table == "lines"}
     ids, shapes = lines.ids.tolist(), lines.geometries  # type: ignore[attr-defined]
     return any(shapes[ids.index(n)].length < before[n] - REACH for _, n in again.features)
 
 
 @pytest.mark.parametrize("seed", range(60))
-def test_what_a_mend_changes(seed: int) -> None:
+def test_what_a_fix_changes(seed: int) -> None:
     rng = random.Random(seed)
     features = any_linework(rng)
-    found = [f for f in survey(*features).findings if f.mend is not None and f.mend.kind != "tag"]
+    found = [f for f in survey(*features).findings if f.fix is not None and f.fix.kind != "tag"]
     for finding in found:
         check(features, finding, seed)
 
@@ -138,6 +138,6 @@ def test_a_closed_contact_that_begins_on_another_keeps_its_ring() -> None:
     features = [border(0, 0, 3000, 3000), closed, beside.changed(kind="fault")]
     finding = next(f for f in survey(*features).findings if f.rule == "doubled")
     assert finding.features == (("lines", 2), ("lines", 3))
-    done = mended(finding, lambda _, number: features[number - 1])
+    done = fixed(finding, lambda _, number: features[number - 1])
     (kept,) = (f for f in done.kept if f.id == 2)
     assert kept.geometry.length == pytest.approx(closed.geometry.length * 91 / 120, rel=0.02)

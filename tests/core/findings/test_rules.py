@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import re
+from pathlib import Path
+
 import numpy as np
 import pytest
-from scripts.rules_table import TARGET, table
+from scripts.tables import TARGET, table
 
 from orvik.core.colour.hex import contrast
+from orvik.core.findings import rules
 from orvik.core.findings.page.lettering import LEAST_POINTS, POINT_MM
+from orvik.core.findings.rule import map_checks, rule, sheet_checks
 from orvik.core.findings.rules import GROUPS, RULES
 
 
@@ -16,11 +21,11 @@ def test_the_page_of_rules_is_as_the_register_has_it() -> None:
 
 
 def test_every_rule_says_what_it_looks_for() -> None:
-    for rule in RULES.values():
-        assert rule.group in GROUPS
-        assert rule.title
-        assert rule.source
-        assert set(rule.severity.split(" or ")) <= {"error", "warning"}
+    for one in RULES.values():
+        assert one.group in GROUPS
+        assert one.title
+        assert one.source
+        assert set(one.severity.split(" or ")) <= {"error", "warning"}
 
 
 def test_five_points_in_millimetres() -> None:
@@ -41,3 +46,29 @@ def test_contrast_is_that_of_the_guidelines() -> None:
         one, two = ("#" + "".join(f"{v:02X}" for v in rng.integers(0, 256, 3)) for _ in range(2))
         light, dark = sorted((luminance(one), luminance(two)), reverse=True)
         assert contrast(one, two) == pytest.approx((light + 0.05) / (dark + 0.05), rel=2e-3)
+
+
+def test_every_family_is_registered_and_every_finding_has_its_rule():
+    """By the sources themselves, so that a new file or rule cannot be forgotten."""
+    folder = Path(rules.__file__).parent
+    families = {module.__name__ for group in rules.FAMILIES for module in group}
+    said: set[str] = set()
+    for file in folder.parents[1].rglob("*.py"):
+        text = file.read_text()
+        named = set(re.findall(r'(?<!\w)Finding\(\s*"(\w+)"', text))
+        said |= named
+        if (
+            folder in file.parents
+            and re.search(r"^(rule\(|@looks_at|@of_sheet)", text, re.M)
+            and file.name != "rule.py"
+        ):
+            assert ".".join(("orvik", *file.relative_to(folder.parents[1]).with_suffix("").parts)) in families, file
+    assert said == set(RULES)
+    assert sheet_checks
+    assert all(tables for tables in map_checks.values())
+
+
+def test_a_rule_is_declared_once_and_whole():
+    for values in (("dangle", "error", "linework"), ("new", "grave", "linework"), ("new", "error", "elsewhere")):
+        with pytest.raises(ValueError, match="declared twice, or has no"):
+            rule(*values, "A title")

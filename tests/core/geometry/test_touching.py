@@ -9,7 +9,7 @@ import shapely
 from orvik.core.faces import forming
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import BOUNDING
-from orvik.core.findings.finding import Ground
+from orvik.core.findings.finding import CheckInput
 from orvik.core.findings.lines import ends
 from orvik.core.geometry.touching import with_ends_met
 from orvik.core.ground.scale import Scales
@@ -40,7 +40,7 @@ def test_a_triangle_is_split_where_lines_end_on_its_sides(corner: tuple[float, f
         pieces = forming.pieces_of(lines, BOUNDING)
         faces = forming.faces_of(pieces.lines, None)
         assert len(faces) == 3
-        ground = Ground(
+        ground = CheckInput(
             lines,
             Features.of("points", []),
             Features.of("areas", []),

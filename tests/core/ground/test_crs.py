@@ -225,7 +225,7 @@ def test_only_the_vertices_of_a_feature_count_and_not_the_corners_of_the_box_aro
 
 def test_own_systems_say_what_they_are() -> None:
     crs = project_crs("+proj=lcc +lat_1=60 +lat_2=62 +lat_0=61 +lon_0=-15 +x_0=500000 +ellps=GRS80 +units=m +type=crs")
-    assert crs.name == "Own Lambert Conic Conformal (2SP)"
+    assert crs.name == "Custom Lambert Conic Conformal (2SP)"
     context = MapContext("P", crs, Scales(25_000, 6_250), standard(), {}, {}, None)
     words = " ".join(credit_lines(context))
     assert "nknown" not in words
@@ -256,7 +256,7 @@ def test_one_place_is_judged_like_many(text: str) -> None:
 
 
 def whole_area_systems() -> list[str]:
-    """National systems, drawn from the database, whose area of use is no more than 90 degrees wide."""
+    """National systems, drawn from the database, whose area of use is not a more than 90 degrees wide."""
     infos = query_crs_info(auth_name="EPSG", pj_types=[PJType.PROJECTED_CRS], allow_deprecated=False)
     wide = [i for i in infos if i.area_of_use and 5 < i.area_of_use.east - i.area_of_use.west < 90]
     return [f"EPSG:{i.code}" for i in random.Random(21).sample(wide, 60)] + ["EPSG:5070", "EPSG:3347", "EPSG:2154"]

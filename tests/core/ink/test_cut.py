@@ -1,4 +1,4 @@
-"""Ink cut to an area: many lines, areas and signs at once, against shapely, one by one."""
+"""Ink cut to an area: many lines, areas and symbols at once, against shapely, one by one."""
 
 from __future__ import annotations
 
@@ -59,7 +59,7 @@ def test_areas_end_where_the_area_does(count: int) -> None:
         assert shapely.area(shapely.symmetric_difference(mine, box.intersection(area))) < 1e-9
 
 
-def test_signs_stay_whole_away_from_the_edge_and_are_cut_at_it() -> None:
+def test_symbols_stay_whole_away_from_the_edge_and_are_cut_at_it() -> None:
     area = ragged()
     cross = Stroke(LineStyle(0.1, "#000000"), Paths.of([(-2.0, 0.0), (2.0, 0.0)], [(0.0, -2.0), (0.0, 2.0)]))
     marks = Marks(Stamp("cross", (cross,)), RNG.uniform(-5, 205, (800, 2)), RNG.uniform(0, 360, 800))
@@ -74,7 +74,7 @@ def test_signs_stay_whole_away_from_the_edge_and_are_cut_at_it() -> None:
 
 
 def test_clips_that_touch_beside_what_they_share_leave_only_areas() -> None:
-    """Two clips have a corner and an edge in common as well; signs at the edge of what is left are cut all the same."""
+    """Two clips have a corner and an edge in common as well; symbols at the edge of what is left are cut as well."""
     outer = Paths.of([(0.0, 0.0), (10.0, 0.0), (10.0, 10.0), (0.0, 10.0), (0.0, 0.0)])
     inner = Paths.of(
         [(5.0, 5.0), (15.0, 5.0), (15.0, 8.0), (5.0, 8.0), (5.0, 5.0)],

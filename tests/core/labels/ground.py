@@ -12,10 +12,10 @@ from orvik.core.features.feature import Feature, Features, Table
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ink.primitives import Text
+from orvik.core.labels.label_requests import Written
 from orvik.core.labels.labelled import labelled
-from orvik.core.labels.wishes import Written
 from orvik.core.symbols.portrayal.portray import portray
-from orvik.core.symbols.symbol_book import SignBook
+from orvik.core.symbols.symbol_book import SymbolBook
 
 X, Y = 513_000.0, 6_802_000.0
 CODES = ("Kp", "Jh", "Jc", "pCg", "Qal")
@@ -82,7 +82,7 @@ def crowded(areas: int, points: int, faults: int = 12, side: float = 0.0, seed: 
 
 def written_ink(
     features: Mapping[Table, Features],
-    book: SignBook,
+    book: SymbolBook,
     units: Mapping[str, MapUnit],
     crs: ProjectCrs,
     scale: float = 25_000,

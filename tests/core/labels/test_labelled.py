@@ -1,4 +1,4 @@
-"""Labels: none over another, none on a fault or a sign, and each where a hand has put it."""
+"""Labels: none over another, none on a fault or a symbol, and each where a hand has put it."""
 
 from __future__ import annotations
 
@@ -18,10 +18,10 @@ from orvik.core.ground.crs import project_crs
 from orvik.core.ink.primitives import Text, moved
 from orvik.core.labels.label import Label
 from orvik.core.labels.label_move import LabelMove, in_force
+from orvik.core.labels.label_request import LabelKey
+from orvik.core.labels.label_requests import Written
 from orvik.core.labels.label_rule import LabelRule
 from orvik.core.labels.labelled import Labelling, labelled
-from orvik.core.labels.wish import LabelKey
-from orvik.core.labels.wishes import Written
 from orvik.core.symbols.book_file import standard
 from orvik.core.symbols.portrayal.portray import portray
 from tests.core.labels.ground import UNITS, X, Y, crowded
@@ -42,33 +42,33 @@ def labels_of(features: Mapping[Table, Features], **options: object) -> Labellin
 
 def box_of(label: Label) -> shapely.Polygon:
     """The letters' box on the page, reckoned from the ink and not from what the placing took it to be."""
-    half_x, half_y = label.wish.half
+    half_x, half_y = label.request.half
     x, y = label.place.middle
     box = shapely.box(x - half_x, y - half_y, x + half_x, y + half_y)
     return affinity.rotate(box, label.place.angle, origin=(x, y))
 
 
-def signs_on_page(features: Mapping[Table, Features]) -> list[shapely.Geometry]:
-    """Every stroke of every attitude's sign on the page, placed by shapely."""
+def symbols_on_page(features: Mapping[Table, Features]) -> list[shapely.Geometry]:
+    """Every stroke of every attitude's symbol on the page, placed by shapely."""
     points = features["points"]
     out = []
     for i in range(len(points)):
         feature = points.feature(i)
-        sign = BOOK.sign_of(feature)
+        symbol = BOOK.symbol_of(feature)
         x, y = feature.geometry.x, feature.geometry.y
         turn = (feature.azimuth or 0.0) - float(CRS.convergence(np.array([x]), np.array([y]))[0])
-        assert sign.stamp is not None
-        for item in sign.stamp.items:
+        assert symbol.stamp is not None
+        for item in symbol.stamp.items:
             for k in range(len(item.paths)):
                 line = shapely.LineString(item.paths[k])
-                turned = affinity.rotate(line, turn if sign.turns else 0.0, origin=(0, 0))
+                turned = affinity.rotate(line, turn if symbol.turns else 0.0, origin=(0, 0))
                 out.append(affinity.translate(turned, 0.04 * (x - X), -0.04 * (y - Y)))
     return out
 
 
 @settings(max_examples=12)
 @given(st.integers(4, 90), st.integers(0, 120), st.integers(0, 9), st.integers(0, 1000), st.floats(1500, 6000))
-def test_no_two_overlap_and_none_lies_on_a_fault_or_a_sign(
+def test_no_two_overlap_and_none_lies_on_a_fault_or_a_symbol(
     areas: int, points: int, faults: int, seed: int, side: float
 ) -> None:
     """By brute force, every pair and every stroke, with shapely."""
@@ -77,18 +77,18 @@ def test_no_two_overlap_and_none_lies_on_a_fault_or_a_sign(
     boxes = [box_of(label) for label in found]
     leaders = [shapely.LineString(f.place.leader) if f.place.leader is not None else None for f in found]
     for (i, one), (j, other) in itertools.combinations(enumerate(boxes), 2):
-        assert not one.intersects(other), (found[i].wish.key, found[j].wish.key)
+        assert not one.intersects(other), (found[i].request.key, found[j].request.key)
         for line, box in ((leaders[i], other), (leaders[j], one)):
             assert line is None or not line.intersects(box)
     lines = features["lines"]
     rows = [i for i, kind in enumerate(lines.columns["kind"]) if kind == "fault"]
     faults_drawn = shapely.union_all(
         [affinity.affine_transform(lines.geometries[i], [0.04, 0, 0, -0.04, -0.04 * X, 0.04 * Y]) for i in rows]
-    ).buffer(BOOK.sign("lines", "fault").weight / 2)
-    strokes = shapely.union_all(signs_on_page(features))
+    ).buffer(BOOK.symbol("lines", "fault").weight / 2)
+    strokes = shapely.union_all(symbols_on_page(features))
     for label, box in zip(found, boxes, strict=True):
-        assert not box.intersects(faults_drawn), label.wish.key
-        assert not box.intersects(strokes), label.wish.key
+        assert not box.intersects(faults_drawn), label.request.key
+        assert not box.intersects(strokes), label.request.key
 
 
 @settings(max_examples=10)
@@ -101,9 +101,9 @@ def test_codes_lie_within_their_areas_or_lead_into_them(areas: int, seed: int) -
     }
     found = labels_of(features)
     for label in found.labels:
-        if label.wish.key.table != "areas":
+        if label.request.key.table != "areas":
             continue
-        area = on_page[label.wish.key.id]
+        area = on_page[label.request.key.id]
         if label.place.leader is None:
             # The edge is thinned out by a tenth of a millimetre before codes are placed.
             assert area.buffer(0.1).contains(box_of(label))
@@ -111,7 +111,7 @@ def test_codes_lie_within_their_areas_or_lead_into_them(areas: int, seed: int) -
             assert area.contains(shapely.Point(label.place.leader[1]))
             assert not area.intersects(box_of(label))
     assert {w.key.id for w in found.without_room if w.key.table == "areas"} | {
-        label.wish.key.id for label in found.labels if label.wish.key.table == "areas"
+        label.request.key.id for label in found.labels if label.request.key.table == "areas"
     } == set(on_page)
 
 
@@ -120,8 +120,8 @@ def test_the_same_map_has_the_same_labels_whatever_came_before() -> None:
     first = labels_of(features)
     labels_of(crowded(30, 30, seed=9))
     second = labels_of(features)
-    assert [(label.wish.key, label.place.middle) for label in first.labels] == [
-        (label.wish.key, label.place.middle) for label in second.labels
+    assert [(label.request.key, label.place.middle) for label in first.labels] == [
+        (label.request.key, label.place.middle) for label in second.labels
     ]
 
 
@@ -144,7 +144,7 @@ def square(number: int, x: float, y: float, side: float, unit: str = "Kp") -> Fe
 def test_a_code_stands_where_there_is_most_room() -> None:
     """In the broad end of a wedge, not in its middle."""
     wedge = area(1, (0, 0), (0, 800), (4000, 420), (4000, 380))
-    (label,) = [one for one in labels_of(only(wedge)).labels if one.wish.key.number == 0]
+    (label,) = [one for one in labels_of(only(wedge)).labels if one.request.key.number == 0]
     assert label.place.middle[0] < 0.04 * 1200
 
 
@@ -160,12 +160,12 @@ def test_hiding_the_first_code_of_a_long_area_leaves_the_others() -> None:
     long = area(1, (0, 0), (0, 500), (9000, 500), (9000, 0))
     key = LabelKey("areas", 1)
     found = labels_of(only(long), moves={key: LabelMove(key, hidden=True)})
-    assert [label.wish.key.number for label in found.labels] == [1, 2]
+    assert [label.request.key.number for label in found.labels] == [1, 2]
 
 
 def test_an_area_too_small_for_its_code_is_led_to() -> None:
     found = labels_of(only(square(1, 0, 0, 60), square(2, 60, 0, 4000, "Jh"))).labels
-    small = next(label for label in found if label.wish.key.id == 1)
+    small = next(label for label in found if label.request.key.id == 1)
     assert small.place.leader is not None
     assert shapely.box(0, -2.4, 2.4, 0).contains(shapely.Point(small.place.leader[1]))
     text = next(i for i in labels_of(only(square(1, 0, 0, 60))).layers["labels"].items if isinstance(i, Text))
@@ -192,7 +192,7 @@ def test_labels_lie_whole_within_the_neatline() -> None:
     assert len(found) > 20
     assert all(within.contains(box_of(label)) for label in found)
     # A code of an area that the neatline cuts stands in the part that is shown.
-    assert {label.wish.key.table for label in found} == {"areas", "points"}
+    assert {label.request.key.table for label in found} == {"areas", "points"}
 
 
 def test_a_label_keeps_its_number_whatever_else_its_feature_writes() -> None:
@@ -201,9 +201,9 @@ def test_a_label_keeps_its_number_whatever_else_its_feature_writes() -> None:
     fold = Feature("lines", shapely.LineString(np.column_stack([X + t, Y + 0 * t])), "anticline", id=1, note="Old Arch")
     rules: dict[tuple[Table, str], LabelRule] = {("lines", "anticline"): LabelRule("lines", "anticline", "{note}")}
     (name,) = labels_of(only(fold), rules=rules).labels
-    moves = {name.wish.key: LabelMove(name.wish.key, at=(X + 700, Y + 400))}
+    moves = {name.request.key: LabelMove(name.request.key, at=(X + 700, Y + 400))}
     plunging = fold.changed(azimuth=90.0, inclination=12.0)
-    found = {label.wish.run.chars: label for label in labels_of(only(plunging), rules=rules, moves=moves).labels}
+    found = {label.request.run.chars: label for label in labels_of(only(plunging), rules=rules, moves=moves).labels}
     assert set(found) == {"Old Arch", "12"}
     assert found["Old Arch"].at == pytest.approx((X + 700, Y + 400))
     assert not found["12"].place.by_hand
@@ -214,7 +214,7 @@ def test_a_place_that_a_panel_does_not_show_is_not_taken_there() -> None:
     key = LabelKey("areas", 1)
     moves = {key: LabelMove(key, at=(X + 3800, Y + 500))}
     wide = area(1, (0, 0), (0, 1000), (4000, 1000), (4000, 0))
-    (there,) = [one for one in labels_of(only(wide), moves=moves).labels if one.wish.key == key]
+    (there,) = [one for one in labels_of(only(wide), moves=moves).labels if one.request.key == key]
     assert there.place.by_hand
     (here,) = labels_of(only(wide), moves=moves, within=shapely.box(0, -40, 60, 0)).labels
     assert not here.place.by_hand
@@ -224,18 +224,18 @@ def test_a_place_that_a_panel_does_not_show_is_not_taken_there() -> None:
 def test_what_a_hand_has_moved_stays_and_the_others_keep_clear_of_it() -> None:
     features = crowded(30, 40)
     first = labels_of(features)
-    codes = [label for label in first.labels if label.wish.key.table == "areas"]
+    codes = [label for label in first.labels if label.request.key.table == "areas"]
     taken, other = codes[0], codes[1]
     x, y = other.place.middle
     place = (X + x / 0.04, Y - y / 0.04)
-    moves = {taken.wish.key: LabelMove(taken.wish.key, at=place, angle=20.0)}
-    after = {label.wish.key: label for label in labels_of(features, moves=moves).labels}
-    assert after[taken.wish.key].place.middle == pytest.approx(other.place.middle, abs=1e-6)
-    assert after[taken.wish.key].place.angle == 20.0
-    assert after[taken.wish.key].place.leader is not None, "it lies outside its area now"
+    moves = {taken.request.key: LabelMove(taken.request.key, at=place, angle=20.0)}
+    after = {label.request.key: label for label in labels_of(features, moves=moves).labels}
+    assert after[taken.request.key].place.middle == pytest.approx(other.place.middle, abs=1e-6)
+    assert after[taken.request.key].place.angle == 20.0
+    assert after[taken.request.key].place.leader is not None, "it lies outside its area now"
     boxes = [box_of(label) for label in after.values()]
     assert not any(one.intersects(two) for one, two in itertools.combinations(boxes, 2))
-    assert other.wish.key not in after or after[other.wish.key].place.middle != other.place.middle
+    assert other.request.key not in after or after[other.request.key].place.middle != other.place.middle
 
 
 def test_a_figure_that_was_moved_goes_along_with_its_point() -> None:
@@ -251,7 +251,7 @@ def test_hidden_labels_are_told_and_take_no_room() -> None:
     key = LabelKey("points", 1)
     found = labels_of(only(dip(1, 0, 0)), moves={key: LabelMove(key, hidden=True)})
     assert not found.labels
-    assert [wish.key for wish in found.hidden] == [key]
+    assert [request.key for request in found.hidden] == [key]
 
 
 def test_a_move_of_the_publication_scale_holds_for_panels_at_it_and_a_panel_has_its_own() -> None:
@@ -271,7 +271,7 @@ def test_what_finds_no_room_is_told_and_shown_at_larger_scales() -> None:
         for i, x in enumerate(range(-480, 481, 24))
     ]
     found = labels_of(only(point, *fences))
-    assert [wish.key for wish in found.without_room] == [LabelKey("points", 1)]
+    assert [request.key for request in found.without_room] == [LabelKey("points", 1)]
     (text,) = [item for item in found.layers["figures"].items if isinstance(item, Text)]
     assert text.largest is not None
     assert text.largest < SCALE
@@ -301,7 +301,7 @@ def test_names_follow_their_lines() -> None:
 def test_the_letters_of_a_section_stand_beyond_its_ends() -> None:
     line = shapely.LineString([(X, Y), (X + 2000, Y)])
     found = labels_of(only(Feature("lines", line, "section_line", id=1, note="B"))).labels
-    assert [(label.wish.run.chars, round(label.place.middle[0])) for label in found] == [("B", -3), ("B′", 83)]
+    assert [(label.request.run.chars, round(label.place.middle[0])) for label in found] == [("B", -3), ("B′", 83)]
 
 
 def test_text_is_made_of_attributes() -> None:
@@ -310,7 +310,7 @@ def test_text_is_made_of_attributes() -> None:
         ("points", "bedding"): LabelRule("points", "bedding", "{inclination} ({note})", 3.0)
     }
     (label,) = labels_of(only(point), rules=rules).labels
-    assert (label.wish.run.chars, label.wish.run.size) == ("35 (Stop 4)", 3.0)
+    assert (label.request.run.chars, label.request.run.size) == ("35 (Stop 4)", 3.0)
     silent: dict[tuple[Table, str], LabelRule] = {("points", "bedding"): LabelRule("points", "bedding", "")}
     assert not labels_of(only(point), rules=silent).labels
 
@@ -332,9 +332,9 @@ def test_coarser_scales_show_what_does_not_overlap_there() -> None:
 
 
 def test_halos_have_the_tint_as_it_is_printed() -> None:
-    """Where the tints are printed at half their strength, a halo is no darker than they are."""
+    """Where the tints are printed at half their opacity, a halo is not a darker than they are."""
     units = {"Kp": MapUnit("Kp", "Kp", "", "#808000")}
     features = only(square(1, 0, 0, 2000))
     layers = portray(features, BOOK, units, CRS, SCALE)
-    found = labelled(features, layers, Written(BOOK, units, CRS), SCALE, TO_PAGE, tint_strength=0.5)
+    found = labelled(features, layers, Written(BOOK, units, CRS), SCALE, TO_PAGE, tint_opacity=0.5)
     assert {label.halo for label in found.labels} == {"#C0C080"}

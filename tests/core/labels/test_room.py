@@ -9,11 +9,11 @@ import shapely
 from orvik.core.ground.crs import project_crs
 from orvik.core.ink.primitives import moved
 from orvik.core.labels.candidates import CLEAR, boxes
+from orvik.core.labels.label_request import AGAIN, LabelRequest
+from orvik.core.labels.label_requests import Written
 from orvik.core.labels.labelled import placed, to_sheet
 from orvik.core.labels.obstacles import NEVER, OVER_LINE, Obstacles
 from orvik.core.labels.placement import LabelPlace, _runs_over
-from orvik.core.labels.wish import AGAIN, Wish
-from orvik.core.labels.wishes import Written
 from orvik.core.symbols.book_file import standard
 from orvik.core.symbols.portrayal.ink_keys import key_of
 from orvik.core.symbols.portrayal.portray import portray
@@ -52,7 +52,7 @@ def test_places_cost_what_they_lie_over(crowd: int) -> None:
 
 @pytest.mark.parametrize("seed", range(4))
 def test_a_code_without_room_has_none_anywhere_in_its_area(seed: int) -> None:
-    """Thousands of places at random in each such area: the box of its letters lies over a sign, a fault or a label."""
+    """Thousands of places at random in each such area: its letters lie over a symbol, a fault or a label."""
     crs, book, scale = project_crs("EPSG:32628"), standard(), 25_000
     features = crowded(160, 200, 12, side=2600, seed=seed)
     layers = portray(features, book, UNITS, crs, scale)
@@ -60,21 +60,23 @@ def test_a_code_without_room_has_none_anywhere_in_its_area(seed: int) -> None:
     m = to_sheet(written, scale)
     found = placed(features, layers, written, scale)
     lost = [
-        i for i, w in enumerate(found.wishes) if w.placing == "inside" and w.priority != AGAIN and i not in found.chosen
+        i
+        for i, w in enumerate(found.requests)
+        if w.placing == "inside" and w.priority != AGAIN and i not in found.chosen
     ]
     assert lost
     ink = [item for name in ("linework", "attitudes") for item in moved(layers[name].items, m)]
     faults = [row for row, kind in enumerate(features["lines"].columns["kind"]) if kind == "fault"]
     hard = np.array([key_of("lines", int(features["lines"].ids[row])) for row in faults], dtype=np.int64)
     obstacles = Obstacles.of(ink, hard, scale)
-    standing = [_ground_of(found.wishes[i], place) for i, place in found.chosen.items()]
+    standing = [_ground_of(found.requests[i], place) for i, place in found.chosen.items()]
     taken = shapely.STRtree([*obstacles.pieces[obstacles.hard], *standing])
     rng = np.random.default_rng(seed)
     free = 0
     for i in lost:
         west, north, east, south = found.pages[i].bounds
         middles = rng.uniform((west, north), (east, south), (4000, 2))
-        halves = np.repeat(np.array([found.wishes[i].half]), len(middles), axis=0)
+        halves = np.repeat(np.array([found.requests[i].half]), len(middles), axis=0)
         letters = boxes(middles, halves, np.zeros(len(middles)), CLEAR)
         inside = letters[shapely.contains_properly(found.pages[i], letters)]
         met = np.unique(taken.query(inside, predicate="intersects")[0])
@@ -83,6 +85,6 @@ def test_a_code_without_room_has_none_anywhere_in_its_area(seed: int) -> None:
     assert free <= 0.1 * len(lost)
 
 
-def _ground_of(wish: Wish, standing: LabelPlace) -> shapely.Geometry:
-    letters = boxes(np.array([standing.middle]), np.array([wish.half]), np.array([standing.angle]), 0.15)[0]
+def _ground_of(request: LabelRequest, standing: LabelPlace) -> shapely.Geometry:
+    letters = boxes(np.array([standing.middle]), np.array([request.half]), np.array([standing.angle]), 0.15)[0]
     return letters if standing.leader is None else letters.union(shapely.LineString(standing.leader))

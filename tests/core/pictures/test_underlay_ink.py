@@ -87,7 +87,7 @@ def test_contour_lines_of_a_slope_stand_where_it_has_them() -> None:
 def test_filled_areas_are_what_lies_within(seed: int) -> None:
     """Against shapely: the same ground is filled, holes left out, in the tint over white."""
     geometries = random_geometries(seed)
-    look = ReferenceLook("#112233", outlined=False, fill="#000000", fill_strength=0.25)
+    look = ReferenceLook("#112233", outlined=False, fill="#000000", fill_opacity=0.25)
     ink = reference_ink(geometries, look, WINDOW, 0.0)
     areas = [g for g in geometries[10:20] if g.intersects(WINDOW)]
     fills = [item for item in ink if isinstance(item, Fill)]
@@ -111,4 +111,4 @@ def test_a_look_is_read_as_it_was_kept_and_what_is_none_is_as_usual() -> None:
     for text in ("", "x", "[]", '{"width": 99}', '{"dash": "wavy"}', '{"fill": "red"}'):
         assert ReferenceLook.of("red", text) == ReferenceLook()
     for shape in ("lines", "areas", "points"):
-        assert look.sign("Roads", shape).title == "Roads"
+        assert look.symbol("Roads", shape).title == "Roads"

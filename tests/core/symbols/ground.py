@@ -1,4 +1,4 @@
-"""A made-up ground with all sorts of signs, for what must hold of all of them at once."""
+"""A made-up ground with all sorts of symbols, for what must hold of all of them at once."""
 
 from __future__ import annotations
 

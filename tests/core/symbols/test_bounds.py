@@ -1,4 +1,4 @@
-"""Every number of a sign has its bounds: by reflection, so that a new one without them fails here."""
+"""Every number of a symbol has its bounds: by reflection, so that a new one without them fails here."""
 
 from __future__ import annotations
 
@@ -9,22 +9,22 @@ from typing import Any
 
 import pytest
 
-from orvik.core.errors import SignRefused
+from orvik.core.errors import SymbolRefused
 from orvik.core.ink.primitives import LineStyle
-from orvik.core.symbols.drawn_symbol import DrawnOrnament, DrawnSign
+from orvik.core.symbols.drawn_symbol import DrawnOrnament, DrawnSymbol
 from orvik.core.symbols.piece import SHAPES, Piece
 from orvik.core.symbols.style_row import style_of, style_row
 from orvik.core.symbols.symbol import Caption
 
 ODD = (1e7, -1e7, 1e308, math.inf, -math.inf, math.nan, 0.0, -1.0, 1e-9)
-# What a figure of a sign may come to at the most: points of a path.
+# What a figure of a symbol may come to at the most: points of a path.
 MOST = 4000
 DOT = Piece("circle", reach=0.5, fill="#22303C")
-LINE = DrawnSign(
+LINE = DrawnSymbol(
     "a", "lines", "A", strokes=(LineStyle(0.3, "#22303C", (2.4, 1.0)),), ornaments=(DrawnOrnament((DOT,)),)
 )
-POINT = DrawnSign("b", "points", "B", (DOT,), caption=Caption("note", (2.0, 0.0)))
-PATTERN = DrawnSign("c", "patterns", "C", (DOT,))
+POINT = DrawnSymbol("b", "points", "B", (DOT,), caption=Caption("note", (2.0, 0.0)))
+PATTERN = DrawnSymbol("c", "patterns", "C", (DOT,))
 
 
 def numeric(cls: type) -> list[str]:
@@ -48,7 +48,7 @@ def test_a_piece_is_refused_or_is_small(shape: str, name: str) -> None:
         for value in values:
             try:
                 made = replace(piece, **{name: int(value) if name == "sides" and math.isfinite(number) else value})
-            except (SignRefused, ValueError):
+            except (SymbolRefused, ValueError):
                 continue
             ink = made.ink()
             assert sum(len(item.paths.xy) for item in ink) <= MOST, (name, number)
@@ -62,7 +62,7 @@ def test_a_stroke_is_refused_or_within_bounds(name: str) -> None:
         for value in odd((2.4, 1.0) if name == "dash" else 0.3, number):
             try:
                 style = style_of({**row, name: list(value) if isinstance(value, tuple) else value})
-            except SignRefused:
+            except SymbolRefused:
                 continue
             assert abs(style.width) <= 10
             assert abs(style.offset) <= 60
@@ -71,21 +71,21 @@ def test_a_stroke_is_refused_or_within_bounds(name: str) -> None:
 
 
 @pytest.mark.parametrize("number", ODD)
-def test_a_sign_of_a_file_is_refused_or_within_bounds(number: float) -> None:
+def test_a_symbol_of_a_file_is_refused_or_within_bounds(number: float) -> None:
     """Ornaments, captions and tiles, as a file of another program may have them."""
-    for sign in (LINE, POINT, PATTERN):
-        body = json.loads(sign.body)
+    for symbol in (LINE, POINT, PATTERN):
+        body = json.loads(symbol.body)
         for path in paths_of(body):
-            spoiled = json.loads(sign.body)
+            spoiled = json.loads(symbol.body)
             at = spoiled
             for step in path[:-1]:
                 at = at[step]
             at[path[-1]] = number
             try:
-                made = DrawnSign.of(sign.name, sign.family, sign.title, json.dumps(spoiled))
-            except SignRefused:
+                made = DrawnSymbol.of(symbol.name, symbol.family, symbol.title, json.dumps(spoiled))
+            except SymbolRefused:
                 continue
-            again = DrawnSign.of(made.name, made.family, made.title, made.body)
+            again = DrawnSymbol.of(made.name, made.family, made.title, made.body)
             assert again == made
             assert "Infinity" not in made.body
             assert "NaN" not in made.body
@@ -103,6 +103,6 @@ def paths_of(value: Any, before: tuple[Any, ...] = ()) -> list[tuple[Any, ...]]:
     return [before] if isinstance(value, int | float) and not isinstance(value, bool) else []
 
 
-def test_a_line_sign_that_nobody_sees_is_refused() -> None:
-    with pytest.raises(SignRefused, match="not seen"):
-        DrawnSign("a", "lines", "A", strokes=(LineStyle(0.0, "#22303C"),))
+def test_a_line_symbol_that_nobody_sees_is_refused() -> None:
+    with pytest.raises(SymbolRefused, match="not seen"):
+        DrawnSymbol("a", "lines", "A", strokes=(LineStyle(0.0, "#22303C"),))

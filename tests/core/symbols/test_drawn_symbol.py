@@ -1,4 +1,4 @@
-"""Signs that a project draws: kept as they are, worn without losing what the worn sign means."""
+"""Symbols that a project draws: kept as they are, worn without losing what the worn symbol means."""
 
 from __future__ import annotations
 
@@ -8,13 +8,13 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from orvik.core.errors import SignRefused
+from orvik.core.errors import SymbolRefused
 from orvik.core.features.band import Band
 from orvik.core.features.feature import Feature, Features
 from orvik.core.ground.crs import project_crs
 from orvik.core.ink.primitives import Fill, LineStyle, Stroke, walk
 from orvik.core.symbols.book_file import standard
-from orvik.core.symbols.drawn_symbol import DrawnOrnament, DrawnSign, new_sign, with_drawn
+from orvik.core.symbols.drawn_symbol import DrawnOrnament, DrawnSymbol, new_symbol, with_drawn
 from orvik.core.symbols.piece import Piece
 from orvik.core.symbols.portrayal.portray import portray
 from orvik.core.symbols.symbol import Caption
@@ -77,7 +77,7 @@ captions = st.none() | st.builds(
 )
 drawn = st.one_of(
     st.builds(
-        DrawnSign,
+        DrawnSymbol,
         name=st.just("one"),
         family=st.just("points"),
         title=st.just("One"),
@@ -87,7 +87,7 @@ drawn = st.one_of(
         worn_by=st.just(("summit",)),
     ),
     st.builds(
-        DrawnSign,
+        DrawnSymbol,
         name=st.just("two"),
         family=st.just("lines"),
         title=st.just("Two"),
@@ -95,7 +95,7 @@ drawn = st.one_of(
         ornaments=st.lists(ornaments, max_size=2).map(tuple),
     ),
     st.builds(
-        DrawnSign,
+        DrawnSymbol,
         name=st.just("three"),
         family=st.just("patterns"),
         title=st.just("Three"),
@@ -107,62 +107,62 @@ drawn = st.one_of(
 
 @settings(max_examples=150)
 @given(drawn)
-def test_a_sign_is_read_as_it_was_kept_and_can_be_tried(sign: DrawnSign) -> None:
-    assert DrawnSign.of(sign.name, sign.family, sign.title, sign.body) == sign
-    for title, items in trials(sign, "#885544"):
+def test_a_symbol_is_read_as_it_was_kept_and_can_be_tried(symbol: DrawnSymbol) -> None:
+    assert DrawnSymbol.of(symbol.name, symbol.family, symbol.title, symbol.body) == symbol
+    for title, items in trials(symbol, "#885544"):
         assert title
         assert "<" in fragment(items, "trial")
 
 
 def test_what_wears_a_look_keeps_what_it_means() -> None:
-    look = new_sign("dart", "points", "Dart")
-    summit = BOOK.sign("points", "summit")
+    look = new_symbol("dart", "points", "Dart")
+    summit = BOOK.symbol("points", "summit")
     dressed = look.dressed(summit)
     assert (dressed.kind, dressed.title, dressed.meaning) == (summit.kind, summit.title, summit.meaning)
     assert dressed.captions == summit.captions, "names stay unless the look says otherwise"
     assert not dressed.turns
-    bedding = look.dressed(BOOK.sign("points", "bedding", inclination=30.0))
+    bedding = look.dressed(BOOK.symbol("points", "bedding", inclination=30.0))
     assert bedding.turns, "a reading is never drawn without its direction"
     assert bedding.captions
     assert bedding.number == ""
 
 
 def test_a_dyke_with_a_breadth_keeps_its_tint_in_any_look() -> None:
-    worn = DrawnSign("heavy", "lines", "Heavy", strokes=(LineStyle(0.9, "#AA0000"),), worn_by=("dyke-certain",))
+    worn = DrawnSymbol("heavy", "lines", "Heavy", strokes=(LineStyle(0.9, "#AA0000"),), worn_by=("dyke-certain",))
     line = shapely.LineString([(513_000, 6_802_000), (513_900, 6_802_300)])
     band = Features.of("lines", [Feature("lines", line, "dyke", id=1, band=Band(40.0, "ground"))])
     crs = project_crs("EPSG:32628")
     for book in (BOOK, with_drawn(BOOK, [worn])):
         (fill,) = (i for i in portray({"lines": band}, book, {}, crs)["linework"].items if isinstance(i, Fill))
-        assert fill.colour == BOOK.sign("lines", "dyke").tint
+        assert fill.colour == BOOK.symbol("lines", "dyke").tint
 
 
 def test_a_line_look_reverses_with_its_line_and_left_is_the_mirror_of_right() -> None:
     tooth = Piece("line", ((0.0, -1.0), (1.5, 0.0), (0.0, 1.0)), width=0.2)
-    look = DrawnSign(
+    look = DrawnSymbol(
         "teeth", "lines", "Teeth", strokes=(LineStyle(0.3, "#22303C"),), ornaments=(DrawnOrnament((tooth,)),)
     )
-    right = look.dressed(BOOK.sign("lines", "contact")).ornaments[0].stamp.items[0].paths.xy
+    right = look.dressed(BOOK.symbol("lines", "contact")).ornaments[0].stamp.items[0].paths.xy
     (left,) = (
-        DrawnSign("l", "lines", "L", ornaments=(DrawnOrnament((tooth,), left=True),))
-        .dressed(BOOK.sign("lines", "contact"))
+        DrawnSymbol("l", "lines", "L", ornaments=(DrawnOrnament((tooth,), left=True),))
+        .dressed(BOOK.symbol("lines", "contact"))
         .ornaments
     )
     np.testing.assert_allclose(left.stamp.items[0].paths.xy, right * (-1, 1))
 
 
 def test_the_book_shows_the_look_everywhere_at_once() -> None:
-    look = new_sign("dart", "points", "Dart")
-    worn = DrawnSign.of("dart", "points", "Dart", look.body.replace('"worn_by":[]', '"worn_by":["summit"]'))
-    tile = new_sign("spots", "patterns", "Spots")
+    look = new_symbol("dart", "points", "Dart")
+    worn = DrawnSymbol.of("dart", "points", "Dart", look.body.replace('"worn_by":[]', '"worn_by":["summit"]'))
+    tile = new_symbol("spots", "patterns", "Spots")
     book = with_drawn(BOOK, [worn, tile])
-    assert book.sign("points", "summit").stamp != BOOK.sign("points", "summit").stamp
-    assert book.sign("points", "spring") is BOOK.sign("points", "spring")
+    assert book.symbol("points", "summit").stamp != BOOK.symbol("points", "summit").stamp
+    assert book.symbol("points", "spring") is BOOK.symbol("points", "spring")
     assert book.pattern("own_spots") is not None
     assert BOOK.pattern("own_spots") is None
     # A look for lines is not put on points by a file of another program.
-    stray = DrawnSign.of("dart", "lines", "Dart", '{"strokes":[{"width":0.3}],"worn_by":["summit"]}')
-    assert with_drawn(BOOK, [stray]).sign("points", "summit") == BOOK.sign("points", "summit")
+    stray = DrawnSymbol.of("dart", "lines", "Dart", '{"strokes":[{"width":0.3}],"worn_by":["summit"]}')
+    assert with_drawn(BOOK, [stray]).symbol("points", "summit") == BOOK.symbol("points", "summit")
 
 
 @pytest.mark.parametrize(
@@ -170,24 +170,24 @@ def test_the_book_shows_the_look_everywhere_at_once() -> None:
     [
         ("points", '{"pieces":[]}', "needs a piece"),
         ("lines", '{"strokes":[]}', "needs a stroke"),
-        ("points", '{"pieces":[{"shape":"blob"}]}', "no shape"),
+        ("points", '{"pieces":[{"shape":"blob"}]}', "not a shape"),
         ("points", '{"pieces":[{"shape":"circle","reach":1e9,"width":0.2}]}', "reaches"),
-        ("points", '{"pieces":[{"shape":"circle","reach":"wide","width":0.2}]}', "no number"),
+        ("points", '{"pieces":[{"shape":"circle","reach":"wide","width":0.2}]}', "not a number"),
         ("lines", '{"strokes":[{"width":9}]}', "5 mm wide"),
         ("lines", '{"strokes":[{"width":0.3,"colour":"red"}]}', "not a colour"),
         ("lines", '{"strokes":[{"width":0.3,"dash":[0,0]}]}', "Dashes"),
         ("lines", '{"strokes":[{"width":0.3,"offset":99}]}', "beside its line"),
         ("lines", '{"ornaments":[{"pieces":[]}]}', "needs a piece"),
-        ("lines", '{"ornaments":[{"pieces":[{"shape":"circle","width":0.2}],"place":"up"}]}', "no place"),
+        ("lines", '{"ornaments":[{"pieces":[{"shape":"circle","width":0.2}],"place":"up"}]}', "not a place"),
         ("patterns", '{"tile":[0,4],"pieces":[{"shape":"circle","width":0.2}]}', "1 to 50 mm"),
         ("areas", '{"pieces":[{"shape":"circle","width":0.2}]}', "for points, for lines"),
         ("points", "not json", "cannot be read"),
         ("points", "[1]", "cannot be read"),
     ],
 )
-def test_what_is_no_sign_is_refused(family: str, body: str, said: str) -> None:
-    with pytest.raises(SignRefused, match=said):
-        DrawnSign.of("x", family, "X", body)
+def test_what_is_no_symbol_is_refused(family: str, body: str, said: str) -> None:
+    with pytest.raises(SymbolRefused, match=said):
+        DrawnSymbol.of("x", family, "X", body)
 
 
 @given(pieces)
@@ -200,7 +200,7 @@ def test_swapping_fill_and_outline_twice_comes_back_to_what_is_seen(piece: Piece
 
 def test_trials_stay_in_their_boxes() -> None:
     for family in ("points", "lines", "patterns"):
-        for _, items in trials(new_sign("a", family, "A"), "#885544"):  # type: ignore[arg-type]
+        for _, items in trials(new_symbol("a", family, "A"), "#885544"):  # type: ignore[arg-type]
             strokes = [item.paths.xy for item in walk(items) if isinstance(item, Stroke)]
             for xy in strokes:
                 assert (xy.min(axis=0) >= -0.01).all()

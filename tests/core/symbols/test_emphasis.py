@@ -1,4 +1,4 @@
-"""Themes: the ground held back and the subject brought out, checked against another library's colours."""
+"""Emphases: the ground held back and the subject brought out, checked against another library's colours."""
 
 from __future__ import annotations
 
@@ -9,11 +9,11 @@ from hypothesis import strategies as st
 from skimage.color import lab2lch, rgb2lab
 
 from orvik.core.colour.hex import channels, is_colour
-from orvik.core.errors import SignRefused
+from orvik.core.errors import SymbolRefused
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ink.primitives import Fill, Stroke
 from orvik.core.symbols.book_file import standard
-from orvik.core.symbols.emphasis import RankLook, Theme
+from orvik.core.symbols.emphasis import Emphasis, RankLook
 from orvik.core.symbols.symbol import WHITE
 
 BOOK = standard()
@@ -44,41 +44,41 @@ def test_ground_is_lighter_and_duller_and_keeps_its_hue(colour: str, lighter: fl
         assert abs((np.degrees(hue_then - hue) + 180) % 360 - 180) < 16
 
 
-def test_units_and_signs_follow_their_rank() -> None:
-    theme = Theme("Faults", ranks={"kind thrust": "subject", "unit Kp": "companion"})
+def test_units_and_symbols_follow_their_rank() -> None:
+    emphasis = Emphasis("Faults", ranks={"kind thrust": "subject", "unit Kp": "companion"})
     units = {code: MapUnit(code, code, "", "#BBD5A6") for code in ("Kp", "Jh")}
-    shown = theme.units(units)
+    shown = emphasis.units(units)
     assert lch("#BBD5A6")[1] > lch(shown["Kp"].colour)[1] > lch(shown["Jh"].colour)[1]
     assert units["Kp"].colour == "#BBD5A6"
-    book = theme.book(BOOK)
-    assert book.sign("lines", "thrust") == BOOK.sign("lines", "thrust")
-    contact = book.sign("lines", "contact")
-    assert contact.strokes[0].width == BOOK.sign("lines", "contact").strokes[0].width
-    assert lch(contact.strokes[0].colour)[0] > lch(BOOK.sign("lines", "contact").strokes[0].colour)[0]
+    book = emphasis.book(BOOK)
+    assert book.symbol("lines", "thrust") == BOOK.symbol("lines", "thrust")
+    contact = book.symbol("lines", "contact")
+    assert contact.strokes[0].width == BOOK.symbol("lines", "contact").strokes[0].width
+    assert lch(contact.strokes[0].colour)[0] > lch(BOOK.symbol("lines", "contact").strokes[0].colour)[0]
 
 
 def test_what_is_left_white_stays_white_and_nothing_stays_dark() -> None:
-    theme = Theme("Pale", looks=(RankLook(),) * 2 + (RankLook(0, 0, 20),))
-    for sign in theme.book(BOOK).signs:
-        symbols = [one.stamp for one in sign.ornaments] + ([sign.stamp] if sign.stamp else [])
-        inks = [style.colour for style in sign.strokes]
+    emphasis = Emphasis("Pale", looks=(RankLook(),) * 2 + (RankLook(0, 0, 20),))
+    for symbol in emphasis.book(BOOK).symbols:
+        symbols = [one.stamp for one in symbol.ornaments] + ([symbol.stamp] if symbol.stamp else [])
+        inks = [style.colour for style in symbol.strokes]
         for stamp in symbols:
             inks += [i.style.colour for i in stamp.items if isinstance(i, Stroke)]
             inks += [i.colour for i in stamp.items if isinstance(i, Fill) and i.colour != WHITE]
-        assert all(lch(colour)[0] > 78 for colour in inks), sign.id
+        assert all(lch(colour)[0] > 78 for colour in inks), symbol.id
 
 
 @given(
     st.dictionaries(st.sampled_from(["unit Kp", "kind fault", "kind spring"]), st.sampled_from(["subject", "ground"]))
 )
-def test_a_theme_is_read_as_it_was_kept(ranks: dict[str, str]) -> None:
-    theme = Theme("One", ranks=ranks)
-    assert Theme.of(theme.name, theme.body) == theme
+def test_a_emphasis_is_read_as_it_was_kept(ranks: dict[str, str]) -> None:
+    emphasis = Emphasis("One", ranks=ranks)
+    assert Emphasis.of(emphasis.name, emphasis.body) == emphasis
 
 
 @pytest.mark.parametrize(
     "body", ["", "[]", '{"looks":[]}', '{"looks":[[0,0,0],[0,0,0],[0,0,999]]}', '{"looks":[[0,0,0],[0,0,0],[0,0]]}']
 )
-def test_what_is_no_theme_is_refused(body: str) -> None:
-    with pytest.raises(SignRefused):
-        Theme.of("X", body)
+def test_what_is_no_emphasis_is_refused(body: str) -> None:
+    with pytest.raises(SymbolRefused):
+        Emphasis.of("X", body)

@@ -1,4 +1,4 @@
-"""The plate: every sign and pattern once, at true size, whatever a project has made for itself."""
+"""The plate: every symbol and pattern once, at true size, whatever a project has made for itself."""
 
 from __future__ import annotations
 
@@ -8,29 +8,29 @@ import numpy as np
 import pytest
 
 from orvik.cli import main
-from orvik.core.features.own_kind import Choice, FieldOfOwn, OwnKind
+from orvik.core.features.custom_kind import CustomField, CustomKind, FieldChoice
 from orvik.core.ink.primitives import Marks, Ornaments, Pattern, Stroke, Text, walk
 from orvik.core.symbols.book_file import standard
-from orvik.core.symbols.custom_symbols import with_own
+from orvik.core.symbols.custom_symbols import with_custom
 from orvik.core.symbols.plate import FIRST, FOOT, SPECIMEN, plate
 from orvik.press.pdf import page_pdf
 from tests.press.measure import segments
 
 BOOK = standard()
-STATES = FieldOfOwn("State", "choice", (Choice("dry"), Choice("wet", "#2C5F8A")))
+STATES = CustomField("State", "choice", (FieldChoice("dry"), FieldChoice("wet", "#2C5F8A")))
 
 
-def test_every_sign_and_pattern_is_there_once_and_on_the_page() -> None:
+def test_every_symbol_and_pattern_is_there_once_and_on_the_page() -> None:
     pages = plate(BOOK)
     items = [list(walk(page.items)) for page in pages]
     flat = [item for page in items for item in page]
-    assert sum(isinstance(item, Marks) for item in flat) == sum(sign.table == "points" for sign in BOOK.signs)
-    overlays = sum(sign.pattern is not None for sign in BOOK.signs)
+    assert sum(isinstance(item, Marks) for item in flat) == sum(symbol.table == "points" for symbol in BOOK.symbols)
+    overlays = sum(symbol.pattern is not None for symbol in BOOK.symbols)
     assert sum(isinstance(item, Pattern) for item in flat) == len(BOOK.patterns) + overlays
     words = " ".join(item.run.chars for item in flat if isinstance(item, Text))
-    for sign in BOOK.signs:
-        title = sign.title.removesuffix(f", {sign.certainty}").split()
-        assert all(word in words for word in title), sign.title
+    for symbol in BOOK.symbols:
+        title = symbol.title.removesuffix(f", {symbol.certainty}").split()
+        assert all(word in words for word in title), symbol.title
     for page in items:
         for item in page:
             if isinstance(item, Stroke):
@@ -39,13 +39,13 @@ def test_every_sign_and_pattern_is_there_once_and_on_the_page() -> None:
                 assert item.paths.xy[:, 1].max() <= FOOT + 8
 
 
-def test_own_kinds_of_every_sort_are_on_it() -> None:
+def test_custom_kinds_of_every_sort_are_on_it() -> None:
     kinds = [
-        OwnKind("drain", "Drain", "lines", fields=(STATES,)),
-        OwnKind("hut", "Hut", "points", fields=(STATES,)),
-        OwnKind("bog", "Bog", "areas", fields=(STATES,)),
+        CustomKind("drain", "Drain", "lines", fields=(STATES,)),
+        CustomKind("hut", "Hut", "points", fields=(STATES,)),
+        CustomKind("bog", "Bog", "areas", fields=(STATES,)),
     ]
-    pages = plate(with_own(BOOK, kinds))
+    pages = plate(with_custom(BOOK, kinds))
     words = [item.run.chars for page in pages for item in walk(page.items) if isinstance(item, Text)]
     assert {"Drain, wet", "Hut, dry", "Bog, wet"} <= set(words)
 
@@ -56,7 +56,7 @@ def test_own_kinds_of_every_sort_are_on_it() -> None:
     [("contact", "certain", 0.15), ("fault", "certain", 0.375), ("thrust", "inferred", 0.375)],
 )
 def test_weights_of_the_standard(kind: str, certainty: str, width: float) -> None:
-    assert BOOK.sign("lines", kind, certainty).weight == width
+    assert BOOK.symbol("lines", kind, certainty).weight == width
 
 
 def test_lengths_and_spacings_measured_out_of_the_file() -> None:
@@ -85,7 +85,7 @@ def test_by_one_command(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> N
     assert (tmp_path / "plate.pdf").read_bytes().startswith(b"%PDF")
     assert "pages" in capsys.readouterr().out
     assert main(["plate", "--to", str(tmp_path / "plate.png")]) == 1
-    assert "use the ending .pdf" in capsys.readouterr().err
+    assert "use the file extension .pdf" in capsys.readouterr().err
 
 
 def test_by_one_command_for_a_project(demo: Path, tmp_path: Path) -> None:

@@ -12,7 +12,7 @@ from orvik.core.symbols.sides import side_in_words
 CRS = project_crs("EPSG:32628")
 BOOK = standard()
 X, Y = 513_000.0, 6_802_000.0
-THRUST = BOOK.sign("lines", "thrust")
+THRUST = BOOK.symbol("lines", "thrust")
 
 
 def at(*places: tuple[float, float]) -> np.ndarray:
@@ -37,17 +37,17 @@ def test_ornaments_stand_to_the_right(end: tuple[float, float], words: str) -> N
 
 def test_a_closed_line_has_an_inside() -> None:
     ring = at((0, 0), (0, 100), (100, 100), (100, 0), (0, 0))
-    crater = BOOK.sign("lines", "crater_rim")
+    crater = BOOK.symbol("lines", "crater_rim")
     assert side_in_words(ring, crater, CRS) == "Inside: the crater"
     assert side_in_words(ring[::-1], crater, CRS) == "Outside: the crater"
 
 
 def test_nothing_is_said_of_what_has_no_side() -> None:
-    assert side_in_words(at((0, 0), (9, 9)), BOOK.sign("lines", "contact"), CRS) == ""
+    assert side_in_words(at((0, 0), (9, 9)), BOOK.symbol("lines", "contact"), CRS) == ""
     assert side_in_words(at((0, 0)), THRUST, CRS) == ""
     assert side_in_words(at((0, 0), (0, 0)), THRUST, CRS) == ""
 
 
 def test_what_is_concealed_keeps_its_side() -> None:
-    concealed = BOOK.sign("lines", "thrust", "concealed")
+    concealed = BOOK.symbol("lines", "thrust", "concealed")
     assert side_in_words(at((0, 0), (0, 900)), concealed, CRS) == "To the east: the upper plate"

@@ -12,7 +12,7 @@ import shapely
 
 from orvik.core.errors import FileRefused
 from orvik.store.project import Project
-from orvik.usecases.compile.import_features import Said, bring_in
+from orvik.usecases.compile.import_features import ImportChoices, import_file
 
 
 def geojson(path: Path, *features: tuple[object, dict[str, object]], crs: str = "urn:ogc:def:crs:EPSG::32628") -> Path:
@@ -41,7 +41,7 @@ def test_fields_named_like_columns_are_taken_over(project: Project, tmp_path: Pa
             {"kind": "bedding", "azimuth": 350, "inclination": 60, "note": None},
         ),
     )
-    entry, reading = bring_in(project, path)
+    entry, reading = import_file(project, path)
     assert len(reading.features) == 2
     kept = project.feature("points", entry.changes[1].id)
     assert (kept.kind, kept.azimuth, kept.inclination, kept.note) == ("bedding", 5, 66, "x")
@@ -56,7 +56,7 @@ def test_parts_are_split_and_new_units_made(project: Project, tmp_path: Path) ->
             shapely.box(512_000, 6_801_000, 512_100, 6_801_100),
         ]
     )
-    bring_in(project, geojson(tmp_path / "in.geojson", (two, {"UNIT": "Zz"})), Said(unit_field="UNIT"))
+    import_file(project, geojson(tmp_path / "in.geojson", (two, {"UNIT": "Zz"})), ImportChoices(unit_field="UNIT"))
     assert project.count("areas") == 3
     assert project.units_by_code()["Zz"].position == 3
 
@@ -66,7 +66,7 @@ def test_another_system_comes_to_the_same_place_as_gdal(project: Project, tmp_pa
     line = shapely.LineString([(-14.75, 61.35), (-14.70, 61.36), (-14.65, 61.34)])
     path = tmp_path / "in.gpkg"
     pyogrio.raw.write(path, shapely.to_wkb(np.array([line])), [], [], geometry_type="LineString", crs="EPSG:4326")
-    entry, _ = bring_in(project, path, Said(kind="fault"))
+    entry, _ = import_file(project, path, ImportChoices(kind="fault"))
     kept = project.feature("lines", entry.changes[1].id)
     out = tmp_path / "out.geojson"
     subprocess.run(["ogr2ogr", "-t_srs", "EPSG:32628", "-lco", "COORDINATE_PRECISION=9", out, path], check=True)
@@ -83,7 +83,7 @@ def test_another_system_comes_to_the_same_place_as_gdal(project: Project, tmp_pa
     ("geometry", "properties", "why"),
     [
         (shapely.LineString([(0, 0), (1, 1)]), {}, "look like degrees|far outside"),
-        (shapely.Point(512_000, 6_801_000), {"kind": "bedding", "azimuth": 400, "inclination": 5}, "no direction"),
+        (shapely.Point(512_000, 6_801_000), {"kind": "bedding", "azimuth": 400, "inclination": 5}, "not a direction"),
         (shapely.Point(512_000, 6_801_000), {"kind": "wall"}, "not a kind"),
         (shapely.LineString([(512_000, 6_801_000), (512_100, 6_801_000)]), {"certainty": "maybe"}, "not a certainty"),
         (shapely.Point(512_000, 801_000), {"kind": "unit_tag"}, "away from the sheet border"),
@@ -93,22 +93,22 @@ def test_a_bad_feature_is_left_out_by_its_row_and_the_rest_brought_in(
     project: Project, tmp_path: Path, geometry: object, properties: dict[str, object], why: str
 ) -> None:
     good = (shapely.LineString([(512_000, 6_801_000), (512_100, 6_801_000)]), {})
-    _, reading = bring_in(project, geojson(tmp_path / "in.geojson", good, (geometry, properties), good))
+    _, reading = import_file(project, geojson(tmp_path / "in.geojson", good, (geometry, properties), good))
     assert reading.numbers == (1, 3)
     ((number, sentence),) = reading.left
     assert number == 2
     assert re.search(why, sentence)
     before = project.revision
     with pytest.raises(FileRefused, match=why):
-        bring_in(project, geojson(tmp_path / "bad.geojson", (geometry, properties)))
+        import_file(project, geojson(tmp_path / "bad.geojson", (geometry, properties)))
     assert project.revision == before
 
 
 def test_unreadable_files(project: Project, tmp_path: Path) -> None:
     (tmp_path / "bad.gpkg").write_text("no")
     with pytest.raises(FileRefused, match="cannot be read"):
-        bring_in(project, tmp_path / "bad.gpkg")
+        import_file(project, tmp_path / "bad.gpkg")
     with pytest.raises(FileRefused, match="no file"):
-        bring_in(project, tmp_path / "none.gpkg")
+        import_file(project, tmp_path / "none.gpkg")
     with pytest.raises(FileRefused, match="no features"):
-        bring_in(project, geojson(tmp_path / "none.geojson"))
+        import_file(project, geojson(tmp_path / "none.geojson"))

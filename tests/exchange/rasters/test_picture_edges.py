@@ -63,7 +63,7 @@ def test_no_line_is_printed_along_the_edge(tmp_path: Path, view: object, dpi: in
     assert (pixels[pixels[..., 3] == 0][:, :3] == 255).all()
     # Level ground and white paper leave the sea as it is, and so must their edges.
     ground = Fill(SEA, Paths.of([(0, 0), (80, 0), (80, 60), (0, 60), (0, 0)]), np.array([0, 1]))
-    upon = Group("relief", (Picture(png, (80.0, 0.0, 0.0, 0.0, 60.0, 0.0)),), strength=0.5, multiply=True)
+    upon = Group("relief", (Picture(png, (80.0, 0.0, 0.0, 0.0, 60.0, 0.0)),), opacity=0.5, multiply=True)
     page = pypdfium2.PdfDocument(page_pdf([ground, upon], 80, 60, "a"))[0]
     printed = np.asarray(page.render(scale=dpi / 72).to_pil().convert("RGB"), dtype=int)
     inner = printed[2:-2, 2:-2]

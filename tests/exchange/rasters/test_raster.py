@@ -108,7 +108,7 @@ def bad(tmp_path: Path, name: str) -> tuple[Path, Path | None]:
     if name == "empty":
         path.write_bytes(b"")
     elif name == "text":
-        path.write_text("this is no picture")
+        path.write_text("this is not a picture")
     elif name == "cut off":
         whole = tiff(tmp_path / "whole.tif").read_bytes()
         path.write_bytes(whole[: len(whole) // 2])

@@ -29,7 +29,8 @@ from orvik.core.pictures.source import Source
 from orvik.exchange.rasters import elevation, service
 from orvik.exchange.rasters.raster import files_folder
 from orvik.store import allowed_services
-from orvik.store.project import Project, opened_for_writing
+from orvik.store.project import opened_for_writing
+from orvik.store.read_project import ReadProject
 from orvik.usecases.ground.sources import add_source
 from orvik.usecases.sheet.composing import composed
 from orvik.web.app import create_app
@@ -67,9 +68,9 @@ def test_tiles_show_the_ground_where_it_is(
 ) -> None:
     """Warped from the tiles, against the same heights shown straight in the project's system."""
     found = pixels(service.view(stand_in[0], tmp_path, GroundView.of_window(CRS, WINDOW, 400, 300)))
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     row = project.source(1)
-    project.close_reader()
+    project.close()
     path = files_folder(demo) / row.file
     straight = pixels(elevation.view(path, row.crs, row.transform, GroundView.of_window(CRS, WINDOW, 400, 300), STYLE))
     # Shading is made before the warp in one and after it in the other: close on the whole, not to the pixel.
@@ -93,7 +94,7 @@ def test_what_was_fetched_stays_when_the_service_goes(
 
 @pytest.fixture
 def odd() -> Iterator[tuple[str, list[int]]]:
-    """A service that answers with the statuses it is told, then with a page that is no tile."""
+    """A service that answers with the statuses it is told, then with a page that is not a tile."""
     statuses: list[int] = []
 
     class Odd(BaseHTTPRequestHandler):
@@ -149,16 +150,16 @@ def test_as_an_underlay(stand_in: tuple[str, subprocess.Popen[bytes]], demo: Pat
             "height": 60,
         }
         assert client.get(f"{base}/underlays/4.png", params=view).status_code == 200
-        assert "kept beside the project" in client.get(f"{base}/underlays/4/slip").text
-        assert client.get(f"{base}/parts/1").text.count("panel-strength-underlay") == 4
-        client.post(f"{base}/parts/1", data={"layer": "underlay-4", "strength": "50"})
+        assert "stored beside the project" in client.get(f"{base}/underlays/4/slip").text
+        assert client.get(f"{base}/parts/1").text.count("panel-opacity-underlay") == 4
+        client.post(f"{base}/parts/1", data={"layer": "underlay-4", "opacity": "50"})
     # At few dots an inch: at those of a print the stand-in would draw some hundred tiles.
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     inside = composed(project, 1, dpi=30).groups[0].items[0]
-    project.close_reader()
+    project.close()
     assert isinstance(inside, Group)
     shown = next(item for item in inside.items if isinstance(item, Group) and item.name == "underlay-4")
-    assert shown.strength == 0.5
+    assert shown.opacity == 0.5
     assert isinstance(shown.items[0], Picture)
 
 

@@ -88,7 +88,7 @@ def test_what_is_no_picture_is_refused(tmp_path: Path) -> None:
         (SVG.format("<text>Qt</text>").encode(), "paths and shapes"),
         (SVG.format('<image href="http://127.0.0.1/a.png"/>').encode(), "which a drawing does not take"),
         (SVG.format('<path d="M0 0h1" onclick="x()"/>').encode(), "script"),
-        (b"<html><body/></html>", "no SVG"),
+        (b"<html><body/></html>", "not an SVG"),
     ):
         with pytest.raises(SheetRefused, match=why):
             picture_or_drawing("a", data)

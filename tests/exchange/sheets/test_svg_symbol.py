@@ -1,4 +1,4 @@
-"""SVG brought in as a sign: true to its shapes, and nothing that could be more than a drawing."""
+"""SVG imported as a symbol: true to its shapes, and nothing that could be more than a drawing."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
-from orvik.core.errors import SignRefused
+from orvik.core.errors import SymbolRefused
 from orvik.core.ink.primitives import INK
 from orvik.exchange.sheets.svg_symbol import LARGEST_FILE, pieces_of_svg
 from orvik.press.svg import fragment
@@ -91,21 +91,21 @@ def test_polygons_turned_anyhow_keep_their_shape(corners: list[tuple[int, int]],
         (svg(""), "nothing in this SVG"),
         (svg('<path d="M 0 0 L nan inf Q"/>'), "SVG"),
         (svg('<g transform="scale(1e300)"><rect width="1e10" height="3"/></g>'), "SVG"),
-        (b"hello", "no SVG that can be read"),
-        (b"<html/>", "no SVG"),
-        (b"\x00\xff" * 40, "no SVG that can be read"),
+        (b"hello", "not an SVG that can be read"),
+        (b"<html/>", "not an SVG"),
+        (b"\x00\xff" * 40, "not an SVG that can be read"),
         (b"<svg>" + b" " * LARGEST_FILE + b"</svg>", "kB at the most"),
     ],
 )
 def test_what_is_more_than_a_drawing_is_refused(data: bytes, said: str) -> None:
-    with pytest.raises(SignRefused, match=said):
+    with pytest.raises(SymbolRefused, match=said):
         pieces_of_svg(data)
 
 
 @settings(max_examples=150)
 @given(st.binary(max_size=200) | st.text(alphabet='<>/"=svgpathdrectMLCZ 0123456789.,-', max_size=200).map(str.encode))
 def test_anything_is_taken_or_refused_in_words(data: bytes) -> None:
-    with suppress(SignRefused):
+    with suppress(SymbolRefused):
         assert pieces_of_svg(svg(f'<path d="{data.decode("latin-1")}"/>') if len(data) % 2 else data)
 
 
@@ -150,11 +150,11 @@ def shapes_of(rng: np.random.Generator) -> str:
 def test_random_drawings_against_resvg_dot_by_dot(seed: int) -> None:
     rng = np.random.default_rng(seed)
     body = shapes_of(rng)
-    # The frame says where the middle is: a sign is brought in with the middle of its ink on the anchor.
+    # The frame says where the middle is: a symbol is imported with the middle of its ink on the anchor.
     whole = f'<rect x="1" y="1" width="98" height="98" fill="none" stroke="#112233" stroke-width="1"/>{body}'
     document = svg(whole, 'width="20mm" height="20mm" viewBox="0 0 100 100"')
     ink = [item for piece in pieces_of_svg(document) for item in piece.ink()]
-    mine = fragment(ink, "sign")
+    mine = fragment(ink, "symbol")
     ours = f'{HEAD} width="20mm" height="20mm" viewBox="-10 -10 20 20">{mine}</svg>'
     theirs = document.decode()
     one, other = dots(theirs), dots(ours)

@@ -16,7 +16,7 @@ from orvik.core.errors import FileRefused
 from orvik.exchange.features.fields import guessed
 from orvik.exchange.untrusted.parent import opened
 from orvik.store.project import Project
-from orvik.usecases.compile.import_features import Said, bring_in, look
+from orvik.usecases.compile.import_features import ImportChoices, import_file, look
 
 LINE = shapely.LineString([(512_000, 6_801_000), (512_100, 6_801_000)])
 
@@ -45,7 +45,7 @@ def test_a_zip_with_folders(project: Project, tmp_path: Path) -> None:
                 archive.write(part, f"deep/er/{part.name}")
         archive.writestr("__MACOSX/deep/._walls.shp", b"\0")
         archive.writestr("deep/readme.md", "nothing")
-    _, reading = bring_in(project, tmp_path / "walls.zip")
+    _, reading = import_file(project, tmp_path / "walls.zip")
     assert len(reading.features) == 1
 
 
@@ -54,7 +54,7 @@ def test_whole_codes_with_a_gap_stay_whole(project: Project, tmp_path: Path) -> 
     path = collection(
         tmp_path / "codes.geojson", *(feature(shape(b), unit=u) for b, u in zip(boxes, (12, None, 7), strict=True))
     )
-    _, reading = bring_in(project, path, Said(unit_field="unit"))
+    _, reading = import_file(project, path, ImportChoices(unit_field="unit"))
     assert [f.map_unit for f in reading.features] == ["12", None, "7"]
 
 
@@ -70,14 +70,14 @@ def test_what_cannot_be_a_geometry_is_left_out_and_collections_come_apart(projec
         feature(shape(both)),
         feature({"type": "Polygon", "coordinates": []}),
     )
-    _, reading = bring_in(project, path)
+    _, reading = import_file(project, path)
     assert [f.table for f in reading.features] == ["lines", "lines", "points", "points"]
     assert {number for number, _ in reading.left} == {2, 3, 4, 6}
 
 
 def test_heights_that_are_dropped_are_said(project: Project, tmp_path: Path) -> None:
     high = shapely.LineString([(512_000, 6_801_000, 12.0), (512_100, 6_801_000, 13.0)])
-    _, reading = bring_in(project, collection(tmp_path / "z.geojson", feature(shape(high))))
+    _, reading = import_file(project, collection(tmp_path / "z.geojson", feature(shape(high))))
     assert any("Heights" in note for note in reading.notes)
     assert not reading.features[0].geometry.has_z
 
@@ -111,8 +111,8 @@ def test_tables_in_any_encoding(project: Project, tmp_path: Path, encoding: str,
 def test_a_system_may_be_stated_for_files_that_state_none(project: Project, tmp_path: Path) -> None:
     (tmp_path / "t.csv").write_text("x,y,kind,azimuth,inclination\n512000,6801000,bedding,350,60\n")
     with pytest.raises(FileRefused, match="does not state"):
-        bring_in(project, tmp_path / "t.csv")
-    _, reading = bring_in(project, tmp_path / "t.csv", Said(stated="EPSG:32628"))
+        import_file(project, tmp_path / "t.csv")
+    _, reading = import_file(project, tmp_path / "t.csv", ImportChoices(stated="EPSG:32628"))
     assert len(reading.features) == 1
 
 
@@ -120,7 +120,7 @@ def test_a_system_may_be_stated_for_files_that_state_none(project: Project, tmp_
 def test_gml_is_read_every_time(project: Project, tmp_path: Path, _: int) -> None:
     collection(tmp_path / "a.geojson", feature(shape(LINE), note="x"))
     subprocess.run(["ogr2ogr", tmp_path / "a.gml", tmp_path / "a.geojson"], check=True, capture_output=True)
-    _, reading = bring_in(project, tmp_path / "a.gml")
+    _, reading = import_file(project, tmp_path / "a.gml")
     assert len(reading.features) == 1
 
 
@@ -129,7 +129,7 @@ def test_a_long_code_is_named(project: Project, tmp_path: Path) -> None:
         tmp_path / "c.geojson", feature(shape(shapely.box(511_000, 6_801_000, 511_100, 6_801_100)), unit="Glacial till")
     )
     with pytest.raises(FileRefused, match="“Glacial till” cannot be the code"):
-        bring_in(project, path, Said(unit_field="unit"))
+        import_file(project, path, ImportChoices(unit_field="unit"))
 
 
 def test_a_line_of_very_many_vertices_is_named(project: Project, tmp_path: Path) -> None:
@@ -143,7 +143,7 @@ def test_a_line_of_very_many_vertices_is_named(project: Project, tmp_path: Path)
         geometry_type="LineString",
         crs="EPSG:32628",
     )
-    _, reading = bring_in(project, path)
+    _, reading = import_file(project, path)
     assert reading.left[0][0] == 1
     assert "250,000 vertices" in reading.left[0][1]
     assert len(reading.features) == 1
@@ -152,7 +152,7 @@ def test_a_line_of_very_many_vertices_is_named(project: Project, tmp_path: Path)
 def test_a_second_border_is_left_out(project: Project, tmp_path: Path) -> None:
     ring = shapely.LineString(shapely.box(510_500, 6_800_500, 514_000, 6_803_000).exterior.coords)
     path = collection(tmp_path / "b.geojson", feature(shape(ring), kind="border"), feature(shape(ring), kind="border"))
-    _, reading = bring_in(project, path)
+    _, reading = import_file(project, path)
     assert [number for number, _ in reading.left] == [2]
     assert len(project.border_ids()) == 1
     assert project.border().equals(ring)  # type: ignore[union-attr]

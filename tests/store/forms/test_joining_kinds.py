@@ -11,41 +11,43 @@ from pathlib import Path
 import pytest
 
 from orvik.core.errors import FeatureRefused
+from orvik.core.features.custom_kind import CustomKind
 from orvik.core.features.feature import Feature
 from orvik.core.features.kind import KINDS, kind_by_word
-from orvik.core.features.own_kind import OwnKind
 from orvik.core.labels.label_rule import LabelRule
 from orvik.core.sheet.templates.kept import KeptTemplate
 from orvik.core.symbols.book_file import standard
-from orvik.core.symbols.drawn_symbol import DrawnSign
-from orvik.core.symbols.emphasis import Theme
-from orvik.core.symbols.joined_kinds import JOINED, SIGNS
+from orvik.core.symbols.drawn_symbol import DrawnSymbol
+from orvik.core.symbols.emphasis import Emphasis
+from orvik.core.symbols.joined_kinds import JOINED, SYMBOLS
 from orvik.core.symbols.piece import Piece
-from orvik.core.symbols.shared_book import GivenBook, read_given
-from orvik.core.symbols.symbol_rule import AttributeTest, SignRule
-from orvik.store import emphasis, labels, rows, symbol_book, symbol_rules
+from orvik.core.symbols.shared_book import SharedBook, read_shared_book
+from orvik.core.symbols.symbol_rule import AttributeTest, SymbolRule
+from orvik.store import rows
 from orvik.store.geometry import add_functions
 from orvik.store.journal import Change
 from orvik.store.project import Project, opened_for_writing
+from orvik.store.tables import emphasis, labels, symbol_book, symbol_rules
 from orvik.usecases.compile.kinds import add_kind
 from orvik.usecases.proof.accepting import accept, judged_findings
 from orvik.usecases.proof.proof import all_findings
+from tests.store.forms.backwards import back_to_13
 
 NEW, OLD = "fold_axis", "minor_fold"
 # As texts of the file had them, in the journal with quotes within quotes; the longest first.
 AS_BEFORE = (
     *(
-        (comma.join(f"{quote}{sign}{quote}" for sign in SIGNS[OLD]), f"{quote}{OLD}{quote}")
+        (comma.join(f"{quote}{symbol}{quote}" for symbol in SYMBOLS[OLD]), f"{quote}{OLD}{quote}")
         for quote in ('"', '\\"')
         for comma in (",", ", ")
     ),
-    (SIGNS[OLD][0], OLD),
+    (SYMBOLS[OLD][0], OLD),
     (NEW, OLD),
 )
-DRAWN = DrawnSign("axis_here", "points", "Axis here", (Piece("circle", width=0.2),), worn_by=SIGNS[OLD])
-LOOK = SignRule("points", NEW, (AttributeTest("inclination", "above", "40"),), look="drawn", worn="axis_here")
-WORN = SignRule("points", "mineral_lineation", (AttributeTest("note", "contains", "axis"),), look="kind", worn=NEW)
-THEME = Theme("Folds", ranks={f"kind {NEW}": "subject"})
+DRAWN = DrawnSymbol("axis_here", "points", "Axis here", (Piece("circle", width=0.2),), worn_by=SYMBOLS[OLD])
+LOOK = SymbolRule("points", NEW, (AttributeTest("inclination", "above", "40"),), look="drawn", worn="axis_here")
+WORN = SymbolRule("points", "mineral_lineation", (AttributeTest("note", "contains", "axis"),), look="kind", worn=NEW)
+EMPHASIS = Emphasis("Folds", ranks={f"kind {NEW}": "subject"})
 LABEL = LabelRule("points", NEW, "{inclination}", 6.0)
 
 
@@ -53,9 +55,9 @@ def test_what_is_gone_is_named_nowhere_in_the_book() -> None:
     book = standard()
     assert not JOINED.keys() & KINDS.keys()
     assert set(JOINED.values()) <= KINDS.keys()
-    assert {sign.id for sign in book.signs}.isdisjoint(SIGNS)
-    for old, now in SIGNS.items():
-        assert now == tuple(sign.id for sign in book.by_kind["points", JOINED[old]])
+    assert {symbol.id for symbol in book.symbols}.isdisjoint(SYMBOLS)
+    for old, now in SYMBOLS.items():
+        assert now == tuple(symbol.id for symbol in book.by_kind["points", JOINED[old]])
     assert kind_by_word("minorfold") == kind_by_word("foldaxis") == NEW
 
 
@@ -70,7 +72,7 @@ def full(path: Path) -> None:
         accept(project, [axis], "As it is.", "HQ")
         sheet = project.sheets()[0]
         part = next(p for p in project.parts(sheet.id) if p.kind == "explanation")
-        keys = [f"sign {SIGNS[OLD][0]}", f"sign {SIGNS[OLD][0]}, questionable"]
+        keys = [f"symbol {SYMBOLS[OLD][0]}", f"symbol {SYMBOLS[OLD][0]}, questionable"]
         edits = {"order": keys, keys[0]: {"name": "Axis"}, keys[1]: {"hidden": True}}
         settings = json.dumps({**part.settings.kept, "edits": edits}, ensure_ascii=False, sort_keys=True)
         project.apply(
@@ -81,7 +83,7 @@ def full(path: Path) -> None:
                 symbol_book.drawn_change(None, DRAWN, 1),
                 symbol_rules.rule_change(None, LOOK, 1),
                 symbol_rules.rule_change(None, WORN, 2),
-                emphasis.theme_change(None, THEME, 9),
+                emphasis.emphasis_change(None, EMPHASIS, 9),
                 Change("stations", None, {"name": "S1", "x": 0.0, "y": 0.0, "kind": NEW}),
                 Change("parts", part.id, {"settings": settings}),
             ],
@@ -115,8 +117,8 @@ def as_before(path: Path) -> None:
             for column in [r[1] for r in file.execute(f"PRAGMA table_info({table})") if r[2] == "TEXT"]:
                 for new, old in AS_BEFORE:
                     file.execute(f"UPDATE {table} SET {column} = replace({column}, ?, ?)", (new, old))
-        file.execute("DELETE FROM forms")
-        file.execute("INSERT INTO forms (id) VALUES (12)")
+        back_to_13(file)
+        file.execute("UPDATE forms SET id = 12")
         file.commit()
 
 
@@ -124,7 +126,17 @@ def test_a_project_that_names_it_everywhere_reads_as_if_written_today(demo: Path
     full(demo)
     before = dumped(demo)
     named = {table for table, held in before.items() if NEW in repr(held)}
-    assert named >= {"points", "pens", "label_rules", "signs", "sign_rules", "themes", "stations", "parts", "journal"}
+    assert named >= {
+        "points",
+        "pens",
+        "label_rules",
+        "symbols",
+        "symbol_rules",
+        "emphases",
+        "stations",
+        "parts",
+        "journal",
+    }
     assert "acceptances" in named
     as_before(demo)
     with closing(sqlite3.connect(demo)) as file:
@@ -152,8 +164,8 @@ def test_a_label_rule_of_either_kind_leaves_that_of_the_one_that_stayed(project:
     with closing(sqlite3.connect(path)) as file:
         file.execute("UPDATE label_rules SET kind = ? WHERE kind = 'cleavage'", (OLD,))
         file.execute("UPDATE journal SET changes = replace(changes, 'cleavage', ?)", (OLD,))
-        file.execute("DELETE FROM forms")
-        file.execute("INSERT INTO forms (id) VALUES (12)")
+        back_to_13(file)
+        file.execute("UPDATE forms SET id = 12")
         file.commit()
     with opened_for_writing(path) as opened:
         assert labels.label_rules(opened)["points", NEW] == LABEL
@@ -174,16 +186,18 @@ def test_a_condition_that_gave_the_one_the_look_of_the_other_spoils_nothing(
     path = project.path
     project.close()
     with closing(sqlite3.connect(path)) as file:
-        for table, column in (("sign_rules", "kind"), ("sign_rules", "body"), ("journal", "changes")):
+        add_functions(file)
+        for table, column in (("symbol_rules", "kind"), ("symbol_rules", "body"), ("journal", "changes")):
             for word, put in (("cleavage", kind), ("bedding", worn)):
                 file.execute(f"UPDATE {table} SET {column} = replace({column}, ?, ?)", (word, put))
+        back_to_13(file)
         file.execute("UPDATE forms SET id = 12")
         file.commit()
     with opened_for_writing(path) as opened:
         assert opened.faults() == []
         ((_, rule),) = symbol_rules.rule_rows(opened)
         assert (rule.kind, rule.worn) == (kind, worn)
-        assert not symbol_book.sign_book_of(opened).conditional
+        assert not symbol_book.symbol_book_of(opened).conditional
         opened.undo()
         assert not symbol_rules.rule_rows(opened)
         opened.redo()
@@ -191,20 +205,20 @@ def test_a_condition_that_gave_the_one_the_look_of_the_other_spoils_nothing(
 
 
 def test_symbol_books_and_templates_of_before_are_read(demo: Path) -> None:
-    book = GivenBook("Book", signs=(DRAWN,), themes=(THEME,), conditions=(LOOK, WORN))
+    book = SharedBook("Book", symbols=(DRAWN,), emphases=(EMPHASIS,), conditions=(LOOK, WORN))
     text = json.dumps(json.loads(book.text))
     for new, old in AS_BEFORE:
         text = text.replace(new, old)
     assert OLD in text
     assert NEW not in text
-    assert read_given(text) == book
-    # What another sign of the book wears already, this one does not.
-    wearing = DrawnSign("other", "points", "Other", DRAWN.pieces, worn_by=SIGNS[OLD][1:2])
-    both = json.dumps(json.loads(GivenBook("Book", signs=(wearing, DRAWN)).text))
+    assert read_shared_book(text) == book
+    # What another symbol of the book wears already, this one does not.
+    wearing = DrawnSymbol("other", "points", "Other", DRAWN.pieces, worn_by=SYMBOLS[OLD][1:2])
+    both = json.dumps(json.loads(SharedBook("Book", symbols=(wearing, DRAWN)).text))
     for new, old in AS_BEFORE[:4]:
         both = both.replace(new, old)
-    first, second = read_given(both).signs
-    assert (first.worn_by, second.worn_by) == (wearing.worn_by, (SIGNS[OLD][0], SIGNS[OLD][2]))
+    first, second = read_shared_book(both).symbols
+    assert (first.worn_by, second.worn_by) == (wearing.worn_by, (SYMBOLS[OLD][0], SYMBOLS[OLD][2]))
     full(demo)
     with opened_for_writing(demo) as project:
         sheet = project.sheets()[0]
@@ -218,4 +232,4 @@ def test_symbol_books_and_templates_of_before_are_read(demo: Path) -> None:
 
 def test_no_kind_of_ones_own_takes_the_name(project: Project) -> None:
     with pytest.raises(FeatureRefused, match="Minor fold is Fold axis in the symbol book"):
-        add_kind(project, OwnKind(OLD, "Minor fold", "points", "#AA3377"))
+        add_kind(project, CustomKind(OLD, "Minor fold", "points", "#AA3377"))

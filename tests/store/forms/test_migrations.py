@@ -4,23 +4,27 @@ from __future__ import annotations
 
 import json
 import sqlite3
+from contextlib import closing
 from pathlib import Path
 
 import pytest
 import shapely
 
 from orvik.core.errors import ProjectRefused
+from orvik.core.features.custom_kind import CustomKind
 from orvik.core.features.feature import GEOMETRY_TYPES, TABLES, Feature
 from orvik.core.features.kind import kind_of
-from orvik.core.features.own_kind import OwnKind
 from orvik.core.ground.crs import project_crs
 from orvik.store import reference_systems, rows
 from orvik.store.creation import ATTRIBUTE_TABLES, SCHEMA, spatial_index
 from orvik.store.forms import migrations
+from orvik.store.forms.renaming import TABLES as RENAMED
 from orvik.store.geometry import add_functions
 from orvik.store.project import Project
-from orvik.store.symbol_book import kind_change, own_kinds, sign_book_of
-from tests.store.content import content
+from orvik.store.read_project import ReadProject
+from orvik.store.tables.symbol_book import custom_kinds, kind_change, symbol_book_of
+from tests.store.content import content, copied
+from tests.store.forms.backwards import back_to_13
 
 # The schema of each form as it was; what has no file here is the present one.
 FORMS = sorted(Path(__file__).parent.glob("form-*.sql"))
@@ -43,12 +47,19 @@ def file_of_form(schema: Path, made: Project) -> Path:
         connection.execute("INSERT INTO gpkg_geometry_columns VALUES (?, 'geom', ?, ?, 0, 0)", values)
         for statement in spatial_index(table):
             connection.execute(statement)
-    connection.execute("ATTACH ? AS made", (str(made.path),))
+    as_of_13 = made.path.with_name("as-of-13.gpkg")
+    copied(made.path, as_of_13)
+    with closing(sqlite3.connect(as_of_13)) as copy:
+        add_functions(copy)
+        back_to_13(copy)
+        copy.commit()
+    connection.execute("ATTACH ? AS made", (str(as_of_13),))
     there = {row[0] for row in connection.execute("SELECT name FROM main.sqlite_master WHERE type = 'table'")}
-    for table in (*TABLES, *ATTRIBUTE_TABLES):
+    were = {now: old for old, now in RENAMED.items()}
+    for table in (*TABLES, *(were.get(table, table) for table in ATTRIBUTE_TABLES)):
         if table not in there:
             continue
-        if table in ATTRIBUTE_TABLES:
+        if table not in TABLES:
             values = (table, table)
             connection.execute(
                 "INSERT INTO gpkg_contents (table_name, data_type, identifier) VALUES (?, 'attributes', ?)", values
@@ -91,11 +102,11 @@ def old(request: pytest.FixtureRequest, project: Project) -> Path:
 
 @pytest.mark.parametrize("read_only", [False, True])
 def test_an_old_project_opens_as_it_was(old: Path, project: Project, read_only: bool) -> None:
-    opened = Project.open(old, read_only=read_only)
+    opened = (ReadProject if read_only else Project).open(old)
     for table in TABLES:
         assert opened.whole(table, range(1, 10)) == project.whole(table, range(1, 10))
     assert (opened.revision, opened.units()) == (project.revision, project.units())
-    opened.close_reader()
+    opened.close()
     assert shape(old) == shape(project.path)
     reader = sqlite3.connect(old)
     listed = {row[0] for row in reader.execute("SELECT table_name FROM gpkg_contents")}
@@ -144,9 +155,9 @@ def test_the_journal_knows_who(project: Project) -> None:
     reader.close()
 
 
-def test_own_kinds_keep_what_they_were_when_the_book_gets_their_name(project: Project) -> None:
+def test_custom_kinds_keep_what_they_were_when_the_book_gets_their_name(project: Project) -> None:
     """A project's own "thrust" does not begin to bound units because a later Orvik knows thrusts."""
-    project.apply("kind", [kind_change(None, OwnKind("stray", "Thrust, old survey", "lines", "#AA3377"))])
+    project.apply("kind", [kind_change(None, CustomKind("stray", "Thrust, old survey", "lines", "#AA3377"))])
     line = Feature("lines", shapely.LineString([(511_000, 6_801_000), (512_000, 6_801_500)]), "stray")
     project.apply("draw", [rows.feature_change(line, project.srs_id)])
     project.checkpoint()
@@ -158,10 +169,10 @@ def test_own_kinds_keep_what_they_were_when_the_book_gets_their_name(project: Pr
     connection.commit()
     connection.close()
     opened = Project.open(path)
-    (kind,) = (kind for _, kind in own_kinds(opened))
+    (kind,) = (kind for _, kind in custom_kinds(opened))
     assert (kind.name, kind.label) == ("thrust_own", "Thrust, old survey")
     assert opened.features("lines").columns["kind"].count("thrust_own") == 1
-    sign = sign_book_of(opened).sign("lines", "thrust_own")
-    assert (sign.title, sign.colour) == ("Thrust, old survey", "#AA3377")
+    symbol = symbol_book_of(opened).symbol("lines", "thrust_own")
+    assert (symbol.title, symbol.colour) == ("Thrust, old survey", "#AA3377")
     assert not kind_of("thrust_own").bounds_units
     opened.close()

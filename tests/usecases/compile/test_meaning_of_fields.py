@@ -13,8 +13,9 @@ import pytest
 from orvik.cli import main
 from orvik.core.errors import FileRefused
 from orvik.exchange.features.fields import guessed
-from orvik.store.project import Project, opened_for_reading
-from orvik.usecases.compile.import_features import Said, bring_in, preview
+from orvik.store.project import Project
+from orvik.store.read_project import opened_for_reading
+from orvik.usecases.compile.import_features import ImportChoices, import_file, preview
 
 # A plane that strikes 315 by the right-hand rule dips 40 to the northeast, towards 045.
 STRIKE, DIRECTION, DIP = 315.0, 45.0, 40.0
@@ -88,7 +89,7 @@ def test_our_own_columns_need_no_question() -> None:
     ],
 )
 def test_readings_come_in_as_they_were_taken(project: Project, tmp_path: Path, row: dict[str, Any]) -> None:
-    _, reading = bring_in(project, points(tmp_path / "in.geojson", [row, row]))
+    _, reading = import_file(project, points(tmp_path / "in.geojson", [row, row]))
     assert [(f.kind, f.azimuth, f.inclination) for f in reading.features] == [("bedding", STRIKE, DIP)] * 2
     assert "Row 1, bedding: strikes 315, dips 40 to the northeast." in reading.notes
 
@@ -96,8 +97,8 @@ def test_readings_come_in_as_they_were_taken(project: Project, tmp_path: Path, r
 def test_a_bare_azimuth_beside_a_dip_is_asked_for(project: Project, tmp_path: Path) -> None:
     path = points(tmp_path / "in.geojson", [{"azimuth": DIRECTION, "dip": DIP}])
     with pytest.raises(FileRefused, match="could be the strike or the direction of the dip"):
-        bring_in(project, path)
-    _, reading = bring_in(project, path, Said(fields={"dip_direction": "azimuth", "azimuth": ""}))
+        import_file(project, path)
+    _, reading = import_file(project, path, ImportChoices(fields={"dip_direction": "azimuth", "azimuth": ""}))
     assert [(f.azimuth, f.inclination) for f in reading.features] == [(STRIKE, DIP)]
 
 

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import pytest
 
-from orvik.core.errors import FeatureRefused, SignMissing
-from orvik.core.features.own_kind import OwnKind
+from orvik.core.errors import FeatureRefused, SymbolMissing
+from orvik.core.features.custom_kind import CustomKind
 from orvik.store.project import Project
-from orvik.store.symbol_book import sign_book_of
+from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.compile.kinds import add_kind
 from orvik.usecases.compile.pens import put_in_tray, set_key, take_from_tray
 
 
 def keys(project: Project) -> dict[str, str]:
-    return {pen.name: pen.key for pen in sign_book_of(project).pens}
+    return {pen.name: pen.key for pen in symbol_book_of(project).pens}
 
 
 def test_a_pen_goes_in_with_the_first_free_key_and_comes_out_again(project: Project) -> None:
@@ -53,11 +53,11 @@ def test_a_key_of_another_table_is_refused(project: Project, key: str) -> None:
 
 def test_what_is_no_pen(project: Project) -> None:
     for kind, certainty in (("nothing", "certain"), ("thrust", "sure"), ("stream", "concealed")):
-        with pytest.raises(SignMissing):
+        with pytest.raises(SymbolMissing):
             put_in_tray(project, kind, certainty)
-    with pytest.raises(SignMissing):
+    with pytest.raises(SymbolMissing):
         take_from_tray(project, "thrust-certain")
-    with pytest.raises(SignMissing):
+    with pytest.raises(SymbolMissing):
         set_key(project, "thrust-certain", "1")
     for name in list(keys(project))[1:]:
         take_from_tray(project, name)
@@ -65,9 +65,9 @@ def test_what_is_no_pen(project: Project) -> None:
         take_from_tray(project, next(iter(keys(project))))
 
 
-def test_own_kinds_are_always_there(project: Project) -> None:
-    add_kind(project, OwnKind("peat_cutting", "Peat cutting", "areas"))
+def test_custom_kinds_are_always_there(project: Project) -> None:
+    add_kind(project, CustomKind("peat_cutting", "Peat cutting", "areas"))
     take_from_tray(project, "contact-inferred")
     assert "peat_cutting-certain" in keys(project)
-    with pytest.raises(SignMissing, match="always in the tray"):
+    with pytest.raises(SymbolMissing, match="always in the tray"):
         put_in_tray(project, "peat_cutting")

@@ -1,4 +1,4 @@
-"""What another program leaves unsound is told with a mend, and stops nothing else."""
+"""What another program leaves unsound is told with a fix, and stops nothing else."""
 
 from __future__ import annotations
 
@@ -13,10 +13,11 @@ import shapely.affinity
 
 from orvik.core.errors import FileRefused
 from orvik.core.geometry.snapping import SnapIndex
-from orvik.exchange.features.data_file import WRITERS
+from orvik.exchange.features.data_file import FORMATS
 from orvik.store.geometry import add_functions, encoded
-from orvik.store.project import Project, opened_for_reading, opened_for_writing
-from orvik.usecases.compile.fixing import mend_map
+from orvik.store.project import Project, opened_for_writing
+from orvik.store.read_project import opened_for_reading
+from orvik.usecases.compile.fixing import fix_map
 from orvik.usecases.compile.forming import form_units
 from orvik.usecases.export.data_export import export_data
 from orvik.usecases.proof.proof import all_findings
@@ -64,8 +65,8 @@ def use_everything(project: Project, folder: Path) -> Iterator[object]:
     yield all_findings(project, project.sheets()[2].id)
     yield colour_report(project, 3.0)
     yield sheet_pdf(project.path, project.sheets()[2].id or 0, 30)
-    for ending in WRITERS:
-        with pytest.raises(FileRefused, match="mend this in Proof first"):
+    for ending in FORMATS:
+        with pytest.raises(FileRefused, match="fix this in Proof first"):
             export_data(project, folder / f"out{ending}")
 
 
@@ -79,7 +80,7 @@ def area(demo: Path) -> int:
 
 
 @pytest.mark.parametrize("name", SHAPES)
-def test_an_unsound_area_is_told_and_mended_and_stops_nothing(demo: Path, tmp_path: Path, area: int, name: str) -> None:
+def test_an_unsound_area_is_told_and_fixed_and_stops_nothing(demo: Path, tmp_path: Path, area: int, name: str) -> None:
     with opened_for_reading(demo) as project:
         x, y = project.feature("areas", area).geometry.representative_point().coords[0]
     shape = shapely.affinity.affine_transform(SHAPES[name], [400.0, 0, 0, 400.0, x, y])
@@ -93,7 +94,7 @@ def test_an_unsound_area_is_told_and_mended_and_stops_nothing(demo: Path, tmp_pa
         form_units(project)
         assert grounds(project)[area] == shape.wkb
         before = grounds(project)
-        mend_map(project, SnapIndex(project.all_features()), found, project.revision)
+        fix_map(project, SnapIndex(project.all_features()), found, project.revision)
         assert not [f for f in all_findings(project) if f.rule == "unsound"]
         after = grounds(project)
         assert {i: g for i, g in after.items() if i in before and i != area} == {
@@ -116,5 +117,5 @@ def test_a_line_without_length_is_told_and_deleted(demo: Path, tmp_path: Path) -
     with opened_for_writing(demo) as project:
         assert len(list(use_everything(project, tmp_path))) == 4
         (found,) = [f for f in all_findings(project) if f.rule == "unsound"]
-        mend_map(project, SnapIndex(project.all_features()), found, project.revision)
+        fix_map(project, SnapIndex(project.all_features()), found, project.revision)
         assert number not in project.features("lines").ids

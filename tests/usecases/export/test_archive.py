@@ -13,16 +13,16 @@ from pathlib import Path
 import pytest
 
 from orvik.core.errors import FileRefused, ProjectRefused
-from orvik.core.sheet.output.export_settings import WayOut
-from orvik.store.project import opened_for_reading
-from orvik.usecases.export.archive import hand_over, take_over
+from orvik.core.sheet.output.export_settings import ExportSettings
+from orvik.store.read_project import opened_for_reading
+from orvik.usecases.export.archive import open_archive, write_archive
 from orvik.usecases.export.export_sheets import export
 
 
 @pytest.fixture(scope="module")
 def archive(corner_original: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
     target = tmp_path_factory.mktemp("over") / "quennet.zip"
-    hand_over(corner_original, target, "2026-07-02")
+    write_archive(corner_original, target, "2026-07-02")
     assert [file.name for file in target.parent.iterdir()] == ["quennet.zip"]
     return target
 
@@ -30,12 +30,12 @@ def archive(corner_original: Path, tmp_path_factory: pytest.TempPathFactory) -> 
 def test_the_sheet_is_the_same_on_a_machine_that_had_none_of_it(
     archive: Path, corner_original: Path, tmp_path: Path
 ) -> None:
-    made = take_over(archive, tmp_path / "elsewhere")
+    made = open_archive(archive, tmp_path / "elsewhere")
     pictures = []
     for i, path in enumerate((corner_original, made)):
         with opened_for_reading(path) as project:
             target = tmp_path / f"{i}.pdf"
-            export(project, project.sheets()[0], target, WayOut())
+            export(project, project.sheets()[0], target, ExportSettings())
             pictures.append(target.read_bytes())
     assert pictures[0] == pictures[1]
     assert list((tmp_path / "elsewhere").glob(".*")) == []
@@ -48,7 +48,7 @@ def test_its_checksums_are_those_of_other_programs(archive: Path, tmp_path: Path
     run = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True)
     assert run.returncode == 0, run.stdout
     there = {file.relative_to(tmp_path).parts[0] for file in tmp_path.rglob("*") if file.is_file()}
-    assert there == {"project", "sheets", "fonts", "sign-book.json", "archive.json", "README.md", "SHA256SUMS"}
+    assert there == {"project", "sheets", "fonts", "symbol-book.json", "archive.json", "README.md", "SHA256SUMS"}
     assert len(list((tmp_path / "sheets").iterdir())) == 3
     assert subprocess.run(["ogrinfo", "-so", next((tmp_path / "project").glob("*.gpkg"))]).returncode == 0
 
@@ -67,26 +67,26 @@ def test_what_is_damaged_or_reaches_outside_is_refused_and_leaves_nothing(archiv
     folder = tmp_path / "data"
     broken = spoilt(archive, tmp_path / "a.zip", "project/isle-of-quennet.gpkg", b"nothing")
     with pytest.raises(FileRefused, match="not what it was"):
-        take_over(broken, folder)
+        open_archive(broken, folder)
     with zipfile.ZipFile(archive) as packed:
         sums = packed.read("SHA256SUMS").decode()
     outside = spoilt(archive, tmp_path / "b.zip", "SHA256SUMS", f"{'0' * 64}  project/../../x\n{sums}".encode())
     with pytest.raises(FileRefused):
-        take_over(outside, folder)
+        open_archive(outside, folder)
     (tmp_path / "c.zip").write_bytes(b"PK nothing")
     with pytest.raises(FileRefused):
-        take_over(tmp_path / "c.zip", folder)
+        open_archive(tmp_path / "c.zip", folder)
     with zipfile.ZipFile(tmp_path / "d.zip", "w") as other:
         other.writestr("a.txt", "another archive")
     with pytest.raises(FileRefused):
-        take_over(tmp_path / "d.zip", folder)
+        open_archive(tmp_path / "d.zip", folder)
     assert not folder.exists() or list(folder.iterdir()) == []
 
 
 def test_a_project_that_is_there_is_not_written_over(archive: Path, tmp_path: Path) -> None:
-    take_over(archive, tmp_path)
+    open_archive(archive, tmp_path)
     with pytest.raises(ProjectRefused, match="already"):
-        take_over(archive, tmp_path)
+        open_archive(archive, tmp_path)
 
 
 def test_by_the_command_line(corner: Path, tmp_path: Path) -> None:
@@ -105,8 +105,8 @@ def test_a_name_may_hold_what_means_something_in_an_address(corner: Path, tmp_pa
     odd = corner.with_name("50% of it? #2.gpkg")
     corner.rename(odd)
     corner.with_suffix(".files").rename(odd.with_suffix(".files"))
-    hand_over(odd, tmp_path / "odd.zip", "2026-07-02")
-    assert take_over(tmp_path / "odd.zip", tmp_path / "there").name == odd.name
+    write_archive(odd, tmp_path / "odd.zip", "2026-07-02")
+    assert open_archive(tmp_path / "odd.zip", tmp_path / "there").name == odd.name
 
 
 def rewritten(archive: Path, target: Path, change: Callable[[dict[str, bytes]], None]) -> Path:
@@ -150,6 +150,6 @@ def test_one_that_fails_leaves_nothing_and_the_sound_one_opens(
 ) -> None:
     folder = tmp_path / "elsewhere"
     with pytest.raises((FileRefused, ProjectRefused)):
-        take_over(rewritten(archive, tmp_path / "bad.zip", change), folder)
+        open_archive(rewritten(archive, tmp_path / "bad.zip", change), folder)
     assert not folder.exists() or list(folder.iterdir()) == []
-    assert take_over(archive, folder).is_file()
+    assert open_archive(archive, folder).is_file()

@@ -15,14 +15,15 @@ from orvik.cli import main
 from orvik.core.features.feature import TABLES
 from orvik.store.creation import create
 from orvik.store.project import Project
-from orvik.usecases.compile.import_features import bring_in
+from orvik.store.read_project import ReadProject
+from orvik.usecases.compile.import_features import import_file
 
 
 def test_a_geopackage_holds_every_feature_to_the_last_digit(demo: Path, tmp_path: Path) -> None:
     target = tmp_path / "out.gpkg"
     assert main(["export", str(demo), "--data", "--to", str(target)]) == 0
     told = subprocess.run(["ogrinfo", "-so", "-al", target], capture_output=True, text=True, check=True).stdout
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     for table in TABLES:
         features = project.features(table)
         meta, _, wkb, values = pyogrio.raw.read(target, layer=table)
@@ -41,7 +42,7 @@ def test_geojson_is_as_its_standard_asks(demo: Path, tmp_path: Path) -> None:
     assert main(["export", str(demo), "--data", "--to", str(target)]) == 0
     held = json.loads(target.read_text())
     assert "crs" not in held
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     # Lines are cut where their certainty changes; of each there is a first piece.
     first_pieces = [f for f in held["features"] if f["properties"]["piece"] == 1]
     assert len(first_pieces) == sum(project.count(table) for table in TABLES)
@@ -59,10 +60,10 @@ def test_geojson_is_as_its_standard_asks(demo: Path, tmp_path: Path) -> None:
 
 def test_it_comes_in_again(demo: Path, tmp_path: Path) -> None:
     main(["export", str(demo), "--data", "--to", str(tmp_path / "out.gpkg")])
-    source = Project.open(demo, read_only=True)
+    source = ReadProject.open(demo)
     create(tmp_path / "again.gpkg", "Again", source.crs, source.scales)
     again = Project.open(tmp_path / "again.gpkg")
-    _, reading = bring_in(again, tmp_path / "out.gpkg")
+    _, reading = import_file(again, tmp_path / "out.gpkg")
     assert len(reading.features) == sum(source.count(table) for table in TABLES)
     assert not reading.left
     again.close()

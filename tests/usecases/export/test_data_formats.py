@@ -1,4 +1,4 @@
-"""Every format of data holds what docs/formats.md says, read by GDAL and GEOS, and brought in again by ourselves."""
+"""Every format of data holds what docs/formats.md says, read by GDAL and GEOS, and imported again by ourselves."""
 
 from __future__ import annotations
 
@@ -15,13 +15,16 @@ import pyogrio
 import pyproj
 import pytest
 import shapely
+from scripts.tables import formats_page
 
 from orvik.core.features.feature import TABLES, Feature
 from orvik.core.features.plain import plain
+from orvik.exchange.features.data_file import FORMATS
 from orvik.store.journal import Change
-from orvik.store.project import Project, opened_for_reading, opened_for_writing
-from orvik.usecases.compile.import_features import Said, bring_in
-from orvik.usecases.export.data_export import export_data
+from orvik.store.project import Project, opened_for_writing
+from orvik.store.read_project import opened_for_reading
+from orvik.usecases.compile.import_features import ImportChoices, import_file
+from orvik.usecases.export.data_export import data_choices, export_data
 from tests.proof import seeds
 
 TABLE = Path(__file__).parents[3] / "docs" / "formats.md"
@@ -41,6 +44,12 @@ class Claim:
 def claims() -> list[Claim]:
     rows = re.findall(r"^\| `(\.\w+)` \|[^|]+\| ([\d.]+) \| ([^|]+) \| ([^|]+) \|$", TABLE.read_text(), re.M)
     return [Claim(ending, float(within), held.strip(), system.strip()) for ending, within, held, system in rows]
+
+
+def test_the_page_says_of_each_format_what_it_declares() -> None:
+    assert formats_page() == TABLE.read_text(encoding="utf-8")
+    assert {claim.ending for claim in claims()} == FORMATS.keys()
+    assert data_choices() == {name[1:]: found.title for name, found in FORMATS.items()} | {"archive": "project archive"}
 
 
 def pieces(project: Project, whole: bool) -> list[Feature]:
@@ -122,7 +131,7 @@ def test_it_comes_in_again_with_all_that_the_table_says(source: Path, tmp_path: 
         gone = [Change(table, int(i), None) for table in TABLES for i in project.features(table).ids]
         project.apply("begin anew", gone)
         stated = "EPSG:32628" if claim.ending == ".csv" else ""
-        _, reading = bring_in(project, target, Said(stated=stated))
+        _, reading = import_file(project, target, ImportChoices(stated=stated))
         # Kinds of one's own with fields that must be filled are asked about; all others come in.
         assert len(reading.features) + len(reading.left) == len(wanted)
         held = {round_key(f): f for f in pieces(project, whole=True)}

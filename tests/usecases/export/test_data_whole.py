@@ -17,9 +17,9 @@ import shapely
 
 from orvik.core.errors import FileRefused
 from orvik.core.features.band import Band
+from orvik.core.features.custom_kind import CustomField, CustomKind, FieldChoice
 from orvik.core.features.feature import TABLES, Feature
 from orvik.core.features.map_unit import MapUnit
-from orvik.core.features.own_kind import Choice, FieldOfOwn, OwnKind
 from orvik.core.features.stretch import Stretch
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
@@ -29,8 +29,8 @@ from orvik.store import rows
 from orvik.store.creation import create
 from orvik.store.journal import Change
 from orvik.store.project import Project
-from orvik.store.symbol_book import kind_change, own_kinds
-from orvik.usecases.compile.import_features import Said, bring_in
+from orvik.store.tables.symbol_book import custom_kinds, kind_change
+from orvik.usecases.compile.import_features import ImportChoices, import_file
 from orvik.usecases.export.data_export import export_data
 
 X, Y = 513_000.0, 6_802_000.0
@@ -50,7 +50,7 @@ UNIT = MapUnit(
     heading="Sedimentary rocks",
     pattern="sandstone",
     pattern_colour="#335577",
-    pattern_strength=0.4,
+    pattern_opacity=0.4,
 )
 UNITS = [
     MapUnit("Qal", "Alluvium", "Holocene", "#F4E6A8", position=1),
@@ -58,7 +58,7 @@ UNITS = [
     UNIT,
     MapUnit("Zz", "Unused", "", "#C9BBD8", "=1+1", position=4),
 ]
-KIND = OwnKind(
+KIND = CustomKind(
     "spring_of_mine",
     "Spring of mine",
     "points",
@@ -67,9 +67,9 @@ KIND = OwnKind(
     0.7,
     "dashed",
     (
-        FieldOfOwn("flow", "choice", (Choice("dry", "#999999", "D"), Choice("wet", "", "W")), required=True),
-        FieldOfOwn("litres", "number"),
-        FieldOfOwn("seen", "date"),
+        CustomField("flow", "choice", (FieldChoice("dry", "#999999", "D"), FieldChoice("wet", "", "W")), required=True),
+        CustomField("litres", "number"),
+        CustomField("seen", "date"),
     ),
     2,
 )
@@ -127,18 +127,18 @@ def test_the_sample_says_something_in_every_field() -> None:
     plain: dict[type, list[Any]] = {
         Feature: [Feature("lines", LINE, "contact")],
         MapUnit: [MapUnit("A", "A", "", "#FFFFFF")],
-        OwnKind: [OwnKind("a", "A", "lines")],
-        FieldOfOwn: [FieldOfOwn("a")],
-        Choice: [Choice("a")],
+        CustomKind: [CustomKind("a", "A", "lines")],
+        CustomField: [CustomField("a")],
+        FieldChoice: [FieldChoice("a")],
         Band: [Band(1.0), Band(1.0, on="sheet")],
         Stretch: [Stretch(0, 1, "certain")],
     }
     made: dict[type, list[Any]] = {
         Feature: FEATURES,
         MapUnit: UNITS,
-        OwnKind: [KIND],
-        FieldOfOwn: list(KIND.fields),
-        Choice: list(KIND.fields[0].choices),
+        CustomKind: [KIND],
+        CustomField: list(KIND.fields),
+        FieldChoice: list(KIND.fields[0].choices),
         Band: [f.band for f in FEATURES if f.band],
         Stretch: list(FEATURES[0].stretches),
     }
@@ -154,10 +154,10 @@ def test_the_sample_says_something_in_every_field() -> None:
 def test_a_geopackage_comes_in_again_equal_table_by_table(full: Project, tmp_path: Path) -> None:
     export_data(full, tmp_path / "out.gpkg")
     with closing(empty(tmp_path / "again.gpkg")) as again:
-        _, reading = bring_in(again, tmp_path / "out.gpkg")
+        _, reading = import_file(again, tmp_path / "out.gpkg")
         assert not reading.left
         assert [unit for _, unit in again.units()] == [unit for _, unit in full.units()] == UNITS
-        assert [kind for _, kind in own_kinds(again)] == [KIND]
+        assert [kind for _, kind in custom_kinds(again)] == [KIND]
         names = {source.id: source.name for source in again.sources()}
         for one, other in zip(features_of(again), features_of(full), strict=True):
             assert replace(one, source_id=None) == replace(other, source_id=None)
@@ -166,7 +166,7 @@ def test_a_geopackage_comes_in_again_equal_table_by_table(full: Project, tmp_pat
     # And from the project file itself.
     full.checkpoint()
     with closing(empty(tmp_path / "third.gpkg")) as third:
-        assert not bring_in(third, full.path)[1].left
+        assert not import_file(third, full.path)[1].left
         assert [unit for _, unit in third.units()] == UNITS
         assert [replace(f, source_id=None) for f in features_of(third)] == [
             replace(f, source_id=None) for f in features_of(full)
@@ -178,7 +178,9 @@ def test_other_formats_bring_all_that_docs_say(full: Project, tmp_path: Path, en
     export_data(full, tmp_path / f"out{ending}")
     with closing(empty(tmp_path / "again.gpkg")) as again:
         again.apply("kind", [kind_change(None, KIND)])
-        _, reading = bring_in(again, tmp_path / f"out{ending}", Said(stated="EPSG:32628" if ending == ".csv" else ""))
+        _, reading = import_file(
+            again, tmp_path / f"out{ending}", ImportChoices(stated="EPSG:32628" if ending == ".csv" else "")
+        )
         assert not reading.left
         held = {unit.code: unit for _, unit in again.units()}
         used = {f.map_unit for f in FEATURES if f.map_unit}
@@ -253,7 +255,7 @@ def test_what_crosses_180_is_cut_there_and_covers_the_same_ground(tmp_path: Path
                     assert -180 <= west <= east <= 180
                     assert east - west < 1
         with closing(far(tmp_path / "again.gpkg", "EPSG:3460", [])) as again:
-            bring_in(again, tmp_path / f"out{ending}")
+            import_file(again, tmp_path / f"out{ending}")
             found = features_of(again)
             assert sum(f.geometry.area for f in found) == pytest.approx(area.area, rel=1e-6)
             assert sum(f.geometry.length for f in found if f.table == "lines") == pytest.approx(line.length, rel=1e-6)
@@ -291,7 +293,7 @@ def test_columns_that_are_spoiled_leave_their_rows_out(full: Project, tmp_path: 
     (tmp_path / "out.geojson").write_text(json.dumps(held))
     with closing(empty(tmp_path / "again.gpkg")) as again:
         again.apply("kind", [kind_change(None, KIND)])
-        _, reading = bring_in(again, tmp_path / "out.geojson")
+        _, reading = import_file(again, tmp_path / "out.geojson")
         assert len(reading.left) == 3
         assert all("stretches cannot be read" in why for _, why in reading.left)
 
@@ -301,7 +303,7 @@ def test_a_unit_that_is_there_stays_as_it_is(full: Project, tmp_path: Path) -> N
     with closing(empty(tmp_path / "again.gpkg")) as again:
         mine = MapUnit("Kw", "Mine", "Jurassic", "#112233", position=1)
         again.apply("units", [Change("units", None, rows.unit_change(None, mine).values)])
-        bring_in(again, tmp_path / "out.gpkg")
+        import_file(again, tmp_path / "out.gpkg")
         held = {unit.code: unit for _, unit in again.units()}
         assert held["Kw"] == mine
         assert next(u.code for _, u in again.units()) == "Kw"

@@ -21,8 +21,9 @@ from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.store import rows
 from orvik.store.creation import create
-from orvik.store.project import opened_for_reading, opened_for_writing
-from orvik.usecases.export.archive import hand_over, take_over
+from orvik.store.project import opened_for_writing
+from orvik.store.read_project import opened_for_reading
+from orvik.usecases.export.archive import open_archive, write_archive
 
 Held = dict[str, bytes]
 
@@ -34,7 +35,7 @@ def archive(tmp_path_factory: pytest.TempPathFactory) -> bytes:
     with opened_for_writing(folder / "small.gpkg") as project:
         line = Feature("lines", shapely.LineString([(511_000, 6_801_000), (512_000, 6_802_500)]), "contact")
         project.apply("draw", [rows.feature_change(line, project.srs_id)])
-    hand_over(folder / "small.gpkg", folder / "small.zip", "2026-07-02")
+    write_archive(folder / "small.gpkg", folder / "small.zip", "2026-07-02")
     return (folder / "small.zip").read_bytes()
 
 
@@ -85,7 +86,7 @@ def project_name(files: Held) -> str:
 
 SHAPES: dict[str, Callable[[bytes], bytes]] = {
     "empty": lambda a: b"",
-    "no archive": lambda a: b"a map",
+    "not an archive": lambda a: b"a map",
     "cut in the middle": lambda a: a[: len(a) // 2],
     "cut at the end": lambda a: a[:-30],
     "locked by a password": lambda a: flagged(a, 1),
@@ -98,7 +99,7 @@ SHAPES: dict[str, Callable[[bytes], bytes]] = {
     "description that is none": lambda a: packed(held(a) | {"archive.json": b"{"}),
     "description of depths": lambda a: packed(held(a) | {"archive.json": b"[" * 100_000}),
     "description in no encoding": lambda a: packed(held(a) | {"archive.json": b"\xff\xfe\x00"}),
-    "form that is no number": lambda a: packed(described(held(a), form="1")),
+    "form that is not a number": lambda a: packed(described(held(a), form="1")),
     "later form": lambda a: packed(described(held(a), form=10**9)),
     "file without a name": lambda a: packed(described(held(a), file=".gpkg")),
     "file with a path": lambda a: packed(described(held(a), file="../x.gpkg")),
@@ -129,11 +130,11 @@ def test_an_odd_archive_is_taken_whole_or_refused_in_words(archive: bytes, tmp_p
     file, folder = tmp_path / "odd.zip", tmp_path / "data"
     file.write_bytes(SHAPES[shape](archive))
     if shape in SOUND:
-        with opened_for_reading(take_over(file, folder)) as project:
+        with opened_for_reading(open_archive(file, folder)) as project:
             assert len(project.features("lines"))
         return
     with pytest.raises(OrvikError) as refused:
-        take_over(file, folder)
+        open_archive(file, folder)
     check_sentence(refused.value.sentence)
     assert not folder.exists() or list(folder.iterdir()) == []
 
@@ -148,7 +149,7 @@ def test_any_bytes_changed(archive: bytes, tmp_path: Path) -> None:
         file, folder = tmp_path / f"{number}.zip", tmp_path / f"data-{number}"
         file.write_bytes(data)
         try:
-            take_over(file, folder)
+            open_archive(file, folder)
             taken += 1
         except OrvikError as refusal:
             check_sentence(refusal.sentence)

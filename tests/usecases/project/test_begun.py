@@ -1,4 +1,4 @@
-"""A project in which nothing is drawn has nothing to mend."""
+"""A project in which nothing is drawn has no errors."""
 
 from __future__ import annotations
 

@@ -14,8 +14,9 @@ from fastapi.testclient import TestClient
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.store.creation import create
-from orvik.store.project import Project, opened_for_writing
-from orvik.usecases.compile.import_features import bring_in
+from orvik.store.project import opened_for_writing
+from orvik.store.read_project import ReadProject
+from orvik.usecases.compile.import_features import import_file
 from orvik.usecases.compile.stations import keep_stations, read_stations, take_station
 from orvik.usecases.export.data_export import export_data
 from orvik.usecases.ground.border import Corners
@@ -80,7 +81,7 @@ def test_table_notebook_and_file_agree(
         keep_stations(project, TABLE.format(longitude, latitude), "table.csv", {})
         take_station(project, "B2", longitude, latitude, "bedding", 50.0, 20.0, "")
         kept = {s.name: (s.x, s.y) for s in project.stations()}
-        _, reading = bring_in(project, file)
+        _, reading = import_file(project, file)
         points = project.features("points")
         ((x, y),) = shapely.get_coordinates(points.geometries)
     for found in (kept["A1"], kept["B2"], (x, y)):
@@ -106,7 +107,7 @@ def test_what_goes_out_in_degrees_comes_in_where_it_was(
     again = tmp_path / "again"
     again.mkdir()
     with opened_for_writing(made(again, system, longitude, latitude, False)) as project:
-        bring_in(project, tmp_path / "out.geojson")
+        import_file(project, tmp_path / "out.geojson")
         after = shapely.get_coordinates(project.features("lines").geometries)
     assert np.abs(after - before).max() < 0.01
 
@@ -123,10 +124,10 @@ def test_the_shift_is_said_on_the_page_and_can_be_another(tmp_path: Path) -> Non
         text = client.post(f"/p/{path.stem}/notebook/preview", data=data | {"degrees_on": "own"}).text
         assert "Datum shift" not in text
         client.post(f"/p/{path.stem}/notebook/keep", data=data | {"degrees_on": "own"})
-    project = Project.open(path, read_only=True)
+    project = ReadProject.open(path)
     try:
         (station,) = project.stations()
         want = project.crs.from_geographic(-3.1, 51.2)
         assert off((station.x, station.y), (float(want[0]), float(want[1]))) < 1e-6
     finally:
-        project.close_reader()
+        project.close()

@@ -19,7 +19,7 @@ from orvik.core.ground.crs_build import built, proposed
 from orvik.core.ground.crs_change import CrsChange
 from orvik.store import rows
 from orvik.store.project import Project
-from orvik.usecases.compile.import_features import Said, bring_in
+from orvik.usecases.compile.import_features import ImportChoices, import_file
 from orvik.usecases.project.relocation import ground, relocation
 from orvik.usecases.proof.proof import all_findings
 
@@ -66,7 +66,7 @@ def _wkb(path: Path) -> list[tuple[bytes]]:
     return [(g,) for g in geometries]
 
 
-def test_attitudes_stay_and_their_signs_turn(demo: Path) -> None:
+def test_attitudes_stay_and_their_symbols_turn(demo: Path) -> None:
     project = Project.open(demo)
     azimuths = project.features("points").columns["azimuth"]
     own = built(proposed("tm", (-16.0, 61.0, -15.5, 61.5)))
@@ -159,7 +159,7 @@ def test_what_touches_in_a_file_of_another_system_touches_here(project: Project,
     features = [{"type": "Feature", "properties": {}, "geometry": shapely.geometry.mapping(g)} for g in degrees]
     file = tmp_path / "lines.geojson"
     file.write_text(json.dumps({"type": "FeatureCollection", "features": features}), encoding="utf-8")
-    bring_in(project, file, Said(kind="contact"))
+    import_file(project, file, ImportChoices(kind="contact"))
     found = project.features("lines").geometries
     tips = {tuple(shapely.get_coordinates(g)[0].tolist()) for g in found if shapely.length(g) < 500}
     (trunk,) = [g for g in found if 500 < shapely.length(g) < 1000]

@@ -13,17 +13,19 @@ import pytest
 import shapely
 
 from orvik.core.features.feature import Feature
+from orvik.core.features.map_unit import MapUnit
 from orvik.core.findings.areas.unformed import unformed
 from orvik.core.findings.finding import Finding
-from orvik.core.findings.reads import READS
 from orvik.core.findings.rules import RULES
 from orvik.core.findings.state import read
+from orvik.store.geometry import add_functions
 from orvik.store.journal import Change
 from orvik.store.project import Project, opened_for_writing
 from orvik.usecases.compile.survey import survey_of
 from orvik.usecases.proof.accepting import accept, judged_findings
 from orvik.usecases.proof.proof import all_findings
 from tests.proof import seeds
+from tests.store.forms.backwards import back_to_13
 
 # The name of a rule, and whether its acceptance outlives the step from form 10, whose states were sums over texts.
 TIED = {"coarse": True, "dangle": True, "untagged": False}
@@ -38,14 +40,16 @@ def accepted(project: Project) -> set[str]:
 
 
 def test_every_rule_says_what_it_reads() -> None:
-    assert READS.keys() == RULES.keys()
-    for reads in READS.values():
-        assert all(hasattr(Feature("points", shapely.Point(), "bedding"), n.partition(".")[0]) for n in reads.features)
+    for rule in RULES.values():
+        assert all(hasattr(Feature("points", shapely.Point(), "bedding"), n.partition(".")[0]) for n in rule.features)
+        assert set(rule.units) <= MapUnit.__dataclass_fields__.keys()
 
 
 def as_of_form_10(path: Path) -> None:
     """Put the states back to what they were: sums that nobody can read."""
-    connection = sqlite3.connect(path)
+    connection = sqlite3.connect(path, isolation_level=None)
+    add_functions(connection)
+    back_to_13(connection)
     old = hashlib.sha256(b"of a text").hexdigest()
     connection.execute("UPDATE acceptances SET state = ?", (old,))
     for number, changes in connection.execute("SELECT id, changes FROM journal").fetchall():
@@ -55,9 +59,7 @@ def as_of_form_10(path: Path) -> None:
                 if table == "acceptances" and row is not None:
                     row["state"] = old
         connection.execute("UPDATE journal SET changes = ? WHERE id = ?", (json.dumps(packed), number))
-    connection.execute("DELETE FROM forms")
-    connection.execute("INSERT INTO forms (id) VALUES (10)")
-    connection.commit()
+    connection.execute("UPDATE forms SET id = 10")
     connection.close()
 
 
@@ -131,6 +133,8 @@ def test_unformed_is_accepted_for_these_areas_only(demo: Path) -> None:
     with closing(sqlite3.connect(demo)) as file:
         file.execute("UPDATE acceptances SET key = 'unformed::'")
         file.execute("UPDATE journal SET changes = replace(changes, ?, 'unformed::')", (one.key,))
+        add_functions(file)
+        back_to_13(file)
         file.execute("UPDATE forms SET id = 12")
         file.commit()
     with opened_for_writing(demo) as project:

@@ -10,7 +10,7 @@ from orvik.core.errors import FindingRefused, NotFound
 from orvik.core.findings.finding import Finding
 from orvik.store.journal import Change
 from orvik.store.project import Project, opened_for_writing
-from orvik.usecases.proof.accepting import accept, judged_findings, set_resting, take_back
+from orvik.usecases.proof.accepting import accept, judged_findings, set_turned_off, take_back
 from orvik.usecases.proof.proof import all_findings
 from tests.proof import seeds
 
@@ -86,15 +86,15 @@ def test_a_part_that_moves_brings_its_finding_back(corner: Path) -> None:
 
 def test_a_rule_that_rests_is_counted_and_not_told(demo: Path) -> None:
     with opened_for_writing(demo) as project:
-        assert set_resting(project, "coarse", True) is not None
-        assert set_resting(project, "coarse", True) is None
+        assert set_turned_off(project, "coarse", True) is not None
+        assert set_turned_off(project, "coarse", True) is None
         judged = judged_findings(project, all_findings(project))
         assert "coarse" not in [f.rule for f in judged.open]
-        assert judged.resting == {"coarse": 1}
-        set_resting(project, "coarse", False)
-        assert not judged_findings(project, all_findings(project)).resting
+        assert judged.turned_off == {"coarse": 1}
+        set_turned_off(project, "coarse", False)
+        assert not judged_findings(project, all_findings(project)).turned_off
         with pytest.raises(FindingRefused):
-            set_resting(project, "no such rule", True)
+            set_turned_off(project, "no such rule", True)
 
 
 def test_what_is_accepted_on_one_sheet_is_not_on_another(corner: Path) -> None:

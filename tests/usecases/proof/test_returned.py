@@ -13,27 +13,28 @@ import pikepdf
 import pytest
 
 from orvik.core.errors import FileRefused
-from orvik.core.sheet.output.export_settings import WayOut
+from orvik.core.sheet.output.export_settings import ExportSettings
 from orvik.core.sheet.output.returned import whole_of
 from orvik.exchange.sheets.returned_file import read_svg
-from orvik.store.project import Project, opened_for_reading, opened_for_writing
+from orvik.store.project import Project, opened_for_writing
+from orvik.store.read_project import opened_for_reading
 from orvik.usecases.export.export_sheets import svg_of
-from orvik.usecases.proof.returned import UNSEEN_IN_SVG, compare_file, take_back
+from orvik.usecases.proof.returned import UNSEEN_IN_SVG, apply_returned, compare_file
 from orvik.usecases.sheet.composing import composed
 from orvik.usecases.sheet.printing import sheet_pdf
 
 NAME = "{http://www.w3.org/2000/svg}"
 
 
-def put_out(project: Project, **values: object) -> bytes:
-    way = WayOut(dpi=20, **values)  # type: ignore[arg-type]
+def export_routes(project: Project, **values: object) -> bytes:
+    way = ExportSettings(dpi=20, **values)  # type: ignore[arg-type]
     return svg_of(project, composed(project, 1, 20), way).encode()
 
 
 @pytest.fixture(scope="module")
 def out(corner_original: Path) -> bytes:
     with opened_for_reading(corner_original) as project:
-        return put_out(project)
+        return export_routes(project)
 
 
 def changed(out: bytes, change: Callable[[ElementTree.Element], None]) -> bytes:
@@ -135,10 +136,10 @@ def test_moved_labels_and_texts_are_taken_back_as_one_edit(corner: Path, out: by
     back = changed(changed(out, change), around("scale(0.9)"))
     with opened_for_writing(corner) as project:
         revision = project.revision
-        entry = take_back(project, 1, back, "back.svg")
+        entry = apply_returned(project, 1, back, "back.svg")
         assert entry is not None
         assert project.revision == revision + 1
-        again = read_svg(put_out(project), "again")
+        again = read_svg(export_routes(project), "again")
         wanted = read_svg(changed(out, change), "wanted")
         for name in (of_points, of_areas):
             assert (again.texts[name].x, again.texts[name].y) == pytest.approx(
@@ -149,7 +150,7 @@ def test_moved_labels_and_texts_are_taken_back_as_one_edit(corner: Path, out: by
         assert (moved.x - arrow.x, moved.y - arrow.y) == pytest.approx((4.0, 2.0), abs=0.02)
         project.undo()
         assert project.part(arrow.id or 0).x == arrow.x
-        assert take_back(project, 1, out, "back.svg") is None
+        assert apply_returned(project, 1, out, "back.svg") is None
 
 
 def drawn(root: ElementTree.Element, group: str) -> list[ElementTree.Element]:
@@ -268,7 +269,7 @@ def test_a_window_of_another_shape_leaves_the_page_as_it_is_drawn(corner_origina
 
 def test_outlines_are_known_again(corner_original: Path) -> None:
     with opened_for_reading(corner_original) as project:
-        data = put_out(project, outlines=True)
+        data = export_routes(project, outlines=True)
     assert "Scaled by 1.1" in said(corner_original, changed(data, around("scale(1.1)")))
 
 

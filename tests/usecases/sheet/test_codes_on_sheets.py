@@ -10,17 +10,17 @@ import shapely
 from orvik.core.colour.hex import contrast, readable_on_all
 from orvik.core.ink.primitives import INK, Stroke
 from orvik.core.labels.candidates import boxes
+from orvik.core.labels.label_request import halves_of
 from orvik.core.labels.tints import Tints
-from orvik.core.labels.wish import halves_of
 from orvik.core.sheet.panels.page_context import PageContext
 from orvik.core.sheet.parts.map_panel import panel_labels, panels_of
-from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.usecases.sheet.composing import context
 
 
 def test_codes_keep_off_the_lines_of_a_graticule(demo: Path) -> None:
     """All areas of the demo have room beside them: crosses on the quadrangle, whole lines on the regional sheet."""
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     whole = context(project)
     for sheet in project.sheets()[:2]:
         parts = project.parts(sheet.id or 0)
@@ -31,12 +31,12 @@ def test_codes_keep_off_the_lines_of_a_graticule(demo: Path) -> None:
         lines = [shapely.LineString(item.paths[i]) for item in drawn for i in range(len(item.paths))]
         assert len(lines) > 10
         labels = panel_labels(page.panels[number], shown).labels
-        codes = [label for label in labels if label.wish.placing == "inside"]
-        middles, halves = (np.array([c.place.middle for c in codes]), halves_of([c.wish for c in codes]))
+        codes = [label for label in labels if label.request.placing == "inside"]
+        middles, halves = (np.array([c.place.middle for c in codes]), halves_of([c.request for c in codes]))
         letters = boxes(middles, halves, np.zeros(len(codes)))
         assert len(codes) > 30
         assert not len(shapely.STRtree(lines).query(letters, predicate="intersects")[0])
-    project.close_reader()
+    project.close()
 
 
 def test_letters_over_two_tints_are_read_on_both() -> None:

@@ -13,7 +13,7 @@ from orvik.usecases.sheet.parts import PartChange, add_part, change_part
 from orvik.usecases.sheet.sheets import add_sheet
 
 
-def test_a_sign_that_comes_new_is_counted_until_it_is_looked_at(project: Project) -> None:
+def test_a_symbol_that_comes_new_is_counted_until_it_is_looked_at(project: Project) -> None:
     """On a sheet that no hand has touched, and in an explanation that is placed by hand."""
     add_sheet(project, NewSheet("One", "A3"))
     sheet = project.sheets()[-1].id or 0

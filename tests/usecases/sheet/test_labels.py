@@ -7,18 +7,18 @@ import pyproj
 import pytest
 import shapely
 
-from orvik.core.errors import FeatureRefused, NotFound, SignMissing
+from orvik.core.errors import FeatureRefused, NotFound, SymbolMissing
 from orvik.core.features.feature import Feature
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.crs_change import CrsChange
 from orvik.core.ink.primitives import apply
 from orvik.core.labels.label import Label
+from orvik.core.labels.label_request import LabelKey
 from orvik.core.labels.label_rule import LabelRule
-from orvik.core.labels.wish import LabelKey
 from orvik.core.sheet.page.new_sheet import NewSheet
 from orvik.store import rows
-from orvik.store.labels import label_moves
 from orvik.store.project import Project
+from orvik.store.tables.labels import label_moves
 from orvik.usecases.project.relocation import ground, relocation
 from orvik.usecases.sheet.arranging import copy_parts
 from orvik.usecases.sheet.composing import panel_labelling
@@ -50,7 +50,7 @@ def keys(project: Project) -> tuple[LabelKey, LabelKey]:
 
 
 def standing(project: Project, key: LabelKey) -> Label:
-    return next(label for label in labelling_of(project).labels if label.wish.key == key)
+    return next(label for label in labelling_of(project).labels if label.request.key == key)
 
 
 def test_moves_are_kept_undone_and_given_back(project: Project, keys: tuple[LabelKey, LabelKey]) -> None:
@@ -69,7 +69,7 @@ def test_moves_are_kept_undone_and_given_back(project: Project, keys: tuple[Labe
     change_label(project, figure, LabelChange(at=(-3.0, 2.0)))
     assert standing(project, figure).offset == pytest.approx((-3.0, 2.0))
     change_label(project, figure, LabelChange(hidden=True))
-    assert [wish.key for wish in labelling_of(project).hidden] == [figure]
+    assert [request.key for request in labelling_of(project).hidden] == [figure]
     project.undo()
     assert standing(project, figure).offset == pytest.approx((-3.0, 2.0))
     give_back(project, code)
@@ -101,7 +101,7 @@ def test_a_move_outlives_its_feature_so_that_undo_brings_both_back(
     code, _ = keys
     change_label(project, code, LabelChange(at=(X + 100, Y + 600)))
     project.apply("delete", [rows.Change(code.table, code.id, None)])
-    assert all(label.wish.key != code for label in labelling_of(project).labels)
+    assert all(label.request.key != code for label in labelling_of(project).labels)
     project.undo()
     assert standing(project, code).at == pytest.approx((X + 100, Y + 600))
 
@@ -116,7 +116,7 @@ def test_a_panel_has_its_own_moves_and_those_of_its_scale(project: Project, keys
     change_label(project, code, LabelChange(at=(X + 800, Y + 100)), scope=panels[1])
 
     def on(panel: int) -> tuple[float, float]:
-        return next(label.at for label in panel_labelling(project, panel)[1].labels if label.wish.key == code)
+        return next(label.at for label in panel_labelling(project, panel)[1].labels if label.request.key == code)
 
     assert on(panels[0]) == pytest.approx((X + 100, Y + 600))
     assert on(panels[1]) == pytest.approx((X + 800, Y + 100))
@@ -131,7 +131,7 @@ def test_a_move_on_a_panel_in_a_system_of_its_own_is_kept_on_the_ground(
     code, figure = keys
     add_sheet(project, NewSheet("One", "A3"))
     panel = next(p for p in panels_of(project) if p.sheet.name == "One").part.id or 0
-    for typed in ({"system": "EPSG:3057"}, {"rotation": "30"}, {"sign_scale": "1.5"}, {"neatline": "rectangle"}):
+    for typed in ({"system": "EPSG:3057"}, {"rotation": "30"}, {"symbol_scale": "1.5"}, {"neatline": "rectangle"}):
         change_part(project, panel, PartChange(typed=typed))
     way = pyproj.Transformer.from_crs(32628, 3057, always_xy=True)
     there = way.transform(X + 100, Y + 600)
@@ -140,10 +140,10 @@ def test_a_move_on_a_panel_in_a_system_of_its_own_is_kept_on_the_ground(
     kept = {move.key: move.at for _, move in label_moves(project)}
     assert kept[code] == pytest.approx((X + 100, Y + 600), abs=1e-3)
     shown, found = panel_labelling(project, panel)
-    labels = {label.wish.key: label for label in found.labels}
+    labels = {label.request.key: label for label in found.labels}
     assert labels[code].at == pytest.approx(there, abs=1e-3)
     assert labels[figure].offset == pytest.approx((-3.0, 2.0))
-    # On the page itself by the panel's sign scale, for labels are placed as on a smaller one.
+    # On the page itself by the panel's symbol scale, for labels are placed as on a smaller one.
     on_page = apply(shown.to_page, np.array([there]))[0]
     assert np.multiply(labels[code].hangs, 1.5) == pytest.approx(on_page, abs=1e-3)
     places = written_panel(project.path, panel)
@@ -184,14 +184,14 @@ def test_labels_go_along_into_another_coordinate_system(project: Project, keys: 
 def test_rules_say_what_labels_write(project: Project, keys: tuple[LabelKey, LabelKey]) -> None:
     code, figure = keys
     set_rule(project, LabelRule("areas", "unit_area", "{unit} ({code})", 3.0, True))
-    wish = standing(project, code).wish
-    assert (wish.run.chars, wish.run.size, wish.run.font) == ("Pellan Mudstone (Kp)", 3.0, "Spectral-Italic")
-    assert standing(project, figure).wish.run.chars == "41"
+    request = standing(project, code).request
+    assert (request.run.chars, request.run.size, request.run.font) == ("Pellan Mudstone (Kp)", 3.0, "Spectral-Italic")
+    assert standing(project, figure).request.run.chars == "41"
     with pytest.raises(FeatureRefused, match="no attribute “depth”"):
         set_rule(project, LabelRule("areas", "unit_area", "{depth}"))
     with pytest.raises(FeatureRefused, match="not closed"):
         set_rule(project, LabelRule("areas", "unit_area", "{label"))
-    with pytest.raises(SignMissing):
+    with pytest.raises(SymbolMissing):
         set_rule(project, LabelRule("areas", "no_such_kind", "{note}"))
     with pytest.raises(FeatureRefused, match="1 to 12 mm"):
         set_rule(project, LabelRule("areas", "unit_area", "{label}", 0.2))
@@ -200,4 +200,4 @@ def test_rules_say_what_labels_write(project: Project, keys: tuple[LabelKey, Lab
     assert listed["bedding"].rule.pattern == "{inclination}"
     remove_rule(project, "areas", "unit_area")
     assert remove_rule(project, "areas", "unit_area") is None
-    assert standing(project, code).wish.run.chars == "Kp"
+    assert standing(project, code).request.run.chars == "Kp"

@@ -39,7 +39,7 @@ def test_a_file_comes_with_its_edit_and_outlives_undoing(demo: Path) -> None:
     assert shown() is Picture
     project.redo()
     assert shown() is Fill
-    # The same again is no edit and no second file.
+    # The same again is not an edit and no second file.
     assert give_file(project, number, "file", picture_or_drawing("again.svg", SECTION)) is None
     assert list(file_names(project, "picture", "drawing").values()) == ["photograph.png", "section.svg"]
     change_part(project, number, PartChange(locked=True))

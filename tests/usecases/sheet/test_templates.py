@@ -23,6 +23,7 @@ from orvik.core.sheet.parts.title import Title
 from orvik.exchange.sheets.sheet_files import picture_or_drawing
 from orvik.store.creation import create
 from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.usecases.ground.border import Corners, set_border
 from orvik.usecases.sheet.composing import composed
 from orvik.usecases.sheet.parts import add_part, give_file
@@ -133,7 +134,7 @@ def test_a_template_that_is_damaged_is_said_and_can_be_removed(demo: Path) -> No
 
 @pytest.mark.parametrize("template", ["quadrangle", "regional", "figure", "poster"])
 def test_a_new_sheet_shows_the_ground_that_is_asked_for(demo: Path, template: str) -> None:
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     view = project.views()[0]
     made = new_sheet(project, NewSheet("Burn", "A3", True, template, f"view-{view.id}"))
     panel = of_kind(made.parts, "map_panel").settings
@@ -149,13 +150,13 @@ def test_a_new_sheet_shows_the_ground_that_is_asked_for(demo: Path, template: st
         west, south, east, north = project.extent() or (0, 0, 0, 0)
         assert (east - west) * 1000 / shown.settings.scale <= shown.width
         assert (north - south) * 1000 / shown.settings.scale <= shown.height
-    project.close_reader()
+    project.close()
 
 
 @pytest.mark.parametrize("paper", ["A3", "A2", "tabloid"])
 @pytest.mark.parametrize("template", ["regional", "figure", "poster"])
 def test_what_a_template_shows_of_a_border_is_cut_there(demo: Path, template: str, paper: str) -> None:
-    project = Project.open(demo, read_only=True)
+    project = ReadProject.open(demo)
     made = new_sheet(project, NewSheet("Burn", paper, template != "figure", template))
     part = of_kind(made.parts, "map_panel")
     panel = panel_of(part, project.crs, project.border())
@@ -165,7 +166,7 @@ def test_what_a_template_shows_of_a_border_is_cut_there(demo: Path, template: st
     assert shapely.hausdorff_distance(panel.ground.exterior, border) * 1000 / panel.scale < 0.01
     assert 0 < part.x < part.x + part.width < made.sheet.width
     assert 0 < part.y < part.y + part.height < made.sheet.height
-    project.close_reader()
+    project.close()
 
 
 def test_a_locator_shows_the_land_around(demo: Path) -> None:

@@ -1,4 +1,4 @@
-"""Colours that meet in a project: as printed at the weakest strength, near the water, proposed and taken."""
+"""Colours that meet in a project: as printed at the weakest opacity, near the water, proposed and taken."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from orvik.store import rows
 from orvik.store.project import Project
 from orvik.usecases.symbols.meeting_colours import (
     colour_report,
-    printed_strength,
+    printed_opacity,
     proposal,
     take_colours,
     water_colours,
@@ -33,15 +33,15 @@ def two(project: Project) -> Project:
     return project
 
 
-def panel(project: Project, strength: float, water: str = "") -> None:
+def panel(project: Project, opacity: float, water: str = "") -> None:
     settings = MapPanel(
-        scale=25_000, centre=(513_000.0, 6_802_000.0), layers={"units": strength}, ground_colour=water or None
+        scale=25_000, centre=(513_000.0, 6_802_000.0), layers={"units": opacity}, ground_colour=water or None
     )
     part = Part(settings, 10, 10, 200, 150, position=1)
-    project.apply("sheet", rows.sheet_changes(Sheet(f"S{strength}", "A4", 297, 210), [part]))
+    project.apply("sheet", rows.sheet_changes(Sheet(f"S{opacity}", "A4", 297, 210), [part]))
 
 
-def test_the_pair_its_edge_and_the_mend(two: Project) -> None:
+def test_the_pair_its_edge_and_the_fix(two: Project) -> None:
     (pair,) = colour_report(two).pairs
     assert (pair.one, pair.other, round(pair.metres)) == ("Kp", "Qt", 2000)
     assert pair.least < 1.5
@@ -55,15 +55,15 @@ def test_the_pair_its_edge_and_the_mend(two: Project) -> None:
     assert len(colour_report(two).bad) == 1
 
 
-def test_as_printed_at_the_weakest_strength(two: Project) -> None:
+def test_as_printed_at_the_weakest_opacity(two: Project) -> None:
     take_colours(two, {"Kp": "#BBD5A6", "Qt": "#A4CEC6"})
     strong = colour_report(two).pairs[0].least
-    assert printed_strength(two) == 1.0
+    assert printed_opacity(two) == 1.0
     panel(two, 0.8)
     panel(two, 0.4)
     # A panel that prints no units at all says nothing of them.
     panel(two, 0.0)
-    assert printed_strength(two) == 0.4
+    assert printed_opacity(two) == 0.4
     assert colour_report(two).pairs[0].least < 0.6 * strong
 
 

@@ -10,9 +10,9 @@ from orvik.core.colour.hex import lab_of
 from orvik.core.errors import FeatureRefused, FileRefused
 from orvik.core.features.age import Age
 from orvik.core.features.map_unit import MapUnit
-from orvik.core.symbols.symbol_rule import AttributeTest, SignRule
+from orvik.core.symbols.symbol_rule import AttributeTest, SymbolRule
 from orvik.store.project import Project
-from orvik.usecases.symbols.emphasis import begin_theme, set_rank, theme_named
+from orvik.usecases.symbols.emphasis import begin_emphasis, emphasis_named, set_rank
 from orvik.usecases.symbols.symbol_rules import add_rule, rule_lines
 from orvik.usecases.symbols.unit_table import preview_table, table_of_units, take_table
 from orvik.usecases.symbols.units import (
@@ -88,7 +88,7 @@ def test_colour_in_steps(column: Project) -> None:
     assert lights == sorted(lights, reverse=True)
     with pytest.raises(FeatureRefused, match="two units or more"):
         colour_in_steps(column, "Intrusive rocks", "#F8F0D0", "#804020")
-    with pytest.raises(FeatureRefused, match="six figures"):
+    with pytest.raises(FeatureRefused, match="six digits"):
         colour_in_steps(column, "", "pale", "#804020")
 
 
@@ -96,7 +96,7 @@ def test_out_and_in_again_changes_nothing(column: Project) -> None:
     kw = next(unit for _, unit in column.units() if unit.code == "Kw")
     odd = MapUnit(
         **{**vars(kw), "description": '=1+1, "quoted"; and\nmore', "label": "Kẇ", "pattern": "shale"}
-        | {"pattern_colour": "#332211", "pattern_strength": 0.35, "heading": "-dash", "rank": "member", "parent": "Kp"}
+        | {"pattern_colour": "#332211", "pattern_opacity": 0.35, "heading": "-dash", "rank": "member", "parent": "Kp"}
     )
     change_unit(column, ids(column)["Kw"], odd)
     text = table_of_units(column)
@@ -110,9 +110,7 @@ def test_out_and_in_again_changes_nothing(column: Project) -> None:
 def test_line_ends_of_a_form_change_nothing(column: Project) -> None:
     """What is shown as the same is the same when a browser sends it back."""
     kw = next(unit for _, unit in column.units() if unit.code == "Kw")
-    change_unit(
-        column, ids(column)["Kw"], MapUnit(**{**vars(kw), "description": "one\ntwo", "pattern_strength": 0.335})
-    )
+    change_unit(column, ids(column)["Kw"], MapUnit(**{**vars(kw), "description": "one\ntwo", "pattern_opacity": 0.335}))
     text = table_of_units(column)
     assert "33.5" in text
     for sent in (text, text.replace("\r\n", "\n"), text.replace("\r\n", "\n").replace("\n", "\r\n")):
@@ -175,13 +173,13 @@ def test_what_is_no_table(column: Project, text: str, why: str) -> None:
     ],
 )
 def test_a_row_that_cannot_be_is_named_and_nothing_is_taken(column: Project, row: str, why: str) -> None:
-    head = "code,name,colour,age_from,parent,pattern,pattern_strength"
+    head = "code,name,colour,age_from,parent,pattern,pattern_opacity"
     text = f"{head}\nQt,Till of a new name,,,\n{row}\n"
     found = preview_table(column, text.encode())
     assert len(found.refused) == 1
     assert why in found.refused[0].refusal
     before = column.revision
-    with pytest.raises(FeatureRefused, match="Nothing was taken in"):
+    with pytest.raises(FeatureRefused, match="Nothing was imported"):
         take_table(column, text.encode())
     assert column.revision == before
 
@@ -193,15 +191,15 @@ def test_a_table_makes_no_ring_of_parts(column: Project) -> None:
         take_table(column, text.encode())
 
 
-def test_themes_and_conditions_follow_a_new_code(column: Project) -> None:
-    begin_theme(column, "Muds")
+def test_emphases_and_conditions_follow_a_new_code(column: Project) -> None:
+    begin_emphasis(column, "Muds")
     set_rank(column, "Muds", "unit Kp", "subject")
     of_unit = AttributeTest("map_unit", "is", "Kp")
-    add_rule(column, SignRule("points", "bedding", (of_unit,), look="kind", worn="foliation"))
+    add_rule(column, SymbolRule("points", "bedding", (of_unit,), look="kind", worn="foliation"))
     kp = next(unit for _, unit in column.units() if unit.code == "Kp")
     change_unit(column, ids(column)["Kp"], replace(kp, code="Kpm"))
-    assert theme_named(column, "Muds").ranks == {"unit Kpm": "subject"}
+    assert emphasis_named(column, "Muds").ranks == {"unit Kpm": "subject"}
     assert [line.rule.words for line in rule_lines(column)] == ["code of its unit is Kpm"]
     column.undo()
-    assert theme_named(column, "Muds").ranks == {"unit Kp": "subject"}
+    assert emphasis_named(column, "Muds").ranks == {"unit Kp": "subject"}
     assert [line.rule.words for line in rule_lines(column)] == ["code of its unit is Kp"]

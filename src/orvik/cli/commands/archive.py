@@ -15,7 +15,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 
 def run(options: argparse.Namespace) -> None:
-    from orvik.usecases.export.archive import hand_over
+    from orvik.usecases.export.archive import write_archive
 
-    count = hand_over(options.project, options.to, date.today().isoformat())
+    count = write_archive(options.project, options.to, date.today().isoformat())
     print(f"{options.to.name}: {count} files")

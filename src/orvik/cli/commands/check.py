@@ -25,14 +25,14 @@ def run(options: argparse.Namespace) -> int:
     found = check(options.project, options.sheet)
     if options.json:
         accepted = [{**f.json, "reason": a.reason, "signed": a.signed, "dated": a.dated} for f, a in found.accepted]
-        said = {"findings": [f.json for f in found.open], "accepted": accepted, "turned_off": dict(found.resting)}
+        said = {"findings": [f.json for f in found.open], "accepted": accepted, "turned_off": dict(found.turned_off)}
         print(json.dumps(said, ensure_ascii=False, indent=1))
         return int(found.errors > 0)
     for finding in found.open:
         print(f"{finding.severity}: {finding.message}{_where(finding)}")
     for finding, acceptance in found.accepted:
         print(f"accepted: {finding.message} “{acceptance.reason}” {acceptance.signed}, {acceptance.dated}")
-    for rule, count in found.resting.items():
+    for rule, count in found.turned_off.items():
         print(f"turned off: {RULES[rule].title} ({count})")
     print(f"{len(found.open)} findings" if found.open else "Nothing was found.")
     return int(found.errors > 0)

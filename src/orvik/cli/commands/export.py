@@ -6,13 +6,15 @@ import argparse
 from pathlib import Path
 
 from orvik.cli.arguments import add_project, resolution
+from orvik.exchange.features.data_file import FORMATS
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
     add_project(parser)
     what = parser.add_mutually_exclusive_group(required=True)
     what.add_argument("--sheet", metavar="NAME")
-    what.add_argument("--data", action="store_true", help="the features: gpkg, geojson, zip, fgb, kml, dxf or csv")
+    known = ", ".join(name.removeprefix(".") for name in FORMATS)
+    what.add_argument("--data", action="store_true", help=f"the features, as one of {known}")
     parser.add_argument("--to", type=Path, required=True, metavar="FILE")
     parser.add_argument("--dpi", type=resolution, default=300.0)
     parser.add_argument("--bleed", type=float, default=0.0, metavar="MM", help="of a PDF")
@@ -23,7 +25,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 
 def run(options: argparse.Namespace) -> None:
-    from orvik.store.project import opened_for_reading
+    from orvik.store.read_project import opened_for_reading
 
     with opened_for_reading(options.project) as project:
         if options.data:
@@ -35,11 +37,11 @@ def run(options: argparse.Namespace) -> None:
             for said in written.said:
                 print(f"{options.to.name}: {said}")
             return
-        from orvik.core.sheet.output.export_settings import WayOut
+        from orvik.core.sheet.output.export_settings import ExportSettings
         from orvik.usecases.export.export_sheets import export
         from orvik.usecases.sheet.composing import sheet_named
 
-        way = WayOut(
+        way = ExportSettings(
             dpi=options.dpi,
             bleed=options.bleed,
             trim_marks=options.trim_marks,

@@ -39,10 +39,10 @@ def _field(text: str) -> tuple[str, str]:
 
 def run(options: argparse.Namespace) -> None:
     from orvik.store.project import opened_for_writing
-    from orvik.usecases.compile.import_features import Said, bring_in
+    from orvik.usecases.compile.import_features import ImportChoices, import_file
 
     given = {"capture_scale": options.capture_scale, "certainty": options.certainty}
-    said = Said(
+    said = ImportChoices(
         options.kind,
         options.unit_field,
         options.crs,
@@ -52,7 +52,7 @@ def run(options: argparse.Namespace) -> None:
     )
     with opened_for_writing(options.project) as project:
         for path in options.files:
-            _, reading = bring_in(project, path, said)
+            _, reading = import_file(project, path, said)
             print(f"{path.name}: {len(reading.features)} features")
             for note in reading.notes:
                 print(f"{path.name}: {note}")

@@ -14,6 +14,6 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 
 def run(options: argparse.Namespace) -> None:
-    from orvik.usecases.export.archive import take_over
+    from orvik.usecases.export.archive import open_archive
 
-    print(take_over(options.archive, options.to))
+    print(open_archive(options.archive, options.to))

@@ -16,8 +16,9 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 
 def run(options: argparse.Namespace) -> None:
-    from orvik.store.project import opened_for_reading, opened_for_writing
-    from orvik.usecases.proof.returned import compare_file, take_back
+    from orvik.store.project import opened_for_writing
+    from orvik.store.read_project import opened_for_reading
+    from orvik.usecases.proof.returned import apply_returned, compare_file
     from orvik.usecases.sheet.composing import sheet_named
 
     data, name = options.file.read_bytes(), options.file.name
@@ -27,5 +28,5 @@ def run(options: argparse.Namespace) -> None:
             print(said)
     if options.apply:
         with opened_for_writing(options.project) as project:
-            entry = take_back(project, number, data, name)
+            entry = apply_returned(project, number, data, name)
             print(f"Saved: {entry.label}." if entry is not None else "Nothing in it was moved or rewritten.")

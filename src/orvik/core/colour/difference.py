@@ -102,9 +102,9 @@ def ciede2000(one: Floats, other: Floats) -> Floats:
     return out
 
 
-def printed(colours: Sequence[str], strength: float) -> Floats:
-    """Colours as channels (n, 3), laid on white paper at a strength of 0 to 1."""
-    return np.array([channels(mixed(colour, "#FFFFFF", strength)) for colour in colours]).reshape(-1, 3)
+def printed(colours: Sequence[str], opacity: float) -> Floats:
+    """Colours as channels (n, 3), laid on white paper at an opacity of 0 to 1."""
+    return np.array([channels(mixed(colour, "#FFFFFF", opacity)) for colour in colours]).reshape(-1, 3)
 
 
 def labs_by_sight(rgb: Floats) -> Floats:

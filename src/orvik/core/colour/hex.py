@@ -1,4 +1,4 @@
-"""Colours as the project holds them, six figures after a number sign, and how the eye tells them apart."""
+"""Colours as the project holds them, six digits after a number sign, and how the eye tells them apart."""
 
 from __future__ import annotations
 
@@ -92,14 +92,14 @@ def channels(colour: str) -> tuple[float, float, float]:
     return tuple(int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5))  # type: ignore[return-value]
 
 
-def mixed(over: str, below: str, strength: float) -> str:
-    """A colour laid over another at a strength of 0 to 1, as one opaque colour.
+def mixed(over: str, below: str, opacity: float) -> str:
+    """A colour laid over another at an opacity of 0 to 1, as one opaque colour.
 
     >>> mixed("#000000", "#FFFFFF", 0.5)
     '#808080'
     """
     pairs = zip(channels(over), channels(below), strict=True)
-    return "#" + "".join(f"{round(255 * (o * strength + b * (1 - strength))):02X}" for o, b in pairs)
+    return "#" + "".join(f"{round(255 * (o * opacity + b * (1 - opacity))):02X}" for o, b in pairs)
 
 
 def ramp(first: str, last: str, count: int) -> list[str]:

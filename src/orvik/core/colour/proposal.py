@@ -46,7 +46,7 @@ def propose(
     pairs: Sequence[tuple[str, str]],
     ages: Mapping[str, str],
     wanted: float,
-    strength: float = 1.0,
+    opacity: float = 1.0,
 ) -> Proposal:
     """New colours for some units, so that every pair differs as much as is wanted for every sight.
 
@@ -60,7 +60,7 @@ def propose(
         The chart's colour of each unit's age, where it has one; the hue of others is held where it is.
     wanted
         The least CIEDE2000 difference.
-    strength
+    opacity
         How strongly the weakest panel prints the units, 0 to 1.
     """
     if not pairs:
@@ -73,8 +73,8 @@ def propose(
         neighbours[number[other]].append(number[one])
     now = np.array([channels(colours[code]) for code in order])
     tried = [_candidates(colours[code], ages.get(code)) for code in order]
-    labs = labs_by_sight(_on_paper(now, strength))
-    search = _Search(labs.copy(), neighbours, [labs_by_sight(_on_paper(rgb, strength)) for rgb, _ in tried])
+    labs = labs_by_sight(_on_paper(now, opacity))
+    search = _Search(labs.copy(), neighbours, [labs_by_sight(_on_paper(rgb, opacity)) for rgb, _ in tried])
     moved: dict[int, int] = {}
     for _ in range(2 * len(order)):
         near = {unit for unit in range(len(order)) if search.near(unit, wanted)}
@@ -185,8 +185,8 @@ def _difference(one: Floats, other: Floats) -> float:
     return float(ciede2000(one, other).min())
 
 
-def _on_paper(rgb: Floats, strength: float) -> Floats:
-    out: Floats = rgb * strength + (1 - strength)
+def _on_paper(rgb: Floats, opacity: float) -> Floats:
+    out: Floats = rgb * opacity + (1 - opacity)
     return out
 
 

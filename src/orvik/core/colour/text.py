@@ -1,4 +1,4 @@
-"""Colours as people type them: six figures, Lab, or printer's percentages."""
+"""Colours as people type them: six digits, Lab, or printer's percentages."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ def hex_text(text: str) -> str:
     """
     plain = "#" + text.strip().removeprefix("#")
     if not is_colour(plain):
-        raise FeatureRefused(f"“{text.strip()[:20]}” is not a colour; give six figures such as #F4E6A8.")
+        raise FeatureRefused(f"“{text.strip()[:20]}” is not a colour; type six digits such as #F4E6A8.")
     return plain.upper()
 
 
@@ -36,7 +36,7 @@ def parse_lab(text: str) -> str:
     FeatureRefused
         They are not three, or no screen shows that colour.
     """
-    figures = _figures(text, 3, "Lab has three figures, such as 74.8 13.8 36.5")
+    figures = _figures(text, 3, "Lab has three numbers, such as 74.8 13.8 36.5")
     try:
         return of_lab(*figures)
     except ValueError as error:
@@ -69,5 +69,5 @@ def _figures(text: str, count: int, wanted: str) -> list[float]:
     found = re.findall(_NUMBER, text)
     rest = re.sub(_NUMBER, "", text)
     if len(found) != count or re.search(r"[^\s;,/%]", rest):
-        raise FeatureRefused(f"{wanted}; “{text.strip()[:30]}” is none.")
+        raise FeatureRefused(f"{wanted}, not “{text.strip()[:30]}”.")
     return [decimal(figure.replace("−", "-")) for figure in found]

@@ -33,7 +33,7 @@ class Outcome:
 
 
 def fill_to_neighbours(new: Feature, neighbours: Sequence[Feature]) -> Outcome:
-    """A new area, drawn over its neighbours' edges, that gives way to them and shares their edges.
+    """A new area, drawn over its neighbours' edges, that is replaced by them and shares their edges.
 
     Raises
     ------
@@ -156,7 +156,7 @@ def merge(areas: Sequence[Feature]) -> Outcome:
         Fewer than two, or they do not share an edge.
     """
     if len(areas) < 2:
-        raise FeatureRefused("Take two or more areas in hand to merge them: click one, then others with Shift.")
+        raise FeatureRefused("Select two or more areas to merge them: click one, then others with Shift.")
     if len({a.kind for a in areas}) > 1:
         raise FeatureRefused("These areas are not of one kind, and lie over one another; merge areas of one kind.")
     whole = _polygons(shapely.union_all([a.geometry for a in areas]))
@@ -260,7 +260,7 @@ def _two_sides(pieces: Sequence[shapely.Polygon], area: Feature) -> tuple[list[s
                     if j in of and of[j] == of[i]:
                         raise FeatureRefused(
                             f"The shoreline within {area.name} does not part land from water: three of its lines meet, "
-                            "or one ends in another; mend it first."
+                            "or one ends in another; fix it first."
                         )
                     if j not in of:
                         of[j] = 1 - of[i]

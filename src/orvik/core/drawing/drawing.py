@@ -98,7 +98,7 @@ class Drawing:
     def crosses(self, pointer: Vertex | None = None) -> bool:
         """Whether the line as drawn, led on to ``pointer``, crosses itself.
 
-        Meeting its own first vertex is no crossing: the figure closes there.
+        Meeting its own first vertex is not a crossing: the figure closes there.
         """
         return crossing(self.path(pointer)[0])
 
@@ -115,13 +115,13 @@ class Drawing:
         if distinct < self.least:
             missing = self.least - distinct
             more = f"{missing} more {'vertex' if missing == 1 else 'vertices'}"
-            raise FeatureRefused(f"A {what} needs {more}; go on drawing, or press Escape to drop it.")
+            raise FeatureRefused(f"A {what} needs {more}; go on drawing, or press Escape to discard it.")
         xy, knots, smooth = self.path(close=self.closes)
         line = shapely.LineString(xy)
         if not line.is_simple:
             closing = self.closes and shapely.LineString(self.path()[0]).is_simple
             where = "The side that closes it" if closing else f"This {what}"
-            raise FeatureRefused(f"{where} crosses what is drawn; take vertices back with Backspace.")
+            raise FeatureRefused(f"{where} crosses what is drawn; remove vertices with Backspace.")
         area = self.pen.table == "areas"
         return Feature(
             self.pen.table,
@@ -196,11 +196,13 @@ def parse_step(text: str, publication: int) -> tuple[float, float]:
     """
     match = _STEP.fullmatch(text)
     if match is None:
-        raise FeatureRefused(f"“{text.strip()}” is no bearing and distance; type 045/120 for 120 m to the north-east.")
+        raise FeatureRefused(
+            f"“{text.strip()}” is not a bearing and distance; type 045/120 for 120 m to the north-east."
+        )
     bearing = parse_quantity(match[1], "bearing", FeatureRefused)
     distance = parse_quantity(match[2], "distance", FeatureRefused)
     if bearing > 360:
-        raise FeatureRefused(f"A bearing of {bearing:g} is no direction; bearings run from 000 to 360.")
+        raise FeatureRefused(f"A bearing of {bearing:g} is not a direction; bearings run from 000 to 360.")
     metres = distance * {"m": 1.0, None: 1.0, "km": 1000.0, "mm": publication / 1000}[match[3]]
     if not metres:
         raise FeatureRefused("A step of no length goes nowhere; type a distance.")

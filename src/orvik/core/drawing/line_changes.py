@@ -190,7 +190,7 @@ def reshaped(feature: Feature, drawn: Sequence[Place]) -> tuple[Feature, Run]:
     marked = with_vertex(with_vertex(feature, drawn[0]), drawn[-1])
     one, two = vertex_at(marked, drawn[0]), vertex_at(marked, drawn[-1])
     if one is None or two is None or one[0] != two[0]:
-        raise FeatureRefused("Begin and end the new course on one edge of the feature in hand.")
+        raise FeatureRefused("Begin and end the new course on one edge of the selected feature.")
     path = one[0]
     xy = paths_of(marked)[path]
     places = list(drawn)
@@ -246,10 +246,10 @@ def parallel(line: Feature, distance: float) -> Feature:
 
 
 def like(feature: Feature, source: Feature) -> Feature:
-    """A feature with the sign and the attributes of another; its place and note stay its own."""
+    """A feature with the symbol and the attributes of another; its place and note stay its own."""
     if feature.table != source.table:
         raise FeatureRefused(
-            f"A {source.kind.replace('_', ' ')} cannot lend its sign to a {feature.kind.replace('_', ' ')}."
+            f"A {source.kind.replace('_', ' ')} cannot lend its symbol to a {feature.kind.replace('_', ' ')}."
         )
     taken = {
         "kind": source.kind,

@@ -13,13 +13,13 @@ from orvik.core.features.kind import kind_of
 from orvik.core.features.stretch import SIDES
 from orvik.core.geometry.vertices import without_repeats
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.symbols.symbol_book import SignBook
+from orvik.core.symbols.symbol_book import SymbolBook
 
 NOTE_LENGTH = 4000
 
 
 def checked(
-    feature: Feature, crs: ProjectCrs, book: SignBook, unit_codes: set[str], before: Feature | None = None
+    feature: Feature, crs: ProjectCrs, book: SymbolBook, unit_codes: set[str], before: Feature | None = None
 ) -> Feature:
     """The feature as it may be kept.
 
@@ -30,7 +30,7 @@ def checked(
     crs
         The project's coordinate system.
     book
-        The sign book, which knows the kinds.
+        The symbol book, which knows the kinds.
     unit_codes
         Codes of the project's map units.
     before
@@ -70,18 +70,18 @@ def checked(
 
     if changes("kind") and feature.kind not in book.kinds(feature.table):
         known = ", ".join(sorted(book.kinds(feature.table)))
-        raise FeatureRefused(f"“{feature.kind}” is not a kind of {feature.table}; the sign book has {known}.")
-    own_kind = book.own_kinds.get(feature.kind)
+        raise FeatureRefused(f"“{feature.kind}” is not a kind of {feature.table}; the symbol book has {known}.")
+    custom_kind = book.custom_kinds.get(feature.kind)
     if not changes("kind", "fields"):
         pass
-    elif own_kind is not None:
-        feature = feature.changed(fields=own_kind.checked(feature.fields))
+    elif custom_kind is not None:
+        feature = feature.changed(fields=custom_kind.checked(feature.fields))
     elif feature.fields:
         raise FeatureRefused(f"A {feature.kind.replace('_', ' ')} has no fields of its own.")
     if changes("certainty") and feature.certainty not in CERTAINTIES:
         raise FeatureRefused(f"“{feature.certainty}” is not a certainty; choose {', '.join(CERTAINTIES)}.")
     if changes("map_unit") and feature.map_unit and feature.map_unit not in unit_codes:
-        raise FeatureRefused(f"There is no map unit {feature.map_unit}; add it in Signs, or choose another.")
+        raise FeatureRefused(f"There is no map unit {feature.map_unit}; add it in Symbols, or choose another.")
     if changes("kind", "azimuth", "inclination"):
         _check_reading(feature, book)
     _check_line(feature, geometry)
@@ -107,7 +107,7 @@ def _check_shape(feature: Feature, geometry: shapely.geometry.base.BaseGeometry,
         if geometry.length == 0:
             raise FeatureRefused(f"This {feature.name} has no length; give it two different vertices.")
         if not geometry.is_simple:
-            raise FeatureRefused(f"This {feature.name} crosses itself; take vertices back to before the crossing.")
+            raise FeatureRefused(f"This {feature.name} crosses itself; remove vertices to before the crossing.")
         if kind_of(feature.kind).closed and not geometry.is_closed:
             raise FeatureRefused("A sheet border must close on its first vertex.")
     if feature.table == "areas":
@@ -131,10 +131,10 @@ def _check_line(feature: Feature, geometry: shapely.geometry.base.BaseGeometry) 
         if stretch.certainty not in CERTAINTIES:
             raise FeatureRefused(f"“{stretch.certainty}” is not a certainty; choose {', '.join(CERTAINTIES)}.")
     if any(not 0 <= knot <= last for knot in feature.knots):
-        raise FeatureRefused(f"A knot of this {feature.name} is no vertex of it; draw it again.")
+        raise FeatureRefused(f"A knot of this {feature.name} is not a vertex of it; draw it again.")
 
 
-def _check_reading(feature: Feature, book: SignBook) -> None:
+def _check_reading(feature: Feature, book: SymbolBook) -> None:
     azimuth, inclination = feature.azimuth, feature.inclination
     if azimuth is not None or inclination is not None:
         Attitude(azimuth if azimuth is not None else 0.0, inclination if inclination is not None else 0.0)

@@ -25,7 +25,7 @@ from orvik.core.geometry.touching import with_ends_met
 ROUNDING = 1e-9
 # The same for two areas, for each unit of the length of an edge: more of it lay over one another before.
 OVER = 1e-4
-# Ground, in square project units, that is no area: lines all but on one another leave such between them.
+# Ground, in square project units, that is not an area: lines all but on one another leave such between them.
 SPECK = 2e-3
 
 
@@ -177,7 +177,7 @@ def proven(areas: Iterable[BaseGeometry]) -> tuple[bool, float]:
     """Whether areas make a valid coverage, and by how much their sum differs from the ground they cover.
 
     Coverage validity alone does not see a gap; the balance of areas alone does not see edges that part by
-    less than its rounding. The sum of the holes that the areas leave is no error by itself.
+    less than its rounding. The sum of the holes that the areas leave is not an error by itself.
     """
     polygons = np.array(list(areas), dtype=object)
     if not len(polygons):

@@ -42,7 +42,7 @@ class Taking:
 
 
 @dataclass(frozen=True)
-class Plan:
+class FormingPlan:
     """What forming units does to the areas: those added or changed, and the ids of those that go.
 
     The last ``cut`` of ``kept`` have no face of their own; they only give way to those that have, or are cut by lines.
@@ -88,7 +88,7 @@ def plan(
     standing: Sequence[int] = (),
     take: bool = False,
     sliver: float = 0.0,
-) -> Plan:
+) -> FormingPlan:
     """What to do to the areas so that every face has one.
 
     An area that has the very same edge stays as it is, but for its unit. Otherwise the area of its unit that shares
@@ -128,7 +128,7 @@ def plan(
     cut = [f for f in trimmed if f.id is None or f is not old[f.id]]
     changed = [*(f.geometry for f in (*kept, *cut)), *(old[number].geometry for number in deleted)]
     at = _within_largest(changed)
-    return Plan((*kept, *cut), tuple(deleted), len(decided.units), len(cut), tuple(decided.takings), at)
+    return FormingPlan((*kept, *cut), tuple(deleted), len(decided.units), len(cut), tuple(decided.takings), at)
 
 
 def _within_largest(areas: Sequence[BaseGeometry]) -> tuple[float, float] | None:

@@ -1,1 +1,1 @@
-"""Features and what belongs to them: attitudes, bands, map units, own kinds, stations, and the rules all must pass."""
+"""Features and what belongs to them: attitudes, bands, map units, custom kinds, stations, rules all must pass."""

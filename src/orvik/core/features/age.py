@@ -55,8 +55,8 @@ class Age:
         found = find(name)
         if found is None:
             near = ", ".join(_near(name))
-            hint = f" Is it {near}?" if near else " Take one from the list."
-            raise FeatureRefused(f"“{name.strip()[:40]}” is no age of the chart.{hint}")
+            hint = f" Is it {near}?" if near else " Choose one from the list."
+            raise FeatureRefused(f"“{name.strip()[:40]}” is not an age of the chart.{hint}")
         return found
 
 

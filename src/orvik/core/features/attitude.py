@@ -40,11 +40,11 @@ class Attitude:
     def __post_init__(self) -> None:
         if not 0 <= self.azimuth < 360:
             raise ReadingRefused(
-                f"A strike of {self.azimuth:g} is no direction; strikes run from 000 to 359, and 360 is 000."
+                f"A strike of {self.azimuth:g} is not a direction; strikes run from 000 to 359, and 360 is 000."
             )
         if self.inclination is not None and not 0 <= self.inclination <= 90:
             raise ReadingRefused(
-                f"A dip of {self.inclination:g} is not possible; dips run from 0 (flat) to 90 (upright)."
+                f"A dip of {self.inclination:g} is not possible; dips run from 0 (horizontal) to 90 (vertical)."
             )
 
     @property
@@ -76,7 +76,7 @@ class Attitude:
             if self.inclination is None:
                 return f"points to {toward}"
             return (
-                f"lies flat, trends {toward}"
+                f"horizontal, trends {toward}"
                 if self.inclination == 0
                 else f"plunges {self.inclination:g} towards {toward}"
             )
@@ -84,9 +84,9 @@ class Attitude:
         if self.inclination is None:
             return f"{strike}, dips to the {compass_point(self.dip_direction)}"
         if self.inclination == 0:
-            return "lies flat"
+            return "horizontal"
         if self.inclination == 90:
-            return f"{strike}, stands upright"
+            return f"{strike}, vertical"
         return f"{strike}, dips {self.inclination:g} to the {compass_point(self.dip_direction)}"
 
 
@@ -141,7 +141,7 @@ def three_figures(azimuth: float) -> str:
 def drawn_strike(
     start: tuple[float, float], end: tuple[float, float], side: tuple[float, float], convergence: float
 ) -> int:
-    """The strike of a sign that was drawn over on the scan, in whole degrees from true north.
+    """The strike of a symbol that was drawn over on the scan, in whole degrees from true north.
 
     >>> drawn_strike((0, 0), (0, 100), side=(50, 0), convergence=0.0)
     0

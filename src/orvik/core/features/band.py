@@ -51,7 +51,7 @@ class Band:
 
     @staticmethod
     def of(text: str | None) -> Band | None:
-        """From the project file; None where the line is no band."""
+        """From the project file; None where the line is not a band."""
         if not text:
             return None
         values = json.loads(text)

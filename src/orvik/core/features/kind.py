@@ -71,7 +71,7 @@ class Kind:
 
     @property
     def first_reading(self) -> str:
-        """What a sign shows that waits for its reading."""
+        """What a symbol shows that waits for its reading."""
         return "000/45" if self.inclined else "000"
 
     @property

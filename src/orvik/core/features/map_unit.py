@@ -59,8 +59,8 @@ class MapUnit:
         One of ``RANKS``, and the code of the unit that it is part of.
     heading
         What stands above it in the column and the explanation.
-    pattern, pattern_colour, pattern_strength
-        A pattern of the sign book over its tint, its colour, and how strongly it is laid over, 0 to 1.
+    pattern, pattern_colour, pattern_opacity
+        A pattern of the symbol book over its tint, its colour, and how strongly it is laid over, 0 to 1.
     """
 
     code: str
@@ -78,15 +78,15 @@ class MapUnit:
     heading: str = ""
     pattern: str = ""
     pattern_colour: str = ""
-    pattern_strength: float = 1.0
+    pattern_opacity: float = 1.0
 
     def __post_init__(self) -> None:
         if not self.code:
             raise FeatureRefused(f"A unit needs a code of 1 to {LONGEST_CODE} letters without spaces, such as Qal.")
         if len(self.code) > LONGEST_CODE or not re.fullmatch(r"[^\s\x00-\x1f<>&\"']+", self.code):
             raise FeatureRefused(
-                f"“{self.code[:40]}” cannot be the code of a unit; a code has 1 to {LONGEST_CODE} letters, figures or "
-                "signs, no spaces, quotes or brackets."
+                f"“{self.code[:40]}” cannot be the code of a unit; a code has 1 to {LONGEST_CODE} letters, digits or "
+                "symbols, no spaces, quotes or brackets."
             )
         for what, most in _LENGTHS.items():
             if len(getattr(self, what)) > most:
@@ -94,13 +94,13 @@ class MapUnit:
         if not self.name.strip():
             raise FeatureRefused(f"Unit {self.code} needs a name, such as Alluvium.")
         if not is_colour(self.colour):
-            raise FeatureRefused(f"“{self.colour[:20]}” is not a colour; give six figures such as #F4E6A8.")
+            raise FeatureRefused(f"“{self.colour[:20]}” is not a colour; type six digits such as #F4E6A8.")
         if self.pattern_colour and not is_colour(self.pattern_colour):
-            raise FeatureRefused(f"“{self.pattern_colour[:20]}” is not a colour; give six figures such as #F4E6A8.")
-        if not 0 <= self.pattern_strength <= 1:
-            raise FeatureRefused("A pattern is 0 to 100 % strong; type another strength.")
+            raise FeatureRefused(f"“{self.pattern_colour[:20]}” is not a colour; type six digits such as #F4E6A8.")
+        if not 0 <= self.pattern_opacity <= 1:
+            raise FeatureRefused("A pattern is 0 to 100 % strong; type another opacity.")
         if self.rank not in RANKS:
-            raise FeatureRefused(f"“{self.rank[:20]}” is no rank; a unit is a group, a formation or a member.")
+            raise FeatureRefused(f"“{self.rank[:20]}” is not a rank; a unit is a group, a formation or a member.")
         if self.parent == self.code:
             raise FeatureRefused(f"Unit {self.code} cannot be part of itself; choose another one.")
         # Refused here, so that no unit is kept whose age nobody can read.

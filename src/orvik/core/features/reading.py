@@ -96,7 +96,7 @@ def plain_text(text: str) -> str:
     """Capitals and plain signs: full-width figures, degree signs, dashes and arrows as one sort each."""
     for sign in _DEGREES:
         text = text.replace(sign, " ")
-    # Normalization would break an arrow of two signs no more than one; figures of any width become plain.
+    # Normalization would break an arrow of two symbols no more than one; figures of any width become plain.
     text = unicodedata.normalize("NFKC", text).upper()
     for dash in _DASHES:
         text = text.replace(dash, "-")
@@ -111,7 +111,7 @@ def parse_bearing(text: str) -> tuple[float, bool]:
     Raises
     ------
     ReadingRefused
-        It is no direction.
+        It is not a direction.
     """
     plain = plain_text(text)
     if re.fullmatch(_NUMBER, plain):
@@ -121,7 +121,7 @@ def parse_bearing(text: str) -> tuple[float, bool]:
     match = re.fullmatch(_QUADRANT, plain)
     if match is not None:
         return _bearing(match), False
-    raise ReadingRefused(f"“{text.strip()[:40]}” is no direction; type degrees as 315, or N45W, or NW.")
+    raise ReadingRefused(f"“{text.strip()[:40]}” is not a direction; type degrees as 315, or N45W, or NW.")
 
 
 def parse_strike(text: str) -> tuple[float, bool]:
@@ -130,7 +130,7 @@ def parse_strike(text: str) -> tuple[float, bool]:
     Raises
     ------
     ReadingRefused
-        It is no strike.
+        It is not a strike.
     """
     plain = plain_text(text)
     pair = re.fullmatch(_PAIR, plain)
@@ -147,11 +147,11 @@ def parse_dip(text: str) -> tuple[float, str]:
     Raises
     ------
     ReadingRefused
-        It is no dip.
+        It is not a dip.
     """
     match = re.fullmatch(rf"{_DIP}{_SIDE}", plain_text(text))
     if match is None:
-        raise ReadingRefused(f"“{text.strip()[:40]}” is no dip; type degrees from 0 (flat) to 90 (upright).")
+        raise ReadingRefused(f"“{text.strip()[:40]}” is not a dip; type degrees from 0 (horizontal) to 90 (vertical).")
     return _inclination(match["dip"]), match["side"] or ""
 
 
@@ -276,5 +276,5 @@ def _inclination(written: str) -> float:
 
 def _azimuth(value: float) -> float:
     if value > 360:
-        raise ReadingRefused(f"{value:g} is no direction; directions run from 000 to 359, and 360 is 000.")
+        raise ReadingRefused(f"{value:g} is not a direction; directions run from 000 to 359, and 360 is 000.")
     return 0.0 if value == 360 else value

@@ -87,7 +87,7 @@ def _by_direction(inclination: float, sides: list[tuple[float, bool]]) -> Attitu
     if not exact:
         if inclination == 0.0:
             return Attitude(0.0, 0.0)
-        raise ReadingRefused("It has a dip but no strike; give the strike, or the dip direction in degrees.")
+        raise ReadingRefused("It has a dip but no strike; type the strike, or the dip direction in degrees.")
     towards = exact[0]
     if any(apart(towards, side) > (QUARTER if wide else SLACK_DEGREES) for side, wide in sides):
         raise ReadingRefused(f"It dips to {three_figures(towards)}, and another column says otherwise; check the row.")
@@ -99,7 +99,7 @@ def _line(stated: Stated, plunge: float, sides: list[tuple[float, bool]]) -> Att
     if not stated.strike:
         exact = [side for side, wide in sides if not wide]
         if not exact:
-            raise ReadingRefused("It has a plunge but no trend; give the trend in degrees.")
+            raise ReadingRefused("It has a plunge but no trend; type the trend in degrees.")
         return Attitude(exact[0], plunge, True)
     trend = parse_strike(stated.strike)[0]
     ends = {

@@ -142,16 +142,16 @@ def read_table(
     """
     rows = _rows(text)
     if len(rows) < 2:
-        raise FileRefused("This is no notebook table: it needs a row of column names and a row for each station.")
+        raise FileRefused("This is not a notebook table: it needs a row of column names and a row for each station.")
     where = _columns(rows[0])
     grid, degrees = {"x", "y"} <= set(where), {"longitude", "latitude"} <= set(where)
     if not grid and not degrees:
         raise FileRefused(
             "The table has no columns for places; name them easting and northing, or longitude and latitude."
         )
-    # The row of names is no station.
+    # The row of names is not a station.
     if len(rows) - 1 > MOST:
-        raise FileRefused(f"The table has {len(rows) - 1} rows; bring in at most {MOST} at a time.")
+        raise FileRefused(f"The table has {len(rows) - 1} rows; import at most {MOST} at a time.")
     new: list[Station] = []
     doubles: list[tuple[Station, str]] = []
     refused: list[tuple[int, str]] = []

@@ -57,12 +57,12 @@ class Judged:
     Attributes
     ----------
     open
-        Those to be mended, accepted or looked at, in order.
+        Those to be fixed, accepted or looked at, in order.
     accepted
         Those that stand, each with why.
     returned
         Of open ones that had been accepted before what they speak of changed, by their keys.
-    resting
+    turned_off
         How many a rule that rests would have told, by its name.
     void
         What was accepted before states could be read, of findings that nothing identifies any more.
@@ -71,19 +71,19 @@ class Judged:
     open: tuple[Finding, ...]
     accepted: tuple[tuple[Finding, Acceptance], ...] = ()
     returned: Mapping[str, Acceptance] = field(default_factory=dict)
-    resting: Mapping[str, int] = field(default_factory=dict)
+    turned_off: Mapping[str, int] = field(default_factory=dict)
     void: tuple[Acceptance, ...] = ()
 
     @property
     def errors(self) -> int:
-        """How many must be mended or accepted before the sheet counts as proofed."""
+        """How many must be fixed or accepted before the sheet counts as proofed."""
         return sum(finding.severity == "error" for finding in self.open)
 
 
 def judged(
     findings: Iterable[Finding],
     acceptances: Mapping[str, Acceptance],
-    resting: Collection[str],
+    turned_off: Collection[str],
     stands: Callable[[Finding, Acceptance], bool],
 ) -> Judged:
     """Sort findings by what hands have said of them.
@@ -92,7 +92,7 @@ def judged(
     ----------
     acceptances
         By the key of their finding.
-    resting
+    turned_off
         Names of rules that rest.
     stands
         Says whether what a finding rests on is as it was when it was accepted.
@@ -103,7 +103,7 @@ def judged(
     quiet: dict[str, int] = {}
     for finding in findings:
         held = acceptances.get(finding.key)
-        if finding.rule in resting:
+        if finding.rule in turned_off:
             quiet[finding.rule] = quiet.get(finding.rule, 0) + 1
         elif held is None:
             left.append(finding)

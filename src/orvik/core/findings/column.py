@@ -6,6 +6,22 @@ from collections.abc import Iterable
 
 from orvik.core.features.map_unit import MapUnit, out_of_order
 from orvik.core.findings.finding import Finding
+from orvik.core.findings.rule import rule
+
+rule(
+    "column",
+    "warning",
+    "symbols",
+    "A unit that is wholly older stands above a younger one",
+    "law of superposition",
+    units=(
+        "position",
+        "age",
+        "age_from",
+        "age_to",
+        "heading",
+    ),
+)
 
 
 def column(units: Iterable[MapUnit]) -> list[Finding]:

@@ -20,12 +20,12 @@ from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import Scales, area_words, figures, on_ground, on_sheet, spaced
 
 Place = tuple[float, float]
-# A gap up to this on the sheet is a slip of the hand, and can be mended.
+# A gap up to this on the sheet is a slip of the hand, and can be fixed.
 NEAR_MM = 1.0
 
 
 @dataclass(frozen=True)
-class Mend:
+class Fix:
     """What one click does about a finding.
 
     Attributes
@@ -36,7 +36,7 @@ class Mend:
     label
         The words on the button.
     place
-        Where a vertex is to be, if the mend moves or adds one.
+        Where a vertex is to be, if the fix moves or adds one.
     end
         0 for the first vertex of the first feature, -1 for the last.
     unit
@@ -61,7 +61,7 @@ class Mend:
 
 @dataclass(frozen=True)
 class Finding:
-    """What a check has to say. ``error`` must be mended before a map is published; ``warning`` wants a look.
+    """What a check has to say. ``error`` must be fixed before a map is published; ``warning`` wants a look.
 
     Attributes
     ----------
@@ -88,7 +88,7 @@ class Finding:
     message: str
     at: Place | None
     features: tuple[FeatureKey, ...] = ()
-    mend: Mend | None = None
+    fix: Fix | None = None
     units: tuple[str, ...] = ()
     parts: tuple[int, ...] = ()
     spot: Place | None = None
@@ -117,12 +117,12 @@ class Finding:
             "units": list(self.units),
             "parts": list(self.parts),
             "spot": list(self.spot) if self.spot is not None else None,
-            "mend": self.mend.label if self.mend else None,
+            "fix": self.fix.label if self.fix else None,
         }
 
 
 @dataclass(frozen=True)
-class Ground:
+class CheckInput:
     """What there is to check: linework, points and faces, and what the project says of scales and units."""
 
     lines: Features

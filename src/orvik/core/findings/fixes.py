@@ -22,7 +22,7 @@ Get = Callable[[Table, int], Feature]
 
 
 @dataclass(frozen=True)
-class Mended:
+class Fixed:
     """Features added or changed, and those that go."""
 
     label: str
@@ -30,8 +30,8 @@ class Mended:
     deleted: tuple[FeatureKey, ...] = ()
 
 
-def mended(finding: Finding, get: Get, unit: str | None = None, capture_scale: int | None = None) -> Mended:
-    """What the mend of a finding does.
+def fixed(finding: Finding, get: Get, unit: str | None = None, capture_scale: int | None = None) -> Fixed:
+    """What the fix of a finding does.
 
     Parameters
     ----------
@@ -40,60 +40,60 @@ def mended(finding: Finding, get: Get, unit: str | None = None, capture_scale: i
     get
         Gives a feature by table and number.
     unit
-        The unit of a tag that the mend adds.
+        The unit of a tag that the fix adds.
 
     Raises
     ------
     FeatureRefused
-        The finding has no mend, or the mend does not know the unit.
+        The finding has no fix, or the fix does not know the unit.
     """
-    mend = finding.mend
-    if mend is None:
-        raise FeatureRefused("There is no mend at one click for this; take the feature in hand and change it.")
+    fix = finding.fix
+    if fix is None:
+        raise FeatureRefused("There is no fix at one click for this; select the feature and change it.")
     features = [get(table, number) for table, number in finding.features]
-    label = f"{mend.label[:1].lower()}{mend.label[1:]}"
-    if mend.kind == "delete":
-        return Mended(label, (), finding.features[:1])
-    if mend.kind == "recode":
-        return Mended(label, (features[0].changed(map_unit=mend.unit),))
-    if mend.kind == "make_sound":
+    label = f"{fix.label[:1].lower()}{fix.label[1:]}"
+    if fix.kind == "delete":
+        return Fixed(label, (), finding.features[:1])
+    if fix.kind == "recode":
+        return Fixed(label, (features[0].changed(map_unit=fix.unit),))
+    if fix.kind == "make_sound":
         first, *more = sound_pieces(features[0].geometry)
         rest = tuple(features[0].changed(id=None, geometry=piece) for piece in more)
-        return Mended(label, (features[0].changed(geometry=first), *rest))
-    if mend.kind == "give_way":
+        return Fixed(label, (features[0].changed(geometry=first), *rest))
+    if fix.kind == "give_way":
         newer, *others = features
         outcome = trim_overlaps(newer, others, below=True)
-        return Mended(label, outcome.kept, tuple(("areas", number) for number in outcome.deleted))
-    if mend.kind == "cut_away":
-        assert mend.along is not None
+        return Fixed(label, outcome.kept, tuple(("areas", number) for number in outcome.deleted))
+    if fix.kind == "cut_away":
+        assert fix.along is not None
         line, twin = features
-        return _cut_away(label, line, twin, mend.along)
-    place = mend.place
+        return _cut_away(label, line, twin, fix.along)
+    place = fix.place
     assert place is not None
-    if mend.kind == "tag":
-        unit = mend.unit or unit
+    if fix.kind == "tag":
+        unit = fix.unit or unit
         if not unit:
             raise FeatureRefused("Choose the map unit for this face first.")
         tag = Feature("points", shapely.Point(place), UNIT_TAG, map_unit=unit, capture_scale=capture_scale)
-        return Mended(f"tag a face {unit}", (tag,))
-    if mend.kind == "cut":
+        return Fixed(f"tag a face {unit}", (tag,))
+    if fix.kind == "cut":
         pieces = [piece for feature in features for piece in _cut(feature, place)]
-        return Mended(label, tuple(pieces))
+        return Fixed(label, tuple(pieces))
     line, *others = features
-    if mend.kind == "trim":
-        changed = cut_back(line, mend.end or 0, place)
+    if fix.kind == "trim":
+        changed = cut_back(line, fix.end or 0, place)
     else:
         last = len(paths_of(line)[0]) - 1
-        if mend.kind == "join" and last > 1:
-            at = 0 if mend.end == 0 else last
+        if fix.kind == "join" and last > 1:
+            at = 0 if fix.end == 0 else last
             changed = spliced(line, at, at, [place], knots=(0,))
         else:
-            at = 0 if mend.end == 0 else last + 1
+            at = 0 if fix.end == 0 else last + 1
             changed = spliced(line, at, at - 1, [place], knots=(0,))
-    return Mended(label, (changed, *with_shared_vertices([place], others)))
+    return Fixed(label, (changed, *with_shared_vertices([place], others)))
 
 
-def _cut_away(label: str, line: Feature, twin: Feature, along: tuple[float, float]) -> Mended:
+def _cut_away(label: str, line: Feature, twin: Feature, along: tuple[float, float]) -> Fixed:
     """A line without the part that another draws, too; its new ends stand on the other."""
     closed = is_ring(paths_of(line)[0])
     ends = [line.geometry.interpolate(d % line.geometry.length if closed else d).coords[0] for d in along]
@@ -123,7 +123,7 @@ def _cut_away(label: str, line: Feature, twin: Feature, along: tuple[float, floa
         pieces.append(piece)
     # One piece keeps the number of the line.
     kept = [p.changed(id=line.id if i == len(pieces) - 1 else None) for i, p in enumerate(pieces)]
-    return Mended(label, (*kept, *with_shared_vertices(places, [twin])))
+    return Fixed(label, (*kept, *with_shared_vertices(places, [twin])))
 
 
 def _foot(line: Feature, place: Floats) -> tuple[float, float]:

@@ -10,14 +10,52 @@ import shapely
 from orvik.core.features.attitude import Attitude
 from orvik.core.features.feature import CERTAINTIES, FeatureKey, Features
 from orvik.core.features.kind import SHEET_BORDER, kind_of
-from orvik.core.findings.finding import Finding, Ground, Mend
+from orvik.core.findings.finding import CheckInput, Finding, Fix
+from orvik.core.findings.rule import looks_at, rule
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import SEEN_MM, spaced
 from orvik.core.lettering import missing_letters
 
+rule(
+    "coarse",
+    "warning",
+    "linework",
+    "A feature was digitized at a coarser scale than the digitizing scale",
+    features=(
+        "kind",
+        "capture_scale",
+    ),
+)
+rule(
+    "outside",
+    "warning",
+    "linework",
+    "A feature lies wholly outside the sheet border",
+    features=("kind",),
+)
+rule(
+    "unknown",
+    "error",
+    "linework",
+    "A feature has a kind, unit or certainty that the project does not have",
+    features=(
+        "kind",
+        "certainty",
+        "map_unit",
+        "azimuth",
+        "inclination",
+    ),
+)
+rule(
+    "row",
+    "error",
+    "linework",
+    "A row of the project file holds nothing that can be shown",
+)
 
-def coarse(ground: Ground, features: Features) -> list[Finding]:
-    """Features drawn at a coarser scale than the digitizing scale."""
+
+def coarse(ground: CheckInput, features: Features) -> list[Finding]:
+    """Features digitized at a coarser scale than the digitizing scale."""
     limit = ground.scales.digitizing
     found = []
     scales = features.columns["capture_scale"]
@@ -31,18 +69,19 @@ def coarse(ground: Ground, features: Features) -> list[Finding]:
             Finding(
                 "coarse",
                 "warning",
-                f"{name.capitalize()} was drawn at 1:{spaced(scale)}; "
+                f"{name.capitalize()} was digitized at 1:{spaced(scale)}; "
                 f"this project digitizes at 1:{spaced(limit)} or larger.",
                 (float(at[0]), float(at[1])),
                 ((features.table, int(features.ids[i])),),
-                shared=f"features were drawn at 1:{spaced(scale)}; "
+                shared=f"features were digitized at 1:{spaced(scale)}; "
                 f"this project digitizes at 1:{spaced(limit)} or larger.",
             )
         )
     return found
 
 
-def outside(ground: Ground) -> list[Finding]:
+@looks_at("lines", "areas", "points")
+def outside(ground: CheckInput) -> list[Finding]:
     """Points, lines and unit areas that lie wholly beyond the sheet border."""
     if ground.frame is None:
         return []
@@ -66,13 +105,13 @@ def outside(ground: Ground) -> list[Finding]:
                     f"{words} {verb} outside the sheet border.",
                     (float(at[0]), float(at[1])),
                     ((features.table, number),),
-                    Mend("delete", f"Delete {name}"),
+                    Fix("delete", f"Delete {name}"),
                 )
             )
     return found
 
 
-def letters(ground: Ground, texts: Sequence[tuple[str, str]]) -> list[Finding]:
+def letters(ground: CheckInput, texts: Sequence[tuple[str, str]]) -> list[Finding]:
     """Texts that are printed and hold letters for which no face of the sheet has a shape.
 
     Parameters
@@ -99,7 +138,8 @@ def letters(ground: Ground, texts: Sequence[tuple[str, str]]) -> list[Finding]:
     return found
 
 
-def unknown(ground: Ground) -> list[Finding]:
+@looks_at("lines", "areas", "points")
+def unknown(ground: CheckInput) -> list[Finding]:
     """Features whose kind, certainty or map unit the project does not know, and attitudes without a reading."""
     found: list[Finding] = []
     for features in (ground.lines, ground.areas, ground.points):
@@ -110,7 +150,7 @@ def unknown(ground: Ground) -> list[Finding]:
         for i, kind in enumerate(columns["kind"]):
             why = ""
             if kind not in known:
-                why = f"is of a kind that the sign book does not have, “{kind[:40]}”"
+                why = f"is of a kind that the symbol book does not have, “{kind[:40]}”"
             elif columns["certainty"][i] not in CERTAINTIES:
                 why = f"has the certainty “{str(columns['certainty'][i])[:40]}”, which is none"
             elif columns["map_unit"][i] and columns["map_unit"][i] not in ground.units:
@@ -136,7 +176,7 @@ def unknown(ground: Ground) -> list[Finding]:
     return found
 
 
-def faults(ground: Ground, listed: Sequence[tuple[str, int, str]]) -> list[Finding]:
+def faults(ground: CheckInput, listed: Sequence[tuple[str, int, str]]) -> list[Finding]:
     """Rows of the project file that hold nothing that can be shown.
 
     Parameters
@@ -158,7 +198,7 @@ def faults(ground: Ground, listed: Sequence[tuple[str, int, str]]) -> list[Findi
     ]
 
 
-def _middle(ground: Ground) -> tuple[float, float]:
+def _middle(ground: CheckInput) -> tuple[float, float]:
     """A place for what has none of its own: the middle of the sheet, or of what there is."""
     if ground.frame is not None:
         return ground.frame.centroid.x, ground.frame.centroid.y
@@ -169,7 +209,8 @@ def _middle(ground: Ground) -> tuple[float, float]:
     return 0.0, 0.0
 
 
-def same_place(ground: Ground) -> list[Finding]:
+@looks_at("points")
+def same_place(ground: CheckInput) -> list[Finding]:
     """Two readings of one kind at one place: the same one logged twice, or two that contradict each other."""
     points, rows = ground.points, ground.readings
     if len(rows) < 2:
@@ -187,19 +228,17 @@ def same_place(ground: Ground) -> list[Finding]:
         keys: tuple[FeatureKey, ...] = (("points", int(points.ids[newer])), ("points", int(points.ids[older])))
         same = all(columns[c][a] == columns[c][b] for c in ("azimuth", "inclination"))
         if same:
-            words, mend = (
+            words, fix = (
                 f"{name.capitalize()} is the same reading as {twin}, at the same place.",
-                Mend("delete", f"Delete {name}"),
+                Fix("delete", f"Delete {name}"),
             )
         else:
             readings = [
                 Attitude(columns["azimuth"][r] or 0.0, columns["inclination"][r] or 0.0).text for r in (newer, older)
             ]
-            words, mend = (
+            words, fix = (
                 f"{name.capitalize()} ({readings[0]}) and {twin} ({readings[1]}) stand at one place and disagree.",
                 None,
             )
-        found.append(
-            Finding("doubled", "error" if same else "warning", words, (float(at[0]), float(at[1])), keys, mend)
-        )
+        found.append(Finding("doubled", "error" if same else "warning", words, (float(at[0]), float(at[1])), keys, fix))
     return found

@@ -18,7 +18,7 @@ from shapely.geometry.base import BaseGeometry
 from orvik.core.features.feature import Feature, FeatureKey
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.findings.finding import Finding
-from orvik.core.findings.reads import READS
+from orvik.core.findings.rules import RULES
 from orvik.core.sheet.page.part import Part
 
 FACTS = "facts"
@@ -34,7 +34,7 @@ def state_of(
     part: Callable[[int], Part | None],
 ) -> State:
     """What a finding rests on as it is now; what is gone is None."""
-    reads = READS[finding.rule]
+    reads = RULES[finding.rule]
     state: dict[str, Mapping[str, Any] | list[str] | None] = {FACTS: list(finding.facts)}
     for key in (*finding.features, *finding.beside):
         found = feature(key)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from functools import partial
@@ -14,30 +14,30 @@ import shapely
 from orvik.core.arrays import Flags, Ints, Objects
 from orvik.core.faces import forming
 from orvik.core.faces.forming import Faces
-from orvik.core.faces.plan import Plan, Taking, edge_scales, plan
+from orvik.core.faces.plan import FormingPlan, Taking, edge_scales, plan
 from orvik.core.faces.reforming import refaced
 from orvik.core.features.feature import TABLES, Feature, FeatureKey, Features, Table
 from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.findings import single
-from orvik.core.findings.areas import intrusions, overlaps, sides, tagged, unsound
-from orvik.core.findings.finding import NEAR_MM, Finding, Ground
+from orvik.core.findings.areas import overlaps, sides, unsound
+from orvik.core.findings.finding import NEAR_MM, CheckInput, Finding
 from orvik.core.findings.lines import ends, pairs
-from orvik.core.findings.points import attitudes
+from orvik.core.findings.rule import MapCheck, map_checks
 from orvik.core.ground.scale import Scales
 
 ORDER = {"error": 0, "warning": 1}
 
 
 @dataclass(frozen=True)
-class Setting:
+class SurveyContext:
     """What a survey takes from the project beside its features."""
 
     units: Mapping[str, MapUnit]
     scales: Scales
     metres_per_unit: float
     bounding: frozenset[str]
-    # Kinds that the sign book has, by table; without them none is looked up.
+    # Kinds that the symbol book has, by table; without them none is looked up.
     kinds: Mapping[Table, frozenset[str]] = field(default_factory=dict)
     # Rows of the file that hold nothing that can be shown: table, number, and what is wrong.
     faults: tuple[tuple[str, int, str], ...] = ()
@@ -63,7 +63,7 @@ class _Change:
 class Survey:
     """Faces and findings of all features; ``update`` looks again only at what an edit can have changed."""
 
-    def __init__(self, features: Mapping[Table, Features], setting: Setting) -> None:
+    def __init__(self, features: Mapping[Table, Features], setting: SurveyContext) -> None:
         both = {table: unsound.parted(features[table]) for table in TABLES}
         self.features = {table: sound for table, (sound, _) in both.items()}
         # What cannot be reckoned with is told of, and left out of everything else.
@@ -73,7 +73,7 @@ class Survey:
 
     def _begin(self) -> None:
         # What was found in whole tables, with the tables that it was found in.
-        self._of_tables: dict[str, tuple[tuple[Features, ...], list[Finding]]] = {}
+        self._of_tables: dict[MapCheck, tuple[tuple[Features, ...], list[Finding]]] = {}
         self._pieces = forming.pieces_of(self.features["lines"], self.setting.bounding)
         self.frame = frame_of(self.features["lines"])
         self.faces = Faces(np.empty(0, dtype=object))
@@ -92,9 +92,9 @@ class Survey:
         self._overlaps = overlaps.overlaps(ground)
         self._of_faces = _by_face(self.faces, sides.faces(ground))
 
-    def _look(self) -> Ground:
+    def _look(self) -> CheckInput:
         setting = self.setting
-        self.ground = Ground(
+        self.ground = CheckInput(
             self.features["lines"],
             self.features["points"],
             self.features["areas"],
@@ -119,14 +119,9 @@ class Survey:
             *(f for fs in self._of_faces for f in fs if f.rule != "untagged" or self._begun),
             *(f for table in TABLES for f in single.coarse(self.ground, self.features[table])),
             *(f for table in TABLES for f in unsound.unsound(self.unsound[table])),
-            *single.outside(self.ground),
-            *single.same_place(self.ground),
             *single.letters(self.ground, self.setting.texts),
-            *single.unknown(self.ground),
             *single.faults(self.ground, self.setting.faults),
-            *self._in_tables(attitudes.odd, "points"),
-            *self._in_tables(tagged.other_units, "points", "areas"),
-            *self._in_tables(intrusions.older_cuts, "lines", "areas"),
+            *(f for check, tables in map_checks.items() for f in self._in_tables(check, *tables)),
         ]
         return sorted(found, key=lambda f: (ORDER[f.severity], f.rule, f.features, f.at or ()))
 
@@ -136,16 +131,16 @@ class Survey:
         lines = self.features["lines"].columns["kind"]
         return any(len(self.features[t]) for t in ("areas", "points")) or any(k != SHEET_BORDER for k in lines)
 
-    def _in_tables(self, check: Callable[[Ground], list[Finding]], *tables: Table) -> list[Finding]:
+    def _in_tables(self, check: MapCheck, *tables: Table) -> list[Finding]:
         """What a check finds in whole tables; it looks again only where one of these is another."""
         asked = tuple(self.features[table] for table in tables)
-        held = self._of_tables.get(check.__name__)
+        held = self._of_tables.get(check)
         if held is None or any(one is not other for one, other in zip(held[0], asked, strict=True)):
             held = (asked, check(self.ground))
-            self._of_tables[check.__name__] = held
+            self._of_tables[check] = held
         return held[1]
 
-    def plan(self, whole: Mapping[int, Feature] | None = None, take: bool = False) -> Plan:
+    def plan(self, whole: Mapping[int, Feature] | None = None, take: bool = False) -> FormingPlan:
         """What forming units would do now; ``whole`` holds areas with all their attributes.
 
         ``take`` says whether faces take the ground of other units that lies in them.
@@ -194,7 +189,7 @@ class Survey:
             self._dirty[np.unique(shapely.STRtree(self.faces.polygons).query(places, predicate="intersects")[1])] = True
 
     def update(
-        self, kept: Sequence[Feature], deleted: Iterable[FeatureKey] = (), setting: Setting | None = None
+        self, kept: Sequence[Feature], deleted: Iterable[FeatureKey] = (), setting: SurveyContext | None = None
     ) -> None:
         """Follow an edit.
 
@@ -212,7 +207,7 @@ class Survey:
             self._follow_findings(change)
 
     def update_faces(
-        self, kept: Sequence[Feature], deleted: Iterable[FeatureKey] = (), setting: Setting | None = None
+        self, kept: Sequence[Feature], deleted: Iterable[FeatureKey] = (), setting: SurveyContext | None = None
     ) -> _Change | None:
         """The first part of ``update``: features and faces; None where all had to begin anew."""
         deleted = list(deleted)

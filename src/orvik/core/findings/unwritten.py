@@ -7,25 +7,40 @@ from collections.abc import Sequence
 import shapely
 
 from orvik.core.findings.finding import Finding
+from orvik.core.findings.rule import rule
 from orvik.core.ground.scale import spaced
-from orvik.core.labels.wish import Wish
+from orvik.core.labels.label_request import LabelRequest
+
+rule(
+    "label",
+    "warning",
+    "letters",
+    "A label has no room",
+    features=(
+        "kind",
+        "map_unit",
+        "azimuth",
+        "inclination",
+        "fields",
+    ),
+)
 
 
-def unwritten(wishes: Sequence[Wish], publication: int) -> list[Finding]:
+def unwritten(label_requests: Sequence[LabelRequest], publication: int) -> list[Finding]:
     """A finding for each label without room at the publication scale."""
     found = []
-    for wish in wishes:
-        place = shapely.point_on_surface(wish.geometry)
-        what = {"areas": "area", "lines": "line", "points": "point"}[wish.key.table]
+    for request in label_requests:
+        place = shapely.point_on_surface(request.geometry)
+        what = {"areas": "area", "lines": "line", "points": "point"}[request.key.table]
         found.append(
             Finding(
                 "label",
                 "warning",
-                f"“{wish.run.chars}” of {what} {wish.key.id} has no room at 1:{spaced(publication)}; "
+                f"“{request.run.chars}” of {what} {request.key.id} has no room at 1:{spaced(publication)}; "
                 "move it by hand, or hide it.",
                 (place.x, place.y),
-                ((wish.key.table, wish.key.id),),
-                facts=(wish.run.chars, f"1:{publication}"),
+                ((request.key.table, request.key.id),),
+                facts=(request.run.chars, f"1:{publication}"),
             )
         )
     return found

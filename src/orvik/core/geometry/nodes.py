@@ -6,7 +6,9 @@ differ. Edges that are to stay together take the nodes that were there first.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+import math
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any, cast
 
 import numpy as np
@@ -39,21 +41,62 @@ def same_nodes(geometries: Geometries, there: Nodes) -> Geometries:
     return _moved(geometries, moved)
 
 
-def _one_node(geometry: BaseGeometry, there: Nodes) -> BaseGeometry:
-    """The same for one of them, with no two nodes of its own as near as rounding either; ``there`` is sorted."""
+class _Known:
+    """Nodes that are there already, asked by where they are: as many as there may be, a question costs the same."""
+
+    def __init__(self) -> None:
+        self._all: set[complex] = set()
+        self._cells: dict[tuple[int, int], list[complex]] = defaultdict(list)
+
+    def __contains__(self, node: complex) -> bool:
+        return node in self._all
+
+    def add(self, nodes: Iterable[complex]) -> None:
+        """More of them."""
+        for node in nodes:
+            if node not in self._all:
+                self._all.add(node)
+                self._cells[self._cell(node)].append(node)
+
+    def nearest(self, node: complex) -> complex | None:
+        """The one that is as near as rounding and nearest; of several the westernmost, then the southernmost."""
+        column, row = self._cell(node)
+        near = (
+            other
+            for dx in (-1, 0, 1)
+            for dy in (-1, 0, 1)
+            for other in self._cells.get((column + dx, row + dy), ())
+            if abs(other - node) <= NODE
+        )
+        return min(near, key=lambda other: (abs(other - node), other.real, other.imag), default=None)
+
+    def sorted(self) -> Nodes:
+        """All of them, from west to east and from south to north."""
+        return np.unique(np.array(list(self._all), dtype=complex))
+
+    @staticmethod
+    def _cell(node: complex) -> tuple[int, int]:
+        return math.floor(node.real / (2 * NODE)), math.floor(node.imag / (2 * NODE))
+
+
+def _one_node(geometry: BaseGeometry, known: _Known) -> BaseGeometry:
+    """The same for one of them, with no two nodes of its own as near as rounding either."""
     alone = _array([geometry])
     now = nodes_of(alone)
-    fresh = np.setdiff1d(now, there)
-    targets = dict(_nearest(fresh, there))
+    targets: dict[complex, complex] = {}
     kept: list[complex] = []
-    for node in fresh.tolist():
-        if node in targets:
+    for node in np.unique(now).tolist():
+        if node in known:
             continue
-        twin = _twin(node, kept)
+        twin = known.nearest(node)
+        if twin is None:
+            twin = _twin(node, kept)
         if twin is None:
             kept.append(node)
         else:
             targets[node] = twin
+    if not targets:
+        return geometry
     moved = now.copy()
     for node, target in targets.items():
         moved[now == node] = target
@@ -127,12 +170,13 @@ def with_common_nodes(changed: Sequence[Feature], neighbours: Sequence[Feature])
     cut = _array([f.geometry for f in changed])
     around = _array([f.geometry for f in neighbours])
     touching = np.unique(shapely.STRtree(cut).query(around, predicate="dwithin", distance=NODE)[0])
-    there = np.empty(0, dtype=complex)
+    known = _Known()
     made: list[Feature] = []
     for feature in (*(neighbours[i] for i in touching), *changed):
-        geometry = _one_node(feature.geometry, there)
+        geometry = _one_node(feature.geometry, known)
         made.append(feature if geometry == feature.geometry else feature.changed(geometry=geometry))
-        there = np.union1d(there, nodes_of(_array([geometry])))
+        known.add(nodes_of(_array([geometry])).tolist())
+    there = known.sorted()
     places: Any = shapely.points(there.real, there.imag)
     tree = shapely.STRtree(places)
     made = [_with_nodes(f, there, tree) for f in made]

@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
+from shapely.geometry.base import BaseGeometry
 
 from orvik.core.arrays import Floats, Ints, Objects
 from orvik.core.features.feature import TABLES, Feature, FeatureKey, Features, Table
@@ -185,6 +186,15 @@ class SnapIndex:
         """Every feature with an edge or a vertex at a place."""
         keys = {path.key for path in self._near(x, y, reach, frozenset(TABLES))}
         return [(TABLES[key % len(TABLES)], key // len(TABLES)) for key in sorted(keys)]
+
+    def beside(self, geometry: BaseGeometry, tables: frozenset[Table], reach: float = TOUCH) -> list[FeatureKey]:
+        """Every feature with an edge or a vertex within reach of a geometry, itself among them."""
+        keys: set[int] = set()
+        for number, tier in enumerate(self._tiers):
+            hits = tier.owner[tier.tree.query(geometry, predicate="dwithin", distance=reach)]
+            keys |= {key for key in hits.tolist() if self._home.get(key, 0) == number}
+        named = [(TABLES[key % len(TABLES)], key // len(TABLES)) for key in sorted(keys)]
+        return [(table, number) for table, number in named if table in tables]
 
     def within(
         self, bounds: tuple[float, float, float, float], tables: frozenset[Table], whole: bool = False

@@ -200,5 +200,5 @@ def _rectangle(crs: ProjectCrs, west: float, south: float, east: float, north: f
     if not south < north:
         raise CoordinateRefused("The north edge is not north of the south edge; swap the two northings.")
     if min(east - west, north - south) * crs.metres_per_unit < 10:
-        raise CoordinateRefused("The border is less than 10 m across; check the figures.")
+        raise CoordinateRefused("The border is less than 10 m across; check the digits.")
     return shapely.LineString([(west, south), (east, south), (east, north), (west, north), (west, south)])

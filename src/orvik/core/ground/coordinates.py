@@ -38,7 +38,7 @@ def parse_number(text: str, what: str = "coordinate") -> float:
         compact = compact.replace(",", ".")
     value = float(compact) if _PLAIN.fullmatch(compact) else math.nan
     if not math.isfinite(value):
-        raise CoordinateRefused(f"“{text.strip()[:40]}” is not a {what}; type plain figures such as 513 482.6.")
+        raise CoordinateRefused(f"“{text.strip()[:40]}” is not a {what}; type plain digits such as 513 482.6.")
     return value
 
 
@@ -82,7 +82,7 @@ def parse_quantity(text: str, what: str, refusal: type[OrvikError] = CoordinateR
     compact = compact.replace(",", ".")
     value = float(compact) if _PLAIN.fullmatch(compact) else math.nan
     if not math.isfinite(value):
-        raise refusal(f"“{text.strip()[:40]}” is not a {what}; type plain figures such as 0.35.")
+        raise refusal(f"“{text.strip()[:40]}” is not a {what}; type plain digits such as 0.35.")
     return value
 
 
@@ -117,10 +117,10 @@ def parse_angle(text: str, axis: str) -> float:
         raise CoordinateRefused(f"“{text.strip()[:40]}” has 60 or more minutes or seconds; type it as {example}.")
     value = float(match["deg"]) + minutes / 60 + seconds / 3600
     if value > limit:
-        raise CoordinateRefused(f"“{text.strip()[:40]}” is beyond {limit}°, so it is no {axis}; check the figures.")
+        raise CoordinateRefused(f"“{text.strip()[:40]}” is beyond {limit}°, so it is no {axis}; check the digits.")
     negative = (match["sign"] or "+") in "-−"
     if letter and match["sign"]:
-        raise CoordinateRefused(f"“{text.strip()[:40]}” has a sign and a letter; give one of the two.")
+        raise CoordinateRefused(f"“{text.strip()[:40]}” has a sign and a letter; type one of the two.")
     return -value if negative or letter in ("W", "S") else value
 
 

@@ -173,7 +173,7 @@ class ProjectCrs:
             Not a number, degrees where the system's unit belongs, or far from the area of use.
         """
         if not np.isfinite(xy).all():
-            raise CoordinateRefused("A coordinate is not a number; type it again as plain figures.")
+            raise CoordinateRefused("A coordinate is not a number; type it again as plain digits.")
         longitude, latitude = self.to_geographic(xy[:, 0], xy[:, 1])
         known = np.isfinite(longitude) & np.isfinite(latitude)
         longitude, latitude = (np.where(known, v, 0.0) for v in (longitude, latitude))
@@ -205,7 +205,7 @@ class ProjectCrs:
             where = self.area.short_name if self.area else "the ground that the projection can show"
             raise CoordinateRefused(
                 f"{x:.1f}, {y:.1f} lies far outside the area of use of {self.label} ({where}). "
-                "Check the figures and their order: easting first, then northing."
+                "Check the digits and their order: easting first, then northing."
             )
 
     def _lengths_off(self, longitude: Floats, latitude: Floats) -> Floats:
@@ -281,7 +281,7 @@ def _name_of(crs: pyproj.CRS) -> str:
     if crs.name.strip().lower() not in ("", "unknown", "unnamed", "undefined"):
         return str(crs.name)
     method = crs.coordinate_operation.method_name if crs.coordinate_operation else "projection"
-    return f"Own {method}"
+    return f"Custom {method}"
 
 
 def _check_axes(text: str, crs: pyproj.CRS) -> None:

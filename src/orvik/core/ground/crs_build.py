@@ -105,7 +105,7 @@ class Parameters:
         for number in fields(self):
             value = getattr(self, number.name)
             if isinstance(value, float | int) and not math.isfinite(value):
-                raise CrsRefused(f"{LABELS[number.name]} is not a number; type plain figures.")
+                raise CrsRefused(f"{LABELS[number.name]} is not a number; type plain digits.")
         needs = METHODS[self.method].needs
         for latitude in ("latitude", "parallel_1", "parallel_2"):
             if latitude in needs and not -90 <= getattr(self, latitude) <= 90:
@@ -146,7 +146,7 @@ def built(parameters: Parameters) -> ProjectCrs:
     try:
         base = pyproj.CRS.from_user_input(p.base)
         if not base.is_geographic:
-            raise CrsRefused(f"{base.name} is not a geographic system; give one in degrees, such as EPSG:4326.")
+            raise CrsRefused(f"{base.name} is not a geographic system; choose one in degrees, such as EPSG:4326.")
         meridian = p.longitude - meridian_degrees(base)
         conversion: object
         if p.method == "lcc":

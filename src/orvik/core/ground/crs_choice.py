@@ -12,7 +12,7 @@ from orvik.core.ground.distortion import Distortion, Geographic
 
 
 @dataclass(frozen=True)
-class Choice:
+class CrsOption:
     """One system of the short list; ``made`` are its parameters if it is made for this ground."""
 
     crs: ProjectCrs
@@ -27,7 +27,7 @@ class Choice:
         return self.crs.text
 
 
-def short_list(ground: Geographic, limit: int = 8) -> list[Choice]:
+def short_list(ground: Geographic, limit: int = 8) -> list[CrsOption]:
     """Systems for a ground, best first.
 
     All systems of the EPSG dataset whose area of use holds the whole ground are measured on a grid over it.
@@ -41,7 +41,7 @@ def short_list(ground: Geographic, limit: int = 8) -> list[Choice]:
     limit
         How many listed systems; two that are made for this ground follow them.
     """
-    ranked: list[tuple[tuple[float, ...], Choice]] = []
+    ranked: list[tuple[tuple[float, ...], CrsOption]] = []
     for entry in covering(ground):
         try:
             crs = project_crs(f"EPSG:{entry.code}")
@@ -55,7 +55,7 @@ def short_list(ground: Geographic, limit: int = 8) -> list[Choice]:
             continue
         band = float(int(found.worst * 1e6).bit_length())
         key = (band, superseded(entry.name), entry.extent, len(entry.name), float(entry.code))
-        ranked.append((key, Choice(crs, crs.text, entry.area, found)))
+        ranked.append((key, CrsOption(crs, crs.text, entry.area, found)))
     ranked.sort(key=lambda pair: pair[0])
     # A system that another has replaced, and that bends the ground in the same way, adds nothing to the list.
     present = {_shape(choice) for _, choice in ranked if superseded(choice.crs.name) < 2}
@@ -65,11 +65,11 @@ def short_list(ground: Geographic, limit: int = 8) -> list[Choice]:
         crs = crs_build.built(parameters)
         found = distortion.over(crs, ground)
         if found is not None:
-            chosen.append(Choice(crs, "own", "Made for this ground", found, parameters))
+            chosen.append(CrsOption(crs, "own", "Made for this ground", found, parameters))
     return chosen
 
 
-def _shape(choice: Choice) -> tuple[str, float, float]:
+def _shape(choice: CrsOption) -> tuple[str, float, float]:
     """What a system does to the ground, to a few parts in a million."""
     found = choice.distortion
     return choice.crs.method, round(found.largest, 5), round(found.smallest, 5)

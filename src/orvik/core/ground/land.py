@@ -91,7 +91,7 @@ class _Cap:
         length = float(np.sqrt((mean**2).sum()))
         if length < 1e-9:
             return _Cap(np.array([1.0, 0.0, 0.0]), np.pi)
-        # What lies between the places is no further than from one to the next.
+        # What lies between the places is not a further than from one to the next.
         radius = float(np.arccos(np.clip(vectors @ (mean / length), -1, 1)).max())
         return _Cap(mean / length, radius * (1 + 3 / SAMPLES))
 

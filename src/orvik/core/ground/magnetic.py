@@ -63,7 +63,7 @@ def declination(longitude: float, latitude: float, day: date, height: float = 0.
     year = decimal_year(day)
     if not FIRST <= year <= LAST:
         raise SheetRefused(
-            f"{day.isoformat()} lies outside the years that the {MODEL} holds for; give a day from "
+            f"{day.isoformat()} lies outside the years that the {MODEL} holds for; type a day from "
             f"{FIRST:.0f}-01-01 to {LAST:.0f}-01-01."
         )
     here = _field(latitude, longitude, height, year)

@@ -36,11 +36,11 @@ class Scales:
 
     def __post_init__(self) -> None:
         if len(self.others) > MOST_OTHERS:
-            raise ScaleRefused(f"A ladder holds at most {MOST_OTHERS} rungs of your own; leave some out.")
+            raise ScaleRefused(f"A ladder holds at most {MOST_OTHERS} custom rungs; leave some out.")
         for denominator in (self.publication, self.digitizing, *self.others):
             if not SMALLEST_DENOMINATOR <= denominator <= LARGEST_DENOMINATOR:
                 raise ScaleRefused(
-                    f"1:{spaced(denominator)} is no scale for a map; choose one between "
+                    f"1:{spaced(denominator)} is not a scale for a map; choose one between "
                     f"1:{SMALLEST_DENOMINATOR} and 1:{spaced(LARGEST_DENOMINATOR)}."
                 )
         if self.digitizing * DIGITIZING_FACTOR > self.publication:
@@ -52,13 +52,13 @@ class Scales:
 
     @property
     def ladder(self) -> tuple[Rung, ...]:
-        """Overview, publication and digitizing scale and the project's own rungs, coarsest first."""
+        """Overview, publication and digitizing scale and the project's custom rungs, coarsest first."""
         named = {
             self.publication * DIGITIZING_FACTOR: "overview",
             self.publication: "publication",
             self.digitizing: "digitizing",
         }
-        rungs = {**dict.fromkeys(self.others, "own rung"), **named}
+        rungs = {**dict.fromkeys(self.others, "custom rung"), **named}
         return tuple(Rung(d, rungs[d]) for d in sorted(rungs, reverse=True))
 
     @property

@@ -34,7 +34,7 @@ FEW, CELL = 50, 16.0
 
 
 def cut(items: Iterable[Item], area: BaseGeometry | None = None) -> tuple[Item, ...]:
-    """The same ink without clips: lines, areas and signs end where their clip ends.
+    """The same ink without clips: lines, areas and symbols end where their clip ends.
 
     Parameters
     ----------
@@ -43,7 +43,7 @@ def cut(items: Iterable[Item], area: BaseGeometry | None = None) -> tuple[Item, 
 
     Returns
     -------
-    Items in the same order. A text is kept whole if its place is shown, and left out else. A sign that the edge
+    Items in the same order. A text is kept whole if its place is shown, and left out else. A symbol that the edge
     crosses is drawn out and cut.
     """
     out: list[Item] = []
@@ -77,7 +77,7 @@ def _area_of(clip: Paths) -> BaseGeometry:
 
 
 def cut_to(item: Item, area: BaseGeometry) -> list[Item]:
-    """What of one item, which is no group, lies within an area."""
+    """What of one item, which is not a group, lies within an area."""
     shapely.prepare(area)
     if isinstance(item, Stroke):
         return _lines(item, area)
@@ -170,7 +170,7 @@ def _by_cell(geometries: Objects, rows: Ints, area: BaseGeometry) -> Iterator[tu
 
 
 def drawn_out(marks: Marks | Ornaments) -> list[Stroke | Fill]:
-    """Each sign as lines and areas of its own, at its place and in its turn."""
+    """Each symbol as lines and areas of its own, at its place and in its turn."""
     angles = np.radians(marks.angles)
     cos, sin = np.cos(angles), np.sin(angles)
     out: list[Stroke | Fill] = []
@@ -209,7 +209,7 @@ def _marks(marks: Marks | Ornaments, area: BaseGeometry) -> list[Item]:
 
 
 def _reach(stamp: Stamp) -> float:
-    """How far a sign reaches from its place."""
+    """How far a symbol reaches from its place."""
     far = 0.0
     for piece in stamp.items:
         if len(piece.paths.xy):
@@ -226,7 +226,7 @@ def _some(marks: Marks | Ornaments, keep: Flags) -> Marks | Ornaments:
 
 
 def _picture(picture: Picture, area: BaseGeometry) -> list[Item]:
-    """A picture without the dots that lie outside: cropped, and cleared where the edge is no rectangle of dots."""
+    """A picture without the dots that lie outside: cropped, and cleared where the edge is not a rectangle of dots."""
     corners = apply(picture.place, np.array([(0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0)]))
     frame = shapely.Polygon(corners)
     if shapely.contains(area, frame):

@@ -183,7 +183,7 @@ class Picture:
 
 @dataclass(frozen=True)
 class Group:
-    """Items painted together: clipped, then laid over what is below with a strength and a blend.
+    """Items painted together: clipped, then laid over what is below with an opacity and a blend.
 
     ``title`` is what it is called as a layer of a file that has such; empty for no layer of its own.
     """
@@ -191,7 +191,7 @@ class Group:
     name: str
     items: tuple[Item, ...]
     clip: Paths | None = None
-    strength: float = 1.0
+    opacity: float = 1.0
     multiply: bool = False
     title: str = ""
 

@@ -9,7 +9,7 @@ import shapely
 
 from orvik.core.arrays import Floats
 from orvik.core.labels.candidates import CLEAR, Candidates
-from orvik.core.labels.wish import Wish
+from orvik.core.labels.label_request import LabelRequest
 
 # Where along a line a name may stand, as shares of its length, the best first.
 SHARES = (0.5, 0.42, 0.58, 0.34, 0.66, 0.26, 0.74, 0.18, 0.82)
@@ -19,9 +19,9 @@ STRAIGHT = 0.12
 MOST_BEND = 22.0
 
 
-def along(line: shapely.LineString, wish: Wish, owner: int) -> Candidates:
+def along(line: shapely.LineString, request: LabelRequest, owner: int) -> Candidates:
     """Places for a name along a line in millimetres on the page; none where the line is shorter than its name."""
-    width, height = wish.run.width, 2 * wish.half[1]
+    width, height = request.run.width, 2 * request.half[1]
     room = line.length
     if room < width * 1.05:
         return Candidates.together([])
@@ -29,8 +29,8 @@ def along(line: shapely.LineString, wish: Wish, owner: int) -> Candidates:
     for order, share in enumerate(SHARES):
         middle = min(max(share * room, width / 2), room - width / 2)
         # Beside it, the upper side comes first; the lower one will do.
-        for side in (0.0,) if wish.placing == "along" else (1.0, -1.0):
-            standing = _set_along(line, wish, middle, side * (height / 2 + CLEAR + 0.35))
+        for side in (0.0,) if request.placing == "along" else (1.0, -1.0):
+            standing = _set_along(line, request, middle, side * (height / 2 + CLEAR + 0.35))
             if standing is not None:
                 at, angle, letters, bend = standing
                 made.append((at, angle, 0.15 * order + 0.25 * (side < 0) + bend / MOST_BEND, letters))
@@ -47,14 +47,14 @@ def along(line: shapely.LineString, wish: Wish, owner: int) -> Candidates:
 
 
 def _set_along(
-    line: shapely.LineString, wish: Wish, middle: float, off: float
+    line: shapely.LineString, request: LabelRequest, middle: float, off: float
 ) -> tuple[Floats, float, Floats | None, float] | None:
     """Letters along a line about a place on it: their middle and turn, the place and turn of each letter where the line
     bends, and by how much it bends at most between two of them; None where it bends too much.
 
     ``off`` is how far above the line, as it is read, their middles stand.
     """
-    width = wish.run.width
+    width = request.run.width
     begin, end = middle - width / 2, middle + width / 2
     ends = shapely.get_coordinates(shapely.line_interpolate_point(line, np.array([begin, end])))
     # Read from below: from left to right on the page.
@@ -65,21 +65,21 @@ def _set_along(
     steps = np.linspace(begin, end, max(5, int(width / 0.8)))
     course = shapely.get_coordinates(shapely.line_interpolate_point(line, steps))
     swerve = (course - course.mean(axis=0)) @ upward
-    if float(np.ptp(swerve)) <= STRAIGHT * wish.run.size or (wish.placing == "along" and np.ptp(swerve) < 0.5):
+    if float(np.ptp(swerve)) <= STRAIGHT * request.run.size or (request.placing == "along" and np.ptp(swerve) < 0.5):
         highest = float(swerve.max()) if off > 0 else float(swerve.min()) if off < 0 else 0.0
         return course.mean(axis=0) + upward * (off + highest), angle, None, 0.0
-    return _curved(line, wish, begin, forward, off)
+    return _curved(line, request, begin, forward, off)
 
 
 def _curved(
-    line: shapely.LineString, wish: Wish, begin: float, forward: bool, off: float
+    line: shapely.LineString, request: LabelRequest, begin: float, forward: bool, off: float
 ) -> tuple[Floats, float, Floats, float] | None:
-    xs = np.array(wish.run.x)
-    widths = np.diff(np.append(xs, xs[0] + wish.run.width))
+    xs = np.array(request.run.x)
+    widths = np.diff(np.append(xs, xs[0] + request.run.width))
     middles = xs + widths / 2 - xs[0]
-    at = begin + middles if forward else begin + wish.run.width - middles
+    at = begin + middles if forward else begin + request.run.width - middles
     # The direction over a length of some letters, so that small wrinkles do not make them dance.
-    half = max(wish.run.size * 0.9, float(widths.max()))
+    half = max(request.run.size * 0.9, float(widths.max()))
     before = shapely.get_coordinates(shapely.line_interpolate_point(line, np.maximum(at - half, 0)))
     after = shapely.get_coordinates(shapely.line_interpolate_point(line, np.minimum(at + half, line.length)))
     way = after - before if forward else before - after
@@ -99,9 +99,9 @@ def _curved(
     return places.mean(axis=0), float(turns.mean()), letters, bend
 
 
-def letter_boxes(wish: Wish, letters: Floats) -> tuple[Floats, Floats, Floats]:
+def letter_boxes(request: LabelRequest, letters: Floats) -> tuple[Floats, Floats, Floats]:
     """Middles, half sizes and turns of the boxes of letters that follow a line."""
-    xs = np.array(wish.run.x)
-    widths = np.diff(np.append(xs, xs[0] + wish.run.width))
-    halves = np.column_stack([widths / 2, np.full(len(xs), wish.half[1])])
+    xs = np.array(request.run.x)
+    widths = np.diff(np.append(xs, xs[0] + request.run.width))
+    halves = np.column_stack([widths / 2, np.full(len(xs), request.half[1])])
     return letters[:, :2], halves, letters[:, 2]

@@ -1,4 +1,4 @@
-"""Places around a sign: where its figure stands by the book, else on the side that is free."""
+"""Places around a symbol: where its figure stands by the book, else on the side that is free."""
 
 from __future__ import annotations
 
@@ -10,29 +10,29 @@ import numpy as np
 from orvik.core.arrays import Floats, Ints
 from orvik.core.ink.primitives import Stamp
 from orvik.core.labels.candidates import CLEAR, Candidates
-from orvik.core.labels.wish import Wish
+from orvik.core.labels.label_request import LabelRequest
 
 DIRECTIONS = 16
-# Further out than just clear of the sign, in millimetres.
+# Further out than just clear of the symbol, in millimetres.
 FURTHER = (0.0, 0.9)
 # A name that stands over its place may move so far, in its own widths and heights.
 NUDGES = ((0.0, 0.0), (0.0, -1.5), (0.0, 1.5), (0.3, 0.0), (-0.3, 0.0), (0.3, -1.5), (-0.3, -1.5), (0.3, 1.5))
 FURTHER_NUDGES = ((-0.3, 1.5), (0.6, 0.0), (-0.6, 0.0), (0.0, -3.0), (0.0, 3.0))
 
 
-def around(places: Floats, wishes: Sequence[Wish], owners: Ints, halves: Floats) -> Candidates:
-    """Places for what is written beside signs.
+def around(places: Floats, requests: Sequence[LabelRequest], owners: Ints, halves: Floats) -> Candidates:
+    """Places for what is written beside symbols.
 
     Parameters
     ----------
     places
-        (n, 2), where each sign stands.
+        (n, 2), where each symbol stands.
     """
-    beside = np.array([wish.placing == "around" for wish in wishes], dtype=bool)
+    beside = np.array([request.placing == "around" for request in requests], dtype=bool)
     made = []
     for rows, proposed in ((np.flatnonzero(beside), _around), (np.flatnonzero(~beside), _over)):
         if len(rows):
-            off, costs = proposed([wishes[i] for i in rows.tolist()], halves[rows])
+            off, costs = proposed([requests[i] for i in rows.tolist()], halves[rows])
             middles = places[rows][:, None, :] + off
             each = np.repeat(owners[rows], off.shape[1])
             made.append(Candidates.of(each, middles.reshape(-1, 2), costs.ravel()))
@@ -43,35 +43,35 @@ _ANGLES = np.radians(np.arange(DIRECTIONS) * 360 / DIRECTIONS)
 _WAYS = np.column_stack([np.sin(_ANGLES), -np.cos(_ANGLES)])
 
 
-def _around(wishes: Sequence[Wish], halves: Floats) -> tuple[Floats, Floats]:
-    """How far from their signs, (n, k, 2), and what each of these places costs, (n, k)."""
-    at = np.array([wish.at for wish in wishes])
+def _around(requests: Sequence[LabelRequest], halves: Floats) -> tuple[Floats, Floats]:
+    """How far from their symbols, (n, k, 2), and what each of these places costs, (n, k)."""
+    at = np.array([request.at for request in requests])
     far = np.hypot(*at.T)[:, None]
     best = np.where(far > 0, at / np.maximum(far, 1e-12), (1.0, 0.0))
-    clear = _reaches(wishes) + halves @ np.abs(_WAYS).T + CLEAR + 0.1
+    clear = _reaches(requests) + halves @ np.abs(_WAYS).T + CLEAR + 0.1
     turn = 1 - best @ _WAYS.T
-    off, costs = [at[:, None, :]], [np.zeros((len(wishes), 1))]
+    off, costs = [at[:, None, :]], [np.zeros((len(requests), 1))]
     for further in FURTHER:
         off.append(_WAYS * (clear + further)[:, :, None])
         costs.append(0.2 + 0.6 * turn + 0.5 * further)
     return np.concatenate(off, axis=1), np.concatenate(costs, axis=1)
 
 
-def _over(wishes: Sequence[Wish], halves: Floats) -> tuple[Floats, Floats]:
+def _over(requests: Sequence[LabelRequest], halves: Floats) -> tuple[Floats, Floats]:
     nudges = np.array(NUDGES + FURTHER_NUDGES)
-    at = np.array([wish.at for wish in wishes])
+    at = np.array([request.at for request in requests])
     off = at[:, None, :] + nudges * halves[:, None, :] * 2
-    return off, np.tile(np.hypot(*nudges.T), (len(wishes), 1))
+    return off, np.tile(np.hypot(*nudges.T), (len(requests), 1))
 
 
-def _reaches(wishes: Sequence[Wish]) -> Floats:
-    """How far the sign of each reaches in all directions, (n, ``DIRECTIONS``)."""
-    out = np.zeros((len(wishes), DIRECTIONS))
+def _reaches(requests: Sequence[LabelRequest]) -> Floats:
+    """How far the symbol of each reaches in all directions, (n, ``DIRECTIONS``)."""
+    out = np.zeros((len(requests), DIRECTIONS))
     by_stamp: dict[int, list[int]] = defaultdict(list)
-    for i, wish in enumerate(wishes):
-        by_stamp[id(wish.stamp)].append(i)
+    for i, request in enumerate(requests):
+        by_stamp[id(request.stamp)].append(i)
     for rows in by_stamp.values():
-        out[rows] = reach(wishes[rows[0]].stamp, np.array([wishes[i].turned for i in rows]), _WAYS)
+        out[rows] = reach(requests[rows[0]].stamp, np.array([requests[i].turned for i in rows]), _WAYS)
     return out
 
 

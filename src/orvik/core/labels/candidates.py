@@ -21,7 +21,7 @@ class Candidates:
     Attributes
     ----------
     owners
-        Which wish each is for.
+        Which request each is for.
     middles
         (n, 2), of the letters.
     angles

@@ -33,7 +33,7 @@ def inside(areas: Objects, owners: Ints, halves: Floats, apart: float | None = N
     areas
         Polygons, one for each code.
     owners, halves
-        Which wish each is for, and half its width and height.
+        Which request each is for, and half its width and height.
     apart
         How far places are apart in millimetres; None for as many as mostly do.
     """

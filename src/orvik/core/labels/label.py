@@ -9,8 +9,8 @@ import shapely
 
 from orvik.core.arrays import Floats
 from orvik.core.ink.primitives import Affine, apply
+from orvik.core.labels.label_request import LabelRequest
 from orvik.core.labels.placement import LabelPlace
-from orvik.core.labels.wish import Wish
 
 
 @dataclass(frozen=True)
@@ -29,7 +29,7 @@ class Label:
         The coarsest scale denominator at which it is shown.
     """
 
-    wish: Wish
+    request: LabelRequest
     place: LabelPlace
     hangs: tuple[float, float]
     at: tuple[float, float]
@@ -43,18 +43,18 @@ class Label:
 
 
 def hung(
-    wish: Wish, page: shapely.Geometry, found: LabelPlace, largest: float, halo: str | None, back: Affine
+    request: LabelRequest, page: shapely.Geometry, found: LabelPlace, largest: float, halo: str | None, back: Affine
 ) -> Label:
     """A label on the ground that it goes with; ``back`` leads from the page to the ground."""
-    at = hangs_at(wish, page, found)
+    at = hangs_at(request, page, found)
     x, y = apply(back, at[None, :])[0]
-    return Label(wish, found, (float(at[0]), float(at[1])), (float(x), float(y)), largest, halo)
+    return Label(request, found, (float(at[0]), float(at[1])), (float(x), float(y)), largest, halo)
 
 
-def hangs_at(wish: Wish, page: shapely.Geometry, found: LabelPlace) -> Floats:
+def hangs_at(request: LabelRequest, page: shapely.Geometry, found: LabelPlace) -> Floats:
     """Where a label hangs on the page: at the end of its leader, at its point, or at its own middle."""
     if found.leader is not None:
         return np.asarray(found.leader[1])
-    if wish.placing in ("around", "over"):
+    if request.placing in ("around", "over"):
         return np.asarray(shapely.get_coordinates(page)[0])
     return np.array(found.middle)

@@ -12,9 +12,9 @@ from orvik.core.features.feature import Table
 from orvik.core.ink.primitives import Affine, Group, Item, Run, Text, apply, inverse, turn_of
 from orvik.core.labels.inside import anchors
 from orvik.core.labels.label import Label, hung
+from orvik.core.labels.label_request import LabelKey, LabelRequest
 from orvik.core.labels.placement import LabelPlace
 from orvik.core.labels.tints import Tints
-from orvik.core.labels.wish import LabelKey, Wish
 from orvik.core.lettering import run
 from orvik.core.symbols.portrayal.ink_keys import key_of
 
@@ -26,7 +26,7 @@ WAITS = 0.5
 
 def label_layers(
     labels: Sequence[Label],
-    without: Sequence[Wish],
+    without: Sequence[LabelRequest],
     pages: Mapping[LabelKey, shapely.Geometry],
     m: Affine,
     scale: float,
@@ -46,20 +46,20 @@ def label_layers(
     items: dict[Table, list[Item]] = {table: [] for table in LABEL_LAYERS.values()}
     back, turn = inverse(m), turn_of(m)
     for label in labels:
-        items[label.wish.key.table] += _ink(label, back, turn)
-    for wish in without:
-        items[wish.key.table] += _waiting(wish, pages[wish.key], back, turn, scale, tints)
+        items[label.request.key.table] += _ink(label, back, turn)
+    for request in without:
+        items[request.key.table] += _waiting(request, pages[request.key], back, turn, scale, tints)
     return {name: Group(name, tuple(items[table])) for name, table in LABEL_LAYERS.items()}
 
 
 def _ink(label: Label, back: Affine, turn: float) -> list[Item]:
-    wish, found = label.wish, label.place
+    request, found = label.request, label.place
     if found.letters is not None:
         return [
             replace(_text(letter, label, (0.0, 0.0), angle, turn), at=_back(at, back))
-            for letter, (*at, angle) in zip(_letters(wish.run), found.letters.tolist(), strict=True)
+            for letter, (*at, angle) in zip(_letters(request.run), found.letters.tolist(), strict=True)
         ]
-    text = _text(wish.run, label, label.offset, found.angle, turn)
+    text = _text(request.run, label, label.offset, found.angle, turn)
     if found.leader is not None:
         start = found.leader[0] - found.leader[1]
         text = replace(text, leader=(float(start[0]), float(start[1])))
@@ -78,32 +78,34 @@ def _letters(letters: Run) -> list[Run]:
 
 def _text(letters: Run, label: Label, offset: tuple[float, float], angle: float, turn: float) -> Text:
     radians = np.radians(angle)
-    drop = label.wish.drop
+    drop = label.request.drop
     return Text(
         letters,
         label.at,
-        label.wish.colour,
+        label.request.colour,
         angle - turn,
         (float(offset[0] - drop * np.sin(radians)), float(offset[1] + drop * np.cos(radians))),
         label.halo,
         label.largest,
-        key_of(label.wish.key.table, label.wish.key.id),
+        key_of(label.request.key.table, label.request.key.id),
     )
 
 
-def _waiting(wish: Wish, page: shapely.Geometry, back: Affine, turn: float, scale: float, tints: Tints) -> list[Item]:
+def _waiting(
+    request: LabelRequest, page: shapely.Geometry, back: Affine, turn: float, scale: float, tints: Tints
+) -> list[Item]:
     """A label that finds no room at this scale is shown at larger ones, where it has some."""
-    if wish.placing == "inside":
+    if request.placing == "inside":
         at = anchors(np.array([page]))[0]
-        fits = scale * room_about(page, (float(at[0]), float(at[1]))) / float(np.hypot(*wish.half))
-    elif wish.placing in ("around", "over"):
-        at = shapely.get_coordinates(page)[0] + np.array(wish.at)
+        fits = scale * room_about(page, (float(at[0]), float(at[1]))) / float(np.hypot(*request.half))
+    elif request.placing in ("around", "over"):
+        at = shapely.get_coordinates(page)[0] + np.array(request.at)
         fits = scale * WAITS
     else:
         return []
     standing = LabelPlace((float(at[0]), float(at[1])), 0.0)
-    halo = tints.below(at[None, :])[0] if wish.placing == "inside" else None
-    return _ink(hung(wish, page, standing, min(fits, scale * WAITS), halo, back), back, turn)
+    halo = tints.below(at[None, :])[0] if request.placing == "inside" else None
+    return _ink(hung(request, page, standing, min(fits, scale * WAITS), halo, back), back, turn)
 
 
 def room_about(area: shapely.Geometry, middle: tuple[float, float]) -> float:

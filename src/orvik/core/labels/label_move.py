@@ -9,11 +9,11 @@ import numpy as np
 
 from orvik.core.arrays import Floats
 from orvik.core.errors import FeatureRefused
-from orvik.core.labels.wish import LabelKey
+from orvik.core.labels.label_request import LabelKey
 
 # The scope of what holds at publication scale; other scopes are the numbers of panels.
 PUBLICATION = 0
-# A figure further than this from its sign is no longer read as its own, in millimetres.
+# A figure further than this from its symbol is no longer read as its own, in millimetres.
 FARTHEST = 60.0
 
 
@@ -47,12 +47,12 @@ class LabelMove:
             raise FeatureRefused("A label is turned by -180 to 180 degrees.")
         if self.at is not None and self.key.table == "points" and max(abs(v) for v in self.at) > FARTHEST:
             raise FeatureRefused(
-                f"This is more than {FARTHEST:g} mm from its sign; nobody would know whose label it is."
+                f"This is more than {FARTHEST:g} mm from its symbol; nobody would know whose label it is."
             )
 
     @property
     def empty(self) -> bool:
-        """Whether nothing is left of it, so that the label is placed by itself again."""
+        """Whether nothing is left of it, so that the label is placed automatically again."""
         return self.at is None and self.angle is None and not self.hidden
 
     def carried(self, places: Callable[[Floats], Floats]) -> LabelMove:

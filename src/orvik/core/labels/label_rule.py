@@ -1,4 +1,4 @@
-"""What the labels of a kind say, and how they are written, where that is not as its sign has it."""
+"""What the labels of a kind say, and how they are written, where that is not as its symbol has it."""
 
 from __future__ import annotations
 

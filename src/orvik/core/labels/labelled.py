@@ -20,11 +20,11 @@ from orvik.core.labels.inside import CLOSE, anchors, inside, outside
 from orvik.core.labels.label import Label, hangs_at, hung
 from orvik.core.labels.label_ink import label_layers, room_about
 from orvik.core.labels.label_move import LabelMove
+from orvik.core.labels.label_request import AGAIN, CODE, FIGURE, NAME, LabelKey, LabelRequest, halves_of
+from orvik.core.labels.label_requests import Written, label_requests_of
 from orvik.core.labels.obstacles import Obstacles
 from orvik.core.labels.placement import LabelPlace, firsts, largest_factors, place
 from orvik.core.labels.tints import Tints
-from orvik.core.labels.wish import AGAIN, CODE, FIGURE, NAME, LabelKey, Wish, halves_of
-from orvik.core.labels.wishes import Written, wishes_of
 from orvik.core.symbols.portrayal.ink_keys import key_of
 
 # The layers of a portrayal that labels keep clear of.
@@ -54,8 +54,8 @@ class Labelling:
     """
 
     labels: tuple[Label, ...]
-    without_room: tuple[Wish, ...]
-    hidden: tuple[Wish, ...]
+    without_room: tuple[LabelRequest, ...]
+    hidden: tuple[LabelRequest, ...]
     layers: Mapping[str, Group]
 
 
@@ -65,7 +65,7 @@ class Placement:
 
     Attributes
     ----------
-    wishes, pages
+    requests, pages
         Labels that are to be seen, and what each speaks of, in millimetres on the page.
     chosen
         Where each stands that has found a place, by its number.
@@ -73,15 +73,15 @@ class Placement:
         Labels that a hand has hidden.
     """
 
-    wishes: list[Wish]
+    requests: list[LabelRequest]
     pages: Objects
     chosen: dict[int, LabelPlace]
-    hidden: tuple[Wish, ...]
+    hidden: tuple[LabelRequest, ...]
 
     @property
-    def without_room(self) -> tuple[Wish, ...]:
-        """Labels for which there is no place; a code that is repeated is no loss."""
-        return tuple(w for i, w in enumerate(self.wishes) if i not in self.chosen and w.priority != AGAIN)
+    def without_room(self) -> tuple[LabelRequest, ...]:
+        """Labels for which there is no place; a code that is repeated is not a loss."""
+        return tuple(w for i, w in enumerate(self.requests) if i not in self.chosen and w.priority != AGAIN)
 
 
 def to_sheet(written: Written, scale: float) -> Affine:
@@ -98,7 +98,7 @@ def labelled(
     to_page: Affine | None = None,
     moves: Mapping[LabelKey, LabelMove] | None = None,
     within: shapely.Polygon | None = None,
-    tint_strength: float = 1.0,
+    tint_opacity: float = 1.0,
     tables: frozenset[Table] = frozenset(TABLES),
     over: Sequence[Item] = (),
 ) -> Labelling:
@@ -108,15 +108,15 @@ def labelled(
     ----------
     layers, scale, to_page, moves, within, tables, over
         As ``placed`` has them.
-    tint_strength
+    tint_opacity
         How strongly the tints of units are printed, 0 to 1, which halos take.
     """
     m = to_page or to_sheet(written, scale)
     found = placed(features, layers, written, scale, m, moves, within, tables, over)
-    tints = Tints.of(features, written, m, tint_strength)
+    tints = Tints.of(features, written, m, tint_opacity)
     labels = _labels(found, scale, tints, inverse(m))
     without = found.without_room
-    by_key = {w.key: page for w, page in zip(found.wishes, found.pages, strict=True)}
+    by_key = {w.key: page for w, page in zip(found.requests, found.pages, strict=True)}
     return Labelling(labels, without, found.hidden, label_layers(labels, without, by_key, m, scale, tints))
 
 
@@ -152,36 +152,40 @@ def placed(
     """
     m = to_page or to_sheet(written, scale)
     speaking = {table: columns for table, columns in features.items() if table in tables}
-    wanted = wishes_of(speaking, written, 1000 * written.crs.metres_per_unit / scale)
+    wanted = label_requests_of(speaking, written, 1000 * written.crs.metres_per_unit / scale)
     grounds = _on_page(wanted, m, within)
     moves = moves or {}
-    all_of = _repeated([(wish, page) for wish, page in zip(wanted, grounds, strict=True) if page is not None], moves)
+    all_of = _repeated(
+        [(request, page) for request, page in zip(wanted, grounds, strict=True) if page is not None], moves
+    )
     unseen = {key for key, move in moves.items() if move.hidden}
-    hidden = tuple(wish for wish, _ in all_of if wish.key in unseen)
-    wishes = [wish for wish, _ in all_of if wish.key not in unseen]
-    pages = np.empty(len(wishes), dtype=object)
-    pages[:] = [page for wish, page in all_of if wish.key not in unseen]
-    candidates = _candidates(wishes, pages)
+    hidden = tuple(request for request, _ in all_of if request.key in unseen)
+    requests = [request for request, _ in all_of if request.key not in unseen]
+    pages = np.empty(len(requests), dtype=object)
+    pages[:] = [page for request, page in all_of if request.key not in unseen]
+    candidates = _candidates(requests, pages)
     ink = [item for name in KEPT_CLEAR if name in layers for item in moved(layers[name].items, m)]
     obstacles = Obstacles.of([*ink, *over], _faults(features), scale)
-    own = np.array([key_of(w.key.table, w.key.id) if w.placing == "along" else -1 for w in wishes], dtype=np.int64)
-    held = _held(wishes, pages, moves, m, within)
-    chosen = place(wishes, candidates, obstacles, own, held, within)
-    coded = [i for i in firsts(wishes).values() if wishes[i].placing == "inside"]
+    own = np.array([key_of(w.key.table, w.key.id) if w.placing == "along" else -1 for w in requests], dtype=np.int64)
+    held = _held(requests, pages, moves, m, within)
+    chosen = place(requests, candidates, obstacles, own, held, within)
+    coded = [i for i in firsts(requests).values() if requests[i].placing == "inside"]
     for apart in CLOSE:
         # Before a code is said to have no room, its area is looked through closely.
         lost = np.array([i for i in coded if i not in chosen], dtype=np.int64)
         if len(lost):
-            closely = inside(_simplified(pages[lost]), lost, halves_of(wishes)[lost], apart)
-            chosen |= place(wishes, closely, obstacles, own, list(chosen.items()), within)
-    turned = {i: _turned_by_hand(found, moves.get(wishes[i].key)) for i, found in chosen.items()}
-    return Placement(wishes, pages, turned, hidden)
+            closely = inside(_simplified(pages[lost]), lost, halves_of(requests)[lost], apart)
+            chosen |= place(requests, closely, obstacles, own, list(chosen.items()), within)
+    turned = {i: _turned_by_hand(found, moves.get(requests[i].key)) for i, found in chosen.items()}
+    return Placement(requests, pages, turned, hidden)
 
 
-def _on_page(wishes: Sequence[Wish], m: Affine, within: shapely.Polygon | None) -> list[shapely.Geometry | None]:
+def _on_page(
+    requests: Sequence[LabelRequest], m: Affine, within: shapely.Polygon | None
+) -> list[shapely.Geometry | None]:
     """What labels speak of, as it is shown on the page; None where nothing of it is."""
-    geometries = np.empty(len(wishes), dtype=object)
-    geometries[:] = [w.geometry for w in wishes]
+    geometries = np.empty(len(requests), dtype=object)
+    geometries[:] = [w.geometry for w in requests]
     pages = shapely.transform(geometries, lambda xy: apply(m, xy))
     if within is None or not len(pages):
         return list(pages.tolist())
@@ -202,36 +206,36 @@ def _largest(cut: shapely.Geometry, whole: shapely.Geometry) -> shapely.Geometry
 
 
 def _repeated(
-    shown: Sequence[tuple[Wish, shapely.Geometry]], moves: Mapping[LabelKey, LabelMove]
-) -> list[tuple[Wish, shapely.Geometry]]:
+    shown: Sequence[tuple[LabelRequest, shapely.Geometry]], moves: Mapping[LabelKey, LabelMove]
+) -> list[tuple[LabelRequest, shapely.Geometry]]:
     """Labels, with those that long areas have again, and those again that a hand has put somewhere."""
     out = list(shown)
-    for wish, page in shown:
-        if not wish.repeats:
+    for request, page in shown:
+        if not request.repeats:
             continue
         w, s, e, n = shapely.bounds(page).tolist()
         again = min(MOST_AGAIN, int(np.hypot(e - w, n - s) / AGAIN_EACH))
-        numbers = set(range(1, again + 1)) | {k.number for k in moves if k[:2] == wish.key[:2] and k.number}
-        out += [(wish.again(number), page) for number in sorted(numbers)]
+        numbers = set(range(1, again + 1)) | {k.number for k in moves if k[:2] == request.key[:2] and k.number}
+        out += [(request.again(number), page) for number in sorted(numbers)]
     return out
 
 
-def _candidates(wishes: Sequence[Wish], pages: Objects) -> Candidates:
-    halves = halves_of(wishes)
+def _candidates(requests: Sequence[LabelRequest], pages: Objects) -> Candidates:
+    halves = halves_of(requests)
     made: list[Candidates] = []
-    areas = np.array([i for i in firsts(wishes).values() if wishes[i].placing == "inside"], dtype=np.int64)
+    areas = np.array([i for i in firsts(requests).values() if requests[i].placing == "inside"], dtype=np.int64)
     for some in np.split(areas, np.arange(AT_ONCE, len(areas), AT_ONCE)):
         if len(some):
             simple = _simplified(pages[some])
             found = inside(simple, some, halves[some])
             made += [found, outside(simple, some, halves[some], found)]
-    signs = np.array([i for i, w in enumerate(wishes) if w.placing in ("around", "over")], dtype=np.int64)
-    if len(signs):
-        places = shapely.get_coordinates(pages[signs])
-        made.append(around(places, [wishes[i] for i in signs.tolist()], signs, halves[signs]))
-    for i, wish in enumerate(wishes):
-        if wish.placing in ("along", "above"):
-            made.append(along(pages[i], wish, i))
+    symbols = np.array([i for i, w in enumerate(requests) if w.placing in ("around", "over")], dtype=np.int64)
+    if len(symbols):
+        places = shapely.get_coordinates(pages[symbols])
+        made.append(around(places, [requests[i] for i in symbols.tolist()], symbols, halves[symbols]))
+    for i, request in enumerate(requests):
+        if request.placing in ("along", "above"):
+            made.append(along(pages[i], request, i))
     return Candidates.together(made)
 
 
@@ -255,7 +259,7 @@ def _faults(features: Mapping[Table, Features]) -> Ints:
 
 
 def _held(
-    wishes: Sequence[Wish],
+    requests: Sequence[LabelRequest],
     pages: Objects,
     moves: Mapping[LabelKey, LabelMove],
     m: Affine,
@@ -263,23 +267,23 @@ def _held(
 ) -> list[tuple[int, LabelPlace]]:
     """Labels that a hand has put somewhere; that of an area which lies outside it has a leader.
 
-    One whose place is not on the shown ground is placed by itself: what it speaks of is shown there.
+    One whose place is not on the shown ground is placed automatically: what it speaks of is shown there.
     """
     out = []
-    for i, wish in enumerate(wishes):
-        move = moves.get(wish.key)
+    for i, request in enumerate(requests):
+        move = moves.get(request.key)
         if move is None or move.at is None:
             continue
-        if wish.key.table == "points":
+        if request.key.table == "points":
             middle = shapely.get_coordinates(pages[i])[0] + np.array(move.at)
         else:
             middle = apply(m, np.array([move.at]))[0]
         if within is not None and not within.contains(shapely.Point(middle)):
             continue
         leader = None
-        if wish.placing == "inside" and not pages[i].intersects(shapely.Point(middle)):
+        if request.placing == "inside" and not pages[i].intersects(shapely.Point(middle)):
             end = anchors(pages[i : i + 1])
-            leader = np.vstack([leader_starts(middle[None, :], np.array([wish.half]), end), end])
+            leader = np.vstack([leader_starts(middle[None, :], np.array([request.half]), end), end])
         at = (float(middle[0]), float(middle[1]))
         out.append((i, LabelPlace(at, move.angle or 0.0, leader, over=True, by_hand=True)))
     return out
@@ -292,42 +296,42 @@ def _turned_by_hand(found: LabelPlace, move: LabelMove | None) -> LabelPlace:
 
 
 def _labels(placement: Placement, scale: float, tints: Tints, back: Affine) -> tuple[Label, ...]:
-    wishes, pages, chosen = placement.wishes, placement.pages, placement.chosen
-    order = sorted(chosen, key=lambda i: (_STAYING[wishes[i].priority], wishes[i].key))
-    shapes = [_about(wishes[i], pages[i], chosen[i]) for i in order]
+    requests, pages, chosen = placement.requests, placement.pages, placement.chosen
+    order = sorted(chosen, key=lambda i: (_STAYING[requests[i].priority], requests[i].key))
+    shapes = [_about(requests[i], pages[i], chosen[i]) for i in order]
     factors = largest_factors(shapes, range(len(order)), COARSER)
     middles = np.array([chosen[i].middle for i in order]).reshape(-1, 2)
     below = tints.below(middles)
-    codes = [number for number, i in enumerate(order) if wishes[i].placing == "inside"]
+    codes = [number for number, i in enumerate(order) if requests[i].placing == "inside"]
     letters = boxes(
         middles[codes],
-        halves_of([wishes[order[number]] for number in codes]),
+        halves_of([requests[order[number]] for number in codes]),
         np.array([chosen[order[number]].angle for number in codes]),
     )
     under = dict(zip(codes, tints.under(letters), strict=True))
     out = []
     for number, i in enumerate(order):
-        wish, found = wishes[i], chosen[i]
+        request, found = requests[i], chosen[i]
         factor = float(factors[number])
-        if wish.placing == "inside" and found.leader is None:
-            factor = min(factor, max(1.0, room_about(pages[i], found.middle) / float(np.hypot(*wish.half))))
+        if request.placing == "inside" and found.leader is None:
+            factor = min(factor, max(1.0, room_about(pages[i], found.middle) / float(np.hypot(*request.half))))
         tint = below[number]
         # Codes stand in a clearing of the tint, on patterns too; others only where they lie over a line.
-        inside = wish.placing == "inside"
-        halo = tint if inside else (tint or PAPER) if found.over or wish.placing == "along" else None
-        colour = readable_on(tint or PAPER, dark=INK) if inside else wish.colour
+        inside = request.placing == "inside"
+        halo = tint if inside else (tint or PAPER) if found.over or request.placing == "along" else None
+        colour = readable_on(tint or PAPER, dark=INK) if inside else request.colour
         if len(under.get(number, ())) > 1:
             # Over two tints, letters of which one ground takes the halo are read on both.
             colour, halo = readable_on_all(under[number], dark=INK)
         # A hair more than the scale itself, which no rounding takes it out of.
-        out.append(hung(replace(wish, colour=colour), pages[i], found, factor * scale * 1.001, halo, back))
-    return tuple(sorted(out, key=lambda label: label.wish.key))
+        out.append(hung(replace(request, colour=colour), pages[i], found, factor * scale * 1.001, halo, back))
+    return tuple(sorted(out, key=lambda label: label.request.key))
 
 
-def _about(wish: Wish, page: shapely.Geometry, found: LabelPlace) -> tuple[Floats, Floats]:
+def _about(request: LabelRequest, page: shapely.Geometry, found: LabelPlace) -> tuple[Floats, Floats]:
     """Where a label hangs on the ground, and the box of its letters about that."""
-    at = hangs_at(wish, page, found)
-    half = np.array(wish.half)
+    at = hangs_at(request, page, found)
+    half = np.array(request.half)
     angle = np.radians(found.angle)
     reach = np.array(
         [

@@ -1,4 +1,4 @@
-"""What labels keep clear of: signs and faults always, other linework where they can."""
+"""What labels keep clear of: symbols and faults always, other linework where they can."""
 
 from __future__ import annotations
 
@@ -19,10 +19,10 @@ from orvik.core.lettering import heights
 PIECE = 12
 # What it costs to lie over a piece of linework that may be written upon.
 OVER_LINE = 4.0
-# What it costs a leader to cross a line or a sign.
+# What it costs a leader to cross a line or a symbol.
 LEADER_OVER_LINE = 0.4
-LEADER_OVER_SIGN = 6.0
-# The key of ink that is no feature's, which no label may lie on as its own.
+LEADER_OVER_SYMBOL = 6.0
+# The key of ink that is not a feature's, which no label may lie on as its own.
 NOBODY = -2
 # Of all costs the one that nothing makes up for.
 NEVER = 1e6
@@ -53,7 +53,7 @@ class Obstacles:
         Parameters
         ----------
         hard_keys
-            Of features whose lines no label may touch: faults. Signs are never touched.
+            Of features whose lines no label may touch: faults. Symbols are never touched.
         scale
             The denominator that it is printed at; what is not shown at it is in nobody's way.
         """
@@ -73,7 +73,7 @@ class Obstacles:
                 add(found, of, np.isin(of, hard_keys))
             elif isinstance(item, Marks | Ornaments) and len(item.at):
                 shown = item.largest >= scale if isinstance(item, Ornaments) else np.ones(len(item.at), dtype=bool)
-                found, place = _signs(item.stamp, item.at[shown], item.angles[shown])
+                found, place = _symbols(item.stamp, item.at[shown], item.angles[shown])
                 rows = np.flatnonzero(shown)[place]
                 of = item.keys[rows] if item.keys is not None else np.full(len(rows), NOBODY)
                 add(found, of, np.ones(len(rows), dtype=bool))
@@ -104,7 +104,7 @@ class Obstacles:
         cost = np.zeros(len(leaders))
         leader, piece = self._tree.query(leaders, predicate="intersects")
         closed = shapely.get_type_id(self.pieces[piece]) == shapely.GeometryType.POLYGON
-        np.add.at(cost, leader, np.where(closed, LEADER_OVER_SIGN, LEADER_OVER_LINE))
+        np.add.at(cost, leader, np.where(closed, LEADER_OVER_SYMBOL, LEADER_OVER_LINE))
         return cost
 
     @cached_property
@@ -160,7 +160,7 @@ def _pieces(paths: Paths) -> tuple[Objects, Ints]:
     return lines, path.astype(np.int64)
 
 
-def _signs(stamp: Stamp, at: Floats, angles: Floats) -> tuple[Objects, Ints]:
+def _symbols(stamp: Stamp, at: Floats, angles: Floats) -> tuple[Objects, Ints]:
     """The outline of a stamp at many places, piece by piece, and the place that each piece is of."""
     radians = np.radians(angles)
     cos, sin = np.cos(radians)[:, None], np.sin(radians)[:, None]

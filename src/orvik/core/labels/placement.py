@@ -13,8 +13,8 @@ from orvik.core.arrays import Flags, Floats, Ints, Objects
 from orvik.core.features.feature import Table
 from orvik.core.labels.along import letter_boxes
 from orvik.core.labels.candidates import CLEAR, Candidates, boxes, leader_starts
+from orvik.core.labels.label_request import AGAIN, LabelRequest, halves_of
 from orvik.core.labels.obstacles import NEVER, Obstacles
-from orvik.core.labels.wish import AGAIN, Wish, halves_of
 
 # Letters and leaders keep this much apart from one another, in millimetres.
 APART = 0.3
@@ -50,55 +50,55 @@ class LabelPlace:
     by_hand: bool = False
 
 
-def outlines(wishes: Sequence[Wish], candidates: Candidates, clear: float) -> Objects:
+def outlines(requests: Sequence[LabelRequest], candidates: Candidates, clear: float) -> Objects:
     """The ground that the letters of each candidate take."""
-    halves = halves_of(wishes)[candidates.owners]
+    halves = halves_of(requests)[candidates.owners]
     out = boxes(candidates.middles, halves, candidates.angles, clear)
     for row, letters in candidates.letters.items():
-        out[row] = _of_letters(wishes[int(candidates.owners[row])], letters, clear)
+        out[row] = _of_letters(requests[int(candidates.owners[row])], letters, clear)
     return out
 
 
-def _of_letters(wish: Wish, letters: Floats, clear: float) -> shapely.Geometry:
-    middles, halves, turns = letter_boxes(wish, letters)
+def _of_letters(request: LabelRequest, letters: Floats, clear: float) -> shapely.Geometry:
+    middles, halves, turns = letter_boxes(request, letters)
     return shapely.union_all(boxes(middles, halves, turns, clear))
 
 
-def firsts(wishes: Sequence[Wish]) -> dict[tuple[Table, int], int]:
+def firsts(requests: Sequence[LabelRequest]) -> dict[tuple[Table, int], int]:
     """The first label of each feature, whose candidates those that are repeated share."""
     out: dict[tuple[Table, int], int] = {}
-    for i, wish in enumerate(wishes):
-        out.setdefault((wish.key.table, wish.key.id), i)
+    for i, request in enumerate(requests):
+        out.setdefault((request.key.table, request.key.id), i)
     return out
 
 
 def place(
-    wishes: Sequence[Wish],
+    requests: Sequence[LabelRequest],
     candidates: Candidates,
     obstacles: Obstacles,
     own: Ints,
     held: Sequence[tuple[int, LabelPlace]],
     within: shapely.Polygon | None = None,
 ) -> dict[int, LabelPlace]:
-    """A place for as many of the wishes as have one.
+    """A place for as many of the requests as have one.
 
     Parameters
     ----------
     candidates
-        Their owners are numbers of wishes; repeated codes of an area share those of the first.
+        Their owners are numbers of requests; repeated codes of an area share those of the first.
     own
-        For each wish the key of the feature whose own line it may lie on; -1 for none.
+        For each request the key of the feature whose own line it may lie on; -1 for none.
     held
         Places that a hand has chosen; they stay.
     within
         The ground of the page that labels must lie on.
     """
-    chooser = _Chooser(wishes, candidates, obstacles, own, within)
+    chooser = _Chooser(requests, candidates, obstacles, own, within)
     return chooser.chosen(held)
 
 
 def _possible(
-    wishes: Sequence[Wish],
+    requests: Sequence[LabelRequest],
     candidates: Candidates,
     obstacles: Obstacles,
     own: Ints,
@@ -113,7 +113,7 @@ def _possible(
         shapely.prepare(within)
     for begin in range(0, len(candidates), AT_ONCE):
         rows = np.arange(begin, min(begin + AT_ONCE, len(candidates)))
-        clear = outlines(wishes, candidates.only(rows), CLEAR)
+        clear = outlines(requests, candidates.only(rows), CLEAR)
         cost[rows] = obstacles.costs(clear, own[candidates.owners[rows]])
         possible[rows] = cost[rows] < NEVER
         if within is not None:
@@ -124,14 +124,14 @@ def _possible(
 class _Chooser:
     def __init__(
         self,
-        wishes: Sequence[Wish],
+        requests: Sequence[LabelRequest],
         candidates: Candidates,
         obstacles: Obstacles,
         own: Ints,
         within: shapely.Polygon | None,
     ) -> None:
-        self.wishes = wishes
-        over_cost, possible = _possible(wishes, candidates, obstacles, own, within)
+        self.requests = requests
+        over_cost, possible = _possible(requests, candidates, obstacles, own, within)
         kept = np.flatnonzero(possible)
         candidates = candidates.only(kept)
         self.candidates = candidates
@@ -140,7 +140,7 @@ class _Chooser:
         self.leaders: dict[int, shapely.LineString] = {}
         # The same from where to where: x, y, x, y.
         self.leader_ends: dict[int, list[float]] = {}
-        led, halves = candidates.led, halves_of(wishes)[candidates.owners]
+        led, halves = candidates.led, halves_of(requests)[candidates.owners]
         if len(led):
             starts = leader_starts(candidates.middles[led], halves[led], candidates.ends[led])
             lines: Objects = np.asarray(shapely.linestrings(np.stack([starts, candidates.ends[led]], axis=1)))
@@ -158,16 +158,16 @@ class _Chooser:
         if len(led):
             self.boxes[led, :2] = np.minimum(np.minimum(self.boxes[led, :2], starts), candidates.ends[led])
             self.boxes[led, 2:] = np.maximum(np.maximum(self.boxes[led, 2:], starts), candidates.ends[led])
-        # The rows of each wish, the cheapest first.
+        # The rows of each request, the cheapest first.
         self.by_cost = np.lexsort((cost, candidates.owners))
-        self.first = np.searchsorted(candidates.owners[self.by_cost], np.arange(len(wishes) + 1))
-        self.base = firsts(wishes)
+        self.first = np.searchsorted(candidates.owners[self.by_cost], np.arange(len(requests) + 1))
+        self.base = firsts(requests)
         self.of_area: dict[int, list[int]] = defaultdict(list)
-        for i, wish in enumerate(wishes):
-            if wish.key.table == "areas":
-                self.of_area[wish.key.id].append(i)
+        for i, request in enumerate(requests):
+            if request.key.table == "areas":
+                self.of_area[request.key.id].append(i)
         self.grid: dict[tuple[int, int], set[int]] = defaultdict(set)
-        # What stands: by wish, its candidate, or -1 for one that is held.
+        # What stands: by request, its candidate, or -1 for one that is held.
         self.taken: dict[int, int] = {}
         self.taken_boxes: dict[int, tuple[float, ...]] = {}
         self.held: dict[int, tuple[shapely.Geometry, shapely.Geometry | None]] = {}
@@ -188,33 +188,33 @@ class _Chooser:
             candidates, own = self.candidates, slice(row, row + 1)
             letters = candidates.letters.get(row)
             if letters is not None:
-                shape = _of_letters(self.wishes[int(candidates.owners[row])], letters, APART / 2)
+                shape = _of_letters(self.requests[int(candidates.owners[row])], letters, APART / 2)
             else:
                 shape = boxes(candidates.middles[own], self.halves[own], candidates.angles[own], APART / 2)[0]
             self.outlines[row] = shape
         return self.outlines[row]
 
     def chosen(self, held: Sequence[tuple[int, LabelPlace]]) -> dict[int, LabelPlace]:
-        """Where each wish stands that found a place."""
+        """Where each request stands that found a place."""
         out: dict[int, LabelPlace] = dict(held)
         if held:
             middles = np.array([standing.middle for _, standing in held])
             angles = np.array([standing.angle for _, standing in held])
-            shapes = boxes(middles, halves_of([self.wishes[i] for i, _ in held]), angles, APART / 2)
+            shapes = boxes(middles, halves_of([self.requests[i] for i, _ in held]), angles, APART / 2)
             for (i, standing), shape, box in zip(held, shapes.tolist(), shapely.bounds(shapes).tolist(), strict=True):
                 leader = shapely.LineString(standing.leader) if standing.leader is not None else None
                 self.held[i] = (shape, leader)
                 self._put(i, -1, tuple(box) if leader is None else _bounds(shapely.union(shape, leader)))
-        waiting = [i for i in range(len(self.wishes)) if i not in out]
-        waiting.sort(key=lambda i: (self.wishes[i].priority, len(self._choices(i)), self.wishes[i].key))
+        waiting = [i for i in range(len(self.requests)) if i not in out]
+        waiting.sort(key=lambda i: (self.requests[i].priority, len(self._choices(i)), self.requests[i].key))
         for i in waiting:
             self._place(i)
         return out | {i: self._standing(row) for i, row in sorted(self.taken.items()) if row >= 0}
 
     def _choices(self, i: int) -> list[int]:
-        """Candidates of a wish, the cheapest first."""
-        wish = self.wishes[i]
-        owner = self.base[wish.key.table, wish.key.id] if wish.priority == AGAIN else i
+        """Candidates of a request, the cheapest first."""
+        request = self.requests[i]
+        owner = self.base[request.key.table, request.key.id] if request.priority == AGAIN else i
         rows: list[int] = self.by_cost[self.first[owner] : self.first[owner + 1]].tolist()
         return rows
 
@@ -237,7 +237,7 @@ class _Chooser:
     def _gives_way(self, other: int, row: int, wanting: int) -> bool:
         """Move a label elsewhere, so that a place is free for another one; False where it has nowhere else."""
         was = self.taken[other]
-        if was < 0 or self.wishes[other].priority == self.wishes[wanting].priority == AGAIN:
+        if was < 0 or self.requests[other].priority == self.requests[wanting].priority == AGAIN:
             return False
         self._remove(other)
         for choice in self._choices(other):
@@ -250,7 +250,7 @@ class _Chooser:
         return False
 
     def _far_from_siblings(self, i: int, row: int) -> bool:
-        key = self.wishes[i].key
+        key = self.requests[i].key
         if key.table != "areas":
             return True
         x, y = self.candidates.middles[row]

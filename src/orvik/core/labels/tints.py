@@ -15,7 +15,7 @@ from orvik.core.features.feature import Features, Table
 from orvik.core.features.kind import UNIT_AREA
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ink.primitives import PAPER, Affine, apply
-from orvik.core.labels.wishes import Written
+from orvik.core.labels.label_requests import Written
 from orvik.core.symbols.portrayal.area_ink import NO_UNIT
 
 # A smaller share of its letters' ground than this is nothing that a label stands on.
@@ -30,14 +30,14 @@ class Tints:
     colours: list[str]
 
     @staticmethod
-    def of(features: Mapping[Table, Features], written: Written, m: Affine, strength: float) -> Tints:
+    def of(features: Mapping[Table, Features], written: Written, m: Affine, opacity: float) -> Tints:
         if "areas" not in features:
             return Tints(shapely.STRtree([]), [])
         areas = features["areas"]
         rows = [i for i, kind in enumerate(areas.columns["kind"]) if kind == UNIT_AREA]
         units = [written.units.get(str(areas.columns["map_unit"][i])) for i in rows]
         pages = shapely.transform(areas.geometries[rows], lambda xy: apply(m, xy))
-        return Tints(shapely.STRtree(pages), [_tint(unit, strength) for unit in units])
+        return Tints(shapely.STRtree(pages), [_tint(unit, opacity) for unit in units])
 
     def below(self, middles: Floats) -> list[str | None]:
         """The tint of the first area at each place; None where there is none."""
@@ -69,5 +69,5 @@ class Tints:
         return out
 
 
-def _tint(unit: MapUnit | None, strength: float) -> str:
-    return mixed(unit.colour if unit is not None else NO_UNIT, PAPER, strength)
+def _tint(unit: MapUnit | None, opacity: float) -> str:
+    return mixed(unit.colour if unit is not None else NO_UNIT, PAPER, opacity)

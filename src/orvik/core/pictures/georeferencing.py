@@ -229,7 +229,7 @@ def mapped(points: Sequence[ControlPoint], kind: str) -> Mapping:
 
 def _mapped(points: Sequence[ControlPoint], kind: str) -> Mapping:
     if kind not in KINDS:
-        raise FitRefused(f"“{kind}” is no kind of fit; choose {', '.join(KINDS)}.")
+        raise FitRefused(f"“{kind}” is not a kind of fit; choose {', '.join(KINDS)}.")
     least = LEAST[kind]
     if len(points) < least:
         missing = least - len(points)

@@ -1,4 +1,4 @@
-"""The sign of a reference layer: its lines or the outline of its areas, their fill, and whether it is explained."""
+"""The symbol of a reference layer: its lines or the outline of its areas, their fill, and whether it is explained."""
 
 from __future__ import annotations
 
@@ -9,10 +9,10 @@ import numpy as np
 
 from orvik.core.colour.hex import is_colour, mixed
 from orvik.core.errors import FileRefused
-from orvik.core.features.own_kind import DASHES
+from orvik.core.features.custom_kind import DASHES
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import PAPER, Fill, LineStyle, Stamp
-from orvik.core.symbols.symbol import Sign
+from orvik.core.symbols.symbol import Symbol
 
 # Of a reference layer that has no colour of its own yet.
 REFERENCE_COLOUR = "#7A3E9D"
@@ -31,7 +31,7 @@ class ReferenceLook:
         Of lines and outlines in millimetres; the dash is one of ``DASHES``.
     outlined
         Whether areas have an outline.
-    fill, fill_strength
+    fill, fill_opacity
         Of areas, and how strongly it is laid over white, 0 to 1; empty for none.
     explained
         Whether it has a row in the explanation.
@@ -42,18 +42,18 @@ class ReferenceLook:
     dash: str = "solid"
     outlined: bool = True
     fill: str = ""
-    fill_strength: float = 0.5
+    fill_opacity: float = 0.5
     explained: bool = False
 
     def __post_init__(self) -> None:
         for colour in (self.colour, self.fill):
             if colour and not is_colour(colour):
-                raise FileRefused(f"“{str(colour)[:20]}” is not a colour; give six figures such as {REFERENCE_COLOUR}.")
+                raise FileRefused(f"“{str(colour)[:20]}” is not a colour; type six digits such as {REFERENCE_COLOUR}.")
         if not 0.05 <= self.width <= 5:
             raise FileRefused(f"A line is 0.05 to 5 mm wide on the sheet, not {self.width:g}.")
         if self.dash not in DASHES:
             raise FileRefused(f"A line is {', '.join(DASHES)}.")
-        if not 0 <= self.fill_strength <= 1:
+        if not 0 <= self.fill_opacity <= 1:
             raise FileRefused("A fill is 0 to 100 % strong.")
 
     @property
@@ -64,7 +64,7 @@ class ReferenceLook:
     @property
     def tint(self) -> str:
         """What fills its areas; empty for nothing."""
-        return mixed(self.fill, PAPER, self.fill_strength) if self.fill else ""
+        return mixed(self.fill, PAPER, self.fill_opacity) if self.fill else ""
 
     @property
     def dot(self) -> Stamp:
@@ -73,7 +73,7 @@ class ReferenceLook:
         ring = REFERENCE_DOT * np.column_stack([np.cos(turn), np.sin(turn)])
         return Stamp("dot", (Fill(self.colour, Paths(ring, np.array([0, len(ring)])), np.array([0, 1])),))
 
-    def sign(self, name: str, shape: str) -> Sign:
+    def symbol(self, name: str, shape: str) -> Symbol:
         """Its row in the explanation.
 
         Parameters
@@ -83,10 +83,10 @@ class ReferenceLook:
         """
         if shape == "areas":
             strokes = (self.style,) if self.outlined else ()
-            return Sign(f"reference-{name}", "areas", "reference", name, tint=self.tint, strokes=strokes)
+            return Symbol(f"reference-{name}", "areas", "reference", name, tint=self.tint, strokes=strokes)
         if shape == "points":
-            return Sign(f"reference-{name}", "points", "reference", name, stamp=self.dot)
-        return Sign(f"reference-{name}", "lines", "reference", name, strokes=(self.style,))
+            return Symbol(f"reference-{name}", "points", "reference", name, stamp=self.dot)
+        return Symbol(f"reference-{name}", "lines", "reference", name, strokes=(self.style,))
 
     @property
     def text(self) -> str:

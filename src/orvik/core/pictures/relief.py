@@ -63,7 +63,7 @@ class ReliefStyle:
 
     def __post_init__(self) -> None:
         if self.ramp and self.ramp not in RAMPS:
-            raise ReliefRefused(f"“{self.ramp}” is no tint; choose {', '.join(RAMPS)}, or none.")
+            raise ReliefRefused(f"“{self.ramp}” is not a tint; choose {', '.join(RAMPS)}, or none.")
         if not 0 <= self.azimuth <= 360:
             raise ReliefRefused("The light comes from a direction between 0 and 360 degrees.")
         if not 1 <= self.altitude <= 90:
@@ -81,7 +81,7 @@ class ReliefStyle:
 
     @staticmethod
     def of_json(text: str) -> ReliefStyle:
-        """From the project file; raises ReliefRefused for what is no style."""
+        """From the project file; raises ReliefRefused for what is not a style."""
         try:
             values: dict[str, Any] = json.loads(text) if text else {}
             return ReliefStyle(**values)

@@ -12,7 +12,7 @@ class Source:
     Attributes
     ----------
     kind
-        ``underlay``, ``service``, ``reference``, or ``file`` for one that features were brought in from.
+        ``underlay``, ``service``, ``reference``, or ``file`` for one that features were imported from.
     file
         The name of the copy beside the project, or the address of a service.
     crs

@@ -1,1 +1,1 @@
-"""The sign book: which sign a feature takes, and its portrayal as ink."""
+"""The symbol book: which symbol a feature takes, and its portrayal as ink."""

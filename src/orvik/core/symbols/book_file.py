@@ -1,4 +1,4 @@
-"""Sign books as files: signs, patterns and pens in our own form, in TOML."""
+"""Symbol books as files: symbols, patterns and pens in our own form, in TOML."""
 
 from __future__ import annotations
 
@@ -9,14 +9,14 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
-from orvik.core.errors import SignMissing, SignRefused
+from orvik.core.errors import SymbolMissing, SymbolRefused
 from orvik.core.features.feature import CERTAINTIES, Table
 from orvik.core.ink.primitives import INK, LineStyle
 from orvik.core.symbols.pen import Pen
 from orvik.core.symbols.piece import Piece
 from orvik.core.symbols.style_row import caption_of, style_of
-from orvik.core.symbols.symbol import Ornament, PatternSign, Sign, in_colour, mirrored, stamp_of
-from orvik.core.symbols.symbol_book import SignBook
+from orvik.core.symbols.symbol import Ornament, PatternSymbol, Symbol, in_colour, mirrored, stamp_of
+from orvik.core.symbols.symbol_book import SymbolBook
 
 VERSION = 1
 STANDARD = Path(__file__).with_name("book")
@@ -27,25 +27,25 @@ CERTAINTY_WORDS = {
     "inferred": "Not seen: drawn from what lies on both sides.",
     "concealed": "Below a younger cover.",
 }
-# What the sign of a reading that was estimated says besides.
+# What the symbol of a reading that was estimated says besides.
 ESTIMATED = "Estimated: the line of the strike is broken."
 
 
 @lru_cache(maxsize=1)
-def standard() -> SignBook:
-    """The sign book that ships with Orvik."""
+def standard() -> SymbolBook:
+    """The symbol book that ships with Orvik."""
     return read_book([path.read_text(encoding="utf-8") for path in sorted(STANDARD.glob("*.toml"))])
 
 
-def read_book(texts: Iterable[str]) -> SignBook:
-    """A sign book from the texts of its files.
+def read_book(texts: Iterable[str]) -> SymbolBook:
+    """A symbol book from the texts of its files.
 
     Raises
     ------
-    SignRefused
-        A text is no sign book of this version, or a sign cannot be as it is given, or two have one id or number.
-    SignMissing
-        A pen names a sign that the files do not hold.
+    SymbolRefused
+        A text is not a symbol book of this version, or a symbol cannot be as it is given, or two have one id or number.
+    SymbolMissing
+        A pen names a symbol that the files do not hold.
     """
     made = _Maker()
     for text in texts:
@@ -53,9 +53,9 @@ def read_book(texts: Iterable[str]) -> SignBook:
         try:
             made.add(data)
         except KeyError as error:
-            raise SignRefused(f"A row of this sign book lacks {error}.") from error
+            raise SymbolRefused(f"A row of this symbol book lacks {error}.") from error
         except (TypeError, ValueError, IndexError, AttributeError) as error:
-            raise SignRefused(f"This sign book is not of our form: {error}.") from error
+            raise SymbolRefused(f"This symbol book is not of our form: {error}.") from error
     return made.book()
 
 
@@ -63,14 +63,14 @@ def _parsed(text: str) -> dict[str, Any]:
     try:
         data = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
-        raise SignRefused(f"This is no sign book that can be read: {error}.") from error
+        raise SymbolRefused(f"This is not a symbol book that can be read: {error}.") from error
     version = data.get("version")
     if version != VERSION:
-        raise SignRefused(
-            f"This sign book is of version {version}, and only version {VERSION} can be read; take one given out by "
+        raise SymbolRefused(
+            f"This symbol book is of version {version}, and only version {VERSION} can be read; choose one exported by "
             "this Orvik."
             if version is not None
-            else "This is no sign book: it does not say its version."
+            else "This is not a symbol book: it does not say its version."
         )
     return data
 
@@ -81,10 +81,10 @@ class _Maker:
     def __init__(self) -> None:
         self.name = ""
         self.looks: dict[str, Mapping[str, Sequence[LineStyle]]] = {}
-        self.symbols: dict[str, tuple[Piece, ...]] = {}
+        self.stamps: dict[str, tuple[Piece, ...]] = {}
         self.families: list[str] = []
-        self.signs: list[Sign] = []
-        self.patterns: dict[str, PatternSign] = {}
+        self.symbols: list[Symbol] = []
+        self.patterns: dict[str, PatternSymbol] = {}
         self.pen_rows: list[Mapping[str, Any]] = []
 
     def add(self, data: Mapping[str, Any]) -> None:
@@ -95,37 +95,39 @@ class _Maker:
         for name, look in data.get("look", {}).items():
             self.looks[name] = {certainty: _styles(rows) for certainty, rows in look.items()}
         for name, rows in data.get("stamp", {}).items():
-            self.symbols[name] = tuple(Piece.of(row) for row in rows)
+            self.stamps[name] = tuple(Piece.of(row) for row in rows)
         for row in data.get("pattern", ()):
             pattern = _pattern(row)
             if pattern.id in self.patterns:
-                raise SignRefused(f"Two patterns are called {pattern.id}; give each its own name.")
+                raise SymbolRefused(f"Two patterns are called {pattern.id}; give each its own name.")
             self.patterns[pattern.id] = pattern
         for row in data.get("line", ()):
-            self.signs += self._lines(row, family)
+            self.symbols += self._lines(row, family)
         for row in data.get("point", ()):
-            self.signs += self._points(row, family)
+            self.symbols += self._points(row, family)
         for row in data.get("area", ()):
-            self.signs.append(self._area(row, family))
+            self.symbols.append(self._area(row, family))
         self.pen_rows += data.get("pen", ())
 
-    def book(self) -> SignBook:
+    def book(self) -> SymbolBook:
         for what in ("id", "number"):
-            seen: dict[str, Sign] = {}
-            for sign in self.signs:
-                value = getattr(sign, what)
+            seen: dict[str, Symbol] = {}
+            for symbol in self.symbols:
+                value = getattr(symbol, what)
                 if value and value in seen:
-                    raise SignRefused(f"“{seen[value].title}” and “{sign.title}” have one {what}, {value}; change one.")
-                seen[value] = sign
-        book = SignBook(self.name, tuple(self.signs), self.patterns, (), tuple(self.families))
+                    raise SymbolRefused(
+                        f"“{seen[value].title}” and “{symbol.title}” have one {what}, {value}; change one."
+                    )
+                seen[value] = symbol
+        book = SymbolBook(self.name, tuple(self.symbols), self.patterns, (), tuple(self.families))
         pens = tuple(_pen(row, book) for row in self.pen_rows)
-        return SignBook(self.name, book.signs, book.patterns, pens, book.families)
+        return SymbolBook(self.name, book.symbols, book.patterns, pens, book.families)
 
-    def _lines(self, row: Mapping[str, Any], family: str) -> list[Sign]:
+    def _lines(self, row: Mapping[str, Any], family: str) -> list[Symbol]:
         kind, title = _text(row, "kind"), _text(row, "title")
         look = self.looks.get(row["look"])
         if look is None:
-            raise SignRefused(f"“{title}” takes the look “{row['look']}”, which the sign book does not hold.")
+            raise SymbolRefused(f"“{title}” takes the look “{row['look']}”, which the symbol book does not hold.")
         certainties = row.get("certainties", ["certain"])
         out = []
         # One for all certainties, so that a row of ornaments goes on where only the certainty changes.
@@ -133,12 +135,12 @@ class _Maker:
         ornaments = self._ornaments(row, colour or look["certain"][-1].colour)
         for certainty in certainties:
             if certainty not in CERTAINTIES or certainty not in look:
-                raise SignRefused(f"“{title}” has no look for “{certainty}”.")
+                raise SymbolRefused(f"“{title}” has no look for “{certainty}”.")
             styles = tuple(_coloured(style, colour) for style in look[certainty])
             named = row.get("titles", {}).get(certainty)
             meaning = row.get("meaning", "") if certainty == "certain" else ""
             out.append(
-                Sign(
+                Symbol(
                     f"{kind}-{certainty}",
                     "lines",
                     kind,
@@ -170,38 +172,38 @@ class _Maker:
 
     def _pieces(self, row: Mapping[str, Any]) -> tuple[Piece, ...]:
         pieces: tuple[Piece, ...] = ()
-        for name in row.get("symbols", ()):
-            if name not in self.symbols:
-                raise SignRefused(f"“{name}” is a stamp that the sign book does not hold.")
-            pieces += self.symbols[name]
+        for name in row.get("stamps", ()):
+            if name not in self.stamps:
+                raise SymbolRefused(f"“{name}” is a figure that the symbol book does not hold.")
+            pieces += self.stamps[name]
         pieces += tuple(Piece.of(piece) for piece in row.get("pieces", ()))
         if not pieces:
-            raise SignRefused(f"“{row.get('title', row.get('place', ''))}” has no piece; draw one.")
+            raise SymbolRefused(f"“{row.get('title', row.get('place', ''))}” has no piece; draw one.")
         return pieces
 
-    def _points(self, row: Mapping[str, Any], family: str) -> list[Sign]:
-        """The sign of a row, and that of an approximate reading where it has one."""
-        sign = self._point(row, family)
+    def _points(self, row: Mapping[str, Any], family: str) -> list[Symbol]:
+        """The symbol of a row, and that of an approximate reading where it has one."""
+        symbol = self._point(row, family)
         if "approximate" not in row:
-            return [sign]
-        broken = {**row, "symbols": row["approximate"], "pieces": ()}
+            return [symbol]
+        broken = {**row, "stamps": row["approximate"], "pieces": ()}
         estimated = replace(
-            sign,
-            id=f"{sign.id}-approximate",
-            title=f"{sign.title}, approximate",
-            meaning=f"{sign.meaning} {ESTIMATED}",
+            symbol,
+            id=f"{symbol.id}-approximate",
+            title=f"{symbol.title}, approximate",
+            meaning=f"{symbol.meaning} {ESTIMATED}",
             certainty="approximate",
             number="",
             basis="ours",
             stamp=stamp_of(row["title"], self._pieces(broken)),
         )
-        return [sign, estimated]
+        return [symbol, estimated]
 
-    def _point(self, row: Mapping[str, Any], family: str) -> Sign:
+    def _point(self, row: Mapping[str, Any], family: str) -> Symbol:
         dips = row.get("inclination")
         name = row.get("variant", "")
         kind, title = _text(row, "kind"), _text(row, "title")
-        return Sign(
+        return Symbol(
             f"{kind}-{name}" if name else kind,
             "points",
             kind,
@@ -220,12 +222,12 @@ class _Maker:
             aid=row.get("aid", False),
         )
 
-    def _area(self, row: Mapping[str, Any], family: str) -> Sign:
+    def _area(self, row: Mapping[str, Any], family: str) -> Symbol:
         pattern = row.get("pattern", "")
         if pattern and pattern not in self.patterns:
-            raise SignRefused(f"“{row['title']}” takes the pattern “{pattern}”, which the sign book does not hold.")
+            raise SymbolRefused(f"“{row['title']}” takes the pattern “{pattern}”, which the symbol book does not hold.")
         look = self.looks[row["look"]]["certain"] if "look" in row else ()
-        return Sign(
+        return Symbol(
             _text(row, "kind"),
             "areas",
             row["kind"],
@@ -244,7 +246,7 @@ class _Maker:
 def _text(row: Mapping[str, Any], name: str) -> str:
     value = row[name]
     if not isinstance(value, str) or not value.strip():
-        raise SignRefused(f"The {name} of a sign is no text: {str(value)[:20]}.")
+        raise SymbolRefused(f"The {name} of a symbol is not a text: {str(value)[:20]}.")
     return value
 
 
@@ -256,14 +258,14 @@ def _coloured(style: LineStyle, colour: str | None) -> LineStyle:
     return style if colour is None else LineStyle(style.width, colour, style.dash, style.cap, style.join, style.offset)
 
 
-def _pattern(row: Mapping[str, Any]) -> PatternSign:
+def _pattern(row: Mapping[str, Any]) -> PatternSymbol:
     width, height = (float(value) for value in row["tile"])
     if not (1.0 <= width <= 50.0 and 1.0 <= height <= 50.0):
-        raise SignRefused(f"The tile of “{row['title']}” is {width:g} by {height:g} mm; it may be 1 to 50 mm wide.")
+        raise SymbolRefused(f"The tile of “{row['title']}” is {width:g} by {height:g} mm; it may be 1 to 50 mm wide.")
     pieces = tuple(Piece.of(piece) for piece in row.get("pieces", ()))
     if not pieces:
-        raise SignRefused(f"The pattern “{row['title']}” has no piece; draw one.")
-    return PatternSign(
+        raise SymbolRefused(f"The pattern “{row['title']}” has no piece; draw one.")
+    return PatternSymbol(
         row["id"],
         row["title"],
         width,
@@ -274,17 +276,17 @@ def _pattern(row: Mapping[str, Any]) -> PatternSign:
     )
 
 
-def _pen(row: Mapping[str, Any], book: SignBook) -> Pen:
+def _pen(row: Mapping[str, Any], book: SymbolBook) -> Pen:
     kind, certainty = row["kind"], row["certainty"]
     table = book.table_of(kind)
     if table is None:
-        raise SignMissing(f"The pen {row['key']} draws {kind}-{certainty}, which has no sign in the book.")
+        raise SymbolMissing(f"The pen {row['key']} draws {kind}-{certainty}, which has no symbol in the book.")
     return pen_of(book, table, kind, certainty, row["key"])
 
 
-def pen_of(book: SignBook, table: Table, kind: str, certainty: str, key: str) -> Pen:
-    """A pen that draws a kind, called as its sign is."""
+def pen_of(book: SymbolBook, table: Table, kind: str, certainty: str, key: str) -> Pen:
+    """A pen that draws a kind, called as its symbol is."""
     # A pen for attitudes is called as what it mostly logs.
-    sign = book.sign(table, kind, certainty, 45.0)
+    symbol = book.symbol(table, kind, certainty, 45.0)
     group = {"lines": "Lines", "points": "Points", "areas": "Areas"}[table]
-    return Pen(key, group, table, kind, certainty, sign.title, sign.meaning)
+    return Pen(key, group, table, kind, certainty, symbol.title, symbol.meaning)

@@ -1,26 +1,26 @@
-"""The signs and pens of the kinds that a project has made for itself."""
+"""The symbols and pens of the kinds that a project has made for itself."""
 
 from __future__ import annotations
 
 from dataclasses import replace
 
-from orvik.core.features.own_kind import DASHES, OwnKind
+from orvik.core.features.custom_kind import DASHES, CustomKind
 from orvik.core.ink.primitives import INK, LineStyle
 from orvik.core.symbols.pen import Pen
 from orvik.core.symbols.piece import Piece
-from orvik.core.symbols.symbol import Sign, stamp_of
-from orvik.core.symbols.symbol_book import SignBook
+from orvik.core.symbols.symbol import Symbol, stamp_of
+from orvik.core.symbols.symbol_book import SymbolBook
 
-FAMILY = "Own kinds"
+FAMILY = "Custom kinds"
 MEANING = "A kind of this project."
-# The keys that take the pens of own kinds, as far as areas leave them.
+# The keys that take the pens of custom kinds, as far as areas leave them.
 OWN_KEYS = tuple(f"Alt+{figure}" for figure in range(2, 10))
 
 
-def with_own(book: SignBook, kinds: list[OwnKind]) -> SignBook:
-    """A sign book with the kinds of a project beside its own."""
+def with_custom(book: SymbolBook, kinds: list[CustomKind]) -> SymbolBook:
+    """A symbol book with the kinds of a project beside its own."""
     names = {kind.name for kind in kinds}
-    signs = [sign for kind in kinds for sign in own_signs(kind)]
+    symbols = [symbol for kind in kinds for symbol in custom_symbols(kind)]
     taken = {pen.key for pen in book.pens}
     free = [*(key for key in OWN_KEYS if key not in taken), *[""] * len(kinds)]
     pens = [
@@ -30,18 +30,18 @@ def with_own(book: SignBook, kinds: list[OwnKind]) -> SignBook:
     return replace(
         book,
         # A kind of the project's own comes before one that another program has made of the same name.
-        signs=(*(sign for sign in book.signs if sign.kind not in names), *signs),
+        symbols=(*(symbol for symbol in book.symbols if symbol.kind not in names), *symbols),
         pens=(*book.pens, *pens),
         families=(*book.families, FAMILY) if kinds else book.families,
-        own_kinds={kind.name: kind for kind in kinds},
+        custom_kinds={kind.name: kind for kind in kinds},
     )
 
 
-def own_signs(kind: OwnKind) -> list[Sign]:
-    """One for each value of the list that the sign depends on."""
+def custom_symbols(kind: CustomKind) -> list[Symbol]:
+    """One for each value of the list that the symbol depends on."""
     out = []
     for variant, label, colour in kind.variants():
-        plain = Sign(f"own-{kind.name}-{variant}", kind.table, kind.name, label, MEANING, FAMILY, variant)
+        plain = Symbol(f"own-{kind.name}-{variant}", kind.table, kind.name, label, MEANING, FAMILY, variant)
         if kind.table == "lines":
             plain = replace(plain, strokes=(LineStyle(kind.width, colour, DASHES[kind.dash]),))
         elif kind.table == "points":
@@ -53,7 +53,7 @@ def own_signs(kind: OwnKind) -> list[Sign]:
 
 
 def _shape(shape: str, colour: str) -> tuple[Piece, ...]:
-    """A point's sign, 2 mm across, with a dark edge so that it stands out on every tint."""
+    """A point's symbol, 2 mm across, with a dark edge so that it stands out on every tint."""
     if shape == "cross":
         return tuple(Piece("line", ((-0.9, y), (0.9, -y)), width=0.4, outline=colour, cap="butt") for y in (-0.9, 0.9))
     if shape == "circle":

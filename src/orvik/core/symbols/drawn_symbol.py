@@ -1,4 +1,4 @@
-"""Signs that a project has drawn for itself: a look for points, for lines or for areas, and who wears it."""
+"""Symbols that a project has drawn for itself: a look for points, for lines or for areas, and who wears it."""
 
 from __future__ import annotations
 
@@ -8,12 +8,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import MISSING, dataclass, fields, replace
 from typing import Any, Literal, get_args
 
-from orvik.core.errors import SignRefused
+from orvik.core.errors import SymbolRefused
 from orvik.core.ink.primitives import INK, LineStyle, Stamp, Stroke
 from orvik.core.symbols.piece import Piece
 from orvik.core.symbols.style_row import caption_of, caption_row, style_of, style_row
-from orvik.core.symbols.symbol import Caption, Ornament, PatternSign, Place, Sign, leans, mirrored, stamp_of
-from orvik.core.symbols.symbol_book import SignBook
+from orvik.core.symbols.symbol import Caption, Ornament, PatternSymbol, Place, Symbol, leans, mirrored, stamp_of
+from orvik.core.symbols.symbol_book import SymbolBook
 
 DrawnFamily = Literal["points", "lines", "patterns"]
 MOST_PIECES, MOST_STROKES, MOST_ORNAMENTS = 200, 6, 6
@@ -33,13 +33,13 @@ class DrawnOrnament:
     left: bool = False
 
     def ornament(self, name: str) -> Ornament:
-        """As the line sign has it; raises SignRefused where it cannot stand so."""
+        """As the line symbol has it; raises SymbolRefused where it cannot stand so."""
         stamp = stamp_of(name, self.pieces)
         return Ornament(mirrored(stamp) if self.left else stamp, self.place, self.spacing, self.phase)
 
 
 @dataclass(frozen=True)
-class DrawnSign:
+class DrawnSymbol:
     """A look that somebody has drawn.
 
     Attributes
@@ -47,17 +47,17 @@ class DrawnSign:
     name
         As patterns and the project file call it: small letters and underscores.
     pieces
-        Of a point sign or a pattern, the first one lowest. The anchor on the ground is their origin.
+        Of a point symbol or a pattern, the first one lowest. The anchor on the ground is their origin.
     turns
-        Whether a point sign turns with its azimuth, though the sign that wears it does not.
+        Whether a point symbol turns with its azimuth, though the symbol that wears it does not.
     caption, silent
-        What a point sign writes, and where; None for what the sign that wears it writes, unless it is ``silent``.
+        What a point symbol writes, and where; None for what the symbol that wears it writes, unless it is ``silent``.
     strokes, ornaments
-        Of a line sign.
+        Of a line symbol.
     tile
         Width and height in millimetres of what a pattern repeats.
     worn_by
-        The ids of the signs of the book that look like this.
+        The ids of the symbols of the book that look like this.
     """
 
     name: str
@@ -74,26 +74,28 @@ class DrawnSign:
 
     def __post_init__(self) -> None:
         if self.family not in get_args(DrawnFamily):
-            raise SignRefused("A sign is drawn for points, for lines or as a pattern.")
+            raise SymbolRefused("A symbol is drawn for points, for lines or as a pattern.")
         if not re.fullmatch(r"[a-z0-9_]{1,60}", self.name):
-            raise SignRefused(f"“{self.name[:20]}” is no name of a sign in a file: small letters, figures and _ are.")
+            raise SymbolRefused(
+                f"“{self.name[:20]}” is not a name of a symbol in a file: small letters, digits and _ are."
+            )
         if not self.title.strip() or len(self.title) > LONGEST_TITLE:
-            raise SignRefused(f"A sign needs a name of 1 to {LONGEST_TITLE} letters.")
+            raise SymbolRefused(f"A symbol needs a name of 1 to {LONGEST_TITLE} letters.")
         if self.family == "lines":
             if not any(stroke.width > 0 for stroke in self.strokes) and not self.ornaments:
-                raise SignRefused("A line sign needs a stroke or an ornament; else it is not seen.")
+                raise SymbolRefused("A line symbol needs a stroke or an ornament; else it is not seen.")
         elif not self.pieces:
-            raise SignRefused("A sign needs a piece; add another one before you take this away.")
+            raise SymbolRefused("A symbol needs a piece; add another one before you remove this.")
         drawings = (self.pieces, *(ornament.pieces for ornament in self.ornaments))
         if any(len(pieces) > MOST_PIECES for pieces in drawings):
-            raise SignRefused(f"A sign has at most {MOST_PIECES} pieces.")
+            raise SymbolRefused(f"A symbol has at most {MOST_PIECES} pieces.")
         if len(self.strokes) > MOST_STROKES or len(self.ornaments) > MOST_ORNAMENTS:
-            raise SignRefused(f"A line sign has at most {MOST_STROKES} strokes and {MOST_ORNAMENTS} ornaments.")
+            raise SymbolRefused(f"A line symbol has at most {MOST_STROKES} strokes and {MOST_ORNAMENTS} ornaments.")
         if not all(1 <= side <= 50 for side in self.tile):
-            raise SignRefused(f"The tile of a pattern is 1 to 50 mm wide, not {self.tile[0]:g} by {self.tile[1]:g}.")
+            raise SymbolRefused(f"The tile of a pattern is 1 to 50 mm wide, not {self.tile[0]:g} by {self.tile[1]:g}.")
         for ornament in self.ornaments:
             if not ornament.pieces:
-                raise SignRefused("An ornament needs a piece; take the ornament away instead.")
+                raise SymbolRefused("An ornament needs a piece; remove the ornament instead.")
             ornament.ornament(self.title)
 
     @property
@@ -101,27 +103,27 @@ class DrawnSign:
         """What units call it by, as a pattern."""
         return OWN + self.name
 
-    def dressed(self, sign: Sign) -> Sign:
-        """A sign of the book in this look; what it means stays, and the standard's number is no longer its own."""
-        worn = replace(sign, number="", basis="ours")
+    def dressed(self, symbol: Symbol) -> Symbol:
+        """A symbol of the book in this look; what it means stays, and the standard's number is no longer its own."""
+        worn = replace(symbol, number="", basis="ours")
         if self.family == "lines":
-            ornaments = tuple(ornament.ornament(sign.title) for ornament in self.ornaments)
-            if stands_against(ornaments, sign):
+            ornaments = tuple(ornament.ornament(symbol.title) for ornament in self.ornaments)
+            if stands_against(ornaments, symbol):
                 # On which side of a line they stand has a meaning: no look may move them to the other one.
                 ornaments = tuple(replace(one, stamp=mirrored(one.stamp)) for one in ornaments)
             return replace(worn, strokes=self.strokes, ornaments=ornaments)
-        captions = (self.caption,) if self.caption is not None else () if self.silent else sign.captions
-        stamp = stamp_of(sign.title, self.pieces)
+        captions = (self.caption,) if self.caption is not None else () if self.silent else symbol.captions
+        stamp = stamp_of(symbol.title, self.pieces)
         # A reading is never drawn without its direction, whatever it looks like.
-        return replace(worn, stamp=stamp, captions=captions, turns=self.turns or sign.turns)
+        return replace(worn, stamp=stamp, captions=captions, turns=self.turns or symbol.turns)
 
-    def check_side(self, sign: Sign) -> None:
-        """Refuse to be worn by a sign whose ornaments say what lies on a side of the line, and stand on the other."""
-        if stands_against([ornament.ornament(self.name) for ornament in self.ornaments], sign):
-            mine, other = ("right", "left") if _lead(sign.ornaments) > 0 else ("left", "right")
-            raise SignRefused(
-                f"The ornaments of {sign.title} stand to the {mine} of a line drawn away from you, and say where "
-                f"{sign.side} is; those of {self.title} stand to the {other}. Set them to the {mine} first."
+    def check_side(self, symbol: Symbol) -> None:
+        """Refuse to be worn by a symbol whose ornaments say what lies on a side of the line, and stand on the other."""
+        if stands_against([ornament.ornament(self.name) for ornament in self.ornaments], symbol):
+            mine, other = ("right", "left") if _lead(symbol.ornaments) > 0 else ("left", "right")
+            raise SymbolRefused(
+                f"The ornaments of {symbol.title} stand to the {mine} of a line drawn away from you, and say where "
+                f"{symbol.side} is; those of {self.title} stand to the {other}. Set them to the {mine} first."
             )
 
     def drawing(self, ornament: int | None) -> tuple[Piece, ...]:
@@ -130,24 +132,24 @@ class DrawnSign:
             return self.pieces
         return self.ornaments[ornament].pieces if 0 <= ornament < len(self.ornaments) else ()
 
-    def with_drawing(self, ornament: int | None, pieces: Sequence[Piece]) -> DrawnSign:
-        """The same with other pieces, or other ones of an ornament; raises SignRefused where it cannot be so."""
+    def with_drawing(self, ornament: int | None, pieces: Sequence[Piece]) -> DrawnSymbol:
+        """The same with other pieces, or other ones of an ornament; raises SymbolRefused where it cannot be so."""
         if ornament is None:
             return replace(self, pieces=tuple(pieces))
         if not 0 <= ornament < len(self.ornaments):
-            raise SignRefused("That ornament is no longer there.")
+            raise SymbolRefused("That ornament is no longer there.")
         changed = list(self.ornaments)
         changed[ornament] = replace(changed[ornament], pieces=tuple(pieces))
         return replace(self, ornaments=tuple(changed))
 
-    def as_sign(self) -> Sign:
+    def as_symbol(self) -> Symbol:
         """The look by itself, for specimens."""
         table: Literal["points", "lines"] = "lines" if self.family == "lines" else "points"
-        return self.dressed(Sign(f"drawn-{self.name}", table, self.name, self.title))
+        return self.dressed(Symbol(f"drawn-{self.name}", table, self.name, self.title))
 
-    def as_pattern(self) -> PatternSign:
+    def as_pattern(self) -> PatternSymbol:
         """The look as a pattern."""
-        return PatternSign(self.pattern_id, self.title, *self.tile, self.pieces)
+        return PatternSymbol(self.pattern_id, self.title, *self.tile, self.pieces)
 
     @property
     def body(self) -> str:
@@ -167,12 +169,12 @@ class DrawnSign:
         return json.dumps(row, ensure_ascii=False, separators=(",", ":"))
 
     @staticmethod
-    def of(name: str, family: str, title: str, body: str) -> DrawnSign:
-        """A sign as it was kept; raises SignRefused for what is none."""
+    def of(name: str, family: str, title: str, body: str) -> DrawnSymbol:
+        """A symbol as it was kept; raises SymbolRefused for what is none."""
         try:
             row = json.loads(body)
             caption = row.get("caption")
-            return DrawnSign(
+            return DrawnSymbol(
                 name,
                 family,  # type: ignore[arg-type]
                 title,
@@ -186,12 +188,12 @@ class DrawnSign:
                 tuple(str(one) for one in row.get("worn_by", ())),
             )
         except (KeyError, TypeError, ValueError, IndexError, AttributeError) as error:
-            raise SignRefused(f"The sign “{title[:30]}” cannot be read: {error}.") from error
+            raise SymbolRefused(f"The symbol “{title[:30]}” cannot be read: {error}.") from error
 
 
-def stands_against(ornaments: Sequence[Ornament], sign: Sign) -> bool:
-    """Whether ornaments stand on the other side of a line than those of a sign whose side has a meaning."""
-    return bool(sign.side) and _lead(ornaments) * _lead(sign.ornaments) < 0
+def stands_against(ornaments: Sequence[Ornament], symbol: Symbol) -> bool:
+    """Whether ornaments stand on the other side of a line than those of a symbol whose side has a meaning."""
+    return bool(symbol.side) and _lead(ornaments) * _lead(symbol.ornaments) < 0
 
 
 def _lead(ornaments: Sequence[Ornament]) -> float:
@@ -210,30 +212,30 @@ def piece_row(piece: Piece) -> dict[str, Any]:
     return out
 
 
-def new_sign(name: str, family: DrawnFamily, title: str) -> DrawnSign:
-    """A sign to begin with: a triangle, a line with a dash, or a tile with a dot."""
+def new_symbol(name: str, family: DrawnFamily, title: str) -> DrawnSymbol:
+    """A symbol to begin with: a triangle, a line with a dash, or a tile with a dot."""
     if family == "lines":
-        return DrawnSign(name, family, title, strokes=(LineStyle(0.3, INK, (2.4, 1.0)),))
+        return DrawnSymbol(name, family, title, strokes=(LineStyle(0.3, INK, (2.4, 1.0)),))
     if family == "patterns":
-        return DrawnSign(name, family, title, (Piece("circle", at=(3.0, 3.0), reach=0.5, fill=INK),))
-    return DrawnSign(name, family, title, (Piece("polygon", sides=3, reach=1.4, width=0.2),))
+        return DrawnSymbol(name, family, title, (Piece("circle", at=(3.0, 3.0), reach=0.5, fill=INK),))
+    return DrawnSymbol(name, family, title, (Piece("polygon", sides=3, reach=1.4, width=0.2),))
 
 
-def sign_like(name: str, title: str, sign: Sign) -> DrawnSign:
-    """A sign to begin with that looks as one of the book does; raises SignRefused for an area's, which has none."""
-    if sign.table == "lines":
+def symbol_like(name: str, title: str, symbol: Symbol) -> DrawnSymbol:
+    """A symbol to begin with that looks as one of the book does; raises SymbolRefused for an area's, which has none."""
+    if symbol.table == "lines":
         ornaments = tuple(
-            DrawnOrnament(_as_pieces(one.stamp), one.place, one.spacing, one.phase) for one in sign.ornaments
+            DrawnOrnament(_as_pieces(one.stamp), one.place, one.spacing, one.phase) for one in symbol.ornaments
         )
-        return DrawnSign(name, "lines", title, strokes=sign.strokes, ornaments=ornaments)
-    if sign.stamp is None:
-        raise SignRefused(f"“{sign.title}” is the look of an area; draw a pattern for it instead.")
-    return DrawnSign(name, "points", title, _as_pieces(sign.stamp), sign.turns)
+        return DrawnSymbol(name, "lines", title, strokes=symbol.strokes, ornaments=ornaments)
+    if symbol.stamp is None:
+        raise SymbolRefused(f"“{symbol.title}” is the look of an area; draw a pattern for it instead.")
+    return DrawnSymbol(name, "points", title, _as_pieces(symbol.stamp), symbol.turns)
 
 
-def pattern_like(name: str, title: str, pattern: PatternSign) -> DrawnSign:
+def pattern_like(name: str, title: str, pattern: PatternSymbol) -> DrawnSymbol:
     """A pattern to begin with that looks as one of the book does."""
-    return DrawnSign(name, "patterns", title, pattern.pieces, tile=(pattern.width, pattern.height))
+    return DrawnSymbol(name, "patterns", title, pattern.pieces, tile=(pattern.width, pattern.height))
 
 
 def _as_pieces(stamp: Stamp) -> tuple[Piece, ...]:
@@ -253,17 +255,17 @@ def _as_pieces(stamp: Stamp) -> tuple[Piece, ...]:
     return tuple(out)
 
 
-def with_drawn(book: SignBook, drawn: Sequence[DrawnSign]) -> SignBook:
-    """A sign book in which signs look as a project has drawn them, with its patterns among the others."""
-    look = {worn: sign for sign in drawn if sign.family != "patterns" for worn in sign.worn_by}
-    patterns = {sign.pattern_id: sign.as_pattern() for sign in drawn if sign.family == "patterns"}
+def with_drawn(book: SymbolBook, drawn: Sequence[DrawnSymbol]) -> SymbolBook:
+    """A symbol book in which symbols look as a project has drawn them, with its patterns among the others."""
+    look = {worn: symbol for symbol in drawn if symbol.family != "patterns" for worn in symbol.worn_by}
+    patterns = {symbol.pattern_id: symbol.as_pattern() for symbol in drawn if symbol.family == "patterns"}
     if not look and not patterns:
         return book
-    signs = tuple(
-        look[sign.id].dressed(sign) if sign.id in look and look[sign.id].family == sign.table else sign
-        for sign in book.signs
+    symbols = tuple(
+        look[symbol.id].dressed(symbol) if symbol.id in look and look[symbol.id].family == symbol.table else symbol
+        for symbol in book.symbols
     )
-    return replace(book, signs=signs, patterns={**book.patterns, **patterns})
+    return replace(book, symbols=symbols, patterns={**book.patterns, **patterns})
 
 
 def _ornament(row: Mapping[str, Any]) -> DrawnOrnament:

@@ -10,9 +10,9 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 JOINED: Mapping[str, str] = {"minor_fold": "fold_axis"}
-# The ids of the signs that a kind had, and those that stand for them now: what is drawn is the first, what wears a
+# The ids of the symbols that a kind had, and those that stand for them now: what is drawn is the first, what wears a
 # look of its own is all of them.
-SIGNS: Mapping[str, tuple[str, ...]] = {
+SYMBOLS: Mapping[str, tuple[str, ...]] = {
     "minor_fold": ("fold_axis-plunging", "fold_axis-horizontal", "fold_axis-vertical")
 }
 # In these places of what is written a bare text is the name of a kind.
@@ -25,14 +25,14 @@ def kind_now(name: str) -> str:
 
 
 def read_now(value: Any, claimed: Sequence[str] = ()) -> Any:
-    """Something as JSON gives it, with every mention of a joined kind or of its signs under their present names.
+    """Something as JSON gives it, with every mention of a joined kind or of its symbols under their present names.
 
     Where something is there under the present name already, that stays and the other is left out.
 
     Parameters
     ----------
     claimed
-        The ids of signs that wear another look already, so that this one is not worn by them.
+        The ids of symbols that wear another look already, so that this one is not worn by them.
 
     >>> read_now({"kind": "minor_fold", "text": "minor_fold"})
     {'kind': 'fold_axis', 'text': 'minor_fold'}
@@ -55,7 +55,7 @@ def read_now(value: Any, claimed: Sequence[str] = ()) -> Any:
 
 
 def worn_of(body: Any) -> list[str]:
-    """The ids of the signs that wear a drawn one, in what is written of it."""
+    """The ids of the symbols that wear a drawn one, in what is written of it."""
     worn = body.get("worn_by") if isinstance(body, Mapping) else None
     return [one for one in worn if isinstance(one, str)] if isinstance(worn, list) else []
 
@@ -63,19 +63,20 @@ def worn_of(body: Any) -> list[str]:
 def _worn_now(ids: Sequence[Any], claimed: Sequence[str]) -> list[Any]:
     out: list[Any] = []
     for one in ids:
-        if isinstance(one, str) and one in SIGNS:
-            out += [now for now in SIGNS[one] if now not in claimed and now not in ids and now not in out]
+        if isinstance(one, str) and one in SYMBOLS:
+            out += [now for now in SYMBOLS[one] if now not in claimed and now not in ids and now not in out]
         else:
             out.append(one)
     return out
 
 
 def _key_now(key: str) -> str:
-    """A key of a theme (``kind NAME``) or of an explanation (``sign ID``, ``sign ID, FORM``) as it is now."""
+    """A key of an emphasis (``kind NAME``) or of an explanation (``symbol ID``, ``symbol ID, FORM``) as it is now."""
     what, _, rest = key.partition(" ")
     name, comma, form = rest.partition(",")
     if what == "kind" and not comma and name in JOINED:
         return f"kind {JOINED[name]}"
-    if what == "sign" and name in SIGNS:
-        return f"sign {SIGNS[name][0]}{comma}{form}"
+    # Of that time is "sign", too.
+    if what in ("symbol", "sign") and name in SYMBOLS:
+        return f"{what} {SYMBOLS[name][0]}{comma}{form}"
     return key

@@ -1,4 +1,4 @@
-"""Pieces: the figures that a sign is made of, as they are drawn and typed, and as ink."""
+"""Pieces: the figures that a symbol is made of, as they are drawn and typed, and as ink."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from typing import Any, Literal
 import numpy as np
 
 from orvik.core.colour.hex import is_colour
-from orvik.core.errors import SignRefused
+from orvik.core.errors import SymbolRefused
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import INK, Fill, LineStyle, Stroke
 
@@ -19,7 +19,7 @@ SHAPES: tuple[Shape, ...] = ("line", "polygon", "star", "circle", "arc")
 # Nothing on a printed map is thinner (common practice).
 THINNEST = 0.1
 WIDEST = 5.0
-# No piece of a sign lies further from its anchor, in millimetres on the sheet.
+# No piece of a symbol lies further from its anchor, in millimetres on the sheet.
 REACH = 60.0
 MOST_POINTS = 2000
 SHORTEST_DASHES, LONGEST_DASH, MOST_DASHES = 0.1, 100.0, 16
@@ -31,17 +31,17 @@ ROUNDNESS = 0.002
 def check_dash(dash: tuple[float, ...]) -> None:
     """Refuse dashes that nobody could draw, or that would fill a line with more of them than can be seen."""
     if not all(0 <= length <= LONGEST_DASH for length in dash) or (dash and not sum(dash) >= SHORTEST_DASHES):
-        raise SignRefused(
+        raise SymbolRefused(
             f"Dashes are lengths of mark and gap in millimetres, such as 2.4 and 1, {SHORTEST_DASHES:g} mm together at "
             f"the least and {LONGEST_DASH:g} mm each at the most."
         )
     if len(dash) > MOST_DASHES:
-        raise SignRefused(f"A line has at most {MOST_DASHES} lengths of mark and gap, not {len(dash)}.")
+        raise SymbolRefused(f"A line has at most {MOST_DASHES} lengths of mark and gap, not {len(dash)}.")
 
 
 @dataclass(frozen=True)
 class Piece:
-    """One figure in a sign's own millimetres: x to the right, y downwards, for a strike or a line that runs upwards.
+    """One figure in a symbol's own millimetres: x to the right, y downwards, for a strike or a line that runs upwards.
 
     Attributes
     ----------
@@ -82,47 +82,47 @@ class Piece:
         figures = [*self.at, self.reach, self.inner, self.turned, self.sweep, self.width, *self.dash]
         figures += [value for point in self.points for value in point]
         if not all(math.isfinite(value) for value in figures):
-            raise SignRefused("A measure of a piece is no number; type millimetres such as 1.2.")
+            raise SymbolRefused("A measure of a piece is not a number; type millimetres such as 1.2.")
         if len(self.points) > MOST_POINTS:
-            raise SignRefused(f"A line of a sign has at most {MOST_POINTS} points, not {len(self.points)}.")
+            raise SymbolRefused(f"A line of a symbol has at most {MOST_POINTS} points, not {len(self.points)}.")
         if self.shape == "line" and len(self.points) < 2:
-            raise SignRefused("A line of a sign needs two points.")
+            raise SymbolRefused("A line of a symbol needs two points.")
         if self.shape in ("polygon", "star") and not 3 <= self.sides <= 60:
-            raise SignRefused(f"A {self.shape} has 3 to 60 sides, not {self.sides}.")
+            raise SymbolRefused(f"A {self.shape} has 3 to 60 sides, not {self.sides}.")
         if self.shape != "line" and not 0.01 <= self.reach <= REACH:
-            raise SignRefused(f"A {self.shape} reaches 0.01 to {REACH:g} mm from its middle, not {self.reach:g}.")
+            raise SymbolRefused(f"A {self.shape} reaches 0.01 to {REACH:g} mm from its middle, not {self.reach:g}.")
         if any(abs(value) > REACH for point in (self.at, *self.points) for value in point):
-            raise SignRefused(f"A piece lies more than {REACH:g} mm from its sign's place; bring it nearer.")
+            raise SymbolRefused(f"A piece lies more than {REACH:g} mm from its symbol's place; bring it nearer.")
         if abs(self.sweep) > 360 or abs(self.turned) > 360:
-            raise SignRefused("An arc goes on for up to 360°, and a piece is turned by as much; type fewer degrees.")
+            raise SymbolRefused("An arc spans up to 360°, and a piece is turned by as much; type fewer degrees.")
         if self.shape == "star" and not 0.01 <= self.inner <= REACH:
-            raise SignRefused(f"The inner corners of a star are 0.01 to {REACH:g} mm from its middle.")
+            raise SymbolRefused(f"The inner corners of a star are 0.01 to {REACH:g} mm from its middle.")
         if self.width and not THINNEST <= self.width <= WIDEST:
-            raise SignRefused(f"An outline is {THINNEST:g} to {WIDEST:g} mm wide, not {self.width:g}.")
+            raise SymbolRefused(f"An outline is {THINNEST:g} to {WIDEST:g} mm wide, not {self.width:g}.")
         if not self.width and not self.fill:
-            raise SignRefused("A piece needs an outline or a fill; else it is not seen.")
+            raise SymbolRefused("A piece needs an outline or a fill; else it is not seen.")
         check_dash(self.dash)
         for colour in (self.outline, self.fill):
             if colour and not is_colour(colour):
-                raise SignRefused(f"“{str(colour)[:20]}” is not a colour; give six figures such as #22303C.")
+                raise SymbolRefused(f"“{str(colour)[:20]}” is not a colour; type six digits such as #22303C.")
         if self.cap not in ("butt", "round", "square"):
-            raise SignRefused(f"“{str(self.cap)[:20]}” is no end of a line; it is butt, round or square.")
+            raise SymbolRefused(f"“{str(self.cap)[:20]}” is not an end of a line; it is butt, round or square.")
 
     @staticmethod
     def of(row: Mapping[str, Any]) -> Piece:
-        """A piece from a sign book; raises SignRefused for what is none.
+        """A piece from a symbol book; raises SymbolRefused for what is none.
 
         >>> Piece.of({"shape": "polygon", "sides": 3, "reach": 1.2, "fill": True}).fill
         '#22303C'
         """
         values = dict(row)
         if values.get("shape") not in SHAPES:
-            raise SignRefused(f"“{str(values.get('shape'))[:20]}” is no shape; a piece is a {', '.join(SHAPES)}.")
+            raise SymbolRefused(f"“{str(values.get('shape'))[:20]}” is not a shape; a piece is a {', '.join(SHAPES)}.")
         if values.get("fill") is True:
             values["fill"] = values.get("outline", INK)
         strange = set(values) - set(Piece.__dataclass_fields__)
         if strange:
-            raise SignRefused(f"A piece of a sign has a part that is not known, “{sorted(strange)[0][:20]}”.")
+            raise SymbolRefused(f"A piece of a symbol has a part that is not known, “{sorted(strange)[0][:20]}”.")
         try:
             for name in _FIGURES & set(values):
                 values[name] = float(values[name])
@@ -134,7 +134,7 @@ class Piece:
             if "dash" in values:
                 values["dash"] = tuple(float(length) for length in values["dash"])
         except (TypeError, ValueError, IndexError, OverflowError) as error:
-            raise SignRefused(f"A measure of a piece is no number: {error}.") from error
+            raise SymbolRefused(f"A measure of a piece is not a number: {error}.") from error
         return Piece(**values)
 
     @property

@@ -1,4 +1,4 @@
-"""The plate: every sign and pattern of a sign book as printed specimens, page by page."""
+"""The plate: every symbol and pattern of a symbol book as printed specimens, page by page."""
 
 from __future__ import annotations
 
@@ -15,8 +15,8 @@ from orvik.core.ink.primitives import INK, Item, LineStyle, Stroke, Text, moved
 from orvik.core.lettering import ITALIC, ROMAN, cap_height, run, wrapped
 from orvik.core.symbols.portrayal.ornaments import reach_across
 from orvik.core.symbols.specimen import area_specimen, line_specimen, ornaments_along, pattern_specimen, point_specimen
-from orvik.core.symbols.symbol import PatternSign, Sign, shared_title
-from orvik.core.symbols.symbol_book import SignBook
+from orvik.core.symbols.symbol import PatternSymbol, Symbol, shared_title
+from orvik.core.symbols.symbol_book import SymbolBook
 
 SOFT = "#5B6B78"
 HAIR = LineStyle(0.1, "#CFC8BA")
@@ -25,7 +25,7 @@ TEXT, SMALL = 2.5, 2.0
 # An A4 page, upright, in millimetres.
 WIDTH, HEIGHT = 210.0, 297.0
 LEFT, RIGHT, TOP, FOOT = 16.0, 194.0, 36.0, 281.0
-# Where the specimens of a line sign begin, how wide each is, and how far apart.
+# Where the specimens of a line symbol begin, how wide each is, and how far apart.
 FIRST, SPECIMEN, STEP = 66.0, 22.0, 25.0
 SHAPES = FIRST + 4 * STEP
 CHECK = 50.0
@@ -50,58 +50,58 @@ class _Row:
     heads: bool = False
 
 
-def plate(book: SignBook) -> list[PlatePage]:
-    """The pages of a sign book: its families in their order, its patterns last."""
+def plate(book: SymbolBook) -> list[PlatePage]:
+    """The pages of a symbol book: its families in their order, its patterns last."""
     rows: list[_Row] = []
     for family in book.families:
-        signs = [sign for sign in book.signs if sign.family == family and sign.kind != UNIT_AREA]
-        if signs:
-            rows.append(_head(family, signs))
-            rows += _family(signs)
+        symbols = [symbol for symbol in book.symbols if symbol.family == family and symbol.kind != UNIT_AREA]
+        if symbols:
+            rows.append(_head(family, symbols))
+            rows += _family(symbols)
     if book.patterns:
         rows.append(_head("Patterns", []))
         rows += _patterns(list(book.patterns.values()))
     return _paged(book, rows)
 
 
-def _family(signs: Sequence[Sign]) -> Iterator[_Row]:
+def _family(symbols: Sequence[Symbol]) -> Iterator[_Row]:
     # A kind of one's own has the values of its list in the place of certainties.
-    lines = [sign for sign in signs if sign.table == "lines" and sign.certainty in CERTAINTIES]
-    for _, group in groupby(lines, key=lambda sign: sign.kind):
+    lines = [symbol for symbol in symbols if symbol.table == "lines" and symbol.certainty in CERTAINTIES]
+    for _, group in groupby(lines, key=lambda symbol: symbol.kind):
         yield _line_row(list(group))
-    yield from _in_columns([sign for sign in signs if not any(sign is line for line in lines)])
+    yield from _in_columns([symbol for symbol in symbols if not any(symbol is line for line in lines)])
 
 
-def _head(title: str, signs: Sequence[Sign]) -> _Row:
+def _head(title: str, symbols: Sequence[Symbol]) -> _Row:
     items: list[Item] = [
         Text(run(title, ROMAN, 4.6), (LEFT, 7.0), INK),
         Stroke(RULE, Paths.of([(LEFT, 9.0), (RIGHT, 9.0)])),
     ]
-    if any(sign.table == "lines" for sign in signs):
+    if any(symbol.table == "lines" for symbol in symbols):
         for i, certainty in enumerate(CERTAINTIES):
             items.append(Text(run(certainty, ITALIC, SMALL), (FIRST + i * STEP, 7.6), SOFT))
         items.append(Text(run("corners, closed, short", ITALIC, SMALL), (SHAPES, 7.6), SOFT))
     return _Row(11.5, items, True)
 
 
-def _line_row(signs: Sequence[Sign]) -> _Row:
+def _line_row(symbols: Sequence[Symbol]) -> _Row:
     """A kind of line: what it is, a specimen of each certainty, and how its ornaments go round corners."""
-    first = signs[0]
+    first = symbols[0]
     reach = max(reach_across(first.ornaments), 0.8 if first.tint else 0.0)
-    told = _told(shared_title(signs), first, LEFT, FIRST - LEFT - 4.0)
+    told = _told(shared_title(symbols), first, LEFT, FIRST - LEFT - 4.0)
     height = max(told.height, 2 * reach + 3.4, 8.4)
     y = height / 2
     items = list(told.items)
-    for sign in signs:
-        x = FIRST + CERTAINTIES.index(sign.certainty) * STEP
-        items += line_specimen(sign, [(x, y), (x + SPECIMEN, y)])
+    for symbol in symbols:
+        x = FIRST + CERTAINTIES.index(symbol.certainty) * STEP
+        items += line_specimen(symbol, [(x, y), (x + SPECIMEN, y)])
     if first.ornaments:
         items += _shapes(first, y)
     items.append(Stroke(HAIR, Paths.of([(LEFT, height), (RIGHT, height)])))
     return _Row(height, items)
 
 
-def _shapes(sign: Sign, y: float) -> list[Item]:
+def _shapes(symbol: Symbol, y: float) -> list[Item]:
     """A corner, a closed line and one that is shorter than the spacing."""
     x = SHAPES
     turns = np.linspace(0, 2 * np.pi, 49)
@@ -109,47 +109,49 @@ def _shapes(sign: Sign, y: float) -> list[Item]:
     paths = Paths.of(
         [(x, y + 2.6), (x + 4.0, y - 2.2), (x + 10.0, y + 1.4)], ring, [(x + 21.5, y + 1.0), (x + 24.0, y - 1.0)]
     )
-    out: list[Item] = [Stroke(style, paths) for style in sign.strokes]
-    return [*out, *ornaments_along(sign, paths, None)]
+    out: list[Item] = [Stroke(style, paths) for style in symbol.strokes]
+    return [*out, *ornaments_along(symbol, paths, None)]
 
 
-def _told(title: str, sign: Sign, x: float, width: float) -> _Row:
+def _told(title: str, symbol: Symbol, x: float, width: float) -> _Row:
     """Title, number and meaning in lines of a width."""
     items: list[Item] = []
     y = 3.6
-    mark = " S" if sign.basis == "standard" else ""
+    mark = " S" if symbol.basis == "standard" else ""
     for line in wrapped(title, ROMAN, TEXT, width):
         items.append(Text(run(line, ROMAN, TEXT), (x, y), INK))
         y += TEXT * 1.2
-    note = " ".join(part for part in (sign.number + mark if sign.number or mark else "", sign.meaning) if part).strip()
+    note = " ".join(
+        part for part in (symbol.number + mark if symbol.number or mark else "", symbol.meaning) if part
+    ).strip()
     for line in wrapped(note, ITALIC, SMALL, width):
         items.append(Text(run(line, ITALIC, SMALL), (x, y), SOFT))
         y += SMALL * 1.2
     return _Row(y, items)
 
 
-def _in_columns(signs: Sequence[Sign]) -> Iterator[_Row]:
-    """Signs without certainties, three side by side."""
+def _in_columns(symbols: Sequence[Symbol]) -> Iterator[_Row]:
+    """Symbols without certainties, three side by side."""
     column = (RIGHT - LEFT) / 3
-    for start in range(0, len(signs), 3):
+    for start in range(0, len(symbols), 3):
         items: list[Item] = []
         height = 9.0
-        for i, sign in enumerate(signs[start : start + 3]):
+        for i, symbol in enumerate(symbols[start : start + 3]):
             x = LEFT + i * column
-            told = _told(sign.title, sign, x + 17.0, column - 19.0)
+            told = _told(symbol.title, symbol, x + 17.0, column - 19.0)
             height = max(height, told.height)
             items += told.items
-            if sign.table == "lines":
-                items += line_specimen(sign, [(x, 4.6), (x + 14.0, 4.6)])
-            elif sign.table == "points":
-                items += point_specimen(sign, x + 7.0, 4.6, 60.0)
+            if symbol.table == "lines":
+                items += line_specimen(symbol, [(x, 4.6), (x + 14.0, 4.6)])
+            elif symbol.table == "points":
+                items += point_specimen(symbol, x + 7.0, 4.6, 60.0)
             else:
-                items += area_specimen(sign, x, 1.0, 14.0, 6.8)
+                items += area_specimen(symbol, x, 1.0, 14.0, 6.8)
         items.append(Stroke(HAIR, Paths.of([(LEFT, height), (RIGHT, height)])))
         yield _Row(height, items)
 
 
-def _patterns(patterns: Sequence[PatternSign]) -> Iterator[_Row]:
+def _patterns(patterns: Sequence[PatternSymbol]) -> Iterator[_Row]:
     """Five side by side, on paper."""
     column = (RIGHT - LEFT) / 5
     for start in range(0, len(patterns), 5):
@@ -165,7 +167,7 @@ def _patterns(patterns: Sequence[PatternSign]) -> Iterator[_Row]:
         yield _Row(23.0, items)
 
 
-def _paged(book: SignBook, rows: Sequence[_Row]) -> list[PlatePage]:
+def _paged(book: SymbolBook, rows: Sequence[_Row]) -> list[PlatePage]:
     """Rows one below the other; no heading stands alone at the foot of a page."""
     pages: list[list[Item]] = [[]]
     y = TOP
@@ -184,7 +186,7 @@ def _down(item: Item, y: float) -> Item:
     return moved([item], (1.0, 0.0, 0.0, 0.0, 1.0, y))[0]
 
 
-def _frame(book: SignBook, number: int, count: int) -> list[Item]:
+def _frame(book: SymbolBook, number: int, count: int) -> list[Item]:
     """What every page has: title, how to read it, a line to check its scale by, and its number."""
     size = 7.0
     check = f"{CHECK:g} mm"

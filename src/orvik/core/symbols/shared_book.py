@@ -1,4 +1,4 @@
-"""A project's own sign book as a file: given out, read again, and compared with what a project has."""
+"""A project's own symbol book as a file: given out, read again, and compared with what a project has."""
 
 from __future__ import annotations
 
@@ -8,31 +8,32 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
-from orvik.core.errors import OrvikError, SignRefused
-from orvik.core.features.own_kind import OwnKind
-from orvik.core.symbols.drawn_symbol import DrawnSign
-from orvik.core.symbols.emphasis import Theme
+from orvik.core.errors import OrvikError, SymbolRefused
+from orvik.core.features.custom_kind import CustomKind
+from orvik.core.symbols.drawn_symbol import DrawnSymbol
+from orvik.core.symbols.emphasis import Emphasis
 from orvik.core.symbols.joined_kinds import read_now, worn_of
-from orvik.core.symbols.symbol_rule import SignRule
+from orvik.core.symbols.renamed import renamed
+from orvik.core.symbols.symbol_rule import SymbolRule
 
-FORM, VERSION = "orvik sign book", 1
+FORM, VERSION = "orvik symbol book", 1
 LARGEST_FILE = 900_000
 MOST_ENTRIES = 500
 T = TypeVar("T")
 
 
 @dataclass(frozen=True)
-class GivenBook:
-    """What a project has made for itself: signs it has drawn, kinds of its own, themes, signs on condition.
+class SharedBook:
+    """What a project has made for itself: symbols it has drawn, kinds of its own, emphases, conditional symbols.
 
     ``left`` says in sentences which entries of a file cannot be.
     """
 
     name: str
-    signs: tuple[DrawnSign, ...] = ()
-    kinds: tuple[OwnKind, ...] = ()
-    themes: tuple[Theme, ...] = ()
-    conditions: tuple[SignRule, ...] = ()
+    symbols: tuple[DrawnSymbol, ...] = ()
+    kinds: tuple[CustomKind, ...] = ()
+    emphases: tuple[Emphasis, ...] = ()
+    conditions: tuple[SymbolRule, ...] = ()
     left: tuple[str, ...] = ()
 
     @property
@@ -42,54 +43,57 @@ class GivenBook:
             "form": FORM,
             "version": VERSION,
             "name": self.name,
-            "signs": [
-                {"name": s.name, "family": s.family, "title": s.title, "body": json.loads(s.body)} for s in self.signs
+            "symbols": [
+                {"name": s.name, "family": s.family, "title": s.title, "body": json.loads(s.body)} for s in self.symbols
             ],
             "kinds": [
                 {
                     "name": k.name,
                     "label": k.label,
                     "family": k.table,
-                    "sign": json.loads(k.sign_text),
+                    "symbol": json.loads(k.symbol_text),
                     "fields": json.loads(k.fields_text),
                 }
                 for k in self.kinds
             ],
-            "themes": [{"name": t.name, "body": json.loads(t.body)} for t in self.themes],
+            "emphases": [{"name": t.name, "body": json.loads(t.body)} for t in self.emphases],
             "conditions": [{"family": r.table, "kind": r.kind, "body": json.loads(r.body)} for r in self.conditions],
         }
         return json.dumps(whole, ensure_ascii=False, indent=1) + "\n"
 
 
-def read_given(text: str) -> GivenBook:
+def read_shared_book(text: str) -> SharedBook:
     """A book as it was given out, without the entries that cannot be, each of which it names.
 
     Raises
     ------
-    SignRefused
-        It is no such book, or is of another version.
+    SymbolRefused
+        It is not a such book, or is of another version.
     """
     if len(text) > LARGEST_FILE:
-        raise SignRefused(f"This file has {len(text) // 1000} kB; a sign book has {LARGEST_FILE // 1000} at the most.")
+        raise SymbolRefused(
+            f"This file has {len(text) // 1000} kB; a symbol book has {LARGEST_FILE // 1000} at the most."
+        )
     try:
-        # What is no number in JSON is none here either, and its entry is left out.
+        # What is not a number in JSON is none here either, and its entry is left out.
         whole = json.loads(text, parse_constant=lambda _: None)
+        whole = renamed(whole)
         whole = read_now(whole, _claimed(whole))
     except (ValueError, RecursionError) as error:
-        raise SignRefused("This is no sign book: it cannot be read.") from error
+        raise SymbolRefused("This is not a symbol book: it cannot be read.") from error
     if not isinstance(whole, dict) or whole.get("form") != FORM:
-        raise SignRefused("This is no sign book; take one that was given out by Orvik.")
+        raise SymbolRefused("This is not a symbol book; choose one that was exported by Orvik.")
     if whole.get("version") != VERSION:
-        raise SignRefused(
-            f"This sign book is of version {str(whole.get('version'))[:20]}, and only version {VERSION} can be read; "
-            "take one given out by this Orvik."
+        raise SymbolRefused(
+            f"This symbol book is of version {str(whole.get('version'))[:20]}, and only version {VERSION} can be read; "
+            "choose one exported by this Orvik."
         )
     left: list[str] = []
-    return GivenBook(
+    return SharedBook(
         str(whole.get("name", ""))[:200],
-        _entries(whole, "signs", _sign, lambda sign: sign.name, left),
+        _entries(whole, "symbols", _symbol, lambda symbol: symbol.name, left),
         _entries(whole, "kinds", _kind, lambda kind: kind.name, left),
-        _entries(whole, "themes", _theme, lambda theme: theme.name, left),
+        _entries(whole, "emphases", _emphasis, lambda emphasis: emphasis.name, left),
         # Two conditions may ask the same, one after the other.
         _entries(whole, "conditions", _rule, None, left),
         tuple(left),
@@ -97,9 +101,9 @@ def read_given(text: str) -> GivenBook:
 
 
 def _claimed(whole: Any) -> list[str]:
-    """The ids of the signs of the book that wear a sign of this one."""
-    signs = whole.get("signs") if isinstance(whole, dict) else None
-    rows = signs if isinstance(signs, list) else []
+    """The ids of the symbols of the book that wear a symbol of this one."""
+    symbols = whole.get("symbols") if isinstance(whole, dict) else None
+    rows = symbols if isinstance(symbols, list) else []
     return [worn for row in rows if isinstance(row, dict) for worn in worn_of(row.get("body"))]
 
 
@@ -112,7 +116,7 @@ def _entries(
 ) -> tuple[T, ...]:
     rows = whole.get(what, [])
     if not isinstance(rows, list) or len(rows) > MOST_ENTRIES:
-        raise SignRefused(f"The {what} of this sign book are no list of up to {MOST_ENTRIES}.")
+        raise SymbolRefused(f"The {what} of this symbol book are no list of up to {MOST_ENTRIES}.")
     out: list[T] = []
     names: set[str] = set()
     for number, row in enumerate(rows, 1):
@@ -138,21 +142,21 @@ def _entries(
     return tuple(out)
 
 
-def _sign(row: Mapping[str, Any]) -> DrawnSign:
-    return DrawnSign.of(str(row["name"]), str(row["family"]), str(row["title"]), json.dumps(row["body"]))
+def _symbol(row: Mapping[str, Any]) -> DrawnSymbol:
+    return DrawnSymbol.of(str(row["name"]), str(row["family"]), str(row["title"]), json.dumps(row["body"]))
 
 
-def _kind(row: Mapping[str, Any]) -> OwnKind:
-    sign, fields = json.dumps(row["sign"]), json.dumps(row["fields"])
-    return OwnKind.of(str(row["name"]), str(row["label"]), row["family"], sign, fields, 1)
+def _kind(row: Mapping[str, Any]) -> CustomKind:
+    symbol, fields = json.dumps(row["symbol"]), json.dumps(row["fields"])
+    return CustomKind.of(str(row["name"]), str(row["label"]), row["family"], symbol, fields, 1)
 
 
-def _theme(row: Mapping[str, Any]) -> Theme:
-    return Theme.of(str(row["name"]), json.dumps(row["body"]))
+def _emphasis(row: Mapping[str, Any]) -> Emphasis:
+    return Emphasis.of(str(row["name"]), json.dumps(row["body"]))
 
 
-def _rule(row: Mapping[str, Any]) -> SignRule:
-    return SignRule.of(str(row["family"]), str(row["kind"]), json.dumps(row["body"]))
+def _rule(row: Mapping[str, Any]) -> SymbolRule:
+    return SymbolRule.of(str(row["family"]), str(row["kind"]), json.dumps(row["body"]))
 
 
 @dataclass(frozen=True)
@@ -162,7 +166,7 @@ class Difference:
     Attributes
     ----------
     key
-        ``signs peak``: what it is and its name.
+        ``symbols peak``: what it is and its name.
     there
         As the project has it; None for nothing.
     given
@@ -171,11 +175,11 @@ class Difference:
 
     key: str
     title: str
-    there: DrawnSign | OwnKind | Theme | SignRule | None
-    given: DrawnSign | OwnKind | Theme | SignRule
+    there: DrawnSymbol | CustomKind | Emphasis | SymbolRule | None
+    given: DrawnSymbol | CustomKind | Emphasis | SymbolRule
 
 
-def differences(given: GivenBook, there: GivenBook) -> tuple[list[Difference], int]:
+def differences(given: SharedBook, there: SharedBook) -> tuple[list[Difference], int]:
     """What taking a book in would change, and how many of its entries are as the project has them."""
     found: list[Difference] = []
     same = 0
@@ -190,7 +194,7 @@ def differences(given: GivenBook, there: GivenBook) -> tuple[list[Difference], i
     return found, same
 
 
-def _names(entries: Sequence[Entry]) -> list[str]:
+def _names(entries: Sequence[BookEntry]) -> list[str]:
     """What entries are known by: of several of one name the later ones by their number, too."""
     counts: Counter[str] = Counter()
     out = []
@@ -200,24 +204,26 @@ def _names(entries: Sequence[Entry]) -> list[str]:
     return out
 
 
-Entry = DrawnSign | OwnKind | Theme | SignRule
+BookEntry = DrawnSymbol | CustomKind | Emphasis | SymbolRule
 
 
-def _pairs(given: GivenBook, there: GivenBook) -> list[tuple[str, Sequence[Entry], Sequence[Entry]]]:
+def _pairs(given: SharedBook, there: SharedBook) -> list[tuple[str, Sequence[BookEntry], Sequence[BookEntry]]]:
     return [
-        ("signs", given.signs, there.signs),
+        ("symbols", given.symbols, there.symbols),
         ("kinds", given.kinds, there.kinds),
-        ("themes", given.themes, there.themes),
+        ("emphases", given.emphases, there.emphases),
         ("conditions", given.conditions, there.conditions),
     ]
 
 
-def _title(entry: Entry) -> str:
-    return entry.title if isinstance(entry, DrawnSign) else entry.label if isinstance(entry, OwnKind) else entry.name
+def _title(entry: BookEntry) -> str:
+    return (
+        entry.title if isinstance(entry, DrawnSymbol) else entry.label if isinstance(entry, CustomKind) else entry.name
+    )
 
 
-def _alike(entry: Entry) -> object:
+def _alike(entry: BookEntry) -> object:
     """What counts when two entries are compared: where a kind stands among others does not."""
-    if isinstance(entry, OwnKind):
-        return (entry.label, entry.table, entry.sign_text, entry.fields_text)
-    return entry.body if isinstance(entry, Theme | SignRule) else (entry.family, entry.title, entry.body)
+    if isinstance(entry, CustomKind):
+        return (entry.label, entry.table, entry.symbol_text, entry.fields_text)
+    return entry.body if isinstance(entry, Emphasis | SymbolRule) else (entry.family, entry.title, entry.body)

@@ -8,10 +8,10 @@ import shapely
 from orvik.core.arrays import Floats
 from orvik.core.features.attitude import compass_point
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.symbols.symbol import Sign
+from orvik.core.symbols.symbol import Symbol
 
 
-def side_in_words(xy: Floats, sign: Sign, crs: ProjectCrs) -> str:
+def side_in_words(xy: Floats, symbol: Symbol, crs: ProjectCrs) -> str:
     """Where the ornaments of a line stand and what lies there: ``To the northeast: the upper plate``.
 
     Ornaments stand to the right of a line. The direction is that from its course as a whole, from its first vertex
@@ -24,15 +24,15 @@ def side_in_words(xy: Floats, sign: Sign, crs: ProjectCrs) -> str:
 
     Returns
     -------
-    Empty for a sign that is the same on both sides, and for a line that has no course yet.
+    Empty for a symbol that is the same on both sides, and for a line that has no course yet.
     """
-    if not sign.side or len(xy) < 2:
+    if not symbol.side or len(xy) < 2:
         return ""
     closed = len(xy) > 3 and bool((xy[0] == xy[-1]).all())
     if not closed and (xy[0] == xy[-1]).all():
         return ""
     where = _inside(xy) if closed else f"To the {right_of(xy, crs)}"
-    return f"{where}: {sign.side}"
+    return f"{where}: {symbol.side}"
 
 
 def right_of(xy: Floats, crs: ProjectCrs) -> str:

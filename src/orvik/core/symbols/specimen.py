@@ -1,4 +1,4 @@
-"""Specimens: a sign drawn as it will be printed, for the explanation, the plate, trays and slips alike."""
+"""Specimens: a symbol drawn as it will be printed, for the explanation, the plate, trays and slips alike."""
 
 from __future__ import annotations
 
@@ -35,8 +35,8 @@ from orvik.core.symbols.portrayal.dashes import Dashes
 from orvik.core.symbols.portrayal.line_ink import line_ink
 from orvik.core.symbols.portrayal.ornaments import placed
 from orvik.core.symbols.portrayal.point_ink import caption_run, turned_place
-from orvik.core.symbols.symbol import Caption, PatternSign, Sign, tile_scaled
-from orvik.core.symbols.symbol_book import SignBook
+from orvik.core.symbols.symbol import Caption, PatternSymbol, Symbol, tile_scaled
+from orvik.core.symbols.symbol_book import SymbolBook
 
 # How far clockwise from north a specimen of an attitude strikes, in degrees.
 TURN = 60.0
@@ -51,7 +51,7 @@ DIP_LIFT = 1.8
 
 @dataclass(frozen=True)
 class Form:
-    """How features of one sign look beyond what the sign itself says.
+    """How features of one symbol look beyond what the symbol itself says.
 
     Attributes
     ----------
@@ -71,9 +71,9 @@ class Form:
     questionable: bool = False
 
     @staticmethod
-    def usual(sign: Sign) -> Form:
-        """All that a sign can show, for the plate and the trays."""
-        return Form(band=sign.table == "lines" and bool(sign.tint), plunges=True)
+    def usual(symbol: Symbol) -> Form:
+        """All that a symbol can show, for the plate and the trays."""
+        return Form(band=symbol.table == "lines" and bool(symbol.tint), plunges=True)
 
 
 class _Page:
@@ -86,15 +86,15 @@ class _Page:
 
 
 def specimen(
-    sign: Sign,
+    symbol: Symbol,
     x: float,
     y: float,
     width: float,
     k: float = 1.0,
     form: Form | None = None,
-    book: SignBook | None = None,
+    book: SymbolBook | None = None,
 ) -> list[Item]:
-    """A sign in a box: from ``x``, centred on ``y``, in millimetres on a page with y downwards.
+    """A symbol in a box: from ``x``, centred on ``y``, in millimetres on a page with y downwards.
 
     Parameters
     ----------
@@ -103,25 +103,25 @@ def specimen(
     k
         How many times larger than printed all its measures are.
     form, book
-        How the features look that it stands for, and the book that the margins of bands are of; as all that the sign
+        How the features look that it stands for, and the book that the margins of bands are of; as all that the symbol
         can show, and of the standard one, without them.
     """
-    if sign.table == "lines":
-        natural = line_specimen(sign, [(0.0, 0.0), (width / k, 0.0)], form, book)
+    if symbol.table == "lines":
+        natural = line_specimen(symbol, [(0.0, 0.0), (width / k, 0.0)], form, book)
         # A marked dip hangs below its band: both together stand in the middle of the row.
         lift = DIP_LIFT * k if form is not None and form.dips else 0.0
         return list(moved(enlarged(natural, k), (1.0, 0.0, x, 0.0, 1.0, y - lift)))
-    sized = sign if k == 1 else sign.scaled(k)
-    if sign.table == "points":
+    sized = symbol if k == 1 else symbol.scaled(k)
+    if symbol.table == "points":
         items = point_specimen(sized, x + width / 2, y, TURN, form is not None and form.questionable)
         lift = y - _middle_of(items)
         # With its figure it stands in the middle of its row, away from those of the rows above and below.
-        return list(moved(items, (1.0, 0.0, 0.0, 0.0, 1.0, lift))) if sign.captions else items
+        return list(moved(items, (1.0, 0.0, 0.0, 0.0, 1.0, lift))) if symbol.captions else items
     return area_specimen(sized, x, y - 1.6 * k, width, 3.2 * k)
 
 
 def _middle_of(items: Sequence[Item]) -> float:
-    """Half way between the highest and the lowest of signs and figures."""
+    """Half way between the highest and the lowest of symbols and figures."""
     reached: list[float] = []
     for item in items:
         if isinstance(item, Marks):
@@ -136,24 +136,24 @@ def _middle_of(items: Sequence[Item]) -> float:
 
 
 def line_specimen(
-    sign: Sign, path: list[tuple[float, float]], form: Form | None = None, book: SignBook | None = None
+    symbol: Symbol, path: list[tuple[float, float]], form: Form | None = None, book: SymbolBook | None = None
 ) -> list[Item]:
-    """A feature of a line sign along a path of a page, drawn as the map draws it."""
-    form = form or Form.usual(sign)
+    """A feature of a line symbol along a path of a page, drawn as the map draws it."""
+    form = form or Form.usual(symbol)
     feature = Feature(
         "lines",
         shapely.LineString([(x, -y) for x, y in path]),
-        sign.kind,
+        symbol.kind,
         0,
-        sign.certainty if sign.certainty in CERTAINTIES else "certain",
+        symbol.certainty if symbol.certainty in CERTAINTIES else "certain",
         form.questionable,
         azimuth=90.0 if form.plunges else None,
         inclination=float(_EXAMPLES["inclination"]) if form.dips else None,
         band=Band(2 * BAND, "sheet", dips="right" if form.dips else "") if form.band else None,
     )
-    # A book of this sign alone, so that the feature takes it, and of the margins that bands have.
-    margins = (book or standard()).by_kind.get(("lines", kind_of(sign.kind).margin), ()) if form.band else ()
-    alone = SignBook("", (sign, *(margin for margin in margins if margin.kind != sign.kind)), {}, ())
+    # A book of this symbol alone, so that the feature takes it, and of the margins that bands have.
+    margins = (book or standard()).by_kind.get(("lines", kind_of(symbol.kind).margin), ()) if form.band else ()
+    alone = SymbolBook("", (symbol, *(margin for margin in margins if margin.kind != symbol.kind)), {}, ())
     layers: dict[str, list[Item]] = {"linework": [], "tags": [], "border": []}
     line_ink(Features.of("lines", [feature]), alone, _Page(), 1000, layers)
     drawn = moved((item for items in layers.values() for item in items), (1.0, 0.0, 0.0, 0.0, -1.0, 0.0))
@@ -169,8 +169,8 @@ def _keyless(item: Item) -> Item:
     return replace(item, keys=None) if isinstance(item, Stroke | Fill | Marks) else item
 
 
-def ornaments_along(sign: Sign, paths: Paths, trend: float | None = 90.0) -> list[Item]:
-    """The ornaments of a sign on paths of a page, where y grows downwards.
+def ornaments_along(symbol: Symbol, paths: Paths, trend: float | None = 90.0) -> list[Item]:
+    """The ornaments of a symbol on paths of a page, where y grows downwards.
 
     Parameters
     ----------
@@ -178,9 +178,9 @@ def ornaments_along(sign: Sign, paths: Paths, trend: float | None = 90.0) -> lis
         Where the lines plunge to, clockwise from the top of the page; None for no plunge.
     """
     up = Paths(paths.xy * (1.0, -1.0), paths.starts)
-    dashes = Dashes.together([Dashes.of([(up[i], sign)], 1.0) for i in range(len(up))])
+    dashes = Dashes.together([Dashes.of([(up[i], symbol)], 1.0) for i in range(len(up))])
     out: list[Item] = []
-    for ornament in sign.ornaments:
+    for ornament in symbol.ornaments:
         trends = np.full(len(paths), np.nan if trend is None else trend)
         found = placed(ornament, up, 1.0, trends, dashes)
         if len(found.at):
@@ -189,12 +189,12 @@ def ornaments_along(sign: Sign, paths: Paths, trend: float | None = 90.0) -> lis
     return out
 
 
-def point_specimen(sign: Sign, x: float, y: float, turn: float, questionable: bool = False) -> list[Item]:
-    """A point sign at a place of a page, with the figure that it writes."""
-    assert sign.stamp is not None
-    turned = turn if sign.turns else 0.0
-    items: list[Item] = [Marks(sign.stamp, np.array([[x, y]]), np.array([turned]))]
-    for caption in sign.captions:
+def point_specimen(symbol: Symbol, x: float, y: float, turn: float, questionable: bool = False) -> list[Item]:
+    """A point symbol at a place of a page, with the figure that it writes."""
+    assert symbol.stamp is not None
+    turned = turn if symbol.turns else 0.0
+    items: list[Item] = [Marks(symbol.stamp, np.array([[x, y]]), np.array([turned]))]
+    for caption in symbol.captions:
         if _EXAMPLES[caption.of]:
             items.append(_example(caption, x, y, turned, questionable))
     return items
@@ -207,17 +207,17 @@ def _example(caption: Caption, x: float, y: float, turned: float, questionable: 
     return Text(made.run, (x + dx, y + dy), made.colour, offset=made.offset)
 
 
-def area_specimen(sign: Sign, x: float, y: float, width: float, height: float) -> list[Item]:
-    """A box in the tint, the pattern and the outline of an area sign; a thin edge where it has none."""
+def area_specimen(symbol: Symbol, x: float, y: float, width: float, height: float) -> list[Item]:
+    """A box in the tint, the pattern and the outline of an area symbol; a thin edge where it has none."""
     ring, part = _box(x, y, width, height), np.array([0, 1])
-    items: list[Item] = [Fill(sign.tint, ring, part)] if sign.tint else []
-    if sign.pattern is not None:
-        items.append(Pattern(sign.pattern.tile(sign.pattern_colour or INK), ring, part, anchor=(x, y)))
-    return [*items, *(Stroke(style, ring) for style in sign.strokes or (EDGE,))]
+    items: list[Item] = [Fill(symbol.tint, ring, part)] if symbol.tint else []
+    if symbol.pattern is not None:
+        items.append(Pattern(symbol.pattern.tile(symbol.pattern_colour or INK), ring, part, anchor=(x, y)))
+    return [*items, *(Stroke(style, ring) for style in symbol.strokes or (EDGE,))]
 
 
 def pattern_specimen(
-    pattern: PatternSign, colour: str, ground: str, x: float, y: float, width: float, height: float
+    pattern: PatternSymbol, colour: str, ground: str, x: float, y: float, width: float, height: float
 ) -> list[Item]:
     """A box of a pattern in a colour, on a tint; an empty tint leaves the paper."""
     ring, part = _box(x, y, width, height), np.array([0, 1])
@@ -227,7 +227,7 @@ def pattern_specimen(
 
 def unit_specimen(
     unit: MapUnit | None,
-    book: SignBook,
+    book: SymbolBook,
     box: tuple[float, float, float, float],
     size: float,
     edge: LineStyle = EDGE,
@@ -249,7 +249,7 @@ def unit_specimen(
     ring, part = _box(x, y, width, height), np.array([0, 1])
     pattern = book.pattern(unit.pattern) if unit else None
     items: list[Item] = [Fill(colour, ring, part)]
-    if unit is not None and pattern is not None and unit.pattern_strength:
+    if unit is not None and pattern is not None and unit.pattern_opacity:
         items.append(Pattern(tile_scaled(pattern.tile(pattern_ink(unit)), k), ring, part, anchor=(x, y)))
     wide = run(code, ROMAN, size).width
     size = min(size, size * (width - size / 2) / max(wide, 0.1))

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from orvik.core.colour.hex import is_colour
-from orvik.core.errors import SignRefused
+from orvik.core.errors import SymbolRefused
 from orvik.core.ink.primitives import INK, LineStyle
 from orvik.core.symbols.piece import THINNEST, WIDEST, check_dash
 from orvik.core.symbols.symbol import Caption
@@ -17,22 +17,22 @@ ENDS = ("butt", "round", "square")
 
 
 def style_of(row: Mapping[str, Any]) -> LineStyle:
-    """A line style from a row; raises SignRefused for what is none."""
+    """A line style from a row; raises SymbolRefused for what is none."""
     try:
         width, offset = float(row["width"]), float(row.get("offset", 0.0))
         dash = tuple(float(length) for length in row.get("dash", ()))
     except (TypeError, ValueError) as error:
-        raise SignRefused(f"A measure of a line is no number: {error}.") from error
+        raise SymbolRefused(f"A measure of a line is not a number: {error}.") from error
     colour, cap = row.get("colour", INK), row.get("cap", "butt")
     if not (THINNEST <= width <= WIDEST) and width != 0:
-        raise SignRefused(f"A line is {THINNEST:g} to {WIDEST:g} mm wide on the sheet, not {width:g}.")
+        raise SymbolRefused(f"A line is {THINNEST:g} to {WIDEST:g} mm wide on the sheet, not {width:g}.")
     if not is_colour(colour):
-        raise SignRefused(f"“{str(colour)[:20]}” is not a colour; give six figures such as {INK}.")
+        raise SymbolRefused(f"“{str(colour)[:20]}” is not a colour; type six digits such as {INK}.")
     check_dash(dash)
     if not abs(offset) <= FARTHEST_BESIDE:
-        raise SignRefused(f"A stroke stands at most {FARTHEST_BESIDE:g} mm beside its line, not {offset:g}.")
+        raise SymbolRefused(f"A stroke stands at most {FARTHEST_BESIDE:g} mm beside its line, not {offset:g}.")
     if cap not in ENDS:
-        raise SignRefused(f"“{str(cap)[:20]}” is no end of a line; it is butt, round or square.")
+        raise SymbolRefused(f"“{str(cap)[:20]}” is not an end of a line; it is butt, round or square.")
     return LineStyle(width, colour, dash, cap, "round", offset)
 
 
@@ -51,7 +51,7 @@ def caption_of(row: Mapping[str, Any]) -> Caption:
     """A caption from a row."""
     x, y = row.get("at", (0.0, 0.0))
     if row.get("colour") and not is_colour(str(row["colour"])):
-        raise SignRefused(f"“{str(row['colour'])[:20]}” is not a colour; give six figures such as {INK}.")
+        raise SymbolRefused(f"“{str(row['colour'])[:20]}” is not a colour; type six digits such as {INK}.")
     return Caption(
         row["of"],
         (float(x), float(y)),

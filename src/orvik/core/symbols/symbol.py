@@ -1,4 +1,4 @@
-"""Signs: what a feature of a kind looks like, standard ones and a project's own in one form."""
+"""Symbols: what a feature of a kind looks like, standard ones and a project's own in one form."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from typing import Literal, get_args
 import numpy as np
 
 from orvik.core.arrays import Ints
-from orvik.core.errors import SignRefused
+from orvik.core.errors import SymbolRefused
 from orvik.core.features.feature import Table
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import Fill, LineStyle, Stamp, Stroke, Tile, larger, scaled
@@ -46,18 +46,18 @@ class Ornament:
 
     def __post_init__(self) -> None:
         if self.place not in get_args(Place):
-            raise SignRefused(
-                f"“{str(self.place)[:20]}” is no place of ornaments; there are {', '.join(get_args(Place))}."
+            raise SymbolRefused(
+                f"“{str(self.place)[:20]}” is not a place of ornaments; there are {', '.join(get_args(Place))}."
             )
         if not 0.5 <= self.spacing <= 10_000:
-            raise SignRefused(f"Ornaments stand 0.5 mm apart or more, not {self.spacing:g}.")
+            raise SymbolRefused(f"Ornaments stand 0.5 mm apart or more, not {self.spacing:g}.")
         if not 0 <= self.phase <= 1:
-            raise SignRefused(f"Where an ornament stands in its share of the line is 0 to 1, not {self.phase:g}.")
+            raise SymbolRefused(f"Where an ornament stands in its share of the line is 0 to 1, not {self.phase:g}.")
 
 
 @dataclass(frozen=True)
 class Caption:
-    """A text that a feature's sign writes.
+    """A text that a feature's symbol writes.
 
     Attributes
     ----------
@@ -65,11 +65,11 @@ class Caption:
         The attribute that is written: ``inclination``, ``map_unit`` or ``note``.
     at
         Its middle, or the middle of its beginning if ``begins``, in millimetres from the point, or from where a
-        line's plunge is shown, in the sign's own frame; the letters stay upright.
+        line's plunge is shown, in the symbol's own frame; the letters stay upright.
     place
         ``beside`` a point; ``along`` a line at its middle, at both its ``ends``, or beside its ``plunge``.
     printed
-        Whether it is printed even where its sign is only an aid.
+        Whether it is printed even where its symbol is only an aid.
     """
 
     of: str
@@ -83,14 +83,14 @@ class Caption:
 
     def __post_init__(self) -> None:
         if not 0.5 <= self.size <= 20:
-            raise SignRefused(f"Letters of a sign are 0.5 to 20 mm high, not {self.size:g}.")
+            raise SymbolRefused(f"Letters of a symbol are 0.5 to 20 mm high, not {self.size:g}.")
         if not all(abs(value) <= 60 for value in self.at):
-            raise SignRefused("A text lies more than 60 mm from its sign's place; bring it nearer.")
+            raise SymbolRefused("A text lies more than 60 mm from its symbol's place; bring it nearer.")
 
 
 @dataclass(frozen=True)
-class PatternSign:
-    """A pattern of the sign book: a tile in millimetres whose pieces take the colour that is asked for."""
+class PatternSymbol:
+    """A pattern of the symbol book: a tile in millimetres whose pieces take the colour that is asked for."""
 
     id: str
     title: str
@@ -119,8 +119,8 @@ class PatternSign:
 
 
 @dataclass(frozen=True)
-class Sign:
-    """The sign of a kind of feature at one certainty, range of inclination or value of an own list.
+class Symbol:
+    """The symbol of a kind of feature at one certainty, range of inclination or value of an own list.
 
     Attributes
     ----------
@@ -147,9 +147,9 @@ class Sign:
     pattern, pattern_colour
         Of an area.
     turns
-        Whether a point sign turns with its azimuth.
+        Whether a point symbol turns with its azimuth.
     strike
-        How far its strike line reaches from the point to either side, in millimetres; 0 for a sign that has none.
+        How far its strike line reaches from the point to either side, in millimetres; 0 for a symbol that has none.
     aid
         Whether it helps while the map is compiled and is not printed.
     left_out
@@ -171,7 +171,7 @@ class Sign:
     strokes: tuple[LineStyle, ...] = ()
     ornaments: tuple[Ornament, ...] = ()
     tint: str = ""
-    pattern: PatternSign | None = None
+    pattern: PatternSymbol | None = None
     pattern_colour: str = ""
     stamp: Stamp | None = None
     captions: tuple[Caption, ...] = ()
@@ -190,8 +190,8 @@ class Sign:
         """The colour of its topmost stroke."""
         return self.strokes[-1].colour if self.strokes else self.tint
 
-    def scaled(self, k: float) -> Sign:
-        """The same sign larger or smaller, its tile as it is."""
+    def scaled(self, k: float) -> Symbol:
+        """The same symbol larger or smaller, its tile as it is."""
         return replace(
             self,
             strokes=tuple(larger(style, k) for style in self.strokes),
@@ -202,15 +202,15 @@ class Sign:
         )
 
 
-def shared_title(signs: Sequence[Sign]) -> str:
-    """What signs of one kind are called together: what their titles begin and end with."""
-    if len(signs) == 1:
-        return signs[0].title
+def shared_title(symbols: Sequence[Symbol]) -> str:
+    """What symbols of one kind are called together: what their titles begin and end with."""
+    if len(symbols) == 1:
+        return symbols[0].title
     # That a reading was estimated says nothing of its kind.
-    titles = [sign.title.removesuffix(", approximate").split(", ") for sign in signs]
+    titles = [symbol.title.removesuffix(", approximate").split(", ") for symbol in symbols]
     begins = _shared(titles)
     ends = _shared([pieces[len(begins) :][::-1] for pieces in titles])[::-1]
-    return ", ".join([*begins, *ends]) or signs[0].title
+    return ", ".join([*begins, *ends]) or symbols[0].title
 
 
 def _shared(rows: list[list[str]]) -> list[str]:

@@ -1,4 +1,4 @@
-"""Signs on condition: what features of a kind look like where something holds of them, or at certain scales."""
+"""Conditional symbols: what features of a kind look like where something holds of them, or at certain scales."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass, replace
 from typing import Any, Literal, get_args
 
-from orvik.core.errors import SignRefused
+from orvik.core.errors import SymbolRefused
 from orvik.core.features.feature import CERTAINTIES, TABLES, Table
 from orvik.core.features.kind import UNIT_AREA
 from orvik.core.ground.coordinates import parse_quantity
@@ -24,7 +24,7 @@ ATTRIBUTES: Mapping[str, str] = {
     "map_unit": "code of its unit",
     "questionable": "questionable",
     "note": "note",
-    "capture_scale": "drawn at 1:",
+    "capture_scale": "digitized at 1:",
 }
 NUMBERS = ("inclination", "azimuth", "capture_scale")
 Look = Literal["kind", "drawn", "none"]
@@ -47,13 +47,13 @@ class AttributeTest:
 
     def __post_init__(self) -> None:
         if self.comparison not in COMPARISONS:
-            raise SignRefused(f"“{str(self.comparison)[:20]}” compares nothing; there are {', '.join(COMPARISONS)}.")
+            raise SymbolRefused(f"“{str(self.comparison)[:20]}” compares nothing; there are {', '.join(COMPARISONS)}.")
         if not self.attribute or len(self.attribute) > LONGEST_VALUE or len(self.value) > LONGEST_VALUE:
-            raise SignRefused(f"A condition names an attribute, and a value of up to {LONGEST_VALUE} letters.")
+            raise SymbolRefused(f"A condition names an attribute, and a value of up to {LONGEST_VALUE} letters.")
         if self.comparison not in ALONE and not self.value.strip():
-            raise SignRefused(f"Say what {self.words_of_attribute} is compared with, or choose “is empty”.")
+            raise SymbolRefused(f"Say what {self.words_of_attribute} is compared with, or choose “is empty”.")
         if self.comparison in ("above", "below") or (self.attribute in NUMBERS and self.comparison in ("is", "is not")):
-            parse_quantity(self.value, self.words_of_attribute, SignRefused)
+            parse_quantity(self.value, self.words_of_attribute, SymbolRefused)
 
     @property
     def words_of_attribute(self) -> str:
@@ -92,13 +92,13 @@ def _number(value: Any) -> float | None:
     if isinstance(value, int | float):
         return float(value)
     try:
-        return parse_quantity(str(value), "number", SignRefused)
-    except SignRefused:
+        return parse_quantity(str(value), "number", SymbolRefused)
+    except SymbolRefused:
         return None
 
 
 @dataclass(frozen=True)
-class SignRule:
+class SymbolRule:
     """What features of a kind look like on condition.
 
     Attributes
@@ -110,8 +110,8 @@ class SignRule:
     finest, coarsest
         Denominators of the scales from and to which it is in force, both among them; None for no end.
     look, worn
-        Like a ``kind`` of the book, in the certainty that the feature has; like a sign that the project has
-        ``drawn``; or ``none``: left out in print. ``worn`` is the name of the kind or of the drawn sign.
+        Like a ``kind`` of the book, in the certainty that the feature has; like a symbol that the project has
+        ``drawn``; or ``none``: left out in print. ``worn`` is the name of the kind or of the drawn symbol.
     title
         As the explanation writes it; empty for words made from the condition.
     """
@@ -128,29 +128,31 @@ class SignRule:
 
     def __post_init__(self) -> None:
         if self.table not in TABLES or not self.kind:
-            raise SignRefused("A sign on condition is for a kind of points, lines or areas.")
+            raise SymbolRefused("A conditional symbol is for a kind of points, lines or areas.")
         if self.kind == UNIT_AREA:
-            raise SignRefused("The areas of units look as their units do; change the unit instead.")
+            raise SymbolRefused("The areas of units look as their units do; change the unit instead.")
         if self.certainty and self.certainty not in CERTAINTIES:
-            raise SignRefused(f"“{self.certainty[:20]}” is no certainty; there are {', '.join(CERTAINTIES)}.")
+            raise SymbolRefused(f"“{self.certainty[:20]}” is not a certainty; there are {', '.join(CERTAINTIES)}.")
         if len(self.tests) > MOST_TESTS:
-            raise SignRefused(f"A sign on condition has {MOST_TESTS} conditions at the most.")
+            raise SymbolRefused(f"A conditional symbol has {MOST_TESTS} conditions at the most.")
         if not (self.tests or self.certainty or self.finest or self.coarsest):
-            raise SignRefused("Say when this holds: a certainty, an attribute or a scale; else put a look on the sign.")
+            raise SymbolRefused(
+                "Say when this holds: a certainty, an attribute or a scale; else put a look on the symbol."
+            )
         for scale in (self.finest, self.coarsest):
             if scale is not None and not 1 <= scale <= 1_000_000_000:
-                raise SignRefused(f"1:{spaced(scale)} is no scale of a map.")
+                raise SymbolRefused(f"1:{spaced(scale)} is not a scale of a map.")
         if self.finest and self.coarsest and self.finest > self.coarsest:
-            raise SignRefused(
+            raise SymbolRefused(
                 f"The finest scale, 1:{spaced(self.finest)}, is coarser than the coarsest, 1:{spaced(self.coarsest)}; "
                 "change them round."
             )
         if self.look not in get_args(Look) or (self.look != "none" and not self.worn):
-            raise SignRefused("Choose what it looks like: a kind, a sign of your own, or left out.")
+            raise SymbolRefused("Choose what it looks like: a kind, a custom symbol, or left out.")
         if self.look == "kind" and self.worn == self.kind:
-            raise SignRefused("That is what it looks like anyway; choose another look.")
+            raise SymbolRefused("That is what it looks like anyway; choose another look.")
         if len(self.title) > LONGEST_TITLE:
-            raise SignRefused(f"The title in the explanation has {LONGEST_TITLE} letters at the most.")
+            raise SymbolRefused(f"The title in the explanation has {LONGEST_TITLE} letters at the most.")
 
     def in_force(self, scale: int | None) -> bool:
         """Whether it is in force at a scale; one with scales is not where there is none."""
@@ -162,7 +164,7 @@ class SignRule:
         """Whether it holds of a feature, or of a part of one, whatever the scale."""
         return self.certainty in ("", certainty) and all(test.holds(values) for test in self.tests)
 
-    def with_unit(self, old: str, new: str) -> SignRule:
+    def with_unit(self, old: str, new: str) -> SymbolRule:
         """The same where a unit has another code."""
         return replace(
             self,
@@ -198,8 +200,8 @@ class SignRule:
         return json.dumps(row, ensure_ascii=False, separators=(",", ":"))
 
     @staticmethod
-    def of(table: str, kind: str, body: str) -> SignRule:
-        """A rule as it was kept; raises SignRefused for what is none."""
+    def of(table: str, kind: str, body: str) -> SymbolRule:
+        """A rule as it was kept; raises SymbolRefused for what is none."""
         try:
             row = dict(json.loads(body))
             tests = tuple(
@@ -208,6 +210,6 @@ class SignRule:
             )
             scales = {name: None if row.get(name) is None else int(row.pop(name)) for name in ("finest", "coarsest")}
             texts = {name: str(row.pop(name, "")) for name in ("certainty", "worn", "title")}
-            return SignRule(table, kind, tests, look=row.pop("look", "none"), **scales, **texts, **row)  # type: ignore[arg-type]
+            return SymbolRule(table, kind, tests, look=row.pop("look", "none"), **scales, **texts, **row)  # type: ignore[arg-type]
         except (KeyError, TypeError, ValueError, AttributeError) as error:
-            raise SignRefused(f"The sign on condition for “{kind[:30]}” cannot be read: {error}.") from error
+            raise SymbolRefused(f"The conditional symbol for “{kind[:30]}” cannot be read: {error}.") from error

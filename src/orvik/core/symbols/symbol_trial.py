@@ -1,4 +1,4 @@
-"""A drawn sign tried out: at true size on paper, on a dark unit and on relief, at angles, along curves and corners."""
+"""A drawn symbol tried out: at true size on paper, on a dark unit and on relief, at angles, on curves and corners."""
 
 from __future__ import annotations
 
@@ -11,10 +11,10 @@ from PIL import Image
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import INK, PAPER, Fill, Item, LineStyle, Picture, Stroke, Text
 from orvik.core.lettering import ITALIC, ROMAN, cap_height, run
-from orvik.core.symbols.drawn_symbol import DrawnSign
+from orvik.core.symbols.drawn_symbol import DrawnSymbol
 from orvik.core.symbols.portrayal.point_ink import turned_place
 from orvik.core.symbols.specimen import line_specimen, pattern_specimen, point_specimen
-from orvik.core.symbols.symbol import Sign
+from orvik.core.symbols.symbol import Symbol
 
 # Of each trial, in millimetres.
 WIDTH, HEIGHT = 44.0, 25.0
@@ -22,33 +22,36 @@ _SPREAD = ((6.0, 9.0), (13.0, 5.0), (19.5, 14.5), (33.0, 7.0), (28.5, 19.0), (9.
 _TURNS = (0.0, 60.0, 135.0)
 
 
-def trials(drawn: DrawnSign, dark: str) -> list[tuple[str, list[Item]]]:
+def trials(drawn: DrawnSymbol, dark: str) -> list[tuple[str, list[Item]]]:
     """A title and the ink of each trial, in a box of ``WIDTH`` by ``HEIGHT`` millimetres.
 
     ``dark`` is the darkest tint of the project.
     """
     if drawn.family == "patterns":
         return _of_pattern(drawn, dark)
-    sign = drawn.as_sign()
+    symbol = drawn.as_symbol()
     if drawn.family == "lines":
-        return _of_line(sign, dark)
-    spread: list[Item] = [item for x, y in _SPREAD for item in point_specimen(sign, x, y, 30.0)]
+        return _of_line(symbol, dark)
+    spread: list[Item] = [item for x, y in _SPREAD for item in point_specimen(symbol, x, y, 30.0)]
     return [
         ("True size", spread),
         ("On a dark unit", [_ground(dark), *spread]),
         ("On relief", [_relief(), *spread]),
-        ("At three angles" if sign.turns else "Beside others", _at_angles(sign) if sign.turns else _beside(sign)),
+        (
+            "At three angles" if symbol.turns else "Beside others",
+            _at_angles(symbol) if symbol.turns else _beside(symbol),
+        ),
     ]
 
 
-def _of_line(sign: Sign, dark: str) -> list[tuple[str, list[Item]]]:
+def _of_line(symbol: Symbol, dark: str) -> list[tuple[str, list[Item]]]:
     t = np.linspace(0, 1, 60)
     curve = [(float(x), float(y)) for x, y in np.column_stack([3 + 38 * t, 8 + 3.5 * np.sin(2 * np.pi * t)])]
     corners = [(3.0, 20.0), (14.0, 14.5), (22.0, 21.5), (30.0, 15.0), (41.0, 20.5)]
-    both = [*line_specimen(sign, curve), *line_specimen(sign, corners)]
+    both = [*line_specimen(symbol, curve), *line_specimen(symbol, corners)]
     ring = [(float(12 + 8 * np.cos(a)), float(12.5 - 8 * np.sin(a))) for a in np.linspace(0, 2 * np.pi, 60)]
     short = [[(26.0, y), (26.0 + length, y)] for y, length in ((5.0, 3.0), (10.0, 6.0), (15.0, 10.0), (20.0, 15.0))]
-    ends = [*line_specimen(sign, [*ring[:-1], ring[0]]), *(i for path in short for i in line_specimen(sign, path))]
+    ends = [*line_specimen(symbol, [*ring[:-1], ring[0]]), *(i for path in short for i in line_specimen(symbol, path))]
     return [
         ("Curves and corners", both),
         ("On a dark unit", [_ground(dark), *both]),
@@ -57,7 +60,7 @@ def _of_line(sign: Sign, dark: str) -> list[tuple[str, list[Item]]]:
     ]
 
 
-def _of_pattern(drawn: DrawnSign, dark: str) -> list[tuple[str, list[Item]]]:
+def _of_pattern(drawn: DrawnSymbol, dark: str) -> list[tuple[str, list[Item]]]:
     pattern = drawn.as_pattern()
     box = (2.0, 2.0, WIDTH - 4, HEIGHT - 4)
     letters = run("Kp", ROMAN, 2.6, "centre")
@@ -70,20 +73,20 @@ def _of_pattern(drawn: DrawnSign, dark: str) -> list[tuple[str, list[Item]]]:
     ]
 
 
-def _at_angles(sign: Sign) -> list[Item]:
-    return [i for n, turn in enumerate(_TURNS) for i in point_specimen(sign, 8.0 + 14 * n, HEIGHT / 2, turn)]
+def _at_angles(symbol: Symbol) -> list[Item]:
+    return [i for n, turn in enumerate(_TURNS) for i in point_specimen(symbol, 8.0 + 14 * n, HEIGHT / 2, turn)]
 
 
-def _beside(sign: Sign) -> list[Item]:
+def _beside(symbol: Symbol) -> list[Item]:
     line = Stroke(LineStyle(0.2, INK), Paths.of([(16.0, 22.0), (24.0, 20.0), (33.0, 21.5), (42.0, 18.0)]))
     strike = Stroke(LineStyle(0.25, INK), Paths.of([(25.0, 13.5), (29.5, 11.0)], [(27.2, 12.2), (28.0, 13.6)]))
     figure = Text(run("35", ROMAN, 2.0, "centre"), (29.6, 16.2), INK)
-    x, y = sign.captions[0].at if sign.captions else (2.0, 0.0)
+    x, y = symbol.captions[0].at if symbol.captions else (2.0, 0.0)
     dx, dy = turned_place((x, y), 0.0)
-    begins = not sign.captions or sign.captions[0].begins
+    begins = not symbol.captions or symbol.captions[0].begins
     name = run("Carn Hoe 412", ITALIC, 2.0, "left" if begins else "centre")
     named = Text(name, (8.0 + dx, 8.0 + dy + cap_height(2.0) / 2), INK)
-    return [line, strike, figure, *point_specimen(sign, 8.0, 8.0, 0.0), named]
+    return [line, strike, figure, *point_specimen(symbol, 8.0, 8.0, 0.0), named]
 
 
 def _ground(tint: str) -> Item:
@@ -103,6 +106,6 @@ def _relief() -> Item:
     return Picture(made.getvalue(), (WIDTH, 0.0, 0.0, 0.0, HEIGHT, 0.0), "relief")
 
 
-def marked_line(sign: Sign, reach: float) -> list[Item]:
+def marked_line(symbol: Symbol, reach: float) -> list[Item]:
     """A line that runs upwards through the grid, without its ornaments."""
-    return [Stroke(style, Paths.of([(0.0, reach), (0.0, -reach)])) for style in sign.strokes]
+    return [Stroke(style, Paths.of([(0.0, reach), (0.0, -reach)])) for style in symbol.strokes]

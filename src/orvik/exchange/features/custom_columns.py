@@ -1,4 +1,4 @@
-"""The columns by which features, map units and own kinds go out whole and come in again.
+"""The columns by which features, map units and custom kinds go out whole and come in again.
 
 Files of ours are known by the number that each row has of its feature. Beside what files of others have as well (kind,
 certainty, readings), each row says its stretches, its band, its fields and its map unit, a column each.
@@ -14,9 +14,10 @@ from typing import Any, cast
 from orvik.core.errors import FeatureRefused, OrvikError
 from orvik.core.features import stretch
 from orvik.core.features.band import Band
+from orvik.core.features.custom_kind import CustomKind
 from orvik.core.features.feature import Feature, Table
 from orvik.core.features.map_unit import MapUnit
-from orvik.core.features.own_kind import OwnKind
+from orvik.core.symbols.renamed import NAMES
 from orvik.exchange.untrusted.parent import BESIDE
 
 NUMBER = "orvik_id"
@@ -25,16 +26,18 @@ SHARED = ("kind", "certainty", "questionable", "map_unit", "azimuth", "inclinati
 UNIT_FIELDS = tuple(f.name for f in fields(MapUnit))
 # A description is too long to stand in the row of every area.
 IN_ROWS = tuple(name for name in UNIT_FIELDS if name not in ("code", "description"))
-KIND_COLUMNS = ("name", "label", "family", "sign", "fields", "position")
+KIND_COLUMNS = ("name", "label", "family", "symbol", "fields", "position")
 UNITS, KINDS = BESIDE
+# Columns that files of ours have had under other names.
+_COLUMNS_NOW: Mapping[str, str] = {**NAMES, **{f"unit_{old}": f"unit_{now}" for old, now in NAMES.items()}}
 
 
 @dataclass(frozen=True)
-class OwnTables:
+class CustomTables:
     """What a file of ours says of map units, by code, and of the kinds that its project has made for itself."""
 
     units: Mapping[str, MapUnit] = field(default_factory=dict)
-    kinds: Sequence[OwnKind] = ()
+    kinds: Sequence[CustomKind] = ()
     # Whether the units are all that the project has, or those that its features name.
     whole: bool = False
 
@@ -76,9 +79,9 @@ def unit_value(unit: MapUnit, name: str) -> Any:
     return unit.printed_age if name == "age" else getattr(unit, name)
 
 
-def kind_values(kind: OwnKind) -> dict[str, Any]:
+def kind_values(kind: CustomKind) -> dict[str, Any]:
     """A kind as a row of its own."""
-    texts = (kind.name, kind.label, kind.table, kind.sign_text, kind.fields_text, kind.position)
+    texts = (kind.name, kind.label, kind.table, kind.symbol_text, kind.fields_text, kind.position)
     return dict(zip(KIND_COLUMNS, texts, strict=True))
 
 
@@ -98,18 +101,19 @@ def with_own_values(feature: Feature, values: Mapping[str, Any]) -> Feature:
     """
     changed: dict[str, Any] = {}
     if values.get("fields"):
-        changed["fields"] = dict(_read(json.loads, values, "fields"))
+        changed["fields"] = dict(_read("fields", json.loads, values["fields"]))
     if feature.table == "lines":
-        changed["band"] = _read(_band, values, "band")
-        for name, read in (("stretches", stretch.loaded), ("knots", lambda text: tuple(map(int, json.loads(text))))):
-            if values.get(name):
-                changed[name] = _read(cast(Callable[[Any], Any], read), values, name)
+        changed["band"] = _read("band", _band, values)
+        if values.get("stretches"):
+            changed["stretches"] = _read("stretches", stretch.loaded, values["stretches"])
+        if values.get("knots"):
+            changed["knots"] = _read("knots", lambda text: tuple(map(int, json.loads(text))), values["knots"])
     return replace(feature, **changed)
 
 
-def _read(read: Callable[[Any], Any], values: Mapping[str, Any], name: str) -> Any:
+def _read(name: str, read: Callable[[Any], Any], held: Any) -> Any:
     try:
-        return read(values if name == "band" else values[name])
+        return read(held)
     except (ValueError, TypeError, KeyError) as error:
         raise FeatureRefused(f"Its {name} cannot be read; export it again, or empty that field.") from error
 
@@ -128,7 +132,7 @@ def _band(values: Mapping[str, Any]) -> Band | None:
 
 def tables_of(
     layers: Iterable[tuple[Sequence[Mapping[str, Any]], Mapping[str, Sequence[Mapping[str, Any]]]]],
-) -> OwnTables:
+) -> CustomTables:
     """Units and kinds of the layers of a file: from its tables, else from the rows of its features.
 
     Parameters
@@ -137,25 +141,30 @@ def tables_of(
         The rows of each, and the tables without geometry beside it, by name.
     """
     units: dict[str, MapUnit] = {}
-    kinds: dict[str, OwnKind] = {}
+    kinds: dict[str, CustomKind] = {}
     whole = False
     for rows, beside in layers:
         for row in beside.get(KINDS, ()):
-            kind = _kind(row)
+            kind = _kind(_present(row))
             if kind is not None:
                 kinds[kind.name] = kind
         for row in beside.get(UNITS, ()):
-            unit = unit_of(row)
+            unit = unit_of(_present(row))
             if unit is not None:
                 whole = True
                 units.setdefault(unit.code, unit)
         for row in rows:
             code = row.get("map_unit")
             if code and str(code) not in units and row.get("unit_colour"):
-                unit = unit_of({"code": code} | {name: row.get(f"unit_{name}") for name in IN_ROWS})
+                unit = unit_of({"code": code} | {name: _present(row).get(f"unit_{name}") for name in IN_ROWS})
                 if unit is not None:
                     units[unit.code] = unit
-    return OwnTables(units, tuple(kinds.values()), whole)
+    return CustomTables(units, tuple(kinds.values()), whole)
+
+
+def _present(row: Mapping[str, Any]) -> dict[str, Any]:
+    """A row of a file under the names that its columns have now."""
+    return {_COLUMNS_NOW.get(name, name): value for name, value in row.items()}
 
 
 def unit_of(values: Mapping[str, Any]) -> MapUnit | None:
@@ -167,17 +176,17 @@ def unit_of(values: Mapping[str, Any]) -> MapUnit | None:
             if value is not None and value != "":
                 made[f.name] = {"int": int, "float": float}.get(str(f.type), str)(value)
         unit = MapUnit(**({"age": ""} | made))
-        # What is printed for a range is no age that somebody typed.
+        # What is printed for a range is not an age that somebody typed.
         bare = replace(unit, age="")
         return bare if unit.age_from and bare.printed_age == unit.age else unit
     except (OrvikError, ValueError, TypeError):
         return None
 
 
-def _kind(row: Mapping[str, Any]) -> OwnKind | None:
+def _kind(row: Mapping[str, Any]) -> CustomKind | None:
     try:
-        name, label, table, sign, listed, position = (row[column] for column in KIND_COLUMNS)
-        return OwnKind.of(str(name), str(label), cast(Table, table), str(sign), str(listed), int(position))
+        name, label, table, symbol, listed, position = (row[column] for column in KIND_COLUMNS)
+        return CustomKind.of(str(name), str(label), cast(Table, table), str(symbol), str(listed), int(position))
     except (OrvikError, ValueError, TypeError, KeyError):
         return None
 

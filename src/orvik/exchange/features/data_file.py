@@ -52,7 +52,7 @@ class DataRow:
 
 @dataclass(frozen=True)
 class DataSet:
-    """What is written: rows, their system, the middle of the project, map units and own kinds as rows of their own."""
+    """What is written: rows, their system, the middle of the project, map units and custom kinds as rows."""
 
     name: str
     crs: str
@@ -62,12 +62,126 @@ class DataSet:
     kinds: Sequence[Mapping[str, Any]] = field(default_factory=tuple)
 
 
-def write_flatgeobuf(data: DataSet, target: Path) -> list[str]:
-    """All rows in one file, whatever their geometry; ``table`` says of which table each is."""
-    _write(data.rows, target, "FlatGeobuf", "Unknown", data.crs, with_table=True, layer=data.name)
+Writer = Callable[[DataSet, Path], list[str]]
+
+
+@dataclass(frozen=True)
+class DataFormat:
+    """A format that features are written in; help, forms and docs/formats.md tell what stands here.
+
+    Attributes
+    ----------
+    extension, title
+        Of the file, with its dot; and what the format is called in lists.
+    words
+        What it is, and what lies in it.
+    within
+        How near its places are to those of the project, in metres.
+    attributes, system
+        Which attributes it holds, and whose coordinates.
+    write
+        Writes a file of it; says what could not be written.
+    """
+
+    extension: str
+    title: str
+    words: str
+    within: float
+    attributes: str
+    system: str
+    write: Writer
+
+
+FORMATS: dict[str, DataFormat] = {}
+
+
+def data_format(
+    extension: str, title: str, words: str, *, within: float, attributes: str, system: str
+) -> Callable[[Writer], Writer]:
+    """Have a function write a format, as ``DataFormat`` says."""
+
+    def registered(write: Writer) -> Writer:
+        FORMATS[extension] = DataFormat(extension, title, words, within, attributes, system, write)
+        return write
+
+    return registered
+
+
+@data_format(
+    ".gpkg",
+    "GeoPackage",
+    "GeoPackage (OGC 12-128r18), a layer for each table, one for the units and one for custom kinds",
+    within=0,
+    attributes="all, lines whole with their stretches and knots",
+    system="the project's",
+)
+def write_geopackage(data: DataSet, target: Path) -> list[str]:
+    """A layer for each table, with the units and the custom kinds beside them."""
+    import pyogrio
+
+    for table in TABLES:
+        rows = [row for row in data.rows if row.table == table]
+        _write(rows, target, "GPKG", GEOMETRY[table], data.crs, layer=table, append=target.exists())
+    for layer, listed in ((UNITS, data.units), (KINDS, data.kinds)):
+        names = list(listed[0]) if listed else [{UNITS: "code", KINDS: "name"}[layer]]
+        columns = [_column([row.get(name) for row in listed]) for name in names]
+        pyogrio.raw.write(
+            target, None, columns, names, layer=layer, driver="GPKG", geometry_type=None, crs=None, append=True
+        )
     return []
 
 
+# By the ending of the file; an archive holds shapefiles.
+def _write(
+    rows: Sequence[DataRow],
+    target: Path,
+    driver: str,
+    geometry: str,
+    crs: str | None,
+    with_table: bool = False,
+    layer: str | None = None,
+    append: bool = False,
+    **options: Any,
+) -> None:
+    columns = _columns(rows, with_table)
+    with warnings.catch_warnings():
+        # A drawing states no system.
+        warnings.filterwarnings("ignore", message="'crs' was not provided")
+        _write_columns(rows, columns, target, layer, driver, geometry, crs, append, options)
+
+
+@data_format(
+    ".geojson",
+    "GeoJSON",
+    "GeoJSON (RFC 7946)",
+    within=0.002,
+    attributes="all",
+    system="longitude and latitude, WGS 84",
+)
+def write_geojson(data: DataSet, target: Path) -> list[str]:
+    """Longitude and latitude, WGS 84 (RFC 7946)."""
+    with target.open("w", encoding="utf-8") as out:
+        out.write('{"type": "FeatureCollection", "features": [')
+        for i, (row, geometry) in enumerate(_in_degrees(data)):
+            out.write(",\n" if i else "\n")
+            shape = json.loads(shapely.to_geojson(geometry))
+            json.dump(
+                {"type": "Feature", "geometry": shape, "properties": {"table": row.table, **row.values}},
+                out,
+                ensure_ascii=False,
+            )
+        out.write("\n]}\n")
+    return []
+
+
+@data_format(
+    ".zip",
+    "shapefiles",
+    "shapefiles, one for each table, names of ten letters",
+    within=0,
+    attributes="all, texts up to 254 bytes",
+    system="the project's",
+)
 def write_shapefiles(data: DataSet, target: Path) -> list[str]:
     """A shapefile for each table with rows, in one archive; says how many texts were cut."""
     cut = 0
@@ -87,6 +201,28 @@ def write_shapefiles(data: DataSet, target: Path) -> list[str]:
     return [f"{cut} texts were cut to {LONGEST_TEXT} bytes, which is all that a shapefile holds."] if cut else []
 
 
+@data_format(
+    ".fgb",
+    "FlatGeobuf",
+    "FlatGeobuf 3, one layer, `table` says which",
+    within=0,
+    attributes="all",
+    system="the project's",
+)
+def write_flatgeobuf(data: DataSet, target: Path) -> list[str]:
+    """All rows in one file, whatever their geometry; ``table`` says of which table each is."""
+    _write(data.rows, target, "FlatGeobuf", "Unknown", data.crs, with_table=True, layer=data.name)
+    return []
+
+
+@data_format(
+    ".kml",
+    "KML",
+    "KML (OGC 12-007r2), a folder for each table",
+    within=0.002,
+    attributes="all",
+    system="longitude and latitude, WGS 84",
+)
 def write_kml(data: DataSet, target: Path) -> list[str]:
     """Longitude and latitude on WGS 84 (OGC 12-007r2), attributes as extended data, a folder for each table."""
     placed = [DataRow(row.table, geometry, row.values) for row, geometry in _in_degrees(data)]
@@ -101,6 +237,14 @@ def write_kml(data: DataSet, target: Path) -> list[str]:
     return []
 
 
+@data_format(
+    ".dxf",
+    "DXF",
+    "DXF, areas as their outlines",
+    within=0.001,
+    attributes="none: a layer for each kind and certainty, or unit",
+    system="none; coordinates of the project",
+)
 def write_dxf(data: DataSet, target: Path) -> list[str]:
     """Geometry alone, in the project's coordinates, on a layer for each kind and certainty, or for each unit."""
     from ezdxf.filemanagement import new as new_drawing
@@ -127,6 +271,14 @@ def write_dxf(data: DataSet, target: Path) -> list[str]:
     return ["A drawing keeps places and layers; attributes, units and readings are not in it."]
 
 
+@data_format(
+    ".csv",
+    "CSV",
+    "comma-separated (RFC 4180), places as well-known text",
+    within=0,
+    attributes="all",
+    system="the project's, which the file cannot say",
+)
 def write_csv(data: DataSet, target: Path) -> list[str]:
     """A line for each row, its geometry as well-known text in the project's system (OGC 06-103r4)."""
     import pyogrio
@@ -148,68 +300,6 @@ def write_csv(data: DataSet, target: Path) -> list[str]:
         layer_options={"STRING_QUOTING": "IF_NEEDED"},
     )
     return [f"Places are in {data.crs}; the file itself cannot say so."]
-
-
-def write_geojson(data: DataSet, target: Path) -> list[str]:
-    """Longitude and latitude, WGS 84 (RFC 7946)."""
-    with target.open("w", encoding="utf-8") as out:
-        out.write('{"type": "FeatureCollection", "features": [')
-        for i, (row, geometry) in enumerate(_in_degrees(data)):
-            out.write(",\n" if i else "\n")
-            shape = json.loads(shapely.to_geojson(geometry))
-            json.dump(
-                {"type": "Feature", "geometry": shape, "properties": {"table": row.table, **row.values}},
-                out,
-                ensure_ascii=False,
-            )
-        out.write("\n]}\n")
-    return []
-
-
-def write_geopackage(data: DataSet, target: Path) -> list[str]:
-    """A layer for each table, with the units and the own kinds beside them."""
-    import pyogrio
-
-    for table in TABLES:
-        rows = [row for row in data.rows if row.table == table]
-        _write(rows, target, "GPKG", GEOMETRY[table], data.crs, layer=table, append=target.exists())
-    for layer, listed in ((UNITS, data.units), (KINDS, data.kinds)):
-        names = list(listed[0]) if listed else [{UNITS: "code", KINDS: "name"}[layer]]
-        columns = [_column([row.get(name) for row in listed]) for name in names]
-        pyogrio.raw.write(
-            target, None, columns, names, layer=layer, driver="GPKG", geometry_type=None, crs=None, append=True
-        )
-    return []
-
-
-# By the ending of the file; an archive holds shapefiles.
-WRITERS: Mapping[str, Callable[[DataSet, Path], list[str]]] = {
-    ".gpkg": write_geopackage,
-    ".geojson": write_geojson,
-    ".zip": write_shapefiles,
-    ".fgb": write_flatgeobuf,
-    ".kml": write_kml,
-    ".dxf": write_dxf,
-    ".csv": write_csv,
-}
-
-
-def _write(
-    rows: Sequence[DataRow],
-    target: Path,
-    driver: str,
-    geometry: str,
-    crs: str | None,
-    with_table: bool = False,
-    layer: str | None = None,
-    append: bool = False,
-    **options: Any,
-) -> None:
-    columns = _columns(rows, with_table)
-    with warnings.catch_warnings():
-        # A drawing states no system.
-        warnings.filterwarnings("ignore", message="'crs' was not provided")
-        _write_columns(rows, columns, target, layer, driver, geometry, crs, append, options)
 
 
 def _write_columns(

@@ -45,8 +45,10 @@ SHORT = {
     "unit_heading": "unit_head",
     "unit_pattern": "unit_patt",
     "unit_pattern_colour": "patt_col",
-    "unit_pattern_strength": "patt_str",
+    "unit_pattern_opacity": "patt_opac",
 }
+# Short names that files of ours have had before, with the names they stand for.
+FORMER_SHORT = {"patt_str": "unit_pattern_opacity"}
 LABELS = {
     "kind": "Kind",
     "certainty": "Certainty",

@@ -12,6 +12,7 @@ from orvik.core.errors import FeatureRefused, FileRefused, OrvikError
 from orvik.core.features.map_unit import MapUnit, new_colour
 from orvik.core.features.station_table import decoded
 from orvik.core.ground.coordinates import parse_quantity
+from orvik.core.symbols.renamed import NAMES
 from orvik.exchange.features.formulas import guarded, unguarded
 
 COLUMNS = (
@@ -28,7 +29,7 @@ COLUMNS = (
     "colour",
     "pattern",
     "pattern_colour",
-    "pattern_strength",
+    "pattern_opacity",
     "description",
 )
 MOST_ROWS = 2000
@@ -65,7 +66,7 @@ def read(data: bytes, there: Iterable[MapUnit]) -> list[ReadRow]:
     Raises
     ------
     FileRefused
-        It is no table of units.
+        It is not a table of units.
     """
     # A form sends other line ends than the file had; a description is the same with either.
     text = decoded(data).replace("\r\n", "\n").replace("\r", "\n")
@@ -74,11 +75,12 @@ def read(data: bytes, there: Iterable[MapUnit]) -> list[ReadRow]:
     try:
         rows = list(csv.reader(io.StringIO(text), delimiter=delimiter))
     except csv.Error as error:
-        raise FileRefused(f"This is no table that can be read ({error}); save it as CSV.") from error
+        raise FileRefused(f"This is not a table that can be read ({error}); save it as CSV.") from error
     rows = [row for row in rows if any(cell.strip() for cell in row)]
     if not rows:
         raise FileRefused("This table is empty; it needs a head with the columns code and name.")
-    head = [cell.strip().lower().lstrip("\ufeff").replace(" ", "_") for cell in rows[0]]
+    said = [cell.strip().lower().lstrip("\ufeff").replace(" ", "_") for cell in rows[0]]
+    head = [NAMES.get(name, name) for name in said]
     if "code" not in head:
         raise FileRefused("This table has no column “code”; its first row names the columns.")
     double = {name for name in head if name in COLUMNS and head.count(name) > 1}
@@ -108,11 +110,11 @@ def _unit(values: dict[str, str], old: MapUnit | None, others: Sequence[MapUnit]
             kept[name] = hex_text(str(kept[name]))
         elif name == "colour":
             kept.pop(name, None)
-    if str(kept.get("pattern_strength", "")):
-        per_cent = str(kept["pattern_strength"]).rstrip("% ")
-        kept["pattern_strength"] = parse_quantity(per_cent, "strength of the pattern", FeatureRefused) / 100
+    if str(kept.get("pattern_opacity", "")):
+        per_cent = str(kept["pattern_opacity"]).rstrip("% ")
+        kept["pattern_opacity"] = parse_quantity(per_cent, "opacity of the pattern", FeatureRefused) / 100
     else:
-        kept.pop("pattern_strength", None)
+        kept.pop("pattern_opacity", None)
     if old is not None:
         return replace(old, **kept)  # type: ignore[arg-type]
     if "colour" not in kept:
@@ -122,7 +124,7 @@ def _unit(values: dict[str, str], old: MapUnit | None, others: Sequence[MapUnit]
 
 
 def shown(unit: MapUnit, name: str) -> str:
-    """A value of a column as it is written; strengths in per cent."""
+    """A value of a column as it is written; opacities in per cent."""
     value = getattr(unit, name)
     return f"{round(100 * value, 6):g}" if isinstance(value, float) else str(value)
 

@@ -13,21 +13,21 @@ from pyproj.exceptions import CRSError, ProjError
 
 from orvik.core.drawing.validity import checked
 from orvik.core.errors import CrsRefused, FeatureRefused, FileRefused, OrvikError
+from orvik.core.features.custom_kind import CustomKind
 from orvik.core.features.feature import Feature, Table
 from orvik.core.features.kind import USUAL
 from orvik.core.features.map_unit import MapUnit, new_colour
-from orvik.core.features.own_kind import OwnKind
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.crs_change import Place, way_in
-from orvik.core.symbols.custom_symbols import with_own
-from orvik.core.symbols.symbol_book import SignBook
+from orvik.core.symbols.custom_symbols import with_custom
+from orvik.core.symbols.symbol_book import SymbolBook
 from orvik.exchange.features.custom_columns import is_ours, tables_of, with_own_values
-from orvik.exchange.features.fields import SHORT, translated
+from orvik.exchange.features.fields import FORMER_SHORT, SHORT, translated
 from orvik.exchange.features.formulas import unguarded
 from orvik.exchange.untrusted.parent import Layer
 
 TABLE_OF: dict[str, Table] = {"LineString": "lines", "LinearRing": "lines", "Polygon": "areas", "Point": "points"}
-# A single line or area of more vertices than this cannot be taken in hand.
+# A single line or area of more vertices than this cannot be taken selected.
 MOST_VERTICES = 200_000
 DROPPED = {
     "Z": "Heights of vertices (Z) were left out: a map is flat; keep the file where they are wanted.",
@@ -61,8 +61,8 @@ class Plan:
 
 
 @dataclass(frozen=True)
-class Reading:
-    """What a file would bring in.
+class ImportResult:
+    """What a file would import.
 
     Attributes
     ----------
@@ -91,19 +91,19 @@ class Reading:
     left: tuple[tuple[int, str], ...] = ()
     notes: tuple[str, ...] = ()
     sources: tuple[str, ...] = ()
-    kinds: tuple[OwnKind, ...] = ()
+    kinds: tuple[CustomKind, ...] = ()
     moved: bool = False
 
 
 def read(
     path: Path,
     crs: ProjectCrs,
-    book: SignBook,
+    book: SymbolBook,
     units: Sequence[MapUnit],
     plan: Plan,
     layers: Sequence[Layer],
     home: Place | None = None,
-) -> Reading:
+) -> ImportResult:
     """The features of a file in the project's system.
 
     Parameters
@@ -111,7 +111,7 @@ def read(
     path
         Where the file is, for its name.
     crs, book, units
-        The project's system, signs and map units. Codes that are new make new units.
+        The project's system, symbols and map units. Codes that are new make new units.
     plan
         What its fields mean, its kinds, and its system where it does not state one.
     layers
@@ -130,7 +130,7 @@ def read(
     start = max((u.position for u in units), default=0)
     own = tables_of(([_named(row) for row in layer.values], layer.beside) for layer in layers if is_ours(layer.columns))
     kinds = tuple(kind for kind in own.kinds if kind.name not in book.kinds(kind.table))
-    book = with_own(book, [*book.own_kinds.values(), *kinds]) if kinds else book
+    book = with_custom(book, [*book.custom_kinds.values(), *kinds]) if kinds else book
     coming = {code: unit for code, unit in own.units.items() if code not in known}
     new |= {code: replace(unit, position=start + unit.position) for code, unit in coming.items() if own.whole}
     features: list[Feature] = []
@@ -177,10 +177,10 @@ def read(
     )
     dropped = sorted({note for layer in layers for note in layer.notes})
     labels = ", ".join(kind.label for kind in kinds)
-    own_notes = [f"Kinds that the file brings with it: {labels}."] if kinds else []
+    own_notes = [f"Kinds that the file holds: {labels}."] if kinds else []
     notes = (*shifts, *own_notes, *(DROPPED[note] for note in dropped))
     system = layers[0].crs or plan.stated
-    return Reading(tuple(features), kept, system, tuple(numbers), tuple(left), notes, tuple(sources), kinds, moved)
+    return ImportResult(tuple(features), kept, system, tuple(numbers), tuple(left), notes, tuple(sources), kinds, moved)
 
 
 def _new_unit(code: str, stated: MapUnit | None, others: Sequence[MapUnit], start: int) -> MapUnit:
@@ -197,7 +197,8 @@ def _unguarded(values: Mapping[str, Any]) -> dict[str, Any]:
 
 def _named(values: Mapping[str, Any]) -> Mapping[str, Any]:
     """Values of a row by our names, where it has the short ones of a shapefile."""
-    return {**values, **{name: values[short] for name, short in SHORT.items() if short in values}}
+    known = [*((short, name) for name, short in SHORT.items()), *FORMER_SHORT.items()]
+    return {**values, **{name: values[short] for short, name in known if short in values}}
 
 
 def _column_in(layer: Layer, column: str) -> str:
@@ -220,12 +221,12 @@ def _parts(geometry: Any, unsound: bool) -> Iterator[tuple[Table, Any]]:
             continue
         table = TABLE_OF.get(part.geom_type)
         if table is None:
-            raise FeatureRefused(f"It is a {part.geom_type}; only lines, areas and points can be brought in.")
+            raise FeatureRefused(f"It is a {part.geom_type}; only lines, areas and points can be imported.")
         if shapely.get_num_coordinates(part) > MOST_VERTICES:
             raise FeatureRefused(
                 f"It has {shapely.get_num_coordinates(part):,} vertices; "
                 f"more than {MOST_VERTICES:,} cannot be worked on. "
-                "Thin it or cut it first."
+                "Simplify it or cut it first."
             )
         yield table, part
 
@@ -246,9 +247,9 @@ def to_project(name: str, geometries: Any, stated: str, crs: ProjectCrs, home: P
             return geometries, ""
         return shapely.transform(geometries, way.places), way.shift.said
     except (CRSError, ProjError) as error:
-        raise FileRefused(f"{name} cannot be brought into {crs.label} ({str(error)[:120]}).") from error
+        raise FileRefused(f"{name} cannot be put into {crs.label} ({str(error)[:120]}).") from error
     except CrsRefused as refusal:
-        raise FileRefused(f"{name} cannot be brought in: {refusal.sentence}") from refusal
+        raise FileRefused(f"{name} cannot be imported: {refusal.sentence}") from refusal
 
 
 def _feature(table: Table, geometry: Any, attributes: dict[str, Any], kind: str) -> Feature:

@@ -40,7 +40,7 @@ def heights(path: Path, system: str, transform: str, asked: GroundView) -> Heigh
     from rasterio.vrt import WarpedVRT
 
     if not path.is_file():
-        raise FileRefused("The copy of this grid beside the project is missing; give the file again.")
+        raise FileRefused("The copy of this grid beside the project is missing; choose the file again.")
     affine = Mapping.of_json(transform).affine
     if affine is None:
         raise FileRefused("Heights need a grid that says where it lies.")

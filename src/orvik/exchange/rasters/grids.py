@@ -36,7 +36,7 @@ def taken_in(chest: Path, file: Path, wanted: tuple[str, ...]) -> None:
     if file.name not in wanted:
         raise FileRefused(f"This shift needs {' or '.join(wanted)}; {file.name} is another file.")
     if file.suffix.lower() not in ENDINGS:
-        raise FileRefused(f"{file.name} is no grid of a datum shift; those end in .tif or .gsb.")
+        raise FileRefused(f"{file.name} is not a grid of a datum shift; those end in .tif or .gsb.")
     if file.suffix.lower() == ".tif":
         try:
             with raster_files.opened(file) as source:

@@ -137,7 +137,7 @@ def trouble_with(file: Path, checksum: str) -> str:
     return "" if _checksum_at(file, stat.st_size, stat.st_mtime_ns) == checksum else "altered"
 
 
-def mended(project: Path, file: str, checksum: str, given: Path) -> None:
+def restored(project: Path, file: str, checksum: str, given: Path) -> None:
     """Put the copy of a picture back from a file that is given again, whatever its name.
 
     Raises
@@ -147,7 +147,7 @@ def mended(project: Path, file: str, checksum: str, given: Path) -> None:
     """
     if checksum_of(given) != checksum:
         raise FileRefused(
-            f"{given.name} is not the same file: its contents differ. Look for the one that was brought in."
+            f"{given.name} is not the same file: its contents differ. Look for the one that was imported."
         )
     target = raster_files.kept_file(project, file)
     target.parent.mkdir(exist_ok=True)
@@ -191,7 +191,7 @@ def view(path: Path, system: str, transform: str, asked: GroundView) -> bytes | 
     from rasterio.vrt import WarpedVRT
 
     if not path.is_file():
-        raise FileRefused("The copy of this picture beside the project is missing; give the file again.")
+        raise FileRefused("The copy of this picture beside the project is missing; choose the file again.")
     if not transform:
         return None
     mapping = Mapping.of_json(transform)
@@ -265,7 +265,7 @@ def scan_view(path: Path, box: tuple[float, float, float, float], width: int, he
     from rasterio.errors import RasterioError
 
     if not path.is_file():
-        raise FileRefused("The copy of this picture beside the project is missing; give the file again.")
+        raise FileRefused("The copy of this picture beside the project is missing; choose the file again.")
     left, top, right, bottom = box
     x = left + (np.arange(width) + 0.5) * (right - left) / width
     y = top + (np.arange(height) + 0.5) * (bottom - top) / height
@@ -304,7 +304,7 @@ def _check_size(name: str, source: Any, packed: int) -> None:
     if source.count > MOST_BANDS:
         raise FileRefused(f"{name} has {source.count} bands; an underlay has at most {MOST_BANDS}.")
     if any("complex" in str(kind) for kind in source.dtypes):
-        raise FileRefused(f"{name} holds complex numbers, which make no picture; take out one part of them.")
+        raise FileRefused(f"{name} holds complex numbers, which make no picture; export one part of them.")
 
 
 def _probe(source: Any) -> None:
@@ -330,10 +330,10 @@ def _bounds(
         np.hypot(affine.a, affine.d) * np.hypot(affine.b, affine.e)
     ):
         raise FileRefused(f"{name} holds numbers that place it nowhere; check its pixel sizes and its corner.")
-    # Rows from the south are a way of writing a grid; a world file that says so has most often lost a sign.
+    # Rows from the south are a way of writing a grid; a world file that says so has most often lost a symbol.
     upward = affine.b == affine.d == 0 and affine.a > 0 and affine.e > 0 and not by_world
     if affine.determinant > 0 and not upward:
-        raise FileRefused(f"{name} is placed mirrored; check the signs of the pixel sizes in its world file.")
+        raise FileRefused(f"{name} is placed mirrored; check the symbols of the pixel sizes in its world file.")
     corners = [affine * c for c in ((0, 0), (width, 0), (width, height), (0, height))]
     xs, ys = [c[0] for c in corners], [c[1] for c in corners]
     try:

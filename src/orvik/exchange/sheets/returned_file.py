@@ -55,7 +55,7 @@ def read_svg(data: bytes, shown: str, ours: Iterable[str] | None = None) -> Retu
     except (ParseError, DefusedXmlException, ValueError, RecursionError) as error:
         raise FileRefused(f"{shown} cannot be read as an SVG; save it as a plain one.") from error
     if root.tag != f"{NAME}svg":
-        raise FileRefused(f"{shown} is no SVG.")
+        raise FileRefused(f"{shown} is not an SVG.")
     texts: dict[str, PlacedText] = {}
     groups: list[str] = []
     try:

@@ -82,7 +82,7 @@ def _eight_bits(image: Image.Image) -> Image.Image:
 def _too_many(name: str) -> str:
     return (
         f"{name} has too many dots: a picture on a sheet has {MOST_DOTS // 1_000_000} million at the most. Make it "
-        f"smaller, or bring it in as an underlay if it lies on the ground."
+        f"smaller, or import it as an underlay if it lies on the ground."
     )
 
 

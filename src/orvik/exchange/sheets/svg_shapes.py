@@ -36,7 +36,7 @@ _SEEN = ("display", "visibility", "opacity", "fill-opacity", "stroke-opacity")
 _PASSED_OVER = {"title", "desc", "metadata"}
 # Millimetres of a unit of length.
 UNITS = {"mm": 1.0, "cm": 10.0, "in": 25.4, "pt": 25.4 / 72, "pc": 25.4 / 6}
-# Points along a curve; enough for a sign of a few millimetres.
+# Points along a curve; enough for a symbol of a few millimetres.
 ALONG_CURVE = 14
 
 SubPath = tuple[np.ndarray, bool]
@@ -49,7 +49,7 @@ class SvgUse:
     Attributes
     ----------
     thing
-        What refusals call it: ``sign``.
+        What refusals call it: ``symbol``.
     refused
         The error that they are.
     bytes, elements, points
@@ -77,7 +77,7 @@ def read_shapes(data: bytes, use: SvgUse) -> SvgShapes:
     Raises
     ------
     OrvikError
-        As ``use`` has it: it is no SVG, it is too large, or it holds what could be more than a drawing: scripts,
+        As ``use`` has it: it is not an SVG, it is too large, or it holds what could be more than a drawing: scripts,
         entities, references, pictures, letters, style sheets. Nothing of it is taken in.
     """
     root = _root(data, use)
@@ -114,9 +114,9 @@ def _root(data: bytes, use: SvgUse) -> Element:
             "This SVG has a document type or entities, which may lead elsewhere; save it as a plain SVG without them."
         ) from error
     except (ParseError, ValueError, LookupError, RecursionError) as error:
-        raise use.refused("This is no SVG that can be read.") from error
+        raise use.refused("This is not an SVG that can be read.") from error
     if root.tag not in (f"{SVG_NAMESPACE}svg", "svg"):
-        raise use.refused("This is no SVG.")
+        raise use.refused("This is not an SVG.")
     count = sum(1 for _ in root.iter())
     if count > use.elements:
         raise use.refused(f"This drawing has {count} parts; a {use.thing} has {use.elements} at the most.")

@@ -1,4 +1,4 @@
-"""A simple SVG as the pieces of a point sign."""
+"""A simple SVG as the pieces of a point symbol."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from xml.etree.ElementTree import Element
 import numpy as np
 import shapely
 
-from orvik.core.errors import SignRefused
+from orvik.core.errors import SymbolRefused
 from orvik.core.ink.primitives import INK
 from orvik.core.symbols.piece import THINNEST, WIDEST, Piece
 from orvik.exchange.sheets.svg_shapes import UNITS, SubPath, SvgUse, read_shapes, view_box
@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from svgelements import Shape
 
 LARGEST_FILE = 300_000
-SIGN = SvgUse("sign", SignRefused, LARGEST_FILE, 400, 4_000)
+SYMBOL = SvgUse("symbol", SymbolRefused, LARGEST_FILE, 400, 4_000)
 # How large a drawing without a size of its own becomes, and the largest that keeps its own, in millimetres.
 USUAL_SIZE, LARGEST_SIZE = 4.0, 40.0
 PIXEL = 25.4 / 96
@@ -35,15 +35,15 @@ def pieces_of_svg(data: bytes) -> tuple[Piece, ...]:
 
     Raises
     ------
-    SignRefused
+    SymbolRefused
         As ``read_shapes`` has it, or it has no size. Nothing of it is taken in.
     """
-    drawing = read_shapes(data, SIGN)
+    drawing = read_shapes(data, SYMBOL)
     xy = np.vstack([points for _, paths in drawing.shapes for points, _ in paths])
     low, high = xy.min(axis=0), xy.max(axis=0)
     size = float((high - low).max())
     if not size > 0:
-        raise SignRefused("This drawing has no size; draw it larger.")
+        raise SymbolRefused("This drawing has no size; draw it larger.")
     k = _scale(drawing.root, size)
     middle = (low + high) / 2
     return tuple(piece for shape, paths in drawing.shapes for piece in _pieces(shape, paths, middle, k))

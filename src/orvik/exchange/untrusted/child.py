@@ -93,13 +93,13 @@ def _read(file: Path, limits: dict[str, Any]) -> tuple[dict[str, Any], list[byte
             continue
         features += len(wkb)
         if features > limits["features"]:
-            raise Refused(f"has more than {limits['features']:,} features; bring it in in parts")
+            raise Refused(f"has more than {limits['features']:,} features; import it in parts")
         if len(meta["fields"]) > limits["columns"]:
             raise Refused(f"has {len(meta['fields'])} fields; at most {limits['columns']} are read")
         shapes = shapely.from_wkb(wkb, on_invalid="ignore")
         vertices += int(shapely.get_num_coordinates(shapes).sum())
         if vertices > limits["vertices"]:
-            raise Refused(f"has more than {limits['vertices']:,} vertices; bring it in in parts, or thin it first")
+            raise Refused(f"has more than {limits['vertices']:,} vertices; import it in parts, or simplify it first")
         if any("easured" in str(w.message) for w in caught) or "M" in str(meta["geometry_type"]).replace("Multi", ""):
             notes.add("M")
         if shapely.has_z(shapes).any():

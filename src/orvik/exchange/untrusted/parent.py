@@ -86,7 +86,9 @@ def opened(path: Path) -> list[Layer]:
             files = [_alone(path, Path(temporary))]
         else:
             known = ", ".join((*DRIVERS, ".csv", ".zip"))
-            raise FileRefused(f"{path.name} has no ending of a feature file; those that are read end in {known}.")
+            raise FileRefused(
+                f"{path.name} has no file extension of a feature file; those that are read end in {known}."
+            )
         layers = [layer for file in files for layer in _one(file, path.name)]
     if not layers:
         raise FileRefused(f"{path.name} holds no features.")
@@ -97,7 +99,7 @@ def _one(file: Path, shown: str) -> list[Layer]:
     ending = file.suffix.lower()
     if ending in TABLES:
         if file.stat().st_size > TABLE_BYTES:
-            raise FileRefused(f"{shown} is a table of more than {TABLE_BYTES // 1_000_000} MB; bring it in in parts.")
+            raise FileRefused(f"{shown} is a table of more than {TABLE_BYTES // 1_000_000} MB; import it in parts.")
         table = point_table.read(file.read_bytes(), shown, LIMITS["features"])
         return [Layer(file.stem, table.geometries, table.columns, table.values, "", table.unsound)]
     return _by_gdal(file, shown)
@@ -175,9 +177,7 @@ def _by_gdal(file: Path, shown: str) -> list[Layer]:
                 stdin=subprocess.DEVNULL,
             )
         except subprocess.TimeoutExpired:
-            raise FileRefused(
-                f"{shown} takes longer than {LIMITS['seconds']} s to read; bring it in in parts."
-            ) from None
+            raise FileRefused(f"{shown} takes longer than {LIMITS['seconds']} s to read; import it in parts.") from None
         if done.returncode != 0 or not out.is_file():
             raise FileRefused(
                 f"{shown} cannot be read as features; it is damaged, or larger than this machine can hold."

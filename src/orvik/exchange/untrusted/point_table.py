@@ -47,7 +47,7 @@ def read(data: bytes, shown: str, most: int) -> PointTable:
     if len(rows) < 2:
         raise FileRefused(f"{shown} holds no features; a table needs a row of column names and a row for each point.")
     if len(rows) > most:
-        raise FileRefused(f"{shown} has more than {most:,} rows; bring it in in parts.")
+        raise FileRefused(f"{shown} has more than {most:,} rows; import it in parts.")
     names = [name.strip() or f"column {i + 1}" for i, name in enumerate(rows[0])]
     plain = [plain_name(name) for name in names]
     shape = next((plain.index(name) for name in SHAPES if name in plain), None)
@@ -77,7 +77,7 @@ def _found(plain: list[str], called: tuple[str, ...]) -> int | None:
 
 
 def _place(text: str, axis: str) -> float:
-    """A coordinate as plain figures, or an angle in degrees, minutes and seconds."""
+    """A coordinate as plain digits, or an angle in degrees, minutes and seconds."""
     try:
         return parse_number(text)
     except CoordinateRefused:

@@ -8,11 +8,11 @@ from collections.abc import Iterator, Mapping
 from contextlib import suppress
 from typing import Any
 
-from orvik.core.symbols.joined_kinds import JOINED, SIGNS, kind_now, read_now, worn_of
+from orvik.core.symbols.joined_kinds import JOINED, SYMBOLS, kind_now, read_now, worn_of
 
 # Tables of form 12 whose rows name a kind of points, with the column that says of which family a row is.
 _NAMING: Mapping[str, str] = {"points": "", "stations": "", "pens": "", "label_rules": "family", "sign_rules": "family"}
-# Columns of form 12 that hold JSON in which kinds or their signs may be named.
+# Columns of form 12 that hold JSON in which kinds or their symbols may be named.
 _HOLDING: Mapping[str, str] = {
     "sign_rules": "body",
     "signs": "body",
@@ -70,7 +70,7 @@ def _joined(table: str, row: Mapping[str, Any], both: set[str], claimed: set[str
         out["kind"] = out["kind"] if table == "label_rules" and out["kind"] in both else kind_now(out["kind"])
     text = out.get(_HOLDING.get(table, ""))
     # What names none is left to the letter.
-    if isinstance(text, str) and any(name in text for name in (*JOINED, *SIGNS)):
+    if isinstance(text, str) and any(name in text for name in (*JOINED, *SYMBOLS)):
         with suppress(ValueError, RecursionError):  # What is no JSON names no kind.
             held = json.loads(text)
             now = read_now(held, sorted(claimed))

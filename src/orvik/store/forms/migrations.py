@@ -12,6 +12,8 @@ from dataclasses import dataclass, field
 
 from orvik.core.errors import ProjectRefused
 from orvik.store.forms.joining_kinds import join_kinds
+from orvik.store.forms.packing import pack_journal
+from orvik.store.forms.renaming import rename
 from orvik.store.forms.taking_over import take_over
 
 # The tables of features, each with a column more or an index.
@@ -33,8 +35,8 @@ class Migration:
     then: Callable[[sqlite3.Connection], None] | None = None
 
 
-# Kinds that the sign book had got at form 6: a project's own kinds of these names keep their signs and meanings under
-# another one.
+# Kinds that the symbol book had got at form 6: a project's own kinds of these names keep their symbols and meanings
+# under another one.
 _TAKEN_TEXT = """
     gradational_contact unconformable_contact scratch_boundary incomplete_contact internal_contact marker_bed
     felsic_dyke intermediate_dyke sill vein coal_bed clinker normal_fault low_angle_normal_fault reverse_fault thrust
@@ -52,6 +54,14 @@ _TAKEN_TEXT = """
     structure_contour building summit triangulation_point spot_height place_name alteration contact_metamorphism
     sheared_ground ice not_mapped area_of_doubt
 """
+
+
+def rename_and_pack(connection: sqlite3.Connection) -> None:
+    """What form 14 does beyond columns and indexes."""
+    rename(connection)
+    pack_journal(connection)
+
+
 _TAKEN = f" {' '.join(_TAKEN_TEXT.split())} "
 MIGRATIONS = (
     Migration(
@@ -238,6 +248,16 @@ MIGRATIONS = (
                  WHERE instr(changes, '"unformed::"')""",
         ),
         then=join_kinds,
+    ),
+    # Signs became symbols, strength opacity, and themes emphases; geometry stands in the journal as it is, and once.
+    Migration(
+        14,
+        columns={"journal": {"blobs": "BLOB NOT NULL DEFAULT x''"}},
+        indexes=(
+            "CREATE INDEX journal_turns ON journal (of, id) WHERE of IS NOT NULL",
+            "CREATE INDEX journal_barriers ON journal (id) WHERE kind = 'barrier'",
+        ),
+        then=rename_and_pack,
     ),
 )
 PRESENT = MIGRATIONS[-1].to

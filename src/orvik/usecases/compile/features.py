@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -19,7 +19,7 @@ from orvik.store import rows
 from orvik.store.journal import Change, Entry, Made
 from orvik.store.project import Project
 from orvik.store.reader import Reader
-from orvik.store.symbol_book import sign_book_of
+from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.compile.layers import Stack, may_touch, refuse_locked
 
 
@@ -65,7 +65,7 @@ def keep_features(project: Project, index: SnapIndex, edit: FeatureEdit, seen: i
         others = touching(project, index, stack, nodes, but=edit.kept)
         kept = [_with_nodes_of(feature, others) for feature in kept]
         kept += with_shared_vertices(nodes, others)
-    book, codes = sign_book_of(project), set(project.units_by_code())
+    book, codes = symbol_book_of(project), set(project.units_by_code())
     before = {
         (table, number): feature
         for table in TABLES
@@ -74,6 +74,13 @@ def keep_features(project: Project, index: SnapIndex, edit: FeatureEdit, seen: i
     sound = [checked(f, project.crs, book, codes, before.get((f.table, f.id or 0))) for f in kept]
     changes = feature_changes(project, project.srs_id, sound, edit.deleted, edit.also)
     return project.apply(edit.label, changes, seen)
+
+
+def carry_out_edit(
+    project: Project, index: SnapIndex, make: Callable[[Project, SnapIndex], FeatureEdit], seen: int
+) -> Entry:
+    """Make an edit and keep it as one entry; raises as making it and ``keep_features`` do."""
+    return keep_features(project, index, make(project, index), seen)
 
 
 def _new_nodes(project: Reader, kept: Sequence[Feature]) -> list[tuple[float, float]]:
@@ -127,7 +134,7 @@ def change_features(
     project: Project, keys: Sequence[FeatureKey], values: dict[str, Any], note: str, seen: int
 ) -> Entry | None:
     """Give several features the same values, in one entry; a note is added to theirs. None where nothing changes."""
-    book, codes = sign_book_of(project), set(project.units_by_code())
+    book, codes = symbol_book_of(project), set(project.units_by_code())
     stack = project.stack()
     changed = []
     for key in keys:
@@ -149,7 +156,7 @@ def change_feature(project: Project, new: Feature, seen: int) -> Entry | None:
     """Keep other attributes of one feature; None where nothing changes."""
     old = project.feature(new.table, new.id or 0)
     refuse_locked(project.stack(), old.table)
-    new = checked(new, project.crs, sign_book_of(project), set(project.units_by_code()), old)
+    new = checked(new, project.crs, symbol_book_of(project), set(project.units_by_code()), old)
     if new == old:
         return None
     return project.apply(f"change {old.name}", [rows.feature_change(new, project.srs_id)], seen)

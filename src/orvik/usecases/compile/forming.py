@@ -10,7 +10,7 @@ from orvik.core.drawing.validity import checked
 from orvik.core.errors import FeatureRefused
 from orvik.core.faces.concealment import covered
 from orvik.core.faces.forming import is_coverage
-from orvik.core.faces.plan import Plan
+from orvik.core.faces.plan import FormingPlan
 from orvik.core.features.band import FAULTS
 from orvik.core.features.feature import TABLES, Feature
 from orvik.core.features.kind import UNIT_AREA
@@ -18,7 +18,7 @@ from orvik.core.ground.scale import area_words
 from orvik.store import rows
 from orvik.store.journal import Change
 from orvik.store.project import Project
-from orvik.store.symbol_book import sign_book_of
+from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.compile.layers import may_touch, refuse_locked
 from orvik.usecases.compile.survey import survey_of
 
@@ -37,14 +37,14 @@ class FormingReport:
         How many there are in all, and without a tag.
     """
 
-    plan: Plan
+    plan: FormingPlan
     revision: int
     faces: int
     untagged: int
-    taking: Plan | None = None
+    taking: FormingPlan | None = None
 
 
-def taken_words(plan: Plan, metres_per_unit: float) -> list[str]:
+def taken_words(plan: FormingPlan, metres_per_unit: float) -> list[str]:
     """What tagged faces would take, in words: for each pair of units how much, in how many faces."""
     sums: dict[tuple[str, str], tuple[float, int]] = {}
     for taking in plan.takings:
@@ -96,7 +96,7 @@ def carry_out_forming(project: Project, report: FormingReport, take: bool = Fals
     return Formed(new, len(plan.kept) - new, len(plan.deleted), bands)
 
 
-def form_units(project: Project, take: bool = False) -> Plan:
+def form_units(project: Project, take: bool = False) -> FormingPlan:
     """Build unit areas from linework and tags, in one entry.
 
     ``take`` lets tagged faces have the ground of other units; without it these faces stay as they are.
@@ -109,7 +109,7 @@ def form_units(project: Project, take: bool = False) -> Plan:
     return plan
 
 
-def plan_changes(project: Project, plan: Plan) -> list[Change]:
+def plan_changes(project: Project, plan: FormingPlan) -> list[Change]:
     """The changes that carry out a plan, bands that units then lie over among them.
 
     Every area passes the rules that all features pass.
@@ -119,7 +119,7 @@ def plan_changes(project: Project, plan: Plan) -> list[Change]:
     FeatureRefused
         The areas would not make a sound coverage; nothing is changed.
     """
-    book, codes = sign_book_of(project), set(project.units_by_code())
+    book, codes = symbol_book_of(project), set(project.units_by_code())
     areas = [checked(area, project.crs, book, codes) for area in plan.kept]
     geometries = [a.geometry for a in areas]
     whole = len(areas) - plan.cut
@@ -132,7 +132,7 @@ def plan_changes(project: Project, plan: Plan) -> list[Change]:
     ]
 
 
-def _bands_below(project: Project, plan: Plan) -> list[Feature]:
+def _bands_below(project: Project, plan: FormingPlan) -> list[Feature]:
     """Bands that other units lie over once a plan is carried out."""
     lines = project.features("lines")
     cut = [

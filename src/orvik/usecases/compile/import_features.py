@@ -1,4 +1,4 @@
-"""Keeping what a file brings in: one journal entry a file."""
+"""Keeping what a file imports: one journal entry a file."""
 
 from __future__ import annotations
 
@@ -26,9 +26,10 @@ from orvik.exchange.features.fields import LABELS, guessed
 from orvik.exchange.untrusted.parent import Layer, opened
 from orvik.store import rows
 from orvik.store.journal import Change, Entry, Made
-from orvik.store.project import Project, opened_for_reading
+from orvik.store.project import Project
+from orvik.store.read_project import ReadProject, opened_for_reading
 from orvik.store.reader import Reader
-from orvik.store.symbol_book import kind_change, sign_book_of
+from orvik.store.tables.symbol_book import kind_change, symbol_book_of
 from orvik.usecases.compile.features import feature_changes
 
 # A file whose middle lies so near to the sheet belongs to it.
@@ -46,7 +47,7 @@ TABLE_NAMES: Mapping[Table, str] = {"lines": "Lines", "areas": "Areas", "points"
 
 
 @dataclass(frozen=True)
-class Said:
+class ImportChoices:
     """What is said of a file beside what it says itself.
 
     Attributes
@@ -67,8 +68,8 @@ class Said:
     source: str = ""
 
 
-def bring_in(project: Project, path: Path, said: Said | None = None) -> tuple[Entry, vector.Reading]:
-    """Bring the features of a file into a project; gives the entry, and what was brought in and left out.
+def import_file(project: Project, path: Path, said: ImportChoices | None = None) -> tuple[Entry, vector.ImportResult]:
+    """Bring the features of a file into a project; gives the entry, and what was imported and left out.
 
     Fields mean what they seem to mean, as on the page; where that cannot be told they are asked for.
 
@@ -77,7 +78,7 @@ def bring_in(project: Project, path: Path, said: Said | None = None) -> tuple[En
     FileRefused
         The file cannot be read, nothing in it can be kept, or more than one field could be meant.
     """
-    said = said or Said()
+    said = said or ImportChoices()
     layers = opened(path)
     guess = _guessed(project, layers, said)
     asks = {name: columns for name, columns in guess.asks.items() if name not in said.fields}
@@ -86,8 +87,8 @@ def bring_in(project: Project, path: Path, said: Said | None = None) -> tuple[En
     reading = checked_reading(project, path, guess.plan, layers)
     if not reading.features:
         raise FileRefused(f"{path.name}: {_nothing(reading)}")
-    changes = incoming_changes(project, reading, guess.plan.source or path.name)
-    entry = project.apply(f"bring in {path.name}", changes)
+    changes = import_changes(project, reading, guess.plan.source or path.name)
+    entry = project.apply(f"import {path.name}", changes)
     return entry, replace(reading, notes=(*guess.words, *reading_words(reading), *reading.notes))
 
 
@@ -105,7 +106,7 @@ def _example(asks: Mapping[str, Sequence[str]]) -> str:
     return f"{name}={columns[0]}"
 
 
-def reading_words(reading: vector.Reading) -> list[str]:
+def reading_words(reading: vector.ImportResult) -> list[str]:
     """The first readings in words, so that somebody sees at once whether they are what they should be."""
     said = []
     for number, feature in zip(reading.numbers, reading.features, strict=True):
@@ -117,15 +118,15 @@ def reading_words(reading: vector.Reading) -> list[str]:
     return said
 
 
-def _nothing(reading: vector.Reading) -> str:
+def _nothing(reading: vector.ImportResult) -> str:
     number, why = reading.left[0]
-    return f"none of its {len(reading.left)} features can be kept. The first, row {number}: {why}"
+    return f"none of its {len(reading.left)} features can be saved. The first, row {number}: {why}"
 
 
-def checked_reading(project: Reader, path: Path, plan: vector.Plan, layers: Sequence[Layer]) -> vector.Reading:
-    """What a file would bring in, within reach of the sheet; nothing is kept. Raises FileRefused."""
+def checked_reading(project: Reader, path: Path, plan: vector.Plan, layers: Sequence[Layer]) -> vector.ImportResult:
+    """What a file would import, within reach of the sheet; nothing is kept. Raises FileRefused."""
     units = [unit for _, unit in project.units()]
-    reading = vector.read(path, project.crs, sign_book_of(project), units, plan, layers, project.middle())
+    reading = vector.read(path, project.crs, symbol_book_of(project), units, plan, layers, project.middle())
     border = project.border()
     features: list[Feature] = []
     numbers: list[int] = []
@@ -157,7 +158,7 @@ def checked_reading(project: Reader, path: Path, plan: vector.Plan, layers: Sequ
 
 @dataclass(frozen=True)
 class Look:
-    """A first look at a file: what it holds, what it seems to mean, and what it would bring in by that.
+    """A first look at a file: what it holds, what it seems to mean, and what it would import by that.
 
     Attributes
     ----------
@@ -168,7 +169,7 @@ class Look:
     stated
         The system that it states, or empty; ``middle`` is the middle of the coordinates that have none.
     reading
-        What it would bring in, or None, and ``why`` not.
+        What it would import, or None, and ``why`` not.
     """
 
     plan: vector.Plan
@@ -177,7 +178,7 @@ class Look:
     tables: tuple[Table, ...]
     stated: str
     middle: tuple[float, float] | None
-    reading: vector.Reading | None = None
+    reading: vector.ImportResult | None = None
     why: str = ""
 
 
@@ -194,7 +195,7 @@ def look(project_path: Path, file: Path, plan: vector.Plan | None, near: Sequenc
     layers = opened(file)
     with opened_for_reading(project_path) as project:
         columns = tuple(dict.fromkeys(column for layer in layers for column in layer.columns))
-        guess = _guessed(project, layers, Said())
+        guess = _guessed(project, layers, ImportChoices())
         plan = guess.plan if plan is None else plan
         # A question stands until one of its fields has been given a meaning, whatever else is changed meanwhile.
         meant = set(plan.fields.values())
@@ -225,8 +226,8 @@ class _Guess:
     words: tuple[str, ...]
 
 
-def _guessed(project: Reader, layers: Sequence[Layer], said: Said) -> _Guess:
-    book = sign_book_of(project)
+def _guessed(project: Reader, layers: Sequence[Layer], said: ImportChoices) -> _Guess:
+    book = symbol_book_of(project)
     columns = tuple(dict.fromkeys(column for layer in layers for column in layer.columns))
     kinds = {kind for table in TABLES for kind in book.kinds(table)}
     values = [row for layer in layers for row in layer.values[:2000]]
@@ -280,10 +281,10 @@ def far_from_sheet(project: Reader, text: str, middle: tuple[float, float]) -> f
     return 0.0 if away < NEAR_METRES else away
 
 
-def incoming_changes(project: Project, reading: vector.Reading, name: str) -> list[Change]:
+def import_changes(project: ReadProject, reading: vector.ImportResult, name: str) -> list[Change]:
     """The changes that keep what was read: where it came from, new map units and kinds, and the features."""
     names = list(dict.fromkeys([name, *(source for source in reading.sources if source)]))
-    # The border that is there gives way to one that comes in; that change is of no feature that was read.
+    # The border that is there is replaced by one that comes in; that change is of no feature that was read.
     kept = feature_changes(project, project.srs_id, reading.features)
     origins = iter(reading.sources)
     placed = [
@@ -307,7 +308,7 @@ class Preview:
     look
         What it holds and seems to mean, without what was read.
     counts
-        How many features it would bring into each table; empty where it would bring in none.
+        How many features it would bring into each table; empty where it would import none.
     units
         Codes of the map units that are new.
     left
@@ -341,7 +342,7 @@ def preview(project_path: Path, file: Path, plan: vector.Plan | None, near: Sequ
     )
 
 
-def _doubts(plan: vector.Plan, reading: vector.Reading) -> list[str]:
+def _doubts(plan: vector.Plan, reading: vector.ImportResult) -> list[str]:
     """What speaks against the meaning of fields: rows that cannot be by it."""
     read = [plan.fields[name] for name in ("azimuth", "dip_direction", "inclination") if name in plan.fields]
     if not read or len(reading.left) <= DOUBTFUL * (len(reading.left) + len(reading.features)):
@@ -363,12 +364,12 @@ class Prepared:
 
 
 def prepare(project_path: Path, file: Path, plan: vector.Plan) -> Prepared:
-    """All that a file brings in, as changes; runs in a worker. Raises FileRefused where it brings in nothing."""
+    """All that a file imports, as changes; runs in a worker. Raises FileRefused where it imports nothing."""
     found = look(project_path, file, plan)
     if found.reading is None:
         raise FileRefused(found.why)
     with opened_for_reading(project_path) as project:
-        changes = incoming_changes(project, found.reading, plan.source or file.name)
+        changes = import_changes(project, found.reading, plan.source or file.name)
     chunks = tuple(pickle.dumps(changes[i : i + CHUNK]) for i in range(0, len(changes), CHUNK))
     return Prepared(file.name, len(found.reading.features), len(found.reading.left), chunks)
 
@@ -376,4 +377,4 @@ def prepare(project_path: Path, file: Path, plan: vector.Plan) -> Prepared:
 def keep_prepared(project: Project, prepared: Prepared) -> Entry:
     """Keep what a worker has prepared of a file, as one entry."""
     changes = [change for chunk in prepared.chunks for change in pickle.loads(chunk)]
-    return project.apply(f"bring in {prepared.name[:80]}", changes)
+    return project.apply(f"import {prepared.name[:80]}", changes)

@@ -1,4 +1,4 @@
-"""Own kinds: made, changed, removed."""
+"""Custom kinds: made, changed, removed."""
 
 from __future__ import annotations
 
@@ -7,33 +7,33 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from orvik.core.errors import FeatureRefused, NotFound
+from orvik.core.features.custom_kind import CustomKind
 from orvik.core.features.feature import TABLES, Feature
-from orvik.core.features.own_kind import OwnKind
 from orvik.core.symbols.joined_kinds import JOINED
 from orvik.store import rows
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
 from orvik.store.reader import Reader
-from orvik.store.symbol_book import kind_change, own_kinds, sign_book_of
+from orvik.store.tables.symbol_book import custom_kinds, kind_change, symbol_book_of
 
 
-def kind_by_name(project: Reader, name: str) -> tuple[int, OwnKind]:
+def kind_by_name(project: Reader, name: str) -> tuple[int, CustomKind]:
     """The row id and the kind of a name; raises NotFound."""
-    for row_id, kind in own_kinds(project):
+    for row_id, kind in custom_kinds(project):
         if kind.name == name:
             return row_id, kind
     raise NotFound("That kind is no longer in the project.")
 
 
-def add_kind(project: Project, kind: OwnKind) -> Entry:
+def add_kind(project: Project, kind: CustomKind) -> Entry:
     """Make a kind, below those that are there; raises FeatureRefused where its name is taken."""
-    book = sign_book_of(project)
+    book = symbol_book_of(project)
     if kind.name in JOINED:
         (meant, *_) = book.by_kind["points", JOINED[kind.name]]
         raise FeatureRefused(f"{kind.label} is {meant.title} in the symbol book; use that, or choose another name.")
     if any(kind.name in book.kinds(table) for table in TABLES):
         raise FeatureRefused(f"There is a kind {kind.label} already; choose another name.")
-    last = replace(kind, position=len(own_kinds(project)) + 1)
+    last = replace(kind, position=len(custom_kinds(project)) + 1)
     return project.apply(f"make kind {kind.label}", [kind_change(None, last)])
 
 
@@ -55,7 +55,7 @@ class LostValue:
     likely: str = ""
 
 
-def lost_values(project: Reader, kind: OwnKind) -> list[LostValue]:
+def lost_values(project: Reader, kind: CustomKind) -> list[LostValue]:
     """What features of the kind of this name have filled in from lists, and a change would take out of these."""
     _, old = kind_by_name(project, kind.name)
     new = {f.name: f for f in kind.fields}
@@ -79,7 +79,9 @@ def lost_values(project: Reader, kind: OwnKind) -> list[LostValue]:
     return lost
 
 
-def change_kind(project: Project, kind: OwnKind, become: Mapping[tuple[str, str], str] | None = None) -> Entry | None:
+def change_kind(
+    project: Project, kind: CustomKind, become: Mapping[tuple[str, str], str] | None = None
+) -> Entry | None:
     """Change the kind of the same name, with what features of it have filled in. None where nothing changes.
 
     Parameters
@@ -125,7 +127,7 @@ def change_kind(project: Project, kind: OwnKind, become: Mapping[tuple[str, str]
     return project.apply(f"change kind {old.label}", changes) if changes else None
 
 
-def _of_kind(project: Reader, kind: OwnKind) -> list[Feature]:
+def _of_kind(project: Reader, kind: CustomKind) -> list[Feature]:
     columns = project.features(kind.table)
     ids = [int(i) for i, name in zip(columns.ids, columns.columns["kind"], strict=True) if name == kind.name]
     return list(project.whole(kind.table, ids).values())

@@ -1,18 +1,18 @@
-"""The pen tray: pens put in and taken out, and the keys that take them in hand."""
+"""The pen tray: pens put in and taken out, and the keys that select them."""
 
 from __future__ import annotations
 
 from dataclasses import replace
 
-from orvik.core.errors import FeatureRefused, SignMissing
+from orvik.core.errors import FeatureRefused, SymbolMissing
 from orvik.core.features.feature import CERTAINTIES, Table
 from orvik.core.symbols.book_file import pen_of
 from orvik.core.symbols.pen import Pen
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
-from orvik.store.symbol_book import pen_change, sign_book_of, tray_of
+from orvik.store.tables.symbol_book import pen_change, symbol_book_of, tray_of
 
-# What is held with a figure to take a pen of each table.
+# What is held with a figure to choose a pen of each table.
 HELD: dict[Table, str] = {"lines": "", "points": "Shift+", "areas": "Alt+"}
 FIGURES = "123456789"
 
@@ -22,23 +22,23 @@ def put_in_tray(project: Project, kind: str, certainty: str = "certain") -> Entr
 
     Raises
     ------
-    SignMissing
-        The sign book has no such kind, or no such certainty of it.
+    SymbolMissing
+        The symbol book has no such kind, or no such certainty of it.
     """
-    book = sign_book_of(project)
+    book = symbol_book_of(project)
     table = book.table_of(kind)
-    signs = book.by_kind.get((table, kind), ()) if table else ()
+    symbols = book.by_kind.get((table, kind), ()) if table else ()
     if table is None or certainty not in CERTAINTIES:
-        raise SignMissing(f"The sign book has no kind “{kind[:40]}” of certainty “{certainty[:20]}”.")
-    if table == "lines" and certainty not in {sign.certainty for sign in signs}:
-        raise SignMissing(f"The sign book has no {kind.replace('_', ' ')} that is {certainty}.")
-    if kind in book.own_kinds:
-        raise SignMissing("The pens of own kinds are always in the tray.")
+        raise SymbolMissing(f"The symbol book has no kind “{kind[:40]}” of certainty “{certainty[:20]}”.")
+    if table == "lines" and certainty not in {symbol.certainty for symbol in symbols}:
+        raise SymbolMissing(f"The symbol book has no {kind.replace('_', ' ')} that is {certainty}.")
+    if kind in book.custom_kinds:
+        raise SymbolMissing("The pens of custom kinds are always in the tray.")
     tray = tray_of(project, book)
     pen = pen_of(book, table, kind, certainty, "")
     if any(other.name == pen.name for _, other in tray):
         return None
-    # Those of own kinds count, too: what a hand has learnt stays.
+    # Those of custom kinds count, too: what a hand has learnt stays.
     taken = {other.key for other in book.pens}
     pen = replace(pen, key=next((k for k in keys_of(table) if k not in taken), ""))
     changes = [*_rows(tray), pen_change(None, pen, len(tray) + 1)]
@@ -46,14 +46,14 @@ def put_in_tray(project: Project, kind: str, certainty: str = "certain") -> Entr
 
 
 def take_from_tray(project: Project, name: str) -> Entry:
-    """Take a pen out of the tray; raises SignMissing where it is not there."""
-    tray = tray_of(project, sign_book_of(project))
+    """Choose a pen out of the tray; raises SymbolMissing where it is not there."""
+    tray = tray_of(project, symbol_book_of(project))
     pen = _pen(tray, name)
     if len(tray) == 1:
         raise FeatureRefused("This is the last pen of the tray; put another one in first.")
     kept = [(row, other) for row, other in tray if other.name != name]
     gone = [Change("pens", row, None) for row, other in tray if other.name == name and row is not None]
-    return project.apply(f"take {pen.label} out of the tray", [*_rows(kept), *gone])
+    return project.apply(f"remove {pen.label} from the tray", [*_rows(kept), *gone])
 
 
 def set_key(project: Project, name: str, key: str) -> Entry | None:
@@ -69,7 +69,7 @@ def set_key(project: Project, name: str, key: str) -> Entry | None:
     FeatureRefused
         The key is not one for pens of this table.
     """
-    tray = tray_of(project, sign_book_of(project))
+    tray = tray_of(project, symbol_book_of(project))
     pen = _pen(tray, name)
     if key and key not in keys_of(pen.table):
         raise FeatureRefused(
@@ -96,9 +96,9 @@ def _pen(tray: list[tuple[int | None, Pen]], name: str) -> Pen:
     for _, pen in tray:
         if pen.name == name:
             return pen
-    raise SignMissing(f"There is no pen “{name[:60]}” in the tray.")
+    raise SymbolMissing(f"There is no pen “{name[:60]}” in the tray.")
 
 
 def _rows(tray: list[tuple[int | None, Pen]]) -> list[Change]:
-    """What the tray that the sign book comes with takes to be the project's own."""
+    """What the tray that the symbol book comes with takes to be the project's own."""
     return [pen_change(None, pen, i) for i, (row, pen) in enumerate(tray, 1) if row is None]

@@ -1,4 +1,4 @@
-"""The field notebook: stations brought in from a table or sent one by one, and removed."""
+"""The field notebook: stations imported from a table or sent one by one, and removed."""
 
 from __future__ import annotations
 
@@ -92,7 +92,7 @@ def _ticked(project: Reader) -> list[TickedStation]:
 
 
 def read_stations(project: Reader, text: str, answers: Mapping[str, str], degrees_on: str = SENT_ON) -> Table:
-    """What a table would bring in; nothing is kept.
+    """What a table would import; nothing is kept.
 
     Parameters
     ----------
@@ -121,7 +121,7 @@ def keep_stations(
         raise FileRefused(f"Say first what kind of reading {words} is, or leave these rows out.")
     if not table.new:
         raise FileRefused("There is no new station in this table.")
-    label = f"bring in {len(table.new)} stations from {name[:60]}"
+    label = f"import {len(table.new)} stations from {name[:60]}"
     return project.apply(label, [rows.station_change(station) for station in table.new])
 
 
@@ -152,7 +152,7 @@ def take_station(
         The station is there already.
     """
     if kind not in NOTED:
-        raise FeatureRefused(f"“{kind}” is no kind of reading; send one of {', '.join(NOTED)}.")
+        raise FeatureRefused(f"“{kind}” is not a kind of reading; send one of {', '.join(NOTED)}.")
     if (azimuth is None) != (inclination is None):
         raise FeatureRefused("A reading is an azimuth and an inclination; send both or neither.")
     if azimuth is not None and inclination is not None:
@@ -163,7 +163,7 @@ def take_station(
     twin = Doubles(project.stations(), near_of(project)).of(station)
     if twin:
         raise Stale(f"Station {station.name} was not taken: {twin}.")
-    return project.apply(f"take station {station.name} from the field notebook", [rows.station_change(station)])
+    return project.apply(f"remove station {station.name} of the field notebook", [rows.station_change(station)])
 
 
 def remove_station(project: Project, station_id: int) -> Entry:

@@ -6,20 +6,20 @@ from collections.abc import Iterator, Mapping, Sequence
 
 from orvik.core.features.feature import TABLES, Features, Table
 from orvik.core.features.kind import BOUNDING
-from orvik.core.findings.survey import Setting, Survey
-from orvik.store import emphasis, labels, symbol_book, symbol_rules
-from orvik.store.project import Project
+from orvik.core.findings.survey import Survey, SurveyContext
+from orvik.store.read_project import ReadProject
 from orvik.store.reader import Fault, Reader
-from orvik.store.symbol_book import own_kinds, sign_book_of
+from orvik.store.tables import emphasis, labels, symbol_book, symbol_rules
+from orvik.store.tables.symbol_book import custom_kinds, symbol_book_of
 
 # After so many changed rows it is quicker to begin anew.
 MANY = 3000
 
 
-def setting_of(project: Project, faults: Sequence[Fault]) -> Setting:
+def setting_of(project: ReadProject, faults: Sequence[Fault]) -> SurveyContext:
     """What a survey takes from the project beside its features."""
-    book = sign_book_of(project)
-    return Setting(
+    book = symbol_book_of(project)
+    return SurveyContext(
         project.units_by_code(),
         project.scales,
         project.crs.metres_per_unit,
@@ -46,11 +46,15 @@ def printed_texts(project: Reader) -> Iterator[tuple[str, str]]:
             ("description", unit.description),
         ):
             yield f"The {what} of unit {unit.code}", text
-    for _, kind in own_kinds(project):
+    for _, kind in custom_kinds(project):
         yield f"The name of the kind {kind.label}", " ".join(label for _, label, _ in kind.variants())
-    book = sign_book_of(project)
+    book = symbol_book_of(project)
     written = {
-        table: {sign.kind for sign in book.signs if sign.table == table and any(c.of == "note" for c in sign.captions)}
+        table: {
+            symbol.kind
+            for symbol in book.symbols
+            if symbol.table == table and any(c.of == "note" for c in symbol.captions)
+        }
         for table in TABLES
     }
     for table, kinds in written.items():
@@ -61,7 +65,7 @@ def printed_texts(project: Reader) -> Iterator[tuple[str, str]]:
                 yield f"The note of {str(kind).replace('_', ' ')} {number}", str(note)
 
 
-def all_faults(project: Project, read: Mapping[Table, Features]) -> list[Fault]:
+def all_faults(project: ReadProject, read: Mapping[Table, Features]) -> list[Fault]:
     """Rows of every table that hold nothing that can be shown; ``read`` as ``Reader.faults`` has it."""
     return [
         *project.faults(read),
@@ -72,7 +76,7 @@ def all_faults(project: Project, read: Mapping[Table, Features]) -> list[Fault]:
     ]
 
 
-def survey_of(project: Project) -> Survey:
+def survey_of(project: ReadProject) -> Survey:
     """A whole survey of a project as it is."""
     features = project.all_features()
     return Survey(features, setting_of(project, all_faults(project, features)))
@@ -87,7 +91,7 @@ class SurveyFollower:
         self._crs = ""
         self._faults: list[Fault] = []
 
-    def follow(self, project: Project) -> Survey:
+    def follow(self, project: ReadProject) -> Survey:
         """The survey at the revision of a snapshot of the project."""
         changed = project.changed_since(self.revision) if self.survey is not None else None
         if self.survey is None or changed is None or len(changed) > MANY or project.crs.text != self._crs:

@@ -1,4 +1,4 @@
-"""A project as one archive to hand over: the file, its pictures, its sheets, its sign book, the fonts, checksums."""
+"""A project as one archive to hand over: the file, its pictures, its sheets, its symbol book, the fonts, checksums."""
 
 from __future__ import annotations
 
@@ -19,15 +19,15 @@ from pathlib import Path
 from orvik.core.errors import FileRefused, ProjectRefused
 from orvik.core.lettering import FONTS
 from orvik.core.progress import Tell, part_of, tell_nobody
-from orvik.core.sheet.output.export_settings import WayOut, file_names
+from orvik.core.sheet.output.export_settings import ExportSettings, file_names
 from orvik.exchange.rasters import raster
-from orvik.store.project import Project, opened_for_reading
+from orvik.store.read_project import ReadProject, opened_for_reading
 from orvik.usecases.export.export_sheets import export
 from orvik.usecases.symbols.shared_books import book_of
 from orvik.whole_file import file_asked_for
 
 # What an archive holds beside the project: the first is what it is known by.
-ABOUT, SUMS, README, BOOK = "archive.json", "SHA256SUMS", "README.md", "sign-book.json"
+ABOUT, SUMS, README, BOOK = "archive.json", "SHA256SUMS", "README.md", "symbol-book.json"
 FORM = 1
 # An archive of a project with pictures is large; one that unpacks to more than this is none of ours.
 # The largest that the description of an archive and its list of checksums are, in bytes.
@@ -48,21 +48,21 @@ BROKEN = (
 )
 WORDS = """# {name}
 
-A geologic map project, handed over by Orvik on {day}.
+A geologic map project, archived by Orvik on {day}.
 
 - `project/{file}`: the project, a GeoPackage (OGC 12-128r18); any program that reads that format can open it.
-- `project/{folder}/`: the pictures and grids that lie below the map, as they were brought in.
+- `project/{folder}/`: the pictures and grids that lie below the map, as they were imported.
 - `sheets/`: the sheets as PDF.
-- `sign-book.json`: the signs that are the project's own.
+- `symbol-book.json`: the symbols that are the project's own.
 - `fonts/`: the typefaces of the sheets, with their licences.
 - `SHA256SUMS`: the checksum of every file, to be checked with `sha256sum --check SHA256SUMS`.
 
-To go on working: `orvik take-over ARCHIVE.zip --data FOLDER`, or unpack it and put what is in `project` into the folder
-of projects.
+To go on working: `orvik open-archive ARCHIVE.zip --to FOLDER`, or unpack it and put what is in `project` into the
+folder of projects.
 """
 
 
-def hand_over(path: Path, target: Path, day: str, tell: Tell = tell_nobody) -> int:
+def write_archive(path: Path, target: Path, day: str, tell: Tell = tell_nobody) -> int:
     """Write the archive of a project; it appears only when it is whole. Gives the number of files in it.
 
     Parameters
@@ -112,15 +112,15 @@ def _gather(path: Path, root: Path, day: str, tell: Tell) -> None:
         (root / README).write_text(words, encoding="utf-8")
 
 
-def _sheets(project: Project, folder: Path, tell: Tell) -> None:
+def _sheets(project: ReadProject, folder: Path, tell: Tell) -> None:
     sheets = project.sheets()
     names = file_names("{number} {sheet}", project.name, sheets, date.today())
     for i, (sheet, name) in enumerate(zip(sheets, names, strict=True)):
         mine = part_of(tell, i / len(sheets), (i + 1) / len(sheets))
-        export(project, sheet, folder / f"{name}.pdf", WayOut(), mine)
+        export(project, sheet, folder / f"{name}.pdf", ExportSettings(), mine)
 
 
-def take_over(archive: Path, folder: Path, named: Callable[[str], str] = str) -> Path:
+def open_archive(archive: Path, folder: Path, named: Callable[[str], str] = str) -> Path:
     """Unpack the project of an archive into a folder of projects; gives its file.
 
     Parameters
@@ -131,7 +131,7 @@ def take_over(archive: Path, folder: Path, named: Callable[[str], str] = str) ->
     Raises
     ------
     FileRefused
-        It is no archive of a project, or a file in it is not what it was.
+        It is not an archive of a project, or a file in it is not what it was.
     ProjectRefused
         There is a project of that name already.
     """
@@ -140,7 +140,7 @@ def take_over(archive: Path, folder: Path, named: Callable[[str], str] = str) ->
             return _unpacked(packed, archive.name, folder, named)
     except OSError as error:
         raise FileRefused(
-            f"{archive.name} cannot be taken over: {(error.strerror or 'it cannot be read').lower()}."
+            f"{archive.name} cannot be opened: {(error.strerror or 'it cannot be read').lower()}."
         ) from error
     except BROKEN as error:
         raise FileRefused(f"{archive.name} cannot be read as an archive of a project; have it sent again.") from error
@@ -149,7 +149,7 @@ def take_over(archive: Path, folder: Path, named: Callable[[str], str] = str) ->
 def _unpacked(packed: zipfile.ZipFile, shown: str, folder: Path, named: Callable[[str], str]) -> Path:
     about = json.loads(_small(packed, ABOUT, LARGEST_ABOUT))
     if not isinstance(about, dict) or not isinstance(about.get("form"), int) or "file" not in about:
-        raise FileRefused(f"{shown} does not say what project it holds; it is no archive of a project.")
+        raise FileRefused(f"{shown} does not say what project it holds; it is not an archive of a project.")
     name = str(about["file"])
     if about["form"] > FORM:
         raise FileRefused(f"{shown} was made by a later Orvik; open it with that one.")
@@ -171,7 +171,7 @@ def _unpacked(packed: zipfile.ZipFile, shown: str, folder: Path, named: Callable
             # Only names that stay within the folder are unpacked.
             place = (root / inner).resolve()
             if root.resolve() not in place.parents:
-                raise FileRefused(f"{shown} holds a file that lies outside it; it is not taken over.")
+                raise FileRefused(f"{shown} holds a file that lies outside it; it is not opened.")
             place.parent.mkdir(parents=True, exist_ok=True)
             with packed.open(inner) as source, place.open("wb") as out:
                 shutil.copyfileobj(source, out)

@@ -11,15 +11,23 @@ from orvik.core.features.feature import TABLES, Feature, Table
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.plain import plain
 from orvik.exchange.features.custom_columns import NUMBER, UNIT_FIELDS, feature_values, kind_values
-from orvik.exchange.features.data_file import WRITERS, DataRow, DataSet
-from orvik.store.project import Project
+from orvik.exchange.features.data_file import FORMATS, DataRow, DataSet
+from orvik.store.read_project import ReadProject
 from orvik.store.reader import Reader
-from orvik.store.symbol_book import own_kinds
+from orvik.store.tables.symbol_book import custom_kinds
 from orvik.whole_file import file_asked_for
+
+# What stands for the whole project in the place of a format.
+ARCHIVE = "archive"
+
+
+def data_choices() -> dict[str, str]:
+    """What the features can be exported as, and the whole project, by the ``data`` of an order."""
+    return {name.removeprefix("."): found.title for name, found in FORMATS.items()} | {ARCHIVE: "project archive"}
 
 
 @dataclass(frozen=True)
-class Written:
+class DataExport:
     """How many features were written, in how many rows, and what is to be said of them."""
 
     features: int
@@ -27,7 +35,7 @@ class Written:
     said: list[str] = field(default_factory=list)
 
 
-def export_data(project: Project, target: Path) -> Written:
+def export_data(project: ReadProject, target: Path) -> DataExport:
     """Write all features to a file, whose ending says the format; it appears only when it is whole.
 
     A GeoPackage keeps lines whole, with their stretches; in other formats they are cut where their certainty changes.
@@ -35,13 +43,13 @@ def export_data(project: Project, target: Path) -> Written:
     Raises
     ------
     FileRefused
-        An ending that is no format of data, or a place that cannot be written.
+        An ending that is not a format of data, or a place that cannot be written.
     """
     import pyogrio
 
     ending = target.suffix.lower()
-    if ending not in WRITERS:
-        raise FileRefused(f"{target.name} has no ending of data; use {', '.join(WRITERS)}.")
+    if ending not in FORMATS:
+        raise FileRefused(f"{target.name} has no file extension of data; use {', '.join(FORMATS)}.")
     faults = project.faults()
     if faults:
         raise FileRefused(
@@ -53,7 +61,7 @@ def export_data(project: Project, target: Path) -> Written:
     if unsound:
         many = "feature crosses itself or has" if len(unsound) == 1 else "features cross themselves or have"
         raise FileRefused(
-            f"{len(unsound)} {many} no length, the first of them {unsound[0].name}; mend this in Proof first."
+            f"{len(unsound)} {many} no length, the first of them {unsound[0].name}; fix this in Proof first."
         )
     whole = ending == ".gpkg"
     units = project.units_by_code()
@@ -64,14 +72,14 @@ def export_data(project: Project, target: Path) -> Written:
         for row in _rows(feature, units.get(feature.map_unit or ""), sources.get(feature.source_id, ""), whole)
     ]
     listed = [{name: getattr(unit, name) for name in UNIT_FIELDS} for unit in units.values()]
-    kinds = [kind_values(kind) for _, kind in own_kinds(project)]
+    kinds = [kind_values(kind) for _, kind in custom_kinds(project)]
     data = DataSet(project.name, project.crs.text, rows, project.middle(), listed, kinds)
     try:
         with file_asked_for(target, ending) as part:
-            said = WRITERS[ending](data, part)
+            said = FORMATS[ending].write(data, part)
     except pyogrio.errors.DataSourceError as error:
         raise FileRefused(f"{target.name} cannot be written; choose another place.") from error
-    return Written(len(features), len(rows), said)
+    return DataExport(len(features), len(rows), said)
 
 
 def _whole(project: Reader, table: Table) -> list[Feature]:

@@ -7,9 +7,9 @@ from pathlib import Path
 
 from orvik.core.progress import Tell, tell_nobody
 from orvik.core.sheet.output.export_settings import ExportResult, Order, file_stem
-from orvik.store.project import opened_for_reading
-from orvik.usecases.export.archive import hand_over
-from orvik.usecases.export.data_export import export_data
+from orvik.store.read_project import opened_for_reading
+from orvik.usecases.export.archive import write_archive
+from orvik.usecases.export.data_export import ARCHIVE, export_data
 from orvik.usecases.export.export_sheets import sheets_out
 
 
@@ -26,10 +26,10 @@ def carry_out(path: Path, order: Order, folder: Path, tell: Tell = tell_nobody) 
     today = date.today().isoformat()
     with opened_for_reading(path) as project:
         name = file_stem("{project}-{date}", {"project": project.name, "date": today})
-        if order.data != "archive":
+        if order.data != ARCHIVE:
             tell(0.0, "writing the features")
             target = folder / f"{name}.{order.data}"
             return ExportResult([target.name], export_data(project, target).said)
     target = folder / f"{name}-archive.zip"
-    hand_over(path, target, today, tell)
+    write_archive(path, target, today, tell)
     return ExportResult([target.name])

@@ -18,7 +18,7 @@ from orvik.core.ink.named import grouped_by
 from orvik.core.ink.thin import thinned
 from orvik.core.progress import Tell, part_of, tell_nobody
 from orvik.core.sheet.output.compose import Composition
-from orvik.core.sheet.output.export_settings import ENDINGS, ExportResult, Order, WayOut, file_names
+from orvik.core.sheet.output.export_settings import ENDINGS, ExportResult, ExportSettings, Order, file_names
 from orvik.core.sheet.output.plotter import Plotter, cut_by_margins, printed
 from orvik.core.sheet.output.trimming import trimmed
 from orvik.core.sheet.page.ink_bounds import bounds_of
@@ -27,8 +27,8 @@ from orvik.core.symbols.portrayal.ink_keys import keys_of
 from orvik.press import pdf
 from orvik.press.picture_file import write_picture
 from orvik.press.svg_file import Manner, document
-from orvik.store.project import LONG_SNAPSHOT_SECONDS, Project, opened_for_reading
-from orvik.store.symbol_book import sign_book_of
+from orvik.store.read_project import LONG_SNAPSHOT_SECONDS, ReadProject, opened_for_reading
+from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.sheet.composing import composed
 from orvik.usecases.sheet.printing import about
 from orvik.usecases.sheet.viewports import georeference_of, viewports_of
@@ -38,20 +38,20 @@ from orvik.whole_file import write_asked_for
 COMPOSING, PAGE = 0.5, 0.2
 
 
-def export(project: Project, sheet: Sheet, target: Path, way: WayOut, tell: Tell = tell_nobody) -> None:
+def export(project: ReadProject, sheet: Sheet, target: Path, way: ExportSettings, tell: Tell = tell_nobody) -> None:
     """Write a sheet to a file, whose ending says the format; it appears only when it is whole.
 
     Raises
     ------
     FileRefused
-        An ending that is no format of a sheet, or a folder that cannot be written.
+        An ending that is not a format of a sheet, or a folder that cannot be written.
     """
     if sheet.id is None:
-        raise NotFound(f"The sheet “{sheet.name}” is not kept yet.")
+        raise NotFound(f"The sheet “{sheet.name}” is not saved yet.")
     ending = target.suffix.lower().removeprefix(".")
     if ending not in ENDINGS:
         endings = ", ".join(f".{name}" for name in ENDINGS)
-        raise FileRefused(f"{target.name} has no ending of a sheet; use {endings}.")
+        raise FileRefused(f"{target.name} has no file extension of a sheet; use {endings}.")
     made = composed(project, sheet.id, way.dpi, part_of(tell, 0.0, COMPOSING))
     if ending == "svg":
         write_asked_for(target, svg_of(project, made, way, part_of(tell, COMPOSING, 1.0)).encode())
@@ -75,7 +75,7 @@ def _give_memory_back() -> None:
         ctypes.CDLL(None).malloc_trim(0)
 
 
-def svg_of(project: Project, made: Composition, way: WayOut, tell: Tell = tell_nobody) -> str:
+def svg_of(project: ReadProject, made: Composition, way: ExportSettings, tell: Tell = tell_nobody) -> str:
     """A composed sheet as an SVG file, cut, grouped and thinned as is asked."""
     sheet = made.sheet
     items = cut(made.groups)
@@ -88,20 +88,20 @@ def svg_of(project: Project, made: Composition, way: WayOut, tell: Tell = tell_n
     return document(items, sheet.width, sheet.height, of.title, of.subject, manner, tell)
 
 
-def names_of_features(project: Project, by: str) -> dict[int, str]:
-    """What features are called by the keys of their ink: by their map ``unit``, or else by their ``sign``."""
-    book, names = sign_book_of(project), {}
+def names_of_features(project: ReadProject, by: str) -> dict[int, str]:
+    """What features are called by the keys of their ink: by their map ``unit``, or else by their ``symbol``."""
+    book, names = symbol_book_of(project), {}
     for features in project.all_features().values():
-        signs = book.signs_of(features)
-        for key, sign, unit in zip(
-            keys_of(features, np.arange(len(features))).tolist(), signs, features.columns["map_unit"], strict=True
+        symbols = book.symbols_of(features)
+        for key, symbol, unit in zip(
+            keys_of(features, np.arange(len(features))).tolist(), symbols, features.columns["map_unit"], strict=True
         ):
-            own = unit if by == "unit" or sign.kind == UNIT_AREA else ""
-            names[key] = str(own or sign.title)
+            own = unit if by == "unit" or symbol.kind == UNIT_AREA else ""
+            names[key] = str(own or symbol.title)
     return names
 
 
-def pdf_page(made: Composition, way: WayOut) -> pdf.Page:
+def pdf_page(made: Composition, way: ExportSettings) -> pdf.Page:
     """A composed sheet as a page of a PDF, with its bleed, its trim marks and its ground."""
     sheet = made.sheet
     cut = trimmed(made.groups, sheet.width, sheet.height, way.bleed, way.trim_marks)
@@ -139,7 +139,7 @@ def sheets_out(path: Path, order: Order, folder: Path, tell: Tell = tell_nobody)
         return ExportResult(names, said)
 
 
-def plot(project: Project, sheet: Sheet, target: Path, plotter: Plotter, dpi: float, tell: Tell) -> list[str]:
+def plot(project: ReadProject, sheet: Sheet, target: Path, plotter: Plotter, dpi: float, tell: Tell) -> list[str]:
     """Write what a plotter would have drawn as a PDF; says what its margins cut off.
 
     Raises
@@ -160,7 +160,7 @@ def _named(tell: Tell, name: str) -> Tell:
     return (lambda share, words: tell(share, f"{name}: {words}")) if name else tell
 
 
-def _one_file(project: Project, sheets: Sequence[Sheet], way: WayOut, tell: Tell) -> bytes:
+def _one_file(project: ReadProject, sheets: Sequence[Sheet], way: ExportSettings, tell: Tell) -> bytes:
     """Several sheets as the pages of one PDF."""
     pages = []
     for i, sheet in enumerate(sheets):

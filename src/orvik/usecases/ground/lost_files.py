@@ -46,8 +46,8 @@ def take_files(project: Project, folder_name: str) -> int:
     """
     folder = folder_of_old_name(project)
     if folder is None or folder.name != folder_name:
-        raise FileRefused(f"{folder_name[:60]} no longer holds what is missing; give the files one by one.")
+        raise FileRefused(f"{folder_name[:60]} no longer holds what is missing; choose the files one by one.")
     wanted = missing_files(project)
     for name, checksum in wanted.items():
-        raster.mended(project.path, name, checksum, folder / name)
+        raster.restored(project.path, name, checksum, folder / name)
     return len(wanted)

@@ -20,7 +20,8 @@ from orvik.exchange.rasters import elevation, raster, service
 from orvik.exchange.untrusted.parent import opened
 from orvik.store import allowed_services, rows
 from orvik.store.journal import Change, Entry
-from orvik.store.project import Project, opened_for_reading
+from orvik.store.project import Project
+from orvik.store.read_project import opened_for_reading
 from orvik.store.reader import Reader
 from orvik.usecases.compile.layers import refuse_locked_underlay
 from orvik.usecases.ground.underlay_views import KINDS
@@ -149,7 +150,7 @@ def change_underlay(
 def set_aside(project: Project, source_id: int, aside: bool) -> Entry:
     """Take an underlay out of the stack without deleting it, or back."""
     source = _unlocked(project, source_id)
-    label = f"set {source.name} aside" if aside else f"take {source.name} back"
+    label = f"set {source.name} aside" if aside else f"restore {source.name}"
     return project.apply(label, [Change("sources", source_id, {"aside": int(aside)})])
 
 

@@ -14,11 +14,11 @@ from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.pictures.source import Source
 from orvik.core.pictures.underlay_ink import contour_ink, reference_ink
 from orvik.core.sheet.panels.reprojection import carried_place
-from orvik.core.symbols.symbol import Sign
+from orvik.core.symbols.symbol import Symbol
 from orvik.exchange.features import reference
 from orvik.exchange.rasters import elevation, raster, raster_files, service, tiling
 from orvik.store import allowed_services
-from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 
 KINDS = ("underlay", "service", "reference")
 # Dots around a view that lines are drawn into, so that none ends within it; and how far one may pass its vertices.
@@ -52,7 +52,7 @@ def trouble_with(project: Path, source: Source) -> str:
 
 
 def sound_copy(project: Path, source: Source) -> Path:
-    """The copy of an underlay as it was brought in.
+    """The copy of an underlay as it was imported.
 
     Raises
     ------
@@ -61,12 +61,12 @@ def sound_copy(project: Path, source: Source) -> Path:
     """
     trouble = trouble_with(project, source)
     if trouble:
-        what = "is missing" if trouble == "missing" else "has been altered since it was brought in"
-        raise FileRefused(f"The file of {source.name} beside the project {what}; give it again in Ground.")
+        what = "is missing" if trouble == "missing" else "has been altered since it was imported"
+        raise FileRefused(f"The file of {source.name} beside the project {what}; choose it again in Ground.")
     return raster_files.kept_file(project, source.file)
 
 
-def view(project: Project, source: Source, asked: GroundView) -> bytes | None:
+def view(project: ReadProject, source: Source, asked: GroundView) -> bytes | None:
     """An underlay as PNG with transparency over the ground that is asked for; None where it shows no picture."""
     if "picture" not in shows(source):
         return None
@@ -91,7 +91,7 @@ def shows(source: Source) -> frozenset[str]:
     return frozenset({"picture", "lines"} if style.ramp or style.shade else {"lines"})
 
 
-def ink(project: Project, source: Source, asked: GroundView) -> list[Item]:
+def ink(project: ReadProject, source: Source, asked: GroundView) -> list[Item]:
     """The lines that an underlay shows, as ink on the ground that is asked for: a reference layer, or contour lines.
 
     Nothing finer than the pixels that are asked for is given.
@@ -112,7 +112,7 @@ def ink(project: Project, source: Source, asked: GroundView) -> list[Item]:
     return contour_ink(lines, style.contours, around, dot * UNSEEN)
 
 
-def reference_sign(project: Project, source: Source) -> Sign | None:
+def reference_symbol(project: ReadProject, source: Source) -> Symbol | None:
     """The row of a reference layer in the explanation; None where it is to have none, or its file is not there."""
     look = ReferenceLook.of(source.colour, source.look)
     if source.kind != "reference" or not look.explained:
@@ -123,15 +123,15 @@ def reference_sign(project: Project, source: Source) -> Sign | None:
     except FileRefused:
         return None
     kinds = shapely.get_dimensions(parts)
-    return look.sign(source.name, mostly(*(int((kinds == dimension).sum()) for dimension in (2, 1, 0))))
+    return look.symbol(source.name, mostly(*(int((kinds == dimension).sum()) for dimension in (2, 1, 0))))
 
 
-def height_span(project: Project, source: Source) -> tuple[float, float]:
+def height_span(project: ReadProject, source: Source) -> tuple[float, float]:
     """The lowest and the highest of a grid of heights, in metres; raises FileRefused where it cannot be read."""
     return elevation.span(tiling.best(sound_copy(project.path, source)))
 
 
-def height_at(project: Project, x: float, y: float) -> float | None:
+def height_at(project: ReadProject, x: float, y: float) -> float | None:
     """The height in metres at a place, by the uppermost grid of heights that knows it."""
     try:
         project.crs.check_place(x, y)

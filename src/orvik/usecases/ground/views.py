@@ -32,7 +32,7 @@ def save_view(project: Project, name: str, x: float, y: float, denominator: floa
     if not (math.isfinite(x) and math.isfinite(y)):
         raise CoordinateRefused("This view is nowhere; move the map and try again.")
     if not 1 <= denominator <= LARGEST_DENOMINATOR:
-        raise ScaleRefused("This view has no scale that could be kept.")
+        raise ScaleRefused("This view has no scale that could be saved.")
     known = [view.name for view in project.views()]
     title = name.strip()[:80] or f"View {len(known) + 1}"
     if title in known:

@@ -17,8 +17,8 @@ from orvik.core.ground.distortion import Geographic
 from orvik.store import rows
 from orvik.store.geometry import encoded_all
 from orvik.store.journal import Change
-from orvik.store.labels import label_moves
 from orvik.store.project import Project
+from orvik.store.tables.labels import label_moves
 from orvik.usecases.sheet.panels import panels_of
 
 
@@ -48,7 +48,7 @@ def ground(project: Project) -> Geographic | None:
 def relocation(project: Project, target: ProjectCrs) -> Relocation:
     """All features, borders and panels in another system.
 
-    Attributes stay: attitudes are from true north, so that their signs turn by themselves.
+    Attributes stay: attitudes are from true north, so that their symbols turn by themselves.
 
     Raises
     ------

@@ -12,16 +12,17 @@ from orvik.core.findings.finding import Finding
 from orvik.core.findings.rules import RULES
 from orvik.core.findings.state import State, holds, state_of, written
 from orvik.core.sheet.page.part import Part
-from orvik.store.acceptances import acceptance_change, acceptances, resting_rules
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.store.reader import Reader
+from orvik.store.tables.acceptances import acceptance_change, acceptances, turned_off_rules
 
 
-def judged_findings(project: Project, findings: Sequence[Finding]) -> Judged:
+def judged_findings(project: ReadProject, findings: Sequence[Finding]) -> Judged:
     """Findings by what is to be done about them, as this project has it."""
-    held, resting = acceptances(project), resting_rules(project)
-    return judged(findings, held, resting.keys(), lambda finding, one: holds(one.state, state_now(project, finding)))
+    held, turned_off = acceptances(project), turned_off_rules(project)
+    return judged(findings, held, turned_off.keys(), lambda finding, one: holds(one.state, state_now(project, finding)))
 
 
 def state_now(project: Reader, finding: Finding) -> State:
@@ -69,15 +70,15 @@ def take_back(project: Project, acceptance_id: int) -> Entry:
     """Let an accepted finding be told again; raises NotFound where it is not accepted."""
     if not any(held.id == acceptance_id for held in acceptances(project).values()):
         raise NotFound("That is not accepted any more; look at the list as it is now.")
-    return project.apply("take an acceptance back", [Change("acceptances", acceptance_id, None)])
+    return project.apply("withdraw an acceptance", [Change("acceptances", acceptance_id, None)])
 
 
-def resting(project: Reader) -> frozenset[str]:
+def turned_off(project: Reader) -> frozenset[str]:
     """The names of the rules that rest."""
-    return frozenset(resting_rules(project))
+    return frozenset(turned_off_rules(project))
 
 
-def set_resting(project: Project, rule: str, rests: bool) -> Entry | None:
+def set_turned_off(project: Project, rule: str, rests: bool) -> Entry | None:
     """Set a rule to rest for this project, or let it speak again; None where it is so already.
 
     Raises
@@ -87,9 +88,9 @@ def set_resting(project: Project, rule: str, rests: bool) -> Entry | None:
     """
     if rule not in RULES:
         raise FindingRefused(f"There is no rule “{rule[:40]}”.")
-    held = resting_rules(project).get(rule)
+    held = turned_off_rules(project).get(rule)
     if rests == (held is not None):
         return None
-    change = Change("resting_rules", held, None if held is not None else {"rule": rule})
+    change = Change("turned_off_rules", held, None if held is not None else {"rule": rule})
     words = f"let the rule “{RULES[rule].title}” {'rest' if rests else 'speak again'}"
     return project.apply(words[:200], [change])

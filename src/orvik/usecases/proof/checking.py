@@ -11,7 +11,7 @@ from orvik.core.errors import ProjectRefused
 from orvik.core.features.feature import TABLES
 from orvik.core.findings.acceptance import Judged
 from orvik.core.findings.finding import Finding
-from orvik.store.project import LONG_SNAPSHOT_SECONDS, Project, opened_for_reading
+from orvik.store.read_project import LONG_SNAPSHOT_SECONDS, ReadProject, opened_for_reading
 from orvik.usecases.proof.accepting import judged_findings
 from orvik.usecases.proof.proof import all_findings, without_room
 from orvik.usecases.sheet.composing import sheet_named
@@ -22,12 +22,12 @@ ENDED = "could not be checked: the look at its labels was ended, most likely for
 
 
 def check(path: Path, sheet: str | None = None) -> Judged:
-    """The findings of a project, or of a sheet by its name, as acceptances and resting rules have them.
+    """The findings of a project, or of a sheet by its name, as acceptances and turned_off rules have them.
 
     Raises
     ------
     ProjectRefused, NotFound
-        It is no project, or has no such sheet.
+        It is not a project, or has no such sheet.
     """
     with opened_for_reading(path) as project, project.snapshot(LONG_SNAPSHOT_SECONDS):
         if sheet:
@@ -37,7 +37,7 @@ def check(path: Path, sheet: str | None = None) -> Judged:
         with ProcessPoolExecutor(1, multiprocessing.get_context("spawn")) as pool:
             looked_at = pool.submit(_labels, path)
 
-            def labels(project: Project) -> list[Finding]:
+            def labels(project: ReadProject) -> list[Finding]:
                 try:
                     revision, found = looked_at.result()
                 except BrokenProcessPool as error:

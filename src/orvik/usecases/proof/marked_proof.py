@@ -5,10 +5,10 @@ from __future__ import annotations
 from datetime import date
 from pathlib import Path
 
-from orvik.core.findings.page.marks import PAGE, checklist, marks_ink
+from orvik.core.findings.marks import PAGE, checklist, marks_ink
 from orvik.core.sheet.page.day import day_words
 from orvik.press import pdf
-from orvik.store.project import LONG_SNAPSHOT_SECONDS, opened_for_reading
+from orvik.store.read_project import LONG_SNAPSHOT_SECONDS, opened_for_reading
 from orvik.usecases.proof.accepting import judged_findings
 from orvik.usecases.proof.proof import all_findings
 from orvik.usecases.sheet.composing import PRINT_DPI, composed

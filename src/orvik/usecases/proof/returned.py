@@ -16,23 +16,22 @@ from orvik.core.features.feature import Table
 from orvik.core.ground.scale import figures
 from orvik.core.ink.primitives import apply
 from orvik.core.labels.label_move import LabelMove
-from orvik.core.sheet.output.export_settings import WayOut
+from orvik.core.sheet.output.export_settings import ExportSettings
 from orvik.core.sheet.output.returned import Comparison, Whole, compared, whole_of
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.panels.reprojection import carried_place
-from orvik.core.sheet.parts.text import RunningText
-from orvik.core.sheet.parts.title import Title
 from orvik.exchange.sheets.returned_file import ReturnedSheet, page_dots, read_pdf, read_svg
 from orvik.store import rows
 from orvik.store.journal import Change, Entry
-from orvik.store.labels import label_moves, move_change
-from orvik.store.project import Project, opened_for_reading
+from orvik.store.project import Project
+from orvik.store.read_project import ReadProject, opened_for_reading
+from orvik.store.tables.labels import label_moves, move_change
 from orvik.usecases.export.export_sheets import svg_of
 from orvik.usecases.sheet.composing import composed, panel_labelling
 from orvik.usecases.sheet.printing import sheet_pdf
 
 # Texts are compared, not pictures: these need not be fine.
-COARSE = WayOut(dpi=20.0)
+COARSE = ExportSettings(dpi=20.0)
 # Pages of a PDF are drawn with so many dots per millimetre, and compared in squares of so many by as many.
 FINE, FINER = 6.0, 3
 # Colours differ by more than this, 0 to 255.
@@ -60,7 +59,7 @@ class Returned:
     edits: int = 0
 
 
-def compare_file(project: Project, sheet_id: int, data: bytes, shown: str) -> Returned:
+def compare_file(project: ReadProject, sheet_id: int, data: bytes, shown: str) -> Returned:
     """Compare a file with the sheet as it would go out now.
 
     Raises
@@ -81,22 +80,22 @@ def compare_path(project_file: Path, sheet_id: int, path: Path) -> Returned:
         return compare_file(project, sheet_id, path.read_bytes(), path.name)
 
 
-def take_back(project: Project, sheet_id: int, data: bytes, shown: str) -> Entry | None:
+def apply_returned(project: Project, sheet_id: int, data: bytes, shown: str) -> Entry | None:
     """Take what was moved and rewritten in an SVG back into the sheet, as one entry; None where nothing was.
 
     Raises
     ------
     FileRefused
-        It is no SVG, or has none of our names.
+        It is not an SVG, or has none of our names.
     """
     found = _comparison(project, sheet_id, data, shown)
     edits = _edits(project, sheet_id, *found)
     if not edits:
         return None
-    return project.apply(f"take {len(edits)} edits back from {shown[:60]}", edits)
+    return project.apply(f"apply {len(edits)} edits of {shown[:60]}", edits)
 
 
-def _of_pdf(project: Project, sheet_id: int, data: bytes, shown: str) -> list[str]:
+def _of_pdf(project: ReadProject, sheet_id: int, data: bytes, shown: str) -> list[str]:
     sheet = project.sheet(sheet_id)
     made = sheet_pdf(project.path, sheet_id, COARSE.dpi)
     back, out = read_pdf(data, shown), read_pdf(made, "the sheet")
@@ -147,16 +146,16 @@ def _otherwise(out: Image.Image, back: Image.Image, whole: Whole) -> list[str]:
     ]
 
 
-def _comparison(project: Project, sheet_id: int, data: bytes, shown: str) -> tuple[Comparison, ReturnedSheet]:
+def _comparison(project: ReadProject, sheet_id: int, data: bytes, shown: str) -> tuple[Comparison, ReturnedSheet]:
     made = composed(project, sheet_id, COARSE.dpi)
     out = read_svg(svg_of(project, made, COARSE).encode(), "the sheet")
     back = read_svg(data, shown, out.groups)
     if not out.texts.keys() & back.texts.keys():
-        raise FileRefused(f"{shown} has none of the names that this sheet was put out with; is it another one?")
+        raise FileRefused(f"{shown} has none of the names that this sheet was exported with; is it another one?")
     return compared(out.texts, back.texts, out.groups, back.groups, out.ink, back.ink), out
 
 
-def _edits(project: Project, sheet_id: int, found: Comparison, out: ReturnedSheet) -> list[Change]:
+def _edits(project: ReadProject, sheet_id: int, found: Comparison, out: ReturnedSheet) -> list[Change]:
     """The changes of labels and parts that a comparison tells of."""
     changes: list[Change] = []
     of_parts: dict[int, dict[str, tuple[float, float]]] = {}
@@ -186,20 +185,20 @@ def _edits(project: Project, sheet_id: int, found: Comparison, out: ReturnedShee
         number = int(text[1]) if text is not None else 0
         held = touched.get(number) or there.get(number)
         # Of several lines nobody knows where one of them ends.
-        if held is not None and len(texts[number]) == 1 and isinstance(held.settings, Title | RunningText) and said:
+        if held is not None and len(texts[number]) == 1 and held.settings.has_own_text and said:
             touched[number] = held.changed(settings=held.settings.changed({"text": said}))
     return [*changes, *(rows.part_change(part) for part in touched.values())]
 
 
-def _moved_label(project: Project, name: re.Match[str], shift: tuple[float, float]) -> Change | None:
+def _moved_label(project: ReadProject, name: re.Match[str], shift: tuple[float, float]) -> Change | None:
     """The change that keeps where a hand has put a label of a panel; None where the label is no longer there."""
     number, table, feature = int(name[1]), cast(Table, name[2]), int(name[3])
     panel, found = panel_labelling(project, number)
-    labels = [label for label in found.labels if (label.wish.key.table, label.wish.key.id) == (table, feature)]
+    labels = [label for label in found.labels if (label.request.key.table, label.request.key.id) == (table, feature)]
     which = int(name[4] or 1) - 1
     if which >= len(labels):
         return None
-    label, k = labels[which], panel.sign_scale
+    label, k = labels[which], panel.symbol_scale
     if table == "points":
         at = (label.offset[0] + shift[0] / k, label.offset[1] + shift[1] / k)
     else:
@@ -207,5 +206,5 @@ def _moved_label(project: Project, name: re.Match[str], shift: tuple[float, floa
         x, y = apply(panel.to_ground, middle[None, :])[0]
         at = carried_place(panel.crs, project.crs, (float(x), float(y)))
     held = {move.key: (row, move) for row, move in label_moves(project) if move.scope == number}
-    row, old = held.get(label.wish.key, (None, LabelMove(label.wish.key, number)))
+    row, old = held.get(label.request.key, (None, LabelMove(label.request.key, number)))
     return move_change(row, replace(old, at=at))

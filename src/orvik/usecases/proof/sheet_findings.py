@@ -5,7 +5,6 @@ from __future__ import annotations
 import io
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
-from datetime import date
 
 import numpy as np
 import shapely
@@ -15,9 +14,9 @@ from orvik.core.arrays import Floats
 from orvik.core.colour.hex import channels
 from orvik.core.errors import OrvikError
 from orvik.core.findings.finding import Finding
-from orvik.core.findings.page.checks import sheet_findings
 from orvik.core.findings.page.labels import without_room
 from orvik.core.findings.page.sheet_ground import Beneath, Resolution, SheetGround
+from orvik.core.findings.sheet_checks import sheet_findings
 from orvik.core.ink.primitives import PAPER, Group, Item, Text
 from orvik.core.labels.labelled import Labelling
 from orvik.core.sheet.output.compose import composition_of
@@ -31,7 +30,7 @@ from orvik.exchange.rasters import raster
 from orvik.press import pdf
 from orvik.press.picture_file import page_png
 from orvik.store.files import kept_file
-from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.usecases.proof.accepting import judged_findings
 from orvik.usecases.sheet.composing import context
 
@@ -39,7 +38,7 @@ from orvik.usecases.sheet.composing import context
 PICTURE_DPI, PAGE_DPI = 60.0, 100.0
 
 
-def ground_of(project: Project, sheet_id: int) -> SheetGround:
+def ground_of(project: ReadProject, sheet_id: int) -> SheetGround:
     """A sheet as the checks look at it."""
     sheet = project.sheet(sheet_id)
     page = _page_of(project, sheet, context(project, PICTURE_DPI, whole=False))
@@ -49,7 +48,7 @@ def ground_of(project: Project, sheet_id: int) -> SheetGround:
     return SheetGround(page, numbered, labels, _beneath(sheet, made.groups), list(_resolutions(project, page)))
 
 
-def _page_of(project: Project, sheet: Sheet, whole: MapContext) -> PageContext:
+def _page_of(project: ReadProject, sheet: Sheet, whole: MapContext) -> PageContext:
     parts = project.parts(sheet.id or 0)
     return PageContext(sheet, parts, replace(whole, unlettered=True), panels_of(parts, whole))
 
@@ -63,7 +62,7 @@ def _labels_of(page: PageContext) -> dict[int, Labelling]:
     }
 
 
-def sheets_without_room(project: Project) -> list[tuple[Sheet, list[Finding]]]:
+def sheets_without_room(project: ReadProject) -> list[tuple[Sheet, list[Finding]]]:
     """The sheets, each with what is said of its labels without room, as Proof has it."""
     whole = context(project, PICTURE_DPI, whole=False)
     out = []
@@ -74,7 +73,7 @@ def sheets_without_room(project: Project) -> list[tuple[Sheet, list[Finding]]]:
     return out
 
 
-def findings_of_sheet(project: Project, sheet_id: int, findings: Sequence[Finding]) -> list[Finding]:
+def findings_of_sheet(project: ReadProject, sheet_id: int, findings: Sequence[Finding]) -> list[Finding]:
     """What there is to say of a sheet and of the map on it.
 
     Parameters
@@ -84,7 +83,7 @@ def findings_of_sheet(project: Project, sheet_id: int, findings: Sequence[Findin
     """
     ground = ground_of(project, sheet_id)
     placed = [replace(f, spot=ground.on_page(f.at)) if f.at is not None else f for f in findings]
-    return [*placed, *sheet_findings(ground, date.today())]
+    return [*placed, *sheet_findings(ground)]
 
 
 def _beneath(sheet: Sheet, groups: Sequence[Group]) -> Beneath:
@@ -119,7 +118,7 @@ def unlettered(group: Group) -> Group:
     return replace(group, items=tuple(kept))
 
 
-def _resolutions(project: Project, page: PageContext) -> Iterator[Resolution]:
+def _resolutions(project: ReadProject, page: PageContext) -> Iterator[Resolution]:
     """How finely pictures are printed: parts that show one, and pictures below the tints; heights are smooth."""
     for part in page.parts:
         if isinstance(part.settings, PictureOf):
@@ -128,9 +127,9 @@ def _resolutions(project: Project, page: PageContext) -> Iterator[Resolution]:
                 yield found
     sources = {str(source.id): source for source in project.sources()}
     for number, panel in page.panels.items():
-        for name, strength in panel.underlays.items():
+        for name, opacity in panel.underlays.items():
             source = sources.get(name)
-            if source is None or source.kind != "underlay" or source.relief or strength <= 0 or source.aside:
+            if source is None or source.kind != "underlay" or source.relief or opacity <= 0 or source.aside:
                 continue
             try:
                 pixel = raster.pixel_size(source.crs, source.transform, panel.crs, panel.window)
@@ -139,7 +138,7 @@ def _resolutions(project: Project, page: PageContext) -> Iterator[Resolution]:
             yield Resolution(number, source.name, 25.4 / (pixel * panel.mm_per_unit))
 
 
-def _of_part(project: Project, part: Part, settings: PictureOf) -> Resolution | None:
+def _of_part(project: ReadProject, part: Part, settings: PictureOf) -> Resolution | None:
     kept = kept_file(project, settings.file) if settings.file else None
     if kept is None or kept.kind != "picture":
         return None

@@ -88,7 +88,7 @@ def aim_at_view(project: Project, part_id: int, view_id: int) -> Entry | None:
     """Show what a saved view shows, at its scale; None where it is so."""
     view = next((view for view in project.views() if view.id == view_id), None)
     if view is None:
-        raise NotFound("That view is no longer kept.")
+        raise NotFound("That saved view is no longer there.")
     part, settings = panel_to_aim(project, part_id)
     centre = view.place_in(settings.crs_in(project.crs), project.crs)
     if centre is None:
@@ -121,7 +121,7 @@ def aim_at_features(project: Project, part_id: int, keys: Sequence[FeatureKey]) 
         for feature in project.whole(table, [number for of, number in keys if of == table]).values()
     ]
     if not found:
-        raise SheetRefused("Nothing of what was in hand is on the map any more; take something in hand in Compile.")
+        raise SheetRefused("Nothing of what was selected is on the map any more; select something in Compile.")
     panel = panel_of(part, project.crs, None)
     geometries = np.array(found, dtype=object)
     if panel.crs.text != project.crs.text:
@@ -129,7 +129,7 @@ def aim_at_features(project: Project, part_id: int, keys: Sequence[FeatureKey]) 
         carrier = Carrier(project.crs, panel.crs, 1e9, (middle.x, middle.y))
         geometries = carrier.geometries(geometries)
     scale, centre = fitted(panel, shapely.GeometryCollection(list(geometries)))
-    return _aimed(project, part, replace(settings, scale=scale, centre=centre), "aim {} at what is in hand")
+    return _aimed(project, part, replace(settings, scale=scale, centre=centre), "aim {} at what is selected")
 
 
 def stand_upright(project: Project, part_id: int, keys: Sequence[FeatureKey]) -> Entry | None:
@@ -140,12 +140,12 @@ def stand_upright(project: Project, part_id: int, keys: Sequence[FeatureKey]) ->
     Raises
     ------
     SheetRefused
-        No line is in hand, or it goes nowhere.
+        No line is selected, or it goes nowhere.
     """
     part, settings = panel_to_aim(project, part_id)
     lines = project.whole("lines", [number for table, number in keys if table == "lines"])
     if not lines:
-        raise SheetRefused("No line is in hand; take the line that is to stand upright in hand in Compile.")
+        raise SheetRefused("No line is selected; select the line that is to be vertical in Compile.")
     line = next(iter(lines.values()))
     xy = shapely.get_coordinates(line.geometry)
     longitude, latitude = project.crs.to_geographic(xy[[0, -1], 0], xy[[0, -1], 1])
@@ -155,7 +155,7 @@ def stand_upright(project: Project, part_id: int, keys: Sequence[FeatureKey]) ->
     own = upright_along(start, end, base.to_wkt("WKT2_2019"), f"Along line {line.id}")
     centre = carried_place(settings.crs_in(project.crs), own, settings.centre)
     new = settings.changed({"system": own.text, "centre": centre, "rotation": 0.0})
-    return _aimed(project, part, new, f"stand line {line.id} upright in {{}}")
+    return _aimed(project, part, new, f"turn line {line.id} vertical in {{}}")
 
 
 def ground_shown(project: Reader, panel: Panel) -> GroundShown:

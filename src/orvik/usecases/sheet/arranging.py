@@ -60,7 +60,7 @@ def order_parts(project: Project, numbers: Sequence[int], how: str) -> Entry | N
 
 
 def group_parts(project: Project, numbers: Sequence[int], on: bool) -> Entry | None:
-    """Make parts a group, so that they are taken in hand together, or take their groups apart.
+    """Make parts a group, so that they are taken selected together, or take their groups apart.
 
     Raises
     ------
@@ -68,7 +68,7 @@ def group_parts(project: Project, numbers: Sequence[int], on: bool) -> Entry | N
         There is but one.
     """
     if on and len(numbers) < 2:
-        raise SheetRefused("Take at least 2 parts in hand for a group; Shift and a click adds one.")
+        raise SheetRefused("Select at least 2 parts for a group; Shift and a click adds one.")
     parts = [project.part(number) for number in numbers]
     others = project.parts(_sheet_of(project, numbers))
     group = max((p.settings.group for p in others), default=0) + 1 if on else 0
@@ -164,7 +164,7 @@ def _there(project: Reader, number: int) -> Part | None:
 
 def _sheet_of(project: Reader, numbers: Sequence[int]) -> int:
     if not numbers:
-        raise SheetRefused("Take a part in hand first.")
+        raise SheetRefused("Select a part first.")
     return project.part(numbers[0]).sheet_id or 0
 
 

@@ -20,10 +20,10 @@ from orvik.core.sheet.panels.page_context import PageContext
 from orvik.core.sheet.panels.panel import Panel
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_labels, panel_of, panels_of
 from orvik.exchange.rasters import raster
-from orvik.store.emphasis import theme_rows
-from orvik.store.labels import label_moves, label_rules
-from orvik.store.project import Project
-from orvik.store.symbol_book import sign_book_of
+from orvik.store.read_project import ReadProject
+from orvik.store.tables.emphasis import emphasis_rows
+from orvik.store.tables.labels import label_moves, label_rules
+from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.ground import underlay_views as underlays
 from orvik.usecases.sheet.sheet_files import files_of, lend_fonts
 
@@ -34,7 +34,7 @@ LARGEST_TILE = 4096
 SCREEN_DOTS = 1600
 
 
-def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> MapContext:
+def context(project: ReadProject, dpi: float = PRINT_DPI, whole: bool = True) -> MapContext:
     """What the parts of a project's sheets speak of; pictures come at a resolution.
 
     A print must be ``whole``: a picture that is missing is refused. A page on the screen shows the rest.
@@ -55,9 +55,7 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
         except FileRefused as refusal:
             if not whole:
                 return []
-            raise FileRefused(
-                f"{underlay.name}: {refusal.sentence} Or set its strength in the panel to 0."
-            ) from refusal
+            raise FileRefused(f"{underlay.name}: {refusal.sentence} Or set its opacity in the panel to 0.") from refusal
         placed = [Picture(data, tile.unit_place, underlay.name) for tile, data in pictures if data is not None]
         return [*placed, *lines]
 
@@ -65,7 +63,7 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
         project=project.name,
         crs=project.crs,
         scales=project.scales,
-        book=sign_book_of(project),
+        book=symbol_book_of(project),
         units=project.units_by_code(),
         features=project.all_features(),
         border=project.border(),
@@ -75,7 +73,7 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
                 r.name,
                 1.0,
                 bool(r.multiply),
-                underlays.reference_sign(project, r),
+                underlays.reference_symbol(project, r),
                 _relief_of(r),
                 partial(underlays.height_span, project, r) if r.relief else None,
             )
@@ -84,7 +82,7 @@ def context(project: Project, dpi: float = PRINT_DPI, whole: bool = True) -> Map
         underlay_ink=shown,
         rules=label_rules(project),
         moves=[move for _, move in label_moves(project)],
-        themes={theme.name: theme for _, theme in theme_rows(project)},
+        emphases={emphasis.name: emphasis for _, emphasis in emphasis_rows(project)},
         files=files_of(project, None if whole else SCREEN_DOTS),
     )
 
@@ -105,18 +103,18 @@ def panel_view(panel: Panel, dots: float) -> GroundView:
     return GroundView(panel.crs, chained(panel.to_ground, on_page), width, height)
 
 
-def composed(project: Project, sheet_id: int, dpi: float = PRINT_DPI, tell: Tell = tell_nobody) -> Composition:
+def composed(project: ReadProject, sheet_id: int, dpi: float = PRINT_DPI, tell: Tell = tell_nobody) -> Composition:
     """A sheet as ink, as it is printed."""
     return compose(project.sheet(sheet_id), project.parts(sheet_id), context(project, dpi), tell=tell).printed
 
 
-def panel_ink(project: Project, part_id: int, dpi: float, lettered: bool) -> Group:
+def panel_ink(project: ReadProject, part_id: int, dpi: float, lettered: bool) -> Group:
     """A map panel as the page on the screen shows it: in millimetres from its own corner, lettered or not.
 
     Raises
     ------
     NotFound
-        There is no such part, or it is no panel.
+        There is no such part, or it is not a panel.
     """
     part = project.part(part_id)
     if not isinstance(part.settings, MapPanel):
@@ -127,13 +125,13 @@ def panel_ink(project: Project, part_id: int, dpi: float, lettered: bool) -> Gro
     return from_corner(group, part)
 
 
-def panel_labelling(project: Project, part_id: int) -> tuple[Panel, Labelling]:
+def panel_labelling(project: ReadProject, part_id: int) -> tuple[Panel, Labelling]:
     """A panel and its labels, which stand in millimetres on the page.
 
     Raises
     ------
     NotFound
-        There is no such part, or it is no panel.
+        There is no such part, or it is not a panel.
     """
     part = project.part(part_id)
     if not isinstance(part.settings, MapPanel):
@@ -150,7 +148,7 @@ def from_corner(group: Group, part: Part) -> Group:
     return Group(group.name, moved(group.items, (1.0, 0.0, -part.x, 0.0, 1.0, -part.y)))
 
 
-def sheet_named(project: Project, name: str) -> Sheet:
+def sheet_named(project: ReadProject, name: str) -> Sheet:
     """A sheet by its name.
 
     Raises

@@ -17,7 +17,8 @@ from orvik.core.sheet.parts.map_panel import panels_of
 from orvik.store import rows
 from orvik.store.journal import Entry
 from orvik.store.project import Project
-from orvik.store.symbol_book import sign_book_of
+from orvik.store.read_project import ReadProject
+from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.sheet.composing import context
 
 WHERE = ("up", "down", "top", "bottom")
@@ -48,7 +49,7 @@ class ExplanationView:
     layout
         Where the rows stand on the page.
     offers
-        What may be added, by key: units and signs that the panel does not show.
+        What may be added, by key: units and symbols that the panel does not show.
     """
 
     part: Part
@@ -59,7 +60,7 @@ class ExplanationView:
     offers: Mapping[str, str]
 
 
-def explanation_view(project: Project, part_id: int) -> ExplanationView:
+def explanation_view(project: ReadProject, part_id: int) -> ExplanationView:
     """What an explanation lists, and where; raises SheetRefused where it speaks of no panel."""
     part, settings, page = _opened(project, part_id)
     found, shown = settings.found(page), settings.rows(page)
@@ -67,8 +68,8 @@ def explanation_view(project: Project, part_id: int) -> ExplanationView:
     there = keys | {row.key for row in found}
     book = page.shown(settings.panel or 0).book
     offers = {f"unit {u.code}": f"{u.code} · {u.name}" for _, u in project.units() if f"unit {u.code}" not in there}
-    listed = (sign for sign in book.listed if sign.explained and not sign.aid)
-    offers |= {f"sign {sign.id}": sign.title for sign in listed if f"sign {sign.id}" not in there}
+    listed = (symbol for symbol in book.listed if symbol.explained and not symbol.aid)
+    offers |= {f"symbol {symbol.id}": symbol.title for symbol in listed if f"symbol {symbol.id}" not in there}
     return ExplanationView(
         part,
         shown,
@@ -79,7 +80,7 @@ def explanation_view(project: Project, part_id: int) -> ExplanationView:
     )
 
 
-def new_row_count(project: Project, sheet_id: int) -> int:
+def new_row_count(project: ReadProject, sheet_id: int) -> int:
     """How many rows have come new to the explanations of a sheet that are not fixed."""
     parts = project.parts(sheet_id)
     asked = [p for p in parts if isinstance(p.settings, Explanation) and "known" in p.settings.edits]
@@ -164,7 +165,7 @@ def move_row(project: Project, part_id: int, key: str, where: str) -> Entry | No
 
 
 def add_row(project: Project, part_id: int, key: str = "") -> Entry | None:
-    """Add a unit or a sign that the panel does not show, by its key, or a text of one's own."""
+    """Add a unit or a symbol that the panel does not show, by its key, or a text of one's own."""
     part, settings, page = _opened(project, part_id)
     added = list(settings.edits.get("added", ()))
     edits = dict(settings.edits)
@@ -173,7 +174,7 @@ def add_row(project: Project, part_id: int, key: str = "") -> Entry | None:
         key = f"text {number}"
         edits[key] = {"name": "Text", "text": ""}
     elif not _known_key(project, key):
-        raise NotFound("There is no such unit or sign.")
+        raise NotFound("There is no such unit or symbol.")
     if key in added:
         return None
     edits["added"] = [*added, key]
@@ -192,7 +193,7 @@ def remove_row(project: Project, part_id: int, key: str) -> Entry | None:
     edits["added"] = [other for other in added if other != key]
     if "order" in edits:
         edits["order"] = [other for other in edits["order"] if other != key]
-    label = "take a row out of the explanation"
+    label = "remove a row of the explanation"
     return _kept(project, part, settings, _looked(edits, settings.found(page)), label)
 
 
@@ -215,7 +216,7 @@ def reset_rows(project: Project, part_id: int) -> Entry | None:
 def look_at_rows(project: Project, part_id: int) -> Entry | None:
     """Take the rows that have come new as they stand; None where there are none."""
     part, settings, page = _opened(project, part_id)
-    return _kept(project, part, settings, _looked(settings.edits, settings.found(page)), "take new rows as they are")
+    return _kept(project, part, settings, _looked(settings.edits, settings.found(page)), "keep new rows")
 
 
 def _looked(edits: Mapping[str, Any], found: list[ExplanationRow]) -> dict[str, Any]:
@@ -234,20 +235,20 @@ def _known_key(project: Project, key: str) -> bool:
     what, _, name = key.partition(" ")
     if what == "unit":
         return name in project.units_by_code()
-    return what == "sign" and any(sign.id == name for sign in sign_book_of(project).listed)
+    return what == "symbol" and any(symbol.id == name for symbol in symbol_book_of(project).listed)
 
 
-def _opened(project: Project, part_id: int) -> tuple[Part, Explanation, PageContext]:
+def _opened(project: ReadProject, part_id: int) -> tuple[Part, Explanation, PageContext]:
     part = project.part(part_id)
     settings = part.settings
     if not isinstance(settings, Explanation):
-        raise SheetRefused(f"“{part.label}” is no explanation.")
+        raise SheetRefused(f"“{part.label}” is not an explanation.")
     page = _page(project, part.sheet_id or 0)
     if settings.panel not in page.panels:
         raise SheetRefused("Choose the panel that this explanation is for.")
     return part, settings, page
 
 
-def _page(project: Project, sheet_id: int) -> PageContext:
+def _page(project: ReadProject, sheet_id: int) -> PageContext:
     parts, whole = project.parts(sheet_id), context(project, whole=False)
     return PageContext(project.sheet(sheet_id), parts, whole, panels_of(parts, whole))

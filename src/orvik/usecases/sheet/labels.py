@@ -5,23 +5,23 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from orvik.core.errors import NotFound, SignMissing
+from orvik.core.errors import NotFound, SymbolMissing
 from orvik.core.features.feature import Feature, Features, Table
 from orvik.core.ink.primitives import Group
 from orvik.core.labels.label_move import PUBLICATION, LabelMove, in_force
+from orvik.core.labels.label_request import LabelKey, LabelRequest
+from orvik.core.labels.label_requests import Written
 from orvik.core.labels.label_rule import LabelRule, LinePlacing, usual_pattern
 from orvik.core.labels.labelled import Labelling, labelled, placed
-from orvik.core.labels.wish import LabelKey, Wish
-from orvik.core.labels.wishes import Written
 from orvik.core.sheet.panels.reprojection import carried_place
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.symbols.portrayal.portray import portray
-from orvik.core.symbols.symbol import Sign
+from orvik.core.symbols.symbol import Symbol
 from orvik.store.journal import Change, Entry, Made
-from orvik.store.labels import label_moves, label_rules, move_change, rule_change, rule_rows, written_of
 from orvik.store.project import Project
 from orvik.store.reader import Reader
-from orvik.store.symbol_book import sign_book_of
+from orvik.store.tables.labels import label_moves, label_rules, move_change, rule_change, rule_rows, written_of
+from orvik.store.tables.symbol_book import symbol_book_of
 
 
 @dataclass(frozen=True)
@@ -50,7 +50,7 @@ def labelling_of(project: Reader) -> Labelling:
     return labelled(*_at_publication(project))
 
 
-def labels_without_room(project: Reader) -> tuple[Wish, ...]:
+def labels_without_room(project: Reader) -> tuple[LabelRequest, ...]:
     """Labels of a project for which there is no place at its publication scale."""
     return placed(*_at_publication(project)).without_room
 
@@ -104,11 +104,13 @@ def change_label(project: Project, key: LabelKey, change: LabelChange, scope: in
 
 
 def give_back(project: Project, key: LabelKey, scope: int = PUBLICATION) -> Entry | None:
-    """Give a label back, so that it is placed by itself again; None where no hand has touched it."""
+    """Give a label back, so that it is placed automatically again; None where no hand has touched it."""
     row_id, _ = _move(project, key, scope)
     if row_id is None:
         return None
-    return project.apply(f"give back the label of {_name(project, key)}", [move_change(row_id, LabelMove(key, scope))])
+    return project.apply(
+        f"place the label of {_name(project, key)} automatically", [move_change(row_id, LabelMove(key, scope))]
+    )
 
 
 def give_all_back(project: Project, scope: int = PUBLICATION) -> Entry | None:
@@ -117,7 +119,9 @@ def give_all_back(project: Project, scope: int = PUBLICATION) -> Entry | None:
     if not touched:
         return None
     changes = [move_change(row_id, LabelMove(move.key, scope)) for row_id, move in touched]
-    return project.apply(f"give back {len(touched)} labels" if len(touched) > 1 else "give back a label", changes)
+    return project.apply(
+        f"place {len(touched)} labels automatically" if len(touched) > 1 else "place a label automatically", changes
+    )
 
 
 def copied_moves(project: Reader, panels: Mapping[int, int]) -> list[Change]:
@@ -167,15 +171,15 @@ def set_rule(project: Project, rule: LabelRule) -> Entry | None:
 
     Raises
     ------
-    SignMissing
+    SymbolMissing
         There is no such kind.
     FeatureRefused
         It names an attribute that there is not.
     """
-    book = sign_book_of(project)
+    book = symbol_book_of(project)
     if (rule.table, rule.kind) not in book.by_kind:
-        raise SignMissing(f"The sign book has no kind “{rule.kind[:40]}”.")
-    own = book.own_kinds.get(rule.kind)
+        raise SymbolMissing(f"The symbol book has no kind “{rule.kind[:40]}”.")
+    own = book.custom_kinds.get(rule.kind)
     rule.checked(tuple(field.name for field in own.fields) if own is not None else ())
     row_id, old = _rule(project, rule.table, rule.kind)
     if old == rule:
@@ -184,7 +188,7 @@ def set_rule(project: Project, rule: LabelRule) -> Entry | None:
 
 
 def remove_rule(project: Project, table: Table, kind: str) -> Entry | None:
-    """Let the labels of a kind be as its sign has them; None where they are so."""
+    """Let the labels of a kind be as its symbol has them; None where they are so."""
     row_id, _ = _rule(project, table, kind)
     if row_id is None:
         return None
@@ -205,9 +209,9 @@ class LabelKind:
     Attributes
     ----------
     rule
-        As it is in force: the project's, or what its sign says of itself in the form of a rule.
+        As it is in force: the project's, or what its symbol says of itself in the form of a rule.
     usual
-        Whether the labels are as the sign has them.
+        Whether the labels are as the symbol has them.
     """
 
     title: str
@@ -219,26 +223,26 @@ class LabelKind:
 
 def label_kinds(project: Reader) -> list[LabelKind]:
     """The kinds that a project's features are of, areas first, with what their labels say."""
-    book, rules = sign_book_of(project), label_rules(project)
+    book, rules = symbol_book_of(project), label_rules(project)
     out = []
     for table in ("areas", "points", "lines"):
         for kind, count in project.kind_counts(table):
-            signs = book.by_kind.get((table, kind), ())
-            sign = next((sign for sign in signs if sign.captions), signs[0] if signs else None)
-            if sign is None or (sign.aid and not any(caption.printed for caption in sign.captions)):
+            symbols = book.by_kind.get((table, kind), ())
+            symbol = next((symbol for symbol in symbols if symbol.captions), symbols[0] if symbols else None)
+            if symbol is None or (symbol.aid and not any(caption.printed for caption in symbol.captions)):
                 continue
             rule = rules.get((table, kind))
-            own = book.own_kinds.get(kind)
+            own = book.custom_kinds.get(kind)
             fields = tuple(field.name for field in own.fields) if own is not None else ()
-            out.append(LabelKind(book.kind_title(table, kind), count, rule or _as_signed(sign), rule is None, fields))
+            out.append(LabelKind(book.kind_title(table, kind), count, rule or _as_signed(symbol), rule is None, fields))
     return out
 
 
-def _as_signed(sign: Sign) -> LabelRule:
-    """What a sign writes of itself, as a rule."""
-    caption = next((c for c in sign.captions if c.place in ("beside", "along")), None)
+def _as_signed(symbol: Symbol) -> LabelRule:
+    """What a symbol writes of itself, as a rule."""
+    caption = next((c for c in symbol.captions if c.place in ("beside", "along")), None)
     if caption is None:
-        return LabelRule(sign.table, sign.kind, usual_pattern(sign.table, sign.kind))
+        return LabelRule(symbol.table, symbol.kind, usual_pattern(symbol.table, symbol.kind))
     pattern = "{code}" if caption.of == "map_unit" else f"{{{caption.of}}}"
     placing: LinePlacing = "along" if caption.place == "along" else "above"
-    return LabelRule(sign.table, sign.kind, pattern, caption.size, caption.italic, placing)
+    return LabelRule(symbol.table, symbol.kind, pattern, caption.size, caption.italic, placing)

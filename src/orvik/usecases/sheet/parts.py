@@ -30,14 +30,14 @@ from orvik.usecases.sheet.explanations import with_known_rows
 class PartChange:
     """What changes of a part: its place and size in millimetres, its lock, and settings; what is None stays.
 
-    ``typed`` holds settings as they were typed, by the names of their fields. ``strength`` names a layer or
+    ``typed`` holds settings as they were typed, by the names of their fields. ``opacity`` names a layer or
     ``underlay-ID`` of a panel and how strong it is printed, 0 to 1.
     """
 
     place: Mapping[str, float] = field(default_factory=dict)
     locked: bool | None = None
     typed: Mapping[str, str] = field(default_factory=dict)
-    strength: tuple[str, float] | None = None
+    opacity: tuple[str, float] | None = None
 
 
 def add_part(project: Project, sheet_id: int, kind: str, panel: int | None = None) -> Entry:
@@ -46,7 +46,7 @@ def add_part(project: Project, sheet_id: int, kind: str, panel: int | None = Non
     Parameters
     ----------
     panel
-        The panel in hand, of which it may speak; else it speaks of the largest.
+        The selected panel, of which it may speak; else it speaks of the largest.
 
     Raises
     ------
@@ -87,13 +87,13 @@ def change_part(project: Project, part_id: int, change: PartChange, files: Seque
     """
     old = project.part(part_id)
     settings = old.settings.changed(old.settings.typed(change.typed))
-    if change.strength is not None:
-        layer, strength = change.strength
+    if change.opacity is not None:
+        layer, opacity = change.opacity
         if layer not in LAYER_WORDS and not layer.startswith("underlay-"):
             raise NotFound("There is no such layer.")
         if not isinstance(settings, MapPanel):
             raise SheetRefused(f"A {settings.label.lower()} has no layers.")
-        settings = settings.with_strength(layer, strength)
+        settings = settings.with_opacity(layer, opacity)
     locked = old.locked if change.locked is None else change.locked
     new = old.changed(**change.place, locked=locked, settings=_checked(project, old, settings))
     if isinstance(new.settings, MapPanel) and new.settings == old.settings:

@@ -18,7 +18,7 @@ from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.exchange.sheets.sheet_files import shown as shown_file
 from orvik.press import pdf, svg
 from orvik.press.picture_file import page_png
-from orvik.store.project import Project, opened_for_reading
+from orvik.store.read_project import ReadProject, opened_for_reading
 from orvik.usecases.sheet.composing import PRINT_DPI, composed, context, from_corner
 from orvik.usecases.sheet.viewports import viewports_of
 
@@ -34,7 +34,9 @@ def sheet_png(path: Path, sheet_id: int, dpi: float) -> bytes:
     return page_png(sheet_pdf(path, sheet_id, dpi), dpi)
 
 
-def unmade_png(project: Project, sheet: Sheet, parts: Sequence[Part], files: Sequence[KeptFile], dpi: float) -> bytes:
+def unmade_png(
+    project: ReadProject, sheet: Sheet, parts: Sequence[Part], files: Sequence[KeptFile], dpi: float
+) -> bytes:
     """A PNG of a sheet that is kept nowhere, whose parts have the numbers that they speak of one another by."""
     free = (number for number in range(-1000, 0) if number not in {part.id for part in parts})
     numbered = [part if part.id is not None else part.changed(id=next(free)) for part in parts]
@@ -63,14 +65,14 @@ def sheet_fragments(path: Path, sheet_id: int, only: Collection[int]) -> dict[in
         return {parts[g.name].id or 0: svg.fragment(g.items, g.name) for g in placed}
 
 
-def _pdf_of(project: Project, made: Composition) -> bytes:
+def _pdf_of(project: ReadProject, made: Composition) -> bytes:
     sheet = made.sheet
     page = pdf.Page(made.groups, sheet.width, sheet.height, viewports_of(made))
     return pdf.pages_pdf([page], about(project, sheet))
 
 
-def about(project: Project, sheet: Sheet) -> pdf.About:
-    """What a file says of its sheet: its scale is that of its largest panel, its author that of its credit note."""
+def about(project: ReadProject, sheet: Sheet) -> pdf.About:
+    """What a file says of its sheet: its scale is that of its largest panel, its author that of its credits."""
     parts = project.parts(sheet.id or 0)
     main = largest(parts, MapPanel)
     note = largest(parts, CreditNote)
@@ -82,7 +84,7 @@ def about(project: Project, sheet: Sheet) -> pdf.About:
     return pdf.About(f"{sheet.name}, {project.name}", author, said, _made_at(project))
 
 
-def _made_at(project: Project) -> datetime | None:
+def _made_at(project: ReadProject) -> datetime | None:
     """When the project was changed last, so that the same project gives the same file; or as SOURCE_DATE_EPOCH says."""
     outside = os.environ.get("SOURCE_DATE_EPOCH", "")
     if outside.isdecimal():

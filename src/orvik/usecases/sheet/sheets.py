@@ -24,6 +24,7 @@ from orvik.core.sheet.templates.brief import Brief
 from orvik.store import rows
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.store.reader import Reader
 from orvik.usecases.sheet.explanations import with_known_rows
 from orvik.usecases.sheet.labels import copied_moves
@@ -91,7 +92,7 @@ class MadeSheet:
     said: list[str] = field(default_factory=list)
 
 
-def new_sheet(project: Project, wanted: NewSheet, called: str | None = None) -> MadeSheet:
+def new_sheet(project: ReadProject, wanted: NewSheet, called: str | None = None) -> MadeSheet:
     """A sheet as a template lays it out, on paper that is ``called`` something else; raises SheetRefused."""
     label, width, height = paper_size(wanted.paper, wanted.landscape)
     label = called or label
@@ -117,7 +118,7 @@ def new_sheet(project: Project, wanted: NewSheet, called: str | None = None) -> 
     return MadeSheet(replace(sheet, layout=layout), parts, files, said)
 
 
-def _ground_for(project: Project, ground: str, page: tuple[float, float]) -> tuple[shapely.LineString | None, str]:
+def _ground_for(project: ReadProject, ground: str, page: tuple[float, float]) -> tuple[shapely.LineString | None, str]:
     """What a new sheet is to show, as a ring in the project's system, and what its panel is cut to."""
     if not ground:
         return project.border(), "border"
@@ -178,7 +179,7 @@ def set_palette_colour(project: Project, sheet_id: int, before: str | None, colo
     Raises
     ------
     SheetRefused
-        It is no colour, there are too many, or the palette has no such one.
+        It is not a colour, there are too many, or the palette has no such one.
     """
     sheet = project.sheet(sheet_id)
     palette = list(sheet.layout.palette)
@@ -222,7 +223,7 @@ def frame_all(project: Project, sheet_id: int, on: bool) -> Entry | None:
         padding = max(settings.padding, PADDING) if on else 0.0
         framed = settings.changed({"frame": FRAME if on else 0.0, "padding": padding})
         changes.append(rows.part_change(part.changed(settings=framed)))
-    return project.apply("frame all parts" if on else "take all frames away", changes) if changes else None
+    return project.apply("frame all parts" if on else "remove all frames", changes) if changes else None
 
 
 def set_guide(
@@ -237,11 +238,11 @@ def set_guide(
     """
     sheet = project.sheet(sheet_id)
     if axis not in AXES:
-        raise SheetRefused("A guide stands upright (x) or lies across (y).")
+        raise SheetRefused("A guide is vertical (x) or horizontal (y).")
     kept = [g for g in sheet.layout.guides if before is None or g[0] != axis or abs(g[1] - before) > 0.005]
     guides = kept if at is None else [*kept, (axis, round(at, 2))]
     new = replace(sheet, layout=sheet.layout.changed({"guides": guides}))
-    what = "take a guide away" if at is None else "move a guide" if before is not None else "lay a guide"
+    what = "remove a guide" if at is None else "move a guide" if before is not None else "lay a guide"
     return project.apply(what, [rows.sheet_change(new)]) if new != sheet else None
 
 
@@ -263,7 +264,7 @@ def duplicate_sheet(
     sheet = project.sheet(sheet_id)
     label, width, height = paper_size(paper, landscape)
     moved = on_paper(sheet, project.parts(sheet_id), label, (width, height), refit)
-    words = label if label != "Own size" else f"{width:g} × {height:g} mm"
+    words = label if label != "Custom size" else f"{width:g} × {height:g} mm"
     return _copied(project, moved, name, sheet, words)
 
 

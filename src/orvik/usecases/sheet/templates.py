@@ -17,6 +17,7 @@ from orvik.core.sheet.templates.kept import KeptTemplate
 from orvik.store.files import kept_file
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
 from orvik.whole_file import write_asked_for
 
 FOLDER = "sheet-templates"
@@ -57,7 +58,7 @@ def keep_template(project: Project, sheet_id: int, name: str, for_all: bool) -> 
         raise SheetRefused(f"There is a template {made.name} already; choose another name, or remove that first.")
     if not for_all:
         values = {"name": made.name, "sheet": made.kept}
-        return project.apply(f"keep template {made.name}", [Change("templates", None, values)])
+        return project.apply(f"save template {made.name}", [Change("templates", None, values)])
     files = [kept for kept in (kept_file(project, checksum) for checksum in sorted(made.files)) if kept is not None]
     held = {
         "name": made.name,
@@ -75,7 +76,7 @@ def keep_template(project: Project, sheet_id: int, name: str, for_all: bool) -> 
     return None
 
 
-def template_of(project: Project, key: str) -> tuple[KeptTemplate, Sequence[KeptFile]]:
+def template_of(project: ReadProject, key: str) -> tuple[KeptTemplate, Sequence[KeptFile]]:
     """A template by its key, with the files that come with it.
 
     Raises
@@ -95,7 +96,7 @@ def template_of(project: Project, key: str) -> tuple[KeptTemplate, Sequence[Kept
         files = [KeptFile(f["name"], f["kind"], base64.b64decode(f["data"])) for f in held["files"]]
         return KeptTemplate.of_kept(str(held["name"]), json.dumps(held["template"])), files
     except (TypeError, KeyError, ValueError) as error:
-        raise SheetRefused("That template cannot be read; remove it, and keep it anew.") from error
+        raise SheetRefused("That template cannot be read; remove it, and save it anew.") from error
 
 
 def remove_template(project: Project, key: str) -> Entry | None:
@@ -114,11 +115,11 @@ def is_own(key: str) -> bool:
     return key.startswith((IN_PROJECT, FOR_ALL))
 
 
-def _folder(project: Project) -> Path:
+def _folder(project: ReadProject) -> Path:
     return project.path.parent / FOLDER
 
 
-def _file_of(project: Project, key: str) -> Path:
+def _file_of(project: ReadProject, key: str) -> Path:
     """The file of a template for all; its key is no way out of the folder."""
     for file in _folder(project).glob("*.json"):
         if f"{FOR_ALL}{file.stem}" == key:
@@ -139,7 +140,7 @@ def _read(file: Path) -> dict[str, Any]:
             raise SheetRefused(f"The template {file.name} is too large to be one.")
         made = json.loads(file.read_bytes())
     except (OSError, ValueError, RecursionError) as error:
-        raise SheetRefused(f"The template {file.name} cannot be read; remove it, and keep it anew.") from error
+        raise SheetRefused(f"The template {file.name} cannot be read; remove it, and save it anew.") from error
     if not isinstance(made, dict):
-        raise SheetRefused(f"The template {file.name} cannot be read; remove it, and keep it anew.")
+        raise SheetRefused(f"The template {file.name} cannot be read; remove it, and save it anew.")
     return made

@@ -1,23 +1,23 @@
-"""The map in a theme as a small picture, beside the map as it is."""
+"""The map in an emphasis as a small picture, beside the map as it is."""
 
 from __future__ import annotations
 
 import shapely
 
 from orvik.core.ink.primitives import Affine, Group, Item, Ornaments, moved
-from orvik.core.symbols.emphasis import Theme
+from orvik.core.symbols.emphasis import Emphasis
 from orvik.core.symbols.portrayal.portray import portray
 from orvik.press.svg import swatch
 from orvik.store.reader import Reader
-from orvik.store.symbol_book import sign_book_of
+from orvik.store.tables.symbol_book import symbol_book_of
 
 # With more than this the picture leaves points out, and it could not be seen anyway.
 MOST_POINTS, MOST_LINES = 3000, 6000
 LAYERS = ("units", "linework", "attitudes")
 
 
-def theme_picture(project: Reader, theme: Theme | None, prefix: str) -> str:
-    """An SVG of the map, in a theme or as it is, drawn at publication scale and shown as small as the page wants it.
+def emphasis_picture(project: Reader, emphasis: Emphasis | None, prefix: str) -> str:
+    """An SVG of the map, in an emphasis or as it is, drawn at publication scale, as small as the page wants it.
 
     Parameters
     ----------
@@ -35,14 +35,14 @@ def theme_picture(project: Reader, theme: Theme | None, prefix: str) -> str:
     west, south, east, north = shapely.total_bounds(shapes).tolist()
     scale = project.scales.publication
     k = 1000 * project.crs.metres_per_unit / scale
-    book, units = sign_book_of(project), project.units_by_code()
-    if theme is not None:
-        book, units = theme.book(book), theme.units(units)
+    book, units = symbol_book_of(project), project.units_by_code()
+    if emphasis is not None:
+        book, units = emphasis.book(book), emphasis.units(units)
     layers = portray(features, book, units, project.crs, scale)
     place: Affine = (k, 0.0, -k * west, 0.0, -k, k * north)
     items: list[Item] = [Group(name, _shown(moved(layers[name].items, place))) for name in LAYERS]
     width, height = k * (east - west), k * (north - south)
-    title = f"The map in the theme {theme.name}" if theme is not None else "The map as it is"
+    title = f"The map in the emphasis {emphasis.name}" if emphasis is not None else "The map as it is"
     return swatch(items, round(width, 2), round(height, 2), title, prefix)
 
 

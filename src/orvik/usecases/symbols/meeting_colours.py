@@ -55,7 +55,7 @@ class ColourReport:
     """Pairs, the worst first; how strongly the weakest panel prints them; and what comes near to the water."""
 
     pairs: tuple[Pair, ...]
-    strength: float
+    opacity: float
     wanted: float
     near_water: tuple[tuple[str, float], ...]
 
@@ -66,13 +66,13 @@ class ColourReport:
 
 
 def colour_report(project: Reader, wanted: float = WANTED) -> ColourReport:
-    """How well the colours of units that touch are told apart, as printed at the weakest strength of any panel."""
+    """How well the colours of units that touch are told apart, as printed at the weakest opacity of any panel."""
     units = project.units_by_code()
-    strength, waters = printed_strength(project), water_colours(project)
+    opacity, waters = printed_opacity(project), water_colours(project)
     found = [m for m in _meetings(project) if m.one in units and m.other in units]
-    pairs = [_pair(m, units, strength, project.crs.metres_per_unit) for m in found]
+    pairs = [_pair(m, units, opacity, project.crs.metres_per_unit) for m in found]
     pairs.sort(key=lambda pair: (pair.least, -pair.metres))
-    return ColourReport(tuple(pairs), strength, wanted, _near_water(units, waters, strength))
+    return ColourReport(tuple(pairs), opacity, wanted, _near_water(units, waters, opacity))
 
 
 def proposal(project: Reader, wanted: float = WANTED) -> Proposal:
@@ -82,7 +82,7 @@ def proposal(project: Reader, wanted: float = WANTED) -> Proposal:
     in_pairs = {code for pair in pairs for code in pair}
     ages = {code: colour for code, unit in units.items() if (colour := _age_colour(unit))}
     colours = {code: unit.colour for code, unit in units.items() if code in in_pairs}
-    return propose(colours, pairs, ages, wanted, printed_strength(project))
+    return propose(colours, pairs, ages, wanted, printed_opacity(project))
 
 
 def take_colours(project: Project, colours: Mapping[str, str]) -> Entry | None:
@@ -99,17 +99,17 @@ def take_colours(project: Project, colours: Mapping[str, str]) -> Entry | None:
         if code not in ids:
             raise FeatureRefused(f"There is no map unit {code[:20]} any more; look at the proposal again.")
         if not is_colour(colour):
-            raise FeatureRefused(f"“{colour[:20]}” is not a colour; give six figures such as #F4E6A8.")
+            raise FeatureRefused(f"“{colour[:20]}” is not a colour; type six digits such as #F4E6A8.")
         row_id, unit = ids[code]
         if unit.colour.upper() != colour.upper():
             changes.append(Change("units", row_id, {"colour": colour.upper()}))
     return project.apply(f"tell {len(changes)} colours apart", changes) if changes else None
 
 
-def printed_strength(project: Reader) -> float:
-    """The weakest strength at which any panel of any sheet prints the units; 1 without a panel that prints them."""
-    strengths = [panel.settings.layers.get("units", 1.0) for panel in panels_of(project)]
-    shown = [strength for strength in strengths if strength > 0]
+def printed_opacity(project: Reader) -> float:
+    """The weakest opacity at which any panel of any sheet prints the units; 1 without a panel that prints them."""
+    opacities = [panel.settings.layers.get("units", 1.0) for panel in panels_of(project)]
+    shown = [opacity for opacity in opacities if opacity > 0]
     return min(shown, default=1.0)
 
 
@@ -128,8 +128,8 @@ def _age_colour(unit: MapUnit) -> str:
     return chart_colour(*ends) if ends is not None else ""
 
 
-def _pair(meeting: Meeting, units: Mapping[str, MapUnit], strength: float, metres_per_unit: float) -> Pair:
-    rgb = printed([units[meeting.one].colour, units[meeting.other].colour], strength)
+def _pair(meeting: Meeting, units: Mapping[str, MapUnit], opacity: float, metres_per_unit: float) -> Pair:
+    rgb = printed([units[meeting.one].colour, units[meeting.other].colour], opacity)
     labs = labs_by_sight(rgb)
     differences = ciede2000(labs[0], labs[1])
     light = to_lab(rgb) * (1.0, 0.0, 0.0)
@@ -148,12 +148,12 @@ def _pair(meeting: Meeting, units: Mapping[str, MapUnit], strength: float, metre
     )
 
 
-def _near_water(units: Mapping[str, MapUnit], waters: list[str], strength: float) -> tuple[tuple[str, float], ...]:
+def _near_water(units: Mapping[str, MapUnit], waters: list[str], opacity: float) -> tuple[tuple[str, float], ...]:
     if not waters or not units:
         return ()
     codes = sorted(units)
-    land = to_lab(printed([units[code].colour for code in codes], strength))
-    # Water lies on the paper as it is: a panel's strength is that of its units.
+    land = to_lab(printed([units[code].colour for code in codes], opacity))
+    # Water lies on the paper as it is: a panel's opacity is that of its units.
     water = to_lab(printed(waters, 1.0))
     least = ciede2000(land[:, None], water[None]).min(axis=1)
     return tuple((code, float(value)) for code, value in zip(codes, least, strict=True) if value < WATER)

@@ -12,14 +12,14 @@ from orvik.core.features.feature import Features
 from orvik.core.features.kind import UNIT_AREA
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import Affine, Group, Item, LineStyle, Stroke, Text, moved
+from orvik.core.labels.label_requests import Written
 from orvik.core.labels.labelled import labelled
-from orvik.core.labels.wishes import Written
 from orvik.core.symbols.portrayal.portray import portray
 from orvik.press.svg import swatch
-from orvik.store.labels import label_rules
 from orvik.store.reader import Reader
-from orvik.store.symbol_book import sign_book_of
-from orvik.usecases.symbols.meeting_colours import printed_strength
+from orvik.store.tables.labels import label_rules
+from orvik.store.tables.symbol_book import symbol_book_of
+from orvik.usecases.symbols.meeting_colours import printed_opacity
 
 # The longer side in millimetres, and how an edge is marked.
 SIDE = 96.0
@@ -47,14 +47,14 @@ def picture(project: Reader, colours: Mapping[str, str], pair: tuple[str, str] |
     }
     west, south, east, north = shapely.total_bounds(areas.geometries).tolist()
     k = SIDE / max(east - west, north - south)
-    book, crs = sign_book_of(project), project.crs
+    book, crs = symbol_book_of(project), project.crs
     layers = portray({"areas": areas}, book, units, crs, project.scales.publication)
     place: Affine = (k, 0.0, -k * west, 0.0, -k, k * north)
-    strength = printed_strength(project)
-    items: list[Item] = [Group("units", moved(layers["units"].items, place), strength=strength)]
+    opacity = printed_opacity(project)
+    items: list[Item] = [Group("units", moved(layers["units"].items, place), opacity=opacity)]
     scale = 1000 * crs.metres_per_unit / k
     written = Written(book, units, crs, label_rules(project))
-    codes = labelled({"areas": areas}, {}, written, scale, place, tint_strength=strength).layers["labels"]
+    codes = labelled({"areas": areas}, {}, written, scale, place, tint_opacity=opacity).layers["labels"]
     items += [i for i in moved(codes.items, place) if isinstance(i, Text) and (i.largest is None or scale <= i.largest)]
     if pair is not None:
         items += moved(_marked(areas, pair), place)

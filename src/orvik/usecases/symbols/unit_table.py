@@ -12,7 +12,7 @@ from orvik.store import rows
 from orvik.store.journal import Entry
 from orvik.store.project import Project
 from orvik.store.reader import Reader
-from orvik.store.symbol_book import sign_book_of
+from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.symbols.units import refuse_unknown_pattern
 
 
@@ -68,7 +68,7 @@ def take_table(project: Project, data: bytes) -> Entry | None:
     found = _checked(project, read(data, there.values()), there)
     wrong = next((row for row in found if row.unit is None), None)
     if wrong is not None:
-        raise FeatureRefused(f"Row {wrong.line}: {wrong.refusal} Nothing was taken in.")
+        raise FeatureRefused(f"Row {wrong.line}: {wrong.refusal} Nothing was imported.")
     units = {row.code: row.unit for row in found if row.unit is not None}
     order = list(units) if set(there) <= set(units) else [*there, *(code for code in units if code not in there)]
     ids = {unit.code: row_id for row_id, unit in column}
@@ -77,12 +77,12 @@ def take_table(project: Project, data: bytes) -> Entry | None:
         new = replace(units.get(code) or there[code], position=position)
         if new != there.get(code):
             changes.append(rows.unit_change(ids.get(code), new))
-    return project.apply(f"take in a table of {len(units)} units", changes) if changes else None
+    return project.apply(f"import a table of {len(units)} units", changes) if changes else None
 
 
 def _checked(project: Reader, found: list[ReadRow], there: Mapping[str, MapUnit]) -> list[ReadRow]:
     """Rows of which something that they name is missing are refused, each with its own reason."""
-    book = sign_book_of(project)
+    book = symbol_book_of(project)
     all_units = dict(there) | {row.code: row.unit for row in found if row.unit is not None}
     out = []
     for row in found:

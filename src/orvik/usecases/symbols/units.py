@@ -13,14 +13,14 @@ from orvik.core.features.age import chart_colour, written_ends
 from orvik.core.features.feature import TABLES
 from orvik.core.features.map_unit import MapUnit, check_parents
 from orvik.core.symbols.emphasis import UNIT
-from orvik.core.symbols.symbol_book import SignBook
+from orvik.core.symbols.symbol_book import SymbolBook
 from orvik.store import rows
-from orvik.store.emphasis import theme_change, theme_rows
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
 from orvik.store.reader import Reader
-from orvik.store.symbol_book import sign_book_of
-from orvik.store.symbol_rules import rule_change, rule_rows
+from orvik.store.tables.emphasis import emphasis_change, emphasis_rows
+from orvik.store.tables.symbol_book import symbol_book_of
+from orvik.store.tables.symbol_rules import rule_change, rule_rows
 
 
 def unit_by_id(project: Reader, unit_id: int) -> MapUnit:
@@ -63,18 +63,18 @@ def change_unit(project: Project, unit_id: int, new: MapUnit, seen: int | None =
 
 
 def _followed(project: Reader, old: str, new: str) -> list[Change]:
-    """The changes of themes and of signs on condition that name a unit by its code."""
-    themes = [
-        theme_change(row_id, theme.renamed(UNIT + old, UNIT + new), position)
-        for position, (row_id, theme) in enumerate(theme_rows(project), 1)
-        if UNIT + old in theme.ranks
+    """The changes of emphases and of conditional symbols that name a unit by its code."""
+    emphases = [
+        emphasis_change(row_id, emphasis.renamed(UNIT + old, UNIT + new), position)
+        for position, (row_id, emphasis) in enumerate(emphasis_rows(project), 1)
+        if UNIT + old in emphasis.ranks
     ]
     rules = [
         rule_change(row_id, rule.with_unit(old, new), position)
         for position, (row_id, rule) in enumerate(rule_rows(project), 1)
         if rule.with_unit(old, new) != rule
     ]
-    return themes + rules
+    return emphases + rules
 
 
 def move_unit(project: Project, unit_id: int, older: bool) -> Entry | None:
@@ -152,7 +152,7 @@ def remove_unit(project: Project, unit_id: int) -> Entry:
         raise FeatureRefused(f"{used} features belong to {unit.code}; give them another unit first.")
     parts = [other.code for _, other in project.units() if other.parent == unit.code]
     if parts:
-        raise FeatureRefused(f"{', '.join(parts)} are part of {unit.code}; take them out of it first.")
+        raise FeatureRefused(f"{', '.join(parts)} are part of {unit.code}; remove them from it first.")
     return project.apply(f"remove unit {unit.code}", [Change("units", unit_id, None)])
 
 
@@ -162,15 +162,15 @@ def _refuse_stray(project: Reader, unit: MapUnit, code: str) -> None:
     # Units that are part of it follow its new code in the same entry.
     followed = {c: replace(u, parent=unit.code) if u.parent == code else u for c, u in others.items()}
     check_parents(followed | {unit.code: unit}, unit.code)
-    refuse_unknown_pattern(sign_book_of(project), unit)
+    refuse_unknown_pattern(symbol_book_of(project), unit)
 
 
-def refuse_unknown_pattern(book: SignBook, unit: MapUnit) -> None:
-    """Raise FeatureRefused for a unit whose pattern the sign book does not hold: it would be printed without one."""
+def refuse_unknown_pattern(book: SymbolBook, unit: MapUnit) -> None:
+    """Raise FeatureRefused for a unit whose pattern the symbol book does not hold: it would be printed without one."""
     if unit.pattern and book.pattern(unit.pattern) is None:
         near = get_close_matches(unit.pattern.lower(), book.patterns, 3, 0.6)
         hint = f" Is it {', '.join(near)}?" if near else " Choose one of the list."
-        raise FeatureRefused(f"The sign book has no pattern “{unit.pattern[:40]}”.{hint}")
+        raise FeatureRefused(f"The symbol book has no pattern “{unit.pattern[:40]}”.{hint}")
 
 
 def _refuse_double(project: Reader, code: str, row: int | None) -> None:

@@ -1,4 +1,4 @@
-"""Compile: the map and its pens, slips, own kinds and the field notebook."""
+"""Compile: the map and its pens, slips, custom kinds and the field notebook."""
 
 from orvik.web.compile import kinds, notebook, routes, slips
 

@@ -1,4 +1,4 @@
-"""Own kinds: making a pen of one's own, with its fields and signs."""
+"""Custom kinds: making a pen of one's own, with its fields and symbols."""
 
 from __future__ import annotations
 
@@ -12,8 +12,8 @@ from slugify import slugify
 from starlette.responses import Response
 
 from orvik.core.errors import FeatureRefused
+from orvik.core.features.custom_kind import DASHES, NAMES, SHAPES, TYPES, CustomField, CustomKind, parse_choices
 from orvik.core.features.feature import TABLES, Table
-from orvik.core.features.own_kind import DASHES, NAMES, SHAPES, TYPES, FieldOfOwn, OwnKind, parse_choices
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.usecases.compile.kinds import LostValue, add_kind, change_kind, kind_by_name, lost_values, remove_kind
 from orvik.web.frame.pages import page
@@ -57,15 +57,15 @@ class KindForm(BaseModel):
         """By field and value."""
         return dict(zip(zip(self.lost_field, self.lost_value, strict=False), self.becomes, strict=False))
 
-    def kind(self, name: str, table: Table) -> OwnKind:
+    def kind(self, name: str, table: Table) -> CustomKind:
         """The kind that was typed; raises FeatureRefused where it cannot be."""
         fields = []
         for i, (called, what, choices) in enumerate(zip_longest(self.field, self.type, self.choices, fillvalue="")):
             if called.strip() and i < MOST_FIELDS:
                 listed = parse_choices(choices) if what == "choice" else ()
-                fields.append(FieldOfOwn(called.strip(), what or "text", listed, i in self.required))
+                fields.append(CustomField(called.strip(), what or "text", listed, i in self.required))
         width = parse_quantity(self.width, "width in millimetres", FeatureRefused)
-        return OwnKind(name, self.label.strip(), table, self.colour, self.shape, width, self.dash, tuple(fields))
+        return CustomKind(name, self.label.strip(), table, self.colour, self.shape, width, self.dash, tuple(fields))
 
 
 @router.post("")
@@ -109,7 +109,7 @@ def _kind_form(request: Request, workspace: Workspace, name: str) -> Response:
     return _form(request, workspace.slug, kind, workspace.project.kind_use(kind.table, kind.name))
 
 
-def _form(request: Request, slug: str, kind: OwnKind | None, used: int, lost: Sequence[LostValue] = ()) -> Response:
+def _form(request: Request, slug: str, kind: CustomKind | None, used: int, lost: Sequence[LostValue] = ()) -> Response:
     fields: list[dict[str, Any]] = []
     for one in kind.fields if kind else ():
         listed = ", ".join(f"{c.value} {c.colour}".strip() for c in one.choices)

@@ -1,4 +1,4 @@
-"""The field notebook on the page: a table brought in with a preview, stations ticked off, and sent over HTTP."""
+"""The field notebook on the page: a table imported with a preview, stations ticked off, and sent over HTTP."""
 
 from __future__ import annotations
 
@@ -63,11 +63,11 @@ async def preview(
     name: Annotated[str, Form()] = "table",
     degrees_on: DegreesOn = "EPSG:4326",
 ) -> Response:
-    """What a table would bring in, as a file or again with answers; nothing is kept."""
+    """What a table would import, as a file or again with answers; nothing is kept."""
     if table is not None and table.filename:
         data = await table.read(LARGEST_TABLE + 1)
         if len(data) > LARGEST_TABLE:
-            raise FileRefused("This table is larger than 4 MB; bring it in in parts.")
+            raise FileRefused("This table is larger than 4 MB; import it in parts.")
         text, name = decoded(data), table.filename
     answers = _answers(await request.form())
     read = await asyncio.to_thread(read_stations, workspace.project, text, answers, degrees_on)

@@ -18,7 +18,7 @@ from orvik.web.frame.pages import page, stage_page
 from orvik.web.ground.stack import stack_rows
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace
 from orvik.web.session.workspace import Workspace
-from orvik.web.signs.swatches import dash_picture, pen_swatch
+from orvik.web.symbols.swatches import dash_picture, pen_swatch
 
 router = APIRouter(prefix="/p/{slug}")
 # So many of the places are shown where tags would take ground; all of them are findings.
@@ -45,11 +45,11 @@ async def pens(request: Request, slug: str, workspace: TheWorkspace) -> Response
 
 
 def _groups(workspace: Workspace) -> dict[str, list[tuple[Pen, str]]]:
-    """Pens by their group, each with its swatch; own kinds last."""
+    """Pens by their group, each with its swatch; custom kinds last."""
     groups: dict[str, list[tuple[Pen, str]]] = {}
     for pen in workspace.book.pens:
         groups.setdefault(pen.group, []).append((pen, pen_swatch(workspace.book, pen)))
-    groups.setdefault("Own kinds", [])
+    groups.setdefault("Custom kinds", [])
     return groups
 
 
@@ -77,7 +77,7 @@ async def post_form_units(workspace: TheWorkspace, take: bool = False) -> Respon
         return PlainTextResponse("All units are formed: they are as the lines and the tags say.")
     bands = formed.bands
     follow = f" {bands} {'band follows' if bands == 1 else 'bands follow'} them." if bands else ""
-    return PlainTextResponse(f"{formed.new} units formed, {formed.changed} changed, {formed.deleted} gave way.{follow}")
+    return PlainTextResponse(f"{formed.new} units formed, {formed.changed} changed, {formed.deleted} replaced.{follow}")
 
 
 @router.get("/form-units/takings")
@@ -122,8 +122,8 @@ async def pen_slip(request: Request, slug: str, workspace: TheWorkspace, name: s
         slug=slug,
         meaning=kind_of(pen.kind),
         keys=keys_of(pen.table),
-        sign=workspace.book.sign(pen.table, pen.kind, pen.certainty, 45.0),
-        own_kind=workspace.book.own_kinds.get(pen.kind),
+        symbol=workspace.book.symbol(pen.table, pen.kind, pen.certainty, 45.0),
+        custom_kind=workspace.book.custom_kinds.get(pen.kind),
         values={},
         prefix="",
         logging=True,

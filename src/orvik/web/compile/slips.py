@@ -1,4 +1,4 @@
-"""Slips: the attributes of what is in hand, one feature or several at once."""
+"""Slips: the attributes of what is selected, one feature or several at once."""
 
 from __future__ import annotations
 
@@ -19,13 +19,13 @@ from orvik.core.features.reading import parse_reading
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.scale import on_sheet, spaced
 from orvik.core.symbols.sides import side_in_words
-from orvik.core.symbols.symbol_book import SignBook
+from orvik.core.symbols.symbol_book import SymbolBook
 from orvik.usecases.compile.bands import units_across, with_band
 from orvik.usecases.compile.features import change_feature, change_features
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.workspace import Workspace
-from orvik.web.signs.swatches import feature_swatch
+from orvik.web.symbols.swatches import feature_swatch
 
 router = APIRouter(prefix="/p/{slug}")
 
@@ -80,7 +80,7 @@ async def post_slip(
         map_unit=form.map_unit or None,
         note=form.note.strip(),
     )
-    if old.kind in workspace.book.own_kinds:
+    if old.kind in workspace.book.custom_kinds:
         sent = await request.form()
         new = new.changed(fields={k.removeprefix("own:"): str(v) for k, v in sent.items() if k.startswith("own:")})
     if meaning.margin:
@@ -118,13 +118,16 @@ async def get_empty_slip(request: Request, slug: str, workspace: TheWorkspace) -
 
 
 def choices(workspace: Workspace) -> dict[str, Any]:
-    """What features can be taken in hand by."""
+    """What features can be taken selected by."""
     words = {"lines": "Lines", "points": "Points", "areas": "Areas"}
     kinds: dict[str, list[tuple[str, str]]] = {}
     for table in ("lines", "points", "areas"):
-        own_kinds = workspace.book.own_kinds
+        custom_kinds = workspace.book.custom_kinds
         kinds[words[table]] = [
-            (f"{table}:{kind}", own_kinds[kind].label if kind in own_kinds else kind.replace("_", " ").capitalize())
+            (
+                f"{table}:{kind}",
+                custom_kinds[kind].label if kind in custom_kinds else kind.replace("_", " ").capitalize(),
+            )
             for kind in sorted(workspace.book.kinds(_table(table)))
         ]
     units = [unit for _, unit in workspace.project.units()]
@@ -190,7 +193,7 @@ def _slip(request: Request, workspace: Workspace, feature: Feature) -> Response:
     certainties = book.certainties(feature)
     vertices, side = None, ""
     if feature.table == "lines":
-        side = side_in_words(shapely.get_coordinates(feature.geometry), book.sign_of(feature), project.crs)
+        side = side_in_words(shapely.get_coordinates(feature.geometry), book.symbol_of(feature), project.crs)
         vertices = len(feature.knots) or len(feature.geometry.coords)
     return page(
         request,
@@ -203,7 +206,7 @@ def _slip(request: Request, workspace: Workspace, feature: Feature) -> Response:
         bounded=len(certainties) > 1,
         cutters=units_across(workspace.project, workspace.index, feature) if kind_of(feature.kind).margin else [],
         meaning=kind_of(feature.kind),
-        own_kind=book.own_kinds.get(feature.kind),
+        custom_kind=book.custom_kinds.get(feature.kind),
         logging=False,
         revision=project.revision,
         title=_title(book, feature),
@@ -226,8 +229,8 @@ def _reading(feature: Feature) -> Attitude | None:
     return Attitude(feature.azimuth, feature.inclination, kind_of(feature.kind).linear)
 
 
-def _title(book: SignBook, feature: Feature) -> str:
-    return book.sign_of(feature).title
+def _title(book: SymbolBook, feature: Feature) -> str:
+    return book.symbol_of(feature).title
 
 
 def _table(name: str) -> Table:

@@ -19,14 +19,22 @@ from orvik.web.session.workspace import Workspace
 
 WEB = Path(__file__).parent.parent
 # The folders that hold templates, scripts and styles.
-ROOMS = ("frame", "home", "ground", "compile", "signs", "sheet", "proof")
-STAGES = ("ground", "compile", "signs", "sheet", "proof")
+ROOMS = ("frame", "home", "guide", "ground", "compile", "symbols", "sheet", "proof")
+# What comes after each stage, in words.
+NEXT_STEPS = {
+    "ground": "When border and underlays stand, go to Compile and trace.",
+    "compile": "When the units are formed and no errors are left, go to Symbols.",
+    "symbols": "When units and symbols are as they are to be printed, lay out a page in Sheet.",
+    "sheet": "When the page carries its essentials, go to Proof.",
+    "proof": "When no errors stand open, export the sheet.",
+}
+STAGES = ("ground", "compile", "symbols", "sheet", "proof")
 # Height of each station of the traverse in the strip, in pixels from its top; the stylesheet has them too.
 RISES = (19, 10, 18, 11, 17)
 
 
 @dataclass(frozen=True)
-class Station:
+class StageLink:
     """One stage on the traverse of the strip."""
 
     name: str
@@ -48,23 +56,23 @@ def _templates() -> Jinja2Templates:
 def ago(at: str | None) -> str:
     """How long ago a moment was (ISO 8601), in words."""
     if not at:
-        return "nothing kept yet"
+        return "nothing saved yet"
     seconds = (datetime.now(UTC) - datetime.fromisoformat(at)).total_seconds()
     for size, word in ((86400, "day"), (3600, "hour"), (60, "minute")):
         if seconds >= size:
             number = int(seconds // size)
-            return f"kept {number} {word}{'s' if number > 1 else ''} ago"
-    return "kept just now"
+            return f"saved {number} {word}{'s' if number > 1 else ''} ago"
+    return "saved just now"
 
 
 templates = _templates()
 
 
-def stations(current: str) -> list[Station]:
+def stage_links(current: str) -> list[StageLink]:
     """The traverse: stages before the current one are done, later ones open."""
     at = STAGES.index(current)
     how = ["done" if i < at else "current" if i == at else "open" for i in range(len(STAGES))]
-    return [Station(s, s.capitalize(), h) for s, h in zip(STAGES, how, strict=True)]
+    return [StageLink(s, s.capitalize(), h) for s, h in zip(STAGES, how, strict=True)]
 
 
 def page(request: Request, name: str, **values: Any) -> Response:
@@ -78,7 +86,8 @@ def stage_page(request: Request, workspace: Workspace, stage: str, template: str
         request,
         template or f"{stage}/{stage}.html",
         stage=stage,
-        stations=stations(stage),
+        next_step=NEXT_STEPS[stage],
+        stage_links=stage_links(stage),
         slug=workspace.slug,
         project=workspace.project,
         workspace=workspace,

@@ -23,7 +23,7 @@ from orvik.usecases.ground.sources import add_control_point, fitted, remove_cont
 from orvik.usecases.ground.underlay_views import sound_copy
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.ground.stack import stack_rows
-from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
+from orvik.web.session.dependencies import TheProjectFolder, TheWorkers, TheWorkspace
 from orvik.web.session.jobs import scan_picture
 from orvik.web.session.workspace import Workspace
 
@@ -98,7 +98,7 @@ async def post_kind(
 @router.get("/scan.png")
 async def scan(
     request: Request,
-    chest: TheChest,
+    projects: TheProjectFolder,
     slug: str,
     workers: TheWorkers,
     source_id: int,
@@ -114,7 +114,7 @@ async def scan(
         raise FileRefused("This view has no extent.")
     if not (0 < width <= LARGEST_VIEW and 0 < height <= LARGEST_VIEW):
         raise FileRefused("This view is too large.")
-    path = chest.path(slug)
+    path = projects.path(slug)
     box = (left, top, right, bottom)
     data = await workers.run(scan_picture, path, source_id, box, width, height)
     return Response(data, media_type="image/png")

@@ -18,7 +18,7 @@ from orvik.exchange.rasters import elevation
 from orvik.usecases.ground.sources import set_relief
 from orvik.usecases.ground.underlay_views import sound_copy
 from orvik.web.frame.pages import page
-from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
+from orvik.web.session.dependencies import TheProjectFolder, TheWorkers, TheWorkspace
 from orvik.web.session.jobs import height_of
 from orvik.web.session.workspace import Workspace
 
@@ -62,9 +62,11 @@ async def post_relief(
 
 
 @router.get("/height")
-async def height(request: Request, chest: TheChest, slug: str, workers: TheWorkers, x: float, y: float) -> Response:
+async def height(
+    request: Request, projects: TheProjectFolder, slug: str, workers: TheWorkers, x: float, y: float
+) -> Response:
     """The height at a place in words, or nothing where none is known."""
-    path = chest.path(slug)
+    path = projects.path(slug)
     found = await workers.run(height_of, path, x, y) if np.isfinite([x, y]).all() else None
     return Response(f"{spaced(found, 1)} m" if found is not None else "", media_type="text/plain")
 

@@ -44,7 +44,7 @@ async def set_layer(
     layer: str,
     shown: Annotated[bool | None, Form()] = None,
     locked: Annotated[bool | None, Form()] = None,
-    strength: Annotated[float | None, Form()] = None,
+    opacity: Annotated[float | None, Form()] = None,
 ) -> Response:
     if layer not in {row["layer"] for row in stack_rows(workspace)}:
         raise NotFound("That layer is no longer in the stack.")
@@ -53,8 +53,8 @@ async def set_layer(
         state = replace(state, shown=shown)
     if locked is not None:
         state = replace(state, locked=locked)
-    if strength is not None:
-        state = replace(state, strength=min(1.0, max(0.0, strength / 100)))
+    if opacity is not None:
+        state = replace(state, opacity=min(1.0, max(0.0, opacity / 100)))
     await workspace.set_layer(layer, state)
     return stack_page(request, workspace)
 

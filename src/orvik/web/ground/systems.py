@@ -24,7 +24,7 @@ from orvik.press.svg import fragment
 from orvik.usecases.project.project import change_system
 from orvik.usecases.project.relocation import Relocation, ground, relocation
 from orvik.web.frame.pages import page, stage_page
-from orvik.web.session.dependencies import TheChest, TheWorkspace
+from orvik.web.session.dependencies import TheProjectFolder, TheWorkspace
 from orvik.web.session.workspace import Workspace
 
 router = APIRouter()
@@ -121,7 +121,7 @@ async def change(request: Request, slug: str, workspace: TheWorkspace, crs: Anno
 @router.post("/p/{slug}/grids")
 async def give_grid(
     request: Request,
-    chest: TheChest,
+    projects: TheProjectFolder,
     workspace: TheWorkspace,
     file: Annotated[UploadFile, File()],
     crs: Annotated[str, Form()] = "",
@@ -133,7 +133,7 @@ async def give_grid(
         path = Path(temporary) / Path(file.filename or "grid").name
         with path.open("wb") as out:
             await asyncio.to_thread(shutil.copyfileobj, file.file, out)
-        await asyncio.to_thread(grids.taken_in, chest.folder, path, shift.grids)
+        await asyncio.to_thread(grids.taken_in, projects.folder, path, shift.grids)
     return await _report(request, workspace, target)
 
 

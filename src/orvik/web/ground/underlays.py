@@ -1,4 +1,4 @@
-"""Ground, the underlays: bringing them in, how each lies in the stack, and mending a copy that is gone."""
+"""Ground, the underlays: bringing them in, how each lies in the stack, and fixing a copy that is gone."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from pydantic import BaseModel, FiniteFloat
 from starlette.responses import Response
 
 from orvik.core.errors import FileRefused
-from orvik.core.features.own_kind import DASHES
+from orvik.core.features.custom_kind import DASHES
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.pictures.reference_look import ReferenceLook
 from orvik.exchange.rasters import raster, raster_files, tiling
@@ -31,7 +31,7 @@ from orvik.usecases.ground.sources import (
 from orvik.web.frame.pages import page
 from orvik.web.ground.relief import relief_values
 from orvik.web.ground.stack import stack_page
-from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
+from orvik.web.session.dependencies import TheProjectFolder, TheWorkers, TheWorkspace
 from orvik.web.session.jobs import tile, underlay_ink, underlay_view
 from orvik.web.session.workers import Workers
 from orvik.web.session.workspace import Workspace
@@ -53,11 +53,11 @@ async def post_underlay(
     async with uploaded(files) as paths:
         pictures = [path for path in paths if path.suffix.lower() in WORLD_FILES]
         if len(pictures) != 1:
-            raise FileRefused("Give one picture (GeoTIFF, PNG or JPEG), and its world file with it if it has one.")
+            raise FileRefused("Choose one picture (GeoTIFF, PNG or JPEG), and its world file with it if it has one.")
         picture = pictures[0]
         world = next((path for path in paths if path != picture), None)
         if world is not None and world.suffix.lower() not in WORLD_FILES[picture.suffix.lower()]:
-            raise FileRefused(f"{world.name} is no world file of {picture.name}.")
+            raise FileRefused(f"{world.name} is not a world file of {picture.name}.")
         facts = await workers.open_strange(raster.examined, picture, world, workspace.project.crs)
         underlay = await asyncio.to_thread(
             new_underlay, workspace.project, picture, facts, picture.stem, workspace.project.path
@@ -111,19 +111,29 @@ class View(BaseModel):
 
 @router.get("/underlays/{source_id}.png")
 async def underlay_png(
-    request: Request, chest: TheChest, slug: str, workers: TheWorkers, source_id: int, view: Annotated[View, Query()]
+    request: Request,
+    projects: TheProjectFolder,
+    slug: str,
+    workers: TheWorkers,
+    source_id: int,
+    view: Annotated[View, Query()],
 ) -> Response:
     """The picture that an underlay shows in a window."""
-    data = await workers.run(underlay_view, chest.path(slug), source_id, view.window, view.width, view.height)
+    data = await workers.run(underlay_view, projects.path(slug), source_id, view.window, view.width, view.height)
     return Response(data, media_type="image/png") if data else Response(status_code=204)
 
 
 @router.get("/underlays/{source_id}/ink")
 async def get_underlay_ink(
-    request: Request, chest: TheChest, slug: str, workers: TheWorkers, source_id: int, view: Annotated[View, Query()]
+    request: Request,
+    projects: TheProjectFolder,
+    slug: str,
+    workers: TheWorkers,
+    source_id: int,
+    view: Annotated[View, Query()],
 ) -> Response:
     """The lines that an underlay shows in a window."""
-    ink = await workers.run(underlay_ink, chest.path(slug), source_id, view.window, view.width, view.height)
+    ink = await workers.run(underlay_ink, projects.path(slug), source_id, view.window, view.width, view.height)
     return Response(ink, media_type="application/octet-stream")
 
 
@@ -177,12 +187,12 @@ async def post_changed_underlay(
     outlined: Annotated[bool, Form()] = False,
     filled: Annotated[bool, Form()] = False,
     fill: Annotated[str, Form()] = "",
-    fill_strength: Annotated[str, Form()] = "50",
+    fill_opacity: Annotated[str, Form()] = "50",
     explained: Annotated[bool, Form()] = False,
 ) -> Response:
     look = None
     if colour:
-        per_cent = parse_quantity(fill_strength.strip().rstrip("% "), "strength of the fill", FileRefused)
+        per_cent = parse_quantity(fill_opacity.strip().rstrip("% "), "opacity of the fill", FileRefused)
         wide = parse_quantity(width.strip().removesuffix("mm"), "width", FileRefused)
         tint = (fill or colour).upper() if filled else ""
         look = ReferenceLook(colour.upper(), wide, dash, outlined, tint, per_cent / 100, explained)
@@ -224,13 +234,13 @@ async def post_old_files(request: Request, workspace: TheWorkspace, folder: Anno
 
 
 @router.post("/underlays/{source_id}/file")
-async def mend_underlay(
+async def fix_underlay(
     request: Request, workspace: TheWorkspace, source_id: int, file: Annotated[UploadFile, File()]
 ) -> Response:
     """The file given again; all settings stand."""
     source = workspace.project.source(source_id)
     async with uploaded([file]) as paths:
-        await asyncio.to_thread(raster.mended, workspace.project.path, source.file, source.checksum, paths[0])
+        await asyncio.to_thread(raster.restored, workspace.project.path, source.file, source.checksum, paths[0])
     await workspace.forget_pictures()
     return await _slip(request, workspace, source_id)
 

@@ -1,4 +1,4 @@
-"""Home: the plan chest, and a new project."""
+"""Home: the project folder, and a new project."""
 
 from orvik.web.home import routes
 

@@ -1,4 +1,4 @@
-"""Home: the plan chest, and a new project."""
+"""Home: the project folder, and a new project."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from orvik.usecases.ground.border import Corners
 from orvik.web.frame.pages import page
 from orvik.web.home.land_drawing import land_svg
 from orvik.web.session import jobs
-from orvik.web.session.dependencies import TheChest, TheWorkers
+from orvik.web.session.dependencies import TheProjectFolder, TheWorkers
 from orvik.web.uploads import uploaded
 
 router = APIRouter()
@@ -46,23 +46,23 @@ class NewProject(BorderForm):
 
 
 @router.get("/")
-async def home(request: Request, chest: TheChest) -> Response:
-    drawers = await asyncio.to_thread(chest.drawers)
-    return page(request, "home/home.html", drawers=drawers)
+async def home(request: Request, projects: TheProjectFolder) -> Response:
+    cards = await asyncio.to_thread(projects.cards)
+    return page(request, "home/home.html", cards=cards)
 
 
 @router.post("/demo")
-async def lay_out_demo(request: Request, chest: TheChest, workers: TheWorkers) -> Response:
-    """Make the demo project in this chest."""
-    path = await workers.run(jobs.build_demo, chest.folder)
+async def lay_out_demo(request: Request, projects: TheProjectFolder, workers: TheWorkers) -> Response:
+    """Make the demo project in this projects."""
+    path = await workers.run(jobs.build_demo, projects.folder)
     return Response(status_code=204, headers={"HX-Redirect": f"/p/{path.stem}/compile"})
 
 
 @router.post("/take-over")
-async def take_over(chest: TheChest, file: Annotated[UploadFile, File()]) -> Response:
+async def take_over(projects: TheProjectFolder, file: Annotated[UploadFile, File()]) -> Response:
     """Unpack an archive that was handed over, and open its project."""
     async with uploaded([file]) as (archive,):
-        slug = await asyncio.to_thread(chest.take_over, archive)
+        slug = await asyncio.to_thread(projects.open_archive, archive)
     return Response(status_code=204, headers={"HX-Redirect": f"/p/{slug}/compile"})
 
 
@@ -92,11 +92,11 @@ async def propose(request: Request, publication: str = "") -> Response:
 
 
 @router.post("/new")
-async def make(request: Request, chest: TheChest, form: Annotated[NewProject, Form()]) -> Response:
+async def make(request: Request, projects: TheProjectFolder, form: Annotated[NewProject, Form()]) -> Response:
     crs = project_crs(form.crs)
     publication = parse_scale(form.publication)
     digitizing = parse_scale(form.digitizing) if form.digitizing.strip() else proposed_digitizing(publication)
     scales = Scales(publication, digitizing)
     corners = form.typed if form.typed.given else None
-    slug = await asyncio.to_thread(chest.make, form.name.strip(), crs, scales, corners)
+    slug = await asyncio.to_thread(projects.make, form.name.strip(), crs, scales, corners)
     return Response(status_code=204, headers={"HX-Redirect": f"/p/{slug}/ground"})

@@ -1,4 +1,4 @@
-"""Areas: cut, filled, split, merged, trimmed and clipped; and new courses drawn for what is in hand."""
+"""Areas: cut, filled, split, merged, trimmed and clipped; and new courses drawn for what is selected."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from orvik.web.live.connection import Handler
 from orvik.web.live.messages import Begin, ClipToShore, Fill, Finish, InHand, TrimOverlaps, text_or_none
 from orvik.web.live.page_state import Answer, PageState, Purpose, new_ids, nodes_of
 
-# What is drawn for something in hand: its words, and whether it closes.
+# What is drawn for something selected: its words, and whether it closes.
 PURPOSES = {"reshape": ("new course", False), "split": ("splitting line", False), "hole": ("edge of the hole", True)}
 
 
@@ -36,7 +36,7 @@ def _areas_around(page: PageState, features: Sequence[Feature]) -> list[Feature]
 
 def _only_areas(features: Sequence[Feature]) -> list[Feature]:
     if not features or any(f.table != "areas" for f in features):
-        raise FeatureRefused("Take areas in hand for this.")
+        raise FeatureRefused("Select areas for this.")
     return list(features)
 
 
@@ -48,7 +48,7 @@ async def _carry_out(page: PageState, label: str, outcome: area_operations.Outco
 
 
 async def begin(page: PageState, message: Begin) -> Answer:
-    """Begin to draw for what is in hand."""
+    """Begin to draw for what is selected."""
     what = message.what
     if what not in PURPOSES:
         raise FeatureRefused("There is no such thing to draw.")
@@ -59,18 +59,18 @@ async def begin(page: PageState, message: Begin) -> Answer:
     page.purpose = Purpose(what, tuple((f.table, f.id or 0) for f in features), message.revision)
     pen = Pen("", "", "areas" if closes else "lines", USUAL["areas" if closes else "lines"], "certain", words, "")
     page.pen, page.drawing, page.way = None, Drawing(pen, tolerance=page.flat), "straight"
-    return {"words": f"Draw the {words}; Enter or a double-click carries it out, Escape drops it.", "closes": closes}
+    return {"words": f"Draw the {words}; Enter or a double-click carries it out, Escape cancels it.", "closes": closes}
 
 
 async def finish_purpose(page: PageState, message: Finish) -> Answer:
-    """What was drawn for what is in hand, done."""
+    """What was drawn for what is selected, done."""
     purpose, drawing = page.purpose, page.drawing
     assert purpose is not None
     assert drawing is not None
     project = page.workspace.project
     for table, number in purpose.features:
         if page.workspace.project.changed_after(table, number, purpose.revision):
-            raise Stale("The feature was changed in another window meanwhile; drop the line and begin anew.")
+            raise Stale("The feature was changed in another window meanwhile; discard the line and begin anew.")
     features = [project.feature(*key) for key in purpose.features]
     answer = await _DRAWN[purpose.what](page, message, features)
     page.purpose, page.drawing = None, None
@@ -119,14 +119,14 @@ async def _hole(page: PageState, message: Finish, features: list[Feature]) -> An
 
 
 async def merge(page: PageState, message: InHand) -> Answer:
-    """Make one area of those in hand."""
+    """Make one area of those selected."""
     features = page.in_hand(message)
     outcome = area_operations.merge(_only_areas(features))
     return await _carry_out(page, f"merge {len(features)} areas", outcome, features[:1])
 
 
 async def trim_overlaps(page: PageState, message: TrimOverlaps) -> Answer:
-    """Trim the area in hand to those that it lies over, or those to it."""
+    """Trim the selected area to those that it lies over, or those to it."""
     area = _only_areas(page.in_hand(message))[0]
     below = message.order == "below"
     outcome = area_operations.trim_overlaps(area, _areas_around(page, [area]), below)

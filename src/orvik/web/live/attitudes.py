@@ -1,4 +1,4 @@
-"""Attitudes: one click and figures, or the strike drawn along the sign on the scan and a click on the dip side."""
+"""Attitudes: one click and figures, or the strike drawn along the symbol on the scan and a click on the dip side."""
 
 from __future__ import annotations
 
@@ -19,11 +19,11 @@ from orvik.web.session.ink_wire import plain
 
 
 def preview(page: PageState, text: str, vertex: Vertex, dip_direction: bool = False) -> Answer:
-    """The sign as it would be kept, as ink, and the reading in words."""
+    """The symbol as it would be kept, as ink, and the reading in words."""
     pen = page.pen
     assert pen is not None
     attitude = parse_reading(text, dip_direction, pen.kind)
-    sign = Feature(
+    symbol = Feature(
         "points",
         point_geometry(vertex),
         pen.kind,
@@ -31,8 +31,13 @@ def preview(page: PageState, text: str, vertex: Vertex, dip_direction: bool = Fa
         azimuth=attitude.azimuth,
         inclination=attitude.inclination,
     )
-    items = page.workspace.sign_ink(sign)
-    return {"sign": plain(items, vertex.place), "origin": vertex.place, "words": attitude.words, "text": attitude.text}
+    items = page.workspace.symbol_ink(symbol)
+    return {
+        "symbol": plain(items, vertex.place),
+        "origin": vertex.place,
+        "words": attitude.words,
+        "text": attitude.text,
+    }
 
 
 async def reading(page: PageState, message: Reading) -> Answer:
@@ -43,10 +48,10 @@ async def reading(page: PageState, message: Reading) -> Answer:
 
 
 async def station(page: PageState, message: TakeStation) -> Answer:
-    """Take a station of the notebook in hand: its place, for its reading to be kept there."""
+    """Take a station of the notebook selected: its place, for its reading to be kept there."""
     taken = station_by_id(page.workspace.project, message.station)
     if page.pen is None or not kind_of(page.pen.kind).reading:
-        raise FeatureRefused("Take a pen for attitudes from the tray first.")
+        raise FeatureRefused("Choose a pen for attitudes from the tray first.")
     page.waiting = Vertex(taken.x, taken.y, page.workspace.project.scales.digitizing)
     page.station = taken.id
     shown = taken.reading or kind_of(page.pen.kind).first_reading
@@ -54,7 +59,7 @@ async def station(page: PageState, message: TakeStation) -> Answer:
 
 
 async def strike(page: PageState, message: Strike) -> Answer:
-    """The reading of a sign that is drawn over: along the strike, and a click on the side that it dips to."""
+    """The reading of a symbol that is drawn over: along the strike, and a click on the side that it dips to."""
     if page.waiting is None:
         raise FeatureRefused("Click where the reading was taken first.")
     x, y = page.waiting.place

@@ -61,7 +61,7 @@ class Connection:
                     await asyncio.wait_for(self.socket.close(1013), 1.0)
         finally:
             self.workspace.listeners.discard(self._notify)
-            self.workspace.seats.discard(self.page.seat)
+            self.workspace.window_ids.discard(self.page.window_id)
             for task in tasks:
                 task.cancel()
                 with contextlib.suppress(asyncio.CancelledError, WebSocketDisconnect, RuntimeError, OSError):

@@ -22,7 +22,7 @@ from orvik.core.drawing.drawing import (
     thinned_hand,
     vertices_of,
 )
-from orvik.core.errors import FeatureRefused, NotFound, OrvikError, SignMissing
+from orvik.core.errors import FeatureRefused, NotFound, OrvikError, SymbolMissing
 from orvik.core.features.band import Band
 from orvik.core.features.feature import Feature
 from orvik.core.features.kind import UNIT_AREA, UNIT_TAG, kind_of
@@ -45,11 +45,11 @@ LOG = logging.getLogger(__name__)
 
 
 async def hello(page: PageState, message: Hello) -> Answer:
-    """A page takes its seat and takes up what was being drawn there; what others have left it is only told of."""
-    page.seat = message.seat[:64]
+    """A page names its window, and takes up what was being drawn there; what others have left it is only told of."""
+    page.window_id = message.window_id[:64]
     workspace = page.workspace
-    workspace.seats.add(page.seat)
-    text = await workspace.write(lambda: workspace.project.draft(page.seat))
+    workspace.window_ids.add(page.window_id)
+    text = await workspace.write(lambda: workspace.project.draft(page.window_id))
     if text is not None:
         return _taken_up(page, text) or {"drawing": None}
     left = _left(page)
@@ -61,12 +61,12 @@ async def take_up(page: PageState, message: Message) -> Answer:
     left = _left(page)
     if left is None:
         raise NotFound("Nothing is left half drawn any more.")
-    seat, text, _ = left
+    window_id, text, _ = left
     workspace = page.workspace
 
     def move() -> None:
-        workspace.project.set_draft(page.seat, text)
-        workspace.project.set_draft(seat, None)
+        workspace.project.set_draft(page.window_id, text)
+        workspace.project.set_draft(window_id, None)
 
     await workspace.write(move)
     return _taken_up(page, text) or {"drawing": None}
@@ -82,11 +82,11 @@ async def drop_left(page: PageState, message: Message) -> Answer:
 
 def _left(page: PageState) -> tuple[str, str, str] | None:
     """Seat and drawing that a closed window has left, and what that is in words."""
-    for seat, text in page.workspace.project.drafts_left(frozenset(page.workspace.seats)):
+    for window_id, text in page.workspace.project.drafts_left(frozenset(page.workspace.window_ids)):
         found = _read(page, text)
         if found is not None:
             pen, vertices = found
-            return seat, text, f"{pen.label}, {len(vertices)} {'vertex' if len(vertices) == 1 else 'vertices'}"
+            return window_id, text, f"{pen.label}, {len(vertices)} {'vertex' if len(vertices) == 1 else 'vertices'}"
     return None
 
 
@@ -94,7 +94,7 @@ def _read(page: PageState, text: str) -> tuple[Pen, tuple[Vertex, ...]] | None:
     try:
         name, vertices = vertices_of(text)
         return page.workspace.book.pen(name), vertices
-    except (SignMissing, ValueError, KeyError, TypeError):
+    except (SymbolMissing, ValueError, KeyError, TypeError):
         return None
 
 
@@ -109,9 +109,9 @@ def _taken_up(page: PageState, text: str) -> Answer | None:
 
 async def _save_draft(page: PageState, drawing: Drawing | None) -> None:
     """Keep what is being drawn before the page hears of it, or forget it when nothing is."""
-    if page.seat and page.purpose is None:
+    if page.window_id and page.purpose is None:
         text = drawing.text if drawing and drawing.vertices else None
-        await page.workspace.write(lambda: page.workspace.project.set_draft(page.seat, text))
+        await page.workspace.write(lambda: page.workspace.project.set_draft(page.window_id, text))
     page.drawing = drawing
 
 
@@ -119,16 +119,16 @@ async def forget_draft(page: PageState) -> None:
     """Forget the draft of a line that is kept; should that fail, the line is kept all the same."""
     page.drawing = page.fresh_drawing()
     try:
-        if page.seat:
-            await page.workspace.write(lambda: page.workspace.project.set_draft(page.seat, None))
+        if page.window_id:
+            await page.workspace.write(lambda: page.workspace.project.set_draft(page.window_id, None))
     except OrvikError:
         LOG.exception("the draft of a line that is kept")
 
 
 async def take_pen(page: PageState, message: TakePen) -> Answer:
-    """Take a pen in hand, or none."""
+    """Choose a pen selected, or none."""
     if page.drawing and page.drawing.vertices:
-        raise FeatureRefused("Finish with Enter or drop with Escape what is being drawn, then change pens.")
+        raise FeatureRefused("Finish with Enter or discard with Escape what is being drawn, then change pens.")
     name = message.name
     pen = page.workspace.book.pen(str(name)) if name else None
     if pen is not None:
@@ -180,7 +180,7 @@ def _along_edge(page: PageState, x: float, y: float) -> tuple[float, float]:
 async def press(page: PageState, message: Press) -> Answer:
     """A click: a vertex, an attitude that waits for its reading, or a point."""
     if page.pen is None and page.purpose is None:
-        raise FeatureRefused("Take a pen from the tray first.")
+        raise FeatureRefused("Choose a pen from the tray first.")
     vertex = page.vertex_at(message)
     if page.pen is not None and page.pen.table == "points":
         return await _point(page, vertex, message)
@@ -245,7 +245,7 @@ async def _point(page: PageState, vertex: Vertex, message: Press) -> Answer:
 async def free_hand(page: PageState, message: FreeHand) -> Answer:
     """A stretch drawn with the button held: thinned, and added to the line."""
     if page.purpose is None and (page.pen is None or page.pen.table == "points"):
-        raise FeatureRefused("Take a pen for lines or areas from the tray first.")
+        raise FeatureRefused("Choose a pen for lines or areas from the tray first.")
     places = message.places
     if len(places) < 2:
         raise FeatureRefused("Hold the button and draw; a free hand needs some way to go.")
@@ -287,7 +287,7 @@ async def back(page: PageState, message: Message) -> Answer:
         page.waiting = None
         return {"drawing": None}
     if page.drawing is None or not page.drawing.vertices:
-        raise FeatureRefused("There is no vertex to take back.")
+        raise FeatureRefused("There is no vertex to undo.")
     shorter = page.drawing.back()
     await _save_draft(page, shorter)
     return {"drawing": drawing_words(page) if shorter.vertices else None}
@@ -316,7 +316,7 @@ async def finish(page: PageState, message: Finish) -> Answer:
         over = [a for a in neighbours if area_operations.lies_over(feature, a)]
         if over and order not in ("below", "above"):
             which = over[0].name if len(over) == 1 else f"{len(over)} areas"
-            return {"asks": f"It lies over {which}. Which gives way?"}
+            return {"asks": f"It lies over {which}. Which is cut?"}
         work = area_operations.laid_over if order == "above" else area_operations.fill_to_neighbours
         outcome = work(feature, neighbours)
         entry = await page.keep(label, outcome.kept, [("areas", n) for n in outcome.deleted], nodes)
@@ -352,7 +352,7 @@ def drawing_words(page: PageState, pointer: Vertex | None = None) -> Answer:
         "captured": f"1:{spaced(max(v.capture_scale for v in drawing.vertices))}",
     }
     pen = drawing.pen
-    side = side_in_words(line, page.workspace.book.sign(pen.table, pen.kind, pen.certainty), project.crs)
+    side = side_in_words(line, page.workspace.book.symbol(pen.table, pen.kind, pen.certainty), project.crs)
     if side:
         words["side"] = side
     if pointer is None:

@@ -1,4 +1,4 @@
-"""What is in hand: taken by a click, by a box, by what it has in common, or as the next of its kind."""
+"""What is selected: taken by a click, by a box, by what it has in common, or as the next of its kind."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from orvik.web.live.connection import Handler
 from orvik.web.live.messages import Alike, Features, InHand, Message, Neighbour, Pick, PickBox, PickWhere
 from orvik.web.live.page_state import Answer, PageState, outline
 
-# More than this in hand cannot be shown vertex by vertex.
+# More than this selected cannot be shown vertex by vertex.
 MOST = 500
 
 
@@ -40,7 +40,7 @@ async def show(page: PageState, message: Features) -> Answer:
 
 
 async def alike(page: PageState, message: Alike) -> Answer:
-    """All features that have the kind, the certainty and the unit of the one in hand."""
+    """All features that have the kind, the certainty and the unit of the one selected."""
     table, number = message.features[0].key
     like = page.workspace.project.feature(table, number)
     return _where(page, table, {"kind": like.kind, "certainty": like.certainty, "map_unit": like.map_unit})
@@ -50,7 +50,7 @@ async def pick_where(page: PageState, message: PickWhere) -> Answer:
     """All features of a kind, with a certainty, a unit or a doubt where these are named."""
     table, _, kind = (message.kind or "").partition(":")
     if table not in TABLES or not kind:
-        raise FeatureRefused("Choose a kind of feature to take in hand.")
+        raise FeatureRefused("Choose a kind of feature to select.")
     chosen: Table = next(t for t in TABLES if t == table)
     wanted: dict[str, str | bool | None] = {"kind": kind}
     if message.certainty:
@@ -63,7 +63,7 @@ async def pick_where(page: PageState, message: PickWhere) -> Answer:
 
 
 def _where(page: PageState, table: Table, wanted: dict[str, str | bool | None]) -> Answer:
-    """Takes in hand what has all these values; what is hidden is not taken."""
+    """Takes selected what has all these values; what is hidden is not taken."""
     if table not in page.workspace.tables_in_sight():
         raise FeatureRefused("Nothing in sight is so; choose otherwise.")
     keys: list[FeatureKey] = [(table, i) for i in page.workspace.project.ids_where(table, wanted, MOST + 1)]
@@ -93,12 +93,12 @@ def _middle(feature: Feature) -> tuple[float, float]:
 def _many(page: PageState, keys: list[FeatureKey]) -> Answer:
     if len(keys) > MOST:
         many = f"More than {MOST}" if len(keys) == MOST + 1 else f"{len(keys)}"
-        raise FeatureRefused(f"{many} features are more than fit in a hand; take at most {MOST}.")
+        raise FeatureRefused(f"{many} features are too many to be selected at once; select at most {MOST}.")
     return {"hand": page.outlines(keys)}
 
 
 async def delete(page: PageState, message: InHand) -> Answer:
-    """Delete what is in hand."""
+    """Delete what is selected."""
     features = page.in_hand(message)
     name = features[0].name if len(features) == 1 else f"{len(features)} features"
     entry = await page.keep(f"delete {name}", [], [(f.table, f.id or 0) for f in features])
@@ -117,7 +117,7 @@ async def redo(page: PageState, message: Message) -> Answer:
 
 async def state(page: PageState, message: Message) -> Answer:
     """What the strip shows, after a look at what other programs did."""
-    await page.workspace.notice_outside()
+    await page.workspace.detect_external_write()
     return page.workspace.state()
 
 

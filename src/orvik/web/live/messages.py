@@ -75,7 +75,7 @@ class Features(Message):
 
 
 class InHand(Features):
-    """Features in hand as the page saw them at a revision."""
+    """Features selected as the page saw them at a revision."""
 
     revision: Whole
 
@@ -84,7 +84,7 @@ class InHand(Features):
 
 
 class Hover(At):
-    """The pointer has moved; ``free`` holds nothing, ``moving`` holds though no pen is in hand."""
+    """The pointer has moved; ``free`` holds nothing, ``moving`` holds though no pen is selected."""
 
     free: bool = False
     moving: bool = False
@@ -115,9 +115,9 @@ class Snap(Message):
 
 
 class Hello(Message):
-    """A page takes its seat."""
+    """A page names its window."""
 
-    seat: Text
+    window_id: Text
 
 
 class TakePen(Message):
@@ -188,7 +188,7 @@ class TakeStation(Message):
 
 
 class Strike(At):
-    """The places of a stroke along a sign, and a place on the side that it dips to."""
+    """The places of a stroke along a symbol, and a place on the side that it dips to."""
 
     along: Annotated[list[Place], Field(min_length=2, max_length=MOST_PLACES)]
 
@@ -199,7 +199,7 @@ class KeepReading(Reading):
     note: Text | None = None
 
 
-# What is in hand
+# What is selected
 
 
 class Pick(At):
@@ -262,7 +262,7 @@ class LeadOn(InHand, At):
 
 
 class OnEdge(InHand, Click):
-    """A click on the edge of what is in hand, within ``reach`` project units."""
+    """A click on the edge of what is selected, within ``reach`` project units."""
 
     reach: Number = 0.0
 
@@ -274,7 +274,7 @@ class OnOther(InHand, At):
 
 
 class Join(InHand):
-    """Join two in hand, or the one in hand with the one that is clicked."""
+    """Join two selected, or the one selected with the one that is clicked."""
 
     x: Number = 0.0
     y: Number = 0.0
@@ -302,13 +302,13 @@ class StretchEnd(OnEdge):
 
 
 class Begin(InHand):
-    """Begin to draw ``reshape``, ``split`` or ``hole`` for what is in hand."""
+    """Begin to draw ``reshape``, ``split`` or ``hole`` for what is selected."""
 
     what: str
 
 
 class TrimOverlaps(InHand):
-    """Which gives way: the area in hand lies ``below``, or above."""
+    """Which gives way: the selected area lies ``below``, or above."""
 
     order: str | None = None
 
@@ -329,7 +329,7 @@ class Fill(At):
 # Findings
 
 
-class Mend(Message):
+class Fix(Message):
     """Do what a finding proposes, with a unit where it asks for one."""
 
     key: Text
@@ -351,7 +351,7 @@ def read_message(text: str | None) -> dict[str, Any] | None:
 
 
 def _no_number(name: str) -> float:
-    raise ValueError(f"{name} is no number")
+    raise ValueError(f"{name} is not a number")
 
 
 def _whole_number(digits: str) -> int:

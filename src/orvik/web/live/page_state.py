@@ -1,9 +1,9 @@
-"""What one page has in hand: its pen, what it is drawing and for what, and what its ring last showed."""
+"""What one page has selected: its pen, what it is drawing and for what, and what its ring last showed."""
 
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -13,12 +13,13 @@ from orvik.core.drawing.drawing import Drawing, Vertex
 from orvik.core.errors import CHANGED_MEANWHILE, FeatureRefused, NotFound, Stale
 from orvik.core.features.feature import TABLES, Feature, FeatureKey, Table
 from orvik.core.geometry.curve import FLAT_MM
-from orvik.core.geometry.snapping import Switches, Target
+from orvik.core.geometry.snapping import SnapIndex, Switches, Target
 from orvik.core.geometry.vertices import paths_of
 from orvik.core.ground.scale import on_ground
 from orvik.core.symbols.pen import Pen
 from orvik.store.journal import Change, Entry
-from orvik.usecases.compile.features import FeatureEdit, keep_features, touching
+from orvik.store.project import Project
+from orvik.usecases.compile.features import FeatureEdit, carry_out_edit, keep_features, touching
 from orvik.web.live.messages import Click, InHand
 from orvik.web.session.workspace import Workspace
 
@@ -30,7 +31,7 @@ RING_PX = 8.0
 
 @dataclass(frozen=True)
 class Purpose:
-    """What a line is being drawn for, if not for a feature of its own: to reshape, split or cut a feature in hand."""
+    """What a line is being drawn for, if not for a feature of its own: to reshape, split or cut a selected feature."""
 
     what: str
     features: tuple[FeatureKey, ...]
@@ -52,7 +53,7 @@ class PageState:
 
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
-        self.seat = ""
+        self.window_id = ""
         self.pen: Pen | None = None
         self.drawing: Drawing | None = None
         self.purpose: Purpose | None = None
@@ -89,23 +90,23 @@ class PageState:
         return on_ground(millimetres, project.scales.publication) / project.crs.metres_per_unit
 
     def fresh_drawing(self) -> Drawing | None:
-        """An empty drawing with the pen in hand."""
+        """An empty drawing with the pen selected."""
         if self.pen is None or self.pen.table == "points":
             return None
         return Drawing(self.pen, tolerance=self.flat)
 
     def in_hand(self, message: InHand) -> list[Feature]:
-        """The features in hand that a message names.
+        """The features selected that a message names.
 
         Raises
         ------
         FeatureRefused
-            Nothing is in hand.
+            Nothing is selected.
         Stale
             One has changed since the page saw it.
         """
         if not message.features:
-            raise FeatureRefused("Take a feature in hand first.")
+            raise FeatureRefused("Select a feature first.")
         project = self.workspace.project
         features = []
         for named in message.features:
@@ -128,11 +129,20 @@ class PageState:
         also: Sequence[Change] = (),
     ) -> Entry:
         """Keep an edit by hand as one entry, if nothing that it speaks of changes meanwhile; see ``FeatureEdit``."""
-        workspace, edit = self.workspace, FeatureEdit(label, kept, deleted, nodes, also)
+        return await self.keep_edit(FeatureEdit(label, kept, deleted, nodes, also))
+
+    async def keep_edit(self, edit: FeatureEdit) -> Entry:
+        """The same of an edit that has been made."""
+        workspace = self.workspace
         return await workspace.carry_out(keep_features, workspace.index, edit, workspace.project.revision)
 
+    async def carry(self, make: Callable[[Project, SnapIndex], FeatureEdit]) -> Entry:
+        """Have an edit made and kept where project and index are at hand, so that nobody's pointer waits for it."""
+        workspace = self.workspace
+        return await workspace.carry_out(carry_out_edit, workspace.index, make, workspace.project.revision)
+
     def outlines(self, keys: Iterable[FeatureKey]) -> list[Answer]:
-        """Features as the page shows them in hand; those that are no longer there are left out."""
+        """Features as the page shows them selected; those that are no longer there are left out."""
         out = []
         for table, number in keys:
             with contextlib.suppress(NotFound):
@@ -140,7 +150,7 @@ class PageState:
         return out
 
     def kept_answer(self, entry: Entry, keys: Iterable[FeatureKey]) -> Answer:
-        """What a page is told after an edit: the revision, and the features that are in hand now."""
+        """What a page is told after an edit: the revision, and the features that are selected now."""
         return {"kept": entry.id, "hand": self.outlines(keys)}
 
     def vertex_at(self, click: Click) -> Vertex:
@@ -175,7 +185,7 @@ def new_ids(entry: Entry, table: Table) -> list[FeatureKey]:
 
 
 def outline(feature: Feature) -> Answer:
-    """A feature in hand: its paths, and which vertices can be taken hold of."""
+    """A selected feature: its paths, and which vertices can be taken hold of."""
     paths = [path.tolist() for path in paths_of(feature)]
     return {"table": feature.table, "id": feature.id, "paths": paths, "knots": list(feature.knots) or None}
 

@@ -1,5 +1,5 @@
-"""Proof: what is wrong with map and sheet, and the ways out."""
+"""Proof: what is wrong with map and sheet, and the export."""
 
-from orvik.web.proof import notes, put_out, routes
+from orvik.web.proof import export_routes, notes, routes
 
-ROUTERS = (routes.router, notes.router, put_out.router)
+ROUTERS = (routes.router, notes.router, export_routes.router)

@@ -1,4 +1,4 @@
-"""Margin notes: the findings of map and sheet as a proof-reader leaves them, mended, accepted, set to rest."""
+"""Margin notes: the findings of map and sheet as a proof-reader leaves them, fixed, accepted, set to rest."""
 
 from __future__ import annotations
 
@@ -13,15 +13,15 @@ from starlette.responses import Response
 from orvik.core.errors import NotFound, OrvikError
 from orvik.core.findings.acceptance import Acceptance
 from orvik.core.findings.finding import Finding
-from orvik.core.findings.rules import GROUPS, RULES, SEVERITIES
+from orvik.core.findings.rules import GROUPS, RULES
 from orvik.core.ground.scale import spaced
 from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.panels.scale_distortion import truth_of
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.store.reader import Reader
-from orvik.usecases.compile.fixing import mend_map
+from orvik.usecases.compile.fixing import fix_map
 from orvik.usecases.proof import accepting
-from orvik.usecases.proof.sheet_fixes import SHEET_MENDS, mend_sheet
+from orvik.usecases.proof.sheet_fixes import SHEET_MENDS, fix_sheet
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.proof_keeper import MarginNotes
@@ -77,9 +77,9 @@ class Note:
 
     @property
     def asks_unit(self) -> bool:
-        """Whether its mend needs a unit that nobody has said."""
-        mend = self.finding.mend
-        return mend is not None and mend.kind == "tag" and not mend.unit
+        """Whether its fix needs a unit that nobody has said."""
+        fix = self.finding.fix
+        return fix is not None and fix.kind == "tag" and not fix.unit
 
 
 @router.get("/notes")
@@ -89,8 +89,8 @@ async def get_notes(
     return await _notes(request, workspace, Asked(sheet, group, seen))
 
 
-@router.post("/mend")
-async def post_mend(
+@router.post("/fix")
+async def post_fix(
     request: Request,
     workspace: TheWorkspace,
     asked: TheAsked,
@@ -98,10 +98,10 @@ async def post_mend(
     unit: Annotated[str, Form()] = "",
 ) -> Response:
     notes, finding = await _found(workspace, asked.sheet, key)
-    if finding.mend is not None and finding.mend.kind in SHEET_MENDS and asked.sheet is not None:
-        await workspace.carry_out(mend_sheet, asked.sheet, finding)
+    if finding.fix is not None and finding.fix.kind in SHEET_MENDS and asked.sheet is not None:
+        await workspace.carry_out(fix_sheet, asked.sheet, finding)
     else:
-        await workspace.carry_out(mend_map, workspace.index, finding, notes.revision, unit or None)
+        await workspace.carry_out(fix_map, workspace.index, finding, notes.revision, unit or None)
     return await _notes(request, workspace, asked)
 
 
@@ -139,7 +139,7 @@ async def post_rest(
     rule: Annotated[str, Form()],
     rests: Annotated[bool, Form()] = False,
 ) -> Response:
-    await workspace.carry_out(accepting.set_resting, rule, rests)
+    await workspace.carry_out(accepting.set_turned_off, rule, rests)
     return await _notes(request, workspace, asked)
 
 
@@ -181,10 +181,9 @@ async def _notes(request: Request, workspace: Workspace, asked: Asked) -> Respon
         groups=[(name, title, counts[name, "error"], counts[name, "warning"]) for name, title in GROUPS.items()],
         accepted=judged.accepted,
         void=judged.void,
-        resting=judged.resting,
-        rests=accepting.resting(project),
+        turned_off=judged.turned_off,
+        rests=accepting.turned_off(project),
         rules=RULES.values(),
-        severities=SEVERITIES,
         units=[unit for _, unit in project.units()],
         sheet=sheet,
         asked=asked,

@@ -6,13 +6,14 @@ from fastapi import APIRouter, Request
 from slugify import slugify
 from starlette.responses import Response
 
-from orvik.core.sheet.output.export_settings import DATA, ENDINGS, GROUPS, LINES, WayOut
+from orvik.core.sheet.output.export_settings import ENDINGS, GROUPS, LINES, ExportSettings
 from orvik.core.sheet.output.plotter import PAPERS, Plotter
+from orvik.usecases.export.data_export import data_choices
 from orvik.web.frame.pages import stage_page
+from orvik.web.proof.export_routes import WHICH
 from orvik.web.proof.notes import true_scale_words
-from orvik.web.proof.put_out import WHICH
 from orvik.web.session import jobs
-from orvik.web.session.dependencies import TheChest, ThePutOuts, TheWorkers, TheWorkspace
+from orvik.web.session.dependencies import TheExportJobs, TheProjectFolder, TheWorkers, TheWorkspace
 
 router = APIRouter(prefix="/p/{slug}")
 
@@ -21,12 +22,12 @@ PREVIEW_DPI, FINE_DPI = 150.0, 300.0
 
 @router.get("/proof")
 async def proof(
-    request: Request, slug: str, workspace: TheWorkspace, put_outs: ThePutOuts, sheet: int | None = None
+    request: Request, slug: str, workspace: TheWorkspace, export_jobs: TheExportJobs, sheet: int | None = None
 ) -> Response:
     project = workspace.project
     sheets = project.sheets()
     chosen = next((s for s in sheets if s.id == sheet), sheets[0] if sheets else None)
-    orders = put_outs.of(slug)
+    orders = export_jobs.of(slug)
     return stage_page(
         request,
         workspace,
@@ -34,9 +35,9 @@ async def proof(
         sheets=sheets,
         sheet=chosen,
         true_scale=true_scale_words(project, chosen) if chosen else "",
-        way=WayOut(),
+        way=ExportSettings(),
         endings=ENDINGS,
-        data=DATA,
+        data=data_choices(),
         groups=GROUPS,
         lines=LINES,
         which=WHICH,
@@ -44,14 +45,16 @@ async def proof(
         papers=PAPERS,
         orders=orders,
         under_way=any(put.under_way for put in orders),
-        jammed=put_outs.jammed,
+        jammed=export_jobs.jammed,
     )
 
 
 @router.get("/sheets/{sheet_id}/preview.png")
-async def preview(chest: TheChest, slug: str, workers: TheWorkers, sheet_id: int, fine: bool = False) -> Response:
+async def preview(
+    projects: TheProjectFolder, slug: str, workers: TheWorkers, sheet_id: int, fine: bool = False
+) -> Response:
     """The sheet as it is printed; ``fine`` for looking at it enlarged."""
-    path = chest.path(slug)
+    path = projects.path(slug)
     data = await workers.run(jobs.sheet_png, path, sheet_id, FINE_DPI if fine else PREVIEW_DPI)
     return Response(data, media_type="image/png")
 

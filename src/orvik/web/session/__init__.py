@@ -1,1 +1,1 @@
-"""Open projects: the chest, a workspace for each, and the processes that do heavy work for them."""
+"""Open projects: their folder, a workspace for each, and the processes that do heavy work for them."""

@@ -1,4 +1,4 @@
-"""What handlers ask for: the plan chest, the workers, and the project that an address names."""
+"""What handlers ask for: the project folder, the workers, and the project that an address names."""
 
 from __future__ import annotations
 
@@ -6,15 +6,15 @@ from typing import Annotated, cast
 
 from fastapi import Depends, Request
 
-from orvik.web.session.chest import Chest
-from orvik.web.session.put_outs import PutOuts
+from orvik.web.session.export_jobs import ExportJobs
+from orvik.web.session.project_folder import ProjectFolder
 from orvik.web.session.workers import Workers
 from orvik.web.session.workspace import Workspace
 
 
-def chest_of(request: Request) -> Chest:
-    """The plan chest of this application."""
-    return cast(Chest, request.app.state.chest)
+def project_folder_of(request: Request) -> ProjectFolder:
+    """The project folder of this application."""
+    return cast(ProjectFolder, request.app.state.projects)
 
 
 def workers_of(request: Request) -> Workers:
@@ -22,17 +22,17 @@ def workers_of(request: Request) -> Workers:
     return cast(Workers, request.app.state.workers)
 
 
-def put_outs_of(request: Request) -> PutOuts:
-    """What this application puts out."""
-    return cast(PutOuts, request.app.state.put_outs)
+def export_jobs_of(request: Request) -> ExportJobs:
+    """What this application exports."""
+    return cast(ExportJobs, request.app.state.export_jobs)
 
 
 async def workspace_of(request: Request, slug: str) -> Workspace:
     """The project that an address names, opened at its first use; raises NotFound."""
-    return await chest_of(request).workspace(slug)
+    return await project_folder_of(request).workspace(slug)
 
 
-TheChest = Annotated[Chest, Depends(chest_of)]
-ThePutOuts = Annotated[PutOuts, Depends(put_outs_of)]
+TheProjectFolder = Annotated[ProjectFolder, Depends(project_folder_of)]
+TheExportJobs = Annotated[ExportJobs, Depends(export_jobs_of)]
 TheWorkers = Annotated[Workers, Depends(workers_of)]
 TheWorkspace = Annotated[Workspace, Depends(workspace_of)]

@@ -155,7 +155,7 @@ def _items(items: Iterable[Item], origin: Place, blob: _Blob | None) -> list[dic
                     "t": "group",
                     "name": item.name,
                     "items": _items(item.items, origin, blob),
-                    "strength": item.strength,
+                    "opacity": item.opacity,
                     "multiply": item.multiply,
                     **clip,
                 }

@@ -11,13 +11,13 @@ from typing import TYPE_CHECKING, Any
 from orvik.core.colour.proposal import Proposal
 from orvik.core.findings.finding import Finding
 from orvik.core.ink.primitives import Affine, Group, moved
-from orvik.core.labels.wish import LabelKey, Wish
+from orvik.core.labels.label_request import LabelKey, LabelRequest
 from orvik.core.pictures.ground_view import GroundView
 from orvik.core.sheet.page.new_sheet import NewSheet
-from orvik.core.symbols.emphasis import Theme
-from orvik.core.symbols.symbol_rule import SignRule
-from orvik.store.project import LONG_SNAPSHOT_SECONDS, opened_for_reading
-from orvik.store.symbol_book import sign_book_of
+from orvik.core.symbols.emphasis import Emphasis
+from orvik.core.symbols.symbol_rule import SymbolRule
+from orvik.store.read_project import LONG_SNAPSHOT_SECONDS, opened_for_reading
+from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.web.session.ink_wire import packed
 
 if TYPE_CHECKING:
@@ -40,7 +40,7 @@ def map_ink(path: Path) -> bytes:
     with opened_for_reading(path) as project, project.snapshot():
         layers = portray(
             project.all_features(),
-            sign_book_of(project),
+            symbol_book_of(project),
             project.units_by_code(),
             project.crs,
             project.scales.publication,
@@ -122,15 +122,15 @@ class WrittenPanel:
         As ``label_places`` gives them, on the page.
     to_ground
         The way from the page back to the ground, in the panel's system.
-    sign_scale
-        How much larger than the sign book says its labels are: what hangs on a point is kept in its millimetres.
+    symbol_scale
+        How much larger than the symbol book says its labels are: what hangs on a point is kept in its millimetres.
     without, hidden
         Which have no room, and which are hidden: key and letters.
     """
 
     places: list[dict[str, Any]]
     to_ground: Affine
-    sign_scale: float
+    symbol_scale: float
     without: tuple[tuple[LabelKey, str], ...]
     hidden: tuple[tuple[LabelKey, str], ...]
 
@@ -142,7 +142,7 @@ def written_panel(path: Path, part_id: int) -> WrittenPanel:
     with opened_for_reading(path) as project:
         panel, found = panel_labelling(project, part_id)
         places = label_places(found.labels, on_page=True)
-        k = panel.sign_scale
+        k = panel.symbol_scale
         for place in places:
             place |= {name: [v * k for v in place[name]] for name in ("at", "offset", "half")}
         without, hidden = _spoken(found.without_room), _spoken(found.hidden)
@@ -176,8 +176,8 @@ def new_rows(path: Path, sheet_id: int) -> int:
         return new_row_count(project, sheet_id)
 
 
-def _spoken(wishes: Iterable[Wish]) -> tuple[tuple[LabelKey, str], ...]:
-    return tuple((wish.key, wish.run.chars) for wish in wishes)
+def _spoken(label_requests: Iterable[LabelRequest]) -> tuple[tuple[LabelKey, str], ...]:
+    return tuple((request.key, request.run.chars) for request in label_requests)
 
 
 def label_places(labels: Iterable[Label], on_page: bool = False) -> list[dict[str, Any]]:
@@ -188,16 +188,16 @@ def label_places(labels: Iterable[Label], on_page: bool = False) -> list[dict[st
     """
     return [
         {
-            "key": list(label.wish.key),
-            "text": label.wish.run.chars,
+            "key": list(label.request.key),
+            "text": label.request.run.chars,
             "at": list(label.hangs if on_page else label.at),
             "offset": [round(v, 3) for v in label.offset],
-            "half": [round(v, 3) for v in label.wish.half],
+            "half": [round(v, 3) for v in label.request.half],
             "angle": round(label.place.angle, 2),
             "largest": label.largest,
             "byHand": label.place.by_hand,
             # What a hand's move is kept by: millimetres from its place, or a place on the ground.
-            "keptBy": "offset" if label.wish.key.table == "points" else "ground",
+            "keptBy": "offset" if label.request.key.table == "points" else "ground",
         }
         for label in labels
     ]
@@ -254,11 +254,11 @@ def listed_notebook(path: Path, most: int) -> Notebook:
 
 
 def plate_pdf(path: Path) -> bytes:
-    """The plate of a project's sign book as it is printed."""
+    """The plate of a project's symbol book as it is printed."""
     from orvik.usecases.symbols import plate
 
     with opened_for_reading(path) as project:
-        return plate.plate_pdf(sign_book_of(project))
+        return plate.plate_pdf(symbol_book_of(project))
 
 
 def colour_report(path: Path, wanted: float) -> meeting_colours.ColourReport:
@@ -285,24 +285,24 @@ def colour_picture(path: Path, colours: dict[str, str], pair: tuple[str, str] | 
         return meeting_picture.picture(project, colours, pair, prefix)
 
 
-def theme_picture(path: Path, theme: Theme | None, prefix: str) -> str:
-    """The map of a project as a small picture, in a theme or as it is."""
-    from orvik.usecases.symbols import emphasis_picture as theme_pictures
+def emphasis_picture(path: Path, emphasis: Emphasis | None, prefix: str) -> str:
+    """The map of a project as a small picture, in an emphasis or as it is."""
+    from orvik.usecases.symbols import emphasis_picture as emphasis_pictures
 
     with opened_for_reading(path) as project, project.snapshot():
-        return theme_pictures.theme_picture(project, theme, prefix)
+        return emphasis_pictures.emphasis_picture(project, emphasis, prefix)
 
 
 def rule_lines(path: Path) -> list[RuleLine]:
-    """The signs on condition of a project, each with how many features it is about."""
+    """The conditional symbols of a project, each with how many features it is about."""
     from orvik.usecases.symbols import symbol_rules
 
     with opened_for_reading(path) as project, project.snapshot():
         return symbol_rules.rule_lines(project)
 
 
-def rule_preview(path: Path, rule: SignRule, number: int | None) -> RuleLine:
-    """What a sign on condition would do; raises SignRefused where it cannot be kept."""
+def rule_preview(path: Path, rule: SymbolRule, number: int | None) -> RuleLine:
+    """What a conditional symbol would do; raises SymbolRefused where it cannot be kept."""
     from orvik.usecases.symbols import symbol_rules
 
     with opened_for_reading(path) as project, project.snapshot():
@@ -338,7 +338,7 @@ def marked_proof(path: Path, sheet_id: int) -> bytes:
 
 
 def compare_returned(path: Path, sheet_id: int, file: Path) -> Returned:
-    """A file that has come back, compared with its sheet."""
+    """Compare a returned file, compared with its sheet."""
     from orvik.usecases.proof import returned
 
     return returned.compare_path(path, sheet_id, file)

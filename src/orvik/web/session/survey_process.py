@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from orvik.core.findings.areas.unformed import unformed
-from orvik.store.project import opened_for_reading
+from orvik.store.read_project import opened_for_reading
 
 if TYPE_CHECKING:
     from orvik.core.findings.finding import Finding
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 # Projects whose survey is kept; the one used longest ago is given up first.
 MOST = 4
-# So many findings are listed; nobody reads more before mending some.
+# So many findings are listed; nobody reads more before fixing some.
 LISTED = 300
 _followers: dict[Path, SurveyFollower] = {}
 

@@ -21,6 +21,8 @@ P = ParamSpec("P")
 T = TypeVar("T")
 # So long a page waits for work, and for a file that somebody else has made; and so much memory that may take.
 WORK_SECONDS, STRANGE_SECONDS = 300.0, 60.0
+# A first look at a large project goes on beside the work; one that is ended would begin again at the next edit.
+SURVEY_SECONDS = 1_800.0
 STRANGE_BYTES = 6 * 1024**3
 
 
@@ -35,7 +37,7 @@ class Workers:
             [
                 "orvik.web.session.survey_process",
                 "orvik.web.session.jobs",
-                "orvik.web.session.put_outs",
+                "orvik.web.session.export_jobs",
                 "orvik.usecases.export.export_run",
                 "orvik.usecases.proof.marked_proof",
                 "orvik.usecases.proof.returned",
@@ -90,7 +92,7 @@ class Workers:
 
     async def survey(self, function: Callable[[Path], T], path: Path) -> T:
         """A function of ``survey_process`` on a project, carried out where its survey is kept."""
-        return await self._carried_out("survey", function, (path,), WORK_SECONDS)
+        return await self._carried_out("survey", function, (path,), SURVEY_SECONDS)
 
     async def _carried_out(self, name: str, function: Callable[..., T], args: tuple[Any, ...], seconds: float) -> T:
         loop = asyncio.get_running_loop()

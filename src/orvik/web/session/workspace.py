@@ -18,18 +18,19 @@ from orvik.core.features.feature import TABLES, Feature, Features, Table
 from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.geometry.snapping import SnapIndex
 from orvik.core.ink.primitives import Group, Item
+from orvik.core.labels.label_requests import Written
 from orvik.core.labels.labelled import labelled
-from orvik.core.labels.wishes import Written
 from orvik.core.symbols.portrayal.ink_keys import key_of
 from orvik.core.symbols.portrayal.portray import portray
 from orvik.exchange.rasters import raster, tiling
 from orvik.store import identity, rows
 from orvik.store.geometry import decoded
 from orvik.store.journal import JOURNALED, Entry
-from orvik.store.labels import label_rules
-from orvik.store.project import Project, opened_for_reading
+from orvik.store.project import Project
+from orvik.store.read_project import opened_for_reading
 from orvik.store.rows import LayerState
-from orvik.store.symbol_book import sign_book_of
+from orvik.store.tables.labels import label_rules
+from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.compile.forming import FormingReport
 from orvik.usecases.compile.layers import tables_in_sight
 from orvik.usecases.ground import underlay_views
@@ -82,14 +83,14 @@ class Workspace:
         self.slug = slug
         self.project = project
         self.index = index
-        self.book = sign_book_of(project)
+        self.book = symbol_book_of(project)
         # The revision of the last change of anything but sheets and their parts: what panels show is of then.
         self.map_revision = project.revision
         # The revision of the last change of anything that is printed: all but what is said of findings.
         self.printed_revision = project.revision
         self.listeners: set[Listener] = set()
         # Windows that are open, by the name that each keeps for itself.
-        self.seats: set[str] = set()
+        self.window_ids: set[str] = set()
         # The last report of the survey.
         self.report: SurveyReport | None = None
         self._surveying: asyncio.Task[None] | None = None
@@ -167,7 +168,7 @@ class Workspace:
         while self.listeners:
             await asyncio.sleep(WATCH_SECONDS)
             try:
-                await self.notice_outside()
+                await self.detect_external_write()
             except OrvikError as refusal:
                 LOG.warning("looking at %s: %s", self.slug, refusal.sentence)
                 if self.project.lost:
@@ -192,13 +193,13 @@ class Workspace:
                 await self._follow(self.project.latest, revision, self.project.crs != crs)
             return outcome
 
-    async def notice_outside(self) -> None:
+    async def detect_external_write(self) -> None:
         """Take over what another program has written to the file."""
         async with self._writing:
             await self._take_outside()
 
     async def _take_outside(self) -> None:
-        if await self.write(self.project.notice_outside):
+        if await self.write(self.project.detect_external_write):
             await self._take_all_anew()
             self._tell(Notice(self.state() | {"reload": True, "tables": EVERYTHING, "home": self.project.home()}, None))
             self.survey_soon()
@@ -206,7 +207,7 @@ class Workspace:
 
     async def _take_all_anew(self) -> None:
         self.index = await asyncio.to_thread(_index_of, self.project.path)
-        self.book = sign_book_of(self.project)
+        self.book = symbol_book_of(self.project)
         self.map_revision = self.printed_revision = self.project.revision
         self._stack = self.project.stack()
 
@@ -332,7 +333,7 @@ class Workspace:
         units, publication = self.project.units_by_code(), self.project.scales.publication
         return portray(columns, self.book, units, self.project.crs, publication)
 
-    def sign_ink(self, point: Feature) -> list[Item]:
+    def symbol_ink(self, point: Feature) -> list[Item]:
         """The ground ink of a point by itself, with what is written beside it."""
         layers = self.ink_of([point])
         columns: Mapping[Table, Features] = {"points": Features.of("points", [point])}
@@ -344,9 +345,9 @@ class Workspace:
     async def _follow(self, entry: Entry, revision: int, moved: bool) -> None:
         """Take over an entry that was written, and tell all open pages."""
         features = [c for c in entry.changes if c.table in TABLES]
-        if any(change.table not in ("sheets", "parts", "acceptances", "resting_rules") for change in entry.changes):
+        if any(change.table not in ("sheets", "parts", "acceptances", "turned_off_rules") for change in entry.changes):
             self.map_revision = entry.id
-        if any(change.table not in ("acceptances", "resting_rules") for change in entry.changes):
+        if any(change.table not in ("acceptances", "turned_off_rules") for change in entry.changes):
             self.printed_revision = entry.id
         if moved or entry.id != revision + 1 or len(features) > MANY:
             # All is new: another system, what another program has written, or more than is told one by one.
@@ -358,8 +359,8 @@ class Workspace:
             self._schedule_rest()
             return
         # What holds on condition depends on the project's publication scale, too.
-        if any(change.table in ("kinds", "pens", "signs", "sign_rules", "project") for change in entry.changes):
-            self.book = sign_book_of(self.project)
+        if any(change.table in ("kinds", "pens", "symbols", "symbol_rules", "project") for change in entry.changes):
+            self.book = symbol_book_of(self.project)
         kept, deleted, keys = [], [], []
         for change in features:
             table = cast(Table, change.table)
@@ -370,7 +371,9 @@ class Workspace:
                 row = cast(Any, change.after)
                 kept.append(rows.feature(table, row, decoded(row["geom"])))
         self.index.update(kept, deleted)
-        units = any(change.table in ("units", "project", "kinds", "signs", "sign_rules") for change in entry.changes)
+        units = any(
+            change.table in ("units", "project", "kinds", "symbols", "symbol_rules") for change in entry.changes
+        )
         ink = None
         if keys and not units:
             ink = packed(self.ink_of(kept), _origin(kept), entry.id, keys)

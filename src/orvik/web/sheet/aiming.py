@@ -108,7 +108,7 @@ async def post_aim_working(
 async def post_aim_hand(
     request: Request, workspace: TheWorkspace, part_id: int, keys: Annotated[str, Form()] = ""
 ) -> Response:
-    """At what is in hand in Compile, as the page knows it: tables and numbers as JSON."""
+    """At what is selected in Compile, as the page knows it: tables and numbers as JSON."""
     await workspace.carry_out(aiming.aim_at_features, part_id, _keys(keys))
     return _aim_slip(request, workspace, part_id)
 
@@ -117,7 +117,7 @@ async def post_aim_hand(
 async def post_aim_upright(
     request: Request, workspace: TheWorkspace, part_id: int, keys: Annotated[str, Form()] = ""
 ) -> Response:
-    """In a system that runs along the line in hand in Compile, so that it stands upright."""
+    """In a system that runs along the selected line in Compile, so that vertical."""
     await workspace.carry_out(aiming.stand_upright, part_id, _keys(keys))
     return _aim_slip(request, workspace, part_id)
 
@@ -135,9 +135,9 @@ def _keys(text: str) -> list[FeatureKey]:
     try:
         found = [(table, int(number)) for table, number in json.loads(text)[:MOST_FEATURES] if table in TABLES]
     except (ValueError, TypeError) as error:
-        raise SheetRefused("Nothing is in hand; take something in hand in Compile, then come back.") from error
+        raise SheetRefused("Nothing is selected; select something in Compile, then come back.") from error
     if not found:
-        raise SheetRefused("Nothing is in hand; take something in hand in Compile, then come back.")
+        raise SheetRefused("Nothing is selected; select something in Compile, then come back.")
     return found
 
 

@@ -1,4 +1,4 @@
-"""Several parts in hand: their slip, and what is done to all of them at once."""
+"""Several parts selected: their slip, and what is done to all of them at once."""
 
 from __future__ import annotations
 

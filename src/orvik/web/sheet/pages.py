@@ -163,7 +163,7 @@ def asked_paper(paper: str, own_size: str) -> str:
     """The paper that was chosen, or the size that was typed; raises SheetRefused where both were."""
     if paper != "own" and own_size.strip():
         raise SheetRefused(
-            f"Choose “own size” for {own_size.strip()[:30]}, or leave that field empty for {paper[:20]}."
+            f"Choose “custom size” for {own_size.strip()[:30]}, or leave that field empty for {paper[:20]}."
         )
     return own_size if paper == "own" else paper
 

@@ -1,4 +1,4 @@
-"""The part in hand: placed, changed by its form, aimed, removed."""
+"""The selected part: placed, changed by its form, aimed, removed."""
 
 from __future__ import annotations
 
@@ -13,8 +13,8 @@ from orvik.core.sheet.page.part import Part, PartSettings
 from orvik.core.sheet.panels.scale_distortion import truth_of
 from orvik.core.sheet.parts.map_panel import LAYER_WORDS, MapPanel
 from orvik.exchange.sheets.sheet_files import LARGEST_FILE, picture_or_drawing
-from orvik.store.emphasis import theme_rows
 from orvik.store.files import file_names
+from orvik.store.tables.emphasis import emphasis_rows
 from orvik.usecases.ground import underlay_views as underlays
 from orvik.usecases.sheet.arranging import remove_parts
 from orvik.usecases.sheet.labels import moved_by_hand
@@ -44,7 +44,7 @@ def part_change(typed: dict[str, str]) -> PartChange:
     Raises
     ------
     SheetRefused
-        A place, a size or a strength is no number.
+        A place, a size or an opacity is not a number.
     """
     rest = dict(typed)
     place = {
@@ -53,11 +53,11 @@ def part_change(typed: dict[str, str]) -> PartChange:
         if name in rest
     }
     locked = rest.pop("locked", None)
-    layer, strength = rest.pop("layer", None), rest.pop("strength", None)
+    layer, opacity = rest.pop("layer", None), rest.pop("opacity", None)
     strong = None
-    if layer is not None and strength is not None:
-        strong = layer, min(1.0, max(0.0, parse_quantity(strength, "strength", SheetRefused) / 100))
-    return PartChange(place, None if locked is None else locked == "true", typed=rest, strength=strong)
+    if layer is not None and opacity is not None:
+        strong = layer, min(1.0, max(0.0, parse_quantity(opacity, "opacity", SheetRefused) / 100))
+    return PartChange(place, None if locked is None else locked == "true", typed=rest, opacity=strong)
 
 
 @router.post("/sheets/{sheet_id}/parts")
@@ -86,7 +86,7 @@ async def get_panel_labels(
     values = {
         "labels": written.places,
         "to_ground": written.to_ground,
-        "sign_scale": written.sign_scale,
+        "symbol_scale": written.symbol_scale,
         "without": [(key, f"“{text}” of {key.table[:-1]} {key.id}", None) for key, text in written.without],
         "hidden": written.hidden,
         "moved": moved_by_hand(workspace.project, part_id),
@@ -124,7 +124,7 @@ async def delete_part(request: Request, workspace: TheWorkspace, part_id: int) -
 
 
 def part_slip(request: Request, workspace: Workspace, part: Part) -> Response:
-    """The form of the part in hand."""
+    """The form of the selected part."""
     made = part.settings
     common = PartSettings.entries()
     own = {name: declared for name, declared in made.entries().items() if name not in common}
@@ -159,4 +159,4 @@ def _panel_values(workspace: Workspace, part: Part) -> dict[str, Any]:
         shown = {"crs": panel.crs, "truth": truth, "warning": truth.warning(panel.scale)}
     except OrvikError as refusal:
         shown = {"crs": None, "truth": None, "warning": refusal.sentence}
-    return {"layers": layers, "themes": [theme.name for _, theme in theme_rows(project)], **shown}
+    return {"layers": layers, "emphases": [emphasis.name for _, emphasis in emphasis_rows(project)], **shown}

@@ -26,7 +26,7 @@ from orvik.usecases.sheet.sheets import add_sheet, new_sheet, remove_sheet
 from orvik.usecases.sheet.templates import offered
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.session import jobs
-from orvik.web.session.dependencies import TheChest, TheWorkers, TheWorkspace
+from orvik.web.session.dependencies import TheProjectFolder, TheWorkers, TheWorkspace
 from orvik.web.session.workspace import Workspace
 from orvik.web.sheet.pages import asked_paper, made_sheet
 from orvik.web.sheet.parts import TypedForm
@@ -205,7 +205,7 @@ def _ink_key(part: Part, parts: Sequence[Part], sheet: Sheet, map_revision: int)
     made = part.settings
     about: list[Part] = []
     if isinstance(made, PanelPartSettings):
-        # The panel that it speaks of, and others that do: a credit note names the bar, graticules keep clear.
+        # The panel that it speaks of, and others that do: a credits names the bar, graticules keep clear.
         spoken = made.panel
         about = [
             p
@@ -229,8 +229,10 @@ def _lies_over(part: Part, panel: Part) -> bool:
 
 
 @router.get("/sheets/{sheet_id}/thumbnail.png")
-async def get_thumbnail(request: Request, chest: TheChest, slug: str, workers: TheWorkers, sheet_id: int) -> Response:
-    path = chest.path(slug)
+async def get_thumbnail(
+    request: Request, projects: TheProjectFolder, slug: str, workers: TheWorkers, sheet_id: int
+) -> Response:
+    path = projects.path(slug)
     data = await workers.run(jobs.sheet_png, path, sheet_id, THUMBNAIL_DPI)
     return Response(data, media_type="image/png", headers={"Cache-Control": "no-cache"})
 

@@ -10,8 +10,8 @@ from orvik.core.faces.forming import Faces
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import BOUNDING
 from orvik.core.findings import single
-from orvik.core.findings.finding import Finding, Ground
-from orvik.core.findings.fixes import mended
+from orvik.core.findings.finding import CheckInput, Finding
+from orvik.core.findings.fixes import fixed
 from orvik.core.findings.lines import pairs
 from orvik.core.findings.lines.doubling import may_run_along, shared_parts
 from orvik.core.ground.scale import Scales
@@ -23,9 +23,9 @@ NO_FACES = Faces(np.empty(0, dtype=object))
 REACH = 5.0
 
 
-def ground(*features: Feature, frame: shapely.Polygon | None = None) -> Ground:
+def ground(*features: Feature, frame: shapely.Polygon | None = None) -> CheckInput:
     by = {t: Features.of(t, [f for f in features if f.table == t]) for t in ("lines", "points", "areas")}  # type: ignore[arg-type]
-    return Ground(by["lines"], by["points"], by["areas"], NO_FACES, {}, Scales(25_000, 6_250), 1.0, BOUNDING, frame)
+    return CheckInput(by["lines"], by["points"], by["areas"], NO_FACES, {}, Scales(25_000, 6_250), 1.0, BOUNDING, frame)
 
 
 def line(number: int, *places: tuple[float, float], kind: str = "contact") -> Feature:
@@ -39,7 +39,7 @@ def circle(radius: float = 800.0) -> list[tuple[float, float]]:
 
 
 def test_a_chord_is_no_double_of_its_ring() -> None:
-    """Its end is near the middle of the ring; the mend would have deleted a real contact."""
+    """Its end is near the middle of the ring; the fix would have deleted a real contact."""
     ring = line(1, *circle())
     for end in (59, 60, 61):
         chord = line(2, circle()[0], circle()[end])
@@ -62,7 +62,7 @@ def wavy(start: float, stop: float, beside: float = 0.0) -> list[tuple[float, fl
 
 
 @pytest.mark.parametrize(("share", "where"), [(0.6, 0.0), (0.6, 0.4), (0.6, 0.2), (1.0, 0.0), (0.3, 0.35)])
-def test_partial_overlaps_are_found_and_only_the_shared_part_is_mended(share: float, where: float) -> None:
+def test_partial_overlaps_are_found_and_only_the_shared_part_is_fixed(share: float, where: float) -> None:
     long = line(1, *wavy(0, 6000))
     # A line that leaves the other on both sides of the part that they share.
     x0, x1 = 2000.0, 4000.0
@@ -73,7 +73,7 @@ def test_partial_overlaps_are_found_and_only_the_shared_part_is_mended(share: fl
     double = line(2, *head, *shared, *tail)
     (found,) = (f for f in pairs.pairs(ground(long, double)) if f.rule == "doubled")
     assert found.features[0] == ("lines", 2)
-    done = mended(found, lambda table, number: {1: long, 2: double}[number])
+    done = fixed(found, lambda table, number: {1: long, 2: double}[number])
     assert long.geometry.distance(shapely.Point(found.at)) < 10
     if share == 1.0:
         assert done.deleted == (("lines", 2),)
@@ -111,7 +111,7 @@ def test_two_readings_at_one_place() -> None:
     assert rules(single.same_place(same)) == [("doubled", "error", (2, 1))]
     against = ground(reading(1, 0, 45, 30), reading(2, 1, 225, 30))
     (found,) = single.same_place(against)
-    assert (found.severity, found.mend) == ("warning", None)
+    assert (found.severity, found.fix) == ("warning", None)
     assert "disagree" in found.message
     # Beds and a joint are measured at one place every day.
     assert single.same_place(ground(reading(1, 0, 45, 30), reading(2, 0, 45, 30, "joint"))) == []

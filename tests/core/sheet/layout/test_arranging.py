@@ -127,7 +127,7 @@ def test_a_sheet_is_reduced_as_a_whole(per_cent: float) -> None:
     assert isinstance(map_panel, MapPanel)
     assert isinstance(heading, Title)
     assert map_panel.scale == pytest.approx(25_000 / k, abs=1)
-    assert map_panel.sign_scale == pytest.approx(k)
+    assert map_panel.symbol_scale == pytest.approx(k)
     assert heading.size == pytest.approx(max(1.0, 6 * k))
     assert made.parts[0].width * map_panel.scale == pytest.approx(200 * 25_000, rel=1e-3)
 
@@ -138,7 +138,7 @@ def test_what_cannot_become_so_small_is_said() -> None:
     assert reduced(*sheet_of(panel, title), 50).said == []
     said = " ".join(reduced(*sheet_of(panel, title), 17).said)
     assert "Letter size of “Title” stays at 1; it would be 0.85." in said
-    assert "Size of signs of “Map panel” stays at 0.2" in said
+    assert "Size of symbols of “Map panel” stays at 0.2" in said
 
 
 def test_so_much_smaller_is_refused() -> None:

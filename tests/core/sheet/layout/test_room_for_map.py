@@ -1,4 +1,4 @@
-"""Map first: the largest frame that meets no other part, against a search on a fine grid."""
+"""Enlarge into free space: the largest frame that meets no other part, against a search on a fine grid."""
 
 from __future__ import annotations
 
@@ -36,7 +36,7 @@ def test_no_larger_frame_would_do(boxes: list[tuple[int, int, int, int]]) -> Non
         frame = shapely.box(x, y, x + width, y + height)
         assert shapely.intersection(frame, taken).area < 1e-6
         assert shapely.box(10, 10, 287, 200).buffer(1e-6).contains(frame)
-    # The largest rectangle of free cells of a centimetre, row by row: what is found is no smaller.
+    # The largest rectangle of free cells of a centimetre, row by row: what is found is not a smaller.
     cells = [[shapely.box(10 + i * 5, 10 + j * 5, 15 + i * 5, 15 + j * 5) for i in range(55)] for j in range(38)]
     free = ~np.array([[cell.intersects(taken) for cell in row] for row in cells])
     heights, best = np.zeros(55, dtype=int), 0

@@ -47,7 +47,7 @@ def test_what_margins_cut_is_said() -> None:
 @pytest.mark.parametrize("overlap", [0.0, 10.0, 25.0])
 @pytest.mark.parametrize("size", [(841.0, 1189.0), (420.0, 297.0), (100.0, 2000.0)])
 def test_tiles_cover_the_sheet_and_share_their_overlap(paper: str, overlap: float, size: tuple[float, float]) -> None:
-    sheet = Sheet("Test", "Own size", *size)
+    sheet = Sheet("Test", "Custom size", *size)
     pages = printed([square(0, 0)], sheet, Plotter(paper=paper, margin=5, overlap=overlap))
     shown = [shapely.box(*page.shows) for page in pages]
     assert shapely.union_all(shown).equals(shapely.box(0, 0, *size))

@@ -168,7 +168,7 @@ def test_template_parts_stay_on_the_page_and_apart(crs: ProjectCrs, paper: str, 
 
 
 def test_own_sizes_and_bad_ones() -> None:
-    assert paper_size("300x400", landscape=True) == ("Own size", 400, 300)
+    assert paper_size("300x400", landscape=True) == ("Custom size", 400, 300)
     for text, wanted in (
         ("60 x 40 cm", (600, 400)),
         ("24 × 36 in", (609.6, 914.4)),
@@ -176,7 +176,7 @@ def test_own_sizes_and_bad_ones() -> None:
         ("12 in x 300 mm", (304.8, 300)),
         ("29,7x42cm", (297, 420)),
     ):
-        assert paper_size(text, landscape=False) == ("Own size", *map(pytest.approx, wanted))
+        assert paper_size(text, landscape=False) == ("Custom size", *map(pytest.approx, wanted))
     assert paper_size("roll 914 x 1500", landscape=False) == ("Roll 914.4 mm", 914.4, 1500)
     with pytest.raises(SheetRefused, match="No roll is 700 mm wide"):
         paper_size("roll 700 x 1500", landscape=True)
@@ -187,7 +187,7 @@ def test_own_sizes_and_bad_ones() -> None:
         with pytest.raises(SheetRefused):
             paper_size(bad, landscape=False)
     with pytest.raises(SheetRefused):
-        Sheet("S", "Own size", 4, 10_000)
+        Sheet("S", "Custom size", 4, 10_000)
     with pytest.raises(SheetRefused):
         Part(Explanation(), float("nan"), 0, 10, 10)
     with pytest.raises(SheetRefused):

@@ -14,16 +14,16 @@ from orvik.core.sheet.page.entries import (
     Choice,
     Colour,
     Day,
-    Entry,
     Figure,
     FileOf,
     GroupNumber,
     NameOf,
+    Opacities,
     PanelNumber,
     PanelNumbers,
     Place,
     Scale,
-    Strengths,
+    SettingField,
     Switch,
     Words,
 )
@@ -35,7 +35,7 @@ from orvik.core.sheet.parts.title import Title
 PANEL = {"scale": 25_000, "centre": [0, 0]}
 
 
-def values_of(entry: Entry) -> st.SearchStrategy[Any]:
+def values_of(entry: SettingField) -> st.SearchStrategy[Any]:
     """Values that an entry takes."""
     if isinstance(entry, Figure):
         numbers = st.integers(int(entry.low) + 1, int(min(entry.high, 1e6)))
@@ -54,10 +54,10 @@ def values_of(entry: Entry) -> st.SearchStrategy[Any]:
         PanelNumbers: st.lists(st.integers(1, 99), unique=True).map(tuple),
         GroupNumber: st.integers(0, 99),
         RowEdits: st.dictionaries(
-            st.sampled_from(["unit Kp", "sign contact-certain", "text 1"]),
+            st.sampled_from(["unit Kp", "symbol contact-certain", "text 1"]),
             st.fixed_dictionaries({}, optional={"name": st.text(max_size=9), "hidden": st.booleans()}),
         ),
-        Strengths: st.dictionaries(st.text(max_size=8), st.floats(0, 1), max_size=4),
+        Opacities: st.dictionaries(st.text(max_size=8), st.floats(0, 1), max_size=4),
     }[type(entry)]
 
 
@@ -90,9 +90,9 @@ def test_every_setting_refuses_what_it_is_not(made: type[PartSettings]) -> None:
         ("map_panel", PANEL | {"ground_colour": "sea"}, "ground colour"),
         ("map_panel", PANEL | {"layers": {"units": 2}}, "layers"),
         ("map_panel", PANEL | {"underlays": [1]}, "underlays"),
-        ("map_panel", PANEL | {"neatline": "star"}, "cut to"),
+        ("map_panel", PANEL | {"neatline": "star"}, "clip to"),
         ("map_panel", PANEL | {"footprints": [True]}, "footprint"),
-        ("map_panel", PANEL | {"rotation": float("inf")}, "turned"),
+        ("map_panel", PANEL | {"rotation": float("inf")}, "rotation"),
         ("title", {"text": 3}, "text"),
         ("title", {"text": "x" * 100_001}, "text"),
         ("text", {"size": 0.2}, "letter size"),

@@ -1,4 +1,4 @@
-"""Panels that are turned, in systems of their own, with signs of another size: places against PROJ and plain sums."""
+"""Panels that are turned, in systems of their own, with symbols of another size: places against PROJ and plain sums."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.ink.primitives import Group, Item, Marks, Ornaments, Stroke, Text, apply, enlarged, walk
 from orvik.core.labels.label_move import PUBLICATION, LabelMove
-from orvik.core.labels.wish import LabelKey
+from orvik.core.labels.label_request import LabelKey
 from orvik.core.sheet.output.compose import Composition, compose
 from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.part import Part
@@ -99,7 +99,7 @@ def test_north_points_to_the_right_of_a_panel_that_is_turned_clockwise() -> None
 
 @pytest.mark.parametrize("system", OTHERS)
 def test_the_same_features_lie_where_proj_puts_them(system: str) -> None:
-    """Contacts, codes' areas and signs in another system, turned: within 0.05 mm of each vertex that PROJ gives."""
+    """Contacts, codes' areas and symbols in another system, turned: within 0.05 mm of each vertex that PROJ gives."""
     part = part_of(system=system, centre=there(512_500, 6_802_000, system), rotation=-17.0, neatline="rectangle")
     made = composed(part)
     panel = made.panels[1]
@@ -116,7 +116,7 @@ def test_the_same_features_lie_where_proj_puts_them(system: str) -> None:
     assert marks.angles[0] == pytest.approx(350 - convergence - 17.0)
 
 
-def test_letters_stay_upright_on_a_turned_panel_and_figures_stay_by_their_signs() -> None:
+def test_letters_stay_upright_on_a_turned_panel_and_figures_stay_by_their_symbols() -> None:
     made = composed(part_of(rotation=40.0, neatline="rectangle"))
     (marks,) = [i for i in inside(made, "attitudes") if isinstance(i, Marks)]
     (figure,) = [i for i in inside(made, "figures") if isinstance(i, Text)]
@@ -132,7 +132,7 @@ def test_letters_stay_upright_on_a_turned_panel_and_figures_stay_by_their_signs(
     assert all(abs(code.angle) < 1e-9 for code in codes)
 
 
-def test_signs_that_do_not_turn_stay_upright_on_a_turned_panel() -> None:
+def test_symbols_that_do_not_turn_stay_upright_on_a_turned_panel() -> None:
     points = [Feature("points", shapely.Point(512_500, 6_802_000), "spring", id=1)]
     small = context()
     made = compose(
@@ -144,8 +144,8 @@ def test_signs_that_do_not_turn_stay_upright_on_a_turned_panel() -> None:
     assert marks.angles.tolist() == [0.0]
 
 
-def test_signs_are_larger_by_their_scale_and_the_map_is_not() -> None:
-    plain, large = composed(part_of()), composed(part_of(sign_scale=2.0))
+def test_symbols_are_larger_by_their_scale_and_the_map_is_not() -> None:
+    plain, large = composed(part_of()), composed(part_of(symbol_scale=2.0))
     one, other = (next(i for i in inside(made, "attitudes") if isinstance(i, Marks)) for made in (plain, large))
     assert other.at == pytest.approx(one.at)
     reach = [max(float(np.abs(i.paths.xy).max()) for i in marks.stamp.items) for marks in (one, other)]
@@ -159,11 +159,11 @@ def test_signs_are_larger_by_their_scale_and_the_map_is_not() -> None:
 
 @pytest.mark.parametrize("k", [0.5, 1.0, 1.5, 2.0])
 def test_labels_moved_at_the_publication_scale_stay_where_they_were_put(k: float) -> None:
-    """However large the signs are: it is the scale of the ground that counts."""
+    """However large the symbols are: it is the scale of the ground that counts."""
     key = LabelKey("areas", 1)
     move = LabelMove(key, PUBLICATION, at=(511_800.0, 6_800_900.0))
     for scale, stays in ((25_000, True), (24_000, False)):
-        made = compose(PAGE, [part_of(scale=scale, sign_scale=k)], replace(context(), moves=[move]))
+        made = compose(PAGE, [part_of(scale=scale, symbol_scale=k)], replace(context(), moves=[move]))
         panel = made.panels[1]
         spot = apply(panel.to_page, np.array([move.at]))[0]
         codes = [i for i in inside(made, "labels") if isinstance(i, Text)]

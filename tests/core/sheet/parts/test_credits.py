@@ -1,4 +1,4 @@
-"""A credit note says no more of how a map was captured than its features do."""
+"""A credits says no more of how a map was captured than its features do."""
 
 from __future__ import annotations
 

@@ -22,25 +22,25 @@ from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.panels.map_context import MapContext
 from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.explanation.layout import blocks_of, ink_of, laid_out
-from orvik.core.sheet.parts.explanation.rows import ExplanationRow, edited, new_keys, rows_of, sign_row, unit_row
+from orvik.core.sheet.parts.explanation.rows import ExplanationRow, edited, new_keys, rows_of, symbol_row, unit_row
 from orvik.core.symbols.book_file import standard
-from orvik.core.symbols.symbol import Sign
+from orvik.core.symbols.symbol import Symbol
 
 BOOK = standard()
 # Points that write their dip or plunge.
-FIGURED = sorted({s.kind for s in BOOK.signs if s.table == "points" and "inclination" in {c.of for c in s.captions}})
+FIGURED = sorted({s.kind for s in BOOK.symbols if s.table == "points" and "inclination" in {c.of for c in s.captions}})
 # As many as a full map has: lines first, then points.
-SIGNS = tuple(s for table in ("lines", "points") for s in [s for s in BOOK.signs if s.table == table][::6])
+SYMBOLS = tuple(s for table in ("lines", "points") for s in [s for s in BOOK.symbols if s.table == table][::6])
 
 
 def units(count: int, age: str = "Early Cretaceous") -> tuple[MapUnit, ...]:
     return tuple(MapUnit(f"K{i}", f"Unit number {i} of a long name", age, "#BBD5A6", position=i) for i in range(count))
 
 
-def listed_of(many: Sequence[MapUnit], signs: Sequence[Sign] = (), headings: str = "none") -> list[ExplanationRow]:
+def listed_of(many: Sequence[MapUnit], symbols: Sequence[Symbol] = (), headings: str = "none") -> list[ExplanationRow]:
     """Rows as a panel gives rise to them."""
     by_code = {unit.code: unit for unit in many}
-    return [*(unit_row(unit, by_code, 1.0, headings) for unit in many), *(sign_row(sign) for sign in signs)]
+    return [*(unit_row(unit, by_code, 1.0, headings) for unit in many), *(symbol_row(symbol) for symbol in symbols)]
 
 
 def rows_in(features: Mapping[Table, Features], many: Sequence[MapUnit] = ()) -> list[ExplanationRow]:
@@ -49,8 +49,8 @@ def rows_in(features: Mapping[Table, Features], many: Sequence[MapUnit] = ()) ->
     return rows_of(shown, [], {}, "none")
 
 
-def signs_in(features: Mapping[Table, Features]) -> list[Sign]:
-    return [row.shows for row in rows_in(features) if isinstance(row.shows, Sign)]
+def symbols_in(features: Mapping[Table, Features]) -> list[Symbol]:
+    return [row.shows for row in rows_in(features) if isinstance(row.shows, Symbol)]
 
 
 def inked(rows: Sequence[ExplanationRow], part: Part, **values: Any) -> list[Item]:
@@ -84,7 +84,7 @@ def extent(items: list[Item]) -> tuple[float, float, float, float]:
     ("count", "width", "height"), list(itertools.product((1, 7, 25, 64, 150), (45.0, 90.0, 250.0), (40.0, 150.0)))
 )
 def test_it_stays_in_its_frame_and_says_what_it_leaves_out(count: int, width: float, height: float) -> None:
-    rows = listed_of(units(count), SIGNS)
+    rows = listed_of(units(count), SYMBOLS)
     part = Part(Explanation(), 20.0, 30.0, width, height)
     items = inked(rows, part)
     west, north, east, south = extent(items)
@@ -120,12 +120,12 @@ def test_the_margins_of_a_band_are_no_dykes() -> None:
         band=Band(8.0),
         stretches=(Stretch(0, 1, "inferred", "left"), Stretch(1, 2, "approximate", "right")),
     )
-    signs = signs_in({"lines": Features.of("lines", [line])})
-    assert [(s.kind, s.certainty) for s in signs] == [("dyke", "certain")]
+    symbols = symbols_in({"lines": Features.of("lines", [line])})
+    assert [(s.kind, s.certainty) for s in symbols] == [("dyke", "certain")]
 
 
 @pytest.mark.parametrize("kind", FIGURED)
-def test_a_figure_never_stands_on_its_own_sign(kind: str) -> None:
+def test_a_figure_never_stands_on_its_own_symbol(kind: str) -> None:
     point = Feature("points", shapely.Point(0, 0), kind, id=1, azimuth=30.0, inclination=35.0)
     rows = rows_in({"points": Features.of("points", [point])})
     items = list(walk(inked(rows, Part(Explanation(), 0, 0, 90, 60))))
@@ -153,7 +153,7 @@ def test_what_is_not_printed_has_no_row() -> None:
         Feature("points", shapely.Point(5, 5), kind, id=i) for i, kind in enumerate(("unit_tag", "place_name"), 1)
     ]
     shown = {"lines": Features.of("lines", lines), "points": Features.of("points", points)}
-    assert [s.id for s in signs_in(shown)] == ["contact-certain"]  # type: ignore[arg-type]
+    assert [s.id for s in symbols_in(shown)] == ["contact-certain"]  # type: ignore[arg-type]
 
 
 @pytest.mark.parametrize("columns", [2, 3, 5])
@@ -164,7 +164,7 @@ def test_columns_balance_and_no_heading_stands_at_a_foot(columns: int, count: in
         for u in units(count)
     ]
     part = Part(Explanation(), 0, 0, 400, 450)
-    layout = laid_out(listed_of(headed, SIGNS, "own"), part, title=False, columns=columns)
+    layout = laid_out(listed_of(headed, SYMBOLS, "own"), part, title=False, columns=columns)
     assert layout.left_out == 0
     ends: dict[float, float] = {}
     last: dict[float, Any] = {}
@@ -178,7 +178,7 @@ def test_columns_balance_and_no_heading_stands_at_a_foot(columns: int, count: in
     assert max(full) - min(full) < 28 * layout.k
     # As low as they can be: another millimetre less would need one column more.
     lower = part.changed(height=max(ends.values()) - 1.0)
-    assert laid_out(listed_of(headed, SIGNS, "own"), lower, False, columns, layout.k).left_out > 0
+    assert laid_out(listed_of(headed, SYMBOLS, "own"), lower, False, columns, layout.k).left_out > 0
 
 
 def test_headings_by_period_by_parent_and_of_the_column() -> None:
@@ -204,7 +204,7 @@ def test_a_box_has_the_colour_that_the_panel_prints() -> None:
     assert box.colour == "#90A0B0"
 
 
-ROWS = listed_of(units(6), SIGNS[:3])
+ROWS = listed_of(units(6), SYMBOLS[:3])
 KEYS = [row.key for row in ROWS]
 
 

@@ -31,7 +31,7 @@ LEFT, FOOT = 510_000.0, 6_800_000.0
 PAGE = Sheet("Any", "own", 2000, 2000)
 # The edge of a box that has none of its own, and the rules of the page.
 OWN = {("stroke", 0.15, "#22303C", (), "butt", 0.0, "miter"), ("stroke", 0.1, "#22303C", (), "butt", 0.0, "round")}
-EXPLAINED = [s for s in BOOK.signs if s.explained and not s.aid and s.kind not in ("unit_area", "border")]
+EXPLAINED = [s for s in BOOK.symbols if s.explained and not s.aid and s.kind not in ("unit_area", "border")]
 KINDS = {table: sorted({s.kind for s in EXPLAINED if s.table == table}) for table in TABLES}
 # No contact that looks like a rule of the page.
 KINDS["lines"] = [kind for kind in KINDS["lines"] if all(s.strokes for s in BOOK.by_kind["lines", kind])]
@@ -61,18 +61,18 @@ def marks(items: Iterable[Item]) -> set[Any]:
 
 def any_line(rng: random.Random, number: int) -> Feature:
     kind = rng.choice(KINDS["lines"])
-    signs = BOOK.by_kind["lines", kind]
+    symbols = BOOK.by_kind["lines", kind]
     y = FOOT + 400 + 160 * number
     xs = np.linspace(LEFT + 300, LEFT + 9000, 5)
     line = shapely.LineString([(x, y + rng.uniform(-20, 20)) for x in xs])
-    made = [s.certainty for s in signs]
+    made = [s.certainty for s in symbols]
     certainty = rng.choice(made)
     stretches = (Stretch(1, 3, rng.choice(made)),) if rng.random() < 0.25 else ()
     band = None
-    if signs[0].tint and rng.random() < 0.6:
+    if symbols[0].tint and rng.random() < 0.6:
         band = Band(1.6, "sheet", dips=rng.choice(["", "left", "right"]))
         stretches = ()
-    plunges = rng.random() < 0.5 and any(o.place == "plunge" for o in signs[0].ornaments)
+    plunges = rng.random() < 0.5 and any(o.place == "plunge" for o in symbols[0].ornaments)
     return Feature(
         "lines",
         line,
@@ -88,18 +88,18 @@ def any_line(rng: random.Random, number: int) -> Feature:
 
 
 def any_point(rng: random.Random, number: int) -> Feature:
-    sign = rng.choice([s for s in EXPLAINED if s.table == "points"])
-    low, high = sign.inclination or (0.0, 90.0)
-    reads = sign.inclination is not None or any(c.of == "inclination" for c in sign.captions)
+    symbol = rng.choice([s for s in EXPLAINED if s.table == "points"])
+    low, high = symbol.inclination or (0.0, 90.0)
+    reads = symbol.inclination is not None or any(c.of == "inclination" for c in symbol.captions)
     place = shapely.Point(LEFT + 9500, FOOT + 200 + 170 * number)
     return Feature(
         "points",
         place,
-        sign.kind,
+        symbol.kind,
         number,
-        sign.certainty or "certain",
+        symbol.certainty or "certain",
         rng.random() < 0.2,
-        azimuth=rng.uniform(0, 359) if sign.turns else None,
+        azimuth=rng.uniform(0, 359) if symbol.turns else None,
         inclination=rng.uniform(low, high) if reads else None,
     )
 
@@ -146,12 +146,12 @@ def test_a_layer_that_is_not_printed_has_no_rows() -> None:
         assert panel < whole
 
 
-def test_no_two_signs_print_alike() -> None:
+def test_no_two_symbols_print_alike() -> None:
     """Concealed faults and folds, too, keep what tells them apart; water is blue whether it runs or stands."""
     seen: dict[Any, set[str]] = {}
-    for sign in EXPLAINED:
-        forms = [Form.usual(sign), Form()] if sign.tint and sign.table == "lines" else [Form.usual(sign)]
+    for symbol in EXPLAINED:
+        forms = [Form.usual(symbol), Form()] if symbol.tint and symbol.table == "lines" else [Form.usual(symbol)]
         for form in forms:
-            drawn = marks(specimen(sign, 0.0, 0.0, 60.0, 1.0, form))
-            seen.setdefault((sign.table, frozenset(drawn)), set()).add(sign.kind)
+            drawn = marks(specimen(symbol, 0.0, 0.0, 60.0, 1.0, form))
+            seen.setdefault((symbol.table, frozenset(drawn)), set()).add(symbol.kind)
     assert {frozenset(kinds) for kinds in seen.values() if len(kinds) > 1} == {frozenset({"shoreline", "stream"})}

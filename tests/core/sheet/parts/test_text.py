@@ -1,4 +1,4 @@
-"""Running text: within its frame, in lists, aligned, and without a single word at its end."""
+"""Body text: within its frame, in lists, aligned, and without a single word at its end."""
 
 from __future__ import annotations
 
@@ -35,10 +35,10 @@ def test_lines_stay_in_their_frame_and_lose_no_word(text: str, align: str) -> No
 
 
 @given(st.lists(WORDS, min_size=1, max_size=6))
-def test_no_word_is_lost_where_a_widow_is_mended(lines: list[str]) -> None:
-    mended = without_widow(lines)
-    assert " ".join(mended).split() == " ".join(lines).split()
-    assert len(mended) == len(lines)
+def test_no_word_is_lost_where_a_widow_is_fixed(lines: list[str]) -> None:
+    fixed = without_widow(lines)
+    assert " ".join(fixed).split() == " ".join(lines).split()
+    assert len(fixed) == len(lines)
 
 
 def test_items_of_a_list_stand_in() -> None:

@@ -19,9 +19,9 @@ from orvik.core.sheet.parts.tint_bar import TintBar, figure, figures
 from tests.core.sheet.panels.test_panel import PAGE, context, part_of
 
 
-def bar(style: ReliefStyle, strength: float = 0.6, span: tuple[float, float] = (0.0, 400.0)) -> list[Item]:
+def bar(style: ReliefStyle, opacity: float = 0.6, span: tuple[float, float] = (0.0, 400.0)) -> list[Item]:
     heights = Underlay(7, "Heights", 1.0, True, None, style, lambda: span)
-    panel = part_of(underlays={"7": strength})
+    panel = part_of(underlays={"7": opacity})
     bar_part = Part(TintBar(panel=1), 20, 220, 80, 14, id=2, position=2)
     made = compose(PAGE, [panel, bar_part], replace(context(), underlays=[heights]))
     return list(walk(made.groups[1].items))
@@ -55,7 +55,7 @@ def test_the_contour_interval_is_said() -> None:
     assert not [i for i in only if isinstance(i, Fill)]
     nothing = " ".join(i.run.chars for i in bar(ReliefStyle()) if isinstance(i, Text))
     assert "no tints of heights" in nothing
-    unseen = " ".join(i.run.chars for i in bar(ReliefStyle(ramp="dry"), strength=0.0) if isinstance(i, Text))
+    unseen = " ".join(i.run.chars for i in bar(ReliefStyle(ramp="dry"), opacity=0.0) if isinstance(i, Text))
     assert "no tints of heights" in unseen
 
 

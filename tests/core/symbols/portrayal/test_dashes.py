@@ -13,15 +13,15 @@ from orvik.core.ink.primitives import Item, Ornaments, Stroke
 from orvik.core.symbols.book_file import standard
 from orvik.core.symbols.portrayal.line_ink import line_ink
 from orvik.core.symbols.portrayal.ornaments import reach_along
-from orvik.core.symbols.symbol import Sign
+from orvik.core.symbols.symbol import Symbol
 
 BOOK = standard()
 DASHED = [
-    sign
-    for sign in BOOK.signs
-    if sign.table == "lines"
-    and any(o.place in ("repeat", "once") for o in sign.ornaments)
-    and max(sign.strokes, key=lambda s: s.width).dash
+    symbol
+    for symbol in BOOK.symbols
+    if symbol.table == "lines"
+    and any(o.place in ("repeat", "once") for o in symbol.ornaments)
+    and max(symbol.strokes, key=lambda s: s.width).dash
 ]
 
 
@@ -88,29 +88,29 @@ def off_marks(items: list[Item], feature: Feature) -> list[float]:
             )
         ]
     )
-    placed = [o for s in BOOK.signs if s.kind == feature.kind for o in s.ornaments if o.place in ("repeat", "once")]
+    placed = [o for s in BOOK.symbols if s.kind == feature.kind for o in s.ornaments if o.place in ("repeat", "once")]
     found = [i for i in items if isinstance(i, Ornaments) and any(o.stamp is i.stamp for o in placed)]
     return [float(ink.distance(shapely.Point(at))) for item in found for at in item.at]
 
 
-@pytest.mark.parametrize("sign", DASHED, ids=lambda sign: sign.id)
-def test_each_ornament_stands_on_a_mark(sign: Sign) -> None:
+@pytest.mark.parametrize("symbol", DASHED, ids=lambda symbol: symbol.id)
+def test_each_ornament_stands_on_a_mark(symbol: Symbol) -> None:
     count, off = 0, 0
     for seed in range(3):
         for name, line in lines_of_every_sort(seed).items():
-            feature = Feature("lines", line, sign.kind, 1, sign.certainty)
+            feature = Feature("lines", line, symbol.kind, 1, symbol.certainty)
             away = off_marks(drawn(feature), feature)
             count += len(away)
             off += sum(d > 1e-3 for d in away)
-            assert away or line.length < 60 or sign.ornaments[0].spacing > 60, name
+            assert away or line.length < 60 or symbol.ornaments[0].spacing > 60, name
     # Where a mark lies across a corner, an ornament that has no other in reach stays where it has room.
     assert count >= 15
     assert off <= 0.03 * count
 
 
-@pytest.mark.parametrize("kind", sorted({sign.kind for sign in DASHED}))
+@pytest.mark.parametrize("kind", sorted({symbol.kind for symbol in DASHED}))
 def test_where_certainty_changes_they_stand_on_the_marks_of_each(kind: str) -> None:
-    made = [sign.certainty for sign in BOOK.by_kind["lines", kind] if sign.certainty in CERTAINTIES]
+    made = [symbol.certainty for symbol in BOOK.by_kind["lines", kind] if symbol.certainty in CERTAINTIES]
     line = shapely.segmentize(shapely.LineString([(0, 0), (160, 30)]), 2.0)
     last = len(line.coords) - 1
     for other in made:
@@ -121,13 +121,13 @@ def test_where_certainty_changes_they_stand_on_the_marks_of_each(kind: str) -> N
 
 
 def test_they_stand_evenly_on_a_straight_line_and_do_not_touch() -> None:
-    for sign in DASHED:
-        (ornament, *_) = sign.ornaments
-        if ornament.place != "repeat" or len(sign.ornaments) > 1:
+    for symbol in DASHED:
+        (ornament, *_) = symbol.ornaments
+        if ornament.place != "repeat" or len(symbol.ornaments) > 1:
             continue
-        feature = Feature("lines", shapely.LineString([(0, 0), (0, 97)]), sign.kind, 1, sign.certainty)
+        feature = Feature("lines", shapely.LineString([(0, 0), (0, 97)]), symbol.kind, 1, symbol.certainty)
         (found,) = [item for item in drawn(feature) if isinstance(item, Ornaments)]
         steps = np.diff(np.sort(found.at[:, 1]))
-        assert np.ptp(steps) < 1e-6, sign.id
+        assert np.ptp(steps) < 1e-6, symbol.id
         assert steps.min() >= reach_along(ornament.stamp) - 1e-6
-        assert abs(steps[0] - ornament.spacing) <= 0.5 * max(sign.strokes, key=lambda s: s.width).dash[0] + 1.1
+        assert abs(steps[0] - ornament.spacing) <= 0.5 * max(symbol.strokes, key=lambda s: s.width).dash[0] + 1.1

@@ -27,8 +27,8 @@ from tests.core.labels.ground import written_ink
 CRS = project_crs("EPSG:32628")
 BOOK = standard()
 X, Y = 513_000.0, 6_802_000.0
-TOOTH = BOOK.sign("lines", "thrust").ornaments[0]
-ARROWS = BOOK.sign("lines", "right_lateral_fault").ornaments[0]
+TOOTH = BOOK.symbol("lines", "thrust").ornaments[0]
+ARROWS = BOOK.symbol("lines", "right_lateral_fault").ornaments[0]
 LONG = reach_along(TOOTH.stamp)
 
 
@@ -144,7 +144,7 @@ def test_reversing_does_not_change_the_sense_of_a_strike_slip_fault() -> None:
 
 
 def test_a_plunge_points_down_its_trend_whichever_way_the_line_was_drawn() -> None:
-    plunge = next(o for o in BOOK.sign("lines", "anticline").ornaments if o.place == "plunge")
+    plunge = next(o for o in BOOK.symbol("lines", "anticline").ornaments if o.place == "plunge")
     line = shapely.LineString([(0, 0), (30, 5)])
     for course in (line, shapely.reverse(line)):
         for trend, end in ((80.0, (30, 5)), (255.0, (0, 0))):
@@ -264,7 +264,7 @@ def test_a_band_has_its_ornaments_on_the_right_margin() -> None:
 @pytest.mark.parametrize("kind", ["right_lateral_fault", "left_lateral_fault", "right_oblique_fault"])
 def test_arrows_stand_where_a_line_is_nearly_straight_or_are_missed(kind: str) -> None:
     """A ring smaller than its arrows has none, and Proof says so; on a hairpin they stand on a limb."""
-    (arrows,) = [o for o in BOOK.sign("lines", kind).ornaments if o.stamp.name and reach_along(o.stamp) > 3]
+    (arrows,) = [o for o in BOOK.symbol("lines", kind).ornaments if o.stamp.name and reach_along(o.stamp) > 3]
     long, mm = reach_along(arrows.stamp), 1000 / 25_000
     turn = np.linspace(0, 2 * np.pi, 200)
     for radius, many in ((long / 3, 0), (long, 0), (6 * long, 1)):

@@ -32,8 +32,8 @@ def overturned_limb(kind: str, lean: float) -> int:
 
 def drawing(kind: str) -> tuple[shapely.Geometry, list[np.ndarray], float]:
     """What is drawn, the heads of its arrows, and to which side the bend reaches."""
-    sign = BOOK.sign("lines", f"overturned_{kind}")
-    items = sign.ornaments[0].stamp.items
+    symbol = BOOK.symbol("lines", f"overturned_{kind}")
+    items = symbol.ornaments[0].stamp.items
     heads = [item.paths[i] for item in items if isinstance(item, Fill) for i in range(len(item.paths))]
     lines = [item.paths[i] for item in items if isinstance(item, Stroke) for i in range(len(item.paths))]
     bend = max(lines, key=len)
@@ -48,11 +48,11 @@ def test_the_bend_lies_round_the_overturned_limb_and_arrows_point_down_the_dip(k
     assert bend == overturned_limb(kind, 50.0)
     assert len(heads) == 2
     for head in heads:
-        # Its corners are a tip and two that stand side by side; the sign is drawn for a dip to the right.
+        # Its corners are a tip and two that stand side by side; the symbol is drawn for a dip to the right.
         corners = np.unique(np.round(head, 3), axis=0)
         assert len(corners) == 3
         assert (corners[:, 0] == corners[:, 0].max()).sum() == 1
-    words = BOOK.sign("lines", f"overturned_{kind}").side
+    words = BOOK.symbol("lines", f"overturned_{kind}").side
     assert words.startswith("the side that both limbs dip to")
     # Words of the side are of the right, which is the side of the dip.
     assert ("on this side is overturned" in words) == (bend > 0)

@@ -1,4 +1,4 @@
-"""Portrayal: features and their signs as ink."""
+"""Portrayal: features and their symbols as ink."""
 
 from __future__ import annotations
 
@@ -45,7 +45,7 @@ def test_a_code_stands_inside_its_area(arms: list[tuple[float, float]]) -> None:
     assert area.contains(shapely.Point(label.at))
     assert label.run.chars == "Kp"
     assert label.key == key_of("areas", 3)
-    # Where it is shown at coarser scales, it fits: its diagonal is no more than the room around its place.
+    # Where it is shown at coarser scales, it fits: its diagonal is not a more than the room around its place.
     assert label.largest is not None
     if label.leader is not None or label.largest < 25_100:
         return
@@ -61,7 +61,7 @@ def test_areas_have_no_outline_and_spread_under_their_neighbours() -> None:
 
 
 @pytest.mark.parametrize("azimuth", [0.0, 45.0, 90.0, 180.0, 350.0])
-def test_signs_turn_and_figures_stay_upright(azimuth: float) -> None:
+def test_symbols_turn_and_figures_stay_upright(azimuth: float) -> None:
     """Right-hand rule (common practice): the figure stands on the side to which the plane dips."""
     layers = ink(Feature("points", shapely.Point(X, Y), "bedding", id=1, azimuth=azimuth, inclination=35.0))
     marks = next(i for i in layers["attitudes"] if isinstance(i, Marks))
@@ -101,16 +101,16 @@ def test_ink_keeps_its_millimetres_when_it_comes_to_the_page() -> None:
 
 
 FIGURED = [
-    (sign.kind, dip)
-    for sign in BOOK.signs
-    if sign.table == "points" and any(caption.of == "inclination" for caption in sign.captions)
+    (symbol.kind, dip)
+    for symbol in BOOK.symbols
+    if symbol.table == "points" and any(caption.of == "inclination" for caption in symbol.captions)
     for dip in (8.0, 35.0)
 ]
 
 
 @pytest.mark.parametrize(("kind", "dip"), sorted(set(FIGURED)))
-def test_a_figure_stands_clear_of_its_sign_however_it_turns(kind: str, dip: float) -> None:
-    """Common practice: an attitude's sign never covers its own figure."""
+def test_a_figure_stands_clear_of_its_symbol_however_it_turns(kind: str, dip: float) -> None:
+    """Common practice: an attitude's symbol never covers its own figure."""
     for azimuth in range(0, 360, 15):
         layers = ink(Feature("points", shapely.Point(X, Y), kind, id=1, azimuth=float(azimuth), inclination=dip))
         marks = next(i for i in layers["attitudes"] if isinstance(i, Marks))

@@ -9,11 +9,27 @@ import shapely
 
 from orvik.core.features.age import Span
 from orvik.core.features.kind import UNIT_AREA, kind_of
-from orvik.core.findings.finding import Finding, Ground
+from orvik.core.findings.finding import CheckInput, Finding
+from orvik.core.findings.rule import looks_at, rule
 from orvik.core.ground.scale import SEEN_MM
 
+rule(
+    "older_cuts",
+    "error",
+    "linework",
+    "A dyke or a sheet cuts a unit that is younger",
+    "law of cross-cutting relations",
+    features=(
+        "kind",
+        "map_unit",
+        "certainty",
+        "band.cut_by",
+    ),
+)
 
-def older_cuts(ground: Ground) -> list[Finding]:
+
+@looks_at("lines", "areas")
+def older_cuts(ground: CheckInput) -> list[Finding]:
     """Lines of a unit that run through areas of one that is wholly younger, and are not said to be cut by it.
 
     What cuts is younger than what it cuts (the law of cross-cutting relations). A line without a unit that is said to
@@ -56,15 +72,15 @@ def older_cuts(ground: Ground) -> list[Finding]:
     ]
 
 
-def _is(ground: Ground, line: int, unit: str) -> str:
+def _is(ground: CheckInput, line: int, unit: str) -> str:
     return f"is {unit}" if ground.lines.columns["map_unit"][line] else f"is cut by {unit}"
 
 
-def _ways_out(ground: Ground, line: int) -> str:
+def _ways_out(ground: CheckInput, line: int) -> str:
     return "give it another unit, or " if ground.lines.columns["map_unit"][line] else ""
 
 
-def _judged_by(ground: Ground, line: int, spans: Mapping[str, Span | None]) -> str:
+def _judged_by(ground: CheckInput, line: int, spans: Mapping[str, Span | None]) -> str:
     """The unit whose age says how old a line is at the most; empty for a line that cannot be judged."""
     columns = ground.lines.columns
     if not kind_of(columns["kind"][line]).margin or columns["certainty"][line] == "concealed":

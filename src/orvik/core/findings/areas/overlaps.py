@@ -1,4 +1,4 @@
-"""Unit areas that lie over one another, as areas that were brought in or drawn long ago may."""
+"""Unit areas that lie over one another, as areas that were imported or drawn long ago may."""
 
 from __future__ import annotations
 
@@ -7,14 +7,27 @@ import shapely
 
 from orvik.core.arrays import Flags, Ints
 from orvik.core.features.kind import UNIT_AREA
-from orvik.core.findings.finding import Finding, Ground, Mend
+from orvik.core.findings.finding import CheckInput, Finding, Fix
+from orvik.core.findings.rule import rule
 from orvik.core.ground.scale import spaced
+
+rule(
+    "overlap",
+    "error",
+    "linework",
+    "Unit areas lie over one another",
+    "OGC 06-103r4, 6.1.11",
+    features=(
+        "kind",
+        "map_unit",
+    ),
+)
 
 # Common ground below this, in square metres, is rounding.
 LEAST_M2 = 0.01
 
 
-def overlaps(ground: Ground, rows: Ints | None = None) -> list[Finding]:
+def overlaps(ground: CheckInput, rows: Ints | None = None) -> list[Finding]:
     """Pairs of unit areas that have ground in common.
 
     Parameters
@@ -54,13 +67,13 @@ def overlaps(ground: Ground, rows: Ints | None = None) -> list[Finding]:
                 f"on {spaced(square, 0 if square >= 10 else 2)} m².",
                 (float(at[0]), float(at[1])),
                 (("areas", newer), ("areas", older)),
-                Mend("give_way", f"Unit area {newer} gives way"),
+                Fix("give_way", f"Unit area {newer} gives way"),
             )
         )
     return found
 
 
-def _faces_as_they_stand(ground: Ground) -> Flags:
+def _faces_as_they_stand(ground: CheckInput) -> Flags:
     """Which areas are each the one area of a face, vertex for vertex."""
     areas, faces = ground.areas.geometries, ground.faces.polygons
     if not len(areas) or not len(faces):

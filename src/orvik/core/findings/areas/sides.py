@@ -12,12 +12,61 @@ import shapely
 from orvik.core.arrays import Flags, Floats, Ints, Objects
 from orvik.core.faces.plan import unit_shares
 from orvik.core.features.kind import SHEET_BORDER, SHORE, kind_of
-from orvik.core.findings.finding import Finding, Ground, Mend
+from orvik.core.findings.finding import CheckInput, Finding, Fix
+from orvik.core.findings.rule import rule
 from orvik.core.geometry.checksum import checksum
 from orvik.core.geometry.edges import edge_codes, found_in, vertex_codes
 from orvik.core.geometry.holding import holders
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import figures
+
+rule(
+    "sliver",
+    "warning",
+    "linework",
+    "A face is too small or too narrow to be seen on the sheet",
+)
+rule(
+    "untagged",
+    "error",
+    "linework",
+    "No unit tag stands in a face",
+)
+rule(
+    "undivided",
+    "warning",
+    "linework",
+    "Areas of several units lie in one face, with no contact between them",
+)
+rule(
+    "two_tags",
+    "error",
+    "linework",
+    "Tags of several units stand in one face",
+    features=(
+        "kind",
+        "map_unit",
+    ),
+)
+rule(
+    "same_unit",
+    "warning",
+    "linework",
+    "One unit lies on both sides of a contact",
+    features=("kind",),
+)
+rule(
+    "order",
+    "warning",
+    "linework",
+    "Beds dip from a younger unit to an older one",
+    "law of superposition",
+    features=(
+        "kind",
+        "azimuth",
+        "inclination",
+    ),
+)
 
 # A face is a sliver below this mean width or this area on the sheet.
 SLIVER_MM = 0.3
@@ -33,7 +82,7 @@ READING_MM = 15.0
 ALONG_DEGREES = 35.0
 
 
-def faces(ground: Ground, rows: Ints | None = None) -> list[Finding]:
+def faces(ground: CheckInput, rows: Ints | None = None) -> list[Finding]:
     """Faces with no tag or with two that do not agree, and slivers."""
     chosen = np.arange(len(ground.faces)) if rows is None else rows
     if not len(chosen):
@@ -92,11 +141,11 @@ def _untagged(place: tuple[float, float], there: Mapping[str, float], size: str,
     if unit is not None and there[unit] >= COVERED * area:
         return []
     message = f"No unit tag stands in this face of {size}; say which unit it is."
-    mend = Mend("tag", f"Tag it {unit}" if unit else "Tag it", place, unit=unit)
-    return [Finding("untagged", "error", message, place, (), mend)]
+    fix = Fix("tag", f"Tag it {unit}" if unit else "Tag it", place, unit=unit)
+    return [Finding("untagged", "error", message, place, (), fix)]
 
 
-def _sea(ground: Ground, polygons: Objects) -> Flags:
+def _sea(ground: CheckInput, polygons: Objects) -> Flags:
     """Faces between the shoreline and the border and hardly anything else: the sea, which needs no tag."""
     kinds = ground.lines.columns["kind"]
     out = np.zeros(len(polygons), dtype=bool)
@@ -128,7 +177,7 @@ def _sea(ground: Ground, polygons: Objects) -> Flags:
     return out
 
 
-def contacts(ground: Ground, rows: Ints | None = None) -> list[Finding]:
+def contacts(ground: CheckInput, rows: Ints | None = None) -> list[Finding]:
     """Contacts with one unit on both sides, and those that the beds beside them speak against."""
     lines = ground.lines
     kinds, certainty = lines.columns["kind"], lines.columns["certainty"]
@@ -179,7 +228,7 @@ class _Sides:
     right: Ints
 
 
-def _both_sides(ground: Ground, rows: list[int]) -> tuple[Ints, Ints, Floats, Floats]:
+def _both_sides(ground: CheckInput, rows: list[int]) -> tuple[Ints, Ints, Floats, Floats]:
     """Faces to the left and right of some places of each line, with their places and courses in degrees."""
     xy, line = shapely.get_coordinates(ground.lines.geometries[rows], return_index=True)
     inner = line[1:] == line[:-1]
@@ -199,7 +248,7 @@ def _both_sides(ground: Ground, rows: list[int]) -> tuple[Ints, Ints, Floats, Fl
     normal = np.stack([-np.cos(course), np.sin(course)], axis=2) * aside
     begin, end = (ends[inner][picks].reshape(-1, 2) for ends in (xy[:-1], xy[1:]))
     held = _left_of(ground, np.vstack([begin, end]), np.vstack([end, begin]))
-    # What other lines have cut is no edge of a face as it stands.
+    # What other lines have cut is not an edge of a face as it stands.
     rest = np.flatnonzero(held < 0)
     beside = np.concatenate([places + normal, places - normal]).reshape(-1, 2)
     spots: Any = shapely.points(beside[rest])
@@ -209,7 +258,7 @@ def _both_sides(ground: Ground, rows: list[int]) -> tuple[Ints, Ints, Floats, Fl
     return left, right, places, np.degrees(course)
 
 
-def _left_of(ground: Ground, start: Floats, end: Floats) -> Ints:
+def _left_of(ground: CheckInput, start: Floats, end: Floats) -> Ints:
     """The face of which an edge is a part, and which lies to its left; -1 where it is an edge of none."""
     held = np.full(len(start), -1, dtype=np.int64)
     codes, xy, face = ground.face_edges
@@ -219,7 +268,7 @@ def _left_of(ground: Ground, start: Floats, end: Floats) -> Ints:
     return held
 
 
-def _against_the_beds(ground: Ground, sides: _Sides, names: list[str]) -> list[Finding]:
+def _against_the_beds(ground: CheckInput, sides: _Sides, names: list[str]) -> list[Finding]:
     """Contacts against whose order the beds beside them speak, each told once.
 
     Beds that lie right way up grow younger down their dip (the law of superposition, common practice). Only
@@ -275,7 +324,7 @@ def _against_the_beds(ground: Ground, sides: _Sides, names: list[str]) -> list[F
     return list(found.values())
 
 
-def _units_at(ground: Ground, near: Ints, names: list[str]) -> tuple[Ints, Ints]:
+def _units_at(ground: CheckInput, near: Ints, names: list[str]) -> tuple[Ints, Ints]:
     """The units of the faces that readings stand in: for each which of ``near`` it is, and the number of the unit.
 
     A reading on the edge of faces stands in all of them.

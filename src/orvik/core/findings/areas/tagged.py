@@ -6,11 +6,24 @@ import numpy as np
 import shapely
 
 from orvik.core.features.kind import UNIT_AREA, UNIT_TAG
-from orvik.core.findings.finding import Finding, Ground, Mend
+from orvik.core.findings.finding import CheckInput, Finding, Fix
+from orvik.core.findings.rule import looks_at, rule
 from orvik.core.geometry.holding import holders
 
+rule(
+    "other_unit",
+    "error",
+    "linework",
+    "An area has another unit than the tag in it says",
+    features=(
+        "kind",
+        "map_unit",
+    ),
+)
 
-def other_units(ground: Ground) -> list[Finding]:
+
+@looks_at("points", "areas")
+def other_units(ground: CheckInput) -> list[Finding]:
     """Unit areas in which tags of another unit stand, and none of their own."""
     points, areas = ground.points, ground.areas
     tags = np.array([i for i, kind in enumerate(points.columns["kind"]) if kind == UNIT_TAG], dtype=np.int64)
@@ -34,8 +47,8 @@ def other_units(ground: Ground) -> list[Finding]:
         number, tag = int(areas.ids[area]), spots[area]
         at = shapely.get_coordinates(points.geometries[tag])[0]
         size = ground.area_words(float(shapely.area(areas.geometries[area])))
-        mend = Mend("recode", f"Make area {number} of {size} {unit}", unit=unit)
+        fix = Fix("recode", f"Make area {number} of {size} {unit}", unit=unit)
         message = f"Area {number} of {size} is {own or 'of no unit'}, and the tag in it says {unit}."
         keys = (("areas", number), ("points", int(points.ids[tag])))
-        found.append(Finding("other_unit", "error", message, (float(at[0]), float(at[1])), keys, mend))  # type: ignore[arg-type]
+        found.append(Finding("other_unit", "error", message, (float(at[0]), float(at[1])), keys, fix))  # type: ignore[arg-type]
     return found

@@ -2,11 +2,19 @@
 
 from __future__ import annotations
 
-from orvik.core.faces.plan import Plan
+from orvik.core.faces.plan import FormingPlan
 from orvik.core.findings.finding import Finding
+from orvik.core.findings.rule import rule
+
+rule(
+    "unformed",
+    "error",
+    "linework",
+    "Areas are not as linework and tags have them",
+)
 
 
-def unformed(plan: Plan) -> list[Finding]:
+def unformed(plan: FormingPlan) -> list[Finding]:
     """A finding where areas are not as linework and tags have them: of a sheet, which would print them.
 
     It stands where the largest of them lies, and is the same one wherever that is: what was accepted is tied to the

@@ -10,7 +10,20 @@ from shapely.geometry.base import BaseGeometry
 
 from orvik.core.arrays import Flags, Objects
 from orvik.core.features.feature import Feature, Features
-from orvik.core.findings.finding import Finding, Mend, Place
+from orvik.core.findings.finding import Finding, Fix, Place
+from orvik.core.findings.rule import rule
+
+rule(
+    "unsound",
+    "error",
+    "linework",
+    "An area crosses or touches itself, or a line has no length",
+    "OGC 06-103r4, 6.1.4 and 6.1.11",
+    features=(
+        "kind",
+        "map_unit",
+    ),
+)
 
 
 def is_sound(geometries: Objects) -> Flags:
@@ -52,12 +65,12 @@ def unsound(features: Features) -> list[Finding]:
         else:
             message = f"{name.capitalize()} crosses or touches itself, so that nobody can tell which ground is its own."
         if not pieces:
-            mend = Mend("delete", f"Delete {name}")
+            fix = Fix("delete", f"Delete {name}")
         else:
             what = "one sound area" if len(pieces) == 1 else f"{len(pieces)} sound areas"
-            mend = Mend("make_sound", f"Make {what} of it")
+            fix = Fix("make_sound", f"Make {what} of it")
         at = _place(geometry)
-        found.append(Finding("unsound", "error", message, at, ((features.table, number),), mend))
+        found.append(Finding("unsound", "error", message, at, ((features.table, number),), fix))
     return found
 
 

@@ -1,4 +1,4 @@
-"""Ends of lines that meet nothing: dangles, near misses and overshoots, with the place to mend them to."""
+"""Ends of lines that meet nothing: dangles, near misses and overshoots, with the place to fix them to."""
 
 from __future__ import annotations
 
@@ -13,9 +13,25 @@ from orvik.core.arrays import Flags, Floats, Ints, Objects
 from orvik.core.features.feature import FeatureKey
 from orvik.core.features.kind import SHEET_BORDER, SHORE, kind_of
 from orvik.core.features.stretch import certainties
-from orvik.core.findings.finding import NEAR_MM, Finding, Ground, Mend, Place
+from orvik.core.findings.finding import NEAR_MM, CheckInput, Finding, Fix, Place
+from orvik.core.findings.rule import rule
 from orvik.core.geometry.edges import vertex_codes
 from orvik.core.geometry.nodes import NODE
+
+rule(
+    "dangle",
+    "error",
+    "linework",
+    "A contact or a shoreline ends in the open, or within 1 mm of another line",
+    features=("kind",),
+)
+rule(
+    "near_miss",
+    "warning",
+    "linework",
+    "A fault ends within 0.3 mm of another line",
+    features=("kind",),
+)
 
 # A fault may end inside a unit; only a gap that a hand did not mean is told.
 FAULT_MM = 0.3
@@ -44,7 +60,7 @@ class _Ends:
             yield _End(row, end, (x, y))
 
 
-def dangles(ground: Ground, rows: Ints | None = None) -> list[Finding]:
+def dangles(ground: CheckInput, rows: Ints | None = None) -> list[Finding]:
     """Ends of contacts and shorelines that meet nothing, and ends of faults that nearly meet something.
 
     Parameters
@@ -66,7 +82,7 @@ def dangles(ground: Ground, rows: Ints | None = None) -> list[Finding]:
     return [f for end in ends.only(~meets).each() for f in _finding(ground, end)]
 
 
-def _on_ends(ground: Ground, places: Floats) -> Flags:
+def _on_ends(ground: CheckInput, places: Floats) -> Flags:
     """Which ends of lines are the end of another line, too, as most are: these meet something."""
     rows = np.arange(len(ground.lines))
     if len(places) < len(rows):
@@ -85,7 +101,7 @@ def _tips(lines: Objects) -> tuple[Floats, Floats]:
     return xy[np.concatenate([[0], stops[:-1]])], xy[stops - 1]
 
 
-def _band_reach(ground: Ground) -> Floats:
+def _band_reach(ground: CheckInput) -> Floats:
     """How far from its centre line each line reaches: half the width of a band."""
     return np.array(
         [
@@ -95,7 +111,7 @@ def _band_reach(ground: Ground) -> Floats:
     )
 
 
-def _ends(ground: Ground, rows: Ints) -> _Ends:
+def _ends(ground: CheckInput, rows: Ints) -> _Ends:
     """Both ends of all lines that bound units, but for what is closed or concealed there."""
     columns = ground.lines.columns
     kinds, whole, stretched = columns["kind"], columns["certainty"], columns["stretches"]
@@ -114,7 +130,7 @@ def _ends(ground: Ground, rows: Ints) -> _Ends:
     return _Ends(rows[of], -which, np.where(which[:, None] == 0, first[of], last[of]))
 
 
-def _finding(ground: Ground, end: _End) -> Iterator[Finding]:
+def _finding(ground: CheckInput, end: _End) -> Iterator[Finding]:
     kind = str(ground.lines.columns["kind"][end.row])
     fault = kind_of(kind).may_end_open
     reach = ground.units_on_ground(FAULT_MM if fault else NEAR_MM)
@@ -140,11 +156,11 @@ def _finding(ground: Ground, end: _End) -> Iterator[Finding]:
         message,
         end.place,
         (me, ("lines", int(ground.lines.ids[other]))),  # type: ignore[arg-type]
-        Mend(what, label[what], place, end.end),
+        Fix(what, label[what], place, end.end),
     )
 
 
-def _in_the_open(ground: Ground, end: _End, name: str, me: FeatureKey) -> Finding:
+def _in_the_open(ground: CheckInput, end: _End, name: str, me: FeatureKey) -> Finding:
     """What is said of an end that meets nothing near: beyond a shoreline that it has crossed it may have to go."""
     line = ground.lines.geometries[end.row]
     xy = shapely.get_coordinates(line)
@@ -167,12 +183,12 @@ def _in_the_open(ground: Ground, end: _End, name: str, me: FeatureKey) -> Findin
         f"{name} ends {ground.length_words(along)} beyond {shore_name}, in the open; trim it there, or lead it on."
     )
     other: FeatureKey = ("lines", int(ground.lines.ids[row]))
-    mend = Mend("trim", f"Trim to {shore_name}", place, end.end)
-    return Finding("dangle", "error", message, end.place, (me, other), mend)
+    fix = Fix("trim", f"Trim to {shore_name}", place, end.end)
+    return Finding("dangle", "error", message, end.place, (me, other), fix)
 
 
-def _nearest(ground: Ground, end: _End, reach: float) -> tuple[int, Place, str, float] | None:
-    """The other line that an end was meant for: its row, the place on it, the mend, and how far that is."""
+def _nearest(ground: CheckInput, end: _End, reach: float) -> tuple[int, Place, str, float] | None:
+    """The other line that an end was meant for: its row, the place on it, the fix, and how far that is."""
     point = shapely.Point(end.place)
     rows = [
         int(r)
@@ -196,8 +212,8 @@ def _nearest(ground: Ground, end: _End, reach: float) -> tuple[int, Place, str, 
     return best[1], best[2], best[3], best[0]
 
 
-def _overshoot(ground: Ground, path: Floats, rows: list[int], reach: float) -> tuple[int, Place, str, float] | None:
-    """The last crossing before the end, where the end is no further past it than the reach."""
+def _overshoot(ground: CheckInput, path: Floats, rows: list[int], reach: float) -> tuple[int, Place, str, float] | None:
+    """The last crossing before the end, where the end is not a further past it than the reach."""
     line = shapely.LineString(path)
     tail = shapely.ops.substring(line, 0, min(reach, line.length * 0.5)) if line.length > 0 else line
     best: tuple[float, int, Place] | None = None

@@ -7,9 +7,29 @@ import shapely
 
 from orvik.core.arrays import Flags, Ints
 from orvik.core.features.kind import SHEET_BORDER, kind_of
-from orvik.core.findings.finding import Finding, Ground, Mend
+from orvik.core.findings.finding import CheckInput, Finding, Fix
 from orvik.core.findings.lines.doubling import may_run_along, shared_parts
+from orvik.core.findings.rule import rule
 from orvik.core.ground.scale import SEEN_MM
+
+rule(
+    "crossing",
+    "error",
+    "linework",
+    "Lines that bound units cross without a vertex in common",
+    features=("kind",),
+)
+rule(
+    "doubled",
+    "error or warning",
+    "linework",
+    "A line drawn again along another; two readings of one kind at one place: the same, or at odds",
+    features=(
+        "kind",
+        "azimuth",
+        "inclination",
+    ),
+)
 
 # A part is drawn twice from half of the shorter line on, or from so many millimetres on the sheet: lines that cross
 # at three degrees lie within a hair of one another for less.
@@ -17,7 +37,7 @@ DOUBLED_SHARE = 0.5
 DOUBLED_MM = 8.0
 
 
-def pairs(ground: Ground, rows: Ints | None = None) -> list[Finding]:
+def pairs(ground: CheckInput, rows: Ints | None = None) -> list[Finding]:
     """Doubled and crossing lines among those that bound units.
 
     Parameters
@@ -37,7 +57,7 @@ def _pair(a: int, b: int) -> tuple[int, int]:
     return (a, b) if a < b else (b, a)
 
 
-def _doubled(ground: Ground, chosen: Ints, counts: Flags) -> dict[tuple[int, int], Finding]:
+def _doubled(ground: CheckInput, chosen: Ints, counts: Flags) -> dict[tuple[int, int], Finding]:
     """Pairs of which one runs within the width of a hair along the other, over a part that a hand drew twice."""
     reach = ground.units_on_ground(SEEN_MM)
     lines = ground.lines.geometries
@@ -66,10 +86,8 @@ def _doubled(ground: Ground, chosen: Ints, counts: Flags) -> dict[tuple[int, int
         name, twin = ground.line_name(yields), ground.line_name(stays)
         middle = shapely.line_interpolate_point(lines[yields], (a + b) / 2 % length)
         how = "" if whole else f" over {ground.length_words(b - a)}"
-        mend = (
-            Mend("delete", f"Delete {name}")
-            if whole
-            else Mend("cut_away", f"Cut that part of {name} away", along=(a, b))
+        fix = (
+            Fix("delete", f"Delete {name}") if whole else Fix("cut_away", f"Cut that part of {name} away", along=(a, b))
         )
         found[_pair(short, long)] = Finding(
             "doubled",
@@ -77,18 +95,18 @@ def _doubled(ground: Ground, chosen: Ints, counts: Flags) -> dict[tuple[int, int
             f"{name.capitalize()} is drawn again along {twin}{how}.",
             (middle.x, middle.y),
             (("lines", int(ground.lines.ids[yields])), ("lines", int(ground.lines.ids[stays]))),
-            mend,
+            fix,
         )
     return found
 
 
-def _stands(ground: Ground, row: int) -> int:
+def _stands(ground: CheckInput, row: int) -> int:
     """How much a line has of its own: contacts end on a fault, and a shore is a boundary that nature drew."""
     kind = kind_of(str(ground.lines.columns["kind"][row]))
     return 2 if kind.runs_through else 1 if kind.role == "shore" else 0
 
 
-def _crossing(ground: Ground, chosen: Ints, counts: Flags, doubled: set[tuple[int, int]]) -> list[Finding]:
+def _crossing(ground: CheckInput, chosen: Ints, counts: Flags, doubled: set[tuple[int, int]]) -> list[Finding]:
     lines = ground.lines
     seen = np.array([c != "concealed" for c in lines.columns["certainty"]], dtype=bool)
     through = np.array([kind_of(kind).runs_through for kind in lines.columns["kind"]], dtype=bool)
@@ -116,7 +134,7 @@ def _crossing(ground: Ground, chosen: Ints, counts: Flags, doubled: set[tuple[in
                     f"{ground.line_name(a).capitalize()} and {ground.line_name(b)} cross without a vertex in common.",
                     place,
                     (("lines", int(lines.ids[a])), ("lines", int(lines.ids[b]))),
-                    Mend("cut", "Cut both where they cross", place),
+                    Fix("cut", "Cut both where they cross", place),
                 )
             )
     return found
@@ -133,7 +151,7 @@ def _places(one: shapely.LineString, two: shapely.LineString) -> list[tuple[floa
     return out
 
 
-def _overshoots(ground: Ground, row: int, place: tuple[float, float]) -> bool:
+def _overshoots(ground: CheckInput, row: int, place: tuple[float, float]) -> bool:
     """Whether a crossing is so near to a line's end that it is told as a dangle to be trimmed."""
     line = ground.lines.geometries[row]
     along = float(shapely.line_locate_point(line, shapely.Point(place)))

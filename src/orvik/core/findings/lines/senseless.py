@@ -9,10 +9,22 @@ import shapely
 
 from orvik.core.features.feature import Features
 from orvik.core.findings.finding import Finding
+from orvik.core.findings.rule import rule
 from orvik.core.ground.scale import figures
 from orvik.core.ink.paths import Paths
 from orvik.core.symbols.portrayal.ornaments import placed, reach_along
 from orvik.core.symbols.symbol import Ornament
+
+rule(
+    "no_sense",
+    "warning",
+    "symbols",
+    "A line is too short for the ornament that says its sense",
+    features=(
+        "kind",
+        "certainty",
+    ),
+)
 
 
 def senseless(lines: Features, once: Mapping[int, Sequence[Ornament]], mm_per_unit: float) -> list[Finding]:

@@ -4,10 +4,18 @@ from __future__ import annotations
 
 from datetime import date
 
-from orvik.core.findings.finding import Finding, Mend
+from orvik.core.findings.finding import Finding, Fix
 from orvik.core.findings.page.sheet_ground import SheetGround
+from orvik.core.findings.rule import of_sheet, rule
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts import KINDS, needed
+
+rule(
+    "no_essential",
+    "error",
+    "essentials",
+    "A published sheet must carry this, and it does not",
+)
 
 # What is said by a part, not shown by it.
 SAID = {
@@ -19,7 +27,8 @@ SAID = {
 }
 
 
-def missing(ground: SheetGround, today: date) -> list[Finding]:
+@of_sheet
+def missing(ground: SheetGround) -> list[Finding]:
     """A finding for each essential that the sheet lacks, with the part to add or what is to be set."""
     sheet = ground.page.sheet
     out: list[Finding] = []
@@ -36,20 +45,20 @@ def missing(ground: SheetGround, today: date) -> list[Finding]:
             message = f"The sheet does not say {SAID[name]}; a published sheet does."
         else:
             message = f"There is no {name[0].lower()}{name[1:]}; a published sheet carries one."
-        mend = _mend(name, holder, kind.kind, kind.label, today)
-        out.append(Finding("no_essential", "error", message, None, (), mend, (), parts, spot, f"{name} {sheet.id}"))
+        fix = _fix(name, holder, kind.kind, kind.label, ground.today)
+        out.append(Finding("no_essential", "error", message, None, (), fix, (), parts, spot, f"{name} {sheet.id}"))
     return out
 
 
-def _mend(name: str, holder: Part | None, kind: str, label: str, today: date) -> Mend | None:
+def _fix(name: str, holder: Part | None, kind: str, label: str, today: date) -> Fix | None:
     if holder is None:
-        return Mend("add", f"Place a {label.lower()}", key=kind)
+        return Fix("add", f"Place a {label.lower()}", key=kind)
     if name == "Magnetic declination":
-        return Mend("set", "Say it as of today", values={"day": today.isoformat(), "words": "true"})
+        return Fix("set", "Say it as of today", values={"day": today.isoformat(), "words": "true"})
     if name == "Coordinate system and datum":
-        return Mend("set", "Say it", values={"system": "true"})
+        return Fix("set", "Say it", values={"system": "true"})
     if name == "Date":
-        return Mend("set", "Date it today", values={"day": today.isoformat()})
+        return Fix("set", "Date it today", values={"day": today.isoformat()})
     if name == "Representative fraction":
-        return Mend("set", "Show it as a fraction", values={"says": "fraction"})
+        return Fix("set", "Show it as a fraction", values={"says": "fraction"})
     return None

@@ -2,14 +2,35 @@
 
 from __future__ import annotations
 
-from orvik.core.findings.finding import Finding, Mend
+from orvik.core.findings.finding import Finding, Fix
 from orvik.core.findings.page.sheet_ground import SheetGround
+from orvik.core.findings.rule import of_sheet, rule
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.explanation.layout import Layout
 from orvik.core.sheet.parts.explanation.rows import ExplanationRow
 
+rule(
+    "unexplained",
+    "error",
+    "symbols",
+    "The map shows a unit or a symbol that its explanation lacks",
+)
+rule(
+    "nothing_shown",
+    "warning",
+    "symbols",
+    "The explanation has a row of which the map shows nothing",
+)
+rule(
+    "row_cut",
+    "error",
+    "symbols",
+    "Rows of an explanation have no room",
+)
 
+
+@of_sheet
 def explained(ground: SheetGround) -> list[Finding]:
     """The findings of all explanations; what one of them lists, another one of the same panel need not."""
     page = ground.page
@@ -55,14 +76,14 @@ def explained(ground: SheetGround) -> list[Finding]:
 
 
 def _lacks(number: int, part: Part, row: ExplanationRow, panel: str) -> Finding:
-    mend = Mend("row_in", "Show its row", key=row.key) if not part.locked else None
+    fix = Fix("row_in", "Show its row", key=row.key) if not part.locked else None
     what = f"“{row.name}” is on {panel}, and {part.label} does not explain it."
-    return Finding("unexplained", "error", what, None, (), mend, (), (number,), part.middle, row.key)
+    return Finding("unexplained", "error", what, None, (), fix, (), (number,), part.middle, row.key)
 
 
 def _of_nothing(number: int, part: Part, row: ExplanationRow, layout: Layout) -> Finding:
     placed = next((p for p in layout.placed if p.block.row is not None and p.block.row.key == row.key), None)
     spot = (placed.x + 4.0, placed.y + placed.height / 2) if placed is not None else part.middle
-    mend = Mend("row_out", "Take the row out", key=row.key) if not part.locked else None
+    fix = Fix("row_out", "Remove the row", key=row.key) if not part.locked else None
     what = f"“{row.name}” is explained, yet nothing on the map shows it."
-    return Finding("nothing_shown", "warning", what, None, (), mend, (), (number,), spot, row.key)
+    return Finding("nothing_shown", "warning", what, None, (), fix, (), (number,), spot, row.key)

@@ -9,14 +9,44 @@ import shapely
 
 from orvik.core.arrays import Floats
 from orvik.core.colour.hex import contrast
-from orvik.core.findings.finding import Finding, Mend
+from orvik.core.findings.finding import Finding, Fix
 from orvik.core.findings.page.sheet_ground import Letters, SheetGround
+from orvik.core.findings.rule import of_sheet, rule
 from orvik.core.ground.scale import figures
 from orvik.core.ink.primitives import Group, Item, Marks, Ornaments, Pattern, Stroke, Text, walk
 from orvik.core.lettering import missing_letters
-from orvik.core.sheet.parts.credits import CreditNote
-from orvik.core.sheet.parts.text import RunningText
-from orvik.core.sheet.parts.title import Title
+
+rule(
+    "text_cut",
+    "error",
+    "sheet",
+    "A text is longer than its frame",
+)
+rule(
+    "letters",
+    "error",
+    "letters",
+    "A text has letters for which no face of the sheet has a shape",
+)
+rule(
+    "small_letters",
+    "warning",
+    "letters",
+    "Letters are smaller than 5 points",
+)
+rule(
+    "faint_letters",
+    "warning",
+    "letters",
+    "Letters stand out from their ground by less than 3:1",
+    "WCAG 2.2, 1.4.11",
+)
+rule(
+    "thin_line",
+    "warning",
+    "letters",
+    "A line is thinner than 0.1 mm",
+)
 
 # The least size of letters: 5 points of 1/72 inch, with a hair for rounding.
 LEAST_POINTS = 5.0
@@ -27,6 +57,7 @@ LEAST_LINE_MM = 0.1
 ROUNDING = 1e-3
 
 
+@of_sheet
 def boxes(ground: SheetGround) -> list[Finding]:
     """Parts that print letters for which no face has a shape, each told once with all that it lacks."""
     lacking: dict[int, tuple[str, Letters]] = {}
@@ -46,6 +77,7 @@ def boxes(ground: SheetGround) -> list[Finding]:
     return out
 
 
+@of_sheet
 def small(ground: SheetGround) -> list[Finding]:
     """Parts with letters below 5 points, each told once with its smallest."""
     least: dict[int, tuple[float, Letters]] = {}
@@ -68,13 +100,14 @@ def small(ground: SheetGround) -> list[Finding]:
 
 
 def _size_of(letters: Letters, ground: SheetGround) -> float:
-    """The size of letters in millimetres; labels grow with the signs of their panel."""
+    """The size of letters in millimetres; labels grow with the symbols of their panel."""
     panel = ground.page.panels.get(letters.part)
     if panel is None or any(letters.text is t for t in walk(ground.ink[letters.part].items) if isinstance(t, Text)):
         return letters.text.run.size
-    return letters.text.run.size * panel.sign_scale
+    return letters.text.run.size * panel.symbol_scale
 
 
+@of_sheet
 def faint(ground: SheetGround) -> list[Finding]:
     """Parts with letters that hardly stand out from what lies beneath them, each told once with its faintest."""
     letters = ground.letters
@@ -113,6 +146,7 @@ def faint(ground: SheetGround) -> list[Finding]:
     return out
 
 
+@of_sheet
 def thin(ground: SheetGround) -> list[Finding]:
     """Parts with lines below 0.1 mm, each told once with its thinnest."""
     out = []
@@ -123,11 +157,9 @@ def thin(ground: SheetGround) -> list[Finding]:
         width, place = min(widths, key=lambda found: found[0])
         part = ground.parts[number]
         message = f"A line of {part.label} is {figures(width, 2)} mm thin; below 0.1 mm a printer may drop it."
-        mend = (
-            Mend("set", "Make it 0.1 mm", values={"frame": "0.1"}) if 0 < part.settings.frame < LEAST_LINE_MM else None
-        )
+        fix = Fix("set", "Make it 0.1 mm", values={"frame": "0.1"}) if 0 < part.settings.frame < LEAST_LINE_MM else None
         out.append(
-            Finding("thin_line", "warning", message, None, (), mend, (), (number,), place, facts=(figures(width, 2),))
+            Finding("thin_line", "warning", message, None, (), fix, (), (number,), place, facts=(figures(width, 2),))
         )
     return out
 
@@ -149,11 +181,12 @@ def _lines(items: Sequence[Item]) -> Iterator[tuple[float, tuple[float, float]]]
                     yield piece.style.width, _pair(item.paths.xy[0])
 
 
+@of_sheet
 def cut(ground: SheetGround) -> list[Finding]:
     """Running texts, titles and credit notes that are longer than their frame."""
     out = []
     for number, part in ground.parts.items():
-        if not isinstance(part.settings, RunningText | Title | CreditNote):
+        if not part.settings.sets_text:
             continue
         boxes = [found.box.bounds for found in ground.letters if found.part == number]
         if not boxes:
@@ -163,13 +196,13 @@ def cut(ground: SheetGround) -> list[Finding]:
         if max(below, beside) <= 0.5:
             continue
         what = f"{below:.1f} mm longer" if below >= beside else f"{beside:.1f} mm wider"
-        mend = None
+        fix = None
         if not part.locked:
             height, width = part.height + max(below, 0.0) + 0.2, part.width + max(beside, 0.0) + 0.2
             values = {"height": f"{height:.1f}", "width": f"{width:.1f}"}
-            mend = Mend("onto_page", "Make its frame larger", values=values)
+            fix = Fix("onto_page", "Make its frame larger", values=values)
         message = f"The text of {part.label} is {what} than its frame."
-        out.append(Finding("text_cut", "error", message, None, (), mend, (), (number,), (part.middle[0], bottom)))
+        out.append(Finding("text_cut", "error", message, None, (), fix, (), (number,), (part.middle[0], bottom)))
     return out
 
 

@@ -5,17 +5,42 @@ from __future__ import annotations
 from orvik.core.errors import OrvikError
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.page.sheet_ground import SheetGround
+from orvik.core.findings.rule import of_sheet, rule
 from orvik.core.ground.land import LARGEST_SCALE
 from orvik.core.ground.scale import spaced
 from orvik.core.sheet.page.part import PanelPartSettings
 from orvik.core.sheet.panels.scale_distortion import truth_of
-from orvik.core.sheet.parts.fraction import Fraction
 from orvik.core.sheet.parts.map_panel import MapPanel
-from orvik.core.sheet.parts.scale_bar.scale_bar import ScaleBar
+
+rule(
+    "rough_picture",
+    "warning",
+    "sheet",
+    "A picture has fewer than 200 dots per inch",
+)
+rule(
+    "enlarged",
+    "warning",
+    "sheet",
+    "A panel is larger than what it shows was digitized at",
+)
+rule(
+    "untrue_scale",
+    "warning",
+    "sheet",
+    "Lengths on a panel are off by more than 0.2 %",
+)
+rule(
+    "land_too_large",
+    "warning",
+    "sheet",
+    "A panel is too large in scale for the outline of the land",
+)
 
 LEAST_DPI = 200.0
 
 
+@of_sheet
 def rough(ground: SheetGround) -> list[Finding]:
     """Pictures with fewer than 200 dots per inch where they are printed."""
     out = []
@@ -41,6 +66,7 @@ def rough(ground: SheetGround) -> list[Finding]:
     return out
 
 
+@of_sheet
 def land_too_large(ground: SheetGround) -> list[Finding]:
     """Panels that are to show the land around at a scale that its outline is not fit for: they are without it."""
     out = []
@@ -65,12 +91,13 @@ def land_too_large(ground: SheetGround) -> list[Finding]:
     return out
 
 
+@of_sheet
 def scales(ground: SheetGround) -> list[Finding]:
     """Panels larger than what they show was digitized at, and those measured on whose lengths are off."""
     measured = {
         part.settings.panel
         for part in ground.parts.values()
-        if isinstance(part.settings, ScaleBar | Fraction) and isinstance(part.settings, PanelPartSettings)
+        if part.settings.measures and isinstance(part.settings, PanelPartSettings)
     }
     digitizing = ground.page.map.scales.digitizing
     out = []

@@ -5,18 +5,53 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from orvik.core.findings.finding import Finding, Mend
+from orvik.core.findings.finding import Finding, Fix
 from orvik.core.findings.page.sheet_ground import SheetGround
+from orvik.core.findings.rule import of_sheet, rule
 from orvik.core.ink.primitives import Group, Item
 from orvik.core.sheet.page.ink_bounds import bounds_of
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.page.text_ink import INSTEAD
 from orvik.core.sheet.panels.cut_ground import share_without_ground
-from orvik.core.sheet.parts.box import Box
 from orvik.core.sheet.parts.graticule.graticule import Graticule
-from orvik.core.sheet.parts.leader_line import PointerLine
 from orvik.core.sheet.parts.map_panel import MapPanel
-from orvik.core.sheet.parts.picture import PictureOf
+
+rule(
+    "off_page",
+    "error",
+    "sheet",
+    "A part reaches beyond the page",
+)
+rule(
+    "hidden_part",
+    "error",
+    "sheet",
+    "A panel, a picture or a coloured ground lies over a part and hides it",
+)
+rule(
+    "run_together",
+    "warning",
+    "sheet",
+    "Letters of two parts run into each other",
+)
+rule(
+    "figures_off",
+    "warning",
+    "sheet",
+    "Figures of a graticule have no room on the page",
+)
+rule(
+    "unshown",
+    "error",
+    "sheet",
+    "A panel cannot show all of its ground in its system",
+)
+rule(
+    "empty_part",
+    "error",
+    "sheet",
+    "A part cannot show what it is there for",
+)
 
 # Ink that reaches less far over an edge than this, in millimetres, is its rounding.
 EDGE_MM = 0.05
@@ -26,6 +61,7 @@ LEAST_SHARE = 0.002
 SHARED = 0.12
 
 
+@of_sheet
 def off_page(ground: SheetGround) -> list[Finding]:
     """Parts whose ink, or whose frame if they are panels, reaches beyond the page."""
     sheet = ground.page.sheet
@@ -45,7 +81,7 @@ def off_page(ground: SheetGround) -> list[Finding]:
         dy = top if top > 0 else -bottom if bottom > 0 else 0.0
         values = {"x": f"{part.x + dx:.3f}", "y": f"{part.y + dy:.3f}"}
         fits = box[2] - box[0] <= sheet.width and box[3] - box[1] <= sheet.height
-        mend = Mend("onto_page", "Move it onto the page", values=values) if fits and not part.locked else None
+        fix = Fix("onto_page", "Move it onto the page", values=values) if fits and not part.locked else None
         spot = (
             min(max((box[0] + box[2]) / 2, 4.0), sheet.width - 4.0),
             min(max((box[1] + box[3]) / 2, 4.0), sheet.height - 4.0),
@@ -58,7 +94,7 @@ def off_page(ground: SheetGround) -> list[Finding]:
                 message,
                 None,
                 (),
-                mend,
+                fix,
                 (),
                 (number,),
                 spot,
@@ -68,12 +104,13 @@ def off_page(ground: SheetGround) -> list[Finding]:
     return out
 
 
+@of_sheet
 def hidden(ground: SheetGround) -> list[Finding]:
     """Parts over which a panel, a picture or a coloured ground lies that comes later."""
     parts = list(ground.parts.values())
     out = []
     for i, part in enumerate(parts):
-        if isinstance(part.settings, MapPanel | Box | PointerLine) or part.settings.lies_on_panel:
+        if not part.settings.can_be_hidden or part.settings.lies_on_panel:
             continue
         box = bounds_of(ground.ink[part.id or 0].items)
         if box is None:
@@ -98,11 +135,12 @@ def _covers(part: Part, ground: SheetGround) -> shapely.Geometry | None:
     if panel is not None:
         area: shapely.Geometry = panel.page_area
         return area
-    if part.settings.ground_colour is None and not isinstance(part.settings, PictureOf):
+    if not part.settings.hides:
         return None
     return shapely.box(part.x, part.y, part.x + part.width, part.y + part.height)
 
 
+@of_sheet
 def run_together(ground: SheetGround) -> list[Finding]:
     """Pairs of parts whose letters run into each other, each told once."""
     letters = ground.letters
@@ -132,6 +170,7 @@ def run_together(ground: SheetGround) -> list[Finding]:
     return out
 
 
+@of_sheet
 def empty(ground: SheetGround) -> list[Finding]:
     """Parts that show nothing, or say why they cannot show what they are there for."""
     out = []
@@ -148,6 +187,7 @@ def empty(ground: SheetGround) -> list[Finding]:
     return out
 
 
+@of_sheet
 def unshown(ground: SheetGround) -> list[Finding]:
     """Panels that reach beyond what their system can show, or where it tears what lies on them."""
     out = []
@@ -174,6 +214,7 @@ def unshown(ground: SheetGround) -> list[Finding]:
     return out
 
 
+@of_sheet
 def figures_off(ground: SheetGround) -> list[Finding]:
     """Graticules that lie so near to the edge of the page that figures of theirs are not printed."""
     out = []

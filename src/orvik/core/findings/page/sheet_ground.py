@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from datetime import date
 from functools import cached_property
 
 import numpy as np
@@ -52,6 +53,8 @@ class SheetGround:
         The labels of each panel.
     resolutions
         Of the pictures on it.
+    today
+        What a fix would date it.
     """
 
     page: PageContext
@@ -59,6 +62,7 @@ class SheetGround:
     labels: Mapping[int, Labelling]
     beneath: Beneath
     resolutions: Sequence[Resolution] = field(default_factory=tuple)
+    today: date = field(default_factory=date.today)
 
     @cached_property
     def parts(self) -> Mapping[int, Part]:
@@ -73,7 +77,7 @@ class SheetGround:
             panel = self.page.panels[number]
             for group in labelling.layers.values():
                 for text in _texts(group):
-                    found.append(Letters(number, text, _label_box(text, panel.natural.to_page, panel.sign_scale)))
+                    found.append(Letters(number, text, _label_box(text, panel.natural.to_page, panel.symbol_scale)))
         return found
 
     def on_page(self, at: Place) -> Place | None:

@@ -6,7 +6,20 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats
-from orvik.core.findings.finding import Finding, Ground
+from orvik.core.findings.finding import CheckInput, Finding
+from orvik.core.findings.rule import looks_at, rule
+
+rule(
+    "odd_attitude",
+    "warning",
+    "linework",
+    "Beds dip more than 70° off the way of the readings around, which agree",
+    features=(
+        "kind",
+        "azimuth",
+        "inclination",
+    ),
+)
 
 # Neighbours stand within so many millimetres on the sheet; the nearest so many are asked, and fewer say nothing.
 NEAR_MM = 25.0
@@ -17,7 +30,8 @@ AGREE, ODD = 35.0, 70.0
 FLAT, STEEP = 8.0, 80.0
 
 
-def odd(ground: Ground) -> list[Finding]:
+@looks_at("points")
+def odd(ground: CheckInput) -> list[Finding]:
     """Beds that dip another way than all the readings around, which agree with one another."""
     columns = ground.points.columns
     rows = np.array([r for r in ground.bedding if FLAT <= columns["inclination"][r] <= STEEP], dtype=np.int64)

@@ -9,7 +9,15 @@ import shapely
 
 from orvik.core.features.station_table import Station
 from orvik.core.findings.finding import Finding
+from orvik.core.findings.rule import rule
 from orvik.core.ground.scale import SEEN_MM, on_ground
+
+rule(
+    "doubled_station",
+    "warning",
+    "linework",
+    "A station of the notebook stands there twice",
+)
 
 
 def doubled_stations(stations: Sequence[Station], publication: int, metres_per_unit: float) -> list[Finding]:

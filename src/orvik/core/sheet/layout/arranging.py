@@ -78,7 +78,7 @@ def reordered(parts: Sequence[Part], numbers: Sequence[int], how: str) -> list[P
 
 def _enough(parts: Sequence[Part], count: int) -> Sequence[Part]:
     if len(parts) < count:
-        raise SheetRefused(f"Take at least {count} parts in hand for this; Shift and a click adds one.")
+        raise SheetRefused(f"Select at least {count} parts for this; Shift and a click adds one.")
     return parts
 
 

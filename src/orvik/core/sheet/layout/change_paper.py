@@ -59,7 +59,7 @@ def on_paper(sheet: Sheet, parts: Sequence[Part], paper: str, size: tuple[float,
 
 
 def reduced(sheet: Sheet, parts: Sequence[Part], per_cent: float) -> Moved:
-    """A sheet made smaller or larger as a whole: page, places, letters, lines and signs; scales follow.
+    """A sheet made smaller or larger as a whole: page, places, letters, lines and symbols; scales follow.
 
     Raises
     ------
@@ -77,7 +77,7 @@ def reduced(sheet: Sheet, parts: Sequence[Part], per_cent: float) -> Moved:
     ]
     layout: PageLayout = sheet.layout.changed(_lengths(sheet.layout, k))
     layout = replace(layout, guides=tuple((axis, at * k) for axis, at in sheet.layout.guides))
-    page = replace(sheet, paper="Own size", width=sheet.width * k, height=sheet.height * k, layout=layout, id=None)
+    page = replace(sheet, paper="Custom size", width=sheet.width * k, height=sheet.height * k, layout=layout, id=None)
     return Moved(page, made, [*misfits(page, made), *(said for part in parts for said in _held(part, k))])
 
 
@@ -97,8 +97,8 @@ def _scaled(part: Part, k: float) -> PartSettings:
     settings = part.settings
     values = _lengths(settings, k)
     if isinstance(settings, MapPanel):
-        signs = min(5.0, max(0.2, settings.sign_scale * k))
-        values |= {"scale": max(100, round(settings.scale / k)), "sign_scale": signs}
+        symbols = min(5.0, max(0.2, settings.symbol_scale * k))
+        values |= {"scale": max(100, round(settings.scale / k)), "symbol_scale": symbols}
     return settings.changed(values)
 
 
@@ -111,7 +111,7 @@ def _held(part: Part, k: float) -> list[str]:
         if isinstance(declared, Figure) and declared.unit == "mm" and getattr(settings, name)
     }
     if isinstance(settings, MapPanel):
-        wanted["Size of signs"] = (settings.sign_scale * k, 0.2, 5.0)
+        wanted["Size of symbols"] = (settings.symbol_scale * k, 0.2, 5.0)
     return [
         f"{what} of “{part.label}” stays at {min(high, max(low, value)):g}; it would be {figures(value, 3)}."
         for what, (value, low, high) in wanted.items()

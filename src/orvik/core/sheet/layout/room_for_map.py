@@ -1,4 +1,4 @@
-"""Map first: the most room that the other parts of a page leave to a panel."""
+"""Enlarge into free space: the most room that the other parts of a page leave to a panel."""
 
 from __future__ import annotations
 

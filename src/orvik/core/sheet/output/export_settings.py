@@ -1,4 +1,4 @@
-"""How sheets are put out: the format, its choices, and the names of the files."""
+"""How sheets are exported: the format, its choices, and the names of the files."""
 
 from __future__ import annotations
 
@@ -17,19 +17,8 @@ from orvik.core.sheet.page.form_settings import FormSettings
 from orvik.core.sheet.page.page import Sheet
 
 ENDINGS = {"pdf": "PDF", "svg": "SVG", "png": "PNG", "tif": "TIFF, with its ground", "jpg": "JPEG"}
-GROUPS = {"layer": "layers", "unit": "layers, then units", "sign": "layers, then signs"}
+GROUPS = {"layer": "layers", "unit": "layers, then units", "symbol": "layers, then symbols"}
 LINES = {"kept": "as they are", "thinned": "thinned", "smoothed": "as smooth curves"}
-# What the features go out as, and the whole project.
-DATA = {
-    "gpkg": "GeoPackage",
-    "geojson": "GeoJSON",
-    "zip": "shapefiles",
-    "fgb": "FlatGeobuf",
-    "kml": "KML",
-    "dxf": "DXF",
-    "csv": "CSV",
-    "archive": "all in one, to hand over",
-}
 PATTERN = "{sheet}-{date}"
 # What a pattern of file names may speak of.
 FIELDS = ("project", "sheet", "date", "number")
@@ -37,7 +26,7 @@ LONGEST_NAME = 120
 
 
 @dataclass(frozen=True, kw_only=True)
-class WayOut(FormSettings):
+class ExportSettings(FormSettings):
     """A format and its choices.
 
     Attributes
@@ -53,14 +42,14 @@ class WayOut(FormSettings):
     groups
         What an SVG is grouped by within the layers of a panel: a name of ``GROUPS``.
     outlines, drawn_out
-        Whether an SVG has its letters as areas, and every sign as lines of its own instead of once as a stamp.
+        Whether an SVG has its letters as areas, and every symbol as lines of its own instead of once as a stamp.
     lines, tolerance
         A name of ``LINES``: what becomes of the lines of an SVG, and within how many millimetres.
     pattern
         How files are called; in braces one of ``FIELDS``.
     """
 
-    thing: ClassVar[str] = "way out"
+    thing: ClassVar[str] = "export"
 
     ending: str = entry(Choice("Format", ENDINGS), "pdf")
     dpi: float = entry(Figure("Dots per inch", 10, 1200), 300.0)
@@ -68,7 +57,7 @@ class WayOut(FormSettings):
     trim_marks: bool = entry(Switch("Trim marks"), False)
     groups: str = entry(Choice("Groups of an SVG", GROUPS), "layer")
     outlines: bool = entry(Switch("Letters as outlines"), False)
-    drawn_out: bool = entry(Switch("Signs drawn out"), False)
+    drawn_out: bool = entry(Switch("Symbols drawn out"), False)
     lines: str = entry(Choice("Lines", LINES), "kept")
     tolerance: float = entry(Figure("Within", 0.005, 1, "mm"), 0.05)
     pattern: str = entry(Words("File names", longest=LONGEST_NAME), PATTERN)
@@ -117,7 +106,7 @@ def file_names(pattern: str, project: str, sheets: Sequence[Sheet], today: date)
 
 @dataclass(frozen=True)
 class Order:
-    """What is to be put out.
+    """What is to be exported.
 
     Attributes
     ----------
@@ -128,20 +117,18 @@ class Order:
     plotter
         What they are printed with; None for files.
     data
-        Instead of sheets the features, as a file of this ending, or ``archive`` for all in one; empty for sheets.
+        Instead of sheets the features, as a file of this extension, or ``archive`` for all in one; empty for sheets.
     """
 
     sheets: tuple[int, ...]
-    way: WayOut
+    way: ExportSettings
     together: bool = False
     plotter: Plotter | None = None
     data: str = ""
 
     def __post_init__(self) -> None:
         if not self.sheets and not self.data:
-            raise SheetRefused("Choose a sheet to put out.")
-        if self.data and self.data not in DATA:
-            raise SheetRefused(f"“{self.data[:20]}” is no format of data; choose {', '.join(DATA)}.")
+            raise SheetRefused("Choose a sheet to export.")
         if self.together and self.way.ending != "pdf":
             raise SheetRefused(f"{ENDINGS[self.way.ending].split(',')[0]} holds one sheet a file; choose PDF.")
 
@@ -158,7 +145,7 @@ class Order:
         device = Plotter.of_kept(values["plotter"]) if values.get("plotter") else None
         return Order(
             tuple(values["sheets"]),
-            WayOut.of_kept(values["way"]),
+            ExportSettings.of_kept(values["way"]),
             bool(values["together"]),
             device,
             str(values["data"]),

@@ -33,7 +33,7 @@ def parse_day(text: str) -> date | None:
     Raises
     ------
     SheetRefused
-        It is no day.
+        It is not a day.
     """
     if not text.strip():
         return None

@@ -22,7 +22,7 @@ LONGEST_TEXT = 100_000
 
 
 @dataclass(frozen=True)
-class Entry:
+class SettingField:
     """One setting of a part.
 
     Attributes
@@ -64,7 +64,7 @@ class Entry:
 
 
 @dataclass(frozen=True)
-class Figure(Entry):
+class Figure(SettingField):
     """A number with a unit; ``optional`` lets it be left empty."""
 
     low: float = 0.0
@@ -86,12 +86,12 @@ class Figure(Entry):
             return None
         value = parse_quantity(text, self.label.lower(), SheetRefused)
         if self.whole and value != round(value):
-            raise SheetRefused(f"{self.label} is a whole number; {text.strip()[:20]} is none.")
+            raise SheetRefused(f"{self.label} is a whole number, not “{text.strip()[:20]}”.")
         return value
 
 
 @dataclass(frozen=True)
-class Scale(Entry):
+class Scale(SettingField):
     """The denominator of a scale, typed as ``1:25 000``."""
 
     form: ClassVar[str] = "scale"
@@ -107,7 +107,7 @@ class Scale(Entry):
 
 
 @dataclass(frozen=True)
-class Place(Entry):
+class Place(SettingField):
     """A place of the ground, typed as easting and northing in two fields, ``east`` and ``north``."""
 
     optional: bool = False
@@ -131,7 +131,7 @@ class Place(Entry):
 
 
 @dataclass(frozen=True)
-class Words(Entry):
+class Words(SettingField):
     """A text of one line, or of several."""
 
     lines: bool = False
@@ -173,7 +173,7 @@ class Day(Words):
 
 
 @dataclass(frozen=True)
-class FileOf(Entry):
+class FileOf(SettingField):
     """A file of the project by its checksum, or an empty text for none; given by sending the file."""
 
     accept: str = ""
@@ -184,7 +184,7 @@ class FileOf(Entry):
 
 
 @dataclass(frozen=True)
-class Switch(Entry):
+class Switch(SettingField):
     """On or off."""
 
     form: ClassVar[str] = "switch"
@@ -197,7 +197,7 @@ class Switch(Entry):
 
 
 @dataclass(frozen=True)
-class Choice(Entry):
+class Choice(SettingField):
     """One of several, by what is kept and what is shown."""
 
     choices: Mapping[str, str] = dataclasses.field(default_factory=dict)
@@ -208,7 +208,7 @@ class Choice(Entry):
 
 
 @dataclass(frozen=True)
-class Colour(Entry):
+class Colour(SettingField):
     """A colour as ``#RRGGBB``; None for none."""
 
     form: ClassVar[str] = "colour"
@@ -221,7 +221,7 @@ class Colour(Entry):
 
 
 @dataclass(frozen=True)
-class PanelNumber(Entry):
+class PanelNumber(SettingField):
     """The panel that a part speaks of, by its number; None for none yet."""
 
     form: ClassVar[str] = "panel"
@@ -239,7 +239,7 @@ class PanelNumber(Entry):
 
 
 @dataclass(frozen=True)
-class PanelNumbers(Entry):
+class PanelNumbers(SettingField):
     """Several panels, by their numbers; typed with commas between them."""
 
     form: ClassVar[str] = "panels"
@@ -257,7 +257,7 @@ class PanelNumbers(Entry):
 
 
 @dataclass(frozen=True)
-class GroupNumber(Entry):
+class GroupNumber(SettingField):
     """Which group something is of; set by grouping, not by a form."""
 
     def sound(self, value: Any) -> bool:
@@ -271,7 +271,7 @@ class GroupNumber(Entry):
 
 
 @dataclass(frozen=True)
-class Strengths(Entry):
+class Opacities(SettingField):
     """How strongly layers are printed, 0 to 1, by name; set one at a time."""
 
     def sound(self, value: Any) -> bool:
@@ -287,7 +287,7 @@ class Strengths(Entry):
         return False
 
 
-def entry(kind: Entry, default: Any = dataclasses.MISSING) -> Any:
+def entry(kind: SettingField, default: Any = dataclasses.MISSING) -> Any:
     """A field of settings that is declared by an entry; without a default it must be given."""
     metadata = {"entry": kind}
     if isinstance(default, Mapping):

@@ -21,6 +21,6 @@ STYLES: Mapping[str, str] = {
     AS_SET: "as set here",
     "title": "titles",
     "heading": "headings",
-    "text": "running text",
+    "text": "body text",
     "note": "notes",
 }

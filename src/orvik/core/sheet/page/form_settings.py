@@ -7,7 +7,7 @@ from dataclasses import asdict, dataclass, fields, replace
 from typing import Any, ClassVar, Self
 
 from orvik.core.errors import SheetRefused
-from orvik.core.sheet.page.entries import Entry
+from orvik.core.sheet.page.entries import SettingField
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -25,7 +25,7 @@ class FormSettings:
             object.__setattr__(self, name, declared.plain(value))
 
     @classmethod
-    def entries(cls) -> dict[str, Entry]:
+    def entries(cls) -> dict[str, SettingField]:
         """What may be set, by the names of the fields."""
         return {f.name: f.metadata["entry"] for f in fields(cls)}
 

@@ -9,7 +9,7 @@ from typing import Any, ClassVar
 from orvik.core.colour.hex import is_colour
 from orvik.core.errors import SheetRefused
 from orvik.core.ink.primitives import INK
-from orvik.core.sheet.page.entries import Choice, Colour, Entry, Figure, FileOf, entry, is_number
+from orvik.core.sheet.page.entries import Choice, Colour, Figure, FileOf, SettingField, entry, is_number
 from orvik.core.sheet.page.faces import FACE_WORDS
 from orvik.core.sheet.page.form_settings import FormSettings
 
@@ -25,7 +25,7 @@ Guide = tuple[str, float]
 
 
 @dataclass(frozen=True)
-class Guides(Entry):
+class Guides(SettingField):
     """Guides of one's own, one for each axis and place."""
 
     def sound(self, value: Any) -> bool:
@@ -46,7 +46,7 @@ class Guides(Entry):
 
 
 @dataclass(frozen=True)
-class Colours(Entry):
+class Colours(SettingField):
     """Colours in an order, each once; changed one at a time."""
 
     def sound(self, value: Any) -> bool:
@@ -90,9 +90,9 @@ class PageLayout(FormSettings):
     heading_face: str = entry(Choice("Headings", FACE_WORDS), "capitals")
     heading_size: float = entry(Figure("Size of headings", 1, 100, "mm"), 3.6)
     heading_colour: str | None = entry(Colour("Colour of headings"), INK)
-    text_face: str = entry(Choice("Running text", FACE_WORDS), "roman")
-    text_size: float = entry(Figure("Size of running text", 1, 100, "mm"), 3.0)
-    text_colour: str | None = entry(Colour("Colour of running text"), INK)
+    text_face: str = entry(Choice("Body text", FACE_WORDS), "roman")
+    text_size: float = entry(Figure("Size of body text", 1, 100, "mm"), 3.0)
+    text_colour: str | None = entry(Colour("Colour of body text"), INK)
     note_face: str = entry(Choice("Notes", FACE_WORDS), "italic")
     note_size: float = entry(Figure("Size of notes", 1, 100, "mm"), 2.4)
     note_colour: str | None = entry(Colour("Colour of notes"), INK)
@@ -114,7 +114,7 @@ class Sheet:
             raise SheetRefused("A sheet needs a name, such as Harrack Head.")
         for side in (self.width, self.height):
             if not (math.isfinite(side) and SMALLEST_MM <= side <= LARGEST_MM):
-                raise SheetRefused(f"A page side of {side:g} mm cannot be; give {SMALLEST_MM:g} to {LARGEST_MM:g} mm.")
+                raise SheetRefused(f"A page side of {side:g} mm cannot be; type {SMALLEST_MM:g} to {LARGEST_MM:g} mm.")
 
     @property
     def lines(self) -> tuple[Guide, ...]:

@@ -11,7 +11,7 @@ from orvik.core.ground.coordinates import parse_quantity
 
 # Millimetres in each unit that a side may be typed in.
 UNITS = {"mm": 1.0, "cm": 10.0, "in": 25.4}
-OWN_SIZE = "Own size"
+OWN_SIZE = "Custom size"
 # Widths of rolls as they are commonly sold, in millimetres (common practice): 24, 36, 42 and 44 inches among them.
 ROLLS = (297.0, 420.0, 594.0, 609.6, 841.0, 914.4, 1066.8, 1117.6)
 _SIDE = re.compile(r"(?P<figure>[^a-z]+?)\s*(?P<unit>mm|cm|in)?")
@@ -85,9 +85,9 @@ def paper_size(name: str, landscape: bool) -> tuple[str, float, float]:
     >>> paper_size("A3", landscape=True)
     ('A3', 420, 297)
     >>> paper_size("300x400", landscape=False)
-    ('Own size', 300.0, 400.0)
+    ('Custom size', 300.0, 400.0)
     >>> paper_size("60 × 40 cm", landscape=True)
-    ('Own size', 600.0, 400.0)
+    ('Custom size', 600.0, 400.0)
 
     A length of a roll is typed as ``roll 36 in x 1500 mm``; the roll's width is the page's height in landscape.
 

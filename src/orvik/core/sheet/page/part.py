@@ -24,7 +24,7 @@ from orvik.core.sheet.page.page import LARGEST_MM, Sheet
 class NewPartContext:
     """What a part is newly placed on.
 
-    ``panel`` is the number of the panel that it may speak of: the one in hand, else the largest; None where the sheet
+    ``panel`` is the number of the panel that it may speak of: the one selected, else the largest; None where the sheet
     has none. ``taken_names`` are those of the panels that are there.
     """
 
@@ -61,8 +61,17 @@ class PartSettings(FormSettings, ABC):
     icon: ClassVar[str] = ""
     # What it gives a published sheet of what that must carry.
     essential: ClassVar[tuple[str, ...]] = ()
+    # Which of these a figure in a text must carry itself; the text around says the rest.
+    essential_in_figures: ClassVar[tuple[str, ...]] = ()
     # Whether it is drawn over a panel, in the frame of that, and has no place of its own.
     lies_on_panel: ClassVar[bool] = False
+    # Whether it sets text in its frame, which may be too long for that; and whether that is its setting ``text``.
+    sets_text: ClassVar[bool] = False
+    has_own_text: ClassVar[bool] = False
+    # Whether a reader loses something where it lies below another part.
+    can_be_hidden: ClassVar[bool] = True
+    # Whether lengths are measured by it on its panel.
+    measures: ClassVar[bool] = False
 
     name: str = entry(Words("Name", longest=60), "")
     group: int = entry(GroupNumber("Group"), 0)
@@ -97,6 +106,11 @@ class PartSettings(FormSettings, ABC):
     def summary(self) -> str:
         """What a list says of it beside its name."""
         return ""
+
+    @property
+    def hides(self) -> bool:
+        """Whether nothing is seen through it of what lies below."""
+        return self.ground_colour is not None
 
     @property
     def supplied(self) -> tuple[str, ...]:

@@ -1,4 +1,4 @@
-"""Running text as ink: lines in a frame, from its upper left corner, with lists and without widows."""
+"""Body text as ink: lines in a frame, from its upper left corner, with lists and without widows."""
 
 from __future__ import annotations
 
@@ -56,7 +56,7 @@ def text_ink(
 
 
 def without_widow(lines: list[str]) -> list[str]:
-    """A paragraph whose last line is no single word, where the line before can give it another.
+    """A paragraph whose last line is not a single word, where the line before can give it another.
 
     >>> without_widow(["thin beds of grey mudstone", "coal"])
     ['thin beds of grey', 'mudstone coal']

@@ -50,7 +50,7 @@ def window_in_source(window: shapely.Polygon, way: CrsChange) -> shapely.Geometr
 
 
 def share_without_ground(window: shapely.Polygon, crs: ProjectCrs) -> float:
-    """How much of a panel's ground, 0 to 1, is no place on the earth in the panel's system."""
+    """How much of a panel's ground, 0 to 1, is not a place on the earth in the panel's system."""
     west, south, east, north = window.bounds
     xs, ys = np.linspace(west, east, SAMPLES), np.linspace(south, north, SAMPLES)
     x, y = (v.ravel() for v in np.meshgrid(xs, ys))

@@ -19,24 +19,24 @@ from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.sheet.page.sheet_file import Files, no_files
 from orvik.core.sheet.panels.panel import Panel
 from orvik.core.sheet.panels.reprojection import OFF_MM, Carrier
-from orvik.core.symbols.emphasis import Theme
-from orvik.core.symbols.symbol import Sign
-from orvik.core.symbols.symbol_book import SignBook
+from orvik.core.symbols.emphasis import Emphasis
+from orvik.core.symbols.symbol import Symbol
+from orvik.core.symbols.symbol_book import SymbolBook
 
 
 @dataclass(frozen=True)
 class Underlay:
-    """A picture or lines below or over the tints of a panel: an id in the project, a strength, a blend.
+    """A picture or lines below or over the tints of a panel: an id in the project, an opacity, a blend.
 
-    ``sign`` is its row in the explanation, if it is to have one. Of heights, ``relief`` says how they are shown, and
+    ``symbol`` is its row in the explanation, if it is to have one. Of heights, ``relief`` says how they are shown, and
     ``span`` gives the lowest and the highest in metres.
     """
 
     id: int
     name: str
-    strength: float
+    opacity: float
     multiply: bool
-    sign: Sign | None = None
+    symbol: Symbol | None = None
     relief: ReliefStyle | None = None
     span: Callable[[], tuple[float, float]] | None = None
 
@@ -57,7 +57,7 @@ class MapContext:
     project: str
     crs: ProjectCrs
     scales: Scales
-    book: SignBook
+    book: SymbolBook
     units: Mapping[str, MapUnit]
     features: Mapping[Table, Features]
     border: shapely.LineString | None
@@ -65,24 +65,24 @@ class MapContext:
     underlay_ink: UnderlayInk | None = None
     rules: Mapping[tuple[Table, str], LabelRule] = field(default_factory=dict)
     moves: Sequence[LabelMove] = ()
-    themes: Mapping[str, Theme] = field(default_factory=dict)
+    emphases: Mapping[str, Emphasis] = field(default_factory=dict)
     files: Files = no_files
     unlettered: bool = False
     lost: int = 0
     over: Sequence[Item] = ()
 
     def for_panel(self, panel: Panel) -> MapContext:
-        """The same in a panel's system, at its scale, in its theme; a theme that is gone leaves it as it is.
+        """The same in a panel's system, at its scale, in its emphasis; an emphasis that is gone leaves it as it is.
 
         Only the features that the panel shows are among it.
         """
         here = self.carried(panel)
-        theme = self.themes.get(panel.theme)
+        emphasis = self.emphases.get(panel.emphasis)
         book = self.book.at(round(panel.scale))
         shown = {table: book.without_left_out(panel.shows(found)) for table, found in here.features.items()}
-        if theme is None:
+        if emphasis is None:
             return replace(here, book=book, features=shown)
-        return replace(here, book=theme.book(book), units=theme.units(self.units), features=shown)
+        return replace(here, book=emphasis.book(book), units=emphasis.units(self.units), features=shown)
 
     def carried(self, panel: Panel) -> MapContext:
         """The same with its places in a panel's system."""

@@ -23,7 +23,7 @@ class PageContext:
     _shown: dict[int, MapContext] = field(default_factory=dict, compare=False, repr=False)
 
     def shown(self, number: int) -> MapContext:
-        """The map as a panel shows it: its features, in its system, at its scale and in its theme."""
+        """The map as a panel shows it: its features, in its system, at its scale and in its emphasis."""
         if number not in self._shown:
             shown = self.map.for_panel(self.panels[number].natural)
             self._shown[number] = replace(shown, over=self._over(number))
@@ -31,7 +31,7 @@ class PageContext:
 
     def _over(self, number: int) -> list[Item]:
         """What parts lay over a panel, as it lies in the frame of ``natural``."""
-        k = 1 / self.panels[number].sign_scale
+        k = 1 / self.panels[number].symbol_scale
         items = [
             item
             for part in self.parts

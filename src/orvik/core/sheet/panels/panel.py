@@ -38,15 +38,15 @@ class Panel:
         The system that it is drawn in.
     rotation
         By how much the ground is turned on the page, in degrees clockwise.
-    sign_scale
-        How much larger its signs and labels are than the sign book says.
+    symbol_scale
+        How much larger its symbols and labels are than the symbol book says.
     shape
         What its neatline follows: a name of ``NEATLINES``.
     border
         The project border as an area, in the panel's system; None where the project has none.
     layers, underlays
         How strongly they are printed, by name and by number.
-    theme
+    emphasis
         What it is printed in; empty for as it is.
     """
 
@@ -55,12 +55,12 @@ class Panel:
     centre: tuple[float, float]
     crs: ProjectCrs
     rotation: float = 0.0
-    sign_scale: float = 1.0
+    symbol_scale: float = 1.0
     shape: str = "border"
     border: shapely.Polygon | None = None
     layers: Mapping[str, float] = field(default_factory=dict)
     underlays: Mapping[str, float] = field(default_factory=dict)
-    theme: str = ""
+    emphasis: str = ""
 
     @property
     def mm_per_unit(self) -> float:
@@ -82,16 +82,16 @@ class Panel:
 
     @property
     def natural(self) -> Panel:
-        """The panel at which signs have the size that the book gives them.
+        """The panel at which symbols have the size that the book gives them.
 
-        Drawn larger by ``sign_scale`` about the page's corner it is this one: what the scale decides, such as which
-        labels fit, is decided at its scale times its sign scale.
+        Drawn larger by ``symbol_scale`` about the page's corner it is this one: what the scale decides, such as which
+        labels fit, is decided at its scale times its symbol scale.
         """
-        part, k = self.part, self.sign_scale
+        part, k = self.part, self.symbol_scale
         if k == 1:
             return self
         smaller = replace(part, x=part.x / k, y=part.y / k, width=part.width / k, height=part.height / k)
-        return replace(self, part=smaller, scale=self.scale * k, sign_scale=1.0)
+        return replace(self, part=smaller, scale=self.scale * k, symbol_scale=1.0)
 
     @cached_property
     def frame(self) -> shapely.Polygon:

@@ -126,7 +126,7 @@ def factor_along(crs: ProjectCrs, place: tuple[float, float], way: tuple[float, 
     _, _, there = pyproj.Geod(a=semi_major, f=flattening).inv(longitude[0], latitude[0], longitude[1], latitude[1])
     factor = STEP_METRES / there if there > 0 else np.inf
     if not 0 < factor < np.inf:
-        raise SheetRefused(f"{place[0]:.0f}, {place[1]:.0f} is no place that {crs.label} can show; give another.")
+        raise SheetRefused(f"{place[0]:.0f}, {place[1]:.0f} is not a place that {crs.label} can show; give another.")
     return float(factor)
 
 

@@ -43,9 +43,6 @@ KINDS: Mapping[str, type[PartSettings]] = {
     )
 }
 
-# What a figure in a text must carry itself; the text around it says the rest.
-OF_A_FIGURE = frozenset({"Map panel", "Scale bar", "North arrow"})
-
 
 def kind_of_part(kind: str) -> type[PartSettings]:
     """The settings of a kind of part by its name; raises SheetRefused where there is none."""
@@ -68,7 +65,6 @@ def settings_of(kind: str, values: Mapping[str, Any]) -> PartSettings:
 def needed(sheet: Sheet, parts: Sequence[Part]) -> list[tuple[str, bool]]:
     """What a sheet of its purpose must carry, and whether it does."""
     have = {what for part in parts for what in part.settings.supplied}
-    wanted = [what for made in KINDS.values() for what in made.essential]
-    if sheet.layout.purpose == "figure":
-        wanted = [what for what in wanted if what in OF_A_FIGURE]
+    figure = sheet.layout.purpose == "figure"
+    wanted = [what for made in KINDS.values() for what in (made.essential_in_figures if figure else made.essential)]
     return [(what, what in have) for what in wanted]

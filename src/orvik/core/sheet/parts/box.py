@@ -18,6 +18,7 @@ class Box(PartSettings):
     kind: ClassVar[str] = "box"
     label: ClassVar[str] = "Box"
     icon: ClassVar[str] = "M3 2h18v12H3z"
+    can_be_hidden: ClassVar[bool] = False
 
     frame: float = entry(Figure("Frame", 0, 5, "mm"), 0.35)
 

@@ -1,4 +1,4 @@
-"""The credit note: the coordinate system in words, what the map was made of, and by whom."""
+"""The credits: the coordinate system in words, what the map was made of, and by whom."""
 
 from __future__ import annotations
 
@@ -43,8 +43,9 @@ class CreditNote(PanelPartSettings):
     """
 
     kind: ClassVar[str] = "credit_note"
-    label: ClassVar[str] = "Credit note"
+    label: ClassVar[str] = "Credits"
     icon: ClassVar[str] = "M2 9h20M2 12h13"
+    sets_text: ClassVar[bool] = True
     essential: ClassVar[tuple[str, ...]] = ("Coordinate system and datum", "Author", "Date", "Sources")
 
     author: str = entry(Words("Author", longest=300), "")
@@ -55,7 +56,7 @@ class CreditNote(PanelPartSettings):
     number: str = entry(Words("Sheet number", longest=60), "")
     system: bool = entry(Switch("Coordinate system"), True)
     text: str = entry(Words("Text at the end", lines=True, longest=LONGEST_TEXT), "")
-    set_as: str = entry(Choice("Set as", STYLES), AS_SET)
+    set_as: str = entry(Choice("Text style", STYLES), AS_SET)
     size: float = entry(Figure("Letter size", 1, 40, "mm"), 2.4)
 
     @classmethod
@@ -91,7 +92,7 @@ class CreditNote(PanelPartSettings):
 
 
 def credit_lines(context: MapContext) -> list[str]:
-    """What a credit note says by itself: the coordinate system and how the map was drawn."""
+    """What a credits says by itself: the coordinate system and how the map was drawn."""
     crs = context.crs
     known = crs.text.startswith("EPSG:")
     return [

@@ -1,4 +1,4 @@
-"""A pointer line: from one corner of its frame to the opposite one, with a mark at its end."""
+"""A leader line: from one corner of its frame to the opposite one, with a mark at its end."""
 
 from __future__ import annotations
 
@@ -40,8 +40,9 @@ class PointerLine(PartSettings):
     """
 
     kind: ClassVar[str] = "pointer_line"
-    label: ClassVar[str] = "Pointer line"
+    label: ClassVar[str] = "Leader line"
     icon: ClassVar[str] = "M4 13h7l8-9M19 4m-1.5 0a1.5 1.5 0 1 0 3 0a1.5 1.5 0 1 0-3 0"
+    can_be_hidden: ClassVar[bool] = False
 
     runs: str = entry(Choice("Runs", {name: words for name, (words, *_) in RUNS.items()}), "up")
     end: str = entry(Choice("Ends in", ENDS), "arrow")

@@ -31,8 +31,8 @@ from orvik.core.ink.primitives import (
 )
 from orvik.core.labels.label_ink import LABEL_LAYERS
 from orvik.core.labels.label_move import in_force
+from orvik.core.labels.label_requests import Written
 from orvik.core.labels.labelled import Labelling, labelled
-from orvik.core.labels.wishes import Written
 from orvik.core.lettering import ROMAN, cap_height, run
 from orvik.core.pictures.reference_look import ReferenceLook
 from orvik.core.pictures.underlay_ink import reference_ink
@@ -40,10 +40,10 @@ from orvik.core.sheet.page.entries import (
     Choice,
     Figure,
     NameOf,
+    Opacities,
     PanelNumbers,
     Place,
     Scale,
-    Strengths,
     Switch,
     Words,
     entry,
@@ -74,13 +74,13 @@ PRINTED_WORDS = {
     "linework": "Linework",
     "names": "Names of lines",
     "attitudes": "Attitudes",
-    "figures": "Figures of attitudes",
+    "figures": "Dips and plunges",
     "labels": "Unit codes",
 }
 # The line around a footprint, and its letter, in millimetres.
 FOOTPRINT, FOOTPRINT_LETTER = 0.2, 3.6
 # How the land around is drawn.
-LAND = ReferenceLook("#7F7A6C", width=0.1, fill="#E9E4D6", fill_strength=1.0)
+LAND = ReferenceLook("#7F7A6C", width=0.1, fill="#E9E4D6", fill_opacity=1.0)
 LAYER_WORDS = {"units": "Units", "linework": "Linework", "attitudes": "Attitudes", "labels": "Unit codes"}
 
 
@@ -102,8 +102,8 @@ class MapPanel(PartSettings):
         The coordinate system that it is drawn in; empty for the project's.
     neatline
         What the shown ground is cut to: a name of ``NEATLINES``.
-    sign_scale
-        How much larger its signs and labels are than in the sign book.
+    symbol_scale
+        How much larger its symbols and labels are than in the symbol book.
     letter
         What it is called on its footprints; empty for nothing.
     footprints
@@ -112,8 +112,8 @@ class MapPanel(PartSettings):
         How strong each layer is printed, 0 to 1; those that are not named are printed in full.
     underlays
         The same of pictures below, by the number of their source; those that are not named are left out.
-    theme
-        The name of the theme that it is printed in; empty for as it is.
+    emphasis
+        The name of the emphasis that it is printed in; empty for as it is.
     land
         Whether the land of the earth is drawn below the map; only at scales that its outline is fit for.
     """
@@ -121,21 +121,23 @@ class MapPanel(PartSettings):
     kind: ClassVar[str] = "map_panel"
     label: ClassVar[str] = "Map panel"
     icon: ClassVar[str] = "M2 1h20v14H2zM2 10q5-6 9-3t11-3"
+    essential_in_figures: ClassVar[tuple[str, ...]] = ("Map panel",)
+    can_be_hidden: ClassVar[bool] = False
     essential: ClassVar[tuple[str, ...]] = ("Map panel",)
 
     frame: float = entry(Figure("Frame", 0, 5, "mm"), 0.35)
     scale: int = entry(Scale("Scale"))
     centre: tuple[float, float] = entry(Place("Centre"))
     scale_locked: bool = entry(Switch("Scale locked"), True)
-    rotation: float = entry(Figure("Turned", -360, 360, "°"), 0.0)
+    rotation: float = entry(Figure("Rotation", -360, 360, "°"), 0.0)
     system: str = entry(Words("Coordinate system", longest=20_000), "")
-    neatline: str = entry(Choice("Cut to", NEATLINES), "border")
-    sign_scale: float = entry(Figure("Signs times", 0.2, 5), 1.0)
+    neatline: str = entry(Choice("Clip to", NEATLINES), "border")
+    symbol_scale: float = entry(Figure("Symbol size ×", 0.2, 5), 1.0)
     letter: str = entry(Words("Letter", longest=4), "")
-    footprints: tuple[int, ...] = entry(PanelNumbers("Footprint in"), ())
-    layers: Mapping[str, float] = entry(Strengths("Layers"), {})
-    underlays: Mapping[str, float] = entry(Strengths("Underlays"), {})
-    theme: str = entry(NameOf("Theme"), "")
+    footprints: tuple[int, ...] = entry(PanelNumbers("Show footprint in"), ())
+    layers: Mapping[str, float] = entry(Opacities("Layers"), {})
+    underlays: Mapping[str, float] = entry(Opacities("Underlays"), {})
+    emphasis: str = entry(NameOf("Emphasis"), "")
     land: bool = entry(Switch("Land around"), False)
 
     @classmethod
@@ -164,12 +166,12 @@ class MapPanel(PartSettings):
         """The system that it is drawn in; raises CrsRefused where that cannot serve."""
         return project_crs(self.system) if self.system else project
 
-    def with_strength(self, layer: str, strength: float) -> Self:
-        """With another strength of a layer, or of an underlay that is named ``underlay-ID``."""
+    def with_opacity(self, layer: str, opacity: float) -> Self:
+        """With another opacity of a layer, or of an underlay that is named ``underlay-ID``."""
         group, _, number = layer.partition("-")
         if group == "underlay":
-            return replace(self, underlays={**self.underlays, number: strength})
-        return replace(self, layers={**self.layers, layer: strength})
+            return replace(self, underlays={**self.underlays, number: opacity})
+        return replace(self, layers={**self.layers, layer: opacity})
 
     def renumbered(self, numbers: Mapping[int, Any]) -> Mapping[str, Any]:
         if not set(self.footprints) & set(numbers):
@@ -209,7 +211,7 @@ def panel_of(part: Part, project: ProjectCrs, border: shapely.LineString | None)
     Raises
     ------
     SheetRefused
-        It is no map panel.
+        It is not a map panel.
     CrsRefused
         It has a system of its own that is not known here.
     """
@@ -223,12 +225,12 @@ def panel_of(part: Part, project: ProjectCrs, border: shapely.LineString | None)
         settings.centre,
         crs,
         settings.rotation,
-        settings.sign_scale,
+        settings.symbol_scale,
         settings.neatline,
         border_in(border, project, crs, settings.scale),
         settings.layers,
         settings.underlays,
-        settings.theme,
+        settings.emphasis,
     )
 
 
@@ -311,7 +313,7 @@ def _portrayed(panel: Panel, context: MapContext) -> dict[str, Group]:
 
 def _labels(shown: Panel, layers: Mapping[str, Group], context: MapContext) -> Labelling:
     panel = shown.natural
-    # Labels were moved on the ground of the publication scale, however large signs are drawn on it.
+    # Labels were moved on the ground of the publication scale, however large symbols are drawn on it.
     at_publication = shown.scale == context.scales.publication
     printed = {name for name, layer in PRINTED.items() if panel.layers.get(layer, 1.0) > 0}
     return labelled(
@@ -336,12 +338,12 @@ def _layers(panel: Panel, context: MapContext) -> list[Group]:
         layers |= _labels(panel, layers, context).layers
     out = []
     for name, layer in PRINTED.items():
-        strength = panel.layers.get(layer, 1.0)
+        opacity = panel.layers.get(layer, 1.0)
         items: tuple[Item, ...] = ()
-        if strength > 0 and name in layers:
+        if opacity > 0 and name in layers:
             fitting = (i for i in moved(layers[name].items, natural.to_page) if _fits(i, natural.scale))
             items = tuple(whole_within(i, natural.page_area) if isinstance(i, Ornaments) else i for i in fitting)
-        out.append(Group(name, enlarged(items, panel.sign_scale), strength=strength, title=PRINTED_WORDS[name]))
+        out.append(Group(name, enlarged(items, panel.symbol_scale), opacity=opacity, title=PRINTED_WORDS[name]))
     return out
 
 
@@ -350,19 +352,19 @@ def _underlays(panel: Panel, context: MapContext) -> tuple[list[Item], list[Item
     below: list[Item] = []
     above: list[Item] = []
     for underlay in context.underlays:
-        strength = panel.underlays.get(str(underlay.id), 0.0)
-        if strength > 0:
-            (above if underlay.multiply else below).extend(_underlay(panel, underlay, strength, context))
+        opacity = panel.underlays.get(str(underlay.id), 0.0)
+        if opacity > 0:
+            (above if underlay.multiply else below).extend(_underlay(panel, underlay, opacity, context))
     return below, above
 
 
-def _underlay(panel: Panel, underlay: Underlay, strength: float, context: MapContext) -> list[Item]:
+def _underlay(panel: Panel, underlay: Underlay, opacity: float, context: MapContext) -> list[Item]:
     shown = context.underlay_ink(underlay, panel) if context.underlay_ink is not None else ()
     if not shown:
         return []
     placed = moved(shown, panel.to_page)
     name = f"underlay-{underlay.id}"
-    return [Group(name, placed, strength=strength, multiply=underlay.multiply, title=underlay.name)]
+    return [Group(name, placed, opacity=opacity, multiply=underlay.multiply, title=underlay.name)]
 
 
 def _fits(item: Item, scale: float) -> bool:

@@ -26,6 +26,10 @@ class PictureOf(PartSettings):
     file: str = entry(FileOf("Picture or drawing", accept=ACCEPTED), "")
     fit: str = entry(Choice("In its frame", {"whole": "whole", "fill": "filling it, cut"}), "whole")
 
+    @property
+    def hides(self) -> bool:
+        return True
+
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
         return cls(), 60.0, 40.0

@@ -1,4 +1,4 @@
-"""A text: running text in a frame."""
+"""A text: body text in a frame."""
 
 from __future__ import annotations
 
@@ -25,9 +25,11 @@ class RunningText(PartSettings):
     kind: ClassVar[str] = "text"
     label: ClassVar[str] = "Text"
     icon: ClassVar[str] = "M2 3h20M2 6h20M2 9h20M2 12h13"
+    sets_text: ClassVar[bool] = True
+    has_own_text: ClassVar[bool] = True
 
     text: str = entry(Words("Text", lines=True, longest=LONGEST_TEXT), "")
-    set_as: str = entry(Choice("Set as", STYLES), AS_SET)
+    set_as: str = entry(Choice("Text style", STYLES), AS_SET)
     face: str = entry(Choice("Letters", FACE_WORDS), "roman")
     align: str = entry(Choice("Aligned", ALIGNED), "left")
     colour: str | None = entry(Colour("Letter colour"), INK)

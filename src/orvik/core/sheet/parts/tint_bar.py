@@ -61,7 +61,7 @@ class TintBar(PanelPartSettings):
             items.append(Text(words, (part.x, y), INK))
         return items
 
-    def _bar(self, underlay: Underlay, strength: float, part: Part) -> list[Item]:
+    def _bar(self, underlay: Underlay, opacity: float, part: Part) -> list[Item]:
         style = underlay.relief
         assert style is not None
         assert underlay.span is not None
@@ -77,7 +77,7 @@ class TintBar(PanelPartSettings):
         items: list[Item] = []
         for i in range(STEPS):
             r, g, b = (int(v) for v in table[round(i * 255 / (STEPS - 1))])
-            colour = mixed(f"#{r:02X}{g:02X}{b:02X}", "#FFFFFF", strength)
+            colour = mixed(f"#{r:02X}{g:02X}{b:02X}", "#FFFFFF", opacity)
             # On to the end, so that no gap shows between one and the next.
             items.append(Fill(colour, _box(left + (right - left) * i / STEPS, part.y, right, bottom), np.array([0, 1])))
         items.append(Stroke(LineStyle(0.15, INK, join="miter"), _box(left, part.y, right, bottom)))

@@ -25,10 +25,12 @@ class Title(PartSettings):
     kind: ClassVar[str] = "title"
     label: ClassVar[str] = "Title"
     icon: ClassVar[str] = "M4 2h10M9 2v12M14 8h6M17 8v6"
+    sets_text: ClassVar[bool] = True
+    has_own_text: ClassVar[bool] = True
     essential: ClassVar[tuple[str, ...]] = ("Title",)
 
     text: str = entry(Words("Text", lines=True, longest=LONGEST_TEXT), "")
-    set_as: str = entry(Choice("Set as", STYLES), AS_SET)
+    set_as: str = entry(Choice("Text style", STYLES), AS_SET)
     face: str = entry(Choice("Letters", FACE_WORDS), "roman")
     align: str = entry(Choice("Aligned", ALIGNED), "left")
     colour: str | None = entry(Colour("Letter colour"), INK)

@@ -39,5 +39,5 @@ def laid_out(brief: Brief, template: str = "quadrangle") -> list[Part]:
         There is no such template, or the page has no room for it.
     """
     if template not in TEMPLATES:
-        raise SheetRefused(f"“{template[:40]}” is no template; choose {', '.join(TEMPLATES)}.")
+        raise SheetRefused(f"“{template[:40]}” is not a template; choose {', '.join(TEMPLATES)}.")
     return [replace(part, position=i) for i, part in enumerate(TEMPLATES[template].parts_of(brief), 1)]

@@ -95,12 +95,12 @@ class Brief:
         """
         if min(width, height) < 20:
             across, down = self.page
-            raise SheetRefused(f"{across:g} × {down:g} mm has no room for this template; take larger paper.")
+            raise SheetRefused(f"{across:g} × {down:g} mm has no room for this template; choose larger paper.")
         for scale in FITTING_SCALES:
             needed = self.size_at(scale)
             if needed[0] <= width + 1e-6 and needed[1] <= height + 1e-6:
                 return int(scale)
         raise SheetRefused(
             f"This ground does not fit {width:.0f} × {height:.0f} mm at any scale down to "
-            f"1:{spaced(FITTING_SCALES[-1])}; take larger paper."
+            f"1:{spaced(FITTING_SCALES[-1])}; choose larger paper."
         )

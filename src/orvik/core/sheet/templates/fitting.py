@@ -76,5 +76,5 @@ def check_size(border: shapely.LineString, crs: ProjectCrs, publication: int) ->
     if max(width, height) > LARGEST_MM:
         raise CoordinateRefused(
             f"At 1:{spaced(publication)} this border is {spaced(width)} × {spaced(height)} mm on the sheet, "
-            f"and no page is longer than {spaced(LARGEST_MM)} mm; check the four figures."
+            f"and no page is longer than {spaced(LARGEST_MM)} mm; check the four numbers."
         )

@@ -20,6 +20,7 @@ from orvik.core.sheet.parts import settings_of
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.templates.brief import Brief
 from orvik.core.symbols.joined_kinds import read_now
+from orvik.core.symbols.renamed import renamed
 
 # What stands in its texts for the names of the sheet and of the project.
 SHEET, PROJECT = "{sheet}", "{project}"
@@ -123,7 +124,7 @@ class KeptTemplate:
     def of_kept(name: str, text: str) -> KeptTemplate:
         """From what is kept; raises SheetRefused where that is none."""
         try:
-            made = read_now(json.loads(text))
+            made = read_now(renamed(json.loads(text)))
             page = made["page"]
             layout = PageLayout.of_kept(page["layout"])
             sheet = Sheet(name, str(page["paper"]), float(page["width"]), float(page["height"]), layout=layout)
@@ -134,7 +135,7 @@ class KeptTemplate:
                 parts.append(Part(settings, x, y, width, height, id=int(p["id"]), position=int(p["position"])))
             return KeptTemplate(name, sheet, parts, project_crs(str(made["crs"])).text)
         except (OrvikError, ValueError, TypeError, KeyError, RecursionError) as error:
-            raise SheetRefused(f"The template “{name}” cannot be read; remove it, and keep it anew.") from error
+            raise SheetRefused(f"The template “{name}” cannot be read; remove it, and save it anew.") from error
 
 
 def _scale_for(part: Part, scale: int, brief: Brief) -> int:

@@ -19,7 +19,7 @@ MARGIN, TITLE, SUBTITLE = 0.035, 0.034, 0.014
 
 
 def parts_of(brief: Brief) -> list[Part]:
-    """Signs and letters grow with the page, so that it is read from a few steps away; raises SheetRefused."""
+    """Symbols and letters grow with the page, so that it is read from a few steps away; raises SheetRefused."""
     width, height = brief.page
     short = min(width, height)
     margin, title, subtitle = MARGIN * short, TITLE * short, SUBTITLE * short
@@ -31,7 +31,7 @@ def parts_of(brief: Brief) -> list[Part]:
     high = height - top - foot - margin
     scale = brief.scale_for(wide, high)
     across, down = brief.panel_size(scale, wide, high)
-    panel = MapPanel(name="Main map", scale=scale, centre=brief.centre, neatline=brief.neatline, sign_scale=k)
+    panel = MapPanel(name="Main map", scale=scale, centre=brief.centre, neatline=brief.neatline, symbol_scale=k)
     place = left + (wide - across) / 2, top + (high - down) / 2, across, down
     below = top + high + labels + 3.0 * k
     column = 0.24 * wide

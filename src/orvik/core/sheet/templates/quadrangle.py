@@ -71,7 +71,9 @@ def parts_of(brief: Brief) -> list[Part]:
     place = place_on(page, width, height)
     if place is None:
         better = smallest_paper(width, height, brief.family)
-        advice = f"{better} would hold it." if better else "no standard paper would; use a smaller scale or own size."
+        advice = (
+            f"{better} would hold it." if better else "no standard paper would; use a smaller scale or custom size."
+        )
         raise SheetRefused(
             f"At 1:{spaced(brief.scale)} the map is {width:.1f} × {height:.1f} mm and does not fit "
             f"{page[0]:g} × {page[1]:g} mm with its explanation; {advice}"

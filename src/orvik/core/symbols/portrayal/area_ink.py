@@ -15,8 +15,8 @@ from orvik.core.features.map_unit import MapUnit
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import INK, Fill, Item, LineStyle, Pattern, Stroke, Tile
 from orvik.core.symbols.portrayal.ink_keys import keys_of, rows_by
-from orvik.core.symbols.symbol import Sign
-from orvik.core.symbols.symbol_book import SignBook
+from orvik.core.symbols.symbol import Symbol
+from orvik.core.symbols.symbol_book import SymbolBook
 
 # Neighbouring tints overlap by this much on the sheet; otherwise painters leave a seam of light.
 SPREAD = 0.05
@@ -24,22 +24,22 @@ NO_UNIT = "#E4E0D6"
 EDGE_MM = 0.1
 
 
-def area_ink(areas: Features, book: SignBook, units: Mapping[str, MapUnit], layers: dict[str, list[Item]]) -> None:
+def area_ink(areas: Features, book: SymbolBook, units: Mapping[str, MapUnit], layers: dict[str, list[Item]]) -> None:
     """Put the ink of areas into their layers: units lowest, overlays upon them."""
-    signs = book.signs_of(areas)
+    symbols = book.symbols_of(areas)
     kinds, codes = areas.columns["kind"], areas.columns["map_unit"]
     of_units = np.array([kind == UNIT_AREA for kind in kinds], dtype=bool)
     for code, rows in rows_by([code if of_units[i] else None for i, code in enumerate(codes)]).items():
         rows = rows[of_units[rows]]
         if len(rows):
             unit = units.get(str(code))
-            pattern = book.pattern(unit.pattern) if unit is not None and unit.pattern_strength else None
+            pattern = book.pattern(unit.pattern) if unit is not None and unit.pattern_opacity else None
             tile = pattern.tile(pattern_ink(unit)) if unit is not None and pattern is not None else None
             layers["units"] += _filled(areas, rows, unit.colour if unit else NO_UNIT, tile)
             if unit is None:
                 layers["units"].append(_edges(areas, rows))
-    by_id = {sign.id: sign for sign in signs}
-    for name, rows in rows_by([sign.id for sign in signs]).items():
+    by_id = {symbol.id: symbol for symbol in symbols}
+    for name, rows in rows_by([symbol.id for symbol in symbols]).items():
         rows = rows[~of_units[rows]]
         if len(rows):
             layers["units"] += _overlay(areas, rows, by_id[name])
@@ -53,15 +53,15 @@ def _edges(areas: Features, rows: Ints) -> Stroke:
 
 def pattern_ink(unit: MapUnit) -> str:
     """The colour that a unit's pattern is drawn in over its tint."""
-    return mixed(unit.pattern_colour or INK, unit.colour, unit.pattern_strength)
+    return mixed(unit.pattern_colour or INK, unit.colour, unit.pattern_opacity)
 
 
-def _overlay(areas: Features, rows: Ints, sign: Sign) -> list[Item]:
+def _overlay(areas: Features, rows: Ints, symbol: Symbol) -> list[Item]:
     """What lies over the units: its own tint, if it has one, its pattern, and its outline."""
-    tile = sign.pattern.tile(sign.pattern_colour or INK) if sign.pattern is not None else None
-    out = _filled(areas, rows, sign.tint, tile)
+    tile = symbol.pattern.tile(symbol.pattern_colour or INK) if symbol.pattern is not None else None
+    out = _filled(areas, rows, symbol.tint, tile)
     rings, owner = shapely.get_rings(areas.geometries[rows], return_index=True)
-    return [*out, *(Stroke(style, Paths.of_lines(rings), keys_of(areas, rows)[owner]) for style in sign.strokes)]
+    return [*out, *(Stroke(style, Paths.of_lines(rings), keys_of(areas, rows)[owner]) for style in symbol.strokes)]
 
 
 def _filled(areas: Features, rows: Ints, tint: str, tile: Tile | None) -> list[Item]:

@@ -18,8 +18,8 @@ from orvik.core.ink.primitives import INK, Fill, Item, LineStyle, Marks, Stamp, 
 from orvik.core.lettering import ROMAN, cap_height, run
 from orvik.core.symbols.portrayal.ink_keys import key_of, keys_of
 from orvik.core.symbols.portrayal.ornaments import as_ink, placed
-from orvik.core.symbols.symbol import Sign
-from orvik.core.symbols.symbol_book import SignBook
+from orvik.core.symbols.symbol import Symbol
+from orvik.core.symbols.symbol_book import SymbolBook
 
 # Dip marks stand so far apart along a band, and are so long, on the sheet.
 MARKS_MM = 22.0
@@ -27,7 +27,9 @@ MARK_MM = 1.6
 FIGURE = 2.0
 
 
-def bands(lines: Features, rows: list[int], book: SignBook, publication: int, metres_per_unit: float) -> Iterator[Item]:
+def bands(
+    lines: Features, rows: list[int], book: SymbolBook, publication: int, metres_per_unit: float
+) -> Iterator[Item]:
     """The ink of lines that are bands. Concealed parts have no fill, and margins of dots in the colour of the band."""
     keys = keys_of(lines, np.arange(len(lines)))
     for row in rows:
@@ -40,8 +42,8 @@ def bands(lines: Features, rows: list[int], book: SignBook, publication: int, me
         left, right = beside(whole, half).xy, beside(whole, -half).xy
         segments = len(centre) - 1
         key = np.array([int(keys[row])], dtype=np.int64)
-        sign = book.row_sign(lines, row, certainty)
-        tint = sign.tint or "#9AA39B"
+        symbol = book.row_symbol(lines, row, certainty)
+        tint = symbol.tint or "#9AA39B"
         margin_kind = kind_of(str(lines.columns["kind"][row])).margin
         seen = certainties(certainty, stretches, segments)
         for a, b, value in runs(_seen(seen)):
@@ -50,10 +52,10 @@ def bands(lines: Features, rows: list[int], book: SignBook, publication: int, me
                 yield Fill(tint, Paths(ring, np.array([0, len(ring)])), np.array([0, 1]), key)
         for side, path, stated in (("left", left, band.left), ("right", right, band.right)):
             for a, b, value in runs(_margin_certainties(stated or certainty, seen, stretches, segments, side)):
-                for style in book.sign("lines", margin_kind, value).strokes:
-                    own = replace(style, colour=sign.colour) if value == "concealed" and sign.colour else style
+                for style in book.symbol("lines", margin_kind, value).strokes:
+                    own = replace(style, colour=symbol.colour) if value == "concealed" and symbol.colour else style
                     yield Stroke(own, Paths(path[a : b + 1], np.array([0, b + 1 - a])), key)
-        yield from _margin_ornaments(sign, right, key, publication, metres_per_unit)
+        yield from _margin_ornaments(symbol, right, key, publication, metres_per_unit)
         if band.dips and lines.columns["inclination"][row] is not None:
             path = right if band.dips == "right" else left
             for a, b, value in runs(_seen(seen)):
@@ -66,11 +68,11 @@ def _seen(certainty: list[str]) -> list[str]:
 
 
 def _margin_ornaments(
-    sign: Sign, margin: Floats, key: Ints, publication: int, metres_per_unit: float
+    symbol: Symbol, margin: Floats, key: Ints, publication: int, metres_per_unit: float
 ) -> Iterator[Item]:
     """The ornaments of a band stand on its right margin."""
     path = Paths(margin, np.array([0, len(margin)]))
-    for ornament in sign.ornaments:
+    for ornament in symbol.ornaments:
         found = placed(ornament, path, 1000 * metres_per_unit / publication)
         if len(found.at):
             yield as_ink(ornament, found, publication, np.full(len(found.at), int(key[0]), dtype=np.int64))

@@ -9,7 +9,7 @@ import numpy as np
 
 from orvik.core.arrays import Floats
 from orvik.core.ink.primitives import LineStyle
-from orvik.core.symbols.symbol import Sign
+from orvik.core.symbols.symbol import Symbol
 
 
 @dataclass(frozen=True)
@@ -31,11 +31,11 @@ class Dashes:
     into: Floats
 
     @staticmethod
-    def of(parts: Sequence[tuple[Floats, Sign]], mm_per_unit: float) -> Dashes:
-        """Of a line whose parts follow one another, each with the dashes of its sign, which begin anew there."""
+    def of(parts: Sequence[tuple[Floats, Symbol]], mm_per_unit: float) -> Dashes:
+        """Of a line whose parts follow one another, each with the dashes of its symbol, which begin anew there."""
         period, middle, into = [], [], []
-        for xy, sign in parts:
-            one, half, begin = _pattern(sign)
+        for xy, symbol in parts:
+            one, half, begin = _pattern(symbol)
             along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(xy, axis=0).T) * mm_per_unit)])[:-1]
             period.append(np.full(len(along), one))
             middle.append(np.full(len(along), half))
@@ -122,9 +122,9 @@ class Dashes:
 SLACK, OFF = 1e-6, 1e-3
 
 
-def _pattern(sign: Sign) -> tuple[float, float, float]:
-    """Period, middle of the longest mark and beginning of the dashes of a sign's heaviest stroke."""
-    style = max(sign.strokes, key=lambda s: s.width, default=LineStyle(0.0, ""))
+def _pattern(symbol: Symbol) -> tuple[float, float, float]:
+    """Period, middle of the longest mark and beginning of the dashes of a symbol's heaviest stroke."""
+    style = max(symbol.strokes, key=lambda s: s.width, default=LineStyle(0.0, ""))
     if not style.dash or style.offset:
         return 0.0, 0.0, 0.0
     # An odd number of lengths is gone through twice: marks become gaps (ISO 32000-2, 8.4.3.6).

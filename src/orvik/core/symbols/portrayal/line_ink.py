@@ -21,8 +21,8 @@ from orvik.core.symbols.portrayal.band_ink import bands
 from orvik.core.symbols.portrayal.dashes import Dashes
 from orvik.core.symbols.portrayal.ink_keys import key_of, keys_of, rows_by
 from orvik.core.symbols.portrayal.ornaments import as_ink, placed
-from orvik.core.symbols.symbol import Ornament, Sign
-from orvik.core.symbols.symbol_book import SignBook
+from orvik.core.symbols.symbol import Ornament, Symbol
+from orvik.core.symbols.symbol_book import SymbolBook
 
 DOUBT_SIZE = 2.6
 
@@ -40,53 +40,53 @@ class Frame(Protocol):
 
 @dataclass(frozen=True)
 class _Parts:
-    """Lines, cut where their certainty changes: the path of each part, its sign, and the row that it is of.
+    """Lines, cut where their certainty changes: the path of each part, its symbol, and the row that it is of.
 
     Bands are left out: they are drawn by their margins.
     """
 
     paths: Objects
-    signs: list[Sign]
+    symbols: list[Symbol]
     owners: Ints
 
 
-def line_ink(lines: Features, book: SignBook, crs: Frame, publication: int, layers: dict[str, list[Item]]) -> None:
+def line_ink(lines: Features, book: SymbolBook, crs: Frame, publication: int, layers: dict[str, list[Item]]) -> None:
     """Put the ink of lines into their layers.
 
     Ornaments are placed on the whole lines at ``publication``, so that what is cut afterwards does not move them.
     """
-    signs = book.signs_of(lines)
-    parts = _parts(lines, signs, book)
+    symbols = book.symbols_of(lines)
+    parts = _parts(lines, symbols, book)
     banded = [i for i, band in enumerate(lines.columns["band"]) if band is not None]
     below = [i for i in banded if FAULTS in lines.columns["band"][i].cut_by]
     above = [i for i in banded if FAULTS not in lines.columns["band"][i].cut_by]
     linework = layers["linework"]
     linework += bands(lines, below, book, publication, crs.metres_per_unit)
-    by_id = {sign.id: sign for sign in parts.signs}
-    rows_of = rows_by([sign.id for sign in parts.signs])
+    by_id = {symbol.id: symbol for symbol in parts.symbols}
+    rows_of = rows_by([symbol.id for symbol in parts.symbols])
     # Heavier lines last, so that a fault runs over the contacts that end on it.
     for name in sorted(rows_of, key=lambda n: by_id[n].weight):
-        sign, rows = by_id[name], rows_of[name]
-        layer = "border" if sign.kind == SHEET_BORDER else "tags" if sign.aid else "linework"
+        symbol, rows = by_id[name], rows_of[name]
+        layer = "border" if symbol.kind == SHEET_BORDER else "tags" if symbol.aid else "linework"
         keys = keys_of(lines, parts.owners[rows])
-        for style in sign.strokes:
+        for style in symbol.strokes:
             layers[layer].append(Stroke(style, Paths.of_lines(parts.paths[rows]), keys))
     linework += bands(lines, above, book, publication, crs.metres_per_unit)
     mm_per_unit = 1000 * crs.metres_per_unit / publication
-    linework += _ornaments(lines, signs, parts, crs, publication, mm_per_unit)
+    linework += _ornaments(lines, symbols, parts, crs, publication, mm_per_unit)
     for i in np.flatnonzero(lines.column("questionable").astype(bool)).tolist():
-        if not signs[i].left_out:
-            linework.append(_doubt(lines, i, signs[i]))
+        if not symbols[i].left_out:
+            linework.append(_doubt(lines, i, symbols[i]))
 
 
-def _parts(lines: Features, signs: list[Sign], book: SignBook) -> _Parts:
+def _parts(lines: Features, symbols: list[Symbol], book: SymbolBook) -> _Parts:
     stretched, banded = lines.columns["stretches"], lines.columns["band"]
     whole = np.array([not s and b is None for s, b in zip(stretched, banded, strict=True)], dtype=bool)
     rows = np.flatnonzero(whole)
     if whole.all():
-        return _Parts(lines.geometries, signs, rows)
+        return _Parts(lines.geometries, symbols, rows)
     paths: list[shapely.LineString] = list(lines.geometries[whole])
-    of_parts, owners = [signs[i] for i in rows.tolist()], rows.tolist()
+    of_parts, owners = [symbols[i] for i in rows.tolist()], rows.tolist()
     columns = lines.columns
     for i in np.flatnonzero(~whole).tolist():
         if banded[i] is not None:
@@ -94,16 +94,16 @@ def _parts(lines: Features, signs: list[Sign], book: SignBook) -> _Parts:
         xy = shapely.get_coordinates(lines.geometries[i])
         for a, b, value in runs(certainties(columns["certainty"][i], stretched[i], len(xy) - 1)):
             paths.append(shapely.LineString(xy[a : b + 1]))
-            of_parts.append(book.row_sign(lines, i, value))
+            of_parts.append(book.row_symbol(lines, i, value))
             owners.append(i)
     out = np.empty(len(paths), dtype=object)
     out[:] = paths
     return _Parts(out, of_parts, np.array(owners, dtype=np.int64))
 
 
-def part_signs(lines: Features, book: SignBook) -> Iterator[tuple[int, Sign]]:
-    """The rows of lines, each with every sign that some part of it takes."""
-    whole = book.signs_of(lines)
+def part_symbols(lines: Features, book: SymbolBook) -> Iterator[tuple[int, Symbol]]:
+    """The rows of lines, each with every symbol that some part of it takes."""
+    whole = book.symbols_of(lines)
     counts = shapely.get_num_coordinates(lines.geometries).tolist()
     columns = lines.columns
     for i, stretches in enumerate(columns["stretches"]):
@@ -111,20 +111,20 @@ def part_signs(lines: Features, book: SignBook) -> Iterator[tuple[int, Sign]]:
             yield i, whole[i]
             continue
         for certainty in dict.fromkeys(certainties(columns["certainty"][i], stretches, counts[i] - 1)):
-            yield i, book.row_sign(lines, i, certainty)
+            yield i, book.row_symbol(lines, i, certainty)
 
 
 def _ornaments(
-    lines: Features, signs: list[Sign], parts: _Parts, crs: Frame, publication: int, mm_per_unit: float
+    lines: Features, symbols: list[Symbol], parts: _Parts, crs: Frame, publication: int, mm_per_unit: float
 ) -> list[Item]:
-    """The ornaments of all lines, one item for each that signs have.
+    """The ornaments of all lines, one item for each that symbols have.
 
     Parts of a line that follow one another and have the same ornaments carry them on as one; a part without them ends
     the row.
     """
     wanted: dict[int, tuple[Ornament, list[Floats], list[Dashes], list[int]]] = {}
 
-    def add(ornaments: tuple[Ornament, ...], together: list[tuple[Floats, Sign]], row: int) -> None:
+    def add(ornaments: tuple[Ornament, ...], together: list[tuple[Floats, Symbol]], row: int) -> None:
         xy = np.vstack([together[0][0], *(part[1:] for part, _ in together[1:])])
         dashes = Dashes.of(together, mm_per_unit)
         for ornament in ornaments:
@@ -134,18 +134,18 @@ def _ornaments(
             rows.append(row)
 
     last: int = -1
-    together: list[tuple[Floats, Sign]] = []
+    together: list[tuple[Floats, Symbol]] = []
     carried: tuple[Ornament, ...] = ()
-    for path, sign, owner in zip(parts.paths, parts.signs, parts.owners.tolist(), strict=True):
-        if not sign.ornaments and not carried:
+    for path, symbol, owner in zip(parts.paths, parts.symbols, parts.owners.tolist(), strict=True):
+        if not symbol.ornaments and not carried:
             continue
         xy = shapely.get_coordinates(path)
-        if owner == last and sign.ornaments is carried and (together[-1][0][-1] == xy[0]).all():
-            together.append((xy, sign))
+        if owner == last and symbol.ornaments is carried and (together[-1][0][-1] == xy[0]).all():
+            together.append((xy, symbol))
             continue
         if carried:
             add(carried, together, last)
-        last, together, carried = owner, [(xy, sign)], sign.ornaments
+        last, together, carried = owner, [(xy, symbol)], symbol.ornaments
     if carried:
         add(carried, together, last)
     out: list[Item] = []
@@ -168,14 +168,14 @@ def trends_of(lines: Features, rows: Ints, crs: Frame) -> Floats:
     return out
 
 
-def _doubt(lines: Features, i: int, sign: Sign) -> Text:
+def _doubt(lines: Features, i: int, symbol: Symbol) -> Text:
     """A question mark on the line, on a halo that interrupts it; off the middle where an ornament stands there."""
-    share = 0.38 if any(ornament.place == "once" for ornament in sign.ornaments) else 0.5
+    share = 0.38 if any(ornament.place == "once" for ornament in symbol.ornaments) else 0.5
     at = shapely.line_interpolate_point(lines.geometries[i], share, normalized=True)
     return Text(
         run("?", BOLD, DOUBT_SIZE, "centre"),
         (at.x, at.y),
-        sign.colour or INK,
+        symbol.colour or INK,
         offset=(0.0, cap_height(DOUBT_SIZE) / 2),
         halo=PAPER,
         key=key_of("lines", int(lines.ids[i])),

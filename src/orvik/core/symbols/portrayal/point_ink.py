@@ -1,4 +1,4 @@
-"""Points as ink: signs that turn with their azimuth, and planes that share a place."""
+"""Points as ink: symbols that turn with their azimuth, and planes that share a place."""
 
 from __future__ import annotations
 
@@ -14,8 +14,8 @@ from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ink.primitives import INK, Item, Marks, Stamp, Text
 from orvik.core.lettering import ITALIC, ROMAN, cap_height, run
 from orvik.core.symbols.portrayal.ink_keys import key_of, keys_of
-from orvik.core.symbols.symbol import Caption, Sign, moved_by
-from orvik.core.symbols.symbol_book import SignBook
+from orvik.core.symbols.symbol import Caption, Symbol, moved_by
+from orvik.core.symbols.symbol_book import SymbolBook
 
 
 @dataclass(frozen=True)
@@ -27,7 +27,7 @@ class Standing:
     xy
         (n, 2), in ground coordinates.
     turned
-        How far each sign is turned, in degrees clockwise from the grid's north.
+        How far each symbol is turned, in degrees clockwise from the grid's north.
     shifts
         How far each is moved along its strike, in millimetres downwards in its own frame.
     """
@@ -35,39 +35,39 @@ class Standing:
     xy: Floats
     turned: Floats
     shifts: Floats
-    signs: list[Sign]
+    symbols: list[Symbol]
 
     @staticmethod
-    def of(points: Features, book: SignBook, crs: ProjectCrs) -> Standing:
+    def of(points: Features, book: SymbolBook, crs: ProjectCrs) -> Standing:
         """How the points of a project stand."""
         xy = shapely.get_coordinates(points.geometries)
         azimuth = np.array([a or 0.0 for a in points.columns["azimuth"]], dtype=float)
         turned = azimuth - crs.convergence(xy[:, 0], xy[:, 1])
-        signs = book.signs_of(points)
-        return Standing(xy, np.where([s.turns for s in signs], turned, 0.0), _shifts(xy, turned, signs), signs)
+        symbols = book.symbols_of(points)
+        return Standing(xy, np.where([s.turns for s in symbols], turned, 0.0), _shifts(xy, turned, symbols), symbols)
 
     def stamp(self, row: int) -> Stamp:
-        """The sign of a point as it is drawn there, before it is turned."""
-        stamp, shift = self.signs[row].stamp, float(self.shifts[row])
+        """The symbol of a point as it is drawn there, before it is turned."""
+        stamp, shift = self.symbols[row].stamp, float(self.shifts[row])
         assert stamp is not None
         return moved_by(stamp, 0.0, shift) if shift else stamp
 
 
-def point_ink(points: Features, book: SignBook, crs: ProjectCrs, layers: dict[str, list[Item]]) -> None:
+def point_ink(points: Features, book: SymbolBook, crs: ProjectCrs, layers: dict[str, list[Item]]) -> None:
     """Put the ink of points into their layers; aids for compiling among the tags, with what is written by them."""
     standing = Standing.of(points, book, crs)
     groups: dict[tuple[str, float], list[int]] = defaultdict(list)
-    for i, sign in enumerate(standing.signs):
-        groups[sign.id, float(standing.shifts[i])].append(i)
+    for i, symbol in enumerate(standing.symbols):
+        groups[symbol.id, float(standing.shifts[i])].append(i)
     for numbers in groups.values():
         rows = np.array(numbers)
-        sign = standing.signs[numbers[0]]
-        layer = layers["tags" if sign.aid else "attitudes"]
+        symbol = standing.symbols[numbers[0]]
+        layer = layers["tags" if symbol.aid else "attitudes"]
         stamp = standing.stamp(numbers[0])
         layer.append(
-            Marks(stamp, standing.xy[rows], standing.turned[rows], keys_of(points, rows), upright=not sign.turns)
+            Marks(stamp, standing.xy[rows], standing.turned[rows], keys_of(points, rows), upright=not symbol.turns)
         )
-        aids = [caption for caption in sign.captions if sign.aid and not caption.printed]
+        aids = [caption for caption in symbol.captions if symbol.aid and not caption.printed]
         layer += [_aid(points, i, caption, standing.xy[i]) for i in numbers for caption in aids]
 
 
@@ -78,27 +78,27 @@ def _aid(points: Features, row: int, caption: Caption, at: Floats) -> Text:
     return replace(made, at=(float(at[0]), float(at[1])), offset=offset, key=key)
 
 
-def _shifts(xy: Floats, turned: Floats, signs: list[Sign]) -> Floats:
-    """How far each sign is moved along its strike, in millimetres downwards in its own frame.
+def _shifts(xy: Floats, turned: Floats, symbols: list[Symbol]) -> Floats:
+    """How far each symbol is moved along its strike, in millimetres downwards in its own frame.
 
     Planes that were read at one place share it: each stands with an end of its strike line there, the one that keeps
     them apart best, so that they meet in the place; and a line begins there.
     """
-    out = np.zeros(len(signs))
+    out = np.zeros(len(symbols))
     _, place, counts = np.unique(xy, axis=0, return_inverse=True, return_counts=True)
     place = place.ravel()
     if not (counts > 1).any():
         return out
     together: dict[int, list[int]] = defaultdict(list)
     for i in np.flatnonzero(counts[place] > 1).tolist():
-        if signs[i].turns:
+        if symbols[i].turns:
             together[int(place[i])].append(i)
     for rows in together.values():
-        planes = [i for i in rows if signs[i].strike]
-        lines = [i for i in rows if not signs[i].strike]
+        planes = [i for i in rows if symbols[i].strike]
+        lines = [i for i in rows if not symbols[i].strike]
         if len(rows) > 1:
             for i in lines:
-                out[i] = -_tail(signs[i])
+                out[i] = -_tail(symbols[i])
         if len(planes) < 2:
             continue
         taken = [float(turned[i]) for i in lines]
@@ -106,14 +106,14 @@ def _shifts(xy: Floats, turned: Floats, signs: list[Sign]) -> Floats:
             ways = (float(turned[i]) % 360, (float(turned[i]) + 180) % 360)
             best = max(ways, key=lambda way: min((_apart(way, other) for other in taken), default=180.0))
             taken.append(best)
-            out[i] = -signs[i].strike if best == ways[0] else signs[i].strike
+            out[i] = -symbols[i].strike if best == ways[0] else symbols[i].strike
     return out
 
 
-def _tail(sign: Sign) -> float:
-    """How far a line's sign reaches behind its place, in millimetres."""
-    assert sign.stamp is not None
-    return max(0.0, max(float(item.paths.xy[:, 1].max()) for item in sign.stamp.items))
+def _tail(symbol: Symbol) -> float:
+    """How far a line's symbol reaches behind its place, in millimetres."""
+    assert symbol.stamp is not None
+    return max(0.0, max(float(item.paths.xy[:, 1].max()) for item in symbol.stamp.items))
 
 
 def _apart(one: float, two: float) -> float:

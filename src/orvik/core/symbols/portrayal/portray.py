@@ -1,4 +1,4 @@
-"""Portrayal: features and their signs become ink, for one feature as for a hundred thousand."""
+"""Portrayal: features and their symbols become ink, for one feature as for a hundred thousand."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from orvik.core.ink.primitives import Group, Item
 from orvik.core.symbols.portrayal.area_ink import area_ink
 from orvik.core.symbols.portrayal.line_ink import line_ink
 from orvik.core.symbols.portrayal.point_ink import point_ink
-from orvik.core.symbols.symbol_book import SignBook
+from orvik.core.symbols.symbol_book import SymbolBook
 
 # The layers of a portrayal from the lowest to the highest.
 LAYERS = ("units", "linework", "attitudes", "tags", "border")
@@ -19,14 +19,14 @@ LAYERS = ("units", "linework", "attitudes", "tags", "border")
 
 def portray(
     features: Mapping[Table, Features],
-    book: SignBook,
+    book: SymbolBook,
     units: Mapping[str, MapUnit],
     crs: ProjectCrs,
     publication: int = 25_000,
 ) -> dict[str, Group]:
     """The ink of features in ground coordinates, a group for each of ``LAYERS``.
 
-    Signs do not depend on the view's scale: they are millimetres. Where an ornament is shown only at larger scales,
+    Symbols do not depend on the view's scale: they are millimetres. Where an ornament is shown only at larger scales,
     its ink says so. ``publication`` is the denominator of the scale at which the widths of bands on the sheet and the
     places of ornaments hold. What is written on the map is placed afterwards, in ``core.labels``.
     """

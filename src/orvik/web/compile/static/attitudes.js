@@ -1,4 +1,4 @@
-// Attitudes: one click, then figures; the sign turns with every figure. Or drawn over the sign on the scan.
+// Attitudes: one click, then figures; the symbol turns with every figure. Or drawn over the symbol on the scan.
 
 export function startAttitudes(desk) {
   const { map, live, slip, hand } = desk;
@@ -59,7 +59,7 @@ export function startAttitudes(desk) {
     hand.waiting = null;
     end();
     words().classList.remove("not-yet");
-    words().textContent = `Kept: ${answer.words}.`;
+    words().textContent = `Saved: ${answer.words}.`;
     map.field.focus();
     map.paintOverlay();
     document.dispatchEvent(new CustomEvent("orvik-attitude-kept", { detail: answer.feature }));
@@ -94,7 +94,7 @@ export function startAttitudes(desk) {
   slip.addEventListener("click", (event) => {
     if (event.target.id !== "strike-by-drawing") return;
     hand.along = [];
-    words().textContent = "Click two places along the sign on the scan, then the side that it dips to.";
+    words().textContent = "Click two places along the symbol on the scan, then the side that it dips to.";
     map.field.focus();
   });
 
@@ -103,7 +103,7 @@ export function startAttitudes(desk) {
     begin(answer, reading, `Station ${name}`);
   });
 
-  // While a sign is drawn over, clicks are its strike and then its dip side.
+  // While a symbol is drawn over, clicks are its strike and then its dip side.
   function takes(at, event) {
     if (!hand.waiting || !hand.along) return false;
     const [x, y] = map.view.toGround(...at);

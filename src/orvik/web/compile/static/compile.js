@@ -177,7 +177,7 @@ slip.addEventListener("submit", (event) => {
 
 slip.addEventListener("change", (event) => {
   const { target } = event;
-  if (target.closest("#own-fields")) markChoices();
+  if (target.closest("#custom-fields")) markChoices();
   if (target.id === "current-unit") localStorage.setItem("orvik-unit", target.value);
   if (target.dataset.kept)
     localStorage.setItem(
@@ -345,7 +345,7 @@ async function escape() {
 live.on("ink", (buffer) => map.takeInk(buffer));
 live.on("labels", (words) => map.notice(words.failed));
 live.on("lost", () =>
-  map.notice("The connection to Orvik is lost; what is being drawn is kept and comes back with it."),
+  map.notice("The connection to Orvik is lost; what is being drawn is saved and comes back with it."),
 );
 live.on("found", () =>
   desk.inTurn(async () => {

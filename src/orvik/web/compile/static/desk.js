@@ -1,4 +1,4 @@
-// What all the tools of Compile share: the map, the live connection, what is in hand, and how work is done in turn.
+// What all the tools of Compile share: the map, the live connection, what is selected, and how work is done in turn.
 
 import { Live } from "../frame/live.js";
 import { OrvikMap } from "../frame/map.js";
@@ -9,7 +9,7 @@ export class Desk {
     this.live = new Live(this.map.slug);
     this.slip = document.getElementById("slip");
     this.label = document.getElementById("ring-label");
-    // The pen, the drawing, the ring, an attitude that waits, and the features taken in hand.
+    // The pen, the drawing, the ring, an attitude that waits, and the features taken selected.
     this.hand = {
       pen: null,
       table: null,
@@ -69,7 +69,7 @@ export class Desk {
     return this.turn;
   }
 
-  // What is drawn for: a pen, or something in hand.
+  // What is drawn for: a pen, or something selected.
   get drawing() {
     return Boolean(this.hand.pen || this.hand.purpose);
   }
@@ -80,7 +80,7 @@ export class Desk {
 
   fields() {
     const values = {};
-    for (const input of document.querySelectorAll("#own-fields [name]"))
+    for (const input of document.querySelectorAll("#custom-fields [name]"))
       if (input.value) values[input.name] = input.value;
     return values;
   }
@@ -93,7 +93,7 @@ export class Desk {
     for (const hook of this.hooks) hook();
   }
 
-  // The features in hand as messages name them, with the revision that the slip shows.
+  // The features selected as messages name them, with the revision that the slip shows.
   named() {
     const form = document.getElementById("feature-form");
     return {

@@ -1,4 +1,4 @@
-// Findings: a count in the strip that opens into a list beside the map; each leads to its place and may be mended.
+// Findings: a count in the strip that opens into a list beside the map; each leads to its place and may be fixed.
 
 import { token } from "../frame/tokens.js";
 
@@ -26,7 +26,8 @@ export function startFindings(desk) {
     marks = words.findings;
     const parts = [];
     if (words.errors) parts.push(`${words.errors} ${words.errors === 1 ? "error" : "errors"}`);
-    if (words.warnings) parts.push(words.errors ? `+${words.warnings}` : `${words.warnings} to look at`);
+    const warnings = `${words.warnings} ${words.warnings === 1 ? "warning" : "warnings"}`;
+    if (words.warnings) parts.push(words.errors ? `+${words.warnings}` : warnings);
     count.querySelector(".count-words").textContent = parts.join(" ") || "none";
     count.dataset.worst = words.errors ? "error" : words.warnings ? "warning" : "none";
     form.querySelector(".count-words").textContent = words.formed;
@@ -36,7 +37,7 @@ export function startFindings(desk) {
     const more = words.errors + words.warnings - marks.length;
     const rest = document.getElementById("more-findings");
     rest.hidden = more <= 0;
-    rest.textContent = `and ${more} more, which follow when some of these are mended`;
+    rest.textContent = `and ${more} more, which follow when some of these are fixed`;
     map.paintOverlay();
   }
 
@@ -55,22 +56,22 @@ export function startFindings(desk) {
     go.append(number, words);
     go.addEventListener("click", () => jump(finding));
     li.append(go);
-    if (finding.mend) {
-      const mend = document.createElement("button");
-      mend.type = "button";
-      mend.className = "plain-button finding-mend";
-      mend.textContent = finding.mend;
-      mend.addEventListener("click", () =>
+    if (finding.fix) {
+      const fix = document.createElement("button");
+      fix.type = "button";
+      fix.className = "plain-button finding-fix";
+      fix.textContent = finding.fix;
+      fix.addEventListener("click", () =>
         desk.inTurn(async () => {
           const answer = await desk.ask({
-            do: "mend",
+            do: "fix",
             key: finding.key,
             unit: document.getElementById("finding-unit")?.value,
           });
           if (!answer.refused) desk.refuse("");
         }),
       );
-      li.append(mend);
+      li.append(fix);
     }
     return li;
   }

@@ -1,4 +1,4 @@
-// Paints what is in hand over the map: the drawing, the ring, an attitude that waits, the features in hand.
+// Paints what is selected over the map: the drawing, the ring, an attitude that waits, the features selected.
 
 import { paintItem } from "../frame/paint.js";
 import { token } from "../frame/tokens.js";
@@ -124,7 +124,7 @@ function waiting(context, view, hand) {
   context.beginPath();
   context.arc(px, py, 15, 0, 2 * Math.PI);
   context.stroke();
-  for (const item of held.sign) paintItem(context, { ...item, origin: held.origin }, view, null, view.window(40));
+  for (const item of held.symbol) paintItem(context, { ...item, origin: held.origin }, view, null, view.window(40));
   if (hand.along?.length) {
     for (const place of hand.along) cross(context, view, place);
     path(context, view, hand.along);

@@ -1,8 +1,8 @@
 // What is half drawn: it comes back after a reload, and what a closed window has left is offered.
 
-// The window keeps its seat, by which what it draws is known after a reload.
-const seat = sessionStorage.getItem("orvik-seat") || crypto.randomUUID();
-sessionStorage.setItem("orvik-seat", seat);
+// The window keeps its name, by which what it draws is known after a reload.
+const window_id = sessionStorage.getItem("orvik-window_id") || crypto.randomUUID();
+sessionStorage.setItem("orvik-window_id", window_id);
 
 // `takenUp` shows a pen with a drawing begun; returns what to do whenever the connection stands.
 export function startLeftDrawing(desk, takenUp) {
@@ -11,7 +11,7 @@ export function startLeftDrawing(desk, takenUp) {
 
   async function show(answer) {
     await takenUp(answer);
-    map.say("Here is again what was being drawn; go on, or drop it with Escape.");
+    map.say("Here is again what was being drawn; go on, or discard it with Escape.");
     map.paintOverlay();
   }
 
@@ -34,9 +34,9 @@ export function startLeftDrawing(desk, takenUp) {
     map.field.focus();
   });
 
-  // Takes the seat; returns whether there was something half drawn at it, or null where no answer came.
+  // Names the window; returns whether something was half drawn in it, or null where no answer came.
   return async function takeSeat() {
-    const answer = await desk.live.ask({ do: "hello", seat }).catch(() => null);
+    const answer = await desk.live.ask({ do: "hello", window_id }).catch(() => null);
     if (!answer) return null;
     left.hidden = !answer.left;
     if (answer.left) document.getElementById("left-words").textContent = answer.left;

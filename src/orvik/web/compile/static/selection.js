@@ -1,4 +1,4 @@
-// What is taken in hand: by click and box, its vertices moved, and the tools that its slip offers.
+// What is taken selected: by click and box, its vertices moved, and the tools that its slip offers.
 
 import { handlesShown } from "./hand.js";
 import { typing } from "../frame/strip.js";
@@ -10,7 +10,7 @@ export function startSelection(desk, ring) {
   const { map, live, slip, hand } = desk;
   let start = null;
 
-  // The vertex of the feature in hand at a pixel; in a smooth line only its knots can be taken hold of.
+  // The vertex of the selected feature at a pixel; in a smooth line only its knots can be taken hold of.
   function vertexAt(at) {
     if (hand.picked.length !== 1 || hand.picked[0].table === "points") return null;
     const feature = hand.picked[0];
@@ -25,7 +25,7 @@ export function startSelection(desk, ring) {
     return null;
   }
 
-  // The segment of the feature in hand at a pixel, for a new vertex.
+  // The segment of the selected feature at a pixel, for a new vertex.
   function segmentAt(at) {
     if (hand.picked.length !== 1 || hand.picked[0].table === "points") return null;
     for (let path = 0; path < hand.picked[0].paths.length; path += 1) {
@@ -169,7 +169,7 @@ export function startSelection(desk, ring) {
           map.paintOverlay();
           return;
         }
-        // A pen stays in hand for the next one.
+        // A pen stays selected for the next one.
         if (!hand.pen) await desk.takeInHand(answer.hand);
       }),
     );
@@ -265,7 +265,7 @@ export function startSelection(desk, ring) {
     }
   }
 
-  // What is in hand, as it is after a change by whomever.
+  // What is selected, as it is after a change by whomever.
   async function follow(words) {
     if (!hand.picked.length || hand.pen) return;
     const answer = await live

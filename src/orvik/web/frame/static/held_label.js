@@ -40,7 +40,7 @@ export function stepOf(event) {
   return way ? [way[0] * step, way[1] * step] : null;
 }
 
-// The label after the one in hand, or before it, from left to right and downwards as they are read.
+// The label after the one selected, or before it, from left to right and downwards as they are read.
 export function neighbour(labels, inHand, way, middle) {
   const sorted = labels
     .map((label) => ({ label, at: middle(label) }))

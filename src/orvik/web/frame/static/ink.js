@@ -1,6 +1,6 @@
 // Ink as it comes from the server: a short head and number arrays, kept with what later changes replace.
 
-import { counted } from "./answers.js";
+import { counted } from "./request_counter.js";
 
 const KINDS = { f: Float32Array, u: Uint32Array, b: Uint8Array };
 

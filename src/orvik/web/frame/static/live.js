@@ -1,6 +1,6 @@
 // The live connection: one request in flight at a time, answers by number, notices by listener.
 
-import { counted } from "./answers.js";
+import { counted } from "./request_counter.js";
 
 export class Live {
   constructor(slug) {
@@ -35,7 +35,7 @@ export class Live {
       const waiting = [this.pending, ...this.queue].filter(Boolean);
       this.pending = null;
       this.queue = [];
-      for (const request of waiting) request.fail(new Error("Not kept: the connection to Orvik is lost."));
+      for (const request of waiting) request.fail(new Error("Not saved: the connection to Orvik is lost."));
       this.tell("lost");
       setTimeout(() => this.connect(), 1000);
     };

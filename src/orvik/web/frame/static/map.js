@@ -128,7 +128,7 @@ export class OrvikMap {
       }, 7000);
   }
 
-  // A word that is no refusal.
+  // A word that is not a refusal.
   say(sentence) {
     const p = document.getElementById("map-words");
     if (!p) return;
@@ -254,7 +254,7 @@ export class OrvikMap {
     this.stack = {};
     this.rows = [];
     for (const row of document.querySelectorAll("#stack .stack-row[data-layer]")) {
-      const state = { shown: row.dataset.shown === "1", strength: Number(row.dataset.strength) };
+      const state = { shown: row.dataset.shown === "1", opacity: Number(row.dataset.opacity) };
       this.stack[row.dataset.layer] = state;
       if (row.dataset.underlay) {
         this.rows.unshift({

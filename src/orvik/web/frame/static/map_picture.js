@@ -97,20 +97,20 @@ export class MapPicture {
     context.rect(part[0], part[1], part[2] - part[0], part[3] - part[1]);
     context.clip();
     for (const row of rows.filter((u) => !u.multiply)) underlays.paint(context, row, view);
-    this.withStrength(map, context, "units", (inner) => layer("units", inner));
+    this.withOpacity(map, context, "units", (inner) => layer("units", inner));
     for (const row of rows.filter((u) => u.multiply)) underlays.paint(context, row, view);
     for (const name of OVER_UNITS) {
       const state = stack[STACK[name]];
-      if (!state || !state.shown || !state.strength) continue;
-      if (state.strength < 1 && name !== "labels") {
-        this.withStrength(map, context, STACK[name], (inner) => layer(name, inner));
+      if (!state || !state.shown || !state.opacity) continue;
+      if (state.opacity < 1 && name !== "labels") {
+        this.withOpacity(map, context, STACK[name], (inner) => layer(name, inner));
       } else layer(name, context);
     }
     context.restore();
   }
 
-  withStrength(map, context, name, paint) {
+  withOpacity(map, context, name, paint) {
     const state = map.stack[name];
-    if (state && state.shown && state.strength) paintAsOne(context, state.strength, false, paint);
+    if (state && state.shown && state.opacity) paintAsOne(context, state.opacity, false, paint);
   }
 }

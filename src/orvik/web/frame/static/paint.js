@@ -28,9 +28,9 @@ export function paintItem(context, item, view, gone, window) {
   else if (item.t === "group") paintGroup(context, item, view, frame, gone, window);
 }
 
-// Paints on a canvas of its own, then lays that over what is below, once, with a strength and a blend.
-export function paintAsOne(context, strength, multiply, paint) {
-  if (strength >= 1 && !multiply) {
+// Paints on a canvas of its own, then lays that over what is below, once, with an opacity and a blend.
+export function paintAsOne(context, opacity, multiply, paint) {
+  if (opacity >= 1 && !multiply) {
     paint(context);
     return;
   }
@@ -42,7 +42,7 @@ export function paintAsOne(context, strength, multiply, paint) {
   paint(inner);
   context.save();
   context.setTransform(1, 0, 0, 1, 0, 0);
-  context.globalAlpha = strength;
+  context.globalAlpha = opacity;
   context.globalCompositeOperation = multiply ? "multiply" : "source-over";
   context.drawImage(layer, 0, 0);
   context.restore();
@@ -55,7 +55,7 @@ function paintGroup(context, group, view, frame, gone, window) {
     traceAll(context, group.clip, frame);
     context.clip("evenodd");
   }
-  paintAsOne(context, group.strength, group.multiply, (inner) => {
+  paintAsOne(context, group.opacity, group.multiply, (inner) => {
     for (const item of group.items) paintItem(inner, item, view, gone, window);
   });
   context.restore();

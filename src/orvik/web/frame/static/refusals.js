@@ -26,7 +26,7 @@ document.addEventListener("htmx:beforeRequest", (event) => {
   if (form) clear(form);
 });
 
-// A file that was mended and is chosen again counts as chosen, though it has the same name.
+// A file that was fixed and is chosen again counts as chosen, though it has the same name.
 document.addEventListener("htmx:afterRequest", (event) => {
   const form = event.detail.elt.closest("form[hx-encoding]");
   for (const field of form?.querySelectorAll("input[type=file]") || []) field.value = "";
@@ -43,4 +43,4 @@ document.addEventListener("htmx:responseError", (event) => {
   else flag(sentence);
 });
 
-document.addEventListener("htmx:sendError", () => flag("Not kept: Orvik does not answer. Is it still running?"));
+document.addEventListener("htmx:sendError", () => flag("Not saved: Orvik does not answer. Is it still running?"));

@@ -2,7 +2,7 @@
 
 import { flag } from "./refusals.js";
 
-// `first` may take an undo or redo for what is in hand and not kept yet; it says whether it did.
+// `first` may take an undo or redo for what is selected and not kept yet; it says whether it did.
 /** @param {(what: string) => boolean} first */
 export function startStrip(live, first = () => false) {
   const save = document.getElementById("save-state");
@@ -20,11 +20,11 @@ export function startStrip(live, first = () => false) {
   function paint() {
     save.className = lost || replaced ? "not-kept" : keeping ? "keeping" : "";
     save.title = replaced || held;
-    if (replaced) save.textContent = "Not kept: another file is in its place";
-    else if (lost) save.textContent = "Not kept: no connection";
-    else if (keeping) save.textContent = "Keeping…";
-    else if (!keptAt) save.textContent = "Nothing to keep yet";
-    else save.textContent = `Kept ${ago((Date.now() - keptAt) / 1000)} · rev ${revision}`;
+    if (replaced) save.textContent = "Not saved: another file is in its place";
+    else if (lost) save.textContent = "Not saved: no connection";
+    else if (keeping) save.textContent = "Saving…";
+    else if (!keptAt) save.textContent = "Nothing to save yet";
+    else save.textContent = `Saved ${ago((Date.now() - keptAt) / 1000)} · rev ${revision}`;
   }
 
   live.on("state", (words) => {

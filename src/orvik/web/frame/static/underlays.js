@@ -20,8 +20,8 @@ export class Underlays {
   // Painted as one, as a print does it: lines lie on the picture, and darken it no more than what is below.
   paint(context, row, wide) {
     const held = this.held.get(row.id);
-    if (!row.shown || !row.strength || !held) return;
-    paintAsOne(context, row.strength, row.multiply, (inner) => {
+    if (!row.shown || !row.opacity || !held) return;
+    paintAsOne(context, row.opacity, row.multiply, (inner) => {
       this.paintPicture(inner, row, wide, held);
       if (!held.lines || !row.shows.includes("lines")) return;
       const window = wide.window(20);
@@ -38,7 +38,7 @@ export class Underlays {
 
   ask(rows, wide, dpr) {
     for (const row of rows) {
-      if (!row.shown || !row.strength) continue;
+      if (!row.shown || !row.opacity) continue;
       const [west, south, east, north] = wide.window();
       const size = Math.min(1, 4096 / (Math.max(wide.width, wide.height) * dpr)) * dpr;
       const asked = new URLSearchParams({

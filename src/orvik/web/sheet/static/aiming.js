@@ -62,7 +62,7 @@ export class Aiming {
     this.draft();
   }
 
-  // What Compile shows and has in hand, which only this browser knows.
+  // What Compile shows and has selected, which only this browser knows.
   offer() {
     const seen = this.working();
     const row = document.getElementById("aim-working");

@@ -1,4 +1,4 @@
-// The rows of the explanation in hand: taken on the page itself, and by keys.
+// The rows of the explanation selected: taken on the page itself, and by keys.
 
 export class ExplanationRows {
   constructor(slug, view) {

@@ -45,7 +45,7 @@ export class PanelLabels {
     if (!places || !this.on) return;
     this.labels = JSON.parse(places.dataset.labels);
     this.toGround = JSON.parse(places.dataset.toGround);
-    this.signScale = Number(places.dataset.signScale);
+    this.symbolScale = Number(places.dataset.symbolScale);
     this.drag = null;
     this.inHand = this.labels.find((label) => sameKey(label.key, this.inHand?.key)) || null;
     document.getElementById("panel-labels")?.setAttribute("aria-pressed", "true");
@@ -111,14 +111,14 @@ export class PanelLabels {
   }
 
   url(label) {
-    return `/p/${this.slug}/signs/labels/${label.key.join("/")}`;
+    return `/p/${this.slug}/symbols/labels/${label.key.join("/")}`;
   }
 
   keepAt(label, [x, y]) {
     const [a, b, c, d, e, f] = this.toGround;
     const place =
       label.keptBy === "offset"
-        ? [(x - label.at[0]) / this.signScale, (y - label.at[1]) / this.signScale]
+        ? [(x - label.at[0]) / this.symbolScale, (y - label.at[1]) / this.symbolScale]
         : [a * x + b * y + c, d * x + e * y + f];
     this.keep(label, { x: place[0].toFixed(3), y: place[1].toFixed(3) });
   }

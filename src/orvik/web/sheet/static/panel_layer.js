@@ -75,7 +75,7 @@ export class PanelLayer {
     }
   }
 
-  // One at a time: of several wishes while one is on its way, the last is carried out.
+  // One at a time: of several asked for meanwhile, the last is carried out.
   async whole() {
     this.waiting = true;
     this.under ??= this.wholes();

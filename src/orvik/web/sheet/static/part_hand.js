@@ -25,13 +25,13 @@ export class PartHand {
     this.parts = parts;
     this.guides = guides;
     this.place = place;
-    // Numbers of the parts in hand; the first one stands when others are arranged.
+    // Numbers of the parts selected; the first one stands when others are arranged.
     this.chosen = [];
     this.drag = null;
     this.box = null;
   }
 
-  // The part in hand, if it is but one.
+  // The selected part, if it is but one.
   get part() {
     return this.chosen.length === 1 ? this.parts.find(this.chosen[0]) : null;
   }
@@ -73,7 +73,7 @@ export class PartHand {
       });
   }
 
-  // Takes hold of what is pressed; gives the numbers that are in hand then.
+  // Takes hold of what is pressed; gives the numbers that are selected then.
   press(event, at) {
     const grip = event.target.dataset?.grip;
     const hit = event.target.dataset?.hit;
@@ -122,7 +122,7 @@ export class PartHand {
     return true;
   }
 
-  // Every part in hand goes along with what is around all of them.
+  // Every part selected goes along with what is around all of them.
   follow(now) {
     const { drag } = this;
     const before = bounds(drag.start);
@@ -152,7 +152,7 @@ export class PartHand {
     return true;
   }
 
-  // Gives the numbers that a box has taken in hand, or null where none was drawn.
+  // Gives the numbers that a box has taken selected, or null where none was drawn.
   release() {
     const { drag, box: taken } = this;
     this.drag = null;

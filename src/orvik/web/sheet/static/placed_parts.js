@@ -20,7 +20,7 @@ export class PlacedParts {
     return this.all.find((part) => part.id === id);
   }
 
-  // Fetches what has changed; of several wishes while one is on its way, one more is carried out for all of them.
+  // Fetches what has changed; of several asked for meanwhile, one more is carried out for all.
   async load() {
     if (this.loading) {
       this.next ??= this.loading.then(() => {

@@ -1,6 +1,6 @@
-// Sheet: the page on the desk; parts are taken in hand, moved, aimed, and their places sent as millimetres.
+// Sheet: the page on the desk; parts are taken selected, moved, aimed, and their places sent as millimetres.
 
-import { counted } from "../frame/answers.js";
+import { counted } from "../frame/request_counter.js";
 import { Live } from "../frame/live.js";
 import { flag } from "../frame/refusals.js";
 import { startStrip } from "../frame/strip.js";
@@ -66,7 +66,7 @@ function startDesk() {
     return showSlip();
   }
 
-  // The slip of what is in hand: one part, several, or none, and then that of the page.
+  // The slip of what is selected: one part, several, or none, and then that of the page.
   function showSlip() {
     const { chosen } = hand;
     const path =
@@ -211,7 +211,7 @@ function startDesk() {
     // The slip of the panel came anew, and with it the button.
     if (event.detail.target.id === "part-slip" && labels.on) labels.read();
   });
-  // An address may name a part to take in hand, such as that of a finding.
+  // An address may name a part to select, such as that of a finding.
   parts.load().then(() => {
     const asked = Number(new URLSearchParams(location.search).get("part"));
     if (parts.find(asked)) choose([asked]);

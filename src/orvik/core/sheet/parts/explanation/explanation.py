@@ -17,14 +17,14 @@ from orvik.core.sheet.parts.explanation.rows import (
     RowEdits,
     edited,
     rows_of,
-    sign_row,
+    symbol_row,
     unit_row,
 )
 
 
 @dataclass(frozen=True, kw_only=True)
 class Explanation(PanelPartSettings):
-    """Units, signs and layers of a panel.
+    """Units, symbols and layers of a panel.
 
     Attributes
     ----------
@@ -54,7 +54,7 @@ class Explanation(PanelPartSettings):
     columns: int | None = entry(Figure("Columns", 1, 8, whole=True, optional=True), None)
     size: float | None = entry(Figure("Letter size", 1, 20, "mm", optional=True), None)
     descriptions: bool = entry(Switch("Descriptions"), False)
-    fixed: bool = entry(Switch("Nothing comes new"), False)
+    fixed: bool = entry(Switch("No automatic rows"), False)
     edits: Mapping[str, Any] = entry(RowEdits("Rows"), {})
 
     @classmethod
@@ -65,27 +65,29 @@ class Explanation(PanelPartSettings):
         """The rows that its panel gives rise to."""
         number = self.panel or 0
         panel = page.panels[number]
-        layers = [u.sign for u in page.map.underlays if u.sign is not None and panel.underlays.get(str(u.id), 0.0) > 0]
+        layers = [
+            u.symbol for u in page.map.underlays if u.symbol is not None and panel.underlays.get(str(u.id), 0.0) > 0
+        ]
         return rows_of(page.shown(number), layers, panel.layers, self.headings)
 
     def rows(self, page: PageContext) -> list[ExplanationRow]:
         """Its rows as they are printed."""
         context = page.shown(self.panel or 0)
-        strength = page.panels[self.panel or 0].layers.get("units", 1.0)
+        opacity = page.panels[self.panel or 0].layers.get("units", 1.0)
         others = {}
         for key in self.edits.get("added", ()):
             what, _, name = key.partition(" ")
             if what == "unit" and name in context.units:
-                others[key] = unit_row(context.units[name], context.units, strength, self.headings)
-            sign = next((s for s in context.book.listed if s.id == name), None) if what == "sign" else None
-            if sign is not None:
-                others[key] = sign_row(sign)
+                others[key] = unit_row(context.units[name], context.units, opacity, self.headings)
+            symbol = next((s for s in context.book.listed if s.id == name), None) if what == "symbol" else None
+            if symbol is not None:
+                others[key] = symbol_row(symbol)
         return edited(self.found(page), self.edits, self.fixed, others)
 
     def layout(self, part: Part, page: PageContext) -> Layout:
         """Where its rows stand; ``part`` is its place without the padding."""
         k = self.size / NAME if self.size else None
-        full = page.panels[self.panel or 0].sign_scale
+        full = page.panels[self.panel or 0].symbol_scale
         return laid_out(self.rows(page), part, bool(self.title), self.columns, k, self.descriptions, full)
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:

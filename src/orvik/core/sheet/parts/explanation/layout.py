@@ -13,24 +13,24 @@ from orvik.core.lettering import ITALIC, ROMAN, cap_height, run, wrapped
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts.explanation.rows import ExplanationRow
 from orvik.core.symbols.specimen import specimen, unit_specimen
-from orvik.core.symbols.symbol_book import SignBook
+from orvik.core.symbols.symbol_book import SymbolBook
 
 # Millimetres at full size.
 BOX = (13.0, 7.0)
 SIDE = 3.0
-UNIT_ROW, SIGN_ROW, HEADING_ROW, RULE_ROW = 9.4, 6.2, 6.4, 4.0
-NAME, AGE, TEXT, SIGN_NAME, HEADING, TITLE = 3.1, 2.6, 2.2, 2.5, 2.1, 4.6
+UNIT_ROW, SYMBOL_ROW, HEADING_ROW, RULE_ROW = 9.4, 6.2, 6.4, 4.0
+NAME, AGE, TEXT, SYMBOL_NAME, HEADING, TITLE = 3.1, 2.6, 2.2, 2.5, 2.1, 4.6
 LEADING = 1.28
 TITLE_ROOM = 10.0
 GAP = 6.0
 # Wider columns than this read better than narrow ones; at most so many of them.
 NARROWEST = 56.0
 MOST_COLUMNS = 8
-# No smaller than this share of full size can it be read: names of signs are set in 5 points then.
+# No smaller than this share of full size can it be read: names of symbols are set in 5 points then.
 SMALLEST = 0.72
-# Nor can letters of fewer than 5 points, and signs whose figures would have fewer.
+# Nor can letters of fewer than 5 points, and symbols whose figures would have fewer.
 LEAST_LETTER = 5.02 * 25.4 / 72
-LEAST_SIGN = 0.89
+LEAST_SYMBOL = 0.89
 
 
 @dataclass(frozen=True)
@@ -66,7 +66,7 @@ class Layout:
     missing
         How much higher the frame would have to be for them, in millimetres.
     full
-        How many times larger than in the sign book the signs on the map are.
+        How many times larger than in the symbol book the symbols on the map are.
     """
 
     k: float
@@ -88,7 +88,7 @@ class Layout:
 
 
 def blocks_of(rows: Sequence[ExplanationRow]) -> list[Block]:
-    """Rows with their headings, and a rule between units and signs."""
+    """Rows with their headings, and a rule between units and symbols."""
     blocks: list[Block] = []
     heading = ""
     unit_before = False
@@ -123,7 +123,7 @@ def laid_out(
     texts
         Whether the descriptions of units stand below their names.
     full
-        How many times larger than in the sign book the signs on the map are: the rows are no larger than they.
+        How many times larger than in the symbol book the symbols on the map are: the rows are no larger than they.
     """
     blocks = blocks_of(rows)
     head = TITLE_ROOM if title else 0.0
@@ -147,7 +147,7 @@ def laid_out(
     return _filled(blocks, part, size, count, head, texts, held == len(blocks), full)
 
 
-def ink_of(layout: Layout, part: Part, book: SignBook, title: str, texts: bool) -> list[Item]:
+def ink_of(layout: Layout, part: Part, book: SymbolBook, title: str, texts: bool) -> list[Item]:
     """An explanation as ink."""
     k = layout.k
     items: list[Item] = []
@@ -228,9 +228,9 @@ def _height(block: Block, column: float, texts: bool, k: float) -> float:
         return HEADING_ROW if block.heading else RULE_ROW
     lines = len(_text_of(row, column * k, texts, k)) * _text_size(k) / k * LEADING
     if row.shows is None:
-        return (SIGN_ROW if row.name else 0.0) + lines + 1.0
+        return (SYMBOL_ROW if row.name else 0.0) + lines + 1.0
     if not row.is_unit:
-        return SIGN_ROW + lines
+        return SYMBOL_ROW + lines
     above = NAME * LEADING + (AGE * LEADING if row.age else 0.0)
     return max(UNIT_ROW, above + lines + 2.0) if lines else UNIT_ROW
 
@@ -243,7 +243,7 @@ def _text_of(row: ExplanationRow, column: float, texts: bool, k: float) -> list[
     return wrapped(row.text, ROMAN, _text_size(k), room)
 
 
-def _block_ink(placed: Placed, book: SignBook, k: float, full: float, texts: bool) -> list[Item]:
+def _block_ink(placed: Placed, book: SymbolBook, k: float, full: float, texts: bool) -> list[Item]:
     block, x, y, width = placed.block, placed.x, placed.y, placed.width
     row = block.row
     if row is None:
@@ -258,23 +258,23 @@ def _block_ink(placed: Placed, book: SignBook, k: float, full: float, texts: boo
     side = (BOX[0] + SIDE) * k if row.shows is not None else 0.0
     items: list[Item] = []
     if row.shows is None:
-        foot = y + (0.0 if not row.name else SIGN_ROW / 2 * k + cap_height(SIGN_NAME * k) / 2)
+        foot = y + (0.0 if not row.name else SYMBOL_ROW / 2 * k + cap_height(SYMBOL_NAME * k) / 2)
         if row.name:
-            items.append(_label(row.name, x, foot, width, SIGN_NAME * k))
+            items.append(_label(row.name, x, foot, width, SYMBOL_NAME * k))
     elif row.is_unit:
         box = (x, y, BOX[0] * k, BOX[1] * k)
-        items += unit_specimen(row.shows, book, box, 3.0 * k, k=max(k, LEAST_SIGN * full))  # type: ignore[arg-type]
+        items += unit_specimen(row.shows, book, box, 3.0 * k, k=max(k, LEAST_SYMBOL * full))  # type: ignore[arg-type]
         foot = y + NAME * k
         items.append(_label(row.name, x + side, foot, width - side, NAME * k))
         if row.age:
             foot += (AGE + 0.7) * k
             items.append(_label(row.age, x + side, foot, width - side, AGE * k, ITALIC))
     else:
-        middle = y + SIGN_ROW / 2 * k
-        size = max(k, LEAST_SIGN * full)
+        middle = y + SYMBOL_ROW / 2 * k
+        size = max(k, LEAST_SYMBOL * full)
         items += specimen(row.shows, x, middle, BOX[0] * k, size, row.form, book)  # type: ignore[arg-type]
-        foot = middle + cap_height(SIGN_NAME * k) / 2
-        items.append(_label(row.name, x + side, foot, width - side, SIGN_NAME * k))
+        foot = middle + cap_height(SYMBOL_NAME * k) / 2
+        items.append(_label(row.name, x + side, foot, width - side, SYMBOL_NAME * k))
     for line in _text_of(row, width, texts, k):
         foot += _text_size(k) * LEADING
         items.append(Text(run(line, ROMAN, _text_size(k)), (x + side, foot), INK))

@@ -12,13 +12,13 @@ from orvik.core.features.feature import Table
 from orvik.core.features.kind import UNIT_AREA
 from orvik.core.features.map_unit import MapUnit, stratigraphic_order
 from orvik.core.ink.primitives import PAPER
-from orvik.core.sheet.page.entries import Entry
+from orvik.core.sheet.page.entries import SettingField
 from orvik.core.sheet.panels.map_context import MapContext
 from orvik.core.symbols.shown_forms import shown_forms
 from orvik.core.symbols.specimen import Form
-from orvik.core.symbols.symbol import Sign
+from orvik.core.symbols.symbol import Symbol
 
-# Signs follow the units in this order.
+# Symbols follow the units in this order.
 TABLE_ORDER: tuple[Table, ...] = ("lines", "areas", "points")
 HEADINGS = {"none": "none", "own": "those of the unit column", "age": "periods", "parent": "the units they are part of"}
 LONGEST_NAME, LONGEST_TEXT = 300, 4000
@@ -32,18 +32,18 @@ class ExplanationRow:
     Attributes
     ----------
     key
-        ``unit CODE``, ``sign ID``, ``layer ID`` or ``text NUMBER``: what hands have done to it is kept by that. Further
-        forms of a sign have theirs behind its id: ``sign ID, questionable``.
+        ``unit CODE``, ``symbol ID``, ``layer ID`` or ``text NUMBER``: what hands have done to it is kept by that.
+        Further forms of a symbol have theirs behind its id: ``symbol ID, questionable``.
     shows
-        The unit or sign whose specimen stands beside its name; None for a text.
+        The unit or symbol whose specimen stands beside its name; None for a text.
     form
-        How the features look that a sign stands for.
+        How the features look that a symbol stands for.
     heading
         What stands above it and those that follow with the same.
     """
 
     key: str
-    shows: MapUnit | Sign | None
+    shows: MapUnit | Symbol | None
     name: str
     age: str = ""
     text: str = ""
@@ -56,7 +56,7 @@ class ExplanationRow:
 
 
 @dataclass(frozen=True)
-class RowEdits(Entry):
+class RowEdits(SettingField):
     """What hands have done to rows, as it is kept: see ``edited``."""
 
     def sound(self, value: Any) -> bool:
@@ -83,12 +83,12 @@ def _sound(key: object, edit: object) -> bool:
     return whole and max(len(t) for t in texts[:2]) <= LONGEST_NAME and len(texts[2]) <= LONGEST_TEXT
 
 
-# The layer of a panel that signs of a table are printed in.
+# The layer of a panel that symbols of a table are printed in.
 PRINTED_IN: Mapping[Table, str] = {"lines": "linework", "areas": "units", "points": "attitudes"}
 
 
 def rows_of(
-    context: MapContext, layers: Sequence[Sign], strengths: Mapping[str, float], headings: str
+    context: MapContext, layers: Sequence[Symbol], opacities: Mapping[str, float], headings: str
 ) -> list[ExplanationRow]:
     """The rows that a panel gives rise to: units in stratigraphic order, then lines, areas and points, then layers.
 
@@ -97,56 +97,58 @@ def rows_of(
     context
         The map as the panel shows it.
     layers
-        The signs of the reference layers that it prints.
-    strengths
+        The symbols of the reference layers that it prints.
+    opacities
         How strongly it prints each of its layers, 0 to 1, where not in full: what is not printed has no row, and
         boxes have the colour that comes of the tints on white.
     headings
         A name of ``HEADINGS``.
     """
-    shown = {table: found for table, found in context.features.items() if strengths.get(PRINTED_IN[table], 1.0) > 0}
+    shown = {table: found for table, found in context.features.items() if opacities.get(PRINTED_IN[table], 1.0) > 0}
     codes = set(shown["areas"].columns["map_unit"]) if "areas" in shown else set()
     units = stratigraphic_order([context.units[code] for code in codes if code in context.units])
     forms: dict[str, list[Form]] = {}
     for features in shown.values():
         forms |= shown_forms(features, context.book)
-    listed = [sign for sign in context.book.listed if sign.id in forms and _is_explained(sign)]
-    signs = [sign for table in TABLE_ORDER for sign in listed if sign.table == table]
-    tints = strengths.get("units", 1.0)
+    listed = [symbol for symbol in context.book.listed if symbol.id in forms and _is_explained(symbol)]
+    symbols = [symbol for table in TABLE_ORDER for symbol in listed if symbol.table == table]
+    tints = opacities.get("units", 1.0)
     return [
         *(unit_row(unit, context.units, tints, headings) for unit in units),
-        *(row for sign in signs for row in sign_rows(sign, forms[sign.id])),
-        *(ExplanationRow(f"layer {sign.id}", sign, sign.title) for sign in layers),
+        *(row for symbol in symbols for row in symbol_rows(symbol, forms[symbol.id])),
+        *(ExplanationRow(f"layer {symbol.id}", symbol, symbol.title) for symbol in layers),
     ]
 
 
-def unit_row(unit: MapUnit, units: Mapping[str, MapUnit], strength: float, headings: str) -> ExplanationRow:
+def unit_row(unit: MapUnit, units: Mapping[str, MapUnit], opacity: float, headings: str) -> ExplanationRow:
     """The row of a unit."""
-    printed = replace(
-        unit, colour=mixed(unit.colour, PAPER, strength), pattern_strength=unit.pattern_strength * strength
-    )
+    printed = replace(unit, colour=mixed(unit.colour, PAPER, opacity), pattern_opacity=unit.pattern_opacity * opacity)
     heading = {"own": unit.heading, "age": period_of(unit), "parent": _parent(unit, units)}.get(headings, "")
     return ExplanationRow(f"unit {unit.code}", printed, unit.name, unit.printed_age, unit.description, heading)
 
 
-def sign_row(sign: Sign) -> ExplanationRow:
-    """The row of a sign that is added by hand, as all that it can show."""
-    return ExplanationRow(f"sign {sign.id}", sign, sign.title)
+def symbol_row(symbol: Symbol) -> ExplanationRow:
+    """The row of a symbol that is added by hand, as all that it can show."""
+    return ExplanationRow(f"symbol {symbol.id}", symbol, symbol.title)
 
 
-def sign_rows(sign: Sign, forms: Sequence[Form]) -> list[ExplanationRow]:
-    """The rows of a sign, one for each form that its features have; the first in no doubt is called as the sign is."""
+def symbol_rows(symbol: Symbol, forms: Sequence[Form]) -> list[ExplanationRow]:
+    """The rows of a symbol, one for each form that its features have; the first in no doubt has the symbol's name."""
     plain = [form for form in forms if not form.questionable]
     out = []
     for form in forms:
-        said = [] if form in plain[:1] else _said(form, sign, [*plain[:1], *forms][0])
+        said = [] if form in plain[:1] else _said(form, symbol, [*plain[:1], *forms][0])
         words = ", ".join(said)
-        key, name = (f"sign {sign.id}, {words}", f"{sign.title}, {words}") if said else (f"sign {sign.id}", sign.title)
-        out.append(ExplanationRow(key, sign, name, form=form))
+        key, name = (
+            (f"symbol {symbol.id}, {words}", f"{symbol.title}, {words}")
+            if said
+            else (f"symbol {symbol.id}", symbol.title)
+        )
+        out.append(ExplanationRow(key, symbol, name, form=form))
     return out
 
 
-def _said(form: Form, sign: Sign, first: Form) -> list[str]:
+def _said(form: Form, symbol: Symbol, first: Form) -> list[str]:
     """What tells a form from the first one, in words."""
     said = []
     if form.band != first.band:
@@ -232,6 +234,6 @@ def _parent(unit: MapUnit, units: Mapping[str, MapUnit]) -> str:
     return units[unit.parent].name if unit.parent in units else ""
 
 
-def _is_explained(sign: Sign) -> bool:
-    """Whether a sign has a row: what is not printed has none, and unit areas have their boxes."""
-    return sign.explained and not sign.aid and sign.kind != UNIT_AREA
+def _is_explained(symbol: Symbol) -> bool:
+    """Whether a symbol has a row: what is not printed has none, and unit areas have their boxes."""
+    return symbol.explained and not symbol.aid and symbol.kind != UNIT_AREA

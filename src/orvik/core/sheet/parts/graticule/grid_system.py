@@ -150,5 +150,5 @@ def geographic(panel: ProjectCrs, centre: tuple[float, float]) -> Geographic:
     """Latitude and longitude over a panel; raises SheetRefused where its centre is nowhere."""
     longitude, latitude = (float(v) for v in panel.to_geographic(*centre))
     if not (np.isfinite(longitude) and np.isfinite(latitude)):
-        raise SheetRefused("The middle of this panel is no place that its system can show; aim it at ground.")
+        raise SheetRefused("The middle of this panel is not a place that its system can show; aim it at ground.")
     return Geographic(panel, longitude)

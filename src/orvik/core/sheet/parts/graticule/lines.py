@@ -132,7 +132,7 @@ def gradient(panel: Panel, system: GridSystem) -> Floats:
     places = np.array([(x - 0.5, y), (x + 0.5, y), (x, y - 0.5), (x, y + 0.5)])
     uv = system.of_ground(apply(panel.to_ground, places))
     if not np.isfinite(uv).all():
-        raise SheetRefused("The middle of this panel is no place that the system of its graticule can show.")
+        raise SheetRefused("The middle of this panel is not a place that the system of its graticule can show.")
     return np.column_stack([uv[1] - uv[0], uv[3] - uv[2]])
 
 

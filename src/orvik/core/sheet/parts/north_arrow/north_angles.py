@@ -62,11 +62,11 @@ def norths_of(panel: Panel, day: date | None) -> Norths:
     Raises
     ------
     SheetRefused
-        The day lies outside the model's years, or the middle is no place that its system can show.
+        The day lies outside the model's years, or the middle is not a place that its system can show.
     """
     convergence = float(panel.crs.convergence(*panel.centre))
     if convergence != convergence:
-        raise SheetRefused("The middle of this panel is no place that its system can show; aim it at ground.")
+        raise SheetRefused("The middle of this panel is not a place that its system can show; aim it at ground.")
     magnetic = None
     if day is not None:
         longitude, latitude = (float(v) for v in panel.crs.to_geographic(*panel.centre))

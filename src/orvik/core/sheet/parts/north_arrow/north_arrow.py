@@ -53,16 +53,17 @@ class NorthArrow(PanelPartSettings):
     kind: ClassVar[str] = "north_arrow"
     label: ClassVar[str] = "North arrow"
     icon: ClassVar[str] = "M12 15V1M12 1l3 6-3-2-3 2z"
+    essential_in_figures: ClassVar[tuple[str, ...]] = ("North arrow",)
     essential: ClassVar[tuple[str, ...]] = ("North arrow", "Magnetic declination")
 
     design: str = entry(
         Choice(
             "Design",
-            {**{name: title for name, (title, _) in DESIGNS.items()}, DIAGRAM: "all norths", OWN: "own drawing"},
+            {**{name: title for name, (title, _) in DESIGNS.items()}, DIAGRAM: "all norths", OWN: "custom drawing"},
         ),
         "needle",
     )
-    file: str = entry(FileOf("Own drawing", accept=ACCEPTED), "")
+    file: str = entry(FileOf("Custom drawing", accept=ACCEPTED), "")
     points: str = entry(Choice("Points to", {"grid": "grid north", "true": "true north"}), "grid")
     day: str = entry(Day("Declination of"), "")
     words: bool = entry(Switch("In words below"), True)

@@ -50,6 +50,8 @@ class ScaleBar(PanelPartSettings):
     kind: ClassVar[str] = "scale_bar"
     label: ClassVar[str] = "Scale bar"
     icon: ClassVar[str] = "M2 6h20v4H2zM2 8h5M12 8h5"
+    measures: ClassVar[bool] = True
+    essential_in_figures: ClassVar[tuple[str, ...]] = ("Scale bar",)
     essential: ClassVar[tuple[str, ...]] = ("Scale bar",)
 
     design: str = entry(Choice("Design", {name: title for name, (title, *_) in DESIGNS.items()}), "chequered")

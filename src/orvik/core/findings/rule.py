@@ -1,0 +1,101 @@
+"""Rules: each declares itself where it is written, and a check says what it looks at.
+
+What is told of a rule (its table, docs/rules.md, the margin notes, what an acceptance rests on) is built from its
+declaration; the survey of the map and the checks of a sheet carry out what has been registered here.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from orvik.core.features.feature import Table
+    from orvik.core.findings.finding import CheckInput, Finding
+
+# The groups of the margin notes, by name, in their order.
+GROUPS: Mapping[str, str] = {
+    "linework": "Linework and units",
+    "symbols": "Symbols and explanation",
+    "sheet": "Sheet and its parts",
+    "letters": "Letters and colours",
+    "essentials": "Essentials",
+}
+PRACTICE = "common practice"
+SEVERITIES = ("error", "warning", "error or warning")
+
+
+@dataclass(frozen=True)
+class Rule:
+    """One rule.
+
+    Attributes
+    ----------
+    name
+        What findings hold.
+    severity
+        One of ``SEVERITIES``: both where it depends.
+    group
+        A name of ``GROUPS``.
+    title
+        What it looks for.
+    source
+        Where it comes from.
+    features, units
+        What a finding rests on beside geometry: it is as it was for as long as these attributes of the features that
+        it names (or of what one of them holds, as ``band.cut_by``), and of the units, are as they were. Of parts all
+        settings but their name and group are read.
+    """
+
+    name: str
+    severity: str
+    group: str
+    title: str
+    source: str = PRACTICE
+    features: tuple[str, ...] = ()
+    units: tuple[str, ...] = ()
+
+
+declared: dict[str, Rule] = {}
+
+
+def rule(
+    name: str,
+    severity: str,
+    group: str,
+    title: str,
+    source: str = PRACTICE,
+    *,
+    features: tuple[str, ...] = (),
+    units: tuple[str, ...] = (),
+) -> Rule:
+    """Declare a rule, as ``Rule`` says; raises ValueError for a second of one name, or another group or severity."""
+    if name in declared or group not in GROUPS or severity not in SEVERITIES:
+        raise ValueError(f"the rule {name} is declared twice, or has no group or severity")
+    declared[name] = Rule(name, severity, group, title, source, features, units)
+    return declared[name]
+
+
+MapCheck = Callable[["CheckInput"], list["Finding"]]
+# What a check of a sheet is given is a ``SheetGround`` of ``page``, which knows this module.
+SheetCheck = Callable[[Any], list["Finding"]]
+# Checks of whole tables, each with those that it looks at; it is asked again only where one of them has changed.
+map_checks: dict[MapCheck, tuple[Table, ...]] = {}
+sheet_checks: list[SheetCheck] = []
+
+
+def looks_at(*tables: Table) -> Callable[[MapCheck], MapCheck]:
+    """Have a check carried out by every survey of a map."""
+
+    def registered(check: MapCheck) -> MapCheck:
+        map_checks[check] = tables
+        return check
+
+    return registered
+
+
+def of_sheet(check: SheetCheck) -> SheetCheck:
+    """Have a check carried out on every sheet that is proofed."""
+    sheet_checks.append(check)
+    return check
