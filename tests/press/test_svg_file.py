@@ -71,7 +71,7 @@ def test_a_group_for_each_layer_and_part_that_can_be_read_and_nothing_that_clips
         "Linework",
         "Names-of-lines",
         "Attitudes",
-        "Figures-of-attitudes",
+        "Dips-and-plunges",
         "Unit-codes",
     ]
     for word in ("clip", "mask", "pattern"):

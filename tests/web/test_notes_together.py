@@ -11,8 +11,7 @@ from fastapi.testclient import TestClient
 
 from orvik.core.features.feature import Feature
 from orvik.store import rows
-from orvik.store.project import Project
-from orvik.store.read_project import opened_for_reading
+from orvik.store.project import Project, opened_for_writing
 from orvik.store.tables.acceptances import acceptances
 from orvik.web.app import create_app
 
@@ -45,7 +44,7 @@ def test_many_lines_drawn_at_one_scale_are_one_note(project: Project, tmp_path: 
         answer = client.post(f"{PROOF}/accept", data={"key": keys, "reason": "The old sheet.", "signed": "HQ"})
         assert answer.status_code == 200
         assert "5 features were digitized" not in html.unescape(answer.text)
-    with opened_for_reading(project.path) as after:
+    with opened_for_writing(project.path) as after:
         assert set(keys) <= set(acceptances(after))
         # All of it was one entry, and comes back with one undo.
         assert after.undo_label == "accept 5 findings"

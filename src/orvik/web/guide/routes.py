@@ -6,7 +6,6 @@ from functools import lru_cache
 from pathlib import Path
 
 from fastapi import APIRouter, Request
-from markdown_it import MarkdownIt
 from starlette.responses import RedirectResponse, Response
 
 from orvik.core.errors import NotFound
@@ -40,6 +39,8 @@ async def get_chapter(request: Request, chapter: str) -> Response:
 @lru_cache(maxsize=len(CHAPTERS))
 def rendered(chapter: str) -> str:
     """A chapter as HTML; its pictures lie beside the styles of the guide, and its links lead to chapters."""
+    from markdown_it import MarkdownIt
+
     reader = MarkdownIt("commonmark", {"html": False}).enable("table")
     tokens = reader.parse((FOLDER / f"{chapter}.md").read_text(encoding="utf-8"))
     for token in (child for block in tokens for child in block.children or ()):
