@@ -15,9 +15,10 @@ from benchmarks.yardstick import Row, ratio_row, seconds
 from orvik.core.arrays import Objects
 from orvik.core.faces import forming
 from orvik.core.faces.plan import FormingPlan, edge_scales, plan
-from orvik.core.features.feature import Feature, Features, Table
+from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import BOUNDING
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import Table
 from orvik.core.findings.survey import Survey, SurveyContext
 from orvik.core.ground.scale import Scales
 

@@ -9,9 +9,10 @@ import shapely
 
 from benchmarks import data
 from benchmarks.yardstick import Row, seconds
-from orvik.core.features.feature import Feature, Features, Table
+from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import KINDS, kind_of
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import Table
 from orvik.core.ground.crs import project_crs
 from orvik.core.symbols.book_file import standard
 from orvik.core.symbols.portrayal.portray import portray

@@ -16,7 +16,8 @@ import shapely
 from benchmarks import data
 from benchmarks.forming import SETTING, _formed, linework
 from benchmarks.yardstick import Row, ratio_row
-from orvik.core.features.feature import TABLES, Feature, Features
+from orvik.core.features.feature import Feature, Features
+from orvik.core.features.table import TABLES
 from orvik.core.findings.survey import Survey
 from orvik.core.ground.scale import Scales
 from orvik.core.sheet.page.page import Sheet

@@ -15,8 +15,9 @@ import pytest
 import shapely
 from fastapi.testclient import TestClient
 
-from orvik.core.features.feature import TABLES, Feature
+from orvik.core.features.feature import Feature
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import TABLES
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.scale import Scales
 from orvik.demo.build import FILE

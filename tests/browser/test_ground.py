@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from selenium.webdriver import Chrome, Keys
 
-from orvik.core.features.feature import TABLES
+from orvik.core.features.table import TABLES
 from orvik.core.pictures.georeferencing import ControlSet, Mapping, fit
 from orvik.exchange.rasters.raster import files_folder
 from orvik.store.geometry import encoded

@@ -13,9 +13,9 @@ from PIL import Image
 from scipy.ndimage import uniform_filter
 from selenium.webdriver import Chrome
 
-from orvik.core.features.feature import TABLES
 from orvik.core.features.kind import KINDS
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import TABLES
 from orvik.core.ground.crs import project_crs
 from orvik.core.ink.cut import cut
 from orvik.core.ink.primitives import Group, Text, moved

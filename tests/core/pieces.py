@@ -6,9 +6,10 @@ from collections.abc import Sequence
 
 import shapely
 
-from orvik.core.features.feature import TABLES, Feature, Features
+from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import BOUNDING
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import TABLES
 from orvik.core.findings.survey import Survey, SurveyContext
 from orvik.core.ground.scale import Scales
 

@@ -14,7 +14,8 @@ import shapely.ops
 from PIL import Image
 
 from orvik.core.features.band import Band
-from orvik.core.features.feature import Feature, FeatureKey, Table
+from orvik.core.features.feature import Feature
+from orvik.core.features.table import FeatureKey, Table
 from orvik.core.ground.crs import project_crs
 from orvik.core.pictures.georeferencing import ControlSet
 from orvik.core.sheet.page.part import Part

@@ -6,7 +6,7 @@ import sqlite3
 from contextlib import closing
 from pathlib import Path
 
-from orvik.core.features.feature import TABLES
+from orvik.core.features.table import TABLES
 
 
 def content(path: Path) -> dict[str, list[tuple[object, ...]]]:

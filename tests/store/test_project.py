@@ -14,8 +14,9 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from orvik.core.errors import NotFound, ProjectRefused
-from orvik.core.features.feature import TABLES, Feature
+from orvik.core.features.feature import Feature
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import TABLES
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.scale import Scales
 from orvik.store import journal, rows

@@ -10,7 +10,8 @@ import shapely
 from fastapi.testclient import TestClient
 
 from orvik.core.errors import ProjectRefused
-from orvik.core.features.feature import TABLES, Feature
+from orvik.core.features.feature import Feature
+from orvik.core.features.table import TABLES
 from orvik.store import rows
 from orvik.store.creation import SCHEMA
 from orvik.store.geometry import add_functions

@@ -12,7 +12,8 @@ from fastapi.testclient import TestClient
 
 from orvik.core.arrays import Floats
 from orvik.core.errors import OWN_FAULT
-from orvik.core.features.feature import TABLES, Feature
+from orvik.core.features.feature import Feature
+from orvik.core.features.table import TABLES
 from orvik.core.geometry.vertices import paths_of
 from orvik.store.project import Project
 from orvik.store.read_project import ReadProject

@@ -136,7 +136,7 @@ def test_ground_side_holds_vertices_and_crossings(client: TestClient) -> None:
         socket.receive()
         for x, y, label in (
             (514_008.0, 6_802_995.0, "grid 514\u2009000 E 6\u2009803\u2009000 N"),
-            (509_752.0, 6_799_747.0, "vertex of border 1"),
+            (509_752.0, 6_799_747.0, "vertex of sheet border 1"),
         ):
             socket.send_text(json.dumps({"do": "aim", "n": 1, "x": x, "y": y, "reach": 30}))
             assert json.loads(socket.receive()["text"])["label"] == label

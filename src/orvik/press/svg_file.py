@@ -15,7 +15,7 @@ from fontTools.pens.svgPathPen import SVGPathPen
 from fontTools.pens.transformPen import TransformPen
 from slugify import slugify
 
-from orvik.core.features.feature import TABLES
+from orvik.core.features.table import TABLES
 from orvik.core.ink.cut import drawn_out
 from orvik.core.ink.paths import Paths, beside
 from orvik.core.ink.primitives import Fill, Group, Item, Marks, Ornaments, Pattern, Stamp, Stroke, Text, walk

@@ -7,7 +7,8 @@ import sqlite3
 from pathlib import Path
 
 from orvik.core.errors import ProjectRefused
-from orvik.core.features.feature import GEOMETRY_TYPES, TABLES
+from orvik.core.features.feature import GEOMETRY_TYPES
+from orvik.core.features.table import TABLES
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import Scales
 from orvik.store import reference_systems

@@ -14,10 +14,11 @@ import shapely
 
 from orvik.core.arrays import Objects
 from orvik.core.errors import NotFound, OrvikError, ProjectRefused
-from orvik.core.features.feature import COLUMNS, TABLES, Feature, Features, Table
+from orvik.core.features.feature import COLUMNS, Feature, Features
 from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.features.map_unit import MapUnit, stratigraphic_order
 from orvik.core.features.station_table import Station
+from orvik.core.features.table import TABLES, Table
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.saved_view import SavedView
 from orvik.core.ground.scale import Scales

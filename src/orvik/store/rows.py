@@ -16,9 +16,10 @@ from orvik.core.arrays import Objects
 from orvik.core.errors import FeatureRefused, OrvikError
 from orvik.core.features import stretch
 from orvik.core.features.band import Band
-from orvik.core.features.feature import GEOMETRY_TYPES, Feature, Table
+from orvik.core.features.feature import GEOMETRY_TYPES, Feature
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.station_table import Station
+from orvik.core.features.table import Table
 from orvik.core.ground.saved_view import SavedView
 from orvik.core.pictures.source import Source
 from orvik.core.sheet.page.page import PageLayout, Sheet

@@ -13,7 +13,7 @@ from functools import lru_cache
 from pathlib import Path
 
 from orvik.core.errors import ProjectRefused
-from orvik.core.features.feature import TABLES
+from orvik.core.features.table import TABLES
 from orvik.store import journal
 from orvik.store.creation import ATTRIBUTE_TABLES, SCHEMA, spatial_index
 from orvik.store.geometry import decoded

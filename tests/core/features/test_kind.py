@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import ast
+import re
 from pathlib import Path
 
 import pytest
 
 import orvik
-from orvik.core.features.feature import TABLES
-from orvik.core.features.kind import BOUNDING, KINDS, SHEET_BORDER, USUAL, kind_by_word, kind_of
+from orvik.core.features.kind import BOUNDING, KINDS, SHEET_BORDER, USUAL, kind_by_word, kind_of, kind_words
+from orvik.core.features.table import TABLES
 from orvik.core.symbols.book_file import standard
 
 SOURCE = Path(orvik.__file__).parent
@@ -21,6 +22,22 @@ def test_every_kind_has_a_symbol_and_every_symbol_a_meaning() -> None:
     book = standard()
     for table in TABLES:
         assert book.kinds(table) == {kind.name for kind in KINDS.values() if kind.table == table}
+
+
+def test_every_kind_is_called_what_the_symbol_book_calls_it() -> None:
+    """In sentences, too: no name of a table's is shown where the book has another."""
+    book = standard()
+    for kind in KINDS.values():
+        assert kind.table is not None
+        title = book.kind_title(kind.table, kind.name)
+        assert kind_words(kind.name) == title[:1].lower() + title[1:], kind.name
+
+
+def test_only_one_place_turns_the_name_of_a_kind_into_words() -> None:
+    """Python and templates ask ``kind_words``; what stands without it would show a name of a table's."""
+    for path in (*SOURCE.rglob("*.py"), *SOURCE.rglob("*.html")):
+        for line in path.read_text(encoding="utf-8").splitlines():
+            assert not re.search(r"kind\W*(\|\s*|\.)replace\(.{3}, .{3}\)", line) or "fit" in line, (path, line)
 
 
 def test_readings_and_symbols_agree() -> None:

@@ -37,7 +37,7 @@ def test_a_contact_that_stops_short_is_led_on_straight() -> None:
     told = found(*SOUND, short.changed(geometry=shapely.LineString([(400, 520), (700, 600), (988, 888)])))
     finding = only(told, "dangle")
     assert finding.severity == "error"
-    assert "short of border 1" in finding.message
+    assert "short of sheet border 1" in finding.message
     assert finding.at == (988, 888)
     assert finding.fix is not None
     assert (finding.fix.kind, finding.fix.end) == ("extend", -1)

@@ -7,8 +7,9 @@ import shapely
 
 from orvik.core.errors import FeatureRefused
 from orvik.core.faces.forming import proven
-from orvik.core.features.feature import Feature, Table
+from orvik.core.features.feature import Feature
 from orvik.core.features.stretch import Stretch
+from orvik.core.features.table import Table
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.fixes import fixed
 from orvik.core.findings.survey import Survey

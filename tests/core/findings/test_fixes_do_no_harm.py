@@ -8,8 +8,9 @@ import numpy as np
 import pytest
 import shapely
 
-from orvik.core.features.feature import Feature, FeatureKey
+from orvik.core.features.feature import Feature
 from orvik.core.features.stretch import Stretch
+from orvik.core.features.table import FeatureKey
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.fixes import fixed
 from tests.core.pieces import SETTING, border, line, survey, tag

@@ -8,8 +8,9 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats
-from orvik.core.features.feature import Feature, Features, Table
+from orvik.core.features.feature import Feature, Features
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import Table
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ink.primitives import Text
 from orvik.core.labels.label_requests import Written

@@ -12,8 +12,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely import affinity
 
-from orvik.core.features.feature import Feature, Features, Table
+from orvik.core.features.feature import Feature, Features
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import Table
 from orvik.core.ground.crs import project_crs
 from orvik.core.ink.primitives import Text, moved
 from orvik.core.labels.label import Label

@@ -6,9 +6,10 @@ import numpy as np
 import shapely
 
 from orvik.core.features.band import Band
-from orvik.core.features.feature import Feature, Features, Table
+from orvik.core.features.feature import Feature, Features
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.stretch import Stretch
+from orvik.core.features.table import Table
 
 X, Y = 513_000.0, 6_802_000.0
 UNITS = {

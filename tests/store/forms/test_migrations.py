@@ -12,8 +12,9 @@ import shapely
 
 from orvik.core.errors import ProjectRefused
 from orvik.core.features.custom_kind import CustomKind
-from orvik.core.features.feature import GEOMETRY_TYPES, TABLES, Feature
+from orvik.core.features.feature import GEOMETRY_TYPES, Feature
 from orvik.core.features.kind import kind_of
+from orvik.core.features.table import TABLES
 from orvik.core.ground.crs import project_crs
 from orvik.store import reference_systems, rows
 from orvik.store.creation import ATTRIBUTE_TABLES, SCHEMA, spatial_index

@@ -13,8 +13,9 @@ import shapely
 from orvik.core.drawing import area_operations
 from orvik.core.errors import FeatureRefused
 from orvik.core.faces.forming import proven
-from orvik.core.features.feature import TABLES, Feature
+from orvik.core.features.feature import Feature
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import TABLES
 from orvik.core.geometry.shared_edges import ON_EDGE
 from orvik.core.geometry.snapping import SnapIndex
 from orvik.core.ground.crs import ProjectCrs

@@ -12,7 +12,7 @@ import pytest
 import shapely
 
 from orvik.cli import main
-from orvik.core.features.feature import TABLES
+from orvik.core.features.table import TABLES
 from orvik.store.creation import create
 from orvik.store.project import Project
 from orvik.store.read_project import ReadProject

@@ -17,8 +17,9 @@ import pytest
 import shapely
 from scripts.tables import formats_page
 
-from orvik.core.features.feature import TABLES, Feature
+from orvik.core.features.feature import Feature
 from orvik.core.features.plain import plain
+from orvik.core.features.table import TABLES
 from orvik.exchange.features.data_file import FORMATS
 from orvik.store.journal import Change
 from orvik.store.project import Project, opened_for_writing

@@ -18,9 +18,10 @@ import shapely
 from orvik.core.errors import FileRefused
 from orvik.core.features.band import Band
 from orvik.core.features.custom_kind import CustomField, CustomKind, FieldChoice
-from orvik.core.features.feature import TABLES, Feature
+from orvik.core.features.feature import Feature
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.stretch import Stretch
+from orvik.core.features.table import TABLES
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.pictures.source import Source

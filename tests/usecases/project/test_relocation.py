@@ -12,8 +12,9 @@ import pytest
 import shapely
 
 from orvik.core.errors import CrsRefused
-from orvik.core.features.feature import TABLES, Feature
+from orvik.core.features.feature import Feature
 from orvik.core.features.stretch import Stretch
+from orvik.core.features.table import TABLES
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.crs_build import built, proposed
 from orvik.core.ground.crs_change import CrsChange

@@ -11,7 +11,7 @@ import shapely
 from orvik.core.arrays import Floats
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
-from orvik.core.features.kind import UNIT_TAG
+from orvik.core.features.kind import UNIT_TAG, a_kind
 from orvik.core.features.stretch import shifted
 from orvik.core.geometry.curve import redrawn
 from orvik.core.geometry.vertices import is_ring, paths_of, spliced, vertex_at, with_paths, with_vertex
@@ -248,9 +248,7 @@ def parallel(line: Feature, distance: float) -> Feature:
 def like(feature: Feature, source: Feature) -> Feature:
     """A feature with the symbol and the attributes of another; its place and note stay its own."""
     if feature.table != source.table:
-        raise FeatureRefused(
-            f"A {source.kind.replace('_', ' ')} cannot lend its symbol to a {feature.kind.replace('_', ' ')}."
-        )
+        raise FeatureRefused(f"{a_kind(source.kind).capitalize()} cannot lend its symbol to {a_kind(feature.kind)}.")
     taken = {
         "kind": source.kind,
         "certainty": source.certainty,

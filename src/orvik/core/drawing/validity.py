@@ -9,7 +9,7 @@ from shapely.validation import explain_validity
 from orvik.core.errors import CoordinateRefused, FeatureRefused
 from orvik.core.features.attitude import Attitude
 from orvik.core.features.feature import CERTAINTIES, GEOMETRY_TYPES, Feature
-from orvik.core.features.kind import kind_of
+from orvik.core.features.kind import a_kind, kind_of
 from orvik.core.features.stretch import SIDES
 from orvik.core.geometry.vertices import without_repeats
 from orvik.core.ground.crs import ProjectCrs
@@ -77,7 +77,7 @@ def checked(
     elif custom_kind is not None:
         feature = feature.changed(fields=custom_kind.checked(feature.fields))
     elif feature.fields:
-        raise FeatureRefused(f"A {feature.kind.replace('_', ' ')} has no fields of its own.")
+        raise FeatureRefused(f"{a_kind(feature.kind).capitalize()} has no fields of its own.")
     if changes("certainty") and feature.certainty not in CERTAINTIES:
         raise FeatureRefused(f"“{feature.certainty}” is not a certainty; choose {', '.join(CERTAINTIES)}.")
     if changes("map_unit") and feature.map_unit and feature.map_unit not in unit_codes:

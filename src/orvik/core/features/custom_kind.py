@@ -11,7 +11,7 @@ from typing import Any
 
 from orvik.core.colour.hex import is_colour
 from orvik.core.errors import FeatureRefused
-from orvik.core.features.feature import Table
+from orvik.core.features.table import Table
 from orvik.core.ground.coordinates import parse_quantity
 
 TYPES = ("choice", "number", "text", "date")

@@ -4,19 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 from shapely.geometry.base import BaseGeometry
 
 from orvik.core.arrays import Flags, Ints, Objects
 from orvik.core.features.band import Band
+from orvik.core.features.kind import kind_words
 from orvik.core.features.stretch import Stretch
+from orvik.core.features.table import Table
 
-Table = Literal["lines", "areas", "points"]
-# A feature by its table and its number.
-FeatureKey = tuple[Table, int]
-TABLES: tuple[Table, ...] = ("lines", "areas", "points")
 GEOMETRY_TYPES: dict[Table, str] = {"lines": "LINESTRING", "areas": "POLYGON", "points": "POINT"}
 _SHARED = ("kind", "certainty", "questionable", "map_unit", "azimuth", "inclination", "capture_scale", "note", "fields")
 # The attributes that work on all features at once needs.
@@ -68,7 +66,7 @@ class Feature:
     @property
     def name(self) -> str:
         """How a feature is called in sentences: ``contact 118``."""
-        return f"{self.kind.replace('_', ' ')} {self.id}" if self.id else self.kind.replace("_", " ")
+        return f"{kind_words(self.kind)} {self.id}" if self.id else kind_words(self.kind)
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Literal
 
-from orvik.core.features.feature import Table
+from orvik.core.features.table import Table
 
 Role = Literal["", "sheet_border", "shore", "unit_area", "unit_tag"]
 
@@ -20,6 +20,8 @@ class Kind:
 
     Attributes
     ----------
+    title
+        What the standard symbol book calls it; empty where that is its name.
     role
         What a rule of its own speaks of: the ``sheet_border``, the ``shore``, a ``unit_area``, a ``unit_tag``.
     usual
@@ -48,6 +50,7 @@ class Kind:
     """
 
     name: str
+    title: str = ""
     table: Table | None = None
     role: Role = ""
     usual: bool = False
@@ -111,6 +114,26 @@ def kind_of(name: str) -> Kind:
     (True, False)
     """
     return KINDS.get(name) or Kind(name, graded=True)
+
+
+def kind_words(name: str) -> str:
+    """What a kind is called within a sentence.
+
+    >>> kind_words("thrust"), kind_words("oil_well"), kind_words("hot_spring")
+    ('thrust fault', 'drill hole, oil', 'hot spring')
+    """
+    title = KINDS[name].title if name in KINDS else ""
+    return title[:1].lower() + title[1:] if title else name.replace("_", " ")
+
+
+def a_kind(name: str) -> str:
+    """A feature of a kind, with its article.
+
+    >>> a_kind("contact"), a_kind("anticline"), a_kind("unit_area")
+    ('a contact', 'an anticline', 'a unit area')
+    """
+    words = kind_words(name)
+    return f"{'an' if words[0] in 'aeiou' and not words.startswith('uni') else 'a'} {words}"
 
 
 def _with_role(role: Role) -> str:

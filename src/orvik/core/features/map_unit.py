@@ -98,7 +98,7 @@ class MapUnit:
         if self.pattern_colour and not is_colour(self.pattern_colour):
             raise FeatureRefused(f"“{self.pattern_colour[:20]}” is not a colour; type six digits such as #F4E6A8.")
         if not 0 <= self.pattern_opacity <= 1:
-            raise FeatureRefused("A pattern is 0 to 100 % strong; type another opacity.")
+            raise FeatureRefused("A pattern is 0 to 100 % opaque; type another opacity.")
         if self.rank not in RANKS:
             raise FeatureRefused(f"“{self.rank[:20]}” is not a rank; a unit is a group, a formation or a member.")
         if self.parent == self.code:

@@ -12,9 +12,10 @@ import shapely
 
 from orvik.core.arrays import Flags, Floats, Ints
 from orvik.core.faces.forming import Faces
-from orvik.core.features.feature import FeatureKey, Features, Table
-from orvik.core.features.kind import kind_of
+from orvik.core.features.feature import Features
+from orvik.core.features.kind import kind_of, kind_words
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import FeatureKey, Table
 from orvik.core.geometry.edges import Codes, edge_codes, vertex_codes
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import Scales, area_words, figures, on_ground, on_sheet, spaced
@@ -199,7 +200,7 @@ class CheckInput:
 
     def line_name(self, row: int) -> str:
         """``contact 118``."""
-        return f"{str(self.lines.columns['kind'][row]).replace('_', ' ')} {self.lines.ids[row]}"
+        return f"{kind_words(str(self.lines.columns['kind'][row]))} {self.lines.ids[row]}"
 
     def within_frame(self, xy: Floats) -> Flags:
         """Which places, (n, 2), are on the sheet; its border counts."""

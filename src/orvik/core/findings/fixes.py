@@ -11,8 +11,9 @@ from orvik.core.arrays import Floats
 from orvik.core.drawing.area_operations import trim_overlaps
 from orvik.core.drawing.line_changes import cut_back
 from orvik.core.errors import FeatureRefused
-from orvik.core.features.feature import Feature, FeatureKey, Table
+from orvik.core.features.feature import Feature
 from orvik.core.features.kind import UNIT_TAG
+from orvik.core.features.table import FeatureKey, Table
 from orvik.core.findings.areas.unsound import sound_pieces
 from orvik.core.findings.finding import Finding
 from orvik.core.geometry.shared_edges import with_shared_vertices

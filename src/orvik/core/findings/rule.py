@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from orvik.core.features.feature import Table
+    from orvik.core.features.table import Table
     from orvik.core.findings.finding import CheckInput, Finding
 
 # The groups of the margin notes, by name, in their order.

@@ -8,8 +8,9 @@ import numpy as np
 import shapely
 
 from orvik.core.features.attitude import Attitude
-from orvik.core.features.feature import CERTAINTIES, FeatureKey, Features
-from orvik.core.features.kind import SHEET_BORDER, kind_of
+from orvik.core.features.feature import CERTAINTIES, Features
+from orvik.core.features.kind import SHEET_BORDER, kind_of, kind_words
+from orvik.core.features.table import FeatureKey
 from orvik.core.findings.finding import CheckInput, Finding, Fix
 from orvik.core.findings.rule import looks_at, rule
 from orvik.core.geometry.nodes import NODE
@@ -61,7 +62,7 @@ def coarse(ground: CheckInput, features: Features) -> list[Finding]:
     scales = features.columns["capture_scale"]
     for i in [i for i, scale in enumerate(scales) if scale and scale > limit]:
         scale = scales[i]
-        name = f"{str(features.columns['kind'][i]).replace('_', ' ')} {features.ids[i]}"
+        name = f"{kind_words(str(features.columns['kind'][i]))} {features.ids[i]}"
         if features.columns["kind"][i] == SHEET_BORDER:
             continue
         at = shapely.get_coordinates(shapely.point_on_surface(features.geometries[i]))[0]
@@ -94,7 +95,7 @@ def outside(ground: CheckInput) -> list[Finding]:
         for i in np.flatnonzero(beyond).tolist():
             kind, number = str(features.columns["kind"][i]), int(features.ids[i])
             unit = features.columns["map_unit"][i]
-            name = f"{kind.replace('_', ' ')} {number}"
+            name = f"{kind_words(kind)} {number}"
             words = f"{name.capitalize()}{f' ({unit})' if unit else ''}"
             verb = "stands" if features.table == "points" else "lies"
             at = shapely.get_coordinates(shapely.point_on_surface(features.geometries[i]))[0]
@@ -162,7 +163,7 @@ def unknown(ground: CheckInput) -> list[Finding]:
             if why:
                 number = int(features.ids[i])
                 at = shapely.get_coordinates(shapely.point_on_surface(features.geometries[i]))[0]
-                words = f"{kind[:40].replace('_', ' ').capitalize()} {number} {why}."
+                words = f"{kind_words(kind)[:40].capitalize()} {number} {why}."
                 found.append(
                     Finding(
                         "unknown",
@@ -223,7 +224,7 @@ def same_place(ground: CheckInput) -> list[Finding]:
         if columns["kind"][a] != columns["kind"][b]:
             continue
         older, newer = sorted((a, b), key=lambda r: int(points.ids[r]))
-        name, twin = (f"{str(columns['kind'][r]).replace('_', ' ')} {points.ids[r]}" for r in (newer, older))
+        name, twin = (f"{kind_words(str(columns['kind'][r]))} {points.ids[r]}" for r in (newer, older))
         at = shapely.get_coordinates(points.geometries[newer])[0]
         keys: tuple[FeatureKey, ...] = (("points", int(points.ids[newer])), ("points", int(points.ids[older])))
         same = all(columns[c][a] == columns[c][b] for c in ("azimuth", "inclination"))

@@ -15,8 +15,9 @@ from typing import Any
 
 from shapely.geometry.base import BaseGeometry
 
-from orvik.core.features.feature import Feature, FeatureKey
+from orvik.core.features.feature import Feature
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import FeatureKey
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.rules import RULES
 from orvik.core.sheet.page.part import Part

@@ -16,9 +16,10 @@ from orvik.core.faces import forming
 from orvik.core.faces.forming import Faces
 from orvik.core.faces.plan import FormingPlan, Taking, edge_scales, plan
 from orvik.core.faces.reforming import refaced
-from orvik.core.features.feature import TABLES, Feature, FeatureKey, Features, Table
+from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import TABLES, FeatureKey, Table
 from orvik.core.findings import single
 from orvik.core.findings.areas import overlaps, sides, unsound
 from orvik.core.findings.finding import NEAR_MM, CheckInput, Finding

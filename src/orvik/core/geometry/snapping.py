@@ -16,7 +16,9 @@ import shapely
 from shapely.geometry.base import BaseGeometry
 
 from orvik.core.arrays import Floats, Ints, Objects
-from orvik.core.features.feature import TABLES, Feature, FeatureKey, Features, Table
+from orvik.core.features.feature import Feature, Features
+from orvik.core.features.kind import kind_words
+from orvik.core.features.table import TABLES, FeatureKey, Table
 
 # A tier is frozen when it holds this many features, so that keeping up with an edit stays cheap.
 TIER = 1000
@@ -56,9 +58,9 @@ class Target:
     @property
     def label(self) -> str:
         """What the ring says: ``end of contact 118``."""
-        name = f"{self.kind.replace('_', ' ')} {self.id}"
+        name = f"{kind_words(self.kind)} {self.id}"
         if self.other is not None:
-            return f"crossing of {name} and {self.other[2].replace('_', ' ')} {self.other[1]}"
+            return f"crossing of {name} and {kind_words(self.other[2])} {self.other[1]}"
         return f"{self.what} of {name}"
 
 

@@ -10,6 +10,7 @@ import shapely
 from orvik.core.arrays import Floats
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
+from orvik.core.features.kind import a_kind
 from orvik.core.features.stretch import Stretch, certainties, normalized, shifted
 
 Place = tuple[float, float]
@@ -231,8 +232,7 @@ def joined(one: Feature, two: Feature) -> Feature:
         raise FeatureRefused("Only lines can be joined; click two lines.")
     if one.kind != two.kind:
         raise FeatureRefused(
-            f"A {one.kind.replace('_', ' ')} and a {two.kind.replace('_', ' ')} cannot be one line; "
-            "give them the same kind first."
+            f"{a_kind(one.kind).capitalize()} and {a_kind(two.kind)} cannot be one line; give them the same kind first."
         )
     if one.id is not None and one.id == two.id:
         raise FeatureRefused("A line cannot be joined to itself; click another line.")

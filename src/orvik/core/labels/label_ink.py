@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 import shapely
 
-from orvik.core.features.feature import Table
+from orvik.core.features.table import Table
 from orvik.core.ink.primitives import Affine, Group, Item, Run, Text, apply, inverse, turn_of
 from orvik.core.labels.inside import anchors
 from orvik.core.labels.label import Label, hung

@@ -11,7 +11,7 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats
-from orvik.core.features.feature import Table
+from orvik.core.features.table import Table
 from orvik.core.ink.primitives import INK, Run, Stamp
 from orvik.core.lettering import heights
 

@@ -9,9 +9,10 @@ import numpy as np
 import shapely
 
 from orvik.core.colour.hex import readable_on
-from orvik.core.features.feature import Features, Table
+from orvik.core.features.feature import Features
 from orvik.core.features.kind import UNIT_AREA
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import Table
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import INK, Stamp

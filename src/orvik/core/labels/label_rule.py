@@ -8,9 +8,10 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 from orvik.core.errors import FeatureRefused
-from orvik.core.features.feature import Features, Table
+from orvik.core.features.feature import Features
 from orvik.core.features.kind import UNIT_AREA
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import Table
 
 # What every feature can say of itself; kinds of one's own add their fields.
 ATTRIBUTES: Mapping[str, str] = {

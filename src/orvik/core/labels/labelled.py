@@ -10,8 +10,9 @@ import shapely
 
 from orvik.core.arrays import Floats, Ints, Objects
 from orvik.core.colour.hex import readable_on, readable_on_all
-from orvik.core.features.feature import TABLES, Features, Table
+from orvik.core.features.feature import Features
 from orvik.core.features.kind import kind_of
+from orvik.core.features.table import TABLES, Table
 from orvik.core.ink.primitives import INK, PAPER, Affine, Group, Item, apply, inverse, moved
 from orvik.core.labels.along import along
 from orvik.core.labels.around import around

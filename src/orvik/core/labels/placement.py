@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Flags, Floats, Ints, Objects
-from orvik.core.features.feature import Table
+from orvik.core.features.table import Table
 from orvik.core.labels.along import letter_boxes
 from orvik.core.labels.candidates import CLEAR, Candidates, boxes, leader_starts
 from orvik.core.labels.label_request import AGAIN, LabelRequest, halves_of

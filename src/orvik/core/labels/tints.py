@@ -11,9 +11,10 @@ import shapely
 
 from orvik.core.arrays import Floats, Objects
 from orvik.core.colour.hex import mixed
-from orvik.core.features.feature import Features, Table
+from orvik.core.features.feature import Features
 from orvik.core.features.kind import UNIT_AREA
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import Table
 from orvik.core.ink.primitives import PAPER, Affine, apply
 from orvik.core.labels.label_requests import Written
 from orvik.core.symbols.portrayal.area_ink import NO_UNIT

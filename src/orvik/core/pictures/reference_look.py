@@ -54,7 +54,7 @@ class ReferenceLook:
         if self.dash not in DASHES:
             raise FileRefused(f"A line is {', '.join(DASHES)}.")
         if not 0 <= self.fill_opacity <= 1:
-            raise FileRefused("A fill is 0 to 100 % strong.")
+            raise FileRefused("A fill is 0 to 100 % opaque; type another opacity.")
 
     @property
     def style(self) -> LineStyle:

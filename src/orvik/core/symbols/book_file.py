@@ -10,7 +10,8 @@ from pathlib import Path
 from typing import Any
 
 from orvik.core.errors import SymbolMissing, SymbolRefused
-from orvik.core.features.feature import CERTAINTIES, Table
+from orvik.core.features.feature import CERTAINTIES
+from orvik.core.features.table import Table
 from orvik.core.ink.primitives import INK, LineStyle
 from orvik.core.symbols.pen import Pen
 from orvik.core.symbols.piece import Piece

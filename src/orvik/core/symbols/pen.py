@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from orvik.core.features.feature import Table
+from orvik.core.features.table import Table
 
 
 @dataclass(frozen=True)

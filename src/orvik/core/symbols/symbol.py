@@ -11,7 +11,7 @@ import numpy as np
 
 from orvik.core.arrays import Ints
 from orvik.core.errors import SymbolRefused
-from orvik.core.features.feature import Table
+from orvik.core.features.table import Table
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import Fill, LineStyle, Stamp, Stroke, Tile, larger, scaled
 from orvik.core.symbols.piece import Piece

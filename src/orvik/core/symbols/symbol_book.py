@@ -11,7 +11,9 @@ import numpy as np
 
 from orvik.core.errors import SymbolMissing
 from orvik.core.features.custom_kind import CustomKind
-from orvik.core.features.feature import CERTAINTIES, TABLES, Feature, Features, Table
+from orvik.core.features.feature import CERTAINTIES, Feature, Features
+from orvik.core.features.kind import kind_words
+from orvik.core.features.table import TABLES, Table
 from orvik.core.ink.primitives import LineStyle
 from orvik.core.symbols.pen import Pen
 from orvik.core.symbols.piece import Piece
@@ -100,7 +102,7 @@ class SymbolBook:
     def kind_title(self, table: Table, kind: str) -> str:
         """What a kind is called: what the titles of its symbols have in common."""
         symbols = self.by_kind.get((table, kind))
-        return shared_title(symbols) if symbols else kind.replace("_", " ").capitalize()
+        return shared_title(symbols) if symbols else kind_words(kind).capitalize()
 
     def kinds(self, table: Table) -> set[str]:
         """The kinds of feature that the book has symbols for."""
@@ -131,7 +133,7 @@ class SymbolBook:
                 if symbol.certainty == wanted:
                     return symbol
         if table == "points" and not fitting:
-            return unknown(table, kind, f"{kind.replace('_', ' ').capitalize()} without a reading")
+            return unknown(table, kind, f"{kind_words(kind).capitalize()} without a reading")
         return fitting[0] if fitting else symbols[0]
 
     def symbol_of(self, feature: Feature) -> Symbol:

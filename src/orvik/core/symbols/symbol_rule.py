@@ -8,8 +8,9 @@ from dataclasses import asdict, dataclass, replace
 from typing import Any, Literal, get_args
 
 from orvik.core.errors import SymbolRefused
-from orvik.core.features.feature import CERTAINTIES, TABLES, Table
-from orvik.core.features.kind import UNIT_AREA
+from orvik.core.features.feature import CERTAINTIES
+from orvik.core.features.kind import UNIT_AREA, kind_words
+from orvik.core.features.table import TABLES, Table
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.scale import spaced
 
@@ -178,7 +179,7 @@ class SymbolRule:
     def name(self) -> str:
         """What it is known by: whose it is, and when it holds."""
         asked = (self.certainty, self.words, self.scale_words)
-        return ", ".join([self.kind.replace("_", " "), *(words for words in asked if words)])
+        return ", ".join([kind_words(self.kind), *(words for words in asked if words)])
 
     @property
     def words(self) -> str:

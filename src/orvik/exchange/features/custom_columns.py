@@ -15,8 +15,9 @@ from orvik.core.errors import FeatureRefused, OrvikError
 from orvik.core.features import stretch
 from orvik.core.features.band import Band
 from orvik.core.features.custom_kind import CustomKind
-from orvik.core.features.feature import Feature, Table
+from orvik.core.features.feature import Feature
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import Table
 from orvik.core.symbols.renamed import NAMES
 from orvik.exchange.untrusted.parent import BESIDE
 

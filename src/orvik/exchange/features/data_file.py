@@ -18,7 +18,8 @@ import shapely
 from shapely.geometry.base import BaseGeometry
 
 from orvik.core.arrays import Floats, Objects
-from orvik.core.features.feature import TABLES, Table
+from orvik.core.features.kind import kind_words
+from orvik.core.features.table import TABLES, Table
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.crs_change import Place, way_in
 from orvik.exchange.features.custom_columns import KINDS, NUMBER, UNITS
@@ -358,7 +359,7 @@ def _in_degrees(data: DataSet) -> Iterator[tuple[DataRow, BaseGeometry]]:
         return np.round(way.back(xy), DEGREE_DECIMALS)
 
     for row in data.rows:
-        name = f"{str(row.values.get('kind', 'feature')).replace('_', ' ')} {row.values.get(NUMBER, '')}".strip()
+        name = f"{kind_words(str(row.values.get('kind', 'feature')))} {row.values.get(NUMBER, '')}".strip()
         yield row, cut_at_180(shapely.transform(row.geometry, turned), name)
 
 

@@ -14,9 +14,10 @@ from pyproj.exceptions import CRSError, ProjError
 from orvik.core.drawing.validity import checked
 from orvik.core.errors import CrsRefused, FeatureRefused, FileRefused, OrvikError
 from orvik.core.features.custom_kind import CustomKind
-from orvik.core.features.feature import Feature, Table
+from orvik.core.features.feature import Feature
 from orvik.core.features.kind import USUAL
 from orvik.core.features.map_unit import MapUnit, new_colour
+from orvik.core.features.table import Table
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.crs_change import Place, way_in
 from orvik.core.symbols.custom_symbols import with_custom

@@ -7,7 +7,7 @@ import sqlite3
 from collections.abc import Mapping
 
 from orvik.core.errors import FeatureRefused
-from orvik.core.features.feature import TABLES, Table
+from orvik.core.features.table import TABLES, Table
 from orvik.core.labels.label_move import LabelMove
 from orvik.core.labels.label_request import LabelKey
 from orvik.core.labels.label_requests import Written

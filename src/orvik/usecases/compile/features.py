@@ -11,8 +11,9 @@ import shapely
 
 from orvik.core.drawing.validity import checked
 from orvik.core.errors import FeatureRefused
-from orvik.core.features.feature import TABLES, Feature, FeatureKey
+from orvik.core.features.feature import Feature
 from orvik.core.features.kind import SHEET_BORDER
+from orvik.core.features.table import TABLES, FeatureKey
 from orvik.core.geometry.shared_edges import ON_EDGE, with_shared_vertices
 from orvik.core.geometry.snapping import SnapIndex
 from orvik.store import rows

@@ -12,8 +12,9 @@ from orvik.core.faces.concealment import covered
 from orvik.core.faces.forming import is_coverage
 from orvik.core.faces.plan import FormingPlan
 from orvik.core.features.band import FAULTS
-from orvik.core.features.feature import TABLES, Feature
+from orvik.core.features.feature import Feature
 from orvik.core.features.kind import UNIT_AREA
+from orvik.core.features.table import TABLES
 from orvik.core.ground.scale import area_words
 from orvik.store import rows
 from orvik.store.journal import Change

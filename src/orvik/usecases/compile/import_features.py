@@ -15,8 +15,9 @@ from shapely.geometry.base import BaseGeometry
 
 from orvik.core.errors import CrsRefused, FeatureRefused, FileRefused, OrvikError
 from orvik.core.features.attitude import Attitude
-from orvik.core.features.feature import TABLES, Feature, Table
-from orvik.core.features.kind import SHEET_BORDER, USUAL, USUAL_READING, kind_of
+from orvik.core.features.feature import Feature
+from orvik.core.features.kind import SHEET_BORDER, USUAL, USUAL_READING, kind_of, kind_words
+from orvik.core.features.table import TABLES, Table
 from orvik.core.geometry.nodes_on_edges import ROUNDING_MM, with_nodes_on_edges
 from orvik.core.ground.border import check_reach
 from orvik.core.ground.crs_change import way_in
@@ -112,7 +113,7 @@ def reading_words(reading: vector.ImportResult) -> list[str]:
     for number, feature in zip(reading.numbers, reading.features, strict=True):
         if feature.table == "points" and feature.azimuth is not None:
             attitude = Attitude(feature.azimuth, feature.inclination, kind_of(feature.kind).linear)
-            said.append(f"Row {number}, {feature.kind.replace('_', ' ')}: {attitude.words}.")
+            said.append(f"Row {number}, {kind_words(feature.kind)}: {attitude.words}.")
         if len(said) == SHOWN_READINGS:
             break
     return said
@@ -247,7 +248,7 @@ def _guessed(project: Reader, layers: Sequence[Layer], said: ImportChoices) -> _
     words = [f"{LABELS[name]} is {column}." for name, column in fields.items() if name != column]
     if "kind" not in fields and not said.kind:
         words += [
-            f"{TABLE_NAMES[table]} are taken for {default[table].replace('_', ' ')}s, since no field says their kind."
+            f"{TABLE_NAMES[table]} are taken for {kind_words(default[table])}s, since no field says their kind."
             for table in TABLES
             if table in tables
         ]

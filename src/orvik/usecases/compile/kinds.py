@@ -8,7 +8,8 @@ from dataclasses import dataclass, replace
 
 from orvik.core.errors import FeatureRefused, NotFound
 from orvik.core.features.custom_kind import CustomKind
-from orvik.core.features.feature import TABLES, Feature
+from orvik.core.features.feature import Feature
+from orvik.core.features.table import TABLES
 from orvik.core.symbols.joined_kinds import JOINED
 from orvik.store import rows
 from orvik.store.journal import Change, Entry

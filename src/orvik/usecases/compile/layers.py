@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from orvik.core.errors import FeatureRefused
-from orvik.core.features.feature import Table
+from orvik.core.features.table import Table
 from orvik.store.rows import LayerState
 
 # The layer of the stack that each table's features lie in, and how sentences call it.

@@ -12,8 +12,9 @@ from orvik.core.arrays import Floats
 from orvik.core.drawing import line_changes
 from orvik.core.drawing.drawing import Vertex
 from orvik.core.errors import CoordinateRefused, FeatureRefused, NotFound
-from orvik.core.features.feature import Feature, FeatureKey, Table
+from orvik.core.features.feature import Feature
 from orvik.core.features.stretch import Stretch, with_stretch
+from orvik.core.features.table import FeatureKey, Table
 from orvik.core.geometry.curve import FLAT_MM, redrawn
 from orvik.core.geometry.shared_edges import Place, junctions, taken_along
 from orvik.core.geometry.snapping import SnapIndex

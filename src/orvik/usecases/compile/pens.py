@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 
 from orvik.core.errors import FeatureRefused, SymbolMissing
-from orvik.core.features.feature import CERTAINTIES, Table
+from orvik.core.features.feature import CERTAINTIES
+from orvik.core.features.kind import kind_words
+from orvik.core.features.table import Table
 from orvik.core.symbols.book_file import pen_of
 from orvik.core.symbols.pen import Pen
 from orvik.store.journal import Change, Entry
@@ -31,7 +33,7 @@ def put_in_tray(project: Project, kind: str, certainty: str = "certain") -> Entr
     if table is None or certainty not in CERTAINTIES:
         raise SymbolMissing(f"The symbol book has no kind “{kind[:40]}” of certainty “{certainty[:20]}”.")
     if table == "lines" and certainty not in {symbol.certainty for symbol in symbols}:
-        raise SymbolMissing(f"The symbol book has no {kind.replace('_', ' ')} that is {certainty}.")
+        raise SymbolMissing(f"The symbol book has no {kind_words(kind)} that is {certainty}.")
     if kind in book.custom_kinds:
         raise SymbolMissing("The pens of custom kinds are always in the tray.")
     tray = tray_of(project, book)

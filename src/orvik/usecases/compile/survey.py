@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 
-from orvik.core.features.feature import TABLES, Features, Table
-from orvik.core.features.kind import BOUNDING
+from orvik.core.features.feature import Features
+from orvik.core.features.kind import BOUNDING, kind_words
+from orvik.core.features.table import TABLES, Table
 from orvik.core.findings.survey import Survey, SurveyContext
 from orvik.store.read_project import ReadProject
 from orvik.store.reader import Fault, Reader
@@ -62,7 +63,7 @@ def printed_texts(project: Reader) -> Iterator[tuple[str, str]]:
         rows = zip(features.ids.tolist(), features.columns["kind"], features.columns["note"], strict=True)
         for number, kind, note in rows:
             if kind in kinds and note:
-                yield f"The note of {str(kind).replace('_', ' ')} {number}", str(note)
+                yield f"The note of {kind_words(str(kind))} {number}", str(note)
 
 
 def all_faults(project: ReadProject, read: Mapping[Table, Features]) -> list[Fault]:

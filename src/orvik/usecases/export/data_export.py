@@ -7,9 +7,10 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from orvik.core.errors import FileRefused
-from orvik.core.features.feature import TABLES, Feature, Table
+from orvik.core.features.feature import Feature
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.plain import plain
+from orvik.core.features.table import TABLES, Table
 from orvik.exchange.features.custom_columns import NUMBER, UNIT_FIELDS, feature_values, kind_values
 from orvik.exchange.features.data_file import FORMATS, DataRow, DataSet
 from orvik.store.read_project import ReadProject

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from datetime import date
 
 from orvik.core.errors import FindingRefused, NotFound
-from orvik.core.features.feature import Feature, FeatureKey
+from orvik.core.features.feature import Feature
+from orvik.core.features.table import FeatureKey
 from orvik.core.findings.acceptance import Acceptance, Judged, judged
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.rules import RULES

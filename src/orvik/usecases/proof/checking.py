@@ -8,7 +8,7 @@ from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
 
 from orvik.core.errors import ProjectRefused
-from orvik.core.features.feature import TABLES
+from orvik.core.features.table import TABLES
 from orvik.core.findings.acceptance import Judged
 from orvik.core.findings.finding import Finding
 from orvik.store.read_project import LONG_SNAPSHOT_SECONDS, ReadProject, opened_for_reading

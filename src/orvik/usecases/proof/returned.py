@@ -12,7 +12,7 @@ from PIL import Image
 from scipy.ndimage import label, maximum_filter, minimum_filter
 
 from orvik.core.errors import FileRefused
-from orvik.core.features.feature import Table
+from orvik.core.features.table import Table
 from orvik.core.ground.scale import figures
 from orvik.core.ink.primitives import apply
 from orvik.core.labels.label_move import LabelMove

@@ -10,7 +10,7 @@ import pyproj
 import shapely
 
 from orvik.core.errors import NotFound, SheetRefused
-from orvik.core.features.feature import TABLES, FeatureKey
+from orvik.core.features.table import TABLES, FeatureKey
 from orvik.core.ground.crs_build import upright_along
 from orvik.core.sheet.layout.room_for_map import Box, most_room
 from orvik.core.sheet.page.part import Part

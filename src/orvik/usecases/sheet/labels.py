@@ -6,7 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from orvik.core.errors import NotFound, SymbolMissing
-from orvik.core.features.feature import Feature, Features, Table
+from orvik.core.features.feature import Feature, Features
+from orvik.core.features.kind import kind_words
+from orvik.core.features.table import Table
 from orvik.core.ink.primitives import Group
 from orvik.core.labels.label_move import PUBLICATION, LabelMove, in_force
 from orvik.core.labels.label_request import LabelKey, LabelRequest
@@ -184,7 +186,7 @@ def set_rule(project: Project, rule: LabelRule) -> Entry | None:
     row_id, old = _rule(project, rule.table, rule.kind)
     if old == rule:
         return None
-    return project.apply(f"set the labels of {rule.kind.replace('_', ' ')}", [rule_change(row_id, rule)])
+    return project.apply(f"set the labels of {kind_words(rule.kind)}", [rule_change(row_id, rule)])
 
 
 def remove_rule(project: Project, table: Table, kind: str) -> Entry | None:
@@ -192,7 +194,7 @@ def remove_rule(project: Project, table: Table, kind: str) -> Entry | None:
     row_id, _ = _rule(project, table, kind)
     if row_id is None:
         return None
-    return project.apply(f"set the labels of {kind.replace('_', ' ')} back", [Change("label_rules", row_id, None)])
+    return project.apply(f"set the labels of {kind_words(kind)} back", [Change("label_rules", row_id, None)])
 
 
 def _rule(project: Reader, table: Table, kind: str) -> tuple[int | None, LabelRule | None]:

@@ -10,7 +10,7 @@ from typing import cast
 from slugify import slugify
 
 from orvik.core.errors import NotFound, SymbolRefused
-from orvik.core.features.feature import Table
+from orvik.core.features.table import Table
 from orvik.core.symbols.book_file import standard
 from orvik.core.symbols.drawn_symbol import DrawnFamily, DrawnSymbol, new_symbol, pattern_like, symbol_like
 from orvik.core.symbols.symbol import Symbol

@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from orvik.core.errors import NotFound, SymbolRefused
-from orvik.core.features.feature import TABLES
 from orvik.core.features.kind import UNIT_AREA
+from orvik.core.features.table import TABLES
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.symbols.emphasis import KIND, UNIT, Emphasis, RankLook
 from orvik.store import rows

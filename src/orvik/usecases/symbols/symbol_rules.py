@@ -8,8 +8,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from orvik.core.errors import NotFound, SymbolRefused
-from orvik.core.features.feature import TABLES, Features, Table
+from orvik.core.features.feature import Features
 from orvik.core.features.kind import UNIT_AREA
+from orvik.core.features.table import TABLES, Table
 from orvik.core.ground.scale import spaced
 from orvik.core.symbols.conditional import checked_look, conditional_symbols, with_rules
 from orvik.core.symbols.portrayal.line_ink import part_symbols

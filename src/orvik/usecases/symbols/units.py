@@ -10,8 +10,8 @@ from orvik.core.colour.hex import ramp
 from orvik.core.colour.text import hex_text
 from orvik.core.errors import FeatureRefused, NotFound
 from orvik.core.features.age import chart_colour, written_ends
-from orvik.core.features.feature import TABLES
 from orvik.core.features.map_unit import MapUnit, check_parents
+from orvik.core.features.table import TABLES
 from orvik.core.symbols.emphasis import UNIT
 from orvik.core.symbols.symbol_book import SymbolBook
 from orvik.store import rows

@@ -13,7 +13,7 @@ from starlette.responses import Response
 
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.custom_kind import DASHES, NAMES, SHAPES, TYPES, CustomField, CustomKind, parse_choices
-from orvik.core.features.feature import TABLES, Table
+from orvik.core.features.table import TABLES, Table
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.usecases.compile.kinds import LostValue, add_kind, change_kind, kind_by_name, lost_values, remove_kind
 from orvik.web.frame.pages import page

@@ -11,7 +11,7 @@ from starlette.datastructures import FormData
 from starlette.responses import JSONResponse, Response
 
 from orvik.core.errors import FileRefused
-from orvik.core.features.kind import NOTED, USUAL_READING
+from orvik.core.features.kind import NOTED, USUAL_READING, kind_words
 from orvik.core.features.station_table import (
     LEFT_OUT,
     decoded,
@@ -71,7 +71,7 @@ async def preview(
         text, name = decoded(data), table.filename
     answers = _answers(await request.form())
     read = await asyncio.to_thread(read_stations, workspace.project, text, answers, degrees_on)
-    choices = {kind: kind.replace("_", " ") for kind in NOTED} | {LEFT_OUT: "leave these rows out"}
+    choices = {kind: kind_words(kind) for kind in NOTED} | {LEFT_OUT: "leave these rows out"}
     return page(
         request,
         "compile/_notebook_preview.html",

@@ -13,9 +13,10 @@ from starlette.responses import Response
 from orvik.core.errors import FeatureRefused, NotFound
 from orvik.core.features.attitude import Attitude
 from orvik.core.features.band import Band
-from orvik.core.features.feature import CERTAINTIES, TABLES, Feature, FeatureKey, Table
-from orvik.core.features.kind import kind_of
+from orvik.core.features.feature import CERTAINTIES, Feature
+from orvik.core.features.kind import kind_of, kind_words
 from orvik.core.features.reading import parse_reading
+from orvik.core.features.table import TABLES, FeatureKey, Table
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.scale import on_sheet, spaced
 from orvik.core.symbols.sides import side_in_words
@@ -126,7 +127,7 @@ def choices(workspace: Workspace) -> dict[str, Any]:
         kinds[words[table]] = [
             (
                 f"{table}:{kind}",
-                custom_kinds[kind].label if kind in custom_kinds else kind.replace("_", " ").capitalize(),
+                custom_kinds[kind].label if kind in custom_kinds else kind_words(kind).capitalize(),
             )
             for kind in sorted(workspace.book.kinds(_table(table)))
         ]

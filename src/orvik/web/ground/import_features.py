@@ -12,8 +12,9 @@ from shapely.geometry.base import BaseGeometry
 from starlette.responses import Response
 
 from orvik.core.errors import OrvikError
-from orvik.core.features.feature import CERTAINTIES, TABLES
+from orvik.core.features.feature import CERTAINTIES
 from orvik.core.features.kind import SHEET_BORDER, USUAL
+from orvik.core.features.table import TABLES
 from orvik.core.ground.scale import spaced
 from orvik.exchange.features import fields, vector
 from orvik.usecases.compile import import_features

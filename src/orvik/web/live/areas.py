@@ -10,8 +10,9 @@ import shapely
 from orvik.core.drawing import area_operations
 from orvik.core.drawing.drawing import Drawing
 from orvik.core.errors import FeatureRefused, Stale
-from orvik.core.features.feature import Feature, FeatureKey, Table
-from orvik.core.features.kind import BOUNDING, SHORE, UNIT_AREA, UNIT_TAG, USUAL
+from orvik.core.features.feature import Feature
+from orvik.core.features.kind import BOUNDING, SHORE, UNIT_AREA, UNIT_TAG, USUAL, kind_words
+from orvik.core.features.table import FeatureKey, Table
 from orvik.core.symbols.pen import Pen
 from orvik.usecases.compile.layers import refuse_locked
 from orvik.usecases.compile.reshaping import reshaping
@@ -112,7 +113,7 @@ async def _hole(page: PageState, message: Finish, features: list[Feature]) -> An
         raise FeatureRefused("Choose the map unit that fills the hole, or leave it open.")
     cut = _only_areas(features)
     if fill is not None and any(a.kind != UNIT_AREA for a in cut):
-        name = next(a.kind for a in cut if a.kind != UNIT_AREA).replace("_", " ")
+        name = kind_words(next(a.kind for a in cut if a.kind != UNIT_AREA))
         raise FeatureRefused(f"A hole in the {name} stays open: only unit areas are filled with a unit.")
     outcome = area_operations.cut_out(cut, polygon, _areas_around(page, cut), fill)
     return await _carry_out(page, "cut a hole and fill it" if fill else "cut a hole", outcome, cut)

@@ -8,7 +8,7 @@ from orvik.core.drawing.drawing import Vertex
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.attitude import drawn_strike
 from orvik.core.features.feature import Feature
-from orvik.core.features.kind import kind_of
+from orvik.core.features.kind import kind_of, kind_words
 from orvik.core.features.reading import parse_reading
 from orvik.store.journal import Change, Made
 from orvik.usecases.compile.stations import station_by_id
@@ -86,7 +86,7 @@ async def keep_reading(page: PageState, message: KeepReading) -> Answer:
     also = []
     if page.station is not None:
         also.append(Change("stations", page.station, {"point_id": Made(0)}))
-    entry = await page.keep(f"add {page.pen.kind.replace('_', ' ')} {attitude.text}", [feature], also=also)
+    entry = await page.keep(f"add {kind_words(page.pen.kind)} {attitude.text}", [feature], also=also)
     page.waiting, page.station = None, None
     return {"kept": entry.id, "words": attitude.words, "feature": {"table": "points", "id": entry.changes[0].id}}
 

@@ -25,7 +25,7 @@ from orvik.core.drawing.drawing import (
 from orvik.core.errors import FeatureRefused, NotFound, OrvikError, SymbolMissing
 from orvik.core.features.band import Band
 from orvik.core.features.feature import Feature
-from orvik.core.features.kind import UNIT_AREA, UNIT_TAG, kind_of
+from orvik.core.features.kind import UNIT_AREA, UNIT_TAG, kind_of, kind_words
 from orvik.core.geometry.following import followed
 from orvik.core.geometry.vertices import paths_of, segment_at
 from orvik.core.ground.coordinates import parse_quantity
@@ -238,7 +238,7 @@ async def _point(page: PageState, vertex: Vertex, message: Press) -> Answer:
     )
     if pen.kind == UNIT_TAG and not feature.map_unit:
         raise FeatureRefused("A unit tag needs a map unit; choose one in the slip first.")
-    entry = await page.keep(f"add {pen.kind.replace('_', ' ')}", [feature])
+    entry = await page.keep(f"add {kind_words(pen.kind)}", [feature])
     return {"kept": entry.id}
 
 
@@ -307,7 +307,7 @@ async def finish(page: PageState, message: Finish) -> Answer:
     if kind_of(feature.kind).margin and message.width:
         width = parse_quantity(str(message.width), "width", FeatureRefused)
         feature = feature.changed(band=Band(width, str(message.width_on or "ground")))
-    label = f"draw {feature.kind.replace('_', ' ')}"
+    label = f"draw {kind_words(feature.kind)}"
     nodes = nodes_of(drawing.vertices)
     if feature.kind == UNIT_AREA:
         order = str(message.overlap or "ask")

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from orvik.core.errors import FeatureRefused
-from orvik.core.features.feature import TABLES, Feature, FeatureKey, Table
+from orvik.core.features.feature import Feature
+from orvik.core.features.table import TABLES, FeatureKey, Table
 from orvik.store.project import Project
 from orvik.web.live.connection import Handler
 from orvik.web.live.messages import Alike, Features, InHand, Message, Neighbour, Pick, PickBox, PickWhere

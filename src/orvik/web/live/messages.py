@@ -13,7 +13,7 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, BeforeValidator, Field
 
-from orvik.core.features.feature import FeatureKey, Table
+from orvik.core.features.table import FeatureKey, Table
 from orvik.core.ground.scale import LARGEST_DENOMINATOR
 
 LARGEST_MESSAGE = 256_000

@@ -11,7 +11,8 @@ import shapely
 
 from orvik.core.drawing.drawing import Drawing, Vertex
 from orvik.core.errors import CHANGED_MEANWHILE, FeatureRefused, NotFound, Stale
-from orvik.core.features.feature import TABLES, Feature, FeatureKey, Table
+from orvik.core.features.feature import Feature
+from orvik.core.features.table import TABLES, FeatureKey, Table
 from orvik.core.geometry.curve import FLAT_MM
 from orvik.core.geometry.snapping import SnapIndex, Switches, Target
 from orvik.core.geometry.vertices import paths_of

@@ -7,7 +7,7 @@ from typing import Any
 
 from orvik.core.drawing.drawing import Vertex
 from orvik.core.errors import FeatureRefused
-from orvik.core.features.feature import TABLES
+from orvik.core.features.table import TABLES
 from orvik.core.geometry.snapping import Switches, Target
 from orvik.core.ground.coordinates import format_angle, format_grid
 from orvik.core.ground.grid_crossings import nearest_crossing

@@ -14,8 +14,9 @@ from pathlib import Path
 from typing import IO, Any, Concatenate, ParamSpec, TypeVar, cast
 
 from orvik.core.errors import OrvikError
-from orvik.core.features.feature import TABLES, Feature, Features, Table
+from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import SHEET_BORDER
+from orvik.core.features.table import TABLES, Table
 from orvik.core.geometry.snapping import SnapIndex
 from orvik.core.ink.primitives import Group, Item
 from orvik.core.labels.label_requests import Written
@@ -50,7 +51,7 @@ WORKING_BYTES = 16_000_000
 HELD_SECONDS = 60.0
 HELD = (
     "Another program has been reading this project for more than a minute: all is saved, but a copy of its file alone "
-    "would lack what was saved since. Close that program, or hand the project over as an archive."
+    "would lack what was saved since. Close that program, or export the project as an archive."
 )
 # How often a page that is open looks for what other programs have written.
 WATCH_SECONDS = 1.0

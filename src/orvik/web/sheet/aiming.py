@@ -10,7 +10,7 @@ from fastapi import APIRouter, Form, Request
 from starlette.responses import Response
 
 from orvik.core.errors import OrvikError, SheetRefused
-from orvik.core.features.feature import TABLES, FeatureKey
+from orvik.core.features.table import TABLES, FeatureKey
 from orvik.core.ground.border import ground_of
 from orvik.core.ground.crs_change import way_between
 from orvik.core.ground.crs_choice import short_list

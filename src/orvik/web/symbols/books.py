@@ -11,6 +11,7 @@ from starlette.responses import Response
 
 from orvik.core.errors import SymbolRefused
 from orvik.core.features.custom_kind import CustomKind
+from orvik.core.features.kind import kind_words
 from orvik.core.symbols.custom_symbols import custom_symbols
 from orvik.core.symbols.drawn_symbol import DrawnSymbol
 from orvik.core.symbols.shared_book import LARGEST_FILE, BookEntry, SharedBook, differences, read_shared_book
@@ -110,5 +111,5 @@ def _picture(entry: BookEntry | None, prefix: str) -> str:
 def _words(entry: BookEntry) -> str:
     """What an entry is that has no look of its own."""
     if isinstance(entry, SymbolRule):
-        return "left out in print" if entry.look == "none" else f"looks like {entry.worn.replace('_', ' ')}"
+        return "left out in print" if entry.look == "none" else f"looks like {kind_words(entry.worn)}"
     return "an emphasis"

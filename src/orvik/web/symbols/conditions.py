@@ -9,7 +9,8 @@ from pydantic import BaseModel
 from starlette.responses import Response
 
 from orvik.core.errors import ScaleRefused, SymbolRefused
-from orvik.core.features.feature import CERTAINTIES, TABLES, Table
+from orvik.core.features.feature import CERTAINTIES
+from orvik.core.features.table import TABLES, Table
 from orvik.core.ground.scale import parse_scale
 from orvik.core.symbols.symbol_rule import ATTRIBUTES, COMPARISONS, MOST_TESTS, AttributeTest, SymbolRule
 from orvik.store.tables.symbol_book import drawn_symbols

@@ -9,7 +9,7 @@ from pydantic import BaseModel
 from starlette.responses import Response
 
 from orvik.core.errors import FeatureRefused, NotFound
-from orvik.core.features.feature import TABLES, Table
+from orvik.core.features.table import TABLES, Table
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.labels.label_move import PUBLICATION, LabelMove
 from orvik.core.labels.label_request import LabelKey

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
-from orvik.core.features.feature import Feature, Table
+from orvik.core.features.feature import Feature
 from orvik.core.features.kind import UNIT_AREA
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import Table
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import INK, Item, LineStyle, Stroke
 from orvik.core.symbols.pen import Pen

@@ -11,9 +11,10 @@ import pytest
 import shapely
 
 from orvik.core.features.band import Band
-from orvik.core.features.feature import Feature, Features, Table
+from orvik.core.features.feature import Feature, Features
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.stretch import Stretch
+from orvik.core.features.table import Table
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.ink.primitives import Fill, Item, Marks, Ornaments, Stroke, Text, walk

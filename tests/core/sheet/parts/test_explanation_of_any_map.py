@@ -11,8 +11,9 @@ import pytest
 import shapely
 
 from orvik.core.features.band import Band
-from orvik.core.features.feature import TABLES, Feature, Features, Table
+from orvik.core.features.feature import Feature, Features
 from orvik.core.features.stretch import Stretch
+from orvik.core.features.table import TABLES, Table
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.ink.primitives import Fill, Item, Marks, Ornaments, Pattern, Stamp, Stroke, Text, walk

@@ -67,7 +67,7 @@ def overlaps(ground: CheckInput, rows: Ints | None = None) -> list[Finding]:
                 f"on {spaced(square, 0 if square >= 10 else 2)} m².",
                 (float(at[0]), float(at[1])),
                 (("areas", newer), ("areas", older)),
-                Fix("give_way", f"Unit area {newer} gives way"),
+                Fix("give_way", f"Cut unit area {newer} back"),
             )
         )
     return found

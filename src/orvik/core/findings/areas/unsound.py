@@ -10,6 +10,7 @@ from shapely.geometry.base import BaseGeometry
 
 from orvik.core.arrays import Flags, Objects
 from orvik.core.features.feature import Feature, Features
+from orvik.core.features.kind import kind_words
 from orvik.core.findings.finding import Finding, Fix, Place
 from orvik.core.findings.rule import rule
 
@@ -58,7 +59,7 @@ def unsound(features: Features) -> list[Finding]:
     found = []
     for row, number in enumerate(features.ids.tolist()):
         geometry = features.geometries[row]
-        name = f"{str(features.columns['kind'][row]).replace('_', ' ')} {number}"
+        name = f"{kind_words(str(features.columns['kind'][row]))} {number}"
         pieces = sound_pieces(geometry) if features.table == "areas" else []
         if features.table == "lines":
             message = f"{name.capitalize()} has no length; delete it."

@@ -10,9 +10,9 @@ import shapely
 import shapely.ops
 
 from orvik.core.arrays import Flags, Floats, Ints, Objects
-from orvik.core.features.feature import FeatureKey
 from orvik.core.features.kind import SHEET_BORDER, SHORE, kind_of
 from orvik.core.features.stretch import certainties
+from orvik.core.features.table import FeatureKey
 from orvik.core.findings.finding import NEAR_MM, CheckInput, Finding, Fix, Place
 from orvik.core.findings.rule import rule
 from orvik.core.geometry.edges import vertex_codes

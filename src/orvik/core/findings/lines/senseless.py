@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 
 from orvik.core.features.feature import Features
+from orvik.core.features.kind import kind_words
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.rule import rule
 from orvik.core.ground.scale import figures
@@ -48,7 +49,7 @@ def senseless(lines: Features, once: Mapping[int, Sequence[Ornament]], mm_per_un
     found = []
     for row in sorted(set(once) - shown):
         number = int(lines.ids[row])
-        name = f"{str(lines.columns['kind'][row]).replace('_', ' ')} {number}"
+        name = f"{kind_words(str(lines.columns['kind'][row]))} {number}"
         long = float(lines.geometries[row].length) * mm_per_unit
         need = min(reach_along(ornament.stamp) for ornament in once[row])
         middle = shapely.line_interpolate_point(lines.geometries[row], 0.5, normalized=True)

@@ -6,6 +6,7 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats
+from orvik.core.features.kind import kind_words
 from orvik.core.findings.finding import CheckInput, Finding
 from orvik.core.findings.rule import looks_at, rule
 
@@ -63,7 +64,7 @@ def odd(ground: CheckInput) -> list[Finding]:
     for k in np.flatnonzero((off > ODD) & agree).tolist():
         i = asked[k]
         row = int(rows[i])
-        name = f"{str(columns['kind'][row]).replace('_', ' ').capitalize()} {ground.points.ids[row]}"
+        name = f"{kind_words(str(columns['kind'][row])).capitalize()} {ground.points.ids[row]}"
         message = (
             f"{name} dips {off[k]:.0f}° off the way of the {count[i]} readings around it, which agree; "
             "look at its strike again."

@@ -8,8 +8,9 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 import shapely
 
-from orvik.core.features.feature import Features, Table
+from orvik.core.features.feature import Features
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import Table
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import Scales
 from orvik.core.ink.primitives import Item

@@ -8,7 +8,8 @@ from typing import TypeVar
 import numpy as np
 
 from orvik.core.arrays import Ints
-from orvik.core.features.feature import TABLES, Features, Table
+from orvik.core.features.feature import Features
+from orvik.core.features.table import TABLES, Table
 
 
 def key_of(table: Table, feature_id: int) -> int:

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from orvik.core.features.feature import Features, Table
+from orvik.core.features.feature import Features
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.features.table import Table
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ink.primitives import Group, Item
 from orvik.core.symbols.portrayal.area_ink import area_ink

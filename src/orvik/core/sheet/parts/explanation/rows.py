@@ -8,9 +8,9 @@ from typing import Any
 
 from orvik.core.colour.hex import mixed
 from orvik.core.features.age import chart
-from orvik.core.features.feature import Table
 from orvik.core.features.kind import UNIT_AREA
 from orvik.core.features.map_unit import MapUnit, stratigraphic_order
+from orvik.core.features.table import Table
 from orvik.core.ink.primitives import PAPER
 from orvik.core.sheet.page.entries import SettingField
 from orvik.core.sheet.panels.map_context import MapContext
