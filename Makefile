@@ -9,7 +9,7 @@ demo:
 test:
 	@scripts/setup test
 	@said=$$(mktemp); scripts/lint test >$$said 2>&1 & lint=$$!; \
-	env -u PYTHONDONTWRITEBYTECODE .venv/bin/pytest -n 3 --dist worksteal; tested=$$?; \
+	env -u PYTHONDONTWRITEBYTECODE .venv/bin/pytest -n 3 --dist worksteal --durations 25 --durations-min 5; tested=$$?; \
 	wait $$lint; linted=$$?; cat $$said; rm -f $$said; \
 	[ $$tested = 0 ] && [ $$linted = 0 ]
 

@@ -28,10 +28,18 @@ from orvik.store.project import Project
 from orvik.store.rows import LayerState
 from orvik.store.tables.symbol_book import custom_kinds
 from orvik.web.app import create_app
+from tests.examples import MANY, SEED
 
 # How long an example takes says how busy the machine is.
 hypothesis.settings.register_profile("suite", deadline=None)
 hypothesis.settings.load_profile("suite")
+
+
+def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
+    """Which sample of each domain was drawn, so that it can be drawn again."""
+    terminalreporter.write_line(f"examples: {'many' if MANY else 'few'}; ORVIK_SEED={SEED}")
+
+
 # Loaded before there are threads: two that compile the same module at once upset Python 3.11.
 assert callable(anyio.open_file)
 BORDER = (510_000.0, 6_800_000.0, 515_000.0, 6_804_000.0)

@@ -68,7 +68,7 @@ def trace(hand: MapHand) -> None:
     hand.choose("#snap-unit", "mm")
     until(driver, lambda d: text_of(d, "#snap-words") == "= 75 m")
     hand.click(WEST + 30, SOUTH + 30)
-    assert re.fullmatch(r"vertex of border \d+", hand.ring())
+    assert re.fullmatch(r"vertex of sheet border \d+", hand.ring())
     hand.click(512_500, 6_801_500)
     hand.click(512_900, 6_801_100)
     hand.keys(Keys.BACKSPACE)

@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from coloraide import Color
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from skimage.color import deltaE_ciede2000, rgb2lab
 
 from orvik.core.colour.difference import SIGHTS, ciede2000, from_lab, seen, to_lab
+from tests.examples import examples
 
 # Sharma, Wu and Dalal (2005), table 1: two CIELAB colours and their difference, 34 pairs; from memory, each
 # reproduced by scikit-image below.
@@ -63,7 +64,7 @@ def test_all_of_sharmas_pairs() -> None:
 rgb = st.tuples(*[st.floats(0, 1)] * 3)
 
 
-@settings(max_examples=200)
+@examples(200)
 @given(rgb, rgb)
 def test_lab_and_differences_against_scikit_image(one: tuple[float, ...], other: tuple[float, ...]) -> None:
     both = np.array([one, other])
@@ -74,7 +75,7 @@ def test_lab_and_differences_against_scikit_image(one: tuple[float, ...], other:
     np.testing.assert_allclose(from_lab(to_lab(both)), both, atol=1e-4)
 
 
-@settings(max_examples=100)
+@examples(100)
 @given(rgb)
 @pytest.mark.parametrize(
     ("sight", "name"), [("red-blind", "protan"), ("green-blind", "deutan"), ("blue-blind", "tritan")]

@@ -7,18 +7,19 @@ from itertools import pairwise
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy.interpolate import CubicHermiteSpline, CubicSpline
 
 from orvik.core.geometry.curve import smoothed, tangents
+from tests.examples import examples
 
 PLACES = st.lists(st.tuples(st.integers(-1000, 1000), st.integers(-1000, 1000)), min_size=3, max_size=12).map(
     lambda ps: np.array([p for i, p in enumerate(ps) if i == 0 or p != ps[i - 1]], dtype=float)
 )
 
 
-@settings(max_examples=80)
+@examples(80)
 @given(PLACES)
 def test_the_curve_is_the_hermite_spline_of_its_tangents(places: np.ndarray) -> None:
     """Every vertex lies on SciPy's cubic Hermite spline through the same places with the same derivatives."""
@@ -33,7 +34,7 @@ def test_the_curve_is_the_hermite_spline_of_its_tangents(places: np.ndarray) -> 
         assert vertices[a : b + 1] == pytest.approx(spline(steps), abs=1e-6)
 
 
-@settings(max_examples=80)
+@examples(80)
 @given(PLACES)
 def test_no_chord_leaves_the_curve_by_more_than_was_allowed(places: np.ndarray) -> None:
     if len(places) < 3:

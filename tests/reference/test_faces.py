@@ -5,10 +5,11 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.faces import forming
+from tests.examples import examples
 
 
 def lines_of(seed: int, count: int) -> np.ndarray:
@@ -21,7 +22,7 @@ def lines_of(seed: int, count: int) -> np.ndarray:
     return np.array([line for line in out if line.length > 0], dtype=object)
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(st.integers(0, 100_000), st.integers(3, 25))
 def test_the_same_faces_as_geos_makes_of_the_union(seed: int, count: int) -> None:
     """GEOS 3.14: unary union nodes by another algorithm than ours (overlay), then polygonizes."""
@@ -33,7 +34,7 @@ def test_the_same_faces_as_geos_makes_of_the_union(seed: int, count: int) -> Non
     assert shapely.union_all(ours).symmetric_difference(shapely.union_all(theirs)).area < 1e-6
 
 
-@settings(max_examples=40)
+@examples(40)
 @given(st.integers(0, 100_000), st.integers(3, 25))
 def test_as_many_faces_as_euler_says(seed: int, count: int) -> None:
     """V - E + F = 1 + C for the planar graph (Euler), F counting the outer face and C connected parts.

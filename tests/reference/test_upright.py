@@ -5,17 +5,18 @@ from __future__ import annotations
 import numpy as np
 import pyproj
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from orvik.core.errors import CrsRefused
 from orvik.core.ground.crs_build import WGS84, upright_along
+from tests.examples import examples
 
 GEOD = pyproj.Geod(ellps="WGS84")
 
 
 @given(st.floats(-179, 179), st.floats(-75, 75), st.floats(-180, 180), st.floats(500, 200_000))
-@settings(max_examples=25)
+@examples(25)
 def test_the_line_stands_upright_and_is_true_to_scale(lon: float, lat: float, azimuth: float, length: float) -> None:
     end_lon, end_lat, _ = GEOD.fwd(lon, lat, azimuth, length)
     assume(abs(end_lon - lon) < 90)

@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import shapely
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, given
 from hypothesis import strategies as st
 
 from orvik.core.errors import NotFound, ProjectRefused
@@ -24,6 +24,7 @@ from orvik.store.creation import create
 from orvik.store.geometry import decoded, encoded
 from orvik.store.journal import Change
 from orvik.store.project import Project
+from tests.examples import examples
 from tests.store.content import content, copied
 
 CONTACT = Feature("lines", shapely.LineString([(513_000, 6_803_000), (514_000, 6_803_500)]), "contact")
@@ -74,7 +75,7 @@ ACTIONS = st.lists(
 )
 
 
-@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@examples(25, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(ACTIONS)
 def test_any_sequence_undone_gives_back_the_project(tmp_path: Path, actions: list[tuple[str, int]]) -> None:
     path = tmp_path / "p.gpkg"

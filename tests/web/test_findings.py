@@ -45,7 +45,7 @@ def test_findings_follow_every_edit_and_reach_every_page(client: TestClient, pro
 
 def test_one_click_fixes(page: Page, project: Project) -> None:
     page.draw("contact-certain", (512_000, 6_802_500), (514_980, 6_803_000))
-    short = next(f for f in told(page)["findings"] if f["fix"] and f["fix"].startswith("Extend to border"))
+    short = next(f for f in told(page)["findings"] if f["fix"] and f["fix"].startswith("Extend to sheet border"))
     page.ask("fix", key=short["key"])
     line = reopened(project).feature("lines", 3)
     assert line.geometry.coords[-1][0] == 515_000

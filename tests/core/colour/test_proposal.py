@@ -5,13 +5,14 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from coloraide import Color
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from skimage.color import deltaE_ciede2000, rgb2lab
 
 from orvik.core.colour.hex import channels
 from orvik.core.colour.proposal import HUE_REACH, propose
 from orvik.core.features.age import chart
+from tests.examples import examples
 
 
 def least(colours: dict[str, str], pairs: list[tuple[str, str]], opacity: float) -> float:
@@ -35,7 +36,7 @@ def hue(colour: str) -> float:
     return float(np.degrees(np.arctan2(lab[2], lab[1])))
 
 
-@settings(max_examples=25)
+@examples(25)
 @given(st.integers(0, 100_000), st.sampled_from([1.0, 0.75]))
 def test_it_reaches_what_it_says_and_stays_by_the_ages(seed: int, opacity: float) -> None:
     rng = np.random.default_rng(seed)

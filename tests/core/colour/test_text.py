@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from skimage.color import rgb2xyz, xyz2lab
 
 from orvik.core.colour.hex import channels, lab_of, mixed, ramp
 from orvik.core.colour.text import cmyk_text, hex_text, lab_text, parse_cmyk, parse_lab
 from orvik.core.errors import FeatureRefused
+from tests.examples import examples
 
 # From D65 to D50 after Bradford, as Lindbloom publishes it; from memory.
 BRADFORD = np.array(
@@ -19,7 +20,7 @@ BRADFORD = np.array(
 colours = st.integers(0, 0xFFFFFF).map(lambda value: f"#{value:06X}")
 
 
-@settings(max_examples=120)
+@examples(120)
 @given(colours)
 def test_lab_against_scikit_image_and_back(colour: str) -> None:
     """CIELAB under D50, as colour books give it, the white adapted after Bradford."""
@@ -35,7 +36,7 @@ def test_known_places() -> None:
         assert np.allclose(lab_of(colour), lab, atol=0.05)
 
 
-@settings(max_examples=80)
+@examples(80)
 @given(colours)
 def test_percentages_and_back(colour: str) -> None:
     back = channels(parse_cmyk(cmyk_text(colour)))

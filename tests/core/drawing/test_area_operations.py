@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 import shapely
 import shapely.affinity
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.drawing import area_operations
@@ -14,6 +14,7 @@ from orvik.core.errors import FeatureRefused
 from orvik.core.faces.forming import proven
 from orvik.core.features.feature import Feature
 from tests.core.pieces import area, line
+from tests.examples import examples
 
 WEST = area(1, shapely.box(0, 0, 500, 1000), "Kp", note="first")
 EAST = area(2, shapely.box(500, 0, 1000, 1000), "Jh")
@@ -176,7 +177,7 @@ def blob(rng: np.random.Generator) -> shapely.Polygon:
     return ring if ring.is_valid and ring.area > 10 else shapely.box(*(middle - 30), *(middle + 30))
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(st.integers(0, 100_000))
 def test_any_sequence_of_operations_leaves_a_sound_coverage(seed: int) -> None:
     rng = np.random.default_rng(seed)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.errors import FeatureRefused
@@ -19,6 +19,7 @@ from orvik.core.ink.primitives import Fill, Marks, Stroke, Text
 from orvik.core.symbols.book_file import standard
 from orvik.core.symbols.portrayal.portray import portray
 from tests.core.pieces import area, line
+from tests.examples import examples
 
 BOOK = standard()
 X, Y = 513_000.0, 6_802_000.0
@@ -60,7 +61,7 @@ def test_margins_end_exactly_beside_the_ends(crs: ProjectCrs) -> None:
     assert bent.tolist() == [[0, -10], [110, -10], [110, 100]]
 
 
-@settings(max_examples=80)
+@examples(80)
 @given(st.lists(st.tuples(st.floats(20, 200), st.floats(-1.0, 1.0)), min_size=2, max_size=10))
 def test_margins_against_geos(steps: list[tuple[float, float]]) -> None:
     """Where bends are gentle our margins are GEOS's offset curves, vertex for vertex with the centre line."""

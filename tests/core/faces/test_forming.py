@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.faces import forming
@@ -14,6 +14,7 @@ from orvik.core.features.feature import Feature
 from orvik.core.features.stretch import Stretch
 from orvik.core.findings.survey import Survey
 from tests.core.pieces import area, border, line, survey, tag
+from tests.examples import examples
 
 SQUARE = border(0, 0, 1000, 1000)
 # From one side of the border to the other, through the middle.
@@ -135,7 +136,7 @@ def matched(one: Survey, two: Survey) -> bool:
     return True
 
 
-@settings(max_examples=40)
+@examples(40)
 @given(st.integers(0, 10_000), st.booleans())
 def test_formed_again_after_edits_as_if_from_the_beginning(seed: int, framed: bool) -> None:
     """Any sequence of edits: the survey that follows is the survey that begins anew."""
@@ -166,7 +167,7 @@ def test_formed_again_after_edits_as_if_from_the_beginning(seed: int, framed: bo
         assert {f.key for f in followed.findings} == {f.key for f in anew.findings}
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(st.integers(0, 10_000))
 def test_any_linework_makes_a_sound_coverage(seed: int) -> None:
     rng = np.random.default_rng(seed)

@@ -7,11 +7,12 @@ import itertools
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.faces.meeting import meetings
 from orvik.core.features.feature import Feature, Features
+from tests.examples import examples
 
 
 def areas(*faces: tuple[str, shapely.Polygon]) -> Features:
@@ -20,7 +21,7 @@ def areas(*faces: tuple[str, shapely.Polygon]) -> Features:
     )
 
 
-@settings(max_examples=40)
+@examples(40)
 @given(st.integers(0, 10_000), st.integers(3, 40), st.integers(2, 6))
 def test_lengths_against_shapely(seed: int, count: int, units: int) -> None:
     """A ground cut into cells around random places: every pair by its common boundary."""

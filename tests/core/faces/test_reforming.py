@@ -5,12 +5,13 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.arrays import Objects
 from orvik.core.faces.forming import faces_of
 from orvik.core.faces.reforming import refaced
+from tests.examples import examples
 
 FRAME = shapely.box(0, 0, 1000, 1000)
 BORDER = shapely.LineString(FRAME.exterior.coords)
@@ -97,7 +98,7 @@ def drawn(rng: np.random.Generator) -> shapely.LineString:
     return shapely.LineString(xy if len(xy) > 1 else [(0, 0), (25, 25)])
 
 
-@settings(max_examples=150)
+@examples(150)
 @given(st.integers(0, 100_000))
 def test_any_edit_of_several_lines_as_if_from_the_beginning(seed: int) -> None:
     rng = np.random.default_rng(seed)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy.sparse import csr_array
 from scipy.sparse.csgraph import dijkstra
@@ -13,6 +13,7 @@ from scipy.sparse.csgraph import dijkstra
 from orvik.core.errors import FeatureRefused
 from orvik.core.geometry.following import followed
 from tests.core.pieces import area, line
+from tests.examples import examples
 
 SQUARE = area(1, shapely.box(0, 0, 100, 100), "Kp")
 
@@ -35,7 +36,7 @@ def test_where_no_edge_leads() -> None:
         followed([SQUARE], (50, 50), (0, 0))
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(st.integers(0, 100_000))
 def test_as_short_as_scipy_says(seed: int) -> None:
     """Against SciPy's Dijkstra over the same vertices and edges."""

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.features.stretch import Stretch
 from orvik.core.geometry.nodes import NODE, nodes_of, same_edge, same_nodes, with_common_nodes
 from orvik.core.geometry.vertices import paths_of, without_repeats
 from tests.core.pieces import area, line
+from tests.examples import examples
 
 SQUARE = shapely.box(500_000, 6_800_000, 501_000, 6_801_000)
 
@@ -39,7 +40,7 @@ def test_the_same_edge_but_for_nodes_on_it() -> None:
     assert not same_edge(SQUARE, bent)
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(st.integers(0, 10_000))
 def test_areas_cut_by_any_line_settle_into_a_coverage(seed: int) -> None:
     """Each part is computed by itself, so that its nodes differ in their last bits from those of the other."""

@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.features.feature import Feature, Features
 from orvik.core.geometry.snapping import SnapIndex, Switches
+from tests.examples import examples
 
 COORDINATES = st.integers(0, 40)
 LINES = st.lists(
@@ -26,7 +27,7 @@ def line(number: int, *places: tuple[float, float]) -> Feature:
     return Feature("lines", shapely.LineString(places), "contact", id=number)
 
 
-@settings(max_examples=150)
+@examples(150)
 @given(LINES, COORDINATES, COORDINATES, st.integers(1, 12))
 def test_nearest_vertex_by_brute_force(paths: list[list[tuple[int, int]]], x: int, y: int, radius: int) -> None:
     features = [line(i, *p) for i, p in enumerate(paths, 1)]
@@ -43,7 +44,7 @@ def test_nearest_vertex_by_brute_force(paths: list[list[tuple[int, int]]], x: in
         assert found is None
 
 
-@settings(max_examples=150)
+@examples(150)
 @given(LINES, COORDINATES, COORDINATES, st.integers(1, 12))
 def test_nearest_edge_against_shapely(paths: list[list[tuple[int, int]]], x: int, y: int, radius: int) -> None:
     features = [line(i, *p) for i, p in enumerate(paths, 1)]
@@ -131,7 +132,7 @@ def test_pick_prefers_points_then_lines_then_the_smallest_area() -> None:
     assert index.pick(500, 500, 2) is None
 
 
-@settings(max_examples=120)
+@examples(120)
 @given(LINES, COORDINATES, COORDINATES, st.integers(1, 12))
 def test_crossings_against_geos(paths: list[list[tuple[int, int]]], x: int, y: int, radius: int) -> None:
     """The nearest place where two lines cross, by GEOS's intersections of all pairs."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.drawing import line_changes
@@ -26,6 +26,7 @@ from orvik.core.geometry.vertices import (
     with_vertex,
 )
 from tests.core.pieces import area, line
+from tests.examples import examples
 
 ROW = line(1, [(0, 0), (10, 0), (20, 0), (30, 0), (40, 0)], stretches=(Stretch(1, 3, "inferred"),))
 
@@ -200,7 +201,7 @@ def test_parallels_and_attributes_of_another() -> None:
         line_changes.like(ROW, area(1, shapely.box(0, 0, 1, 1), "Kp"))
 
 
-@settings(max_examples=80)
+@examples(80)
 @given(st.integers(0, 100_000))
 def test_any_edits_leave_a_stretch_within_its_line(seed: int) -> None:
     rng = np.random.default_rng(seed)

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.grid_crossings import nearest_crossing
+from tests.examples import examples
 
 CRS = project_crs("EPSG:32628")
 
 
-@settings(max_examples=100)
+@examples(100)
 @given(st.floats(450_000, 560_000), st.floats(6_700_000, 6_900_000), st.floats(1, 400))
 def test_what_is_held_is_a_crossing_within_reach(x: float, y: float, radius: float) -> None:
     found = nearest_crossing(CRS, x, y, radius)

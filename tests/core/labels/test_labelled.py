@@ -8,7 +8,7 @@ from collections.abc import Mapping
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from shapely import affinity
 
@@ -26,6 +26,7 @@ from orvik.core.labels.labelled import Labelling, labelled
 from orvik.core.symbols.book_file import standard
 from orvik.core.symbols.portrayal.portray import portray
 from tests.core.labels.ground import UNITS, X, Y, crowded
+from tests.examples import examples
 
 CRS = project_crs("EPSG:32628")
 BOOK = standard()
@@ -67,7 +68,7 @@ def symbols_on_page(features: Mapping[Table, Features]) -> list[shapely.Geometry
     return out
 
 
-@settings(max_examples=12)
+@examples(12)
 @given(st.integers(4, 90), st.integers(0, 120), st.integers(0, 9), st.integers(0, 1000), st.floats(1500, 6000))
 def test_no_two_overlap_and_none_lies_on_a_fault_or_a_symbol(
     areas: int, points: int, faults: int, seed: int, side: float
@@ -92,7 +93,7 @@ def test_no_two_overlap_and_none_lies_on_a_fault_or_a_symbol(
         assert not box.intersects(strokes), label.request.key
 
 
-@settings(max_examples=10)
+@examples(10)
 @given(st.integers(5, 60), st.integers(0, 1000))
 def test_codes_lie_within_their_areas_or_lead_into_them(areas: int, seed: int) -> None:
     features = crowded(areas, 20, 3, seed=seed)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from orvik.core.errors import FitRefused
@@ -19,6 +19,7 @@ from orvik.core.pictures.georeferencing import (
     mapped,
     switched,
 )
+from tests.examples import examples
 
 pixel = st.floats(0, 10_000).map(lambda v: round(v, 2))
 ground_x = st.floats(400_000, 600_000).map(lambda v: round(v, 2))
@@ -33,7 +34,7 @@ def fitted(points: list[ControlPoint], kind: str) -> Fit | str:
         return refusal.sentence
 
 
-@settings(max_examples=150)
+@examples(150)
 @given(st.lists(point, min_size=0, max_size=12), st.sampled_from(sorted(KINDS)))
 def test_any_points_are_fitted_or_refused_in_words(points: list[ControlPoint], kind: str) -> None:
     found = fitted(points, kind)
@@ -48,7 +49,7 @@ def test_any_points_are_fitted_or_refused_in_words(points: list[ControlPoint], k
         assert np.abs(found.residuals.mean(axis=0)).max() < 1e-3 + 1e-6 * np.abs(found.residuals).max()
 
 
-@settings(max_examples=100)
+@examples(100)
 @given(
     st.floats(0.2, 20),
     st.floats(0, 6.28),

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.errors import SymbolRefused
@@ -20,6 +20,7 @@ from orvik.core.symbols.portrayal.portray import portray
 from orvik.core.symbols.symbol import Caption
 from orvik.core.symbols.symbol_trial import HEIGHT, WIDTH, trials
 from orvik.press.svg import fragment
+from tests.examples import examples
 
 BOOK = standard()
 lengths = st.floats(-20, 20).map(lambda v: round(v, 3))
@@ -105,7 +106,7 @@ drawn = st.one_of(
 )
 
 
-@settings(max_examples=150)
+@examples(150)
 @given(drawn)
 def test_a_symbol_is_read_as_it_was_kept_and_can_be_tried(symbol: DrawnSymbol) -> None:
     assert DrawnSymbol.of(symbol.name, symbol.family, symbol.title, symbol.body) == symbol

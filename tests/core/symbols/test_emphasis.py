@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from skimage.color import lab2lch, rgb2lab
 
@@ -15,6 +15,7 @@ from orvik.core.ink.primitives import Fill, Stroke
 from orvik.core.symbols.book_file import standard
 from orvik.core.symbols.emphasis import Emphasis, RankLook
 from orvik.core.symbols.symbol import WHITE
+from tests.examples import examples
 
 BOOK = standard()
 colours = st.integers(0, 0xFFFFFF).map(lambda v: f"#{v:06X}")
@@ -26,13 +27,13 @@ def lch(colour: str) -> np.ndarray:
     return lab2lch(rgb2lab(np.array([[channels(colour)]])))[0, 0]
 
 
-@settings(max_examples=150)
+@examples(150)
 @given(colours, looks)
 def test_every_colour_stays_one(colour: str, look: RankLook) -> None:
     assert is_colour(look.colour(colour))
 
 
-@settings(max_examples=100)
+@examples(100)
 @given(colours, st.floats(5, 30), st.floats(0, 80))
 def test_ground_is_lighter_and_duller_and_keeps_its_hue(colour: str, lighter: float, saturation: float) -> None:
     """Against scikit-image: lightness grows, chroma falls, and the hue of what has one stays within some degrees."""

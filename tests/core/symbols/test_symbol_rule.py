@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.errors import SymbolRefused
@@ -27,6 +27,7 @@ from orvik.core.symbols.drawn_symbol import new_symbol
 from orvik.core.symbols.emphasis import Emphasis, RankLook
 from orvik.core.symbols.portrayal.portray import portray
 from orvik.core.symbols.symbol_rule import AttributeTest, SymbolRule
+from tests.examples import examples
 
 BOOK = standard()
 STEEP = AttributeTest("inclination", "above", "70")
@@ -69,7 +70,7 @@ def test_a_question_and_its_answer(test: AttributeTest, values: dict[str, Any], 
 numbers = st.integers(-999, 999).map(lambda n: n / 10)
 
 
-@settings(max_examples=300)
+@examples(300)
 @given(numbers, numbers, st.sampled_from(["is", "is not", "above", "below"]))
 def test_numbers_are_compared_as_numbers(one: float, two: float, how: Any) -> None:
     wanted = {"is": operator.eq, "is not": operator.ne, "above": operator.gt, "below": operator.lt}[how]
@@ -143,7 +144,7 @@ rules_of = st.builds(
 readings = st.tuples(st.sampled_from(KINDS), st.floats(0, 359), st.floats(1, 89))
 
 
-@settings(max_examples=150)
+@examples(150)
 @given(st.lists(rules_of, max_size=4), st.lists(readings, min_size=1, max_size=20), st.sampled_from([10_000, 50_000]))
 def test_the_first_rule_that_holds_counts(rules: list[SymbolRule], rows: list[Any], scale: int) -> None:
     """Against the rules asked one by one with plain Python; for many features at once as for single ones."""
@@ -312,7 +313,7 @@ def test_a_drawn_look_is_worn_with_what_the_symbol_writes() -> None:
     assert taken.captions == BOOK.symbol("points", "bedding", inclination=80.0).captions
 
 
-@settings(max_examples=100)
+@examples(100)
 @given(rules_of)
 def test_a_rule_is_read_back_as_it_was_kept(rule: SymbolRule) -> None:
     assert SymbolRule.of(rule.table, rule.kind, rule.body) == rule

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 import resvg_py
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
@@ -17,6 +17,7 @@ from orvik.core.errors import SymbolRefused
 from orvik.core.ink.primitives import INK
 from orvik.exchange.sheets.svg_symbol import LARGEST_FILE, pieces_of_svg
 from orvik.press.svg import fragment
+from tests.examples import examples
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink"'
 
@@ -52,7 +53,7 @@ def test_curves_against_shapely() -> None:
     assert shapely.Polygon(ring.points).buffer(0).area == pytest.approx(100 - 16, rel=1e-3)
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(
     st.lists(st.tuples(st.integers(-90, 90), st.integers(-90, 90)), min_size=3, max_size=9, unique=True),
     st.integers(-180, 180),
@@ -102,7 +103,7 @@ def test_what_is_more_than_a_drawing_is_refused(data: bytes, said: str) -> None:
         pieces_of_svg(data)
 
 
-@settings(max_examples=150)
+@examples(150)
 @given(st.binary(max_size=200) | st.text(alphabet='<>/"=svgpathdrectMLCZ 0123456789.,-', max_size=200).map(str.encode))
 def test_anything_is_taken_or_refused_in_words(data: bytes) -> None:
     with suppress(SymbolRefused):

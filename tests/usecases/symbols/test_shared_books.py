@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.errors import SymbolRefused
@@ -31,6 +31,7 @@ from orvik.usecases.symbols.drawn_symbols import begin_symbol, change_symbol, dr
 from orvik.usecases.symbols.emphasis import begin_emphasis
 from orvik.usecases.symbols.shared_books import book_of, import_book
 from orvik.usecases.symbols.symbol_rules import add_rule, rule_lines
+from tests.examples import examples
 
 
 @pytest.fixture
@@ -230,7 +231,7 @@ def test_what_is_given_out_is_taken_in_equal_or_left_out_by_name(project: Projec
     assert differences(book, out)[0] == []
 
 
-@settings(max_examples=100)
+@examples(100)
 @given(
     st.text(max_size=80)
     | st.recursive(st.none() | st.integers() | st.text(), lambda v: st.lists(v), max_leaves=5).map(json.dumps)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.errors import SheetRefused
@@ -15,13 +15,14 @@ from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts.graticule.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.parts.title import Title
+from tests.examples import examples
 
 SHEET = Sheet("S", "A4", 297, 210, 1, PageLayout(left=10, top=10, right=10, bottom=10))
 PANEL = Part(MapPanel(scale=25_000, centre=(0, 0)), 100, 80, 20, 20, id=1)
 
 
 @given(st.lists(st.tuples(st.integers(0, 28), st.integers(0, 20), st.integers(1, 12), st.integers(1, 9)), max_size=6))
-@settings(max_examples=60)
+@examples(60)
 def test_no_larger_frame_would_do(boxes: list[tuple[int, int, int, int]]) -> None:
     titles = [Part(Title(text="T"), 10 * x, 10 * y, 10 * w, 10 * h, id=i) for i, (x, y, w, h) in enumerate(boxes, 2)]
     parts = [PANEL, *titles]

@@ -11,7 +11,7 @@ import numpy as np
 import pyproj
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from pyproj.aoi import AreaOfInterest
 from pyproj.transformer import TransformerGroup
@@ -35,6 +35,7 @@ from orvik.core.sheet.parts.fraction import Fraction
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.core.symbols.book_file import standard
 from tests.core.sheet.output.test_sheet import BORDER, UNITS, features
+from tests.examples import examples
 
 PAGE = Sheet("Sheet", "A3", 420, 297)
 UTM = project_crs("EPSG:32628")
@@ -80,7 +81,7 @@ def groups_in(group: Group) -> list[Group]:
     st.floats(400_000, 600_000),
     st.floats(6_700_000, 6_900_000),
 )
-@settings(max_examples=60)
+@examples(60)
 def test_a_turned_panel_puts_places_where_plain_sums_do(turn: float, scale: int, east: float, north: float) -> None:
     """By complex numbers: clockwise on the page is a turn by the negative angle on the ground."""
     panel = panel_of(part_of(rotation=turn, scale=scale), UTM, None)
@@ -185,7 +186,7 @@ def test_ink_that_is_drawn_larger_and_smaller_again_is_the_same(k: float) -> Non
 
 
 @given(st.data())
-@settings(max_examples=40)
+@examples(40)
 def test_what_was_straight_stays_on_its_ground(data: st.DataObject) -> None:
     """Random long lines into a far-bending system, against PROJ at a thousand places of each."""
     xy = data.draw(

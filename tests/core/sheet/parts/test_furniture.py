@@ -11,7 +11,7 @@ import numpy as np
 import pyproj
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 import orvik
@@ -27,6 +27,7 @@ from orvik.core.sheet.parts.scale_bar.lengths import UNITS, found_for, of_length
 from orvik.core.sheet.parts.scale_bar.scale_bar import ScaleBar
 from orvik.press.pdf import page_pdf
 from tests.core.sheet.panels.test_panel import PAGE, UTM, composed, panel_of, part_of, there
+from tests.examples import examples
 from tests.press.measure import segments
 
 
@@ -51,7 +52,7 @@ def spread_of(items: list[Item]) -> tuple[float, float]:
     st.booleans(),
     st.sampled_from(list(DESIGNS)),
 )
-@settings(max_examples=80)
+@examples(80)
 def test_a_bar_is_as_long_as_its_figures_say(units: str, scale: int, width: float, divided: bool, design: str) -> None:
     """From nought to the last figure, by the figure's own value and unit: within a hundredth of a millimetre."""
     items = drawn(ScaleBar(panel=1, units=units, divided=divided, design=design), width, 10.0, scale=scale)

@@ -10,7 +10,7 @@ import numpy as np
 import pyproj
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.errors import SheetRefused
@@ -26,6 +26,7 @@ from orvik.core.sheet.parts.graticule.lines import grid_lines, spacing
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.press.pdf import page_pdf
 from tests.core.sheet.panels.test_panel import PAGE, UTM, composed, context, part_of, there
+from tests.examples import examples
 from tests.press.measure import segments
 
 # What a graticule draws lines of, the system that PROJ knows it by, and the step of its lines.
@@ -108,7 +109,7 @@ def boxes(items: list[Text]) -> list[shapely.Polygon]:
     st.floats(0, 300),
     st.floats(0, 200),
 )
-@settings(max_examples=30)
+@examples(30)
 def test_figures_never_leave_the_page_nor_run_into_each_other(
     turn: float, scale: int, shape: str, side: str, x: float, y: float
 ) -> None:
@@ -223,7 +224,7 @@ def test_a_figure_of_degrees_says_the_line_that_it_stands_on(seconds: float) -> 
 
 
 @given(st.floats(500_000, 530_000), st.floats(6_790_000, 6_810_000), st.sampled_from([1000, 5000, 25_000, 250_000]))
-@settings(max_examples=40)
+@examples(40)
 def test_corners_in_full_are_exact_on_the_sheet(x: float, y: float, scale: int) -> None:
     """Read from the page, the corner lies within 0.05 mm of where it says."""
     panel = Part(MapPanel(scale=scale, centre=(x, y), neatline="rectangle"), 60, 60, 100, 90, id=1)

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from orvik.core.colour.hex import mixed
@@ -17,6 +17,7 @@ from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.panels.map_context import Underlay
 from orvik.core.sheet.parts.tint_bar import TintBar, figure, figures
 from tests.core.sheet.panels.test_panel import PAGE, context, part_of
+from tests.examples import examples
 
 
 def bar(style: ReliefStyle, opacity: float = 0.6, span: tuple[float, float] = (0.0, 400.0)) -> list[Item]:
@@ -60,7 +61,7 @@ def test_the_contour_interval_is_said() -> None:
 
 
 @given(st.floats(-5000, 9000), st.floats(0.01, 9000))
-@settings(max_examples=300)
+@examples(300)
 def test_figures_are_round_and_lie_within(low: float, rise: float) -> None:
     high = low + rise
     assume(high > low)

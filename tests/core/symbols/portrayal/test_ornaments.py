@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 import shapely
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from orvik.core.features.band import Band
@@ -23,6 +23,7 @@ from orvik.core.symbols.portrayal.ornaments import CORNER, Places, placed, reach
 from orvik.core.symbols.portrayal.portray import portray
 from orvik.core.symbols.symbol import Ornament, mirrored
 from tests.core.labels.ground import written_ink
+from tests.examples import examples
 
 CRS = project_crs("EPSG:32628")
 BOOK = standard()
@@ -65,7 +66,7 @@ def not_at_the_limit(steps: list[tuple[float, float]]) -> bool:
     return all(abs(abs(turn) - CORNER) > 0.01 for _, turn in steps)
 
 
-@settings(max_examples=150)
+@examples(150)
 @given(paths, st.floats(2.5, 20))
 def test_they_fit_whole_and_evenly(steps: list[tuple[float, float]], spacing: float) -> None:
     """Against shapely, stretch by stretch: each has as many as its length calls for, at even distances."""
@@ -84,7 +85,7 @@ def test_they_fit_whole_and_evenly(steps: list[tuple[float, float]], spacing: fl
     np.testing.assert_allclose(found.at, np.array(expected).reshape(-1, 2), atol=1e-6)
 
 
-@settings(max_examples=80)
+@examples(80)
 @given(st.lists(paths, min_size=2, max_size=6))
 def test_lines_do_not_disturb_one_another(many: list[list[tuple[float, float]]]) -> None:
     assume(all(not_at_the_limit(steps) for steps in many))

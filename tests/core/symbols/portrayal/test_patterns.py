@@ -8,7 +8,7 @@ import numpy as np
 import pypdfium2
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.arrays import Floats
@@ -20,6 +20,7 @@ from orvik.core.ink.primitives import Pattern, Tile, moved
 from orvik.core.symbols.book_file import standard
 from orvik.core.symbols.portrayal.portray import portray
 from orvik.press.pdf import page_pdf
+from tests.examples import examples
 
 BOOK = standard()
 
@@ -44,7 +45,7 @@ boxes = st.lists(
 )
 
 
-@settings(max_examples=80)
+@examples(80)
 @given(boxes, st.sampled_from(sorted(BOOK.patterns)), st.tuples(st.floats(-1e5, 1e5), st.floats(-1e5, 1e5)))
 def test_every_tile_that_touches_an_area_is_there_and_once(
     areas: list[shapely.Polygon], name: str, anchor: tuple[float, float]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.features.feature import Feature, Features
@@ -16,6 +16,7 @@ from orvik.core.symbols.book_file import standard
 from orvik.core.symbols.portrayal.ink_keys import key_of
 from orvik.core.symbols.portrayal.portray import portray
 from tests.core.labels.ground import written_ink
+from tests.examples import examples
 
 CRS = project_crs("EPSG:32628")
 BOOK = standard()
@@ -29,7 +30,7 @@ def ink(*features: Feature) -> dict[str, list[object]]:
     return drawn | written_ink(tables, BOOK, UNITS, CRS)  # type: ignore[arg-type,operator]
 
 
-@settings(max_examples=40)
+@examples(40)
 @given(st.lists(st.tuples(st.floats(50, 400), st.floats(0.1, 1)), min_size=3, max_size=12))
 def test_a_code_stands_inside_its_area(arms: list[tuple[float, float]]) -> None:
     """Stars of any shape, thin and crooked as they may be."""
