@@ -12,7 +12,7 @@ import pytest
 from PIL import Image
 
 from orvik.core.lettering import FONTS
-from orvik.core.sheet.parts import KINDS
+from orvik.core.sheet.parts import PART_KINDS
 from orvik.exchange.sheets.font_file import font_of
 from orvik.exchange.sheets.sheet_files import picture_or_drawing
 from orvik.store.project import Project
@@ -26,7 +26,7 @@ ARROW = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 4 9"><path d="M2 
 def with_everything(demo: Path) -> Path:
     """The demo's first sheet with every kind of part, a picture, a drawing and a font of its own."""
     project = Project.open(demo)
-    numbers = {kind: add_part(project, 1, kind).changes[0].id for kind in KINDS}
+    numbers = {kind: add_part(project, 1, kind).changes[0].id for kind in PART_KINDS}
     png = io.BytesIO()
     Image.effect_mandelbrot((60, 40), (-2, -1.2, 1, 1.2), 40).save(png, "PNG")
     give_file(project, numbers["picture"], "file", picture_or_drawing("a.png", png.getvalue()))

@@ -17,7 +17,7 @@ from PIL import Image
 from skimage.color import deltaE_ciede2000, rgb2lab
 
 from orvik.core.sheet.page.part import Part
-from orvik.core.sheet.parts import KINDS
+from orvik.core.sheet.parts import PART_KINDS
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.store.read_project import ReadProject
 from orvik.usecases.export.archive import write_archive
@@ -179,12 +179,12 @@ def test_parts_by_figures(client: TestClient) -> None:
 
 def test_every_kind_of_part_can_be_placed(client: TestClient) -> None:
     before = len(client.get("/p/isle-of-quennet/sheets/1/ink").json()["parts"])
-    for kind in KINDS:
+    for kind in PART_KINDS:
         answer = client.post("/p/isle-of-quennet/sheets/1/parts", data={"kind": kind})
         assert answer.status_code == 204
         assert client.get(f"/p/isle-of-quennet/parts/{answer.headers['Orvik-Part']}").status_code == 200
     ink = client.get("/p/isle-of-quennet/sheets/1/ink").json()
-    assert len(ink["parts"]) == before + len(KINDS)
+    assert len(ink["parts"]) == before + len(PART_KINDS)
     others = [str(part["id"]) for part in ink["parts"] if not part["panel"]]
     drawn = client.get(f"/p/isle-of-quennet/sheets/1/drawn?parts={','.join(others)}").json()
     assert all(drawn[number] for number in others)

@@ -16,7 +16,7 @@ from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.demo import lands, pictures
-from orvik.demo.compiled import KINDS, compiled
+from orvik.demo.compiled import DRAWN_KINDS, compiled
 from orvik.demo.island import BORDER, UNITS, Island, Line, island
 from orvik.demo.landscape import Landscape, landscape
 from orvik.demo.sheets import add_sheets
@@ -142,7 +142,7 @@ def _features(project: Project, ground: Island, land: Landscape) -> None:
             )
         )
     more = compiled(ground, land, areas, project.crs, capture)
-    project.apply("make three kinds", [kind_change(None, kind) for kind in KINDS])
+    project.apply("make three kinds", [kind_change(None, kind) for kind in DRAWN_KINDS])
     book, codes = symbol_book_of(project), {unit.code for unit in UNITS}
     both = [*features, *more.features]
     both += symbols(ground, both, project.crs, capture)

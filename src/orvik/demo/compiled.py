@@ -23,7 +23,7 @@ from orvik.demo.landscape import Landscape
 # Metres that a chord may leave a curve: 0.05 mm on the sheet at 1:25 000.
 FLAT = 1.25
 
-KINDS = (
+DRAWN_KINDS = (
     CustomKind(
         "gauged_spring",
         "Gauged spring",

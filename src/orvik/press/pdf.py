@@ -21,7 +21,8 @@ from PIL import Image
 
 from orvik.core.arrays import Bytes
 from orvik.core.colour.hex import is_colour
-from orvik.core.ink.lattice import EVERYWHERE, Window, lattice, within
+from orvik.core.coordinates import PageBox
+from orvik.core.ink.lattice import EVERYWHERE, lattice, within
 from orvik.core.ink.paths import Paths, beside
 from orvik.core.ink.primitives import (
     LEADER,
@@ -163,7 +164,7 @@ class _Painter:
         self.xobjects: dict[str, pikepdf.Object] = {}
         self.states: dict[str, pikepdf.Object] = {}
         # Left, top, right and bottom of what is shown of the items that are painted now.
-        self.window: Window = EVERYWHERE
+        self.window: PageBox = EVERYWHERE
 
     def paint(self, items: Sequence[Item]) -> None:
         for item in items:

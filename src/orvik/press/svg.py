@@ -12,7 +12,8 @@ import numpy as np
 import shapely
 
 from orvik.core.colour.hex import is_colour
-from orvik.core.ink.lattice import EVERYWHERE, Window, block, lattice, within
+from orvik.core.coordinates import PageBox
+from orvik.core.ink.lattice import EVERYWHERE, block, lattice, within
 from orvik.core.ink.paths import Paths, beside
 from orvik.core.ink.primitives import (
     LEADER,
@@ -70,7 +71,7 @@ class _Painter:
     def __init__(self, prefix: str) -> None:
         self.prefix = _name(prefix)
         # Left, top, right and bottom of what is shown of the items that are painted now.
-        self.window: Window = EVERYWHERE
+        self.window: PageBox = EVERYWHERE
         self._defs: list[str] = []
         self._numbers = count()
 

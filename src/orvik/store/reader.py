@@ -70,7 +70,7 @@ class Reader:
             raise ProjectRefused("The scales of this project cannot be read; use its last copy.") from error
 
     @property
-    def kept_at(self) -> str | None:
+    def saved_at(self) -> str | None:
         """When the last entry was kept (ISO 8601), or None in a new project, and where another program left no time."""
         found = self._select("SELECT at FROM journal ORDER BY id DESC LIMIT 1")
         try:

@@ -170,7 +170,7 @@ def unit_change(row_id: int | None, kept: MapUnit) -> Change:
 
 
 def sheet(row: sqlite3.Row) -> Sheet:
-    layout = PageLayout.of_kept(json.loads(row["layout"]))
+    layout = PageLayout.from_dict(json.loads(row["layout"]))
     return Sheet(row["name"], row["paper"], row["width"], row["height"], row["id"], layout)
 
 
@@ -181,7 +181,7 @@ def sheet_change(kept: Sheet) -> Change:
         "paper": kept.paper,
         "width": kept.width,
         "height": kept.height,
-        "layout": json.dumps(kept.layout.kept, ensure_ascii=False, sort_keys=True),
+        "layout": json.dumps(kept.layout.to_dict(), ensure_ascii=False, sort_keys=True),
     }
     return Change("sheets", kept.id, values)
 
@@ -211,7 +211,7 @@ def part_changes(parts: Sequence[Part], new_sheet: bool = False) -> list[Change]
         inserts.append(Change("parts", None, values | ({"sheet_id": Made(0)} if new_sheet else {})))
         renumbered = part.settings.renumbered(numbers)
         if renumbered:
-            updates.append(Change("parts", Made(i), {"settings": MadeJson(part.settings.kept | dict(renumbered))}))
+            updates.append(Change("parts", Made(i), {"settings": MadeJson(part.settings.to_dict() | dict(renumbered))}))
     return [*inserts, *updates]
 
 
@@ -239,7 +239,7 @@ def part_change(kept: Part) -> Change:
         "height": kept.height,
         "position": kept.position,
         "locked": int(kept.locked),
-        "settings": json.dumps(kept.settings.kept, ensure_ascii=False, sort_keys=True),
+        "settings": json.dumps(kept.settings.to_dict(), ensure_ascii=False, sort_keys=True),
     }
     return Change("parts", kept.id, values)
 

@@ -7,7 +7,7 @@ import shapely
 
 from orvik.core.errors import FileRefused
 from orvik.core.features.feature import Feature
-from orvik.core.features.station_table import MOST, Doubles, Station, Table, decoded, logged, read_table
+from orvik.core.features.station_table import MOST_ROWS, Doubles, Station, Table, decoded, logged, read_table
 from orvik.core.ground.crs import ProjectCrs
 
 
@@ -171,13 +171,13 @@ def test_doubles_are_found_without_comparing_all_with_all(crs: ProjectCrs) -> No
     assert (len(again.new), len(again.doubles)) == (0, 4000)
 
 
-@pytest.mark.parametrize(("count", "taken"), [(MOST, True), (MOST + 1, False)])
+@pytest.mark.parametrize(("count", "taken"), [(MOST_ROWS, True), (MOST_ROWS + 1, False)])
 def test_a_table_is_so_long_and_no_longer(crs: ProjectCrs, count: int, taken: bool) -> None:
     table = "name,easting,northing,kind,strike,dip\n" + "".join(
         f"S{i},{512_000 + 10 * (i % 80)},{6_801_000 + 10 * (i // 80)},bedding,045,30\n" for i in range(count)
     )
     if taken:
-        assert len(read_table(table, crs, [], 1.0).new) == MOST
+        assert len(read_table(table, crs, [], 1.0).new) == MOST_ROWS
     else:
         with pytest.raises(FileRefused, match="has 5001 rows"):
             read_table(table, crs, [], 1.0)

@@ -74,7 +74,7 @@ def full(path: Path) -> None:
         part = next(p for p in project.parts(sheet.id) if p.kind == "explanation")
         keys = [f"symbol {SYMBOLS[OLD][0]}", f"symbol {SYMBOLS[OLD][0]}, questionable"]
         edits = {"order": keys, keys[0]: {"name": "Axis"}, keys[1]: {"hidden": True}}
-        settings = json.dumps({**part.settings.kept, "edits": edits}, ensure_ascii=False, sort_keys=True)
+        settings = json.dumps({**part.settings.to_dict(), "edits": edits}, ensure_ascii=False, sort_keys=True)
         project.apply(
             "all",
             [
@@ -223,11 +223,11 @@ def test_symbol_books_and_templates_of_before_are_read(demo: Path) -> None:
     with opened_for_writing(demo) as project:
         sheet = project.sheets()[0]
         made = KeptTemplate.of("One", sheet, project.parts(sheet.id), project.name, project.crs.text)
-    old_text = made.kept
+    old_text = made.to_text()
     for new, old in AS_BEFORE:
         old_text = old_text.replace(new, old)
-    assert old_text != made.kept
-    assert KeptTemplate.of_kept("One", old_text) == KeptTemplate.of_kept("One", made.kept)
+    assert old_text != made.to_text()
+    assert KeptTemplate.from_text("One", old_text) == KeptTemplate.from_text("One", made.to_text())
 
 
 def test_no_kind_of_ones_own_takes_the_name(project: Project) -> None:

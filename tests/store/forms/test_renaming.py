@@ -118,7 +118,7 @@ def test_symbol_books_templates_and_tables_of_before_are_read(whole: Path) -> No
     text = kept["sheet"]
     before = json.dumps(old_words(json.loads(text)))
     assert '"sign_scale"' in before
-    assert KeptTemplate.of_kept("x", before) == KeptTemplate.of_kept("x", text)
+    assert KeptTemplate.from_text("x", before) == KeptTemplate.from_text("x", text)
     table = unit_table.written(units)
     assert "pattern_opacity" in table
     read = unit_table.read(table.replace("pattern_opacity", "pattern_strength").encode(), ())

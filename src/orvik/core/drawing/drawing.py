@@ -13,6 +13,7 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats
+from orvik.core.coordinates import GroundXY
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
 from orvik.core.features.kind import kind_of
@@ -22,7 +23,6 @@ from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.symbols.pen import Pen
 
-Place = tuple[float, float]
 # How a span is led to a vertex: straight, on a smooth curve, by a free hand, or along an edge.
 WAYS = ("straight", "curve", "free", "follow")
 # A free hand keeps no vertex that is nearer to the line than this on the sheet.
@@ -40,7 +40,7 @@ class Vertex:
     way: str = "straight"
 
     @property
-    def place(self) -> Place:
+    def place(self) -> GroundXY:
         return (self.x, self.y)
 
 
@@ -140,7 +140,7 @@ class Drawing:
         a, b = self.vertices[-2], self.vertices[-1]
         return math.degrees(math.atan2(b.x - a.x, b.y - a.y)) % 360
 
-    def aligned(self, x: float, y: float, courses: Sequence[float]) -> Place:
+    def aligned(self, x: float, y: float, courses: Sequence[float]) -> GroundXY:
         """The pointer brought onto the nearest of some directions from the last vertex, in degrees on the grid."""
         last = self.vertices[-1]
         best = max(
@@ -168,7 +168,7 @@ def vertices_of(text: str) -> tuple[str, tuple[Vertex, ...]]:
     return values["pen"], tuple(vertices)
 
 
-def thinned_hand(places: Sequence[Place], tolerance: float) -> list[Place]:
+def thinned_hand(places: Sequence[GroundXY], tolerance: float) -> list[GroundXY]:
     """What a free hand drew, without vertices that change nothing on the sheet (Douglas and Peucker 1973).
 
     >>> thinned_hand([(0, 0), (5, 0.1), (10, 0), (10, 10)], tolerance=0.5)
@@ -209,7 +209,7 @@ def parse_step(text: str, publication: int) -> tuple[float, float]:
     return bearing, metres
 
 
-def stepped(crs: ProjectCrs, start: Place, bearing: float, metres: float) -> Place:
+def stepped(crs: ProjectCrs, start: GroundXY, bearing: float, metres: float) -> GroundXY:
     """The place at a bearing from true north and a distance on the grid from another.
 
     The bearing on the grid is the true one less the grid convergence at the start.

@@ -9,6 +9,7 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats
+from orvik.core.coordinates import GroundXY
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
 from orvik.core.features.kind import UNIT_TAG, a_kind
@@ -16,14 +17,13 @@ from orvik.core.features.stretch import shifted
 from orvik.core.geometry.curve import redrawn
 from orvik.core.geometry.vertices import is_ring, paths_of, spliced, vertex_at, with_paths, with_vertex
 
-Place = tuple[float, float]
-Run = tuple[Floats, list[Place]]
+Run = tuple[Floats, list[GroundXY]]
 # Thinning leaves out what is nearer to the line than this on the sheet; smoothing keeps fewer vertices as knots.
 THIN_MM = 0.1
 SMOOTH_MM = 0.4
 
 
-def led_on(line: Feature, end: int, others: Iterable[Feature], reach: float) -> tuple[Feature, Feature, Place]:
+def led_on(line: Feature, end: int, others: Iterable[Feature], reach: float) -> tuple[Feature, Feature, GroundXY]:
     """A line led straight on from one of its ends to the nearest other line.
 
     Parameters
@@ -44,7 +44,7 @@ def led_on(line: Feature, end: int, others: Iterable[Feature], reach: float) -> 
     here, before = (xy[0], xy[1]) if end == 0 else (xy[-1], xy[-2])
     course = (here - before) / max(float(np.hypot(*(here - before))), 1e-12)
     ray = shapely.LineString([here, here + course * reach])
-    best: tuple[float, Feature, Place] | None = None
+    best: tuple[float, Feature, GroundXY] | None = None
     for other in others:
         for place in shapely.get_coordinates(shapely.intersection(ray, other.edge)).tolist():
             far = float(np.hypot(place[0] - here[0], place[1] - here[1]))
@@ -57,11 +57,11 @@ def led_on(line: Feature, end: int, others: Iterable[Feature], reach: float) -> 
     return spliced(line, at, at - 1, [place], knots=(0,)), other, place
 
 
-def trimmed(line: Feature, end: int, others: Iterable[Feature]) -> tuple[Feature, Feature, Place]:
+def trimmed(line: Feature, end: int, others: Iterable[Feature]) -> tuple[Feature, Feature, GroundXY]:
     """A line cut back from one of its ends to the nearest other line that it crosses."""
     path = paths_of(line)[0]
     whole = shapely.LineString(path if end == 0 else path[::-1])
-    best: tuple[float, Feature, Place] | None = None
+    best: tuple[float, Feature, GroundXY] | None = None
     for other in others:
         for place in shapely.get_coordinates(shapely.intersection(whole, other.edge)).tolist():
             along = float(shapely.line_locate_point(whole, shapely.Point(place)))
@@ -73,7 +73,7 @@ def trimmed(line: Feature, end: int, others: Iterable[Feature]) -> tuple[Feature
     return cut_back(line, end, place), other, place
 
 
-def cut_back(line: Feature, end: int, place: Place) -> Feature:
+def cut_back(line: Feature, end: int, place: GroundXY) -> Feature:
     """A line without what lies beyond a place on it, as seen from the rest of it."""
     marked = with_vertex(line, place)
     found = vertex_at(marked, place)
@@ -139,7 +139,7 @@ def made_smooth(line: Feature, fixed: Sequence[int], knots: float, flat: float) 
     if len(chosen) < 3:
         raise FeatureRefused(f"{line.name.capitalize()} is straight already; it stays as it is.")
     # A vertex between every two knots, so that each span is drawn as a curve.
-    places: list[Place] = []
+    places: list[GroundXY] = []
     marks = []
     where: dict[int, int] = {}
     for a, b in pairwise(chosen):
@@ -162,7 +162,7 @@ def made_smooth(line: Feature, fixed: Sequence[int], knots: float, flat: float) 
     return smooth, runs
 
 
-def _with_stretches_kept(line: Feature, chosen: list[int], where: dict[int, int], places: list[Place]) -> Feature:
+def _with_stretches_kept(line: Feature, chosen: list[int], where: dict[int, int], places: list[GroundXY]) -> Feature:
     """A line of other vertices, whose stretches begin and end at the nearest vertex that is left."""
     nearest = np.array(chosen)
 
@@ -172,7 +172,7 @@ def _with_stretches_kept(line: Feature, chosen: list[int], where: dict[int, int]
     return line.changed(geometry=shapely.LineString(places), stretches=shifted(line.stretches, moved, len(places)))
 
 
-def reshaped(feature: Feature, drawn: Sequence[Place]) -> tuple[Feature, Run]:
+def reshaped(feature: Feature, drawn: Sequence[GroundXY]) -> tuple[Feature, Run]:
     """A line or an area's edge that takes another course between two of its places.
 
     Parameters
@@ -204,7 +204,7 @@ def reshaped(feature: Feature, drawn: Sequence[Place]) -> tuple[Feature, Run]:
 
 
 def _ring_reshaped(
-    feature: Feature, path: int, xy: Floats, first: int, last: int, places: list[Place]
+    feature: Feature, path: int, xy: Floats, first: int, last: int, places: list[GroundXY]
 ) -> tuple[Feature, Run]:
     """Of the two ways round a ring, the one that is nearer to the new course gives way."""
     body = xy[:-1]

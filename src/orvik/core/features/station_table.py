@@ -14,6 +14,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from orvik.core.arrays import Floats
+from orvik.core.coordinates import GroundXY
 from orvik.core.errors import FileRefused, OrvikError, ReadingRefused
 from orvik.core.features.attitude import QUARTER, Attitude, apart
 from orvik.core.features.feature import Feature
@@ -22,7 +23,7 @@ from orvik.core.features.reading import parse_bearing, parse_reading
 from orvik.core.features.reconciling import SLACK_DEGREES, Stated, reconciled
 from orvik.core.ground.coordinates import parse_angle, parse_number
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.ground.crs_change import CrsChange, Place, way_in
+from orvik.core.ground.crs_change import CrsChange, way_in
 
 # Columns by what tables commonly call them; only letters count.
 COLUMNS: dict[str, tuple[str, ...]] = {
@@ -44,7 +45,7 @@ LEFT_OUT = "-"
 # A reading at a place is logged if the map has one of its kind so near on the sheet, and so like it.
 NEAR_MM = 1.0
 LIKE_DEGREES = 2.0
-MOST = 5000
+MOST_ROWS = 5000
 # What a field notebook's degrees stand on.
 SENT_ON = "EPSG:4326"
 OWN_DATUM = "own"
@@ -100,7 +101,7 @@ class DegreesOn:
     """
 
     system: str = SENT_ON
-    home: Place | None = None
+    home: GroundXY | None = None
 
     def way(self, crs: ProjectCrs, given: Floats) -> CrsChange | None:
         """The way into a project's system; None where nothing is shifted."""
@@ -150,8 +151,8 @@ def read_table(
             "The table has no columns for places; name them easting and northing, or longitude and latitude."
         )
     # The row of names is not a station.
-    if len(rows) - 1 > MOST:
-        raise FileRefused(f"The table has {len(rows) - 1} rows; import at most {MOST} at a time.")
+    if len(rows) - 1 > MOST_ROWS:
+        raise FileRefused(f"The table has {len(rows) - 1} rows; import at most {MOST_ROWS} at a time.")
     new: list[Station] = []
     doubles: list[tuple[Station, str]] = []
     refused: list[tuple[int, str]] = []

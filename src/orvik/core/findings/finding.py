@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Flags, Floats, Ints
+from orvik.core.coordinates import GroundXY, PageXY
 from orvik.core.faces.forming import Faces
 from orvik.core.features.feature import Features
 from orvik.core.features.kind import kind_of, kind_words
@@ -20,7 +21,6 @@ from orvik.core.geometry.edges import Codes, edge_codes, vertex_codes
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import Scales, area_words, figures, on_ground, on_sheet, spaced
 
-Place = tuple[float, float]
 # A gap up to this on the sheet is a slip of the hand, and can be fixed.
 NEAR_MM = 1.0
 
@@ -52,7 +52,7 @@ class Fix:
 
     kind: str
     label: str
-    place: Place | None = None
+    place: GroundXY | None = None
     end: int | None = None
     unit: str | None = None
     along: tuple[float, float] | None = None
@@ -87,12 +87,12 @@ class Finding:
     rule: str
     severity: str
     message: str
-    at: Place | None
+    at: GroundXY | None
     features: tuple[FeatureKey, ...] = ()
     fix: Fix | None = None
     units: tuple[str, ...] = ()
     parts: tuple[int, ...] = ()
-    spot: Place | None = None
+    spot: PageXY | None = None
     about: str = ""
     facts: tuple[str, ...] = ()
     beside: tuple[FeatureKey, ...] = ()

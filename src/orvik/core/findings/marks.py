@@ -6,8 +6,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from orvik.core.coordinates import PageXY
 from orvik.core.findings.acceptance import Judged
-from orvik.core.findings.finding import Finding, Place
+from orvik.core.findings.finding import Finding
 from orvik.core.findings.rules import RULES
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import INK, PAPER, Fill, Group, Item, LineStyle, Stroke, Text
@@ -40,7 +41,7 @@ def colour_of(finding: Finding) -> str:
     return GRAVE if finding.severity == "error" else LIGHT
 
 
-def _mark(spot: Place, number: str, colour: str, sheet: Sheet) -> list[Item]:
+def _mark(spot: PageXY, number: str, colour: str, sheet: Sheet) -> list[Item]:
     x, y = spot
     turn = np.linspace(0, 2 * np.pi, 49)
     ring = np.column_stack([x + RING * np.cos(turn), y + RING * np.sin(turn)])

@@ -67,7 +67,7 @@ def coordinates(geometry: BaseGeometry) -> str:
 
 def of_part(part: Part) -> Mapping[str, Any]:
     """What is written down of a part: where it stands and what is set."""
-    kept = {name: value for name, value in part.settings.kept.items() if name not in _UNREAD}
+    kept = {name: value for name, value in part.settings.to_dict().items() if name not in _UNREAD}
     return {"x": part.x, "y": part.y, "width": part.width, "height": part.height, "settings": kept}
 
 

@@ -23,7 +23,7 @@ from orvik.core.geometry.vertices import is_ring
 FLAT_MM = 0.05
 # A smooth span has at least one vertex between its knots; a straight one has none, and is told by that.
 LEAST = 2
-MOST = 200
+MOST_PIECES = 200
 
 
 def tangents(places: Floats, closed: bool = False) -> tuple[Floats, Floats]:
@@ -84,7 +84,7 @@ def smoothed(places: Floats, tolerance: float, closed: bool = False) -> tuple[Fl
     # A chord over a parameter of h leaves a curve by at most h² max|C''| / 8, and the second derivative of a
     # cubic is greatest at one of its ends.
     bend = np.maximum(np.hypot(*(6 * (q - p) - 4 * m - 2 * n).T), np.hypot(*(-6 * (q - p) + 2 * m + 4 * n).T))
-    pieces = np.clip(np.ceil(np.sqrt(bend / (8 * tolerance))), LEAST, MOST).astype(np.int64)
+    pieces = np.clip(np.ceil(np.sqrt(bend / (8 * tolerance))), LEAST, MOST_PIECES).astype(np.int64)
     knots = np.concatenate([[0], np.cumsum(pieces)])
     span = np.repeat(np.arange(len(pieces)), pieces)
     s = ((np.arange(knots[-1]) - knots[span]) / pieces[span])[:, None]

@@ -8,18 +8,18 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats
+from orvik.core.coordinates import GroundXY
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
 from orvik.core.geometry.vertices import paths_of, with_vertex
 
-Place = tuple[float, float]
 # More vertices than this in sight are more than anyone follows with two clicks.
 MOST_VERTICES = 200_000
 NO_WAY = "No edges lead from the first of these places to the second; go on with single clicks."
 OFF_EDGE = "Both clicks must be on an edge; the ring says when it holds one."
 
 
-def followed(features: Iterable[Feature], start: Place, end: Place) -> list[Place]:
+def followed(features: Iterable[Feature], start: GroundXY, end: GroundXY) -> list[GroundXY]:
     """Vertices from one place to another along edges of features, both ends included.
 
     >>> import shapely
@@ -50,7 +50,7 @@ def followed(features: Iterable[Feature], start: Place, end: Place) -> list[Plac
     return _shortest(paths, start, end)
 
 
-def _shortest(paths: Sequence[Floats], start: Place, end: Place) -> list[Place]:
+def _shortest(paths: Sequence[Floats], start: GroundXY, end: GroundXY) -> list[GroundXY]:
     """The shortest way through the vertices."""
     # Here, and not for every process that starts: loading them takes a tenth of a second.
     from scipy.sparse import csr_array

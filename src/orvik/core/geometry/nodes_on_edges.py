@@ -9,8 +9,8 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Objects
+from orvik.core.coordinates import GroundXY
 from orvik.core.features.feature import Feature
-from orvik.core.geometry.shared_edges import Place
 from orvik.core.geometry.vertices import with_vertex
 
 # What is so near on the sheet, in millimetres, is the rounding of coordinates that came from another system.
@@ -44,7 +44,7 @@ def with_nodes_on_edges(features: Sequence[Feature], reach: float) -> list[Featu
     place, segment = shapely.STRtree(segments).query(shapely.points(places), predicate="dwithin", distance=reach)
     # Not at the ends of a segment, nor so near to one that it would be a vertex twice.
     clear = [np.hypot(*(places[place] - ends[segment]).T) > 2 * reach for ends in (begins, stops)]
-    wanted: dict[int, list[Place]] = defaultdict(list)
+    wanted: dict[int, list[GroundXY]] = defaultdict(list)
     for which in np.flatnonzero(clear[0] & clear[1]).tolist():
         x, y = places[place[which]].tolist()
         wanted[rows[int(owners[segment[which]])]].append((x, y))

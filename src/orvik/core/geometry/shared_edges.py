@@ -7,15 +7,15 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 
 from orvik.core.arrays import Floats
+from orvik.core.coordinates import GroundXY
 from orvik.core.features.feature import Feature
 from orvik.core.geometry.vertices import carried, paths_of, segment_at, vertex_at, with_vertex
 
-Place = tuple[float, float]
 # On an edge is what lies so near to it, in project units.
 ON_EDGE = 1e-6
 
 
-def with_shared_vertices(places: Iterable[Place], others: Iterable[Feature]) -> list[Feature]:
+def with_shared_vertices(places: Iterable[GroundXY], others: Iterable[Feature]) -> list[Feature]:
     """Features that get a vertex exactly at some places on their edges; those that need none are left out."""
     wanted = list(places)
     out = []
@@ -50,7 +50,7 @@ def junctions(feature: Feature, others: Iterable[Feature], path: int = 0) -> lis
     return sorted(fixed)
 
 
-def taken_along(runs: Sequence[tuple[Floats, Sequence[Place]]], others: Iterable[Feature]) -> list[Feature]:
+def taken_along(runs: Sequence[tuple[Floats, Sequence[GroundXY]]], others: Iterable[Feature]) -> list[Feature]:
     """Features that hold runs of vertices which have become others, with these; the rest is left out.
 
     Parameters

@@ -23,7 +23,7 @@ from orvik.core.features.table import TABLES, FeatureKey, Table
 # A tier is frozen when it holds this many features, so that keeping up with an edit stays cheap.
 TIER = 1000
 # How many rings away from the end of a line its extension is held.
-REACH = 8.0
+EXTENSION_RINGS = 8.0
 # Places so near to an edge are on it: the rounding of a foot, in project units.
 TOUCH = 1e-6
 
@@ -168,7 +168,7 @@ class SnapIndex:
         if held is None and switches.edge:
             held = _edge(near, x, y, radius)
         if held is None and switches.extension:
-            held = _extension(self._near(x, y, radius * REACH, tables), x, y, radius)
+            held = _extension(self._near(x, y, radius * EXTENSION_RINGS, tables), x, y, radius)
         return held
 
     def _near(self, x: float, y: float, radius: float, tables: frozenset[Table]) -> list[_Path]:
@@ -356,7 +356,7 @@ def _meeting(a: Floats, b: Floats, c: Floats, d: Floats) -> Floats | None:
 
 
 def _extension(near: list[_Path], x: float, y: float, radius: float) -> Target | None:
-    """Straight on from the end of a line, up to ``REACH`` times the ring away from it."""
+    """Straight on from the end of a line, up to ``EXTENSION_RINGS`` times the ring away from it."""
     best: tuple[float, int] | None = None
     held: Target | None = None
     for path in near:
@@ -366,7 +366,7 @@ def _extension(near: list[_Path], x: float, y: float, radius: float) -> Target |
             course = end - before
             course = course / max(float(np.hypot(*course)), 1e-12)
             along = float((x - end[0]) * course[0] + (y - end[1]) * course[1])
-            if not 0 < along <= radius * REACH:
+            if not 0 < along <= radius * EXTENSION_RINGS:
                 continue
             foot = end + along * course
             gap = float(np.hypot(foot[0] - x, foot[1] - y))

@@ -8,12 +8,11 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats
+from orvik.core.coordinates import GroundXY
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
 from orvik.core.features.kind import a_kind
 from orvik.core.features.stretch import Stretch, certainties, normalized, shifted
-
-Place = tuple[float, float]
 
 
 def paths_of(feature: Feature) -> list[Floats]:
@@ -48,7 +47,7 @@ def is_ring(path: Floats) -> bool:
 
 
 def spliced(
-    feature: Feature, first: int, last: int, places: Sequence[Place], path: int = 0, knots: Iterable[int] = ()
+    feature: Feature, first: int, last: int, places: Sequence[GroundXY], path: int = 0, knots: Iterable[int] = ()
 ) -> Feature:
     """The feature with the vertices from ``first`` to ``last`` replaced.
 
@@ -111,7 +110,7 @@ def without_repeats(feature: Feature) -> Feature:
     return changed
 
 
-def inserted(feature: Feature, segment: int, place: Place, path: int = 0) -> Feature:
+def inserted(feature: Feature, segment: int, place: GroundXY, path: int = 0) -> Feature:
     """The feature with a vertex on the segment that begins at vertex ``segment``; a knot in a smooth line."""
     return spliced(feature, segment + 1, segment, [place], path, knots=(0,))
 
@@ -294,7 +293,7 @@ def turned_to(ring: Floats, wanted: Floats) -> Floats:
     return ring
 
 
-def carried(feature: Feature, old: Floats, new: Sequence[Place]) -> Feature | None:
+def carried(feature: Feature, old: Floats, new: Sequence[GroundXY]) -> Feature | None:
     """A feature that shares a run of vertices with another, taken along when that one changes.
 
     Parameters
@@ -328,9 +327,9 @@ def carried(feature: Feature, old: Floats, new: Sequence[Place]) -> Feature | No
     return None
 
 
-def segment_at(feature: Feature, place: Place) -> tuple[int, int, Place]:
+def segment_at(feature: Feature, place: GroundXY) -> tuple[int, int, GroundXY]:
     """The path, the segment and the nearest place on it to somewhere."""
-    best: tuple[float, int, int, Place] | None = None
+    best: tuple[float, int, int, GroundXY] | None = None
     x, y = place
     for number, xy in enumerate(paths_of(feature)):
         if len(xy) < 2:
@@ -351,7 +350,7 @@ def segment_at(feature: Feature, place: Place) -> tuple[int, int, Place]:
     return best[1], best[2], best[3]
 
 
-def vertex_at(feature: Feature, place: Place) -> tuple[int, int] | None:
+def vertex_at(feature: Feature, place: GroundXY) -> tuple[int, int] | None:
     """The path and number of the vertex that is exactly somewhere; of a ring's first one, 0."""
     for number, xy in enumerate(paths_of(feature)):
         hits = np.flatnonzero((xy == np.array(place)).all(axis=1))
@@ -360,7 +359,7 @@ def vertex_at(feature: Feature, place: Place) -> tuple[int, int] | None:
     return None
 
 
-def with_vertex(feature: Feature, place: Place) -> Feature:
+def with_vertex(feature: Feature, place: GroundXY) -> Feature:
     """The feature with a vertex exactly at a place on its edge; as it is where there is one already."""
     if feature.table == "points" or vertex_at(feature, place) is not None:
         return as_knot(feature, place)
@@ -368,7 +367,7 @@ def with_vertex(feature: Feature, place: Place) -> Feature:
     return inserted(feature, segment, place, path)
 
 
-def as_knot(feature: Feature, place: Place) -> Feature:
+def as_knot(feature: Feature, place: GroundXY) -> Feature:
     """A smooth line whose vertex at a place will stay where it is when the curve is drawn anew."""
     found = vertex_at(feature, place)
     if not feature.knots or found is None or found[1] in feature.knots:

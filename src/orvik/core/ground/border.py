@@ -18,7 +18,7 @@ from orvik.core.ground.scale import spaced
 # sheet for a side of half a metre in every projection that is drawn here.
 PIECES = 64
 # How many diagonals of the border away something may lie and still belong to the project.
-REACH = 10.0
+FARTHEST_DIAGONALS = 10.0
 # How far off its box a grid rectangle may be, and a quadrangle between its vertices, as shares of the diagonal.
 ROUNDING, SAG = 1e-9, 2e-6
 METRES_PER_DEGREE = 111_320.0
@@ -125,7 +125,7 @@ def check_reach(what: str, bounds: Bounds, border: shapely.LineString | None) ->
     frame = shapely.box(*border.bounds)
     diagonal = float(np.hypot(*np.subtract(border.bounds[2:], border.bounds[:2])))
     away = float(shapely.distance(frame, shapely.box(*bounds)))
-    if away > REACH * diagonal:
+    if away > FARTHEST_DIAGONALS * diagonal:
         raise CoordinateRefused(
             f"{what} lies {away / diagonal:.0f} times the sheet's diagonal away from the sheet border; "
             "check its coordinates and its coordinate system."

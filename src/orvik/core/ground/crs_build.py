@@ -20,6 +20,7 @@ from pyproj.crs.coordinate_operation import (
 from pyproj.crs.coordinate_system import Cartesian2DCS
 from pyproj.exceptions import CRSError as PyprojCrsError
 
+from orvik.core.coordinates import LonLat
 from orvik.core.errors import CrsRefused
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.distortion import Geographic
@@ -27,8 +28,6 @@ from orvik.core.ground.greenwich import meridian_degrees
 
 UNITS = {"metre": 1.0, "foot": 0.3048, "US survey foot": 1200 / 3937}
 WGS84 = "EPSG:4326"
-# Longitude and latitude in degrees.
-Place = tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -173,7 +172,7 @@ def built(parameters: Parameters) -> ProjectCrs:
     return crs
 
 
-def upright_along(start: Place, end: Place, base: str, name: str) -> ProjectCrs:
+def upright_along(start: LonLat, end: LonLat, base: str, name: str) -> ProjectCrs:
     """A system whose central line runs along a line, and stands upright on a sheet: true to scale on it.
 
     An oblique Mercator (EPSG Guidance Note 7-2, method 9815) whose grid is turned onto its central line; a transverse

@@ -14,14 +14,13 @@ from pyproj.exceptions import CRSError, ProjError
 from pyproj.transformer import TransformerGroup
 
 from orvik.core.arrays import Floats, Objects
+from orvik.core.coordinates import GroundXY
 from orvik.core.errors import CrsRefused
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.distortion import Geographic
 
 # Pieces that each side of a border is cut into before it is moved, so that it goes on covering the same ground.
 BORDER_PIECES = 64
-
-Place = tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -123,7 +122,7 @@ class CrsChange:
         """Places in the new system; ``xy`` is (n, 2)."""
         return np.column_stack(self._forward.transform(xy[:, 0], xy[:, 1]))
 
-    def place(self, x: float, y: float) -> Place:
+    def place(self, x: float, y: float) -> GroundXY:
         """One place in the new system."""
         there_x, there_y = self._forward.transform(x, y)
         return float(there_x), float(there_y)
@@ -143,12 +142,12 @@ class CrsChange:
         return float(np.max(away))
 
 
-def way_between(source: ProjectCrs, target: ProjectCrs, place: Place | None = None) -> CrsChange:
+def way_between(source: ProjectCrs, target: ProjectCrs, place: GroundXY | None = None) -> CrsChange:
     """The way from one system to another that is best about a place of the source: datum shifts hold for regions."""
     return _way(source.text, target.text, _about(source, place) if place is not None else None)
 
 
-def way_in(stated: str, target: ProjectCrs, home: Place | None, given: Floats | None = None) -> CrsChange:
+def way_in(stated: str, target: ProjectCrs, home: GroundXY | None, given: Floats | None = None) -> CrsChange:
     """The one way by which coordinates that are given in some system come into a project, and go out again.
 
     Parameters
@@ -175,7 +174,7 @@ def way_in(stated: str, target: ProjectCrs, home: Place | None, given: Floats | 
     return _way(stated, target.text, ground)
 
 
-def _middle_there(stated: str, target: ProjectCrs, given: Floats) -> Place | None:
+def _middle_there(stated: str, target: ProjectCrs, given: Floats) -> GroundXY | None:
     known = given[np.isfinite(given).all(axis=1)]
     if not len(known):
         return None
@@ -208,7 +207,7 @@ def stated_system(text: str) -> StatedSystem:
     return StatedSystem(text, label, datum, float(crs.axis_info[0].unit_conversion_factor) if crs.axis_info else 1.0)
 
 
-def _about(crs: ProjectCrs, place: Place) -> Geographic | None:
+def _about(crs: ProjectCrs, place: GroundXY) -> Geographic | None:
     """The whole degrees around a place, so that neighbouring places go the same way."""
     longitude, latitude = (float(v) for v in crs.to_geographic(*place))
     if not (np.isfinite(longitude) and np.isfinite(latitude)):

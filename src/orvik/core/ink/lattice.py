@@ -7,21 +7,20 @@ from dataclasses import replace
 import numpy as np
 
 from orvik.core.arrays import Floats
+from orvik.core.coordinates import PageBox
 from orvik.core.ink.paths import Paths, repeated
 from orvik.core.ink.primitives import Fill, Pattern, Stroke, Tile
 
-# Left, top, right and bottom.
-Window = tuple[float, float, float, float]
-EVERYWHERE: Window = (-np.inf, -np.inf, np.inf, np.inf)
+EVERYWHERE: PageBox = (-np.inf, -np.inf, np.inf, np.inf)
 
 
-def within(window: Window, clip: Paths) -> Window:
+def within(window: PageBox, clip: Paths) -> PageBox:
     """What a window still shows of what is cut to a path."""
     (left, top), (right, bottom) = clip.xy.min(axis=0).tolist(), clip.xy.max(axis=0).tolist()
     return (max(window[0], left), max(window[1], top), min(window[2], right), min(window[3], bottom))
 
 
-def lattice(pattern: Pattern, window: Window) -> Floats:
+def lattice(pattern: Pattern, window: PageBox) -> Floats:
     """Where the tiles of a pattern stand that touch its areas, in a frame of millimetres with y downwards.
 
     Parameters

@@ -16,7 +16,7 @@ import numpy as np
 from orvik.core.arrays import Floats
 from orvik.core.errors import FitRefused
 
-KINDS = {
+FIT_KINDS = {
     "similarity": "Similarity: turned and scaled",
     "affine": "Affine: sheared, too",
     "projective": "Projective: photographed askew",
@@ -228,8 +228,8 @@ def mapped(points: Sequence[ControlPoint], kind: str) -> Mapping:
 
 
 def _mapped(points: Sequence[ControlPoint], kind: str) -> Mapping:
-    if kind not in KINDS:
-        raise FitRefused(f"“{kind}” is not a kind of fit; choose {', '.join(KINDS)}.")
+    if kind not in FIT_KINDS:
+        raise FitRefused(f"“{kind}” is not a kind of fit; choose {', '.join(FIT_KINDS)}.")
     least = LEAST[kind]
     if len(points) < least:
         missing = least - len(points)

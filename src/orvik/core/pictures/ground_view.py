@@ -7,10 +7,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from orvik.core.arrays import Floats
+from orvik.core.coordinates import GroundBox
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ink.primitives import Affine, apply
-
-Window = tuple[float, float, float, float]
 
 
 @dataclass(frozen=True)
@@ -33,7 +32,7 @@ class GroundView:
     height: int
 
     @staticmethod
-    def of_window(crs: ProjectCrs, window: Window, width: int, height: int) -> GroundView:
+    def of_window(crs: ProjectCrs, window: GroundBox, width: int, height: int) -> GroundView:
         """An upright view of a window: west, south, east and north."""
         west, south, east, north = window
         return GroundView(crs, ((east - west) / width, 0.0, west, 0.0, (south - north) / height, north), width, height)
@@ -45,7 +44,7 @@ class GroundView:
         return float(np.hypot(a, d)), float(np.hypot(b, e))
 
     @property
-    def window(self) -> Window:
+    def window(self) -> GroundBox:
         """West, south, east and north of what it holds."""
         corners = self.ground(np.array([(0, 0), (self.width, 0), (self.width, self.height), (0, self.height)], float))
         (west, south), (east, north) = corners.min(axis=0), corners.max(axis=0)

@@ -12,7 +12,7 @@ from orvik.core.errors import SymbolRefused
 from orvik.core.ink.primitives import INK, LineStyle, Stamp, Stroke
 from orvik.core.symbols.piece import Piece
 from orvik.core.symbols.style_row import caption_of, caption_row, style_of, style_row
-from orvik.core.symbols.symbol import Caption, Ornament, PatternSymbol, Place, Symbol, leans, mirrored, stamp_of
+from orvik.core.symbols.symbol import Caption, Ornament, OrnamentPlace, PatternSymbol, Symbol, leans, mirrored, stamp_of
 from orvik.core.symbols.symbol_book import SymbolBook
 
 DrawnFamily = Literal["points", "lines", "patterns"]
@@ -27,7 +27,7 @@ class DrawnOrnament:
     """A drawing along a line that runs upwards; ``left`` mirrors it to the other side."""
 
     pieces: tuple[Piece, ...]
-    place: Place = "repeat"
+    place: OrnamentPlace = "repeat"
     spacing: float = 8.0
     phase: float = 0.5
     left: bool = False

@@ -20,7 +20,7 @@ SHAPES: tuple[Shape, ...] = ("line", "polygon", "star", "circle", "arc")
 THINNEST = 0.1
 WIDEST = 5.0
 # No piece of a symbol lies further from its anchor, in millimetres on the sheet.
-REACH = 60.0
+FARTHEST_MM = 60.0
 MOST_POINTS = 2000
 SHORTEST_DASHES, LONGEST_DASH, MOST_DASHES = 0.1, 100.0, 16
 _FIGURES = {"reach", "inner", "turned", "sweep", "width"}
@@ -89,14 +89,16 @@ class Piece:
             raise SymbolRefused("A line of a symbol needs two points.")
         if self.shape in ("polygon", "star") and not 3 <= self.sides <= 60:
             raise SymbolRefused(f"A {self.shape} has 3 to 60 sides, not {self.sides}.")
-        if self.shape != "line" and not 0.01 <= self.reach <= REACH:
-            raise SymbolRefused(f"A {self.shape} reaches 0.01 to {REACH:g} mm from its middle, not {self.reach:g}.")
-        if any(abs(value) > REACH for point in (self.at, *self.points) for value in point):
-            raise SymbolRefused(f"A piece lies more than {REACH:g} mm from its symbol's place; bring it nearer.")
+        if self.shape != "line" and not 0.01 <= self.reach <= FARTHEST_MM:
+            raise SymbolRefused(
+                f"A {self.shape} reaches 0.01 to {FARTHEST_MM:g} mm from its middle, not {self.reach:g}."
+            )
+        if any(abs(value) > FARTHEST_MM for point in (self.at, *self.points) for value in point):
+            raise SymbolRefused(f"A piece lies more than {FARTHEST_MM:g} mm from its symbol's place; bring it nearer.")
         if abs(self.sweep) > 360 or abs(self.turned) > 360:
             raise SymbolRefused("An arc spans up to 360°, and a piece is turned by as much; type fewer degrees.")
-        if self.shape == "star" and not 0.01 <= self.inner <= REACH:
-            raise SymbolRefused(f"The inner corners of a star are 0.01 to {REACH:g} mm from its middle.")
+        if self.shape == "star" and not 0.01 <= self.inner <= FARTHEST_MM:
+            raise SymbolRefused(f"The inner corners of a star are 0.01 to {FARTHEST_MM:g} mm from its middle.")
         if self.width and not THINNEST <= self.width <= WIDEST:
             raise SymbolRefused(f"An outline is {THINNEST:g} to {WIDEST:g} mm wide, not {self.width:g}.")
         if not self.width and not self.fill:

@@ -19,7 +19,7 @@ from orvik.core.symbols.piece import Piece
 # Where ornaments stand on a line.
 # repeat: evenly between ends and sharp corners. once: one for each length of spacing, at a share of it (phase).
 # ends: at both, pointing outwards. plunge: at the end that the line's own trend points to.
-Place = Literal["repeat", "once", "ends", "plunge"]
+OrnamentPlace = Literal["repeat", "once", "ends", "plunge"]
 CaptionPlace = Literal["beside", "along", "ends", "plunge"]
 WHITE = "#FFFFFF"
 # How far lines of a pattern reach over the edge of their tile, in millimetres.
@@ -40,14 +40,14 @@ class Ornament:
     """
 
     stamp: Stamp
-    place: Place = "repeat"
+    place: OrnamentPlace = "repeat"
     spacing: float = 8.0
     phase: float = 0.5
 
     def __post_init__(self) -> None:
-        if self.place not in get_args(Place):
+        if self.place not in get_args(OrnamentPlace):
             raise SymbolRefused(
-                f"“{str(self.place)[:20]}” is not a place of ornaments; there are {', '.join(get_args(Place))}."
+                f"“{str(self.place)[:20]}” is not a place of ornaments; there are {', '.join(get_args(OrnamentPlace))}."
             )
         if not 0.5 <= self.spacing <= 10_000:
             raise SymbolRefused(f"Ornaments stand 0.5 mm apart or more, not {self.spacing:g}.")

@@ -28,7 +28,7 @@ UNIT_FIELDS = tuple(f.name for f in fields(MapUnit))
 # A description is too long to stand in the row of every area.
 IN_ROWS = tuple(name for name in UNIT_FIELDS if name not in ("code", "description"))
 KIND_COLUMNS = ("name", "label", "family", "symbol", "fields", "position")
-UNITS, KINDS = BESIDE
+UNITS_LAYER, KINDS_LAYER = BESIDE
 # Columns that files of ours have had under other names.
 _COLUMNS_NOW: Mapping[str, str] = {**NAMES, **{f"unit_{old}": f"unit_{now}" for old, now in NAMES.items()}}
 
@@ -145,11 +145,11 @@ def tables_of(
     kinds: dict[str, CustomKind] = {}
     whole = False
     for rows, beside in layers:
-        for row in beside.get(KINDS, ()):
+        for row in beside.get(KINDS_LAYER, ()):
             kind = _kind(_present(row))
             if kind is not None:
                 kinds[kind.name] = kind
-        for row in beside.get(UNITS, ()):
+        for row in beside.get(UNITS_LAYER, ()):
             unit = unit_of(_present(row))
             if unit is not None:
                 whole = True

@@ -18,11 +18,12 @@ import shapely
 from shapely.geometry.base import BaseGeometry
 
 from orvik.core.arrays import Floats, Objects
+from orvik.core.coordinates import GroundXY
 from orvik.core.features.kind import kind_words
 from orvik.core.features.table import TABLES, Table
 from orvik.core.ground.crs import project_crs
-from orvik.core.ground.crs_change import Place, way_in
-from orvik.exchange.features.custom_columns import KINDS, NUMBER, UNITS
+from orvik.core.ground.crs_change import way_in
+from orvik.exchange.features.custom_columns import KINDS_LAYER, NUMBER, UNITS_LAYER
 from orvik.exchange.features.date_line import cut_at_180
 from orvik.exchange.features.fields import SHORT
 from orvik.exchange.features.formulas import guarded
@@ -58,7 +59,7 @@ class DataSet:
     name: str
     crs: str
     rows: Sequence[DataRow]
-    home: Place | None = None
+    home: GroundXY | None = None
     units: Sequence[Mapping[str, Any]] = field(default_factory=tuple)
     kinds: Sequence[Mapping[str, Any]] = field(default_factory=tuple)
 
@@ -123,8 +124,8 @@ def write_geopackage(data: DataSet, target: Path) -> list[str]:
     for table in TABLES:
         rows = [row for row in data.rows if row.table == table]
         _write(rows, target, "GPKG", GEOMETRY[table], data.crs, layer=table, append=target.exists())
-    for layer, listed in ((UNITS, data.units), (KINDS, data.kinds)):
-        names = list(listed[0]) if listed else [{UNITS: "code", KINDS: "name"}[layer]]
+    for layer, listed in ((UNITS_LAYER, data.units), (KINDS_LAYER, data.kinds)):
+        names = list(listed[0]) if listed else [{UNITS_LAYER: "code", KINDS_LAYER: "name"}[layer]]
         columns = [_column([row.get(name) for row in listed]) for name in names]
         pyogrio.raw.write(
             target, None, columns, names, layer=layer, driver="GPKG", geometry_type=None, crs=None, append=True

@@ -8,13 +8,13 @@ from pathlib import Path
 import numpy as np
 
 from orvik.core.arrays import Geometries
+from orvik.core.coordinates import GroundXY
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.ground.crs_change import Place
 from orvik.exchange.features import vector
 from orvik.exchange.untrusted.parent import opened
 
 
-def geometries(path: Path, stated: str, crs: ProjectCrs, home: Place | None) -> Geometries:
+def geometries(path: Path, stated: str, crs: ProjectCrs, home: GroundXY | None) -> Geometries:
     """All geometries of a file in a system.
 
     Parameters
@@ -33,7 +33,7 @@ def geometries(path: Path, stated: str, crs: ProjectCrs, home: Place | None) -> 
 
 
 @lru_cache(maxsize=4)
-def _geometries(path: Path, modified: int, stated: str, crs: ProjectCrs, home: Place | None) -> Geometries:
+def _geometries(path: Path, modified: int, stated: str, crs: ProjectCrs, home: GroundXY | None) -> Geometries:
     """Kept while the file stays as it is."""
     parts = [
         vector.to_project(path.name, layer.geometries, layer.crs or stated, crs, home)[0] for layer in opened(path)

@@ -11,6 +11,7 @@ import pyproj
 import shapely
 from pyproj.exceptions import CRSError, ProjError
 
+from orvik.core.coordinates import GroundXY
 from orvik.core.drawing.validity import checked
 from orvik.core.errors import CrsRefused, FeatureRefused, FileRefused, OrvikError
 from orvik.core.features.custom_kind import CustomKind
@@ -19,7 +20,7 @@ from orvik.core.features.kind import USUAL
 from orvik.core.features.map_unit import MapUnit, new_colour
 from orvik.core.features.table import Table
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.ground.crs_change import Place, way_in
+from orvik.core.ground.crs_change import way_in
 from orvik.core.symbols.custom_symbols import with_custom
 from orvik.core.symbols.symbol_book import SymbolBook
 from orvik.exchange.features.custom_columns import is_ours, tables_of, with_own_values
@@ -103,7 +104,7 @@ def read(
     units: Sequence[MapUnit],
     plan: Plan,
     layers: Sequence[Layer],
-    home: Place | None = None,
+    home: GroundXY | None = None,
 ) -> ImportResult:
     """The features of a file in the project's system.
 
@@ -232,7 +233,7 @@ def _parts(geometry: Any, unsound: bool) -> Iterator[tuple[Table, Any]]:
         yield table, part
 
 
-def to_project(name: str, geometries: Any, stated: str, crs: ProjectCrs, home: Place | None) -> tuple[Any, str]:
+def to_project(name: str, geometries: Any, stated: str, crs: ProjectCrs, home: GroundXY | None) -> tuple[Any, str]:
     """Geometries of a file in the project's system, and the datum shift that was made, in words.
 
     Raises

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from orvik.core.coordinates import GroundBox
 from orvik.core.errors import CoordinateRefused, FileRefused
 from orvik.core.ground.coordinates import decimal
 from orvik.core.ground.crs import ProjectCrs
@@ -38,8 +39,6 @@ WORLD_FILES = {
     ".tiff": (".tfw", ".wld"),
 }
 
-Window = tuple[float, float, float, float]
-
 
 @dataclass(frozen=True)
 class RasterFacts:
@@ -52,7 +51,7 @@ class RasterFacts:
     transform: tuple[float, ...]
     width: int
     height: int
-    bounds: Window | None
+    bounds: GroundBox | None
 
 
 def files_folder(project: Path) -> Path:
@@ -276,7 +275,7 @@ def scan_view(path: Path, box: tuple[float, float, float, float], width: int, he
         raise FileRefused(f"This picture cannot be shown ({_short(error)}); it may be damaged.") from error
 
 
-def pixel_size(system: str, transform: str, crs: ProjectCrs, window: Window) -> float:
+def pixel_size(system: str, transform: str, crs: ProjectCrs, window: GroundBox) -> float:
     """About how large a pixel of a picture is in units of a system, over a window."""
     from rasterio.transform import Affine as RasterAffine
     from rasterio.warp import transform_bounds
@@ -317,7 +316,7 @@ def _probe(source: Any) -> None:
 
 def _bounds(
     name: str, transform: tuple[float, ...], size: tuple[int, int], system: str, crs: ProjectCrs, by_world: bool
-) -> Window:
+) -> GroundBox:
     from rasterio.errors import CRSError, RasterioError
     from rasterio.transform import Affine as RasterAffine
     from rasterio.warp import transform_bounds

@@ -22,7 +22,7 @@ SHAPES = ("path", "rect", "line", "polyline", "polygon", "circle", "ellipse")
 # What is not drawn where it stands.
 ASIDE = tuple(f"{NAME}{tag}" for tag in ("defs", "symbol", "clipPath", "mask", "pattern", "marker", "style"))
 # Symbols that use symbols, and so on, and paths in all: what a sheet has is far less.
-DEEPEST, MOST = 12, 3_000_000
+DEEPEST, MOST_PATHS = 12, 3_000_000
 _NUMBER = re.compile(r"-?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?")
 
 
@@ -61,8 +61,8 @@ class InkReader:
         for group, path in self._inside(self.root, self.to_mm, Look(), "", 0):
             out.setdefault(group, []).append(path)
             self._count += 1
-            if self._count > MOST:
-                raise FileRefused(f"This drawing has more than {MOST:,} paths; no sheet has.")
+            if self._count > MOST_PATHS:
+                raise FileRefused(f"This drawing has more than {MOST_PATHS:,} paths; no sheet has.")
         return {name: paths for name, paths in out.items() if paths}
 
     def _inside(

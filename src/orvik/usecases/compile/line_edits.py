@@ -9,6 +9,7 @@ from itertools import pairwise
 import numpy as np
 
 from orvik.core.arrays import Floats
+from orvik.core.coordinates import GroundXY
 from orvik.core.drawing import line_changes
 from orvik.core.drawing.drawing import Vertex
 from orvik.core.errors import CoordinateRefused, FeatureRefused, NotFound
@@ -16,7 +17,7 @@ from orvik.core.features.feature import Feature
 from orvik.core.features.stretch import Stretch, with_stretch
 from orvik.core.features.table import FeatureKey, Table
 from orvik.core.geometry.curve import FLAT_MM, redrawn
-from orvik.core.geometry.shared_edges import Place, junctions, taken_along
+from orvik.core.geometry.shared_edges import junctions, taken_along
 from orvik.core.geometry.snapping import SnapIndex
 from orvik.core.geometry.vertices import (
     cut,
@@ -38,7 +39,7 @@ from orvik.store.reader import Reader
 from orvik.usecases.compile.features import FeatureEdit, touching
 from orvik.usecases.compile.layers import may_touch, refuse_locked
 
-Run = tuple[Floats, list[Place]]
+Run = tuple[Floats, list[GroundXY]]
 # How far a line is led on to another, in millimetres on the sheet.
 LEAD_MM = 40.0
 _DRAWN: frozenset[Table] = frozenset({"lines", "areas"})
@@ -191,7 +192,7 @@ def smoothed(project: Project, index: SnapIndex, feature: Feature) -> FeatureEdi
     return FeatureEdit(f"smooth {feature.name}", [changed, *taken_along(runs, sharing)])
 
 
-def led_on(project: Reader, index: SnapIndex, feature: Feature, pointer: Place, *, extending: bool) -> FeatureEdit:
+def led_on(project: Reader, index: SnapIndex, feature: Feature, pointer: GroundXY, *, extending: bool) -> FeatureEdit:
     """The end of a line that is nearest to the pointer led on to the nearest line, or trimmed at it.
 
     Raises
@@ -211,7 +212,7 @@ def led_on(project: Reader, index: SnapIndex, feature: Feature, pointer: Place, 
     return FeatureEdit(f"{'extend' if extending else 'trim'} {feature.name} to {other.name}", [changed], nodes=[place])
 
 
-def line_cut(feature: Feature, place: Place) -> FeatureEdit:
+def line_cut(feature: Feature, place: GroundXY) -> FeatureEdit:
     """A line in two at a place on it; a closed one is opened there."""
     marked = with_vertex(feature, place)
     found = vertex_at(marked, place)
@@ -232,7 +233,7 @@ def attributes_copied(features: Sequence[Feature], source: Feature) -> FeatureEd
     return FeatureEdit(f"copy attributes from {source.name}", [line_changes.like(f, source) for f in features])
 
 
-def moved(features: Sequence[Feature], start: Place, end: Place) -> FeatureEdit:
+def moved(features: Sequence[Feature], start: GroundXY, end: GroundXY) -> FeatureEdit:
     """Features moved by what lies between two places; raises FeatureRefused where that is nothing."""
     dx, dy = end[0] - start[0], end[1] - start[1]
     if dx == dy == 0:
@@ -254,7 +255,7 @@ def parallel_drawn(project: Reader, feature: Feature, typed: str) -> FeatureEdit
     return FeatureEdit(f"draw a parallel of {feature.name}", [made])
 
 
-def stretch_changed(feature: Feature, start: Place, end: Place, certainty: str, side: str) -> FeatureEdit:
+def stretch_changed(feature: Feature, start: GroundXY, end: GroundXY, certainty: str, side: str) -> FeatureEdit:
     """The part of a line between two places on it with a certainty of its own.
 
     Parameters

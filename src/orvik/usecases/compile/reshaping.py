@@ -6,18 +6,24 @@ from collections.abc import Sequence
 
 import shapely
 
+from orvik.core.coordinates import GroundXY
 from orvik.core.drawing.area_operations import check_together
 from orvik.core.drawing.line_changes import reshaped
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
-from orvik.core.geometry.shared_edges import Place, taken_along, with_shared_vertices
+from orvik.core.geometry.shared_edges import taken_along, with_shared_vertices
 from orvik.core.geometry.snapping import SnapIndex
 from orvik.store.project import Project
 from orvik.usecases.compile.features import FeatureEdit, touching
 
 
 def reshaping(
-    project: Project, index: SnapIndex, feature: Feature, places: Sequence[Place], scale: int, nodes: Sequence[Place]
+    project: Project,
+    index: SnapIndex,
+    feature: Feature,
+    places: Sequence[GroundXY],
+    scale: int,
+    nodes: Sequence[GroundXY],
 ) -> FeatureEdit:
     """The edit that gives a line or the edge of an area another course.
 

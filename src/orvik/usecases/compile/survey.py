@@ -14,7 +14,7 @@ from orvik.store.tables import emphasis, labels, symbol_book, symbol_rules
 from orvik.store.tables.symbol_book import custom_kinds, symbol_book_of
 
 # After so many changed rows it is quicker to begin anew.
-MANY = 3000
+MOST_FOLLOWED = 3000
 
 
 def setting_of(project: ReadProject, faults: Sequence[Fault]) -> SurveyContext:
@@ -95,7 +95,7 @@ class SurveyFollower:
     def follow(self, project: ReadProject) -> Survey:
         """The survey at the revision of a snapshot of the project."""
         changed = project.changed_since(self.revision) if self.survey is not None else None
-        if self.survey is None or changed is None or len(changed) > MANY or project.crs.text != self._crs:
+        if self.survey is None or changed is None or len(changed) > MOST_FOLLOWED or project.crs.text != self._crs:
             features = project.all_features()
             self._faults = all_faults(project, features)
             self.survey = Survey(features, setting_of(project, self._faults))

@@ -7,7 +7,7 @@ from pathlib import Path
 from orvik.core.errors import FileRefused
 from orvik.exchange.rasters import raster
 from orvik.store.project import Project
-from orvik.usecases.ground.underlay_views import KINDS, trouble_with
+from orvik.usecases.ground.underlay_views import VIEW_KINDS, trouble_with
 
 
 def missing_files(project: Project) -> dict[str, str]:
@@ -15,7 +15,7 @@ def missing_files(project: Project) -> dict[str, str]:
     return {
         source.file: source.checksum
         for source in project.sources()
-        if source.kind in KINDS and source.checksum and trouble_with(project.path, source) == "missing"
+        if source.kind in VIEW_KINDS and source.checksum and trouble_with(project.path, source) == "missing"
     }
 
 

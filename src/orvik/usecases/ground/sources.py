@@ -10,8 +10,7 @@ from pathlib import Path
 from orvik.core.errors import FitRefused, NotFound
 from orvik.core.ground.border import check_reach
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.pictures.georeferencing import KINDS as FITS
-from orvik.core.pictures.georeferencing import ControlPoint, ControlSet, Fit, fit, switched
+from orvik.core.pictures.georeferencing import FIT_KINDS, ControlPoint, ControlSet, Fit, fit, switched
 from orvik.core.pictures.reference_look import REFERENCE_COLOUR, ReferenceLook
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.pictures.source import Source
@@ -24,7 +23,7 @@ from orvik.store.project import Project
 from orvik.store.read_project import opened_for_reading
 from orvik.store.reader import Reader
 from orvik.usecases.compile.layers import refuse_locked_underlay
-from orvik.usecases.ground.underlay_views import KINDS
+from orvik.usecases.ground.underlay_views import VIEW_KINDS
 
 LONGEST_NAME = 80
 
@@ -157,7 +156,7 @@ def set_aside(project: Project, source_id: int, aside: bool) -> Entry:
 def move_underlay(project: Project, source_id: int, up: bool) -> Entry | None:
     """Move an underlay one place in the stack; None at its end."""
     _unlocked(project, source_id)
-    order = [source.id for source in project.sources() if source.kind in KINDS]
+    order = [source.id for source in project.sources() if source.kind in VIEW_KINDS]
     if source_id not in order:
         raise NotFound("That underlay is no longer in the project.")
     at = order.index(source_id)
@@ -212,7 +211,7 @@ def remove_control_point(project: Project, source_id: int, number: int) -> Entry
 
 def set_fit(project: Project, source_id: int, kind: str) -> Entry:
     """Fit a scan by another kind of mapping."""
-    if kind not in FITS:
+    if kind not in FIT_KINDS:
         raise FitRefused("There is no such fit; choose one from the list.")
     return _change_fit(project, source_id, f"fit by {kind}", lambda held: ControlSet(kind, held.points))
 

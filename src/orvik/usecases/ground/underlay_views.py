@@ -20,7 +20,7 @@ from orvik.exchange.rasters import elevation, raster, raster_files, service, til
 from orvik.store import allowed_services
 from orvik.store.read_project import ReadProject
 
-KINDS = ("underlay", "service", "reference")
+VIEW_KINDS = ("underlay", "service", "reference")
 # Dots around a view that lines are drawn into, so that none ends within it; and how far one may pass its vertices.
 EDGE = 8
 UNSEEN = 0.2
@@ -28,7 +28,7 @@ UNSEEN = 0.2
 
 def can_be_shown(source: Source) -> bool:
     """Whether an underlay can be seen: not one set aside, nor a scan that waits to be georeferenced."""
-    if source.aside or source.kind not in KINDS:
+    if source.aside or source.kind not in VIEW_KINDS:
         return False
     return source.kind != "underlay" or bool(source.transform)
 
@@ -45,7 +45,7 @@ def copy_of(project: Path, source: Source) -> Path | None:
 
 def trouble_with(project: Path, source: Source) -> str:
     """What is wrong with the copy of an underlay: empty, ``missing`` or ``altered``."""
-    if source.kind not in KINDS or not source.checksum:
+    if source.kind not in VIEW_KINDS or not source.checksum:
         return ""
     copy = copy_of(project, source)
     return "missing" if copy is None else raster.trouble_with(copy, source.checksum)

@@ -24,7 +24,7 @@ from orvik.store.read_project import ReadProject
 from orvik.store.reader import Reader
 from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.compile.survey import survey_of
-from orvik.usecases.ground.underlay_views import KINDS, sound_copy
+from orvik.usecases.ground.underlay_views import VIEW_KINDS, sound_copy
 from orvik.usecases.proof.sheet_findings import findings_of_sheet
 from orvik.usecases.sheet.labels import labels_without_room
 from orvik.usecases.symbols.meeting_colours import colour_report
@@ -68,7 +68,7 @@ def _of_the_rest(project: ReadProject) -> Iterator[Finding]:
 
 def _lost_files(project: ReadProject) -> Iterator[Finding]:
     for source in project.sources():
-        if source.aside or source.kind not in KINDS or source.kind == "service":
+        if source.aside or source.kind not in VIEW_KINDS or source.kind == "service":
             continue
         try:
             sound_copy(project.path, source)

@@ -89,5 +89,5 @@ def _made_at(project: ReadProject) -> datetime | None:
     outside = os.environ.get("SOURCE_DATE_EPOCH", "")
     if outside.isdecimal():
         return datetime.fromtimestamp(int(outside), UTC)
-    at = project.kept_at
+    at = project.saved_at
     return datetime.fromisoformat(at) if at else None

@@ -57,12 +57,12 @@ def keep_template(project: Project, sheet_id: int, name: str, for_all: bool) -> 
     if any(other.name == made.name and other.for_all == for_all for other in offered(project)):
         raise SheetRefused(f"There is a template {made.name} already; choose another name, or remove that first.")
     if not for_all:
-        values = {"name": made.name, "sheet": made.kept}
+        values = {"name": made.name, "sheet": made.to_text()}
         return project.apply(f"save template {made.name}", [Change("templates", None, values)])
     files = [kept for kept in (kept_file(project, checksum) for checksum in sorted(made.files)) if kept is not None]
     held = {
         "name": made.name,
-        "template": json.loads(made.kept),
+        "template": json.loads(made.to_text()),
         "files": [
             {"name": kept.name, "kind": kept.kind, "data": base64.b64encode(kept.data).decode()} for kept in files
         ],
@@ -89,12 +89,12 @@ def template_of(project: ReadProject, key: str) -> tuple[KeptTemplate, Sequence[
     if key.startswith(IN_PROJECT):
         for row in project.templates():
             if f"{IN_PROJECT}{row['id']}" == key:
-                return KeptTemplate.of_kept(str(row["name"]), str(row["sheet"])), ()
+                return KeptTemplate.from_text(str(row["name"]), str(row["sheet"])), ()
         raise NotFound("That template is no longer there; choose another one.")
     held = _read(_file_of(project, key))
     try:
         files = [KeptFile(f["name"], f["kind"], base64.b64decode(f["data"])) for f in held["files"]]
-        return KeptTemplate.of_kept(str(held["name"]), json.dumps(held["template"])), files
+        return KeptTemplate.from_text(str(held["name"]), json.dumps(held["template"])), files
     except (TypeError, KeyError, ValueError) as error:
         raise SheetRefused("That template cannot be read; remove it, and save it anew.") from error
 

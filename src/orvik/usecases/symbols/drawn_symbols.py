@@ -20,7 +20,7 @@ from orvik.store.reader import Reader
 from orvik.store.tables.symbol_book import drawn_change, drawn_symbols, symbol_book_of
 from orvik.store.tables.symbol_rules import rule_rows
 
-MOST = 200
+MOST_DRAWN_SYMBOLS = 200
 
 
 def begin_symbol(project: Project, family: DrawnFamily, title: str, like: str = "") -> Entry:
@@ -37,8 +37,8 @@ def begin_symbol(project: Project, family: DrawnFamily, title: str, like: str = 
         There is one of this name, there are too many, or there is nothing that it could begin like.
     """
     there = [symbol for _, symbol in drawn_symbols(project)]
-    if len(there) >= MOST:
-        raise SymbolRefused(f"A project draws {MOST} symbols at the most; remove one first.")
+    if len(there) >= MOST_DRAWN_SYMBOLS:
+        raise SymbolRefused(f"A project draws {MOST_DRAWN_SYMBOLS} symbols at the most; remove one first.")
     title = " ".join(title.split()) or f"Symbol {len(there) + 1}"
     name = slugify(title, separator="_", max_length=40) or f"symbol_{len(there) + 1}"
     if any(symbol.name == name or symbol.title == title for symbol in there):

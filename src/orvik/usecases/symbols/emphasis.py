@@ -18,7 +18,7 @@ from orvik.store.tables.emphasis import emphasis_change, emphasis_rows
 from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.sheet.panels import panels_of
 
-MOST = 60
+MOST_EMPHASES = 60
 
 
 def begin_emphasis(project: Project, name: str) -> Entry:
@@ -27,8 +27,8 @@ def begin_emphasis(project: Project, name: str) -> Entry:
     name = " ".join(name.split()) or f"Emphasis {len(there) + 1}"
     if name in there:
         raise SymbolRefused(f"There is an emphasis “{name}” already; give this one another name.")
-    if len(there) >= MOST:
-        raise SymbolRefused(f"A project has {MOST} emphases at the most; remove one first.")
+    if len(there) >= MOST_EMPHASES:
+        raise SymbolRefused(f"A project has {MOST_EMPHASES} emphases at the most; remove one first.")
     return project.apply(f"begin emphasis {name}", [emphasis_change(None, Emphasis(name), len(there) + 1)])
 
 

@@ -24,14 +24,14 @@ from orvik.store.tables.symbol_book import drawn_symbols, symbol_book_of
 from orvik.store.tables.symbol_rules import rule_change, rule_rows
 from orvik.usecases.sheet.panels import panels_of
 
-MOST = 100
+MOST_RULES = 100
 
 
 def add_rule(project: Project, rule: SymbolRule) -> Entry:
     """A new conditional symbol, after those that are there; raises SymbolRefused where it cannot be so."""
     there = rule_rows(project)
-    if len(there) >= MOST:
-        raise SymbolRefused(f"A project has {MOST} conditional symbols at the most; remove one first.")
+    if len(there) >= MOST_RULES:
+        raise SymbolRefused(f"A project has {MOST_RULES} conditional symbols at the most; remove one first.")
     _checked(project, rule)
     return project.apply(f"set {_name(project, rule)} on condition", [rule_change(None, rule, len(there) + 1)])
 

@@ -15,7 +15,7 @@ from orvik.core.ground.coordinates import parse_angle, parse_number
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.crs_change import way_in
 from orvik.core.ground.scale import on_sheet
-from orvik.core.pictures.georeferencing import KINDS, LEAST, ControlPoint, ControlSet, Fit
+from orvik.core.pictures.georeferencing import FIT_KINDS, LEAST, ControlPoint, ControlSet, Fit
 from orvik.core.pictures.source import Source
 from orvik.core.sheet.panels.reprojection import carried_place
 from orvik.exchange.rasters import raster
@@ -172,7 +172,7 @@ def _values(workspace: Workspace, source: Source) -> dict[str, Any]:
     return {
         "rows": rows,
         "held": held,
-        "kinds": KINDS,
+        "kinds": FIT_KINDS,
         "least": LEAST,
         "drawn": json.dumps(drawn),
         "fit": found if isinstance(found, Fit) else None,

@@ -94,7 +94,7 @@ def stack_rows(workspace: Workspace) -> list[dict[str, Any]]:
         for layer, name in LAYER_NAMES.items()
     ]
     for source in reversed(workspace.project.sources()):
-        if source.kind in underlay_views.KINDS and not source.aside:
+        if source.kind in underlay_views.VIEW_KINDS and not source.aside:
             listed.append(
                 {
                     "layer": f"underlay-{source.id}",

@@ -13,7 +13,7 @@ from orvik.web.live.messages import Alike, Features, InHand, Message, Neighbour,
 from orvik.web.live.page_state import Answer, PageState, outline
 
 # More than this selected cannot be shown vertex by vertex.
-MOST = 500
+MOST_SELECTED = 500
 
 
 async def pick(page: PageState, message: Pick) -> Answer:
@@ -67,7 +67,7 @@ def _where(page: PageState, table: Table, wanted: dict[str, str | bool | None]) 
     """Takes selected what has all these values; what is hidden is not taken."""
     if table not in page.workspace.tables_in_sight():
         raise FeatureRefused("Nothing in sight is so; choose otherwise.")
-    keys: list[FeatureKey] = [(table, i) for i in page.workspace.project.ids_where(table, wanted, MOST + 1)]
+    keys: list[FeatureKey] = [(table, i) for i in page.workspace.project.ids_where(table, wanted, MOST_SELECTED + 1)]
     if not keys:
         raise FeatureRefused("Nothing in sight is so; choose otherwise.")
     return _many(page, keys)
@@ -92,9 +92,9 @@ def _middle(feature: Feature) -> tuple[float, float]:
 
 
 def _many(page: PageState, keys: list[FeatureKey]) -> Answer:
-    if len(keys) > MOST:
-        many = f"More than {MOST}" if len(keys) == MOST + 1 else f"{len(keys)}"
-        raise FeatureRefused(f"{many} features are too many to be selected at once; select at most {MOST}.")
+    if len(keys) > MOST_SELECTED:
+        many = f"More than {MOST_SELECTED}" if len(keys) == MOST_SELECTED + 1 else f"{len(keys)}"
+        raise FeatureRefused(f"{many} features are too many to be selected at once; select at most {MOST_SELECTED}.")
     return {"hand": page.outlines(keys)}
 
 

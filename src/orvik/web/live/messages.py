@@ -32,7 +32,7 @@ Whole = Annotated[int, Field(ge=-(2**53), le=2**53)]
 # The denominator of the scale of the view that a message comes from.
 Scale = Annotated[int, BeforeValidator(_scale)]
 Text = Annotated[str, Field(max_length=100_000)]
-Place = tuple[Number, Number]
+NumberPair = tuple[Number, Number]
 
 
 class Message(BaseModel):
@@ -150,7 +150,7 @@ class Press(Click):
 class FreeHand(Message):
     """A stretch that was drawn with the button held."""
 
-    places: Annotated[list[Place], Field(max_length=MOST_PLACES)]
+    places: Annotated[list[NumberPair], Field(max_length=MOST_PLACES)]
     scale: Scale
 
 
@@ -190,7 +190,7 @@ class TakeStation(Message):
 class Strike(At):
     """The places of a stroke along a symbol, and a place on the side that it dips to."""
 
-    along: Annotated[list[Place], Field(min_length=2, max_length=MOST_PLACES)]
+    along: Annotated[list[NumberPair], Field(min_length=2, max_length=MOST_PLACES)]
 
 
 class KeepReading(Reading):

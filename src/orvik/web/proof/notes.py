@@ -28,7 +28,7 @@ from orvik.web.session.proof_keeper import MarginNotes
 from orvik.web.session.workspace import Workspace
 
 # So many findings of which the same is said are one note.
-MANY = 3
+GROUPED_FROM = 3
 
 router = APIRouter(prefix="/p/{slug}/proof")
 
@@ -199,7 +199,7 @@ def _together(findings: Sequence[Finding]) -> list[list[Finding]]:
     joined: dict[tuple[str, str], list[Finding]] = {}
     for found in findings:
         what = found.rule, found.shared
-        if said[what] < MANY:
+        if said[what] < GROUPED_FROM:
             out.append([found])
         elif what in joined:
             joined[what].append(found)

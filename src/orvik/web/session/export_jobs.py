@@ -89,7 +89,7 @@ class ExportJob:
         held = {
             "title": self.title,
             "path": str(self.path),
-            "order": self.order.kept,
+            "order": self.order.to_dict(),
             "state": self.state,
             "files": self.files,
             "said": self.said,
@@ -117,7 +117,7 @@ class ExportJobs:
             folder = state.parent
             try:
                 held = json.loads(state.read_text(encoding="utf-8"))
-                order = Order.of_kept(held["order"])
+                order = Order.from_dict(held["order"])
                 job = ExportJob(folder.name, folder.parent.name, held["title"], Path(held["path"]), order, folder)
                 job.state, job.files, job.said = held["state"], list(held["files"]), list(held["said"])
             except (OSError, ValueError, KeyError, TypeError, OrvikError):
@@ -212,7 +212,7 @@ class ExportJobs:
     def _start(self, job: ExportJob) -> None:
         ours, theirs = self._context.Pipe(duplex=False)
         process = self._context.Process(
-            target=_carried_out, args=(job.path, job.order.kept, job.folder, theirs), daemon=True
+            target=_carried_out, args=(job.path, job.order.to_dict(), job.folder, theirs), daemon=True
         )
         process.start()
         theirs.close()
@@ -276,7 +276,7 @@ def _carried_out(path: Path, order: dict[str, Any], folder: Path, out: Connectio
             out.send((share, words))
 
     try:
-        done = carry_out(path, Order.of_kept(order), folder, tell)
+        done = carry_out(path, Order.from_dict(order), folder, tell)
     except OrvikError as refusal:
         out.send(refusal.sentence)
     except BaseException:

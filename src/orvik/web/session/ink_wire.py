@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 
 from orvik.core.arrays import Anything
+from orvik.core.coordinates import GroundXY
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import (
     Fill,
@@ -24,8 +25,6 @@ from orvik.core.ink.primitives import (
     Stroke,
     Text,
 )
-
-Place = tuple[float, float]
 
 
 class _Blob:
@@ -51,7 +50,9 @@ class _Blob:
         return where
 
 
-def packed(layers: Mapping[str, Group], origin: Place, revision: int, replaces: Iterable[int] | None = None) -> bytes:
+def packed(
+    layers: Mapping[str, Group], origin: GroundXY, revision: int, replaces: Iterable[int] | None = None
+) -> bytes:
     """Layers of ground ink as one binary message.
 
     Parameters
@@ -78,12 +79,12 @@ def packed(layers: Mapping[str, Group], origin: Place, revision: int, replaces: 
     return len(text).to_bytes(4, "little") + text + b"".join(blob.chunks)
 
 
-def plain(items: Iterable[Item], origin: Place) -> list[dict[str, Any]]:
+def plain(items: Iterable[Item], origin: GroundXY) -> list[dict[str, Any]]:
     """A few items as JSON with lists in place of arrays, for previews and swatches on the canvas."""
     return _items(items, origin, None)
 
 
-def _items(items: Iterable[Item], origin: Place, blob: _Blob | None) -> list[dict[str, Any]]:
+def _items(items: Iterable[Item], origin: GroundXY, blob: _Blob | None) -> list[dict[str, Any]]:
     def store(values: Any, kind: str) -> list[Any]:
         array = np.asarray(values)
         return blob.add(array, kind) if blob is not None else array.ravel().tolist()
@@ -172,7 +173,7 @@ def _items(items: Iterable[Item], origin: Place, blob: _Blob | None) -> list[dic
     return out
 
 
-def _texts(texts: list[Text], origin: Place, store: Any) -> dict[str, Any]:
+def _texts(texts: list[Text], origin: GroundXY, store: Any) -> dict[str, Any]:
     runs: dict[Any, int] = {}
     colours: dict[Any, int] = {}
     which = [runs.setdefault(t.run, len(runs)) for t in texts]
@@ -206,7 +207,7 @@ def _letters(font: str, chars: str, x: tuple[float, ...]) -> dict[str, Any]:
     return {"font": font, "chars": letters, "x": places}
 
 
-def _paths(paths: Paths, origin: Place, store: Any) -> dict[str, Any]:
+def _paths(paths: Paths, origin: GroundXY, store: Any) -> dict[str, Any]:
     return {"xy": store(paths.xy - np.array(origin), "f"), "starts": store(paths.starts, "u")}
 
 

@@ -33,7 +33,7 @@ class ProjectCard:
 
     slug: str
     name: str
-    kept_at: str | None = None
+    saved_at: str | None = None
     crs: str = ""
     publication: int = 0
     revision: int = 0
@@ -89,7 +89,7 @@ class ProjectFolder:
     def cards(self) -> list[ProjectCard]:
         """All projects, the one that was kept last first."""
         found = [_card(path) for path in sorted(self.folder.glob("[!.]*.gpkg"))]
-        return sorted(found, key=lambda d: d.kept_at or "", reverse=True)
+        return sorted(found, key=lambda d: d.saved_at or "", reverse=True)
 
     def make(self, name: str, crs: ProjectCrs, scales: Scales, corners: Corners | None = None) -> str:
         """Make a project; gives its slug. Raises ProjectRefused, or CoordinateRefused for its corners."""
@@ -137,7 +137,7 @@ def _facts(slug: str, project: ReadProject) -> ProjectCard:
     return ProjectCard(
         slug,
         project.name,
-        project.kept_at,
+        project.saved_at,
         project.crs.label,
         project.scales.publication,
         project.revision,

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from orvik.usecases.compile.survey import SurveyFollower
 
 # Projects whose survey is kept; the one used longest ago is given up first.
-MOST = 4
+MOST_FOLLOWERS = 4
 # So many findings are listed; nobody reads more before fixing some.
 LISTED = 300
 _followers: dict[Path, SurveyFollower] = {}
@@ -128,5 +128,5 @@ def _follower(path: Path) -> Iterator[SurveyFollower]:
     found = _followers.pop(path, None) or SurveyFollower()
     yield found
     _followers[path] = found
-    while len(_followers) > MOST:
+    while len(_followers) > MOST_FOLLOWERS:
         del _followers[next(iter(_followers))]

@@ -56,7 +56,7 @@ HELD = (
 # How often a page that is open looks for what other programs have written.
 WATCH_SECONDS = 1.0
 # So many features of one entry are told one by one; of more, pages fetch all anew.
-MANY = 2000
+MOST_PATCHED = 2000
 EVERYTHING = sorted(JOURNALED)
 UNLABELLED = "The labels could not be placed; that is tried again after the next edit. Those shown are older."
 FAILED = "The findings could not be looked up; that is tried again after the next edit. Those shown are older."
@@ -306,7 +306,7 @@ class Workspace:
         return {
             "do": "state",
             "revision": project.revision,
-            "kept_at": project.kept_at,
+            "saved_at": project.saved_at,
             "undo": project.undo_label,
             "redo": project.redo_label,
             "held": self.held,
@@ -350,7 +350,7 @@ class Workspace:
             self.map_revision = entry.id
         if any(change.table not in ("acceptances", "turned_off_rules") for change in entry.changes):
             self.printed_revision = entry.id
-        if moved or entry.id != revision + 1 or len(features) > MANY:
+        if moved or entry.id != revision + 1 or len(features) > MOST_PATCHED:
             # All is new: another system, what another program has written, or more than is told one by one.
             await self._take_all_anew()
             words = {"reload": True, "moved": moved, "tables": EVERYTHING, "home": self.project.home()}

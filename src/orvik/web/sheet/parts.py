@@ -151,7 +151,7 @@ def _panel_values(workspace: Workspace, part: Part) -> dict[str, Any]:
     assert isinstance(settings, MapPanel)
     layers = [(name, words, settings.layers.get(name, 1.0)) for name, words in LAYER_WORDS.items()]
     for row in project.sources():
-        if row.kind in underlays.KINDS:
+        if row.kind in underlays.VIEW_KINDS:
             layers.append((f"underlay-{row.id}", row.name, settings.underlays.get(str(row.id), 0.0)))
     try:
         panel = panel_shown(project, part)

@@ -18,7 +18,7 @@ from orvik.core.sheet.page.new_sheet import NewSheet
 from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.paper import families
 from orvik.core.sheet.page.part import PanelPartSettings, Part
-from orvik.core.sheet.parts import KINDS, needed
+from orvik.core.sheet.parts import PART_KINDS, needed
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.core.sheet.templates import TEMPLATES
 from orvik.store.files import kept_file
@@ -50,7 +50,7 @@ async def get_sheet_page(request: Request, workspace: TheWorkspace, sheet: int |
         sheets=sheets,
         sheet=chosen,
         parts=list(reversed(parts)),
-        kinds=KINDS,
+        kinds=PART_KINDS,
         **_offered(workspace),
         essentials=needed(chosen, parts) if chosen else [],
     )

@@ -10,16 +10,16 @@ from orvik.core.features.map_unit import MapUnit
 from orvik.core.ink.primitives import INK
 from orvik.usecases.symbols.meeting_colours import ColourReport
 
-CELL, BOX, MOST = 42, 52, 14
+CELL, BOX, MOST_UNITS = 42, 52, 14
 SIGNAL = "#C8431B"
 
 
 def matrix_picture(units: Sequence[MapUnit], report: ColourReport) -> str:
-    """The lower half of a square, youngest first; of more than ``MOST`` units those that are in bad pairs."""
+    """The lower half of a square, youngest first; of more than ``MOST_UNITS`` units those that are in bad pairs."""
     shown = list(units)
-    if len(shown) > MOST:
+    if len(shown) > MOST_UNITS:
         bad = {code for pair in report.bad for code in (pair.one, pair.other)}
-        shown = [unit for unit in shown if unit.code in bad][:MOST]
+        shown = [unit for unit in shown if unit.code in bad][:MOST_UNITS]
     pairs = {frozenset((pair.one, pair.other)): pair for pair in report.pairs}
     out = []
     for i, unit in enumerate(shown):

@@ -15,7 +15,7 @@ from orvik.core.ink.primitives import INK
 from orvik.core.symbols.drawn_symbol import DrawnFamily, DrawnSymbol
 from orvik.core.symbols.piece import SHAPES
 from orvik.core.symbols.specimen import pattern_specimen
-from orvik.core.symbols.symbol import Place
+from orvik.core.symbols.symbol import OrnamentPlace
 from orvik.core.symbols.symbol_trial import HEIGHT, WIDTH, trials
 from orvik.exchange.sheets.svg_symbol import LARGEST_FILE, pieces_of_svg
 from orvik.press.svg import swatch
@@ -49,7 +49,7 @@ PICTURE = 8.0
 # A tint where a project has none yet.
 DARK = "#C98F86"
 FAMILY_WORDS: Mapping[str, str] = {"points": "Point symbol", "lines": "Line symbol", "patterns": "Pattern"}
-PLACE_WORDS: Mapping[Place, str] = {
+PLACE_WORDS: Mapping[OrnamentPlace, str] = {
     "repeat": "again and again",
     "once": "once in a while",
     "ends": "at both ends",

@@ -13,7 +13,7 @@ from orvik.core.ink.primitives import INK, LineStyle
 from orvik.core.symbols.drawn_symbol import DrawnOrnament, DrawnSymbol
 from orvik.core.symbols.piece import SHAPES, Piece
 from orvik.core.symbols.style_row import style_of
-from orvik.core.symbols.symbol import Caption, Place
+from orvik.core.symbols.symbol import Caption, OrnamentPlace
 
 # What a new ornament begins with.
 TRIANGLE = Piece("polygon", sides=3, reach=0.9, turned=90.0, at=(0.45, 0.0), fill=INK)
@@ -100,7 +100,7 @@ class OrnamentForm(HandForm):
 
     do: Literal["set", "add", "remove"] = "set"
     number: int = 0
-    place: Place = "repeat"
+    place: OrnamentPlace = "repeat"
     spacing: str = "8"
     phase: str = "50"
     side: Literal["right", "left"] = "right"

@@ -16,19 +16,19 @@ from orvik.core.sheet.page.entries import (
     Day,
     Figure,
     FileOf,
+    GroundPlace,
     GroupNumber,
     NameOf,
     Opacities,
     PanelNumber,
     PanelNumbers,
-    Place,
     Scale,
     SettingField,
     Switch,
     Words,
 )
 from orvik.core.sheet.page.part import PartSettings
-from orvik.core.sheet.parts import KINDS, settings_of
+from orvik.core.sheet.parts import PART_KINDS, settings_of
 from orvik.core.sheet.parts.explanation.rows import RowEdits
 from orvik.core.sheet.parts.title import Title
 
@@ -42,7 +42,7 @@ def values_of(entry: SettingField) -> st.SearchStrategy[Any]:
         return numbers if entry.whole else st.floats(entry.low, entry.high)
     return {
         Scale: st.integers(100, 1_000_000),
-        Place: st.tuples(st.floats(-1e7, 1e7), st.floats(-1e7, 1e7)),
+        GroundPlace: st.tuples(st.floats(-1e7, 1e7), st.floats(-1e7, 1e7)),
         Words: st.text(max_size=4),
         NameOf: st.text(max_size=20),
         FileOf: st.sampled_from(["", "0" * 64, "9f" * 32]),
@@ -61,14 +61,14 @@ def values_of(entry: SettingField) -> st.SearchStrategy[Any]:
     }[type(entry)]
 
 
-@pytest.mark.parametrize("made", KINDS.values(), ids=list(KINDS))
+@pytest.mark.parametrize("made", PART_KINDS.values(), ids=list(PART_KINDS))
 @given(data=st.data())
 def test_every_kind_comes_back_as_it_was_kept(made: type[PartSettings], data: st.DataObject) -> None:
     settings = made(**{name: data.draw(values_of(entry), name) for name, entry in made.entries().items()})
-    assert settings_of(made.kind, json.loads(json.dumps(settings.kept))) == settings
+    assert settings_of(made.kind, json.loads(json.dumps(settings.to_dict()))) == settings
 
 
-@pytest.mark.parametrize("made", KINDS.values(), ids=list(KINDS))
+@pytest.mark.parametrize("made", PART_KINDS.values(), ids=list(PART_KINDS))
 def test_every_setting_refuses_what_it_is_not(made: type[PartSettings]) -> None:
     """Whatever stands in a file, nothing but a sound value becomes a setting."""
     base = PANEL if made.kind == "map_panel" else {}

@@ -9,9 +9,10 @@ import shapely
 from shapely.geometry.base import BaseGeometry
 
 from orvik.core.arrays import Flags, Objects
+from orvik.core.coordinates import GroundXY
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import kind_words
-from orvik.core.findings.finding import Finding, Fix, Place
+from orvik.core.findings.finding import Finding, Fix
 from orvik.core.findings.rule import rule
 
 rule(
@@ -85,7 +86,7 @@ def sound_pieces(area: BaseGeometry) -> list[shapely.Polygon]:
     return sorted(pieces, key=lambda p: -p.area)
 
 
-def _place(geometry: BaseGeometry) -> Place:
+def _place(geometry: BaseGeometry) -> GroundXY:
     """Where a geometry crosses itself, or one of its vertices."""
     reason = shapely.is_valid_reason(geometry)
     words = reason.partition("[")[2].rstrip("]").split()

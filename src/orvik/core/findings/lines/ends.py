@@ -10,10 +10,11 @@ import shapely
 import shapely.ops
 
 from orvik.core.arrays import Flags, Floats, Ints, Objects
+from orvik.core.coordinates import GroundXY
 from orvik.core.features.kind import SHEET_BORDER, SHORE, kind_of
 from orvik.core.features.stretch import certainties
 from orvik.core.features.table import FeatureKey
-from orvik.core.findings.finding import NEAR_MM, CheckInput, Finding, Fix, Place
+from orvik.core.findings.finding import NEAR_MM, CheckInput, Finding, Fix
 from orvik.core.findings.rule import rule
 from orvik.core.geometry.edges import vertex_codes
 from orvik.core.geometry.nodes import NODE
@@ -41,7 +42,7 @@ FAULT_MM = 0.3
 class _End:
     row: int
     end: int
-    place: Place
+    place: GroundXY
 
 
 @dataclass(frozen=True)
@@ -165,7 +166,7 @@ def _in_the_open(ground: CheckInput, end: _End, name: str, me: FeatureKey) -> Fi
     line = ground.lines.geometries[end.row]
     xy = shapely.get_coordinates(line)
     path = shapely.LineString(xy if end.end == 0 else xy[::-1])
-    crossed: tuple[float, int, Place] | None = None
+    crossed: tuple[float, int, GroundXY] | None = None
     for row in ground.line_tree.query(line, predicate="intersects").tolist():
         shore = ground.lines.columns["kind"][row] == SHORE
         if row == end.row or ground.lines.columns["kind"][row] not in ground.bounding:
@@ -187,7 +188,7 @@ def _in_the_open(ground: CheckInput, end: _End, name: str, me: FeatureKey) -> Fi
     return Finding("dangle", "error", message, end.place, (me, other), fix)
 
 
-def _nearest(ground: CheckInput, end: _End, reach: float) -> tuple[int, Place, str, float] | None:
+def _nearest(ground: CheckInput, end: _End, reach: float) -> tuple[int, GroundXY, str, float] | None:
     """The other line that an end was meant for: its row, the place on it, the fix, and how far that is."""
     point = shapely.Point(end.place)
     rows = [
@@ -202,7 +203,7 @@ def _nearest(ground: CheckInput, end: _End, reach: float) -> tuple[int, Place, s
     past = _overshoot(ground, path, rows, reach)
     if past is not None:
         return past
-    best: tuple[float, int, Place, str] | None = None
+    best: tuple[float, int, GroundXY, str] | None = None
     for row in rows:
         other = shapely.get_coordinates(ground.lines.geometries[row])
         found = _target(path, other, ground.lines.geometries[row], point, reach)
@@ -212,11 +213,13 @@ def _nearest(ground: CheckInput, end: _End, reach: float) -> tuple[int, Place, s
     return best[1], best[2], best[3], best[0]
 
 
-def _overshoot(ground: CheckInput, path: Floats, rows: list[int], reach: float) -> tuple[int, Place, str, float] | None:
+def _overshoot(
+    ground: CheckInput, path: Floats, rows: list[int], reach: float
+) -> tuple[int, GroundXY, str, float] | None:
     """The last crossing before the end, where the end is not a further past it than the reach."""
     line = shapely.LineString(path)
     tail = shapely.ops.substring(line, 0, min(reach, line.length * 0.5)) if line.length > 0 else line
-    best: tuple[float, int, Place] | None = None
+    best: tuple[float, int, GroundXY] | None = None
     for row in rows:
         for place in shapely.get_coordinates(shapely.intersection(tail, ground.lines.geometries[row])).tolist():
             along = float(shapely.line_locate_point(line, shapely.Point(place)))
@@ -227,7 +230,7 @@ def _overshoot(ground: CheckInput, path: Floats, rows: list[int], reach: float) 
 
 def _target(
     path: Floats, other: Floats, line: shapely.LineString, point: shapely.Point, reach: float
-) -> tuple[float, Place, str]:
+) -> tuple[float, GroundXY, str]:
     """Where on another line an end belongs: its end, straight on, one of its vertices, or the nearest place."""
     here = path[0]
     gaps = np.hypot(*(other - here).T)

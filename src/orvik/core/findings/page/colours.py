@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from orvik.core.findings.finding import Finding, Place
+from orvik.core.coordinates import PageXY
+from orvik.core.findings.finding import Finding
 from orvik.core.findings.rule import rule
 
 rule(
@@ -20,7 +21,7 @@ rule(
 )
 
 
-def alike(one: str, other: str, difference: float, at: Place) -> Finding:
+def alike(one: str, other: str, difference: float, at: PageXY) -> Finding:
     """Of two units by their codes: the least difference (CIEDE2000) of their colours as printed; where they meet."""
     message = (
         f"{one} and {other} touch, and their colours can hardly be told apart "

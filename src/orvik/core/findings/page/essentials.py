@@ -8,7 +8,7 @@ from orvik.core.findings.finding import Finding, Fix
 from orvik.core.findings.page.sheet_ground import SheetGround
 from orvik.core.findings.rule import of_sheet, rule
 from orvik.core.sheet.page.part import Part
-from orvik.core.sheet.parts import KINDS, needed
+from orvik.core.sheet.parts import PART_KINDS, needed
 
 rule(
     "no_essential",
@@ -35,7 +35,7 @@ def missing(ground: SheetGround) -> list[Finding]:
     for name, there in needed(sheet, list(ground.parts.values())):
         if there:
             continue
-        kind = next(made for made in KINDS.values() if name in made.essential)
+        kind = next(made for made in PART_KINDS.values() if name in made.essential)
         holder = next((part for part in ground.parts.values() if isinstance(part.settings, kind)), None)
         # Of what is nowhere the marks stand side by side along the foot of the page.
         foot = (min(14.0 + 22.0 * len(out), sheet.width - 14.0), sheet.height - 10.0)

@@ -11,7 +11,7 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats
-from orvik.core.findings.finding import Place
+from orvik.core.coordinates import GroundXY, PageXY
 from orvik.core.ink.primitives import Group, Text, apply, walk
 from orvik.core.labels.labelled import Labelling
 from orvik.core.sheet.page.ink_bounds import text_box
@@ -80,7 +80,7 @@ class SheetGround:
                     found.append(Letters(number, text, _label_box(text, panel.natural.to_page, panel.symbol_scale)))
         return found
 
-    def on_page(self, at: Place) -> Place | None:
+    def on_page(self, at: GroundXY) -> PageXY | None:
         """Where a place of the map stands on the page: in the largest panel that shows it; None where none does."""
         panels = sorted(self.page.panels.values(), key=lambda panel: -panel.part.width * panel.part.height)
         for panel in panels:

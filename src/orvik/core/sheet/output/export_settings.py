@@ -132,20 +132,19 @@ class Order:
         if self.together and self.way.ending != "pdf":
             raise SheetRefused(f"{ENDINGS[self.way.ending].split(',')[0]} holds one sheet a file; choose PDF.")
 
-    @property
-    def kept(self) -> dict[str, Any]:
+    def to_dict(self) -> dict[str, Any]:
         """Ready for JSON."""
-        device = self.plotter.kept if self.plotter is not None else None
-        held = {"sheets": list(self.sheets), "way": self.way.kept, "together": self.together}
+        device = self.plotter.to_dict() if self.plotter is not None else None
+        held = {"sheets": list(self.sheets), "way": self.way.to_dict(), "together": self.together}
         return held | {"plotter": device, "data": self.data}
 
     @staticmethod
-    def of_kept(values: Mapping[str, Any]) -> Order:
+    def from_dict(values: Mapping[str, Any]) -> Order:
         """From what is kept; raises SheetRefused where it cannot be."""
-        device = Plotter.of_kept(values["plotter"]) if values.get("plotter") else None
+        device = Plotter.from_dict(values["plotter"]) if values.get("plotter") else None
         return Order(
             tuple(values["sheets"]),
-            ExportSettings.of_kept(values["way"]),
+            ExportSettings.from_dict(values["way"]),
             bool(values["together"]),
             device,
             str(values["data"]),

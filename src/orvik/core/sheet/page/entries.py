@@ -107,7 +107,7 @@ class Scale(SettingField):
 
 
 @dataclass(frozen=True)
-class Place(SettingField):
+class GroundPlace(SettingField):
     """A place of the ground, typed as easting and northing in two fields, ``east`` and ``north``."""
 
     optional: bool = False

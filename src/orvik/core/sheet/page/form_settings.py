@@ -29,13 +29,12 @@ class FormSettings:
         """What may be set, by the names of the fields."""
         return {f.name: f.metadata["entry"] for f in fields(cls)}
 
-    @property
-    def kept(self) -> dict[str, Any]:
+    def to_dict(self) -> dict[str, Any]:
         """As it is kept: the values that are set, ready for JSON."""
         return {name: value for name, value in asdict(self).items() if value is not None}
 
     @classmethod
-    def of_kept(cls, values: Mapping[str, Any]) -> Self:
+    def from_dict(cls, values: Mapping[str, Any]) -> Self:
         """From what is kept; what it does not have is passed over.
 
         Raises

@@ -23,7 +23,7 @@ from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.parts.tint_bar import TintBar
 from orvik.core.sheet.parts.title import Title
 
-KINDS: Mapping[str, type[PartSettings]] = {
+PART_KINDS: Mapping[str, type[PartSettings]] = {
     made.kind: made
     for made in (
         MapPanel,
@@ -46,9 +46,9 @@ KINDS: Mapping[str, type[PartSettings]] = {
 
 def kind_of_part(kind: str) -> type[PartSettings]:
     """The settings of a kind of part by its name; raises SheetRefused where there is none."""
-    if kind not in KINDS:
-        raise SheetRefused(f"“{kind[:40]}” is not a part of a sheet; choose {', '.join(KINDS)}.")
-    return KINDS[kind]
+    if kind not in PART_KINDS:
+        raise SheetRefused(f"“{kind[:40]}” is not a part of a sheet; choose {', '.join(PART_KINDS)}.")
+    return PART_KINDS[kind]
 
 
 def settings_of(kind: str, values: Mapping[str, Any]) -> PartSettings:
@@ -59,12 +59,14 @@ def settings_of(kind: str, values: Mapping[str, Any]) -> PartSettings:
     SheetRefused
         There is no such kind, or a setting cannot be drawn.
     """
-    return kind_of_part(kind).of_kept(values)
+    return kind_of_part(kind).from_dict(values)
 
 
 def needed(sheet: Sheet, parts: Sequence[Part]) -> list[tuple[str, bool]]:
     """What a sheet of its purpose must carry, and whether it does."""
     have = {what for part in parts for what in part.settings.supplied}
     figure = sheet.layout.purpose == "figure"
-    wanted = [what for made in KINDS.values() for what in (made.essential_in_figures if figure else made.essential)]
+    wanted = [
+        what for made in PART_KINDS.values() for what in (made.essential_in_figures if figure else made.essential)
+    ]
     return [(what, what in have) for what in wanted]

@@ -39,10 +39,10 @@ from orvik.core.pictures.underlay_ink import reference_ink
 from orvik.core.sheet.page.entries import (
     Choice,
     Figure,
+    GroundPlace,
     NameOf,
     Opacities,
     PanelNumbers,
-    Place,
     Scale,
     Switch,
     Words,
@@ -127,7 +127,7 @@ class MapPanel(PartSettings):
 
     frame: float = entry(Figure("Frame", 0, 5, "mm"), 0.35)
     scale: int = entry(Scale("Scale"))
-    centre: tuple[float, float] = entry(Place("Centre"))
+    centre: tuple[float, float] = entry(GroundPlace("Centre"))
     scale_locked: bool = entry(Switch("Scale locked"), True)
     rotation: float = entry(Figure("Rotation", -360, 360, "°"), 0.0)
     system: str = entry(Words("Coordinate system", longest=20_000), "")
@@ -141,12 +141,12 @@ class MapPanel(PartSettings):
     land: bool = entry(Switch("Land around"), False)
 
     @classmethod
-    def of_kept(cls, values: Mapping[str, Any]) -> Self:
+    def from_dict(cls, values: Mapping[str, Any]) -> Self:
         if not {"scale", "centre"} <= set(values):
             raise SheetRefused("This panel does not say what ground it shows; aim it at the border.")
         # As it was kept before form 8, which undoing an older entry brings back.
         shape = {"neatline": "rectangle"} if values.get("cut") is False else {}
-        return super().of_kept(shape | dict(values))
+        return super().from_dict(shape | dict(values))
 
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:

@@ -98,21 +98,25 @@ class KeptTemplate:
         home = project_crs(self.crs)
         return carried_place(settings.crs_in(home), home, settings.centre)
 
-    @property
-    def kept(self) -> str:
+    def to_text(self) -> str:
         """As it is kept: JSON."""
         page = self.sheet
         return json.dumps(
             {
                 "crs": self.crs,
-                "page": {"paper": page.paper, "width": page.width, "height": page.height, "layout": page.layout.kept},
+                "page": {
+                    "paper": page.paper,
+                    "width": page.width,
+                    "height": page.height,
+                    "layout": page.layout.to_dict(),
+                },
                 "parts": [
                     {
                         "kind": part.kind,
                         "box": [part.x, part.y, part.width, part.height],
                         "id": part.id,
                         "position": part.position,
-                        "settings": part.settings.kept,
+                        "settings": part.settings.to_dict(),
                     }
                     for part in self.parts
                 ],
@@ -121,12 +125,12 @@ class KeptTemplate:
         )
 
     @staticmethod
-    def of_kept(name: str, text: str) -> KeptTemplate:
+    def from_text(name: str, text: str) -> KeptTemplate:
         """From what is kept; raises SheetRefused where that is none."""
         try:
             made = read_now(renamed(json.loads(text)))
             page = made["page"]
-            layout = PageLayout.of_kept(page["layout"])
+            layout = PageLayout.from_dict(page["layout"])
             sheet = Sheet(name, str(page["paper"]), float(page["width"]), float(page["height"]), layout=layout)
             parts = []
             for p in made["parts"]:

@@ -94,7 +94,7 @@ desk.onSlip(() => {
   for (const button of slip.querySelectorAll("[data-way]"))
     button.setAttribute("aria-pressed", String(button.dataset.way === hand.way));
   for (const field of slip.querySelectorAll("[data-kept]")) {
-    const kept = localStorage.getItem(`orvik-${field.dataset.kept}`);
+    const kept = localStorage.getItem(`orvik-${field.dataset.saved}`);
     if (kept == null) continue;
     if (field.type === "checkbox") field.checked = kept === "true";
     else field.value = kept;
@@ -179,9 +179,9 @@ slip.addEventListener("change", (event) => {
   const { target } = event;
   if (target.closest("#custom-fields")) markChoices();
   if (target.id === "current-unit") localStorage.setItem("orvik-unit", target.value);
-  if (target.dataset.kept)
+  if (target.dataset.saved)
     localStorage.setItem(
-      `orvik-${target.dataset.kept}`,
+      `orvik-${target.dataset.saved}`,
       target.type === "checkbox" ? String(target.checked) : target.value,
     );
 });

@@ -8,7 +8,7 @@ export function startStrip(live, first = () => false) {
   const save = document.getElementById("save-state");
   const undo = document.getElementById("undo");
   const redo = document.getElementById("redo");
-  let keptAt = save.dataset.kept ? Date.parse(save.dataset.kept) : null;
+  let keptAt = save.dataset.saved ? Date.parse(save.dataset.saved) : null;
   let revision = Number(save.dataset.revision);
   let lost = false;
   let keeping = 0;
@@ -28,7 +28,7 @@ export function startStrip(live, first = () => false) {
   }
 
   live.on("state", (words) => {
-    keptAt = words.kept_at ? Date.parse(words.kept_at) : null;
+    keptAt = words.saved_at ? Date.parse(words.saved_at) : null;
     revision = words.revision;
     if (words.replaced && !replaced) flag(words.replaced);
     replaced = words.replaced || "";

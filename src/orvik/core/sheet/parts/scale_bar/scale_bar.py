@@ -9,7 +9,7 @@ from orvik.core.errors import OrvikError
 from orvik.core.ground.scale import spaced
 from orvik.core.ink.primitives import INK, Item, Text
 from orvik.core.lettering import ROMAN, cap_height, run
-from orvik.core.sheet.page.entries import Choice, Colour, Figure, Place, Switch, entry
+from orvik.core.sheet.page.entries import Choice, Colour, Figure, GroundPlace, Switch, entry
 from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part
 from orvik.core.sheet.page.text_ink import words_instead
 from orvik.core.sheet.panels.page_context import PageContext
@@ -63,7 +63,7 @@ class ScaleBar(PanelPartSettings):
     divisions: float | None = entry(Figure("Divisions", 1, 10, whole=True, optional=True), None)
     divided: bool = entry(Switch("Divided left of 0"), True)
     true_for: str = entry(Choice("True for", TRUE_FOR), "nominal")
-    place: tuple[float, float] | None = entry(Place("Place", optional=True), None)
+    place: tuple[float, float] | None = entry(GroundPlace("Place", optional=True), None)
     size: float = entry(Figure("Figure size", 1, 20, "mm"), 2.4)
     colour: str | None = entry(Colour("Colour"), INK)
 
