@@ -17,8 +17,8 @@ import pytest
 import shapely
 from scripts.tables import formats_page
 
+from orvik.core.features.by_certainty import pieces_by_certainty
 from orvik.core.features.feature import Feature
-from orvik.core.features.plain import plain
 from orvik.core.features.table import TABLES
 from orvik.exchange.features.data_file import FORMATS
 from orvik.store.journal import Change
@@ -58,7 +58,7 @@ def pieces(project: Project, whole: bool) -> list[Feature]:
     out = []
     for table in TABLES:
         for feature in project.whole(table, project.features(table).ids.tolist()).values():
-            out += [feature] if whole else [piece for _, piece in plain(feature)]
+            out += [feature] if whole else [piece for _, piece in pieces_by_certainty(feature)]
     return out
 
 

@@ -7,9 +7,9 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from orvik.core.errors import FileRefused
+from orvik.core.features.by_certainty import pieces_by_certainty
 from orvik.core.features.feature import Feature
 from orvik.core.features.map_unit import MapUnit
-from orvik.core.features.plain import plain
 from orvik.core.features.table import TABLES, Table
 from orvik.exchange.features.custom_columns import NUMBER, UNIT_FIELDS, feature_values, kind_values
 from orvik.exchange.features.data_file import FORMATS, DataRow, DataSet
@@ -89,7 +89,7 @@ def _whole(project: Reader, table: Table) -> list[Feature]:
 
 def _rows(feature: Feature, unit: MapUnit | None, source: str, whole: bool) -> Iterator[DataRow]:
     """A feature as it is, or in pieces of one certainty each."""
-    pieces = [(1, feature)] if whole else plain(feature)
+    pieces = [(1, feature)] if whole else pieces_by_certainty(feature)
     for number, piece in pieces:
         numbers = {NUMBER: feature.id} if whole else {NUMBER: feature.id, "piece": number}
         yield DataRow(feature.table, piece.geometry, numbers | feature_values(piece, unit, source, whole))

@@ -15,7 +15,7 @@ from orvik.usecases.compile.stations import station_by_id
 from orvik.web.live.connection import Handler
 from orvik.web.live.messages import KeepReading, Reading, Strike, TakeStation
 from orvik.web.live.page_state import Answer, PageState, point_geometry
-from orvik.web.session.ink_wire import plain
+from orvik.web.session.ink_wire import as_json
 
 
 def preview(page: PageState, text: str, vertex: Vertex, dip_direction: bool = False) -> Answer:
@@ -33,7 +33,7 @@ def preview(page: PageState, text: str, vertex: Vertex, dip_direction: bool = Fa
     )
     items = page.workspace.symbol_ink(symbol)
     return {
-        "symbol": plain(items, vertex.place),
+        "symbol": as_json(items, vertex.place),
         "origin": vertex.place,
         "words": attitude.words,
         "text": attitude.text,

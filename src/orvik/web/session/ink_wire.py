@@ -79,7 +79,7 @@ def packed(
     return len(text).to_bytes(4, "little") + text + b"".join(blob.chunks)
 
 
-def plain(items: Iterable[Item], origin: GroundXY) -> list[dict[str, Any]]:
+def as_json(items: Iterable[Item], origin: GroundXY) -> list[dict[str, Any]]:
     """A few items as JSON with lists in place of arrays, for previews and swatches on the canvas."""
     return _items(items, origin, None)
 

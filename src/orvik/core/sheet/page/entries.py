@@ -36,11 +36,11 @@ class SettingField:
     label: str
     form: ClassVar[str] = "kept"
 
-    def sound(self, value: Any) -> bool:
+    def is_valid(self, value: Any) -> bool:
         """Whether a value can be drawn."""
         raise NotImplementedError
 
-    def plain(self, value: Any) -> Any:
+    def normalized(self, value: Any) -> Any:
         """A sound value in the one form that is kept in memory."""
         return value
 
@@ -74,10 +74,10 @@ class Figure(SettingField):
     optional: bool = False
     form: ClassVar[str] = "figure"
 
-    def sound(self, value: Any) -> bool:
+    def is_valid(self, value: Any) -> bool:
         return (self.optional and value is None) or is_number(value, self.low, self.high)
 
-    def plain(self, value: Any) -> Any:
+    def normalized(self, value: Any) -> Any:
         return value if value is None else int(value) if self.whole else float(value)
 
     def read(self, name: str, typed: Mapping[str, str]) -> Any:
@@ -96,10 +96,10 @@ class Scale(SettingField):
 
     form: ClassVar[str] = "scale"
 
-    def sound(self, value: Any) -> bool:
+    def is_valid(self, value: Any) -> bool:
         return is_number(value, SMALLEST_DENOMINATOR, LARGEST_DENOMINATOR) and value == int(value)
 
-    def plain(self, value: Any) -> Any:
+    def normalized(self, value: Any) -> Any:
         return int(value)
 
     def read(self, name: str, typed: Mapping[str, str]) -> Any:
@@ -113,12 +113,12 @@ class GroundPlace(SettingField):
     optional: bool = False
     form: ClassVar[str] = "place"
 
-    def sound(self, value: Any) -> bool:
+    def is_valid(self, value: Any) -> bool:
         if value is None:
             return self.optional
         return isinstance(value, list | tuple) and len(value) == 2 and all(is_number(v, -1e9, 1e9) for v in value)
 
-    def plain(self, value: Any) -> Any:
+    def normalized(self, value: Any) -> Any:
         return None if value is None else (float(value[0]), float(value[1]))
 
     def read(self, name: str, typed: Mapping[str, str]) -> Any:
@@ -138,7 +138,7 @@ class Words(SettingField):
     longest: int = 200
     form: ClassVar[str] = "words"
 
-    def sound(self, value: Any) -> bool:
+    def is_valid(self, value: Any) -> bool:
         return isinstance(value, str) and len(value) <= self.longest
 
     def read(self, name: str, typed: Mapping[str, str]) -> Any:
@@ -161,7 +161,7 @@ class NameOf(Words):
 class Day(Words):
     """A day as ``2026-07-02``, or an empty text for none."""
 
-    def sound(self, value: Any) -> bool:
+    def is_valid(self, value: Any) -> bool:
         try:
             return isinstance(value, str) and (not value or parse_day(value) is not None)
         except SheetRefused:
@@ -179,7 +179,7 @@ class FileOf(SettingField):
     accept: str = ""
     form: ClassVar[str] = "file"
 
-    def sound(self, value: Any) -> bool:
+    def is_valid(self, value: Any) -> bool:
         return isinstance(value, str) and (not value or bool(re.fullmatch(r"[0-9a-f]{64}", value)))
 
 
@@ -189,7 +189,7 @@ class Switch(SettingField):
 
     form: ClassVar[str] = "switch"
 
-    def sound(self, value: Any) -> bool:
+    def is_valid(self, value: Any) -> bool:
         return isinstance(value, bool)
 
     def read(self, name: str, typed: Mapping[str, str]) -> Any:
@@ -203,7 +203,7 @@ class Choice(SettingField):
     choices: Mapping[str, str] = dataclasses.field(default_factory=dict)
     form: ClassVar[str] = "choice"
 
-    def sound(self, value: Any) -> bool:
+    def is_valid(self, value: Any) -> bool:
         return value in self.choices
 
 
@@ -213,7 +213,7 @@ class Colour(SettingField):
 
     form: ClassVar[str] = "colour"
 
-    def sound(self, value: Any) -> bool:
+    def is_valid(self, value: Any) -> bool:
         return value is None or is_colour(value)
 
     def read(self, name: str, typed: Mapping[str, str]) -> Any:
@@ -226,7 +226,7 @@ class PanelNumber(SettingField):
 
     form: ClassVar[str] = "panel"
 
-    def sound(self, value: Any) -> bool:
+    def is_valid(self, value: Any) -> bool:
         return value is None or (isinstance(value, int) and not isinstance(value, bool))
 
     def read(self, name: str, typed: Mapping[str, str]) -> Any:
@@ -244,10 +244,10 @@ class PanelNumbers(SettingField):
 
     form: ClassVar[str] = "panels"
 
-    def sound(self, value: Any) -> bool:
+    def is_valid(self, value: Any) -> bool:
         return isinstance(value, list | tuple) and all(isinstance(v, int) and not isinstance(v, bool) for v in value)
 
-    def plain(self, value: Any) -> Any:
+    def normalized(self, value: Any) -> Any:
         return tuple(dict.fromkeys(value))
 
     def read(self, name: str, typed: Mapping[str, str]) -> Any:
@@ -260,7 +260,7 @@ class PanelNumbers(SettingField):
 class GroupNumber(SettingField):
     """Which group something is of; set by grouping, not by a form."""
 
-    def sound(self, value: Any) -> bool:
+    def is_valid(self, value: Any) -> bool:
         return isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= 1_000_000
 
     def fields(self, name: str) -> tuple[str, ...]:
@@ -274,10 +274,10 @@ class GroupNumber(SettingField):
 class Opacities(SettingField):
     """How strongly layers are printed, 0 to 1, by name; set one at a time."""
 
-    def sound(self, value: Any) -> bool:
+    def is_valid(self, value: Any) -> bool:
         return isinstance(value, Mapping) and all(is_number(v, 0, 1) for v in value.values())
 
-    def plain(self, value: Any) -> Any:
+    def normalized(self, value: Any) -> Any:
         return dict(value)
 
     def fields(self, name: str) -> tuple[str, ...]:

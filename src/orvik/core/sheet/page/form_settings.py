@@ -19,10 +19,10 @@ class FormSettings:
     def __post_init__(self) -> None:
         for name, declared in self.entries().items():
             value = getattr(self, name)
-            if not declared.sound(value):
+            if not declared.is_valid(value):
                 what = declared.label[:1].lower() + declared.label[1:]
                 raise SheetRefused(f"The {what} of this {self.thing} cannot be {str(value)[:40]}; set another one.")
-            object.__setattr__(self, name, declared.plain(value))
+            object.__setattr__(self, name, declared.normalized(value))
 
     @classmethod
     def entries(cls) -> dict[str, SettingField]:

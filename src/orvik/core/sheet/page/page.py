@@ -28,14 +28,14 @@ Guide = tuple[str, float]
 class Guides(SettingField):
     """Guides of one's own, one for each axis and place."""
 
-    def sound(self, value: Any) -> bool:
+    def is_valid(self, value: Any) -> bool:
         return (
             isinstance(value, list | tuple)
             and len(value) <= MOST_GUIDES
             and all(len(g) == 2 and g[0] in AXES and is_number(g[1], -LARGEST_MM, LARGEST_MM) for g in value)
         )
 
-    def plain(self, value: Any) -> Any:
+    def normalized(self, value: Any) -> Any:
         return tuple(sorted({(axis, float(at)) for axis, at in value}))
 
     def fields(self, name: str) -> tuple[str, ...]:
@@ -49,10 +49,10 @@ class Guides(SettingField):
 class Colours(SettingField):
     """Colours in an order, each once; changed one at a time."""
 
-    def sound(self, value: Any) -> bool:
+    def is_valid(self, value: Any) -> bool:
         return isinstance(value, list | tuple) and len(value) <= MOST_COLOURS and all(is_colour(c) for c in value)
 
-    def plain(self, value: Any) -> Any:
+    def normalized(self, value: Any) -> Any:
         return tuple(dict.fromkeys(value))
 
     def fields(self, name: str) -> tuple[str, ...]:

@@ -8,8 +8,8 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Flags, Floats
+from orvik.core.features.by_certainty import pieces_by_certainty
 from orvik.core.features.feature import Feature
-from orvik.core.features.plain import plain
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.crs_change import CrsChange
 
@@ -66,7 +66,7 @@ def share_without_ground(window: shapely.Polygon, crs: ProjectCrs) -> float:
 
 def cut_to(feature: Feature, window: shapely.Geometry) -> Iterator[Feature]:
     """What of a feature lies within a window: pieces of one certainty each, without smooth vertices."""
-    for _, piece in plain(feature):
+    for _, piece in pieces_by_certainty(feature):
         shared = shapely.intersection(window, piece.geometry)
         for part in shapely.get_parts(shared):
             if part.geom_type == TYPES[feature.table] and not part.is_empty:

@@ -161,6 +161,6 @@ def _renamed(part: Part, names: Mapping[str, str]) -> Part:
         for old in sorted(names, key=len, reverse=True):
             # A name within a word is none.
             value = names[old].join(re.split(rf"(?<!\w){re.escape(old)}(?!\w)", value))
-        if value != getattr(part.settings, name) and declared.sound(value):
+        if value != getattr(part.settings, name) and declared.is_valid(value):
             changed[name] = value
     return replace(part, settings=part.settings.changed(changed)) if changed else part

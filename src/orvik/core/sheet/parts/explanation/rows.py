@@ -59,10 +59,10 @@ class ExplanationRow:
 class RowEdits(SettingField):
     """What hands have done to rows, as it is kept: see ``edited``."""
 
-    def sound(self, value: Any) -> bool:
+    def is_valid(self, value: Any) -> bool:
         return isinstance(value, Mapping) and all(_sound(key, edit) for key, edit in value.items())
 
-    def plain(self, value: Any) -> Any:
+    def normalized(self, value: Any) -> Any:
         return {str(key): edit for key, edit in value.items()}
 
     def fields(self, name: str) -> tuple[str, ...]:

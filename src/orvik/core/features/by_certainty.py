@@ -11,7 +11,7 @@ from orvik.core.features.feature import Feature
 from orvik.core.features.stretch import certainties, runs
 
 
-def plain(feature: Feature) -> Iterator[tuple[int, Feature]]:
+def pieces_by_certainty(feature: Feature) -> Iterator[tuple[int, Feature]]:
     """A feature in pieces of one certainty each, numbered from 1; one piece where it has no stretches of its own.
 
     What is said of the margins of a band stays with the pieces that it is said of.
