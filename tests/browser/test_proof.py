@@ -115,11 +115,11 @@ def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downl
     driver.execute_script("document.querySelector('[name=ending][value=png]').click()")
     driver.execute_script("document.getElementById('dpi').value = '1000'")
     find(driver, ".way-form .main-button").click()
-    until(driver, lambda d: re.search(r"strip \d+ of \d+", text_of(d, "#orders")))
+    until(driver, lambda d: re.search(r"strip \d+ of \d+", text_of(d, "#exports")))
     folder = demo.parent / FOLDER / "isle-of-quennet"
     assert list(folder.iterdir())
-    until(driver, lambda d: [button.click() for button in d.find_elements(By.CSS_SELECTOR, ".order .text-button")])
-    until(driver, lambda d: not d.find_elements(By.CSS_SELECTOR, ".order"))
+    until(driver, lambda d: [button.click() for button in d.find_elements(By.CSS_SELECTOR, ".export-job .text-button")])
+    until(driver, lambda d: not d.find_elements(By.CSS_SELECTOR, ".export-job"))
     assert not list(folder.iterdir())
 
     # The proof on paper: the sheet with its marks, and the checklist.
@@ -225,13 +225,13 @@ def test_by_keyboard_alone(driver: Chrome, corner_address: str) -> None:
     until(driver, lambda d: first in messages(d))
     heard(driver)
     assert held().text == "Accepted"
-    # An order is taken away, and so is the button that did it.
+    # An export is taken away, and so is the button that did it.
     find(driver, "#data").send_keys(Keys.TAB)
     held().send_keys(Keys.ENTER)
-    until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, '.order[data-state="done"]'))
+    until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, '.export-job[data-state="done"]'))
     find(driver, "#data").send_keys(Keys.TAB)
     tab_to("Remove").send_keys(Keys.ENTER)
-    until(driver, lambda d: not d.find_elements(By.CSS_SELECTOR, ".order"))
+    until(driver, lambda d: not d.find_elements(By.CSS_SELECTOR, ".export-job"))
     heard(driver)
     assert held().get_attribute("id") == "export-panel-title"
 

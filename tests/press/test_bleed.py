@@ -11,7 +11,7 @@ import pytest
 
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import Fill, Group
-from orvik.core.sheet.output.export_settings import ExportSettings, Order
+from orvik.core.sheet.output.export_settings import ExportRun, ExportSettings
 from orvik.core.sheet.output.trimming import trimmed
 from orvik.press import pdf
 from orvik.usecases.export.export_run import carry_out
@@ -71,7 +71,7 @@ def test_the_ground_of_a_panel_moves_with_the_page(demo: Path, tmp_path: Path) -
     """Each viewport stands where its panel is printed."""
     boxes = []
     for way in (ExportSettings(pattern="plain"), ExportSettings(pattern="cut", bleed=3.0, trim_marks=True)):
-        (name,) = carry_out(demo, Order((1,), way), tmp_path).files
+        (name,) = carry_out(demo, ExportRun((1,), way), tmp_path).files
         with pikepdf.open(tmp_path / name) as opened:
             page = opened.pages[0]
             edge = float(page.get("/TrimBox", [0])[0])

@@ -14,7 +14,7 @@ from fastapi.testclient import TestClient
 
 from orvik.web.app import create_app
 from orvik.web.session.export_jobs import FOLDER, STATE
-from tests.web.orders import OUT, ended, export_routes
+from tests.web.exports import OUT, ended, export_routes
 
 TODAY = date.today().isoformat()
 
@@ -64,7 +64,7 @@ def test_what_cannot_be_is_refused_before_it_begins(client: TestClient, form: di
 
 def test_a_cancelled_order_leaves_nothing(client: TestClient, corner: Path) -> None:
     answer = client.post(OUT, data={"sheet": "2", "ending": "png", "dpi": "900"})
-    number = answer.headers["Orvik-Order"]
+    number = answer.headers["Orvik-Export"]
     folder = corner.parent / FOLDER / "isle-of-quennet" / number
     assert folder.is_dir()
     for _ in range(600):
@@ -83,7 +83,7 @@ def test_a_cancelled_order_leaves_nothing(client: TestClient, corner: Path) -> N
 def test_what_is_done_waits_and_what_was_under_way_can_be_begun_anew(corner: Path) -> None:
     with TestClient(create_app(corner.parent), base_url="http://127.0.0.1:8460") as client:
         done = export_routes(client)
-        begun = client.post(OUT, data={"sheet": "1", "ending": "tif", "dpi": "1200"}).headers["Orvik-Order"]
+        begun = client.post(OUT, data={"sheet": "1", "ending": "tif", "dpi": "1200"}).headers["Orvik-Export"]
     folder = corner.parent / FOLDER / "isle-of-quennet" / begun
     assert [file.name for file in folder.iterdir()] == [STATE]
     with TestClient(create_app(corner.parent), base_url="http://127.0.0.1:8460") as client:
@@ -115,8 +115,8 @@ def test_the_plotter_says_what_its_margins_cut(client: TestClient) -> None:
 def test_a_jam_holds_the_tray_until_it_is_cleared(client: TestClient) -> None:
     jam = client.post(f"{OUT}/jam", data={"jammed": "true"}).text
     assert "The paper has jammed" in jam
-    assert 'id="orders" hx-swap-oob' in jam
-    number = client.post(f"{OUT}/plot", data={"sheet": "1"}).headers["Orvik-Order"]
+    assert 'id="exports" hx-swap-oob' in jam
+    number = client.post(f"{OUT}/plot", data={"sheet": "1"}).headers["Orvik-Export"]
     held = ended(client, number)
     assert held.state == "jammed"
     assert not held.files
@@ -129,7 +129,7 @@ def test_a_jam_holds_the_tray_until_it_is_cleared(client: TestClient) -> None:
 
 
 @pytest.mark.parametrize("data", ["gpkg", "csv", "archive"])
-def test_data_and_the_whole_project_go_out_as_orders(client: TestClient, data: str) -> None:
+def test_data_and_the_whole_project_go_out_as_exports(client: TestClient, data: str) -> None:
     done = export_routes(client, "/data", data=data)
     assert done.state == "done", done.text
     ((name, _),) = done.files.items()

@@ -17,7 +17,7 @@ from orvik.core.ground.crs import project_crs
 from orvik.core.pictures.georeferencing import ControlSet, Mapping
 from orvik.store.read_project import ReadProject
 from orvik.web.app import create_app
-from tests.web.orders import export_routes
+from tests.web.exports import export_routes
 
 UNDERLAYS = "/p/isle-of-quennet/underlays"
 BASE = f"{UNDERLAYS}/4"

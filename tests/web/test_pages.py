@@ -22,7 +22,7 @@ from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.store.read_project import ReadProject
 from orvik.usecases.export.archive import write_archive
 from orvik.web.app import create_app
-from tests.web.orders import export_routes
+from tests.web.exports import export_routes
 
 NEW = {"name": "Outer Stills", "crs": "EPSG:32628", "publication": "1:25 000", "digitizing": "1:6 250"}
 BORDER = {"corners": "grid", "west": "510 000", "south": "6 800 000", "east": "515 000", "north": "6 804 000"}

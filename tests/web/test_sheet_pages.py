@@ -26,7 +26,7 @@ from orvik.store.read_project import ReadProject
 from orvik.usecases.sheet.composing import composed
 from orvik.web.app import create_app
 from orvik.web.sheet import aiming
-from tests.web.orders import export_routes
+from tests.web.exports import export_routes
 
 BASE = "/p/isle-of-quennet"
 UTM = project_crs("EPSG:32628")

@@ -11,7 +11,7 @@ from fastapi.testclient import TestClient
 
 from orvik.store.read_project import ReadProject
 from orvik.web.app import create_app
-from tests.web.orders import export_routes
+from tests.web.exports import export_routes
 
 BASE = "/p/isle-of-quennet/systems"
 OWN = {

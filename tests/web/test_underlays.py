@@ -19,7 +19,7 @@ from orvik.usecases.proof.proof import all_findings
 from orvik.usecases.sheet.composing import composed
 from orvik.web.app import create_app
 from orvik.web.guard import Guard
-from tests.web.orders import export_routes
+from tests.web.exports import export_routes
 
 BASE = "/p/isle-of-quennet/underlays"
 VIEW = {"west": 513_000, "south": 6_802_000, "east": 514_000, "north": 6_803_000, "width": 50, "height": 50}

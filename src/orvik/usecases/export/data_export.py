@@ -23,7 +23,7 @@ ARCHIVE = "archive"
 
 
 def data_choices() -> dict[str, str]:
-    """What the features can be exported as, and the whole project, by the ``data`` of an order."""
+    """What the features can be exported as, and the whole project, by the ``data`` of an export."""
     return {name.removeprefix("."): found.title for name, found in FORMATS.items()} | {ARCHIVE: "project archive"}
 
 

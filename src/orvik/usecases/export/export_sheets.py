@@ -18,7 +18,7 @@ from orvik.core.ink.named import grouped_by
 from orvik.core.ink.thin import thinned
 from orvik.core.progress import Tell, part_of, tell_nobody
 from orvik.core.sheet.output.compose import Composition
-from orvik.core.sheet.output.export_settings import ENDINGS, ExportResult, ExportSettings, Order, file_names
+from orvik.core.sheet.output.export_settings import ENDINGS, ExportResult, ExportRun, ExportSettings, file_names
 from orvik.core.sheet.output.plotter import Plotter, cut_by_margins, printed
 from orvik.core.sheet.output.trimming import trimmed
 from orvik.core.sheet.page.ink_bounds import bounds_of
@@ -113,7 +113,7 @@ def pdf_page(made: Composition, way: ExportSettings) -> pdf.Page:
     return pdf.Page(cut.items, cut.width, cut.height, views, cut.edge, cut.bleed)
 
 
-def sheets_out(path: Path, order: Order, folder: Path, tell: Tell = tell_nobody) -> ExportResult:
+def sheets_out(path: Path, run: ExportRun, folder: Path, tell: Tell = tell_nobody) -> ExportResult:
     """Put sheets of a project file out into a folder.
 
     Raises
@@ -122,20 +122,18 @@ def sheets_out(path: Path, order: Order, folder: Path, tell: Tell = tell_nobody)
         A sheet is gone or cannot be composed, or a file cannot be written.
     """
     with opened_for_reading(path) as project, project.snapshot(LONG_SNAPSHOT_SECONDS):
-        sheets = [project.sheet(number) for number in order.sheets]
-        names = [
-            f"{stem}.{order.way.ending}" for stem in file_names(order.way.pattern, project.name, sheets, date.today())
-        ]
-        if order.together:
-            write_asked_for(folder / names[0], _one_file(project, sheets, order.way, tell))
+        sheets = [project.sheet(number) for number in run.sheets]
+        names = [f"{stem}.{run.way.ending}" for stem in file_names(run.way.pattern, project.name, sheets, date.today())]
+        if run.together:
+            write_asked_for(folder / names[0], _one_file(project, sheets, run.way, tell))
             return ExportResult(names[:1])
         said: list[str] = []
         for i, (sheet, name) in enumerate(zip(sheets, names, strict=True)):
             mine = _named(part_of(tell, i / len(sheets), (i + 1) / len(sheets)), sheet.name if len(sheets) > 1 else "")
-            if order.plotter is not None:
-                said += plot(project, sheet, folder / name, order.plotter, order.way.dpi, mine)
+            if run.plotter is not None:
+                said += plot(project, sheet, folder / name, run.plotter, run.way.dpi, mine)
             else:
-                export(project, sheet, folder / name, order.way, mine)
+                export(project, sheet, folder / name, run.way, mine)
         return ExportResult(names, said)
 
 

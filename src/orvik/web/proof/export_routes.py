@@ -1,4 +1,4 @@
-"""Exporting: orders begun, followed, cancelled, their files fetched; the plotter tray."""
+"""Exporting: exports begun, followed, cancelled, their files fetched; the plotter tray."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from fastapi import APIRouter, File, Form, Request, UploadFile
 from starlette.responses import FileResponse, Response
 
 from orvik.core.errors import NotFound, OrvikError
-from orvik.core.sheet.output.export_settings import ENDINGS, ExportSettings, Order, file_names
+from orvik.core.sheet.output.export_settings import ENDINGS, ExportRun, ExportSettings, file_names
 from orvik.core.sheet.output.plotter import Plotter
 from orvik.store.journal import Entry
 from orvik.store.project import Project
@@ -22,13 +22,13 @@ from orvik.web.uploads import aside, laid_aside, thrown_away
 
 router = APIRouter(prefix="/p/{slug}/exports")
 
-# Which sheets an order is of.
+# Which sheets an export is of.
 WHICH = {"this": "this sheet", "all": "all sheets", "together": "all sheets in one file"}
 
 
 @router.get("")
-async def get_orders(request: Request, slug: str, export_jobs: TheExportJobs) -> Response:
-    return _orders(request, slug, export_jobs)
+async def get_exports(request: Request, slug: str, export_jobs: TheExportJobs) -> Response:
+    return _exports(request, slug, export_jobs)
 
 
 @router.post("")
@@ -46,11 +46,11 @@ async def post_order(request: Request, slug: str, workspace: TheWorkspace, expor
     project = workspace.project
     sheets = [project.sheet(sheet)] if which == "this" else project.sheets()
     file_names(way.pattern, project.name, sheets, date.today())
-    order = Order(tuple(s.id or 0 for s in sheets), way, which == "together")
+    run = ExportRun(tuple(s.id or 0 for s in sheets), way, which == "together")
     title = f"{sheets[0].name if which == 'this' else WHICH[which]} · {ENDINGS[way.ending].split(',')[0]}"
     if way.ending in ("png", "tif", "jpg"):
         title += f" {way.dpi:g}"
-    return _begun(request, slug, workspace.project, export_jobs, title, order)
+    return _begun(request, slug, workspace.project, export_jobs, title, run)
 
 
 @router.post("/data")
@@ -61,8 +61,8 @@ async def post_data(
     choices = data_choices()
     if data not in choices:
         raise NotFound(f"“{data[:20]}” is not a format of data; choose {', '.join(choices)}.")
-    order = Order((), ExportSettings(), data=data)
-    return _begun(request, slug, workspace.project, export_jobs, f"Data · {choices[data]}", order)
+    run = ExportRun((), ExportSettings(), data=data)
+    return _begun(request, slug, workspace.project, export_jobs, f"Data · {choices[data]}", run)
 
 
 @router.post("/plot")
@@ -72,8 +72,8 @@ async def post_plot(request: Request, slug: str, workspace: TheWorkspace, export
     sheet = workspace.project.sheet(_whole(form.get("sheet", "")))
     typed = {name: text for name, text in form.items() if name in Plotter.entries()}
     plotter = Plotter().changed(Plotter().typed(typed))
-    order = Order((sheet.id or 0,), ExportSettings(), plotter=plotter)
-    return _begun(request, slug, workspace.project, export_jobs, f"{sheet.name} · plotter", order)
+    run = ExportRun((sheet.id or 0,), ExportSettings(), plotter=plotter)
+    return _begun(request, slug, workspace.project, export_jobs, f"{sheet.name} · plotter", run)
 
 
 @router.post("/returned")
@@ -125,21 +125,21 @@ async def post_taken_back(
 async def post_jam(
     request: Request, slug: str, export_jobs: TheExportJobs, jammed: Annotated[bool, Form()] = False
 ) -> Response:
-    """Jam or clear the tray: its state, and beside it the orders that it held up."""
+    """Jam or clear the tray: its state, and beside it the exports that it held up."""
     export_jobs.jam(jammed)
-    return _orders(request, slug, export_jobs, "proof/_tray_state.html", beside=True)
+    return _exports(request, slug, export_jobs, "proof/_tray_state.html", beside=True)
 
 
 @router.post("/{number}/again")
 async def post_again(request: Request, slug: str, export_jobs: TheExportJobs, number: str) -> Response:
     export_jobs.again(slug, number)
-    return _orders(request, slug, export_jobs)
+    return _exports(request, slug, export_jobs)
 
 
 @router.delete("/{number}")
 async def delete_order(request: Request, slug: str, export_jobs: TheExportJobs, number: str) -> Response:
     export_jobs.remove(slug, number)
-    return _orders(request, slug, export_jobs)
+    return _exports(request, slug, export_jobs)
 
 
 @router.get("/{number}/{name}")
@@ -154,24 +154,24 @@ def _whole(text: str) -> int:
 
 
 def _begun(
-    request: Request, slug: str, project: Project, export_jobs: ExportJobs, title: str, order: Order
+    request: Request, slug: str, project: Project, export_jobs: ExportJobs, title: str, run: ExportRun
 ) -> Response:
-    job = export_jobs.begin(slug, project.path, title, order)
-    response = _orders(request, slug, export_jobs)
-    response.headers["Orvik-Order"] = job.id
+    job = export_jobs.begin(slug, project.path, title, run)
+    response = _exports(request, slug, export_jobs)
+    response.headers["Orvik-Export"] = job.id
     return response
 
 
-def _orders(
-    request: Request, slug: str, export_jobs: ExportJobs, template: str = "proof/_orders.html", beside: bool = False
+def _exports(
+    request: Request, slug: str, export_jobs: ExportJobs, template: str = "proof/_exports.html", beside: bool = False
 ) -> Response:
-    orders = export_jobs.of(slug)
+    exports = export_jobs.of(slug)
     return page(
         request,
         template,
         slug=slug,
-        orders=orders,
-        under_way=any(job.under_way for job in orders),
+        exports=exports,
+        under_way=any(job.under_way for job in exports),
         jammed=export_jobs.jammed,
         beside=beside,
     )

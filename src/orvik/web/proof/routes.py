@@ -27,7 +27,7 @@ async def proof(
     project = workspace.project
     sheets = project.sheets()
     chosen = next((s for s in sheets if s.id == sheet), sheets[0] if sheets else None)
-    orders = export_jobs.of(slug)
+    exports = export_jobs.of(slug)
     return stage_page(
         request,
         workspace,
@@ -43,8 +43,8 @@ async def proof(
         which=WHICH,
         plotter=Plotter(),
         papers=PAPERS,
-        orders=orders,
-        under_way=any(put.under_way for put in orders),
+        exports=exports,
+        under_way=any(put.under_way for put in exports),
         jammed=export_jobs.jammed,
     )
 

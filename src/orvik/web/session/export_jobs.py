@@ -1,6 +1,6 @@
-"""Orders that are carried out in a process of their own, one at a time; what came of them waits in a folder.
+"""Exports that are carried out in a process of their own, one at a time; what came of them waits in a folder.
 
-Each order has a folder: what it is and how it stands in ``order.json``, and its files. An order that was under way
+Each export has a folder: what it is and how it stands in ``order.json``, and its files. An export that was under way
 when Orvik was ended is found there, and can be begun anew.
 """
 
@@ -21,7 +21,7 @@ from pathlib import Path
 from typing import Any
 
 from orvik.core.errors import NotFound, OrvikError
-from orvik.core.sheet.output.export_settings import ExportResult, Order
+from orvik.core.sheet.output.export_settings import ExportResult, ExportRun
 from orvik.whole_file import write_whole
 
 FOLDER = ".exports"
@@ -37,7 +37,7 @@ JAMMED = "The paper has jammed; clear it, and this is drawn anew."
 
 @dataclass
 class ExportJob:
-    """An order and how it stands.
+    """An export and how it stands.
 
     Attributes
     ----------
@@ -57,7 +57,7 @@ class ExportJob:
     slug: str
     title: str
     path: Path
-    order: Order
+    run: ExportRun
     folder: Path
     state: str = "waiting"
     share: float = 0.0
@@ -89,7 +89,7 @@ class ExportJob:
         held = {
             "title": self.title,
             "path": str(self.path),
-            "order": self.order.to_dict(),
+            "order": self.run.to_dict(),
             "state": self.state,
             "files": self.files,
             "said": self.said,
@@ -112,13 +112,13 @@ class ExportJobs:
         self.jammed = False
 
     def _found(self) -> Iterator[ExportJob]:
-        """Orders of earlier times; one that was under way then has stopped."""
+        """Exports of earlier times; one that was under way then has stopped."""
         for state in sorted(self.folder.glob(f"*/*/{STATE}"), key=lambda file: file.stat().st_mtime):
             folder = state.parent
             try:
                 held = json.loads(state.read_text(encoding="utf-8"))
-                order = Order.from_dict(held["order"])
-                job = ExportJob(folder.name, folder.parent.name, held["title"], Path(held["path"]), order, folder)
+                run = ExportRun.from_dict(held["order"])
+                job = ExportJob(folder.name, folder.parent.name, held["title"], Path(held["path"]), run, folder)
                 job.state, job.files, job.said = held["state"], list(held["files"]), list(held["said"])
             except (OSError, ValueError, KeyError, TypeError, OrvikError):
                 continue
@@ -128,20 +128,20 @@ class ExportJobs:
             yield job
 
     def of(self, slug: str) -> list[ExportJob]:
-        """The orders of a project, the latest first."""
+        """The exports of a project, the latest first."""
         return [job for job in reversed(self._all.values()) if job.slug == slug]
 
     def one(self, slug: str, number: str) -> ExportJob:
-        """An order; raises NotFound."""
+        """An export; raises NotFound."""
         job = self._all.get(number)
         if job is None or job.slug != slug:
             raise NotFound("That is not being exported any more.")
         return job
 
-    def begin(self, slug: str, path: Path, title: str, order: Order) -> ExportJob:
-        """Take an order; it is carried out when those before it are."""
+    def begin(self, slug: str, path: Path, title: str, run: ExportRun) -> ExportJob:
+        """Take an export; it is carried out when those before it are."""
         number = secrets.token_hex(6)
-        job = ExportJob(number, slug, title, path, order, self.folder / slug / number)
+        job = ExportJob(number, slug, title, path, run, self.folder / slug / number)
         job.folder.mkdir(parents=True)
         job.keep()
         self._all[number] = job
@@ -149,14 +149,14 @@ class ExportJobs:
         return job
 
     def again(self, slug: str, number: str) -> ExportJob:
-        """Carry an order out anew that has stopped or failed."""
+        """Carry an export out anew that has stopped or failed."""
         job = self.one(slug, number)
         if job.state in ("stopped", "failed"):
             self._queue(job)
         return job
 
     def remove(self, slug: str, number: str) -> None:
-        """Cancel an order that is under way, or let go of what came of it; nothing is left of it."""
+        """Cancel an export that is under way, or let go of what came of it; nothing is left of it."""
         job = self.one(slug, number)
         del self._all[number]
         if self._running is not None and self._running[0] is job:
@@ -165,7 +165,7 @@ class ExportJobs:
         self._next()
 
     def file(self, slug: str, number: str, name: str) -> Path:
-        """A file that came of an order; raises NotFound."""
+        """A file that came of an export; raises NotFound."""
         job = self.one(slug, number)
         if name not in job.files or not (job.folder / name).is_file():
             raise NotFound("That file is no longer there; export it again.")
@@ -174,7 +174,7 @@ class ExportJobs:
     def jam(self, jammed: bool) -> None:
         """Let the paper of the plotter stand-in jam, or clear it: what it was drawing is drawn anew."""
         self.jammed = jammed
-        if jammed and self._running is not None and self._running[0].order.plotter is not None:
+        if jammed and self._running is not None and self._running[0].run.plotter is not None:
             job = self._running[0]
             self._end()
             job.state, job.said = "jammed", [JAMMED]
@@ -196,13 +196,13 @@ class ExportJobs:
         self._next()
 
     def _next(self) -> None:
-        """Begin the next order, if none is being carried out."""
+        """Begin the next export, if none is being carried out."""
         if self._running is not None:
             return
         for job in self._all.values():
             if job.state != "waiting":
                 continue
-            if job.order.plotter is not None and self.jammed:
+            if job.run.plotter is not None and self.jammed:
                 job.state, job.said = "jammed", [JAMMED]
                 job.keep()
                 continue
@@ -212,7 +212,7 @@ class ExportJobs:
     def _start(self, job: ExportJob) -> None:
         ours, theirs = self._context.Pipe(duplex=False)
         process = self._context.Process(
-            target=_carried_out, args=(job.path, job.order.to_dict(), job.folder, theirs), daemon=True
+            target=_carried_out, args=(job.path, job.run.to_dict(), job.folder, theirs), daemon=True
         )
         process.start()
         theirs.close()
@@ -262,7 +262,7 @@ class ExportJobs:
         _empty(job.folder)
 
 
-def _carried_out(path: Path, order: dict[str, Any], folder: Path, out: Connection) -> None:
+def _carried_out(path: Path, run: dict[str, Any], folder: Path, out: Connection) -> None:
     """Runs in a process of its own."""
     from orvik.usecases.export.export_run import carry_out
 
@@ -276,7 +276,7 @@ def _carried_out(path: Path, order: dict[str, Any], folder: Path, out: Connectio
             out.send((share, words))
 
     try:
-        done = carry_out(path, Order.from_dict(order), folder, tell)
+        done = carry_out(path, ExportRun.from_dict(run), folder, tell)
     except OrvikError as refusal:
         out.send(refusal.sentence)
     except BaseException:
@@ -289,7 +289,7 @@ def _carried_out(path: Path, order: dict[str, Any], folder: Path, out: Connectio
 
 
 def _empty(folder: Path) -> None:
-    """Remove all but the state from the folder of an order."""
+    """Remove all but the state from the folder of an export."""
     for found in folder.iterdir() if folder.is_dir() else ():
         if found.is_dir():
             shutil.rmtree(found, ignore_errors=True)

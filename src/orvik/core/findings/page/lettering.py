@@ -58,7 +58,7 @@ ROUNDING = 1e-3
 
 
 @of_sheet
-def boxes(ground: SheetGround) -> list[Finding]:
+def letters_without_glyph(ground: SheetGround) -> list[Finding]:
     """Parts that print letters for which no face has a shape, each told once with all that it lacks."""
     lacking: dict[int, tuple[str, Letters]] = {}
     for letters in ground.letters:
@@ -78,7 +78,7 @@ def boxes(ground: SheetGround) -> list[Finding]:
 
 
 @of_sheet
-def small(ground: SheetGround) -> list[Finding]:
+def small_letters(ground: SheetGround) -> list[Finding]:
     """Parts with letters below 5 points, each told once with its smallest."""
     least: dict[int, tuple[float, Letters]] = {}
     for letters in ground.letters:
@@ -108,7 +108,7 @@ def _size_of(letters: Letters, ground: SheetGround) -> float:
 
 
 @of_sheet
-def faint(ground: SheetGround) -> list[Finding]:
+def faint_letters(ground: SheetGround) -> list[Finding]:
     """Parts with letters that hardly stand out from what lies beneath them, each told once with its faintest."""
     letters = ground.letters
     if not letters:
@@ -147,7 +147,7 @@ def faint(ground: SheetGround) -> list[Finding]:
 
 
 @of_sheet
-def thin(ground: SheetGround) -> list[Finding]:
+def thin_lines(ground: SheetGround) -> list[Finding]:
     """Parts with lines below 0.1 mm, each told once with its thinnest."""
     out = []
     for number, group in ground.ink.items():
@@ -182,7 +182,7 @@ def _lines(items: Sequence[Item]) -> Iterator[tuple[float, tuple[float, float]]]
 
 
 @of_sheet
-def cut(ground: SheetGround) -> list[Finding]:
+def text_cut(ground: SheetGround) -> list[Finding]:
     """Running texts, titles and credit notes that are longer than their frame."""
     out = []
     for number, part in ground.parts.items():

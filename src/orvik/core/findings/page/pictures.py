@@ -41,7 +41,7 @@ LEAST_DPI = 200.0
 
 
 @of_sheet
-def rough(ground: SheetGround) -> list[Finding]:
+def rough_picture(ground: SheetGround) -> list[Finding]:
     """Pictures with fewer than 200 dots per inch where they are printed."""
     out = []
     for found in ground.resolutions:
@@ -92,7 +92,7 @@ def land_too_large(ground: SheetGround) -> list[Finding]:
 
 
 @of_sheet
-def scales(ground: SheetGround) -> list[Finding]:
+def panel_scales(ground: SheetGround) -> list[Finding]:
     """Panels larger than what they show was digitized at, and those measured on whose lengths are off."""
     measured = {
         part.settings.panel

@@ -32,7 +32,7 @@ FLAT, STEEP = 8.0, 80.0
 
 
 @looks_at("points")
-def odd(ground: CheckInput) -> list[Finding]:
+def odd_attitudes(ground: CheckInput) -> list[Finding]:
     """Beds that dip another way than all the readings around, which agree with one another."""
     columns = ground.points.columns
     rows = np.array([r for r in ground.bedding if FLAT <= columns["inclination"][r] <= STEEP], dtype=np.int64)

@@ -105,7 +105,7 @@ def file_names(pattern: str, project: str, sheets: Sequence[Sheet], today: date)
 
 
 @dataclass(frozen=True)
-class Order:
+class ExportRun:
     """What is to be exported.
 
     Attributes
@@ -139,10 +139,10 @@ class Order:
         return held | {"plotter": device, "data": self.data}
 
     @staticmethod
-    def from_dict(values: Mapping[str, Any]) -> Order:
+    def from_dict(values: Mapping[str, Any]) -> ExportRun:
         """From what is kept; raises SheetRefused where it cannot be."""
         device = Plotter.from_dict(values["plotter"]) if values.get("plotter") else None
-        return Order(
+        return ExportRun(
             tuple(values["sheets"]),
             ExportSettings.from_dict(values["way"]),
             bool(values["together"]),
@@ -153,7 +153,7 @@ class Order:
 
 @dataclass(frozen=True)
 class ExportResult:
-    """What came of an order: the names of the files, and what is to be said of them."""
+    """What came of an export: the names of the files, and what is to be said of them."""
 
     files: list[str]
     said: list[str] = field(default_factory=list)

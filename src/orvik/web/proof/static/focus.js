@@ -4,7 +4,7 @@
 const LISTS = [
   { list: "#margin-notes", item: ".note", takes: "summary", rest: "#margin-notes h2" },
   { list: "#proof-accepted", item: ".accepted", takes: "button", rest: "#proof-accepted h2" },
-  { list: "#orders", item: ".order", takes: "button, a", rest: "#export-panel-title" },
+  { list: "#exports", item: ".export-job", takes: "button, a", rest: "#export-panel-title" },
 ];
 
 function heldIn(active) {

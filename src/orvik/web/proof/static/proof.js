@@ -77,12 +77,12 @@ document.addEventListener(
 const ordered = new Set();
 
 document.body.addEventListener("htmx:afterRequest", (event) => {
-  const number = event.detail.xhr?.getResponseHeader("Orvik-Order");
+  const number = event.detail.xhr?.getResponseHeader("Orvik-Export");
   if (number) ordered.add(number);
 });
 document.body.addEventListener("htmx:afterSettle", () => {
-  for (const order of document.querySelectorAll('.order[data-state="done"]')) {
-    if (!ordered.delete(order.dataset.order)) continue;
-    for (const file of order.querySelectorAll(".order-file")) file.click();
+  for (const job of document.querySelectorAll('.export-job[data-state="done"]')) {
+    if (!ordered.delete(job.dataset.export)) continue;
+    for (const file of job.querySelectorAll(".export-file")) file.click();
   }
 });

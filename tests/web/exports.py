@@ -25,7 +25,7 @@ def export_routes(client: TestClient, way: str = "", wait: float = 60.0, **form:
     """Put the demo's first sheet out, or as a form says, and wait for the end of it."""
     answer = client.post(f"{OUT}{way}", data={"sheet": "1", **form})
     assert answer.status_code == 200, answer.text
-    return ended(client, answer.headers["Orvik-Order"], wait)
+    return ended(client, answer.headers["Orvik-Export"], wait)
 
 
 def ended(client: TestClient, number: str, wait: float = 60.0) -> Outcome:
