@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from orvik.core.colour.hex import cmyk_of, is_colour, lab_of, of_cmyk, of_lab
-from orvik.core.errors import FeatureRefused
+from orvik.core.errors import FeatureRefused, not_a
 from orvik.core.ground.coordinates import decimal
 
 _NUMBER = r"[-+−]?\d+(?:[.,]\d+)?"
@@ -24,7 +24,7 @@ def hex_text(text: str) -> str:
     """
     plain = "#" + text.strip().removeprefix("#")
     if not is_colour(plain):
-        raise FeatureRefused(f"“{text.strip()[:20]}” is not a colour; type six digits such as #F4E6A8.")
+        raise FeatureRefused(not_a(text, "colour", "six digits such as #F4E6A8"))
     return plain.upper()
 
 

@@ -14,7 +14,7 @@ import shapely
 
 from orvik.core.arrays import Floats
 from orvik.core.coordinates import GroundXY
-from orvik.core.errors import FeatureRefused
+from orvik.core.errors import FeatureRefused, not_a
 from orvik.core.features.feature import Feature
 from orvik.core.features.kind import kind_of
 from orvik.core.geometry.curve import flattened
@@ -196,9 +196,7 @@ def parse_step(text: str, publication: int) -> tuple[float, float]:
     """
     match = _STEP.fullmatch(text)
     if match is None:
-        raise FeatureRefused(
-            f"“{text.strip()}” is not a bearing and distance; type 045/120 for 120 m to the north-east."
-        )
+        raise FeatureRefused(not_a(text, "bearing and distance", "045/120 for 120 m to the north-east"))
     bearing = parse_quantity(match[1], "bearing", FeatureRefused)
     distance = parse_quantity(match[2], "distance", FeatureRefused)
     if bearing > 360:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 import unicodedata
 
-from orvik.core.errors import ReadingRefused
+from orvik.core.errors import ReadingRefused, not_a
 from orvik.core.features.attitude import (
     COMPASS,
     QUARTER,
@@ -89,7 +89,7 @@ def parse_reading(text: str, dip_direction: bool = False, kind: str = USUAL_READ
         if linear
         else "strike and dip as 350/60 or N10W 60E, or dip and dip direction as 60→080"
     )
-    raise ReadingRefused(f"“{text.strip()[:40]}” is not a reading; type {what}.")
+    raise ReadingRefused(not_a(text, "reading", what))
 
 
 def plain_text(text: str) -> str:
@@ -121,7 +121,7 @@ def parse_bearing(text: str) -> tuple[float, bool]:
     match = re.fullmatch(_QUADRANT, plain)
     if match is not None:
         return _bearing(match), False
-    raise ReadingRefused(f"“{text.strip()[:40]}” is not a direction; type degrees as 315, or N45W, or NW.")
+    raise ReadingRefused(not_a(text, "direction", "degrees as 315, or N45W, or NW"))
 
 
 def parse_strike(text: str) -> tuple[float, bool]:
@@ -151,7 +151,7 @@ def parse_dip(text: str) -> tuple[float, str]:
     """
     match = re.fullmatch(rf"{_DIP}{_SIDE}", plain_text(text))
     if match is None:
-        raise ReadingRefused(f"“{text.strip()[:40]}” is not a dip; type degrees from 0 (horizontal) to 90 (vertical).")
+        raise ReadingRefused(not_a(text, "dip", "degrees from 0 (horizontal) to 90 (vertical)"))
     return _inclination(match["dip"]), match["side"] or ""
 
 

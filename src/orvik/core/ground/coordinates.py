@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import re
 
-from orvik.core.errors import CoordinateRefused, OrvikError
+from orvik.core.errors import CoordinateRefused, OrvikError, not_a
 from orvik.core.ground.scale import spaced
 
 _SPACES = re.compile(r"[\s\u2009\u202f\u00a0]+")
@@ -38,7 +38,7 @@ def parse_number(text: str, what: str = "coordinate") -> float:
         compact = compact.replace(",", ".")
     value = float(compact) if _PLAIN.fullmatch(compact) else math.nan
     if not math.isfinite(value):
-        raise CoordinateRefused(f"“{text.strip()[:40]}” is not a {what}; type plain digits such as 513 482.6.")
+        raise CoordinateRefused(not_a(text, what, "plain digits such as 513 482.6"))
     return value
 
 
@@ -82,7 +82,7 @@ def parse_quantity(text: str, what: str, refusal: type[OrvikError] = CoordinateR
     compact = compact.replace(",", ".")
     value = float(compact) if _PLAIN.fullmatch(compact) else math.nan
     if not math.isfinite(value):
-        raise refusal(f"“{text.strip()[:40]}” is not a {what}; type plain digits such as 0.35.")
+        raise refusal(not_a(text, what, "plain digits such as 0.35"))
     return value
 
 
@@ -111,7 +111,7 @@ def parse_angle(text: str, axis: str) -> float:
         compact = compact.replace(letter, "").strip()
     match = _PARTS.fullmatch(compact.lower())
     if match is None or (letter and letter not in allowed):
-        raise CoordinateRefused(f"“{text.strip()[:40]}” is not a {axis}; type it as {example} or in decimal degrees.")
+        raise CoordinateRefused(not_a(text, axis, such_as=f"{example} or in decimal degrees"))
     minutes, seconds = float(match["min"] or 0), float(match["sec"] or 0)
     if minutes >= 60 or seconds >= 60:
         raise CoordinateRefused(f"“{text.strip()[:40]}” has 60 or more minutes or seconds; type it as {example}.")

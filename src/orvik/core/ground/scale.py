@@ -6,7 +6,7 @@ import math
 import re
 from dataclasses import dataclass
 
-from orvik.core.errors import ScaleRefused
+from orvik.core.errors import ScaleRefused, not_a
 
 # Common practice: the digitizing scale is at least four times larger than the publication scale.
 DIGITIZING_FACTOR = 4
@@ -88,7 +88,7 @@ def parse_scale(text: str) -> int:
     )
     digits = re.sub(r"\D", "", match[1]) if match else ""
     if not digits or int(digits) == 0:
-        raise ScaleRefused(f"“{text.strip()[:40]}” is not a scale; type it as 1:25 000 or 25000.")
+        raise ScaleRefused(not_a(text, "scale", such_as="1:25 000 or 25000"))
     return int(digits)
 
 

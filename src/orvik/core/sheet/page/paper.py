@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass
 from itertools import groupby
 
-from orvik.core.errors import SheetRefused
+from orvik.core.errors import SheetRefused, not_a
 from orvik.core.ground.coordinates import parse_quantity
 
 # Millimetres in each unit that a side may be typed in.
@@ -134,9 +134,7 @@ def _own_size(text: str) -> tuple[float, float]:
     sides = [_SIDE.fullmatch(side.strip()) for side in plain.split("x")]
     if len(sides) != 2 or sides[0] is None or sides[1] is None:
         known = ", ".join(paper.name for paper in PAPERS)
-        raise SheetRefused(
-            f"“{text[:40]}” is not a paper; choose {known}, or type a size as 300x400, 24 x 36 in or roll 914 x 1500."
-        )
+        raise SheetRefused(not_a(text, "paper", f"{known}, or a size as 300x400, 24 x 36 in or roll 914 x 1500"))
     last = sides[1]["unit"] or "mm"
     width, height = (
         parse_quantity(side["figure"], "side of a page", SheetRefused) * UNITS[side["unit"] or last]
