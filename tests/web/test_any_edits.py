@@ -63,14 +63,14 @@ class Cartographer:
         self.page, self.client, self.path = page, client, project.path
         self.rng = np.random.default_rng(seed)
         self.features: list[Feature] = []
-        self.revision, self.last = 0, None
+        self.revision = 0
         self.said: list[str] = []
         self.look()
 
     def look(self) -> None:
         """Read all features as the file has them; each must be sound."""
         project = ReadProject.open(self.path)
-        self.revision, self.last = project.revision, project.undo_label
+        self.revision = project.revision
         self.features = [
             f for table in TABLES for f in project.whole(table, project.features(table).ids.tolist()).values()
         ]

@@ -89,7 +89,7 @@ def test_lines(meaning: str, text: str) -> None:
         ("-10/30", "not a reading"),
         ("045/30/60", "not a reading"),
         ("abc", "not a reading"),
-        ("", "not a reading"),
+        ("", "Type a reading"),
         ("350", "not a reading"),
         ("350/", "not a reading"),
         ("/60", "not a reading"),

@@ -24,7 +24,7 @@ def test_numbers(text: str, value: float) -> None:
     assert parse_number(text) == value
 
 
-@pytest.mark.parametrize("text", ["", "north", "1.2.3", "nan", "inf", "12°", "1e400"])
+@pytest.mark.parametrize("text", ["north", "1.2.3", "nan", "inf", "12°", "1e400"])
 def test_no_numbers(text: str) -> None:
     with pytest.raises(CoordinateRefused, match="is not a"):
         parse_number(text)
@@ -97,7 +97,7 @@ def test_a_quantity_that_can_be_read_two_ways_asks(text: str) -> None:
         parse_quantity(text, "width", FeatureRefused)
 
 
-@pytest.mark.parametrize("text", ["", "wide", "1.2.3", "inf", "nan", "1,2,3", "1e999"])
+@pytest.mark.parametrize("text", ["wide", "1.2.3", "inf", "nan", "1,2,3", "1e999"])
 def test_what_is_no_quantity_is_refused(text: str) -> None:
     with pytest.raises(SheetRefused, match="is not a size"):
         parse_quantity(text, "size", SheetRefused)

@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from starlette.responses import FileResponse, Response
 
-from orvik.core.errors import NotFound, OrvikError
+from orvik.core.errors import FileRefused, NotFound, OrvikError
 from orvik.core.sheet.output.export_settings import ENDINGS, ExportRun, ExportSettings, file_names
 from orvik.core.sheet.output.plotter import Plotter
 from orvik.store.journal import Entry
@@ -60,7 +60,7 @@ async def post_data(
     """Put the features out, or the whole project."""
     choices = data_choices()
     if data not in choices:
-        raise NotFound(f"“{data[:20]}” is not a format of data; choose {', '.join(choices)}.")
+        raise FileRefused(f"“{data[:20]}” is not a format of data; choose {', '.join(choices)}.")
     run = ExportRun((), ExportSettings(), data=data)
     return _begun(request, slug, workspace.project, export_jobs, f"Data · {choices[data]}", run)
 
