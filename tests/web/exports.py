@@ -29,11 +29,11 @@ def export_routes(client: TestClient, way: str = "", wait: float = 60.0, **form:
 
 
 def ended(client: TestClient, number: str, wait: float = 60.0) -> Outcome:
-    """Wait for the end of an order."""
+    """Wait for the end of an export."""
     for _ in range(int(wait / 0.1)):
         text = client.get(OUT).text
-        found = re.search(rf'id="order-{number}"[^>]*data-state="(\w+)"(.*?)</article>', text, re.S)
-        assert found is not None, "the order is listed"
+        found = re.search(rf'id="export-{number}"[^>]*data-state="(\w+)"(.*?)</article>', text, re.S)
+        assert found is not None, "the export is listed"
         if found[1] not in ("waiting", "running"):
             names = re.findall(rf"{number}/([^\"]+)\"", found[2])
             files = {name: client.get(f"{OUT}/{number}/{name}").content for name in names if "." in name}

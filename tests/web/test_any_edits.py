@@ -15,6 +15,7 @@ from orvik.core.errors import OWN_FAULT
 from orvik.core.features.feature import Feature
 from orvik.core.features.table import TABLES
 from orvik.core.geometry.vertices import paths_of
+from orvik.store.history import History
 from orvik.store.project import Project
 from orvik.store.read_project import ReadProject
 from tests.store.content import content
@@ -63,14 +64,15 @@ class Cartographer:
         self.page, self.client, self.path = page, client, project.path
         self.rng = np.random.default_rng(seed)
         self.features: list[Feature] = []
-        self.revision = 0
+        self.revision, self.last = 0, ""
         self.said: list[str] = []
         self.look()
 
     def look(self) -> None:
         """Read all features as the file has them; each must be sound."""
         project = ReadProject.open(self.path)
-        self.revision = project.revision
+        self.revision, top = project.revision, History(project._select).undo_top
+        self.last = top.label if top is not None else ""
         self.features = [
             f for table in TABLES for f in project.whole(table, project.features(table).ids.tolist()).values()
         ]

@@ -62,7 +62,7 @@ def test_what_cannot_be_is_refused_before_it_begins(client: TestClient, form: di
     assert "<article" not in client.get(OUT).text
 
 
-def test_a_cancelled_order_leaves_nothing(client: TestClient, corner: Path) -> None:
+def test_a_cancelled_export_leaves_nothing(client: TestClient, corner: Path) -> None:
     answer = client.post(OUT, data={"sheet": "2", "ending": "png", "dpi": "900"})
     number = answer.headers["Orvik-Export"]
     folder = corner.parent / FOLDER / "isle-of-quennet" / number
