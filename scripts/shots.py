@@ -239,7 +239,7 @@ def proof(driver: Chrome, address: str) -> None:
     driver.execute_script("document.querySelector('[name=ending][value=tif]').click()")
     driver.execute_script("document.getElementById('dpi').value = '900'")
     driver.find_element(By.CSS_SELECTOR, ".way-form .main-button").click()
-    under_way = "return document.getElementById('orders').textContent.includes('strip')"
+    under_way = "return document.getElementById('exports').textContent.includes('strip')"
     WebDriverWait(driver, 60).until(lambda d: d.execute_script(under_way))
     time.sleep(1)
 
