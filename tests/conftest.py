@@ -35,6 +35,14 @@ hypothesis.settings.register_profile("suite", deadline=None)
 hypothesis.settings.load_profile("suite")
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Leave to a sweep what looks at a whole domain one by one."""
+    if not MANY:
+        for item in items:
+            if item.get_closest_marker("sweep"):
+                item.add_marker(pytest.mark.skip(reason="looked at by make sweep"))
+
+
 def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
     """Which sample of each domain was drawn, so that it can be drawn again."""
     terminalreporter.write_line(f"examples: {'many' if MANY else 'few'}; ORVIK_SEED={SEED}")

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import sqlite3
 import warnings
 from collections.abc import Iterable
+from contextlib import closing
 from functools import lru_cache
+from pathlib import Path
 
 import numpy as np
 import pyproj
@@ -18,21 +21,34 @@ from orvik.core.ground.crs import project_crs
 from orvik.core.ground.crs_build import Parameters, built, upright_along
 from orvik.core.ground.greenwich import counts_from_greenwich, meridian_degrees, projected_from_greenwich
 
+# Of PROJ's database: what counts from elsewhere than Greenwich on this planet, or in grads.
+LISTED = """
+    SELECT p.auth_name || ':' || p.code FROM projected_crs AS p
+    JOIN geodetic_crs AS g ON g.auth_name = p.geodetic_crs_auth_name AND g.code = p.geodetic_crs_code
+    JOIN geodetic_datum AS d ON d.auth_name = g.datum_auth_name AND d.code = g.datum_code
+    WHERE d.prime_meridian_auth_name <> 'IAU_2015' AND d.prime_meridian_code <> 8901
+       OR g.coordinate_system_code IN (SELECT coordinate_system_code FROM axis WHERE uom_code = 9105)
+    ORDER BY 1"""
+
 
 @lru_cache(maxsize=1)
 def odd_systems() -> list[str]:
     """All projected systems of the database whose base is on another meridian or not in degrees, that can be used."""
-    found = []
-    for info in query_crs_info(pj_types=[PJType.PROJECTED_CRS], allow_deprecated=True):
-        base = pyproj.CRS.from_authority(info.auth_name, info.code).geodetic_crs
-        if base is None or counts_from_greenwich(base):
-            continue
-        try:
-            project_crs(f"{info.auth_name}:{info.code}")
-        except CrsRefused:
-            continue
-        found.append(f"{info.auth_name}:{info.code}")
-    return found
+    file = Path(pyproj.datadir.get_data_dir()) / "proj.db"
+    with closing(sqlite3.connect(f"{file.as_uri()}?mode=ro", uri=True)) as database:
+        return [text for (text,) in database.execute(LISTED) if is_odd(text)]
+
+
+def is_odd(text: str) -> bool:
+    """Whether a system can be used and does not count in degrees from Greenwich."""
+    base = pyproj.CRS(text).geodetic_crs
+    if base is None or counts_from_greenwich(base):
+        return False
+    try:
+        project_crs(text)
+    except CrsRefused:
+        return False
+    return True
 
 
 def places_of(text: str) -> Iterable[np.ndarray]:
@@ -49,8 +65,16 @@ def places_of(text: str) -> Iterable[np.ndarray]:
     return longitude.ravel(), latitude.ravel()
 
 
-def test_the_database_has_some_sixty() -> None:
-    assert len(odd_systems()) > 55
+def test_the_database_has_some_eighty() -> None:
+    assert len(odd_systems()) > 75
+
+
+@pytest.mark.sweep
+def test_none_is_overlooked() -> None:
+    """Asked one by one, all ten thousand."""
+    systems = query_crs_info(pj_types=[PJType.PROJECTED_CRS], allow_deprecated=True)
+    texts = {f"{info.auth_name}:{info.code}" for info in systems}
+    assert {text for text in texts if is_odd(text)} == set(odd_systems())
 
 
 def test_every_system_gives_and_takes_degrees_from_greenwich() -> None:
