@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from orvik.core.errors import OrvikError
-from orvik.core.findings.page.lettering import boxes
+from orvik.core.findings.page.lettering import letters_without_glyph
 from orvik.core.ink.primitives import Text, walk
 from orvik.core.sheet.page.entries import Words
 from orvik.store import rows
@@ -41,7 +41,7 @@ def test_every_text_of_every_part_that_reaches_the_ink_is_told(corner: Path) -> 
                     for item in walk(group.items)
                     if isinstance(item, Text)
                 )
-                assert bool(boxes(ground)) == inked, (part.settings.kind, name)
+                assert bool(letters_without_glyph(ground)) == inked, (part.settings.kind, name)
                 if inked:
                     printed.add(f"{part.settings.kind} {name}")
                 project.undo()

@@ -68,7 +68,7 @@ def test_own_system_by_parameters_or_definition(client: TestClient) -> None:
     assert "Lambert Azimuthal Equal Area" in pasted.text
     for changes, why in (
         ({"parallel_1": "abc"}, "not a latitude"),
-        ({"parallel_1": ""}, "not a latitude"),
+        ({"parallel_1": ""}, "Type a latitude"),
         ({"parallel_2": "-61.34"}, "no cone"),
         ({"base": "EPSG:1"}, "make no system"),
         ({"definition": "nonsense"}, "not a coordinate system"),

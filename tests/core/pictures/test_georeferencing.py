@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from orvik.core.errors import FitRefused
 from orvik.core.pictures.georeferencing import (
-    KINDS,
+    FIT_KINDS,
     LEAST,
     ControlPoint,
     ControlSet,
@@ -35,7 +35,7 @@ def fitted(points: list[ControlPoint], kind: str) -> Fit | str:
 
 
 @examples(150)
-@given(st.lists(point, min_size=0, max_size=12), st.sampled_from(sorted(KINDS)))
+@given(st.lists(point, min_size=0, max_size=12), st.sampled_from(sorted(FIT_KINDS)))
 def test_any_points_are_fitted_or_refused_in_words(points: list[ControlPoint], kind: str) -> None:
     found = fitted(points, kind)
     if isinstance(found, str):
