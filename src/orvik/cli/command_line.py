@@ -26,7 +26,7 @@ COMMANDS = {
     "sheet": "add a sheet that shows the border",
     "plate": "write the symbol book, every symbol and pattern at true size, as a PDF",
     "export": "write a sheet, or the data, to a file",
-    "returned": "compare an SVG or PDF that has come back with its sheet",
+    "returned": "compare a returned SVG or PDF with its sheet",
     "archive": "write a project as one archive: file, pictures, sheets, symbols, fonts",
     "open-archive": "unpack the project of an archive, its checksums checked",
 }

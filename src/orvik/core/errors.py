@@ -81,27 +81,3 @@ class NotFound(OrvikError):
 
 class FileRefused(OrvikError):
     """A file imported that cannot be read or cannot serve."""
-
-
-def not_a(text: str, what: str, words: str = "", *, such_as: str = "") -> str:
-    """The sentence that refuses what was typed, or that nothing was.
-
-    Parameters
-    ----------
-    what
-        What it should have been, without its article.
-    words, such_as
-        What to type, in words, or examples of it.
-
-    >>> not_a("abc", "scale", such_as="1:25 000")
-    '“abc” is not a scale; type it as 1:25 000.'
-    >>> not_a(" ", "scale", such_as="1:25 000")
-    'Type a scale, such as 1:25 000.'
-    >>> not_a("", "easting", "plain digits such as 513 482.6")
-    'Type an easting: plain digits such as 513 482.6.'
-    """
-    one = f"{'an' if what[:1] in 'aeiou' else 'a'} {what}"
-    typed = text.strip()[:40]
-    if not typed:
-        return f"Type {one}, such as {such_as}." if such_as else f"Type {one}: {words}."
-    return f"“{typed}” is not {one}; type {f'it as {such_as}' if such_as else words}."

@@ -67,7 +67,7 @@ def relief(ground: Landscape, target: Path, crs: str) -> None:
 
 
 def _noise(shape: tuple[int, int], rng: np.random.Generator) -> Floats:
-    """Rough ground: random waves whose opacity falls with their frequency, drawn out along the strike."""
+    """Rough ground: random waves whose height falls with their frequency, drawn out along the strike."""
     fy, fx = np.meshgrid(np.fft.fftfreq(shape[0]), np.fft.fftfreq(shape[1]), indexing="ij")
     along, across = 0.62 * fx + 0.79 * fy, -0.79 * fx + 0.62 * fy
     frequency = np.hypot(along * 1.7, across)

@@ -103,7 +103,7 @@ class _FilePainter:
         self.defs: list[str] = []
         self._names: set[str] = {"paper"}
         self._stamps: dict[int, tuple[Stamp, str]] = {}
-        # The part that is being drawn: its texts are named after it, so that they are known when the file comes back.
+        # The part that is being drawn: its texts are named after it, so that they are known in a returned file.
         self._part = ""
 
     def paint_part(self, item: Item) -> str:

@@ -1,7 +1,5 @@
 from __future__ import annotations
 
-import random
-
 import numpy as np
 import pyproj
 import pytest
@@ -20,6 +18,7 @@ from orvik.core.ground.scale import Scales
 from orvik.core.sheet.panels.map_context import MapContext
 from orvik.core.sheet.parts.credits import credit_lines
 from orvik.core.symbols.book_file import standard
+from tests.examples import drawn
 
 # pyproj's database is the reference for which systems there are; the reasons are ours.
 
@@ -259,7 +258,7 @@ def whole_area_systems() -> list[str]:
     """National systems, drawn from the database, whose area of use is not a more than 90 degrees wide."""
     infos = query_crs_info(auth_name="EPSG", pj_types=[PJType.PROJECTED_CRS], allow_deprecated=False)
     wide = [i for i in infos if i.area_of_use and 5 < i.area_of_use.east - i.area_of_use.west < 90]
-    return [f"EPSG:{i.code}" for i in random.Random(21).sample(wide, 60)] + ["EPSG:5070", "EPSG:3347", "EPSG:2154"]
+    return drawn([f"EPSG:{i.code}" for i in wide], 60, ("EPSG:5070", "EPSG:3347", "EPSG:2154"))
 
 
 def test_a_border_over_the_whole_area_of_use_is_refused_only_where_the_system_fails_there() -> None:

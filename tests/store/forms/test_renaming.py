@@ -17,6 +17,7 @@ from orvik.exchange.features import unit_table
 from orvik.store.geometry import add_functions
 from orvik.store.project import Project, opened_for_writing
 from orvik.store.read_project import opened_for_reading
+from orvik.store.rows import feature_change
 from orvik.usecases.proof.accepting import accept, judged_findings
 from orvik.usecases.proof.proof import all_findings
 from orvik.usecases.sheet.templates import keep_template
@@ -101,6 +102,31 @@ def test_a_project_of_form_13_reads_as_if_written_today(whole: Path) -> None:
     assert {t: rows for t, rows in again.items() if t != "journal"} == {
         t: rows for t, rows in before.items() if t != "journal"
     }
+
+
+def test_what_was_accepted_of_the_letters_of_a_note_stays_so(demo: Path) -> None:
+    """Its finding was known by what the kind was called, and that changed: a fossil is a fossil locality."""
+    with opened_for_writing(demo) as project:
+        fossils = project.features("points")
+        number = int(fossils.ids[list(fossils.columns["kind"]).index("fossil")])
+        fossil = project.feature("points", number)
+        project.apply("write", [feature_change(fossil.changed(note="F \u0e01"), project.srs_id)])
+        accept(project, [f for f in all_findings(project) if f.rule == "letters"], "No face has it.", "HQ")
+    accepted = accepted_in(demo)
+    assert f"letters::note of points {number}" in accepted
+    with closing(sqlite3.connect(demo)) as file:
+        add_functions(file)
+        back_to_13(file)
+        was = (f"letters::note of points {number}", f"letters::The note of fossil {number}")
+        for table, column in (("acceptances", "key"), ("journal", "changes")):
+            file.execute(f"UPDATE {table} SET {column} = replace({column}, ?, ?)", was)
+        assert file.execute("SELECT count(*) FROM acceptances WHERE key = ?", (was[1],)).fetchone() == (1,)
+        file.commit()
+    assert accepted_in(demo) == accepted
+    with opened_for_writing(demo) as project:
+        project.undo()
+        project.redo()
+    assert accepted_in(demo) == accepted
 
 
 def test_symbol_books_templates_and_tables_of_before_are_read(whole: Path) -> None:

@@ -1,4 +1,4 @@
-"""``orvik returned``: a sheet that has come back, compared with what went out."""
+"""``orvik returned``: a returned file, compared with its sheet."""
 
 from __future__ import annotations
 

@@ -5,8 +5,9 @@ from __future__ import annotations
 import re
 
 from orvik.core.colour.hex import cmyk_of, is_colour, lab_of, of_cmyk, of_lab
-from orvik.core.errors import FeatureRefused, not_a
+from orvik.core.errors import FeatureRefused
 from orvik.core.ground.coordinates import decimal
+from orvik.core.wording import not_a
 
 _NUMBER = r"[-+−]?\d+(?:[.,]\d+)?"
 

@@ -14,7 +14,7 @@ import shapely
 
 from orvik.core.arrays import Floats
 from orvik.core.coordinates import GroundXY
-from orvik.core.errors import FeatureRefused, not_a
+from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
 from orvik.core.features.kind import kind_of
 from orvik.core.geometry.curve import flattened
@@ -22,6 +22,7 @@ from orvik.core.geometry.snapping import Target
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.symbols.pen import Pen
+from orvik.core.wording import not_a
 
 # How a span is led to a vertex: straight, on a smooth curve, by a free hand, or along an edge.
 WAYS = ("straight", "curve", "free", "follow")

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any, Literal
 
 from orvik.core.features.table import Table
+from orvik.core.wording import with_article
 
 Role = Literal["", "sheet_border", "shore", "unit_area", "unit_tag"]
 
@@ -132,8 +133,7 @@ def a_kind(name: str) -> str:
     >>> a_kind("contact"), a_kind("anticline"), a_kind("unit_area")
     ('a contact', 'an anticline', 'a unit area')
     """
-    words = kind_words(name)
-    return f"{'an' if words[0] in 'aeiou' and not words.startswith('uni') else 'a'} {words}"
+    return with_article(kind_words(name))
 
 
 def _with_role(role: Role) -> str:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 import unicodedata
 
-from orvik.core.errors import ReadingRefused, not_a
+from orvik.core.errors import ReadingRefused
 from orvik.core.features.attitude import (
     COMPASS,
     QUARTER,
@@ -21,6 +21,7 @@ from orvik.core.features.attitude import (
 )
 from orvik.core.features.kind import USUAL_READING, kind_of
 from orvik.core.ground.coordinates import decimal
+from orvik.core.wording import not_a
 
 _NUMBER = r"\d{1,3}(?:[.,]\d+)?"
 _POINT = "|".join(sorted(COMPASS, key=len, reverse=True))

@@ -1,4 +1,4 @@
-"""Mends: what one click on a finding does to the features that it names."""
+"""Fixes: what one click on a finding does to the features that it names."""
 
 from __future__ import annotations
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -112,28 +113,39 @@ def outside(ground: CheckInput) -> list[Finding]:
     return found
 
 
-def letters(ground: CheckInput, texts: Sequence[tuple[str, str]]) -> list[Finding]:
-    """Texts that are printed and hold letters for which no face of the sheet has a shape.
+@dataclass(frozen=True)
+class PrintedText:
+    """A text that is printed.
 
-    Parameters
+    Attributes
     ----------
-    texts
-        What each is, such as "the name of unit Qal", and the text.
+    what
+        What it is, such as "The name of unit Qal".
+    key
+        By what its finding is known, where ``what`` may be worded otherwise some day.
     """
+
+    what: str
+    text: str
+    key: str = ""
+
+
+def letters(ground: CheckInput, texts: Sequence[PrintedText]) -> list[Finding]:
+    """Texts that are printed and hold letters for which no face of the sheet has a shape."""
     found = []
     at = _middle(ground)
-    for what, text in texts:
-        lacking = missing_letters(text)
+    for printed in texts:
+        lacking = missing_letters(printed.text)
         if lacking:
             listed = ", ".join(f"“{c}” (U+{ord(c):04X})" for c in lacking[:6])
             found.append(
                 Finding(
                     "letters",
                     "error",
-                    f"{what} has {listed}, which would print as a box; write it otherwise.",
+                    f"{printed.what} has {listed}, which would print as a box; write it otherwise.",
                     at,
-                    about=what,
-                    facts=(text,),
+                    about=printed.key or printed.what,
+                    facts=(printed.text,),
                 )
             )
     return found

@@ -43,7 +43,7 @@ class SurveyContext:
     # Rows of the file that hold nothing that can be shown: table, number, and what is wrong.
     faults: tuple[tuple[str, int, str], ...] = ()
     # Texts that sheets print: what each is, and the text.
-    texts: tuple[tuple[str, str], ...] = ()
+    texts: tuple[single.PrintedText, ...] = ()
 
 
 # What a line would cut off an area is left with it where it is narrower than this on the sheet.

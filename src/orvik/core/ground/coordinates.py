@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 import re
 
-from orvik.core.errors import CoordinateRefused, OrvikError, not_a
+from orvik.core.errors import CoordinateRefused, OrvikError
 from orvik.core.ground.scale import spaced
+from orvik.core.wording import not_a
 
 _SPACES = re.compile(r"[\s\u2009\u202f\u00a0]+")
 _PLAIN = re.compile(r"[-+]?(\d{1,30}(\.\d{0,30})?|\.\d{1,30})([eE][-+]?\d{1,3})?", re.ASCII)

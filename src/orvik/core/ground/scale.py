@@ -6,7 +6,8 @@ import math
 import re
 from dataclasses import dataclass
 
-from orvik.core.errors import ScaleRefused, not_a
+from orvik.core.errors import ScaleRefused
+from orvik.core.wording import not_a
 
 # Common practice: the digitizing scale is at least four times larger than the publication scale.
 DIGITIZING_FACTOR = 4

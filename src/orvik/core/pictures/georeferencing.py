@@ -15,6 +15,7 @@ import numpy as np
 
 from orvik.core.arrays import Floats
 from orvik.core.errors import FitRefused
+from orvik.core.wording import with_article
 
 FIT_KINDS = {
     "similarity": "Similarity: turned and scaled",
@@ -22,6 +23,7 @@ FIT_KINDS = {
     "projective": "Projective: photographed askew",
     "second_order": "Second order: bent paper",
 }
+# How many control points each kind of fit needs.
 LEAST = {"similarity": 2, "affine": 3, "projective": 4, "second_order": 6}
 # Points closer to one line than this part of their spread cannot hold a fit.
 COLLINEAR = 1e-4
@@ -227,6 +229,11 @@ def mapped(points: Sequence[ControlPoint], kind: str) -> Mapping:
     return made
 
 
+def fit_words(kind: str) -> str:
+    """What a kind of fit is called within a sentence: ``second order``."""
+    return FIT_KINDS[kind].partition(":")[0].lower()
+
+
 def _mapped(points: Sequence[ControlPoint], kind: str) -> Mapping:
     if kind not in FIT_KINDS:
         raise FitRefused(f"“{kind}” is not a kind of fit; choose {', '.join(FIT_KINDS)}.")
@@ -234,7 +241,7 @@ def _mapped(points: Sequence[ControlPoint], kind: str) -> Mapping:
     if len(points) < least:
         missing = least - len(points)
         raise FitRefused(
-            f"{'An' if kind == 'affine' else 'A'} {kind.replace('_', ' ')} fit needs {least} control points; "
+            f"{with_article(fit_words(kind)).capitalize()} fit needs {least} control points; "
             f"{missing} more {'is' if missing == 1 else 'are'} needed."
         )
     pixels = np.array([(p.column, p.row) for p in points], dtype=float)
@@ -280,7 +287,8 @@ def _solve(design: Floats, wanted: Floats, kind: str) -> Floats:
     found, _, rank, _ = np.linalg.lstsq(design, wanted, rcond=1e-7)
     if rank < design.shape[1]:
         raise FitRefused(
-            f"The control points do not hold a {kind.replace('_', ' ')} fit: they lie on one curve. Add one elsewhere."
+            f"The control points do not hold {with_article(fit_words(kind))} fit: they lie on one curve. "
+            "Add one elsewhere."
         )
     return np.asarray(found, dtype=np.float64)
 

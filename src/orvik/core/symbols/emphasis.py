@@ -63,7 +63,7 @@ def _shifted(colour: str, lightness: float, saturation: float, opacity: float) -
         lch = Color(colour).convert("lch")
         lch["lightness"] = min(max(lch["lightness"] + lightness, 0), 100)
         lch["chroma"] = lch["chroma"] * saturation / 100
-        # What no screen shows is imported by its chroma alone: the hue stays.
+        # What no screen shows loses chroma until one does: the hue stays.
         colour = lch.convert("srgb").fit("srgb", method="lch-chroma").to_string(hex=True, upper=True)
     return mixed(colour, PAPER, opacity / 100) if opacity != 100 else colour
 

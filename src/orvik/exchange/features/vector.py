@@ -29,7 +29,7 @@ from orvik.exchange.features.formulas import unguarded
 from orvik.exchange.untrusted.parent import Layer
 
 TABLE_OF: dict[str, Table] = {"LineString": "lines", "LinearRing": "lines", "Polygon": "areas", "Point": "points"}
-# A single line or area of more vertices than this cannot be taken selected.
+# A single line or area of more vertices than this cannot be selected.
 MOST_VERTICES = 200_000
 DROPPED = {
     "Z": "Heights of vertices (Z) were left out: a map is flat; keep the file where they are wanted.",

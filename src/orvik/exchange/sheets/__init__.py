@@ -1,1 +1,1 @@
-"""Files that sheets use or that come back: pictures, drawings, fonts, SVG and PDF."""
+"""Files that sheets use, and returned ones: pictures, drawings, fonts, SVG and PDF."""

@@ -1,4 +1,4 @@
-"""SVG and PDF files that come back: where their texts stand on the page, in millimetres."""
+"""Returned SVG and PDF files: where their texts stand on the page, in millimetres."""
 
 from __future__ import annotations
 

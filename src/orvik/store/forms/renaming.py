@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import sqlite3
 from collections.abc import Mapping
 from contextlib import suppress
@@ -35,6 +36,8 @@ _HOLDING: Mapping[str, str] = {
     "sources": "look",
 }
 _WORDS = ("sign", "strength", "theme", "resting_rules")
+# How findings of the letters of a note were known: by what the kind of their feature was called.
+_NOTE = re.compile(r"letters::The note of (.+) (\d+)")
 
 
 def rename(connection: sqlite3.Connection) -> None:
@@ -58,12 +61,22 @@ def rename(connection: sqlite3.Connection) -> None:
             now = _text_now(text)
             if now != text:
                 connection.execute(f"UPDATE {table} SET {column} = ? WHERE id = ?", (now, number))
-    for old, new in TABLES.items():
-        connection.execute(
-            "UPDATE acceptances SET key = replace(key, ?, ?) WHERE instr(key, ?)",
-            (f"::{old} ", f"::{new} ", f"::{old} "),
-        )
+    for number, key in connection.execute("SELECT id, key FROM acceptances").fetchall():
+        connection.execute("UPDATE acceptances SET key = ? WHERE id = ?", (_key_now(connection, key), number))
     _rename_journal(connection)
+
+
+def _key_now(connection: sqlite3.Connection, key: str) -> str:
+    """The key of an acceptance as its finding has it now: with the tables' names, and without what a kind is called."""
+    for old, new in TABLES.items():
+        key = key.replace(f"::{old} ", f"::{new} ")
+    if (note := _NOTE.fullmatch(key)) is None:
+        return key
+    for table in ("lines", "areas", "points"):
+        found = connection.execute(f"SELECT kind FROM {table} WHERE id = ?", (int(note[2]),)).fetchone()
+        if found is not None and str(found[0]).replace("_", " ") == note[1]:
+            return f"letters::note of {table} {note[2]}"
+    return key
 
 
 def _rename_journal(connection: sqlite3.Connection) -> None:
@@ -71,18 +84,18 @@ def _rename_journal(connection: sqlite3.Connection) -> None:
     asked = " OR ".join("instr(changes, ?)" for _ in _WORDS)
     for (number,) in connection.execute(f"SELECT id FROM journal WHERE {asked}", _WORDS).fetchall():
         (text,) = connection.execute("SELECT changes FROM journal WHERE id = ?", (number,)).fetchone()
-        packed = [_change_now(table, row_id, states) for table, row_id, *states in json.loads(text)]
+        packed = [_change_now(connection, table, row_id, states) for table, row_id, *states in json.loads(text)]
         now = json.dumps(packed, ensure_ascii=False)
         if now != text:
             connection.execute("UPDATE journal SET changes = ? WHERE id = ?", (now, number))
 
 
-def _change_now(table: str, row_id: Any, states: list[Any]) -> list[Any]:
+def _change_now(connection: sqlite3.Connection, table: str, row_id: Any, states: list[Any]) -> list[Any]:
     now = TABLES.get(table, table)
-    return [now, row_id, *(_row_now(now, state) for state in states)]
+    return [now, row_id, *(_row_now(connection, now, state) for state in states)]
 
 
-def _row_now(table: str, row: Any) -> Any:
+def _row_now(connection: sqlite3.Connection, table: str, row: Any) -> Any:
     if not isinstance(row, Mapping):
         return row
     columns = COLUMNS.get(table, {})
@@ -91,8 +104,7 @@ def _row_now(table: str, row: Any) -> Any:
     if holding in out:
         out[holding] = _text_now(out[holding])
     if table == "acceptances" and isinstance(out.get("key"), str):
-        for old, new in TABLES.items():
-            out["key"] = out["key"].replace(f"::{old} ", f"::{new} ")
+        out["key"] = _key_now(connection, out["key"])
     return out
 
 

@@ -119,7 +119,7 @@ def change_kind(
                 try:
                     fields[field.name] = replace(field, required=False).checked(fields[field.name])
                 except FeatureRefused:
-                    faults[f"{field.name} is to be a {field.kind}, and {fields[field.name]} is none"] += 1
+                    faults[f"{field.name} is to be a {field.kind}, and {fields[field.name]} is not"] += 1
         if fields != dict(feature.fields):
             changes.append(rows.feature_change(feature.changed(fields=fields), project.srs_id))
     if faults:

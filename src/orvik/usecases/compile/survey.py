@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from orvik.core.features.feature import Features
 from orvik.core.features.kind import BOUNDING, kind_words
 from orvik.core.features.table import TABLES, Table
+from orvik.core.findings.single import PrintedText
 from orvik.core.findings.survey import Survey, SurveyContext
 from orvik.store.read_project import ReadProject
 from orvik.store.reader import Fault, Reader
@@ -31,12 +32,12 @@ def setting_of(project: ReadProject, faults: Sequence[Fault]) -> SurveyContext:
     )
 
 
-def printed_texts(project: Reader) -> Iterator[tuple[str, str]]:
-    """Texts of the map that are printed, on it or in explanations: what each is, and the text.
+def printed_texts(project: Reader) -> Iterator[PrintedText]:
+    """Texts of the map that are printed, on it or in explanations.
 
     What stands on a sheet is looked at as ink, with the sheet.
     """
-    yield "The name of the project", project.name
+    yield PrintedText("The name of the project", project.name)
     for _, unit in project.units():
         for what, text in (
             ("code", unit.code),
@@ -46,9 +47,10 @@ def printed_texts(project: Reader) -> Iterator[tuple[str, str]]:
             ("heading", unit.heading),
             ("description", unit.description),
         ):
-            yield f"The {what} of unit {unit.code}", text
+            yield PrintedText(f"The {what} of unit {unit.code}", text)
     for _, kind in custom_kinds(project):
-        yield f"The name of the kind {kind.label}", " ".join(label for _, label, _ in kind.variants())
+        words = " ".join(label for _, label, _ in kind.variants())
+        yield PrintedText(f"The name of the kind {kind.label}", words)
     book = symbol_book_of(project)
     written = {
         table: {
@@ -63,7 +65,8 @@ def printed_texts(project: Reader) -> Iterator[tuple[str, str]]:
         rows = zip(features.ids.tolist(), features.columns["kind"], features.columns["note"], strict=True)
         for number, kind, note in rows:
             if kind in kinds and note:
-                yield f"The note of {kind_words(str(kind))} {number}", str(note)
+                what = f"The note of {kind_words(str(kind))} {number}"
+                yield PrintedText(what, str(note), f"note of {table} {number}")
 
 
 def all_faults(project: ReadProject, read: Mapping[Table, Features]) -> list[Fault]:

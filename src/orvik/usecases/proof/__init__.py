@@ -1,1 +1,1 @@
-"""The Proof stage: findings of map and sheet, acceptances, sheets that come back."""
+"""The Proof stage: findings of map and sheet, acceptances, returned files."""

@@ -1,4 +1,4 @@
-"""Sheets that come back from a drawing program: compared, and what was moved and rewritten taken back as edits."""
+"""Files returned from a drawing program: compared, and what was moved or rewritten in them applied as edits."""
 
 from __future__ import annotations
 
@@ -53,7 +53,7 @@ _TEXT = re.compile(r"part-(\d+)-text(?:-(\d+))?")
 
 @dataclass(frozen=True)
 class Returned:
-    """What is to be said of a file that came back, and how many of its edits can be taken back."""
+    """What is to be said of a returned file, and how many of its edits can be applied."""
 
     words: list[str]
     edits: int = 0
@@ -121,7 +121,7 @@ def _of_pdf(project: ReadProject, sheet_id: int, data: bytes, shown: str) -> lis
 def _otherwise(out: Image.Image, back: Image.Image, whole: Whole) -> list[str]:
     """How much of the page is drawn otherwise, dot by dot, once what was moved as a whole is moved back."""
     a, b, c, d, e, f = whole.way
-    # Of a dot of the sheet as it was, the dot of the page that came back.
+    # Of a dot of the sheet as it was, the dot of the returned page.
     way = (a, b, c * FINE, d, e, f * FINE)
     there = back.transform(out.size, Image.Transform.AFFINE, way, Image.Resampling.BILINEAR, fillcolor="white")
     size = out.size[0] // FINER, out.size[1] // FINER

@@ -11,7 +11,7 @@ from orvik.usecases.sheet.explanations import RowChange, change_row, remove_row
 from orvik.usecases.sheet.parts import PartChange, add_part, change_part
 
 # The kinds of fix that are of a sheet.
-SHEET_MENDS = frozenset({"row_in", "row_out", "add", "onto_page", "set"})
+SHEET_FIXES = frozenset({"row_in", "row_out", "add", "onto_page", "set"})
 
 
 def fix_sheet(project: Project, sheet_id: int, finding: Finding) -> Entry | None:

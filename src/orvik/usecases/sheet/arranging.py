@@ -60,7 +60,7 @@ def order_parts(project: Project, numbers: Sequence[int], how: str) -> Entry | N
 
 
 def group_parts(project: Project, numbers: Sequence[int], on: bool) -> Entry | None:
-    """Make parts a group, so that they are taken selected together, or take their groups apart.
+    """Make parts a group, so that they are selected together, or take their groups apart.
 
     Raises
     ------

@@ -119,7 +119,7 @@ async def get_empty_slip(request: Request, slug: str, workspace: TheWorkspace) -
 
 
 def choices(workspace: Workspace) -> dict[str, Any]:
-    """What features can be taken selected by."""
+    """What features can be selected by."""
     words = {"lines": "Lines", "points": "Points", "areas": "Areas"}
     kinds: dict[str, list[tuple[str, str]]] = {}
     for table in ("lines", "points", "areas"):

@@ -86,7 +86,7 @@ async def post_returned(
     sheet: Annotated[int, Form()],
     file: Annotated[UploadFile, File()],
 ) -> Response:
-    """Compare a file that has come back with the sheet; it is laid aside, so that its edits can be taken back."""
+    """Compare a returned file with the sheet; it is laid aside, so that its edits can be applied."""
     token, path = await laid_aside(projects.folder, file)
     try:
         found = await workers.open_strange(jobs.compare_returned, workspace.project.path, sheet, path)

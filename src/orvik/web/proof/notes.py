@@ -21,7 +21,7 @@ from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.store.reader import Reader
 from orvik.usecases.compile.fixing import fix_map
 from orvik.usecases.proof import accepting
-from orvik.usecases.proof.sheet_fixes import SHEET_MENDS, fix_sheet
+from orvik.usecases.proof.sheet_fixes import SHEET_FIXES, fix_sheet
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.proof_keeper import MarginNotes
@@ -98,7 +98,7 @@ async def post_fix(
     unit: Annotated[str, Form()] = "",
 ) -> Response:
     notes, finding = await _found(workspace, asked.sheet, key)
-    if finding.fix is not None and finding.fix.kind in SHEET_MENDS and asked.sheet is not None:
+    if finding.fix is not None and finding.fix.kind in SHEET_FIXES and asked.sheet is not None:
         await workspace.carry_out(fix_sheet, asked.sheet, finding)
     else:
         await workspace.carry_out(fix_map, workspace.index, finding, notes.revision, unit or None)

@@ -135,9 +135,9 @@ def _keys(text: str) -> list[FeatureKey]:
     try:
         found = [(table, int(number)) for table, number in json.loads(text)[:MOST_FEATURES] if table in TABLES]
     except (ValueError, TypeError) as error:
-        raise SheetRefused("Nothing is selected; select something in Compile, then come back.") from error
+        raise SheetRefused("Nothing is selected; select something in Compile, then aim again.") from error
     if not found:
-        raise SheetRefused("Nothing is selected; select something in Compile, then come back.")
+        raise SheetRefused("Nothing is selected; select something in Compile, then aim again.")
     return found
 
 

@@ -1,1 +1,1 @@
-"""From a sheet to what is printed: composed, trimmed, plotted, exported, and compared when it comes back."""
+"""From a sheet to what is printed: composed, trimmed, plotted, exported, and compared with a returned file."""

@@ -1,4 +1,4 @@
-"""A sheet that comes back from elsewhere, compared with what went out: its scale, what was moved, changed and lost."""
+"""A returned sheet, compared with what went out: its scale, what was moved, changed and lost."""
 
 from __future__ import annotations
 

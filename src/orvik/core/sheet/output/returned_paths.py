@@ -1,4 +1,4 @@
-"""What is drawn in a file that comes back, path by path, compared with what went out."""
+"""What is drawn in a returned file, path by path, compared with what went out."""
 
 from __future__ import annotations
 

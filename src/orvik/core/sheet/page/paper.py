@@ -6,8 +6,9 @@ import re
 from dataclasses import dataclass
 from itertools import groupby
 
-from orvik.core.errors import SheetRefused, not_a
+from orvik.core.errors import SheetRefused
 from orvik.core.ground.coordinates import parse_quantity
+from orvik.core.wording import not_a
 
 # Millimetres in each unit that a side may be typed in.
 UNITS = {"mm": 1.0, "cm": 10.0, "in": 25.4}

@@ -9,7 +9,7 @@ export class Desk {
     this.live = new Live(this.map.slug);
     this.slip = document.getElementById("slip");
     this.label = document.getElementById("ring-label");
-    // The pen, the drawing, the ring, an attitude that waits, and the features taken selected.
+    // The pen, the drawing, the ring, an attitude that waits, and the selected features.
     this.hand = {
       pen: null,
       table: null,

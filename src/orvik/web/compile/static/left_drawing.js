@@ -1,8 +1,8 @@
 // What is half drawn: it comes back after a reload, and what a closed window has left is offered.
 
 // The window keeps its name, by which what it draws is known after a reload.
-const window_id = sessionStorage.getItem("orvik-window_id") || crypto.randomUUID();
-sessionStorage.setItem("orvik-window_id", window_id);
+const windowId = sessionStorage.getItem("orvik-window") || crypto.randomUUID();
+sessionStorage.setItem("orvik-window", windowId);
 
 // `takenUp` shows a pen with a drawing begun; returns what to do whenever the connection stands.
 export function startLeftDrawing(desk, takenUp) {
@@ -36,7 +36,7 @@ export function startLeftDrawing(desk, takenUp) {
 
   // Names the window; returns whether something was half drawn in it, or null where no answer came.
   return async function takeSeat() {
-    const answer = await desk.live.ask({ do: "hello", window_id }).catch(() => null);
+    const answer = await desk.live.ask({ do: "hello", window_id: windowId }).catch(() => null);
     if (!answer) return null;
     left.hidden = !answer.left;
     if (answer.left) document.getElementById("left-words").textContent = answer.left;

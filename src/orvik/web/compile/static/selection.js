@@ -1,4 +1,4 @@
-// What is taken selected: by click and box, its vertices moved, and the tools that its slip offers.
+// What is selected, by click and box, its vertices moved, and the tools that its slip offers.
 
 import { handlesShown } from "./hand.js";
 import { typing } from "../frame/strip.js";
@@ -169,7 +169,7 @@ export function startSelection(desk, ring) {
           map.paintOverlay();
           return;
         }
-        // A pen stays selected for the next one.
+        // The pen stays for the next one.
         if (!hand.pen) await desk.takeInHand(answer.hand);
       }),
     );

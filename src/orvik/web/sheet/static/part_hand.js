@@ -152,7 +152,7 @@ export class PartHand {
     return true;
   }
 
-  // Gives the numbers that a box has taken selected, or null where none was drawn.
+  // Gives the numbers of what a box has selected, or null where none was drawn.
   release() {
     const { drag, box: taken } = this;
     this.drag = null;

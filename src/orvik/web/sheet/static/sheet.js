@@ -1,4 +1,4 @@
-// Sheet: the page on the desk; parts are taken selected, moved, aimed, and their places sent as millimetres.
+// Sheet: the page on the desk; parts are selected, moved, aimed, and their places sent as millimetres.
 
 import { counted } from "../frame/request_counter.js";
 import { Live } from "../frame/live.js";

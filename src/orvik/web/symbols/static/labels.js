@@ -1,4 +1,4 @@
-// The bench of labels: taken selected on the map, dragged, moved and turned by keys.
+// The bench of labels: selected on the map, dragged, moved and turned by keys.
 
 import { counted } from "../frame/request_counter.js";
 import { labelAt, middleOf, neighbour, sameKey, stepOf, traceBox } from "../frame/held_label.js";
@@ -153,7 +153,7 @@ document.addEventListener("keydown", (event) => {
   else if (event.key === "Escape") takeInHand(null);
 });
 
-// A unit that is taken selected in the column is shown, wherever its slip was folded away.
+// A unit that is selected in the column is shown, wherever its slip was folded away.
 document.body.addEventListener("htmx:afterSwap", (event) => {
   if (event.detail.target.id !== "unit-slip" || event.detail.requestConfig?.verb !== "get") return;
   const slip = document.getElementById("unit-in-hand");

@@ -1,0 +1,42 @@
+"""What sentences are made of that many say."""
+
+from __future__ import annotations
+
+import re
+
+# Begins with a vowel as it is written, and not as it is said: a unit, a uranium prospect, a European datum.
+_SAID_WITH_Y = re.compile(r"uni(?![mn])|ura|use|eu", re.IGNORECASE)
+
+
+def with_article(words: str) -> str:
+    """Words after "a" or "an".
+
+    >>> with_article("contact"), with_article("anticline"), with_article("unit area"), with_article("unnamed bed")
+    ('a contact', 'an anticline', 'a unit area', 'an unnamed bed')
+    """
+    vowel = words[:1].casefold() in tuple("aeiou") and not _SAID_WITH_Y.match(words)
+    return f"{'an' if vowel else 'a'} {words}"
+
+
+def not_a(text: str, what: str, words: str = "", *, such_as: str = "") -> str:
+    """The sentence that refuses what was typed, or that nothing was.
+
+    Parameters
+    ----------
+    what
+        What it should have been, without its article.
+    words, such_as
+        What to type, in words, or examples of it.
+
+    >>> not_a("abc", "scale", such_as="1:25 000")
+    '“abc” is not a scale; type it as 1:25 000.'
+    >>> not_a(" ", "scale", such_as="1:25 000")
+    'Type a scale, such as 1:25 000.'
+    >>> not_a("", "easting", "plain digits such as 513 482.6")
+    'Type an easting: plain digits such as 513 482.6.'
+    """
+    one = with_article(what)
+    typed = text.strip()[:40]
+    if not typed:
+        return f"Type {one}, such as {such_as}." if such_as else f"Type {one}: {words}."
+    return f"“{typed}” is not {one}; type {f'it as {such_as}' if such_as else words}."
