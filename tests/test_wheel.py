@@ -25,7 +25,8 @@ from orvik.web.app import create_app
 assert "site-packages" in orvik.__file__, orvik.__file__
 here = "http://127.0.0.1"
 with TestClient(create_app(Path(sys.argv[1])), base_url=here, headers={"Origin": here}) as client:
-    for page in ("/", "/new", *(f"/p/small/{stage}" for stage in ("ground", "compile", "symbols", "sheet", "proof"))):
+    stages = ("ground", "compile", "symbols", "sheet", "proof")
+    for page in ("/", "/new", *(f"/p/small/{stage}" for stage in stages), *(f"/guide/{stage}" for stage in stages)):
         answer = client.get(page)
         assert answer.status_code == 200, (page, answer.status_code)
 """
