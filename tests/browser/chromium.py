@@ -21,6 +21,9 @@ from selenium.webdriver.chrome.service import Service
 from orvik.web.app import create_app
 from orvik.web.server import listening, server_of
 
+# A browser keeps what pages of an address have stored, so no address is given twice.
+PORTS_USED: set[int] = set()
+
 FLAGS = (
     "--headless",
     "--no-sandbox",
@@ -69,7 +72,7 @@ def resize(driver: webdriver.Chrome, width: int = 1280, height: int = 800, dots:
 @contextmanager
 def served(data: Path) -> Iterator[str]:
     """Orvik in a thread of this process, which is there at once; gives its address."""
-    with listening("127.0.0.1", 0) as listener:
+    with listening("127.0.0.1", free_port()) as listener:
         server = server_of(create_app(data))
         thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
         thread.start()
@@ -83,9 +86,14 @@ def served(data: Path) -> Iterator[str]:
 
 
 def free_port() -> int:
-    with socket.socket() as s:
-        s.bind(("127.0.0.1", 0))
-        return int(s.getsockname()[1])
+    """A port that nobody listens on and that no test of this process has had."""
+    while True:
+        with socket.socket() as s:
+            s.bind(("127.0.0.1", 0))
+            port = int(s.getsockname()[1])
+        if port not in PORTS_USED:
+            PORTS_USED.add(port)
+            return port
 
 
 @contextmanager

@@ -24,6 +24,7 @@ const label = document.getElementById("ring-label");
 let points = [];
 let pixel = null;
 let ground = null;
+let sent = null;
 let held = null;
 
 startStrip(live);
@@ -166,10 +167,15 @@ function drop() {
   map.paintOverlay();
 }
 
+// The next place may be picked before the last point is answered: only what was sent is dropped.
+const typed = document.getElementById("typed-point");
+typed.addEventListener("htmx:beforeRequest", () => {
+  sent = pixel;
+});
 document.body.addEventListener("htmx:afterSettle", (event) => {
   if (event.detail.target.id !== "control-points" && event.detail.elt?.id !== "control-points") return;
-  if (event.detail.requestConfig?.path.endsWith("/points")) {
-    document.getElementById("typed-point").reset();
+  if (event.detail.requestConfig?.elt === typed && pixel === sent) {
+    typed.reset();
     drop();
   }
   readPoints();
