@@ -13,7 +13,7 @@ from orvik.core.pictures.georeferencing import ControlSet, Mapping, fit
 from orvik.exchange.rasters.raster import files_folder
 from orvik.store.geometry import encoded
 from orvik.store.read_project import ReadProject
-from tests.browser.hands import MapHand, find, text_of, until
+from tests.browser.hands import MapHand, find, heard, text_of, until
 
 pytestmark = pytest.mark.browser
 
@@ -80,6 +80,8 @@ def test_a_skewed_field_sheet_by_six_control_points(
     home = (513_250.0, 6_802_500.0)
     hand = MapHand(driver, *home, 25_000)
     for number, point in enumerate(points, 1):
+        if number == 4:
+            driver.execute_script("htmx.config.defaultSettleDelay = 0")
         dx, dy = (point.column - width / 2) * k, (point.row - height / 2) * k
         hand.chain().move_to_element_with_offset(find(driver, "#scan-field"), round(dx), round(dy)).click().perform()
         until(driver, lambda d: text_of(d, "#pending-pixel") != "click it")
@@ -96,6 +98,7 @@ def test_a_skewed_field_sheet_by_six_control_points(
             lambda d, n=number: len(d.find_elements("css selector", "#control-points tbody tr th")) == n,
         )
     until(driver, lambda d: "RMS error" in text_of(d, "#control-points"))
+    heard(driver)
     project = ReadProject.open(corner)
     placed = project.source(4)
     control = ControlSet.of_json(placed.fit)
@@ -109,6 +112,7 @@ def test_a_skewed_field_sheet_by_six_control_points(
     # Switching one off and on again, and another kind of fit, are there at once.
     find(driver, '[aria-label="Use point 2"]').click()
     until(driver, lambda d: d.find_elements("css selector", "#control-points tr.off"))
+    heard(driver)
     find(driver, '[aria-label="Use point 2"]').click()
     until(driver, lambda d: not d.find_elements("css selector", "#control-points tr.off"))
     find(driver, 'input[name="kind"][value="projective"]').click()

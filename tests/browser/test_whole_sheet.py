@@ -12,7 +12,7 @@ import shapely
 from selenium.webdriver import Chrome
 from selenium.webdriver.support.ui import Select
 
-from orvik.core.ink.primitives import apply
+from orvik.core.ink.affine import apply
 from orvik.core.sheet.output.compose import Composition
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts.explanation.explanation import Explanation

@@ -17,7 +17,7 @@ import shapely
 
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
-from orvik.core.ink.primitives import apply
+from orvik.core.ink.affine import apply
 from orvik.core.sheet.output.compose import Composition
 from orvik.core.sheet.page.new_sheet import NewSheet
 from orvik.core.sheet.parts.map_panel import MapPanel

@@ -14,8 +14,9 @@ import rasterio
 from PIL import Image
 
 from orvik.core.errors import FileRefused, SheetRefused
+from orvik.core.ink.affine import apply
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import INK, Fill, LineStyle, Stroke, Text, apply
+from orvik.core.ink.primitives import INK, Fill, LineStyle, Stroke, Text
 from orvik.core.lettering import ROMAN, run
 from orvik.core.sheet.output.export_settings import ExportSettings
 from orvik.press import picture_file

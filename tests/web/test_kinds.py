@@ -39,6 +39,28 @@ def reopened(project: Project) -> Project:
     return ReadProject.open(project.path)
 
 
+@pytest.mark.parametrize(
+    ("label", "name"),
+    [
+        ("Ölschiefer", "ölschiefer"),
+        ("Éboulis récent, au pied de la falaise du nord", "éboulis_récent_au_pied_de_la_falaise_du"),
+        ("Ποτάμι", "ποτάμι"),
+        ("泉", "泉"),
+        ("Well (dug) 2", "well_dug_2"),
+    ],
+)
+def test_sentences_say_a_kind_in_the_letters_that_it_was_given(
+    client: TestClient, page: Page, project: Project, label: str, name: str
+) -> None:
+    made = client.post(ROOT, data=FORM | {"label": label, "required": []})
+    assert label in made.text
+    assert label in client.get(f"{ROOT}/{name}").text
+    page.ask("pen", name=f"{name}-certain")
+    assert "kept" in page.press(513_500, 6_801_500, fields={})
+    assert reopened(project).feature("points", 2).name == f"{name.replace('_', ' ')} 2"
+    assert label in client.get("/p/small/slip/points/2").text
+
+
 def test_a_kind_is_made_and_logged_with_its_fields(client: TestClient, page: Page, project: Project) -> None:
     assert "Well head" in client.post(ROOT, data=FORM).text
     assert 'data-pen="well_head-certain"' in client.get("/p/small/pens").text

@@ -15,7 +15,8 @@ from PIL import Image
 from starlette.testclient import TestClient
 
 from orvik.core.ground.crs import project_crs
-from orvik.core.ink.primitives import Fill, apply, walk
+from orvik.core.ink.affine import apply
+from orvik.core.ink.primitives import Fill, walk
 from orvik.core.lettering import FONTS
 from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.part import PanelPartSettings, Part

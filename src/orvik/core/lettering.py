@@ -24,12 +24,27 @@ COMPANIONS = {
     ITALIC: "Companion-Italic",
     BOLD: "Companion-SemiBold",
 }
+# How the fonts are called, with their weight and slant, in the stylesheet and in files.
+FAMILIES = {
+    "Spectral-Regular": ("Spectral", 400, "normal"),
+    "Spectral-Italic": ("Spectral", 400, "italic"),
+    "Spectral-SemiBold": ("Spectral", 600, "normal"),
+    "SpectralSC-Regular": ("Spectral SC", 400, "normal"),
+    "Companion-Regular": ("Orvik Companion", 400, "normal"),
+    "Companion-Italic": ("Orvik Companion", 400, "italic"),
+    "Companion-SemiBold": ("Orvik Companion", 600, "normal"),
+}
 _FEATURES = {"liga": False, "clig": False, "ccmp": False, "kern": True}
 
 
 # What the names of fonts begin with that come with a project: the checksum of what they hold follows.
 OWN = "own-"
 _lent: dict[str, bytes] = {}
+
+
+def font_face(font: str) -> tuple[str, int, str]:
+    """What a font is called, with its weight and slant; one of one's own by its own name."""
+    return FAMILIES.get(font, (font, 400, "normal"))
 
 
 def lend(checksum: str, data: bytes) -> str:

@@ -25,6 +25,7 @@ from orvik.core.coordinates import PageBox
 from orvik.core.ink.lattice import EVERYWHERE, lattice, within
 from orvik.core.ink.paths import Paths, beside
 from orvik.core.ink.primitives import (
+    HALO,
     LEADER,
     Fill,
     Group,
@@ -273,7 +274,7 @@ class _Painter:
             style = f"{_rgb(text.colour)} RG {LEADER * MICRO:g} w [] 0 d 0 J"
             self.out.append(f"{style} {begin} {ax:.1f} {ay:.1f} l S".encode())
         if text.halo:
-            self.out.append(f"{_rgb(text.halo)} RG 350 w [] 0 d 1 J 1 j BT 1 Tr {shown} 0 Tr ET".encode())
+            self.out.append(f"{_rgb(text.halo)} RG {HALO * MICRO:g} w [] 0 d 1 J 1 j BT 1 Tr {shown} 0 Tr ET".encode())
         self.out.append(f"{_rgb(text.colour)} rg BT {shown} ET".encode())
 
     def _picture(self, picture: Picture) -> None:

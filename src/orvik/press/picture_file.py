@@ -19,7 +19,7 @@ import pypdfium2.raw as pdfium
 
 from orvik.core.arrays import Bytes
 from orvik.core.errors import FileRefused, SheetRefused
-from orvik.core.ink.primitives import Affine
+from orvik.core.ink.affine import Affine
 from orvik.core.progress import Tell, tell_nobody
 from orvik.whole_file import whole_file
 

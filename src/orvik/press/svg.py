@@ -16,6 +16,7 @@ from orvik.core.coordinates import PageBox
 from orvik.core.ink.lattice import EVERYWHERE, block, lattice, within
 from orvik.core.ink.paths import Paths, beside
 from orvik.core.ink.primitives import (
+    HALO,
     LEADER,
     Fill,
     Group,
@@ -29,24 +30,12 @@ from orvik.core.ink.primitives import (
     Stroke,
     Text,
 )
+from orvik.core.lettering import font_face
 from orvik.press.xml_text import xml_text
-
-# How the fonts are called, with their weight and slant, in the stylesheet and in files.
-FAMILIES = {
-    "Spectral-Regular": ("Spectral", 400, "normal"),
-    "Spectral-Italic": ("Spectral", 400, "italic"),
-    "Spectral-SemiBold": ("Spectral", 600, "normal"),
-    "SpectralSC-Regular": ("Spectral SC", 400, "normal"),
-    "Companion-Regular": ("Orvik Companion", 400, "normal"),
-    "Companion-Italic": ("Orvik Companion", 400, "italic"),
-    "Companion-SemiBold": ("Orvik Companion", 600, "normal"),
-}
 
 # A pattern of more tiles than this is drawn by blocks of so many tiles across and down: browsers are slow with
 # thousands of references.
 FEW_TILES, BLOCK = 64, 6
-# How wide halos are drawn, in millimetres.
-HALO = 0.35
 # Coordinates from here on are written with all their figures.
 LONG = 1e5
 
@@ -206,11 +195,6 @@ def picture_of(picture: Picture) -> str:
     )
 
 
-def family_of(font: str) -> tuple[str, int, str]:
-    """What a font is called, with its weight and slant; one of one's own by its own name."""
-    return FAMILIES.get(font, (font, 400, "normal"))
-
-
 def area_data(fill: Fill) -> str:
     """Areas as elements, each with its edge spread."""
     spread, colour = "", colour_of(fill.colour)
@@ -233,7 +217,7 @@ def text_data(text: Text, name: str = "") -> str:
     turn = f" rotate({text.angle:.3f})" if text.angle else ""
     out = [leader_data(text)]
     for font, chars, at in text.run.pieces():
-        family, weight, slant = family_of(font)
+        family, weight, slant = font_face(font)
         places = " ".join(f"{p:.3f}" for p in at)
         out.append(
             f'<text{name} transform="translate({x:.3f} {y:.3f}){turn}" x="{places}" xml:space="preserve" '

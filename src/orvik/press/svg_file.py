@@ -20,13 +20,12 @@ from orvik.core.ink.cut import drawn_out
 from orvik.core.ink.paths import Paths, beside
 from orvik.core.ink.primitives import Fill, Group, Item, Marks, Ornaments, Pattern, Stamp, Stroke, Text, walk
 from orvik.core.ink.thin import curve_of
-from orvik.core.lettering import FONTS, OWN, draw_letter, font_bytes
+from orvik.core.lettering import FONTS, OWN, draw_letter, font_bytes, font_face
 from orvik.core.progress import Tell, tell_nobody
 from orvik.press.pattern_pieces import tiles
 from orvik.press.svg import (
     area_data,
     colour_of,
-    family_of,
     halo_of,
     leader_data,
     path_data,
@@ -237,7 +236,7 @@ def _curves(paths: Paths, tolerance: float) -> str:
 
 
 def _face(name: str) -> str:
-    family, weight, slant = family_of(name)
+    family, weight, slant = font_face(name)
     own = name.startswith(OWN)
     data = base64.b64encode(font_bytes(name) if own else (FONTS / f"{name}.woff2").read_bytes()).decode()
     kind = "ttf" if own else "woff2"

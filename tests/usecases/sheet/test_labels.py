@@ -11,7 +11,7 @@ from orvik.core.errors import FeatureRefused, NotFound, SymbolMissing
 from orvik.core.features.feature import Feature
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.crs_change import CrsChange
-from orvik.core.ink.primitives import apply
+from orvik.core.ink.affine import apply
 from orvik.core.labels.label import Label
 from orvik.core.labels.label_request import LabelKey
 from orvik.core.labels.label_rule import LabelRule

@@ -15,7 +15,8 @@ from PIL import Image
 from orvik.core.errors import NotFound, SheetRefused
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
-from orvik.core.ink.primitives import Fill, Group, Picture, Text, apply, walk
+from orvik.core.ink.affine import apply
+from orvik.core.ink.primitives import Fill, Group, Picture, Text, walk
 from orvik.core.sheet.page.new_sheet import NewSheet
 from orvik.core.sheet.page.part import PanelPartSettings, Part
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of

@@ -23,7 +23,7 @@ def run(options: argparse.Namespace) -> None:
 
     data, name = options.file.read_bytes(), options.file.name
     with opened_for_reading(options.project) as project:
-        number = sheet_named(project, options.sheet).id or 0
+        number = sheet_named(project, options.sheet).number
         for said in compare_file(project, number, data, name).words:
             print(said)
     if options.apply:

@@ -64,7 +64,7 @@ def laid_over(new: Feature, neighbours: Sequence[Feature]) -> Outcome:
         if rest:
             kept += _in_parts(other, rest)
         else:
-            deleted.append(other.id or 0)
+            deleted.append(other.number)
     names = {o.id for o in over}
     return _settled(kept, [n for n in neighbours if n.id not in names], tuple(deleted))
 
@@ -114,7 +114,7 @@ def cut_out(
         taken += _polygons(common)
         rest = _polygons(shapely.difference(area.geometry, drawn))
         if not rest:
-            deleted.append(area.id or 0)
+            deleted.append(area.number)
             continue
         kept += _in_parts(area, rest)
     if not taken:
@@ -165,7 +165,7 @@ def merge(areas: Sequence[Feature]) -> Outcome:
     notes = "\n".join(dict.fromkeys(a.note for a in areas if a.note))
     scales = [a.capture_scale for a in areas if a.capture_scale]
     first = areas[0].changed(geometry=whole[0], note=notes, capture_scale=max(scales) if scales else None)
-    return Outcome((first,), tuple(a.id or 0 for a in areas[1:]))
+    return Outcome((first,), tuple(a.number for a in areas[1:]))
 
 
 def trim_overlaps(area: Feature, others: Sequence[Feature], below: bool) -> Outcome:
@@ -186,7 +186,7 @@ def trim_overlaps(area: Feature, others: Sequence[Feature], below: bool) -> Outc
         if rest:
             kept += _in_parts(feature, rest)
         else:
-            deleted.append(feature.id or 0)
+            deleted.append(feature.number)
     changed = {f.id for f in kept if f.id} | set(deleted)
     standing = [f for f in (area, *over) if f.id not in changed]
     outcome = _settled(kept, [o for o in (area, *others) if o.id not in changed], tuple(deleted))

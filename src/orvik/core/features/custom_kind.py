@@ -92,7 +92,7 @@ class CustomKind:
     position: int = 1
 
     def __post_init__(self) -> None:
-        if not re.fullmatch(r"[a-z][a-z0-9_]{0,39}", self.name):
+        if not re.fullmatch(r"[^\W\d_]\w{0,39}", self.name):
             raise FeatureRefused("A kind needs a name that begins with a letter, such as Spring.")
         if not is_colour(self.colour):
             raise FeatureRefused(f"“{self.colour[:20]}” is not a colour; type six digits such as #7A3E9D.")

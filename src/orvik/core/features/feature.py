@@ -13,7 +13,8 @@ from orvik.core.arrays import Flags, Ints, Objects
 from orvik.core.features.band import Band
 from orvik.core.features.kind import kind_words
 from orvik.core.features.stretch import Stretch
-from orvik.core.features.table import Table
+from orvik.core.features.table import FeatureKey, Table
+from orvik.core.stored import Stored
 
 GEOMETRY_TYPES: dict[Table, str] = {"lines": "LINESTRING", "areas": "POLYGON", "points": "POINT"}
 _SHARED = ("kind", "certainty", "questionable", "map_unit", "azimuth", "inclination", "capture_scale", "note", "fields")
@@ -27,7 +28,7 @@ CERTAINTIES = ("certain", "approximate", "inferred", "concealed")
 
 
 @dataclass(frozen=True)
-class Feature:
+class Feature(Stored):
     """One feature of the map; ``id`` is None until it is kept.
 
     ``azimuth`` and ``inclination`` are degrees, right-hand rule, from true north; ``capture_scale`` is
@@ -53,6 +54,11 @@ class Feature:
     knots: tuple[int, ...] = ()
     band: Band | None = None
     fields: Mapping[str, Any] = field(default_factory=dict)
+
+    @property
+    def key(self) -> FeatureKey:
+        """Its table and number; raises ValueError as long as it is not stored."""
+        return self.table, self.number
 
     @property
     def edge(self) -> BaseGeometry:
@@ -101,7 +107,7 @@ class Features:
     def patched(self, kept: Sequence[Feature], deleted: Iterable[int]) -> Features:
         """The columns after an edit: features added or changed, and the ids of those that are gone."""
         there = [f for f in kept if f.id is not None]
-        there.sort(key=lambda f: f.id or 0)
+        there.sort(key=lambda f: f.number)
         wanted = np.array([f.id for f in there], dtype=np.int64)
         rows = np.searchsorted(self.ids, wanted)
         known = np.zeros(len(wanted), dtype=bool)

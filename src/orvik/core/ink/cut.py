@@ -12,22 +12,9 @@ from PIL import Image, ImageDraw
 from shapely.geometry.base import BaseGeometry
 
 from orvik.core.arrays import Flags, Floats, Ints, Objects
+from orvik.core.ink.affine import Affine, apply, inverse
 from orvik.core.ink.paths import Paths, beside, repeated
-from orvik.core.ink.primitives import (
-    Affine,
-    Fill,
-    Group,
-    Item,
-    Marks,
-    Ornaments,
-    Pattern,
-    Picture,
-    Stamp,
-    Stroke,
-    Text,
-    apply,
-    inverse,
-)
+from orvik.core.ink.primitives import Fill, Group, Item, Marks, Ornaments, Pattern, Picture, Stamp, Stroke, Text
 
 # Fewer geometries than this are cut to the whole of an area, more cell by cell, of so many millimetres.
 FEW, CELL = 50, 16.0

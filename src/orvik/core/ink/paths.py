@@ -9,6 +9,7 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats, Ints, Objects
+from orvik.core.ink.affine import Affine, apply
 
 # How much further than its offset a line beside another may stand off at a sharp bend.
 MITRE = 2.0
@@ -43,6 +44,14 @@ class Paths:
         xy = self.xy[self.starts[0] : self.starts[-1]][vertices]
         out[long] = shapely.linestrings(xy, indices=np.repeat(np.arange(int(long.sum())), counts[long]))
         return out
+
+    def moved(self, m: Affine) -> Paths:
+        """The same in another frame."""
+        return Paths(apply(m, self.xy), self.starts)
+
+    def enlarged(self, k: float) -> Paths:
+        """The same drawn larger about the corner of its frame."""
+        return Paths(self.xy * k, self.starts)
 
     @staticmethod
     def of(*paths: Sequence[tuple[float, float]] | Floats) -> Paths:

@@ -14,16 +14,15 @@ from itertools import groupby
 import numpy as np
 
 from orvik.core.arrays import Floats, Ints
+from orvik.core.ink.affine import Affine, apply, chained, turn_of
 from orvik.core.ink.paths import Paths
 
-# How wide leaders are, in millimetres.
-LEADER = 0.15
+# How wide leaders and halos are drawn, in millimetres.
+LEADER, HALO = 0.15, 0.35
 # The colour of lines and letters where nothing else is said.
 INK = "#22303C"
 # What nothing is printed on.
 PAPER = "#FFFFFF"
-# Two by three: x' = a x + b y + c, y' = d x + e y + f.
-Affine = tuple[float, float, float, float, float, float]
 
 
 @dataclass(frozen=True)
@@ -42,6 +41,10 @@ class LineStyle:
     offset: float = 0.0
     phase: float = 0.0
 
+    def enlarged(self, k: float) -> LineStyle:
+        """The same drawn larger or smaller in all its measures."""
+        return replace(self, width=self.width * k, dash=tuple(d * k for d in self.dash), offset=self.offset * k)
+
 
 @dataclass(frozen=True)
 class Stroke:
@@ -50,6 +53,14 @@ class Stroke:
     style: LineStyle
     paths: Paths
     keys: Ints | None = None
+
+    def moved(self, m: Affine) -> Stroke:
+        """The same in another frame."""
+        return replace(self, paths=self.paths.moved(m))
+
+    def enlarged(self, k: float) -> Stroke:
+        """The same drawn larger about the corner of its frame."""
+        return replace(self, style=self.style.enlarged(k), paths=self.paths.enlarged(k))
 
 
 @dataclass(frozen=True)
@@ -65,6 +76,14 @@ class Fill:
     parts: Ints
     keys: Ints | None = None
     spread: float = 0.0
+
+    def moved(self, m: Affine) -> Fill:
+        """The same in another frame."""
+        return replace(self, paths=self.paths.moved(m))
+
+    def enlarged(self, k: float) -> Fill:
+        """The same drawn larger about the corner of its frame."""
+        return replace(self, paths=self.paths.enlarged(k), spread=self.spread * k)
 
 
 @dataclass(frozen=True)
@@ -89,6 +108,10 @@ class Run:
             yield font, self.chars[start:stop], self.x[start:stop]
             start = stop
 
+    def enlarged(self, k: float) -> Run:
+        """The same set larger."""
+        return replace(self, size=self.size * k, x=tuple(x * k for x in self.x), width=self.width * k)
+
 
 @dataclass(frozen=True)
 class Text:
@@ -109,6 +132,16 @@ class Text:
     key: int | None = None
     leader: tuple[float, float] | None = None
 
+    def moved(self, m: Affine) -> Text:
+        """The same in another frame."""
+        return replace(self, at=_place(m, self.at), angle=self.angle + turn_of(m))
+
+    def enlarged(self, k: float) -> Text:
+        """The same drawn larger about the corner of its frame."""
+        leader = _pair_enlarged(self.leader, k) if self.leader is not None else None
+        at, offset = _pair_enlarged(self.at, k), _pair_enlarged(self.offset, k)
+        return replace(self, run=self.run.enlarged(k), at=at, offset=offset, leader=leader)
+
 
 @dataclass(frozen=True)
 class Stamp:
@@ -116,6 +149,10 @@ class Stamp:
 
     name: str
     items: tuple[Stroke | Fill, ...]
+
+    def enlarged(self, k: float) -> Stamp:
+        """The same drawn larger or smaller, its lines as well."""
+        return Stamp(self.name, tuple(item.enlarged(k) for item in self.items))
 
 
 @dataclass(frozen=True)
@@ -127,6 +164,15 @@ class Marks:
     angles: Floats
     keys: Ints | None = None
     upright: bool = False
+
+    def moved(self, m: Affine) -> Marks:
+        """The same in another frame."""
+        angles = self.angles if self.upright else self.angles + turn_of(m)
+        return replace(self, at=apply(m, self.at), angles=angles)
+
+    def enlarged(self, k: float) -> Marks:
+        """The same drawn larger about the corner of its frame."""
+        return replace(self, stamp=self.stamp.enlarged(k), at=self.at * k)
 
 
 @dataclass(frozen=True)
@@ -143,6 +189,14 @@ class Ornaments:
     largest: Floats
     keys: Ints | None = None
 
+    def moved(self, m: Affine) -> Ornaments:
+        """The same in another frame."""
+        return replace(self, at=apply(m, self.at), angles=self.angles + turn_of(m))
+
+    def enlarged(self, k: float) -> Ornaments:
+        """The same drawn larger about the corner of its frame."""
+        return replace(self, stamp=self.stamp.enlarged(k), at=self.at * k)
+
 
 @dataclass(frozen=True)
 class Tile:
@@ -155,6 +209,11 @@ class Tile:
     width: float
     height: float
     items: tuple[Stroke | Fill, ...]
+
+    def enlarged(self, k: float) -> Tile:
+        """The same drawn larger, under a name of its own."""
+        pieces = tuple(item.enlarged(k) for item in self.items)
+        return Tile(f"{self.name} ×{k:g}", self.width * k, self.height * k, pieces)
 
 
 @dataclass(frozen=True)
@@ -171,6 +230,15 @@ class Pattern:
     keys: Ints | None = None
     anchor: tuple[float, float] = (0.0, 0.0)
 
+    def moved(self, m: Affine) -> Pattern:
+        """The same in another frame."""
+        return replace(self, paths=self.paths.moved(m), anchor=_place(m, self.anchor))
+
+    def enlarged(self, k: float) -> Pattern:
+        """The same drawn larger about the corner of its frame."""
+        tile, anchor = self.tile.enlarged(k), _pair_enlarged(self.anchor, k)
+        return replace(self, tile=tile, paths=self.paths.enlarged(k), anchor=anchor)
+
 
 @dataclass(frozen=True)
 class Picture:
@@ -179,6 +247,15 @@ class Picture:
     png: bytes
     place: Affine
     name: str = ""
+
+    def moved(self, m: Affine) -> Picture:
+        """The same in another frame."""
+        return replace(self, place=chained(m, self.place))
+
+    def enlarged(self, k: float) -> Picture:
+        """The same drawn larger about the corner of its frame."""
+        a, b, c, d, e, f = (v * k for v in self.place)
+        return replace(self, place=(a, b, c, d, e, f))
 
 
 @dataclass(frozen=True)
@@ -195,6 +272,16 @@ class Group:
     multiply: bool = False
     title: str = ""
 
+    def moved(self, m: Affine) -> Group:
+        """The same in another frame."""
+        clip = self.clip.moved(m) if self.clip is not None else None
+        return replace(self, items=moved(self.items, m), clip=clip)
+
+    def enlarged(self, k: float) -> Group:
+        """The same drawn larger about the corner of its frame."""
+        clip = self.clip.enlarged(k) if self.clip is not None else None
+        return replace(self, items=enlarged(self.items, k), clip=clip)
+
 
 Item = Stroke | Fill | Text | Marks | Ornaments | Pattern | Picture | Group
 
@@ -204,30 +291,12 @@ def moved(items: Iterable[Item], m: Affine) -> tuple[Item, ...]:
 
     ``m`` may scale and flip y (ground to sheet) and turn; angles turn with it.
     """
-    turn = turn_of(m)
-    return tuple(_moved(item, m, turn) for item in items)
-
-
-def scaled(stamp: Stamp, k: float) -> Stamp:
-    """A stamp drawn larger or smaller, its lines as well."""
-    pieces: list[Stroke | Fill] = []
-    for item in stamp.items:
-        paths = Paths(item.paths.xy * k, item.paths.starts)
-        if isinstance(item, Stroke):
-            pieces.append(replace(item, style=larger(item.style, k), paths=paths))
-        else:
-            pieces.append(replace(item, paths=paths))
-    return Stamp(stamp.name, tuple(pieces))
+    return tuple(item.moved(m) for item in items)
 
 
 def enlarged(items: Iterable[Item], k: float) -> tuple[Item, ...]:
     """The same ink drawn larger about the corner of its frame, with all that has a size in millimetres."""
-    return tuple(items) if k == 1 else tuple(_enlarged(item, k) for item in items)
-
-
-def larger(style: LineStyle, k: float) -> LineStyle:
-    """A line drawn larger or smaller in all its measures."""
-    return replace(style, width=style.width * k, dash=tuple(d * k for d in style.dash), offset=style.offset * k)
+    return tuple(items) if k == 1 else tuple(item.enlarged(k) for item in items)
 
 
 def walk(items: Iterable[Item]) -> Iterator[Item]:
@@ -239,100 +308,9 @@ def walk(items: Iterable[Item]) -> Iterator[Item]:
             yield item
 
 
-def apply(m: Affine, xy: Floats) -> Floats:
-    """Points through an affine mapping; ``xy`` is (n, 2).
-
-    >>> apply((0.04, 0.0, 10.0, 0.0, -0.04, 90.0), np.array([[100.0, 200.0]])).tolist()
-    [[14.0, 82.0]]
-    """
-    moved_xy: Floats = xy @ np.array([[m[0], m[3]], [m[1], m[4]]]) + np.array([m[2], m[5]])
-    return moved_xy
-
-
-def inverse(m: Affine) -> Affine:
-    """The mapping that leads back.
-
-    >>> inverse((2.0, 0.0, 10.0, 0.0, -2.0, 4.0))
-    (0.5, 0.0, -5.0, 0.0, -0.5, 2.0)
-    """
-    a, b, c, d, e, f = m
-    size = a * e - b * d
-    back = (e / size, -b / size, -d / size, a / size)
-    x, y = -(back[0] * c + back[1] * f), -(back[2] * c + back[3] * f)
-    return tuple(v + 0.0 for v in (back[0], back[1], x, back[2], back[3], y))  # type: ignore[return-value]
-
-
-def chained(outer: Affine, inner: Affine) -> Affine:
-    """The mapping that carries out the inner one first.
-
-    >>> chained((2.0, 0.0, 10.0, 0.0, -2.0, 4.0), (1.0, 0.0, 3.0, 0.0, 1.0, 5.0))
-    (2.0, 0.0, 16.0, 0.0, -2.0, -6.0)
-    """
-    a, b, c, d, e, f = inner
-    return (
-        outer[0] * a + outer[1] * d,
-        outer[0] * b + outer[1] * e,
-        outer[0] * c + outer[1] * f + outer[2],
-        outer[3] * a + outer[4] * d,
-        outer[3] * b + outer[4] * e,
-        outer[3] * c + outer[4] * f + outer[5],
-    )
-
-
-def turn_of(m: Affine) -> float:
-    """By how many degrees clockwise the frame's upward direction turns."""
-    flipped = m[0] * m[4] - m[1] * m[3] < 0
-    up = -np.array([m[1], m[4]]) if not flipped else np.array([m[1], m[4]])
-    return float(np.degrees(np.arctan2(up[0], -up[1])))
-
-
-def _moved(item: Item, m: Affine, turn: float) -> Item:
-    if isinstance(item, Stroke | Fill):
-        return replace(item, paths=Paths(apply(m, item.paths.xy), item.paths.starts))
-    if isinstance(item, Text):
-        x, y = apply(m, np.array([item.at]))[0]
-        return replace(item, at=(float(x), float(y)), angle=item.angle + turn)
-    if isinstance(item, Marks | Ornaments):
-        upright = isinstance(item, Marks) and item.upright
-        return replace(item, at=apply(m, item.at), angles=item.angles if upright else item.angles + turn)
-    if isinstance(item, Pattern):
-        x, y = apply(m, np.array([item.anchor]))[0]
-        return replace(item, paths=Paths(apply(m, item.paths.xy), item.paths.starts), anchor=(float(x), float(y)))
-    if isinstance(item, Picture):
-        return replace(item, place=chained(m, item.place))
-    clip = Paths(apply(m, item.clip.xy), item.clip.starts) if item.clip is not None else None
-    return replace(item, items=moved(item.items, m), clip=clip)
-
-
-def _enlarged(item: Item, k: float) -> Item:
-    if isinstance(item, Stroke):
-        return replace(item, style=larger(item.style, k), paths=_paths_enlarged(item.paths, k))
-    if isinstance(item, Fill):
-        return replace(item, paths=_paths_enlarged(item.paths, k), spread=item.spread * k)
-    if isinstance(item, Text):
-        letters = item.run
-        run = replace(letters, size=letters.size * k, x=tuple(x * k for x in letters.x), width=letters.width * k)
-        leader = _pair_enlarged(item.leader, k) if item.leader is not None else None
-        return replace(
-            item, run=run, at=_pair_enlarged(item.at, k), offset=_pair_enlarged(item.offset, k), leader=leader
-        )
-    if isinstance(item, Marks | Ornaments):
-        return replace(item, stamp=scaled(item.stamp, k), at=item.at * k)
-    if isinstance(item, Pattern):
-        tile = item.tile
-        pieces = scaled(Stamp(tile.name, tile.items), k).items
-        larger_tile = Tile(f"{tile.name} ×{k:g}", tile.width * k, tile.height * k, pieces)
-        paths = _paths_enlarged(item.paths, k)
-        return replace(item, tile=larger_tile, paths=paths, anchor=_pair_enlarged(item.anchor, k))
-    if isinstance(item, Picture):
-        a, b, c, d, e, f = (v * k for v in item.place)
-        return replace(item, place=(a, b, c, d, e, f))
-    clip = _paths_enlarged(item.clip, k) if item.clip is not None else None
-    return replace(item, items=enlarged(item.items, k), clip=clip)
-
-
-def _paths_enlarged(paths: Paths, k: float) -> Paths:
-    return Paths(paths.xy * k, paths.starts)
+def _place(m: Affine, at: tuple[float, float]) -> tuple[float, float]:
+    x, y = apply(m, np.array([at]))[0]
+    return float(x), float(y)
 
 
 def _pair_enlarged(pair: tuple[float, float], k: float) -> tuple[float, float]:

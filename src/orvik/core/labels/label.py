@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats
-from orvik.core.ink.primitives import Affine, apply
+from orvik.core.ink.affine import Affine, apply
 from orvik.core.labels.label_request import LabelRequest
 from orvik.core.labels.placement import LabelPlace
 

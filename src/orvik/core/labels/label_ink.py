@@ -9,7 +9,8 @@ import numpy as np
 import shapely
 
 from orvik.core.features.table import Table
-from orvik.core.ink.primitives import Affine, Group, Item, Run, Text, apply, inverse, turn_of
+from orvik.core.ink.affine import Affine, apply, inverse, turn_of
+from orvik.core.ink.primitives import Group, Item, Run, Text
 from orvik.core.labels.inside import anchors
 from orvik.core.labels.label import Label, hung
 from orvik.core.labels.label_request import LabelKey, LabelRequest

@@ -13,7 +13,8 @@ from orvik.core.colour.hex import readable_on, readable_on_all
 from orvik.core.features.feature import Features
 from orvik.core.features.kind import kind_of
 from orvik.core.features.table import TABLES, Table
-from orvik.core.ink.primitives import INK, PAPER, Affine, Group, Item, apply, inverse, moved
+from orvik.core.ink.affine import Affine, apply, inverse
+from orvik.core.ink.primitives import INK, PAPER, Group, Item, moved
 from orvik.core.labels.along import along
 from orvik.core.labels.around import around
 from orvik.core.labels.candidates import Candidates, boxes, leader_starts

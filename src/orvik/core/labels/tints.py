@@ -15,7 +15,8 @@ from orvik.core.features.feature import Features
 from orvik.core.features.kind import UNIT_AREA
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.table import Table
-from orvik.core.ink.primitives import PAPER, Affine, apply
+from orvik.core.ink.affine import Affine, apply
+from orvik.core.ink.primitives import PAPER
 from orvik.core.labels.label_requests import Written
 from orvik.core.symbols.portrayal.area_ink import NO_UNIT
 

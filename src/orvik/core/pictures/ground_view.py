@@ -9,7 +9,7 @@ import numpy as np
 from orvik.core.arrays import Floats
 from orvik.core.coordinates import GroundBox
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.ink.primitives import Affine, apply
+from orvik.core.ink.affine import Affine, apply
 
 
 @dataclass(frozen=True)

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from orvik.core.stored import Stored
+
 
 @dataclass(frozen=True)
-class Source:
+class Source(Stored):
     """A source of a project; ``id`` is None until it is kept.
 
     Attributes

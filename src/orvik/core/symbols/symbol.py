@@ -13,7 +13,7 @@ from orvik.core.arrays import Ints
 from orvik.core.errors import SymbolRefused
 from orvik.core.features.table import Table
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import Fill, LineStyle, Stamp, Stroke, Tile, larger, scaled
+from orvik.core.ink.primitives import Fill, LineStyle, Stamp, Stroke, Tile
 from orvik.core.symbols.piece import Piece
 
 # Where ornaments stand on a line.
@@ -194,9 +194,9 @@ class Symbol:
         """The same symbol larger or smaller, its tile as it is."""
         return replace(
             self,
-            strokes=tuple(larger(style, k) for style in self.strokes),
-            ornaments=tuple(replace(o, stamp=scaled(o.stamp, k), spacing=o.spacing * k) for o in self.ornaments),
-            stamp=scaled(self.stamp, k) if self.stamp is not None else None,
+            strokes=tuple(style.enlarged(k) for style in self.strokes),
+            ornaments=tuple(replace(o, stamp=o.stamp.enlarged(k), spacing=o.spacing * k) for o in self.ornaments),
+            stamp=self.stamp.enlarged(k) if self.stamp is not None else None,
             captions=tuple(replace(c, at=(c.at[0] * k, c.at[1] * k), size=c.size * k) for c in self.captions),
             strike=self.strike * k,
         )
@@ -225,10 +225,7 @@ def stamp_of(name: str, pieces: tuple[Piece, ...]) -> Stamp:
 
 def tile_scaled(tile: Tile, k: float) -> Tile:
     """A tile larger or smaller in all its measures."""
-    if k == 1:
-        return tile
-    items = scaled(Stamp(tile.name, tile.items), k).items
-    return replace(tile, width=tile.width * k, height=tile.height * k, items=items)
+    return tile if k == 1 else replace(tile.enlarged(k), name=tile.name)
 
 
 # What reaches so little further to one side is the rounding of a round.

@@ -72,7 +72,7 @@ def keep_features(project: Project, index: SnapIndex, edit: FeatureEdit, seen: i
         for table in TABLES
         for number, feature in project.whole(table, [f.id for f in kept if f.table == table and f.id]).items()
     }
-    sound = [checked(f, project.crs, book, codes, before.get((f.table, f.id or 0))) for f in kept]
+    sound = [checked(f, project.crs, book, codes, before.get(f.key) if f.id else None) for f in kept]
     changes = feature_changes(project, project.srs_id, sound, edit.deleted, edit.also)
     return project.apply(edit.label, changes, seen)
 
@@ -90,7 +90,7 @@ def _new_nodes(project: Reader, kept: Sequence[Feature]) -> list[tuple[float, fl
     nodes: set[tuple[float, float]] = set()
     for feature in kept:
         if feature.table == "areas":
-            old = before.get(feature.id or 0)
+            old = before.get(feature.id) if feature.id else None
             was = set() if old is None else {(x, y) for x, y in shapely.get_coordinates(old.geometry).tolist()}
             nodes |= {(x, y) for x, y in shapely.get_coordinates(feature.geometry).tolist()} - was
     return sorted(nodes)
@@ -155,7 +155,7 @@ def change_features(
 
 def change_feature(project: Project, new: Feature, seen: int) -> Entry | None:
     """Keep other attributes of one feature; None where nothing changes."""
-    old = project.feature(new.table, new.id or 0)
+    old = project.feature(*new.key)
     refuse_locked(project.stack(), old.table)
     new = checked(new, project.crs, symbol_book_of(project), set(project.units_by_code()), old)
     if new == old:

@@ -225,7 +225,7 @@ def line_cut(feature: Feature, place: GroundXY) -> FeatureEdit:
 
 def lines_joined(one: Feature, two: Feature) -> FeatureEdit:
     """Two lines as one; raises FeatureRefused where they cannot be."""
-    return FeatureEdit(f"join {one.name} and {two.name}", [joined(one, two)], [("lines", two.id or 0)])
+    return FeatureEdit(f"join {one.name} and {two.name}", [joined(one, two)], [two.key])
 
 
 def attributes_copied(features: Sequence[Feature], source: Feature) -> FeatureEdit:

@@ -57,6 +57,6 @@ def reshaping(
     made = {(f.table, f.id): f for f in kept}
     west, south, east, north = shapely.total_bounds([shapely.LineString(old), shapely.LineString(places)])
     around = {key: project.feature(*key) for key in index.within((west, south, east, north), frozenset({"areas"}))}
-    around |= {("areas", f.id or 0): project.feature("areas", f.id or 0) for f in kept if f.table == "areas"}
+    around |= {f.key: project.feature(*f.key) for f in kept if f.table == "areas"}
     check_together(list(around.values()), [made.get(key, f) for key, f in around.items()])
     return FeatureEdit(f"reshape {feature.name}", kept, nodes=nodes)

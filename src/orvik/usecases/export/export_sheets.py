@@ -145,7 +145,7 @@ def plot(project: ReadProject, sheet: Sheet, target: Path, plotter: Plotter, dpi
     SheetRefused
         The sheet does not fit.
     """
-    made = composed(project, sheet.id or 0, dpi, part_of(tell, 0.0, COMPOSING))
+    made = composed(project, sheet.number, dpi, part_of(tell, 0.0, COMPOSING))
     pages = printed(made.groups, sheet, plotter)
     drawn = [pdf.Page(page.items, page.width, page.height) for page in pages]
     write_asked_for(target, pdf.pages_pdf(drawn, about(project, sheet), part_of(tell, COMPOSING, 1.0)))
@@ -163,7 +163,7 @@ def _one_file(project: ReadProject, sheets: Sequence[Sheet], way: ExportSettings
     pages = []
     for i, sheet in enumerate(sheets):
         mine = part_of(tell, 0.7 * i / len(sheets), 0.7 * (i + 1) / len(sheets))
-        pages.append(pdf_page(composed(project, sheet.id or 0, way.dpi, mine), way))
+        pages.append(pdf_page(composed(project, sheet.number, way.dpi, mine), way))
     of_all = about(project, sheets[0])
     title = f"{', '.join(sheet.name for sheet in sheets)}, {project.name}"
     return pdf.pages_pdf(pages, replace(of_all, title=title), lambda share, words: tell(0.7 + 0.3 * share, words))

@@ -14,7 +14,7 @@ from scipy.ndimage import label, maximum_filter, minimum_filter
 from orvik.core.errors import FileRefused
 from orvik.core.features.table import Table
 from orvik.core.ground.scale import figures
-from orvik.core.ink.primitives import apply
+from orvik.core.ink.affine import apply
 from orvik.core.labels.label_move import LabelMove
 from orvik.core.sheet.output.export_settings import ExportSettings
 from orvik.core.sheet.output.returned import Comparison, Whole, compared, whole_of

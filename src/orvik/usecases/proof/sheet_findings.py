@@ -49,7 +49,7 @@ def ground_of(project: ReadProject, sheet_id: int) -> SheetGround:
 
 
 def _page_of(project: ReadProject, sheet: Sheet, whole: MapContext) -> PageContext:
-    parts = project.parts(sheet.id or 0)
+    parts = project.parts(sheet.number)
     return PageContext(sheet, parts, replace(whole, unlettered=True), panels_of(parts, whole))
 
 
@@ -147,4 +147,4 @@ def _of_part(project: ReadProject, part: Part, settings: PictureOf) -> Resolutio
     room = part.inset(settings.padding)
     shares = room.width / width, room.height / height
     k = max(shares) if settings.fit == "fill" else min(shares)
-    return Resolution(part.id or 0, kept.name, 25.4 / k)
+    return Resolution(part.number, kept.name, 25.4 / k)

@@ -31,12 +31,12 @@ def fix_sheet(project: Project, sheet_id: int, finding: Finding) -> Entry | None
         return add_part(project, sheet_id, fix.key)
     part = project.part(finding.parts[0])
     if fix.kind == "row_in":
-        return change_row(project, part.id or 0, fix.key, RowChange(hidden=False))
+        return change_row(project, part.number, fix.key, RowChange(hidden=False))
     if fix.kind == "row_out":
         settings = part.settings
-        if isinstance(settings, Explanation) and fix.key in settings.edits.get("added", ()):
-            return remove_row(project, part.id or 0, fix.key)
-        return change_row(project, part.id or 0, fix.key, RowChange(hidden=True))
+        if isinstance(settings, Explanation) and fix.key in settings.edits.added:
+            return remove_row(project, part.number, fix.key)
+        return change_row(project, part.number, fix.key, RowChange(hidden=True))
     if fix.kind == "onto_page":
-        return change_part(project, part.id or 0, PartChange(place={k: float(v) for k, v in fix.values.items()}))
-    return change_part(project, part.id or 0, PartChange(typed=fix.values))
+        return change_part(project, part.number, PartChange(place={k: float(v) for k, v in fix.values.items()}))
+    return change_part(project, part.number, PartChange(typed=fix.values))

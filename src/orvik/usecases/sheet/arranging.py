@@ -125,7 +125,7 @@ def copy_parts(project: Project, numbers: Sequence[int], sheet_id: int) -> Entry
             )
         )
     changes = rows.part_changes(copies)
-    changes += copied_moves(project, {part.id or 0: i for i, part in enumerate(copies)})
+    changes += copied_moves(project, {part.number: i for i, part in enumerate(copies)})
     return project.apply(_label("copy", len(copies)), changes)
 
 

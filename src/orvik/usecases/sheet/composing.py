@@ -6,7 +6,8 @@ from dataclasses import replace
 from functools import partial
 
 from orvik.core.errors import FileRefused, NotFound, ReliefRefused
-from orvik.core.ink.primitives import Group, Item, Picture, chained, moved
+from orvik.core.ink.affine import chained
+from orvik.core.ink.primitives import Group, Item, Picture, moved
 from orvik.core.labels.labelled import Labelling
 from orvik.core.pictures.ground_view import GroundView
 from orvik.core.pictures.relief import ReliefStyle
@@ -69,7 +70,7 @@ def context(project: ReadProject, dpi: float = PRINT_DPI, whole: bool = True) ->
         border=project.border(),
         underlays=[
             Underlay(
-                r.id or 0,
+                r.number,
                 r.name,
                 1.0,
                 bool(r.multiply),

@@ -8,10 +8,11 @@ from typing import Any
 
 from orvik.core.errors import NotFound, SheetRefused
 from orvik.core.sheet.page.page import Sheet
-from orvik.core.sheet.page.part import Part
+from orvik.core.sheet.page.part import Part, numbered
 from orvik.core.sheet.panels.page_context import PageContext
 from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.explanation.layout import Layout
+from orvik.core.sheet.parts.explanation.row_edits import NO_EDITS, RowEdit, RowEdits
 from orvik.core.sheet.parts.explanation.rows import ExplanationRow, new_keys
 from orvik.core.sheet.parts.map_panel import panels_of
 from orvik.store import rows
@@ -83,7 +84,7 @@ def explanation_view(project: ReadProject, part_id: int) -> ExplanationView:
 def new_row_count(project: ReadProject, sheet_id: int) -> int:
     """How many rows have come new to the explanations of a sheet that are not fixed."""
     parts = project.parts(sheet_id)
-    asked = [p for p in parts if isinstance(p.settings, Explanation) and "known" in p.settings.edits]
+    asked = [p for p in parts if isinstance(p.settings, Explanation) and p.settings.edits.known is not None]
     if not asked:
         return 0
     page = _page(project, sheet_id)
@@ -105,7 +106,8 @@ def with_known_rows(project: Project, sheet: Sheet, parts: list[Part]) -> list[P
     if not any(isinstance(part.settings, Explanation) for part in parts):
         return parts
     whole = context(project, whole=False)
-    page = PageContext(sheet, parts, whole, panels_of(parts, whole))
+    placed = numbered(parts)
+    page = PageContext(sheet, placed, whole, panels_of(placed, whole))
     out = []
     for part in parts:
         settings = part.settings
@@ -130,23 +132,17 @@ def change_row(project: Project, part_id: int, key: str, change: RowChange) -> E
     if row is None:
         raise NotFound("That row is no longer in the explanation.")
     plain = next((r for r in found if r.key == key), None)
-    edit = dict(settings.edits.get(key, {}))
+    changed: dict[str, Any] = {}
     for name in ("name", "text", "heading"):
         value = getattr(change, name)
         if value is None:
             continue
         value = value.strip() if name != "text" else value.strip("\n")
-        if plain is not None and value == getattr(plain, name):
-            edit.pop(name, None)
-        else:
-            edit[name] = value
+        as_mapped = plain is not None and value == getattr(plain, name)
+        changed[name] = None if as_mapped else value
     if change.hidden is not None:
-        edit["hidden"] = change.hidden
-        if not change.hidden:
-            del edit["hidden"]
-    edits = {**settings.edits, key: edit}
-    if not edit:
-        del edits[key]
+        changed["hidden"] = change.hidden
+    edits = settings.edits.with_row(key, replace(settings.edits.row(key), **changed))
     what = "hide" if change.hidden else "show" if change.hidden is not None else "change"
     return _kept(project, part, settings, _looked(edits, found), f"{what} a row of the explanation")
 
@@ -160,39 +156,33 @@ def move_row(project: Project, part_id: int, key: str, where: str) -> Entry | No
     at = keys.index(key)
     to = {"up": at - 1, "down": at + 1, "top": 0, "bottom": len(keys) - 1}[where]
     keys.insert(min(max(to, 0), len(keys) - 1), keys.pop(at))
-    edits = {**settings.edits, "order": keys}
+    edits = replace(settings.edits, order=tuple(keys))
     return _kept(project, part, settings, _looked(edits, settings.found(page)), "move a row of the explanation")
 
 
 def add_row(project: Project, part_id: int, key: str = "") -> Entry | None:
     """Add a unit or a symbol that the panel does not show, by its key, or a text of one's own."""
     part, settings, page = _opened(project, part_id)
-    added = list(settings.edits.get("added", ()))
-    edits = dict(settings.edits)
+    edits, added = settings.edits, settings.edits.added
     if not key:
         number = 1 + max((int(k.removeprefix("text ")) for k in added if k.startswith("text ")), default=0)
         key = f"text {number}"
-        edits[key] = {"name": "Text", "text": ""}
+        edits = edits.with_row(key, RowEdit(name="Text", text=""))
     elif not _known_key(project, key):
         raise NotFound("There is no such unit or symbol.")
     if key in added:
         return None
-    edits["added"] = [*added, key]
-    if "order" in edits:
-        edits["order"] = [*(row.key for row in settings.rows(page)), key]
+    order = (*(row.key for row in settings.rows(page)), key) if edits.order else ()
+    edits = replace(edits, added=(*added, key), order=order)
     return _kept(project, part, settings, _looked(edits, settings.found(page)), "add a row to the explanation")
 
 
 def remove_row(project: Project, part_id: int, key: str) -> Entry | None:
     """Take a row out that was added; None where it is none."""
     part, settings, page = _opened(project, part_id)
-    added = settings.edits.get("added", ())
-    if key not in added:
+    if key not in settings.edits.added:
         return None
-    edits = {name: edit for name, edit in settings.edits.items() if name != key}
-    edits["added"] = [other for other in added if other != key]
-    if "order" in edits:
-        edits["order"] = [other for other in edits["order"] if other != key]
+    edits = settings.edits.without(key)
     label = "remove a row of the explanation"
     return _kept(project, part, settings, _looked(edits, settings.found(page)), label)
 
@@ -201,16 +191,17 @@ def empty_rows(project: Project, part_id: int) -> Entry | None:
     """Hide every row, so that a few can be shown again or added."""
     part, settings, page = _opened(project, part_id)
     found = settings.found(page)
-    edits: dict[str, Any] = {key: edit for key, edit in settings.edits.items() if key not in ("added", "order")}
+    edits = replace(settings.edits, order=(), added=())
     for row in found:
-        edits[row.key] = {**edits.get(row.key, {}), "hidden": True}
+        edits = edits.with_row(row.key, replace(edits.row(row.key), hidden=True))
     return _kept(project, part, settings, _looked(edits, found), "empty the explanation")
 
 
 def reset_rows(project: Project, part_id: int) -> Entry | None:
     """Take back all that hands have done to the rows."""
     part, settings, page = _opened(project, part_id)
-    return _kept(project, part, settings, _looked({}, settings.found(page)), "have the explanation as the map has it")
+    edits = _looked(NO_EDITS, settings.found(page))
+    return _kept(project, part, settings, edits, "have the explanation as the map has it")
 
 
 def look_at_rows(project: Project, part_id: int) -> Entry | None:
@@ -219,12 +210,12 @@ def look_at_rows(project: Project, part_id: int) -> Entry | None:
     return _kept(project, part, settings, _looked(settings.edits, settings.found(page)), "keep new rows")
 
 
-def _looked(edits: Mapping[str, Any], found: list[ExplanationRow]) -> dict[str, Any]:
+def _looked(edits: RowEdits, found: list[ExplanationRow]) -> RowEdits:
     """Edits that know the rows there are."""
-    return {**edits, "known": [row.key for row in found]}
+    return replace(edits, known=tuple(row.key for row in found))
 
 
-def _kept(project: Project, part: Part, settings: Explanation, edits: Mapping[str, Any], label: str) -> Entry | None:
+def _kept(project: Project, part: Part, settings: Explanation, edits: RowEdits, label: str) -> Entry | None:
     if part.locked:
         raise SheetRefused(f"“{part.label}” is locked; unlock it first.")
     new = part.changed(settings=replace(settings, edits=edits))

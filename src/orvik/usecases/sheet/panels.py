@@ -31,6 +31,6 @@ def panels_of(project: Reader) -> list[PlacedPanel]:
     return [
         PlacedPanel(sheet, part, part.settings)
         for sheet in project.sheets()
-        for part in project.parts(sheet.id or 0)
+        for part in project.parts(sheet.number)
         if isinstance(part.settings, MapPanel)
     ]

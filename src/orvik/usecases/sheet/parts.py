@@ -9,7 +9,7 @@ from datetime import date
 import numpy as np
 
 from orvik.core.errors import NotFound, SheetRefused
-from orvik.core.ink.primitives import apply
+from orvik.core.ink.affine import apply
 from orvik.core.sheet.layout.free_paper import free_place
 from orvik.core.sheet.page.entries import FileOf
 from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part, PartSettings, largest

@@ -11,7 +11,7 @@ from pathlib import Path
 from orvik.core.ground.scale import spaced
 from orvik.core.sheet.output.compose import Composition, compose
 from orvik.core.sheet.page.page import Sheet
-from orvik.core.sheet.page.part import Part, largest
+from orvik.core.sheet.page.part import Part, largest, numbered
 from orvik.core.sheet.page.sheet_file import Drawn, KeptFile
 from orvik.core.sheet.parts.credits import CreditNote
 from orvik.core.sheet.parts.map_panel import MapPanel
@@ -38,15 +38,13 @@ def unmade_png(
     project: ReadProject, sheet: Sheet, parts: Sequence[Part], files: Sequence[KeptFile], dpi: float
 ) -> bytes:
     """A PNG of a sheet that is kept nowhere, whose parts have the numbers that they speak of one another by."""
-    free = (number for number in range(-1000, 0) if number not in {part.id for part in parts})
-    numbered = [part if part.id is not None else part.changed(id=next(free)) for part in parts]
     around = context(project, dpi, whole=False)
     coming = {kept.checksum: kept for kept in files}
 
     def shown(checksum: str) -> Drawn | None:
         return shown_file(coming[checksum]) if checksum in coming else around.files(checksum)
 
-    made = compose(sheet, numbered, replace(around, files=shown))
+    made = compose(sheet, numbered(parts), replace(around, files=shown))
     return page_png(pdf.page_pdf(made.groups, sheet.width, sheet.height, sheet.name), dpi)
 
 
@@ -62,7 +60,7 @@ def sheet_fragments(path: Path, sheet_id: int, only: Collection[int]) -> dict[in
             group if parts[group.name].settings.lies_on_panel else from_corner(group, parts[group.name])
             for group in made.groups
         ]
-        return {parts[g.name].id or 0: svg.fragment(g.items, g.name) for g in placed}
+        return {parts[g.name].number: svg.fragment(g.items, g.name) for g in placed}
 
 
 def _pdf_of(project: ReadProject, made: Composition) -> bytes:
@@ -73,7 +71,7 @@ def _pdf_of(project: ReadProject, made: Composition) -> bytes:
 
 def about(project: ReadProject, sheet: Sheet) -> pdf.About:
     """What a file says of its sheet: its scale is that of its largest panel, its author that of its credits."""
-    parts = project.parts(sheet.id or 0)
+    parts = project.parts(sheet.number)
     main = largest(parts, MapPanel)
     note = largest(parts, CreditNote)
     author = note.settings.author if note is not None and isinstance(note.settings, CreditNote) else ""

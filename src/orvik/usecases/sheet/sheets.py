@@ -285,7 +285,7 @@ def _copied(project: Project, moved: Moved, name: str, old: Sheet, paper: str) -
     page = replace(moved.sheet, name=_free_name(project, wanted))
     changes = rows.sheet_changes(page, moved.parts)
     # The sheet is the first change, its parts follow it in order.
-    changes += copied_moves(project, {part.id or 0: i for i, part in enumerate(moved.parts, 1)})
+    changes += copied_moves(project, {part.number: i for i, part in enumerate(moved.parts, 1)})
     return project.apply(f"add sheet {page.name}", changes), moved.said
 
 

@@ -7,7 +7,7 @@ import pyproj
 from pyproj.exceptions import CRSError
 
 from orvik.core.ground.greenwich import projected_from_greenwich
-from orvik.core.ink.primitives import apply, chained
+from orvik.core.ink.affine import apply, chained
 from orvik.core.sheet.output.compose import Composition
 from orvik.core.sheet.panels.panel import Panel
 from orvik.press.pdf_georeference import CORNERS, Viewport

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import shapely
 
-from orvik.core.ink.primitives import Affine, Group, Item, Ornaments, moved
+from orvik.core.ink.affine import Affine
+from orvik.core.ink.primitives import Group, Item, Ornaments, moved
 from orvik.core.symbols.emphasis import Emphasis
 from orvik.core.symbols.portrayal.portray import portray
 from orvik.press.svg import swatch

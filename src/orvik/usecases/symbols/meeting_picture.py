@@ -10,8 +10,9 @@ import shapely
 
 from orvik.core.features.feature import Features
 from orvik.core.features.kind import UNIT_AREA
+from orvik.core.ink.affine import Affine
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import Affine, Group, Item, LineStyle, Stroke, Text, moved
+from orvik.core.ink.primitives import Group, Item, LineStyle, Stroke, Text, moved
 from orvik.core.labels.label_requests import Written
 from orvik.core.labels.labelled import labelled
 from orvik.core.symbols.portrayal.portray import portray

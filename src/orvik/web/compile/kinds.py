@@ -22,6 +22,8 @@ from orvik.web.session.workspace import Workspace
 
 router = APIRouter(prefix="/p/{slug}/kinds")
 MOST_FIELDS = 12
+# Letters of the name of a kind; its label may have more.
+LONGEST_KIND = 40
 
 
 @router.get("/new")
@@ -100,8 +102,8 @@ async def delete_kind(request: Request, slug: str, workspace: TheWorkspace, name
 
 
 def kind_name(label: str) -> str:
-    """The name of a kind as features hold it: ``Peat cover`` is ``peat_cover``."""
-    return slugify(label, separator="_")
+    """The name of a kind as features hold it: ``Peat cover`` is ``peat_cover``; sentences say it as it is written."""
+    return slugify(label, separator="_", allow_unicode=True, max_length=LONGEST_KIND)
 
 
 def _kind_form(request: Request, workspace: Workspace, name: str) -> Response:

@@ -27,7 +27,7 @@ MOST_PLACES = 6
 
 @router.get("/compile")
 async def compile_page(request: Request, workspace: TheWorkspace, workers: TheWorkers) -> Response:
-    workspace.foresee_ink()
+    workspace.ink.begin()
     return stage_page(
         request,
         workspace,
@@ -91,7 +91,7 @@ async def takings(request: Request, slug: str, workspace: TheWorkspace) -> Respo
 
 @router.get("/ink")
 async def ink(request: Request, workspace: TheWorkspace) -> Response:
-    return Response(await workspace.all_ink(), media_type="application/octet-stream")
+    return Response(await workspace.ink.get(), media_type="application/octet-stream")
 
 
 @router.get("/labels")

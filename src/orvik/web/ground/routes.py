@@ -31,7 +31,7 @@ LARGEST_VIEW = 4096
 
 @router.get("/ground")
 async def ground(request: Request, workspace: TheWorkspace) -> Response:
-    workspace.foresee_ink()
+    workspace.ink.begin()
     return stage_page(
         request,
         workspace,

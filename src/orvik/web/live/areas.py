@@ -44,7 +44,7 @@ def _only_areas(features: Sequence[Feature]) -> list[Feature]:
 async def _carry_out(page: PageState, label: str, outcome: area_operations.Outcome, hand: Sequence[Feature]) -> Answer:
     deleted: list[FeatureKey] = [("areas", number) for number in outcome.deleted]
     entry = await page.keep(label, outcome.kept, deleted)
-    keys: list[FeatureKey] = [("areas", f.id or 0) for f in hand if f.id not in outcome.deleted]
+    keys: list[FeatureKey] = [f.key for f in hand if f.id not in outcome.deleted]
     return page.kept_answer(entry, keys + new_ids(entry, "areas"))
 
 
@@ -57,7 +57,7 @@ async def begin(page: PageState, message: Begin) -> Answer:
     for feature in features:
         refuse_locked(page.workspace.stack, feature.table)
     words, closes = PURPOSES[what]
-    page.purpose = Purpose(what, tuple((f.table, f.id or 0) for f in features), message.revision)
+    page.purpose = Purpose(what, tuple(f.key for f in features), message.revision)
     pen = Pen("", "", "areas" if closes else "lines", USUAL["areas" if closes else "lines"], "certain", words, "")
     page.pen, page.drawing, page.way = None, Drawing(pen, tolerance=page.flat), "straight"
     return {"words": f"Draw the {words}; Enter or a double-click carries it out, Escape cancels it.", "closes": closes}
@@ -88,7 +88,7 @@ async def _reshape(page: PageState, message: Finish, features: list[Feature]) ->
     workspace = page.workspace
     edit = reshaping(workspace.project, workspace.index, feature, places, scale, nodes_of(drawing.vertices[1:-1]))
     entry = await page.keep(edit.label, edit.kept, nodes=edit.nodes)
-    return page.kept_answer(entry, [(feature.table, feature.id or 0)])
+    return page.kept_answer(entry, [feature.key])
 
 
 async def _split(page: PageState, message: Finish, features: list[Feature]) -> Answer:

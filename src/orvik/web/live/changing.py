@@ -55,7 +55,7 @@ async def move_vertex(page: PageState, message: MoveVertex) -> Answer:
             apart=message.apart,
         )
     )
-    return page.kept_answer(entry, [(feature.table, feature.id or 0)])
+    return page.kept_answer(entry, [feature.key])
 
 
 async def remove_vertex(page: PageState, message: RemoveVertex) -> Answer:
@@ -64,28 +64,28 @@ async def remove_vertex(page: PageState, message: RemoveVertex) -> Answer:
     entry = await page.carry(
         lambda project, index: line_edits.vertex_removed(project, index, feature, message.path, message.vertex)
     )
-    return page.kept_answer(entry, [(feature.table, feature.id or 0)])
+    return page.kept_answer(entry, [feature.key])
 
 
 async def reverse(page: PageState, message: InHand) -> Answer:
     """Turn lines round: symbols have sides."""
     features = page.in_hand(message)
     entry = await page.keep_edit(line_edits.lines_reversed(features))
-    return page.kept_answer(entry, [(f.table, f.id or 0) for f in features])
+    return page.kept_answer(entry, [f.key for f in features])
 
 
 async def simplify(page: PageState, message: InHand) -> Answer:
     """Leave out vertices that change nothing on the sheet."""
     feature = _same(page.in_hand(message))
     entry = await page.carry(lambda project, index: line_edits.simplified(project, index, feature))
-    return page.kept_answer(entry, [(feature.table, feature.id or 0)])
+    return page.kept_answer(entry, [feature.key])
 
 
 async def smooth(page: PageState, message: InHand) -> Answer:
     """Draw a line as a smooth curve through a few of its vertices."""
     feature = _one_line(page.in_hand(message))
     entry = await page.carry(lambda project, index: line_edits.smoothed(project, index, feature))
-    return page.kept_answer(entry, [(feature.table, feature.id or 0)])
+    return page.kept_answer(entry, [feature.key])
 
 
 async def extend(page: PageState, message: LeadOn) -> Answer:
@@ -103,14 +103,14 @@ async def _lead_on(page: PageState, message: LeadOn, extending: bool) -> Answer:
     entry = await page.carry(
         lambda project, index: line_edits.led_on(project, index, feature, message.place, extending=extending)
     )
-    return page.kept_answer(entry, [("lines", feature.id or 0)])
+    return page.kept_answer(entry, [feature.key])
 
 
 async def cut_line(page: PageState, message: OnEdge) -> Answer:
     """Cut a line in two where it is clicked."""
     feature = _one_line(page.in_hand(message))
     entry = await page.keep_edit(line_edits.line_cut(feature, _on_edge(page, feature, message)))
-    return page.kept_answer(entry, [("lines", feature.id or 0), *new_ids(entry, "lines")])
+    return page.kept_answer(entry, [feature.key, *new_ids(entry, "lines")])
 
 
 def _on_edge(page: PageState, feature: Feature, message: OnEdge) -> tuple[float, float]:
@@ -133,7 +133,7 @@ async def join(page: PageState, message: Join) -> Answer:
     if len(features) != 2:
         raise FeatureRefused("Two lines are joined at a time; select two, or one and click the other.")
     entry = await page.keep_edit(line_edits.lines_joined(*features))
-    return page.kept_answer(entry, [("lines", features[0].id or 0)])
+    return page.kept_answer(entry, [features[0].key])
 
 
 def _clicked(page: PageState, message: OnOther | Join) -> Feature:
@@ -152,7 +152,7 @@ async def like(page: PageState, message: OnOther) -> Answer:
     """Give what is selected the symbol and attributes of the feature that is clicked."""
     features = page.in_hand(message)
     entry = await page.keep_edit(line_edits.attributes_copied(features, _clicked(page, message)))
-    return page.kept_answer(entry, [(f.table, f.id or 0) for f in features])
+    return page.kept_answer(entry, [f.key for f in features])
 
 
 async def move_whole(page: PageState, message: MoveWhole) -> Answer:
@@ -164,7 +164,7 @@ async def move_whole(page: PageState, message: MoveWhole) -> Answer:
         return {"begun": vertex.place, "words": "Click where this place is to be."}
     start, page.begun = page.begun[1], None
     entry = await page.keep_edit(line_edits.moved(features, start, vertex.place))
-    return page.kept_answer(entry, [(f.table, f.id or 0) for f in features])
+    return page.kept_answer(entry, [f.key for f in features])
 
 
 async def parallel(page: PageState, message: Parallel) -> Answer:
@@ -185,7 +185,7 @@ async def stretch(page: PageState, message: StretchEnd) -> Answer:
     start, page.begun = page.begun[1], None
     side = text_or_none(message.side) or "line"
     entry = await page.keep_edit(line_edits.stretch_changed(feature, start, place, message.certainty, side))
-    return page.kept_answer(entry, [("lines", feature.id or 0)])
+    return page.kept_answer(entry, [feature.key])
 
 
 HANDLERS: dict[str, Handler[Any]] = {

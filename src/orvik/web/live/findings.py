@@ -13,16 +13,16 @@ from orvik.web.live.page_state import Answer, PageState
 
 async def findings(page: PageState, message: Message) -> Answer:
     """All findings, if the survey has reported them at the present revision; else they follow as a notice."""
-    report = page.workspace.report
-    if report is not None and report.revision == page.workspace.project.revision:
-        return page.workspace.findings_message(report)
+    survey = page.workspace.survey
+    if survey.value is not None and survey.is_current:
+        return page.workspace.findings_message(survey.value)
     page.workspace.survey_soon()
     return {"under_way": True}
 
 
 async def fix(page: PageState, message: Fix) -> Answer:
     """Do what a finding proposes, if what it speaks of is as it was."""
-    report = page.workspace.report
+    report = page.workspace.survey.value
     finding = next((f for f in report.findings if f.key == message.key), None) if report else None
     if report is None or finding is None:
         raise NotFound("That finding is no longer there; look at the list as it is now.")

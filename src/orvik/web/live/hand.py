@@ -102,7 +102,7 @@ async def delete(page: PageState, message: InHand) -> Answer:
     """Delete what is selected."""
     features = page.in_hand(message)
     name = features[0].name if len(features) == 1 else f"{len(features)} features"
-    entry = await page.keep(f"delete {name}", [], [(f.table, f.id or 0) for f in features])
+    entry = await page.keep(f"delete {name}", [], [f.key for f in features])
     return page.kept_answer(entry, [])
 
 

@@ -46,7 +46,7 @@ async def post_order(request: Request, slug: str, workspace: TheWorkspace, expor
     project = workspace.project
     sheets = [project.sheet(sheet)] if which == "this" else project.sheets()
     file_names(way.pattern, project.name, sheets, date.today())
-    run = ExportRun(tuple(s.id or 0 for s in sheets), way, which == "together")
+    run = ExportRun(tuple(s.number for s in sheets), way, which == "together")
     title = f"{sheets[0].name if which == 'this' else WHICH[which]} · {ENDINGS[way.ending].split(',')[0]}"
     if way.ending in ("png", "tif", "jpg"):
         title += f" {way.dpi:g}"
@@ -72,7 +72,7 @@ async def post_plot(request: Request, slug: str, workspace: TheWorkspace, export
     sheet = workspace.project.sheet(_whole(form.get("sheet", "")))
     typed = {name: text for name, text in form.items() if name in Plotter.entries()}
     plotter = Plotter().changed(Plotter().typed(typed))
-    run = ExportRun((sheet.id or 0,), ExportSettings(), plotter=plotter)
+    run = ExportRun((sheet.number,), ExportSettings(), plotter=plotter)
     return _begun(request, slug, workspace.project, export_jobs, f"{sheet.name} · plotter", run)
 
 

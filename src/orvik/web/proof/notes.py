@@ -24,7 +24,7 @@ from orvik.usecases.proof import accepting
 from orvik.usecases.proof.sheet_fixes import SHEET_FIXES, fix_sheet
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
-from orvik.web.session.proof_keeper import MarginNotes
+from orvik.web.session.proof_notes import MarginNotes
 from orvik.web.session.workspace import Workspace
 
 # So many findings of which the same is said are one note.
@@ -216,7 +216,7 @@ def _before(held: Acceptance | None) -> str:
 
 def true_scale_words(project: Reader, sheet: Sheet) -> str:
     """How long a round length of ground is on a sheet's largest panel; empty without one."""
-    parts = [part for part in project.parts(sheet.id or 0) if isinstance(part.settings, MapPanel)]
+    parts = [part for part in project.parts(sheet.number) if isinstance(part.settings, MapPanel)]
     if not parts:
         return ""
     try:

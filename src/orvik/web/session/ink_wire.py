@@ -11,8 +11,10 @@ import numpy as np
 
 from orvik.core.arrays import Anything
 from orvik.core.coordinates import GroundXY
-from orvik.core.ink.paths import Paths
+from orvik.core.ink.paths import MITRE, Paths
 from orvik.core.ink.primitives import (
+    HALO,
+    LEADER,
     Fill,
     Group,
     Item,
@@ -25,6 +27,7 @@ from orvik.core.ink.primitives import (
     Stroke,
     Text,
 )
+from orvik.core.lettering import font_face
 
 
 class _Blob:
@@ -191,7 +194,16 @@ def _texts(texts: list[Text], origin: GroundXY, store: Any) -> dict[str, Any]:
         "keys": store([t.key or 0 for t in texts], "u"),
         # A leader that has no length is none.
         "leader": store([t.leader or (0.0, 0.0) for t in texts], "f"),
+        "leaderWidth": LEADER,
+        "haloWidth": HALO,
+        "faces": {font: _face(font) for font in sorted({font for r in runs for font, _, _ in r.pieces()})},
     }
+
+
+def _face(font: str) -> list[str]:
+    """How a canvas calls a font: slant and weight, and its family."""
+    family, weight, slant = font_face(font)
+    return [f"{slant} {weight}", family]
 
 
 def _letters(font: str, chars: str, x: tuple[float, ...]) -> dict[str, Any]:
@@ -219,6 +231,7 @@ def _style(style: LineStyle) -> dict[str, Any]:
         "cap": style.cap,
         "join": style.join,
         "offset": style.offset,
+        "mitre": MITRE,
     }
 
 

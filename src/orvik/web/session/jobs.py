@@ -10,7 +10,8 @@ from typing import TYPE_CHECKING, Any
 
 from orvik.core.colour.proposal import Proposal
 from orvik.core.findings.finding import Finding
-from orvik.core.ink.primitives import Affine, Group, moved
+from orvik.core.ink.affine import Affine
+from orvik.core.ink.primitives import Group, moved
 from orvik.core.labels.label_request import LabelKey, LabelRequest
 from orvik.core.pictures.ground_view import GroundView
 from orvik.core.sheet.page.new_sheet import NewSheet
@@ -107,9 +108,7 @@ def labels_on_sheets(path: Path) -> list[tuple[int, str, list[str]]]:
     from orvik.usecases.proof.sheet_findings import sheets_without_room
 
     with opened_for_reading(path) as project, project.snapshot(LONG_SNAPSHOT_SECONDS):
-        return [
-            (sheet.id or 0, sheet.name, [f.message for f in found]) for sheet, found in sheets_without_room(project)
-        ]
+        return [(sheet.number, sheet.name, [f.message for f in found]) for sheet, found in sheets_without_room(project)]
 
 
 @dataclass(frozen=True)

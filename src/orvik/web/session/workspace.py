@@ -37,13 +37,16 @@ from orvik.usecases.compile.layers import tables_in_sight
 from orvik.usecases.ground import underlay_views
 from orvik.web.session import survey_process
 from orvik.web.session.ink_wire import packed
-from orvik.web.session.jobs import map_ink
-from orvik.web.session.label_keeper import LabelKeeper
-from orvik.web.session.proof_keeper import ProofKeeper
+from orvik.web.session.jobs import WrittenMap, map_ink, written_map
+from orvik.web.session.latest import Dated, Latest
+from orvik.web.session.proof_notes import ProofNotes
+from orvik.web.session.staleness import BOOK, INK, MAP, PRINTED, stale_after
 from orvik.web.session.survey_process import SurveyReport
 from orvik.web.session.workers import Workers
 
 REST_SECONDS = 3.0
+# How long to wait for another change before labels are placed; and of the time that they took.
+LABEL_REST_SECONDS, LABEL_REST_SHARE = 0.05, 1.0
 # While people work, the log moves into the file as often as this, or when it has grown so long.
 WORKING_SECONDS = 20.0
 WORKING_BYTES = 16_000_000
@@ -92,16 +95,12 @@ class Workspace:
         self.listeners: set[Listener] = set()
         # Windows that are open, by the name that each keeps for itself.
         self.window_ids: set[str] = set()
-        # The last report of the survey.
-        self.report: SurveyReport | None = None
-        self._surveying: asyncio.Task[None] | None = None
         self._workers = workers
         self._writing = asyncio.Lock()
         # One thread that does nothing but write, so that saving never waits for reading.
         self._writer = ThreadPoolExecutor(1, thread_name_prefix=f"orvik-write-{slug}")
         self._watching: asyncio.Task[None] | None = None
         self._hold: IO[bytes] | None = None
-        self._ink: tuple[int, asyncio.Task[bytes]] | None = None
         self._rest: asyncio.TimerHandle | None = None
         # When the log last moved into the file, and whether it is being moved now.
         self._moved = time.monotonic()
@@ -109,9 +108,10 @@ class Workspace:
         # Since when it could not move wholly, and what is told of that.
         self._held_since: float | None = None
         self.held = ""
-        self.labels = LabelKeeper(project.path, workers, lambda: self.project.revision)
-        self.proof = ProofKeeper(project, workers, lambda: self.printed_revision)
-        self._labelling: asyncio.Task[None] | None = None
+        self.ink = Latest(self._map_ink, self._revision)
+        self.labels = Latest(self._labels, self._revision, LABEL_REST_SECONDS, LABEL_REST_SHARE)
+        self.survey = Latest(self._survey, self._revision)
+        self.proof = ProofNotes(project, workers, lambda: self.printed_revision)
         self._stack = project.stack()
         self._background: set[asyncio.Task[None]] = set()
 
@@ -145,6 +145,8 @@ class Workspace:
         self._tell(Notice({"do": "closed"}, None))
         if self._rest:
             self._rest.cancel()
+        for told in (self.labels, self.survey):
+            told.cancel()
         for task in self._background:
             task.cancel()
         self._writer.shutdown()
@@ -212,6 +214,21 @@ class Workspace:
         self.map_revision = self.printed_revision = self.project.revision
         self._stack = self.project.stack()
 
+    def _revision(self) -> int:
+        return self.project.revision
+
+    async def _map_ink(self) -> Dated[bytes]:
+        revision = self.project.revision
+        return Dated(revision, await self._workers.run(map_ink, self.project.path))
+
+    async def _labels(self) -> Dated[WrittenMap]:
+        written = await self._workers.run(written_map, self.project.path)
+        return Dated(written.revision, written)
+
+    async def _survey(self) -> Dated[SurveyReport]:
+        report = await self._workers.survey(survey_process.survey, self.project.path)
+        return Dated(report.revision, report)
+
     async def forming_report(self) -> FormingReport:
         """What forming units would do, and the revision that this is true at."""
         report: FormingReport = pickle.loads(await self._workers.survey(survey_process.plan, self.project.path))
@@ -219,58 +236,38 @@ class Workspace:
 
     def label_soon(self) -> None:
         """Have the labels placed anew and told to all pages."""
-        if not self.listeners or (self._labelling is not None and not self._labelling.done()):
-            return
-        self._labelling = asyncio.ensure_future(self._tell_labels())
-        self._background.add(self._labelling)
-        self._labelling.add_done_callback(self._background.discard)
 
-    async def _tell_labels(self) -> None:
-        while True:
-            try:
-                written = await self.labels.placed()
-            except Exception:
-                LOG.exception("labels of %s", self.slug)
-                self._tell(Notice({"do": "labels", "failed": UNLABELLED}, None))
-                return
-            words = {"do": "labels", "revision": written.revision}
-            self._tell(Notice(words, written.ink))
-            if self.report is not None:
-                self._tell(Notice(self.findings_message(self.report), None))
-            if written.revision >= self.project.revision or not self.listeners:
-                return
+        def told(written: WrittenMap) -> None:
+            self._tell(Notice({"do": "labels", "revision": written.revision}, written.ink))
+            self._tell_findings_again()
+
+        failed = Notice({"do": "labels", "failed": UNLABELLED}, None)
+        self.labels.tell_soon(told, lambda: self._tell(failed), lambda: bool(self.listeners))
 
     async def all_labels(self) -> bytes:
         """All labels of the present revision as ground ink."""
-        written = await self.labels.placed()
-        if written.findings and self.report is not None:
-            self._tell(Notice(self.findings_message(self.report), None))
+        written = await self.labels.get()
+        if written.findings:
+            self._tell_findings_again()
         return written.ink
 
     def findings_message(self, report: SurveyReport) -> dict[str, Any]:
         """What pages are told of findings: those of the survey, and labels without room."""
-        return report.with_more(self.labels.latest.findings if self.labels.latest else ()).message
+        return report.with_more(self.labels.value.findings if self.labels.value else ()).message
 
     def survey_soon(self) -> None:
-        """Have the findings told to all pages; one look at a time, and another if something changed meanwhile."""
-        if not self.listeners or (self._surveying is not None and not self._surveying.done()):
-            return
-        self._surveying = asyncio.ensure_future(self._tell_findings())
-        self._background.add(self._surveying)
-        self._surveying.add_done_callback(self._background.discard)
+        """Have the findings told to all pages."""
 
-    async def _tell_findings(self) -> None:
-        while True:
-            try:
-                self.report = await self._workers.survey(survey_process.survey, self.project.path)
-            except Exception:
-                # Whatever it is, pages are told that the findings they show are not those of now.
-                LOG.exception("findings of %s", self.slug)
-                self._tell(Notice({"do": "findings", "failed": FAILED}, None))
-                return
-            self._tell(Notice(self.findings_message(self.report), None))
-            if self.report.revision >= self.project.revision or not self.listeners:
-                return
+        def told(report: SurveyReport) -> None:
+            self._tell(Notice(self.findings_message(report), None))
+
+        failed = Notice({"do": "findings", "failed": FAILED}, None)
+        self.survey.tell_soon(told, lambda: self._tell(failed), lambda: bool(self.listeners))
+
+    def _tell_findings_again(self) -> None:
+        """The last findings with the labels of now; those of a new survey are told when it is done."""
+        if self.survey.value is not None:
+            self._tell(Notice(self.findings_message(self.survey.value), None))
 
     def around(self, bounds: tuple[float, float, float, float], tables: frozenset[Table]) -> list[Feature]:
         """Features that a box touches."""
@@ -312,19 +309,6 @@ class Workspace:
             "held": self.held,
         }
 
-    async def all_ink(self) -> bytes:
-        """All ground ink of the present revision; made once a revision, in a worker."""
-        return await asyncio.shield(self.foresee_ink())
-
-    def foresee_ink(self) -> asyncio.Task[bytes]:
-        """Begin to make the ink that a page will ask for in a moment."""
-        revision = self.project.revision
-        if self._ink is None or self._ink[0] != revision or _failed(self._ink[1]):
-            task = asyncio.ensure_future(self._workers.run(map_ink, self.project.path))
-            task.add_done_callback(_failed)
-            self._ink = (revision, task)
-        return self._ink[1]
-
     def ink_of(self, features: Iterable[Feature]) -> dict[str, Group]:
         """The ground ink of a few features."""
         listed = list(features)
@@ -346,9 +330,10 @@ class Workspace:
     async def _follow(self, entry: Entry, revision: int, moved: bool) -> None:
         """Take over an entry that was written, and tell all open pages."""
         features = [c for c in entry.changes if c.table in TABLES]
-        if any(change.table not in ("sheets", "parts", "acceptances", "turned_off_rules") for change in entry.changes):
+        stale = stale_after({change.table for change in entry.changes})
+        if MAP in stale:
             self.map_revision = entry.id
-        if any(change.table not in ("acceptances", "turned_off_rules") for change in entry.changes):
+        if PRINTED in stale:
             self.printed_revision = entry.id
         if moved or entry.id != revision + 1 or len(features) > MOST_PATCHED:
             # All is new: another system, what another program has written, or more than is told one by one.
@@ -359,8 +344,7 @@ class Workspace:
             self.label_soon()
             self._schedule_rest()
             return
-        # What holds on condition depends on the project's publication scale, too.
-        if any(change.table in ("kinds", "pens", "symbols", "symbol_rules", "project") for change in entry.changes):
+        if BOOK in stale:
             self.book = symbol_book_of(self.project)
         kept, deleted, keys = [], [], []
         for change in features:
@@ -372,14 +356,11 @@ class Workspace:
                 row = cast(Any, change.after)
                 kept.append(rows.feature(table, row, decoded(row["geom"])))
         self.index.update(kept, deleted)
-        units = any(
-            change.table in ("units", "project", "kinds", "symbols", "symbol_rules") for change in entry.changes
-        )
         ink = None
-        if keys and not units:
+        if keys and INK not in stale:
             ink = packed(self.ink_of(kept), _origin(kept), entry.id, keys)
         tables = sorted({change.table for change in entry.changes})
-        words = self.state() | {"label": entry.label, "kind": entry.kind, "tables": tables, "reload": units}
+        words = self.state() | {"label": entry.label, "kind": entry.kind, "tables": tables, "reload": INK in stale}
         if any((row or {}).get("kind") == SHEET_BORDER for c in entry.changes for row in (c.before, c.after)):
             words["home"] = self.project.home()
         self._tell(Notice(words, ink))
@@ -434,11 +415,6 @@ def _index_of(path: Path) -> SnapIndex:
     """All features of a project file, read past the one that is open, which answers pointers meanwhile."""
     with opened_for_reading(path) as project:
         return SnapIndex(project.all_features())
-
-
-def _failed(task: asyncio.Task[bytes]) -> bool:
-    """Whether a task ended without a result; also takes note of its error, so that none goes unheard of."""
-    return task.done() and (task.cancelled() or task.exception() is not None)
 
 
 def _origin(features: Sequence[Feature]) -> tuple[float, float]:

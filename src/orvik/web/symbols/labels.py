@@ -92,7 +92,7 @@ TheLabel = Annotated[LabelKey, Depends(_key)]
 
 @router.get("")
 async def get_labels(request: Request, workspace: TheWorkspace) -> Response:
-    workspace.foresee_ink()
+    workspace.ink.begin()
     values = {**bench_values(workspace, "labels"), "stack": stack_rows(workspace), **_kinds(workspace)}
     return stage_page(request, workspace, "symbols", template="symbols/labels.html", **values)
 
@@ -100,13 +100,13 @@ async def get_labels(request: Request, workspace: TheWorkspace) -> Response:
 @router.get("/places")
 async def get_places(workspace: TheWorkspace) -> Response:
     """Where each label stands, as JSON; ``label_places`` says how."""
-    return Response((await workspace.labels.placed()).places, media_type="application/json")
+    return Response((await workspace.labels.get()).places, media_type="application/json")
 
 
 @router.get("/lists")
 async def get_lists(request: Request, slug: str, workspace: TheWorkspace) -> Response:
     """Labels without room, those that are hidden, and how many stand where a hand has put them."""
-    written = await workspace.labels.placed()
+    written = await workspace.labels.get()
     values = {
         "without": [(LabelKey(*found.features[0]), found.message, found.at) for found in written.findings],
         "hidden": written.hidden,

@@ -13,7 +13,8 @@ from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.border import geographic_border
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import Scales
-from orvik.core.ink.primitives import Fill, Marks, Stroke, Text, apply, moved, walk
+from orvik.core.ink.affine import apply
+from orvik.core.ink.primitives import Fill, Marks, Stroke, Text, moved, walk
 from orvik.core.sheet.output.compose import compose
 from orvik.core.sheet.page.page import PageLayout, Sheet
 from orvik.core.sheet.page.paper import paper_size

@@ -29,9 +29,12 @@ from orvik.core.sheet.page.entries import (
 )
 from orvik.core.sheet.page.part import PartSettings
 from orvik.core.sheet.parts import PART_KINDS, settings_of
-from orvik.core.sheet.parts.explanation.rows import RowEdits
+from orvik.core.sheet.parts.explanation.row_edits import LISTS, RowEditsEntry
 from orvik.core.sheet.parts.title import Title
 
+KEYS = ["unit Kp", "symbol contact-certain", "text 1"]
+ROWS = st.lists(st.sampled_from(KEYS), unique=True)
+ROW_EDIT = st.fixed_dictionaries({}, optional={"name": st.text(max_size=9), "hidden": st.booleans()})
 PANEL = {"scale": 25_000, "centre": [0, 0]}
 
 
@@ -53,10 +56,7 @@ def values_of(entry: SettingField) -> st.SearchStrategy[Any]:
         PanelNumber: st.integers(1, 99),
         PanelNumbers: st.lists(st.integers(1, 99), unique=True).map(tuple),
         GroupNumber: st.integers(0, 99),
-        RowEdits: st.dictionaries(
-            st.sampled_from(["unit Kp", "symbol contact-certain", "text 1"]),
-            st.fixed_dictionaries({}, optional={"name": st.text(max_size=9), "hidden": st.booleans()}),
-        ),
+        RowEditsEntry: st.fixed_dictionaries({}, optional=dict.fromkeys(KEYS, ROW_EDIT) | dict.fromkeys(LISTS, ROWS)),
         Opacities: st.dictionaries(st.text(max_size=8), st.floats(0, 1), max_size=4),
     }[type(entry)]
 

@@ -22,7 +22,8 @@ from orvik.core.features.stretch import Stretch
 from orvik.core.ground.border import geographic_border
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.scale import Scales
-from orvik.core.ink.primitives import Group, Item, Marks, Ornaments, Stroke, Text, apply, enlarged, walk
+from orvik.core.ink.affine import apply
+from orvik.core.ink.primitives import Group, Item, Marks, Ornaments, Stroke, Text, enlarged, walk
 from orvik.core.labels.label_move import PUBLICATION, LabelMove
 from orvik.core.labels.label_request import LabelKey
 from orvik.core.sheet.output.compose import Composition, compose

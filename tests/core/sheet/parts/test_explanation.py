@@ -23,6 +23,7 @@ from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.panels.map_context import MapContext
 from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.explanation.layout import blocks_of, ink_of, laid_out
+from orvik.core.sheet.parts.explanation.row_edits import RowEdits
 from orvik.core.sheet.parts.explanation.rows import ExplanationRow, edited, new_keys, rows_of, symbol_row, unit_row
 from orvik.core.symbols.book_file import standard
 from orvik.core.symbols.symbol import Symbol
@@ -210,7 +211,7 @@ KEYS = [row.key for row in ROWS]
 
 
 def test_what_hands_do_survives_edits_of_the_map() -> None:
-    edits = {
+    stored = {
         KEYS[0]: {"name": "Another name", "text": "And a text."},
         KEYS[1]: {"hidden": True},
         "order": [KEYS[2], KEYS[0], *KEYS[3:]],
@@ -218,6 +219,8 @@ def test_what_hands_do_survives_edits_of_the_map() -> None:
         "text 1": {"name": "A note"},
         "known": KEYS,
     }
+    edits = RowEdits.from_dict(stored)
+    assert edits.to_dict() == stored
     other = ExplanationRow("unit Zz", None, "Added")
     shown = edited(ROWS, edits, False, {"unit Zz": other})
     assert [row.key for row in shown] == [KEYS[2], KEYS[0], *KEYS[3:], "text 1", "unit Zz"]
@@ -229,7 +232,7 @@ def test_what_hands_do_survives_edits_of_the_map() -> None:
     assert now[:4] == [KEYS[2], "unit New", KEYS[0], KEYS[3]]
     assert new_keys(later, edits) == ["unit New"]
     assert "unit New" not in [row.key for row in edited(later, edits, True, {"unit Zz": other})]
-    assert new_keys(ROWS, {}) == []
+    assert new_keys(ROWS, RowEdits()) == []
 
 
 def test_texts_wrap_within_their_column_and_make_room() -> None:

@@ -16,7 +16,8 @@ from hypothesis import strategies as st
 
 import orvik
 from orvik.core.errors import SheetRefused
-from orvik.core.ink.primitives import Fill, Item, Stroke, Text, apply, walk
+from orvik.core.ink.affine import apply
+from orvik.core.ink.primitives import Fill, Item, Stroke, Text, walk
 from orvik.core.sheet.page.part import Part, PartSettings
 from orvik.core.sheet.parts.fraction import inch_words, metric_words
 from orvik.core.sheet.parts.north_arrow.designs import DESIGNS as ARROWS

@@ -15,7 +15,8 @@ from hypothesis import strategies as st
 
 from orvik.core.errors import SheetRefused
 from orvik.core.ground.border import geographic_border
-from orvik.core.ink.primitives import Stroke, Text, apply, walk
+from orvik.core.ink.affine import apply
+from orvik.core.ink.primitives import Stroke, Text, walk
 from orvik.core.lettering import cap_height
 from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.part import Part

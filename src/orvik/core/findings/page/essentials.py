@@ -40,7 +40,7 @@ def missing(ground: SheetGround) -> list[Finding]:
         # Of what is nowhere the marks stand side by side along the foot of the page.
         foot = (min(14.0 + 22.0 * len(out), sheet.width - 14.0), sheet.height - 10.0)
         spot = holder.middle if holder is not None else foot
-        parts = (holder.id or 0,) if holder is not None else ()
+        parts = (holder.number,) if holder is not None else ()
         if name in SAID:
             message = f"The sheet does not say {SAID[name]}; a published sheet does."
         else:

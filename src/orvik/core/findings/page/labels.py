@@ -11,7 +11,7 @@ from orvik.core.findings.finding import Finding
 from orvik.core.findings.page.sheet_ground import SheetGround
 from orvik.core.findings.rule import of_sheet
 from orvik.core.ground.scale import spaced
-from orvik.core.ink.primitives import apply
+from orvik.core.ink.affine import apply
 from orvik.core.labels.labelled import Labelling
 from orvik.core.sheet.panels.panel import Panel
 

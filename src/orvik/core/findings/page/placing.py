@@ -112,7 +112,7 @@ def hidden(ground: SheetGround) -> list[Finding]:
     for i, part in enumerate(parts):
         if not part.settings.can_be_hidden or part.settings.lies_on_panel:
             continue
-        box = bounds_of(ground.ink[part.id or 0].items)
+        box = bounds_of(ground.ink[part.number].items)
         if box is None:
             continue
         area = shapely.box(*box)
@@ -123,7 +123,7 @@ def hidden(ground: SheetGround) -> list[Finding]:
             shared = shapely.intersection(area, cover)
             if shared.area > 0.02 * area.area:
                 message = f"{part.label} lies below {over.label}, which hides it; bring it to the front, or move it."
-                keys = (part.id or 0, over.id or 0)
+                keys = (part.number, over.number)
                 out.append(Finding("hidden_part", "error", message, None, (), None, (), keys, _middle(shared)))
                 break
     return out
@@ -131,7 +131,7 @@ def hidden(ground: SheetGround) -> list[Finding]:
 
 def _covers(part: Part, ground: SheetGround) -> shapely.Geometry | None:
     """The area of the page that a part hides; None where what lies below is seen through it."""
-    panel = ground.page.panels.get(part.id or 0)
+    panel = ground.page.panels.get(part.number)
     if panel is not None:
         area: shapely.Geometry = panel.page_area
         return area

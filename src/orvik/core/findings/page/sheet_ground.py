@@ -12,7 +12,8 @@ import shapely
 
 from orvik.core.arrays import Floats
 from orvik.core.coordinates import GroundXY, PageXY
-from orvik.core.ink.primitives import Group, Text, apply, walk
+from orvik.core.ink.affine import apply
+from orvik.core.ink.primitives import Group, Text, walk
 from orvik.core.labels.labelled import Labelling
 from orvik.core.sheet.page.ink_bounds import text_box
 from orvik.core.sheet.page.part import Part
@@ -67,7 +68,7 @@ class SheetGround:
     @cached_property
     def parts(self) -> Mapping[int, Part]:
         """Its parts by number, the lowest first."""
-        return {part.id or 0: part for part in self.page.parts}
+        return {part.number: part for part in self.page.parts}
 
     @cached_property
     def letters(self) -> list[Letters]:

@@ -61,7 +61,7 @@ def compose(
     tell
         Is told how far it is, part by part.
     """
-    ordered = sorted(parts, key=lambda p: (p.position, p.id or 0))
+    ordered = sorted(parts, key=lambda p: (p.position, p.number))
     return composition_of(PageContext(sheet, ordered, context, panels_of(ordered, context)), only, tell)
 
 

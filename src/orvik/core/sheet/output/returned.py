@@ -9,7 +9,7 @@ import numpy as np
 
 from orvik.core.arrays import Floats
 from orvik.core.ground.scale import figures
-from orvik.core.ink.primitives import Affine, apply, inverse
+from orvik.core.ink.affine import Affine, apply, inverse
 from orvik.core.sheet.output.returned_paths import DrawnPath, GroupChange, changes_of
 
 # Nobody moves a text by less, in millimetres; and a scale that is nearer to 1 is its rounding.

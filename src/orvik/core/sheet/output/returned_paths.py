@@ -10,7 +10,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from orvik.core.arrays import Floats
-from orvik.core.ink.primitives import Affine, apply
+from orvik.core.ink.affine import Affine, apply
 
 # A path whose box is where it was, within so many millimetres on each side, is the same one.
 SAME_MM = 0.1

@@ -44,6 +44,10 @@ class SettingField:
         """A sound value in the one form that is kept in memory."""
         return value
 
+    def stored(self, value: Any) -> Any:
+        """A sound value as it is stored, ready for JSON."""
+        return value
+
     def read(self, name: str, typed: Mapping[str, str]) -> Any:
         """The value that was typed; ``typed`` holds texts by the names of their fields.
 

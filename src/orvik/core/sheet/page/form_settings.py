@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, fields, replace
+from dataclasses import dataclass, fields, replace
 from typing import Any, ClassVar, Self
 
 from orvik.core.errors import SheetRefused
@@ -31,7 +31,8 @@ class FormSettings:
 
     def to_dict(self) -> dict[str, Any]:
         """As it is kept: the values that are set, ready for JSON."""
-        return {name: value for name, value in asdict(self).items() if value is not None}
+        values = {name: declared.stored(getattr(self, name)) for name, declared in self.entries().items()}
+        return {name: value for name, value in values.items() if value is not None}
 
     @classmethod
     def from_dict(cls, values: Mapping[str, Any]) -> Self:

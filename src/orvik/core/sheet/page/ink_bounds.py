@@ -7,7 +7,8 @@ from collections.abc import Iterable
 import numpy as np
 import shapely
 
-from orvik.core.ink.primitives import Group, Item, Picture, Text, apply
+from orvik.core.ink.affine import apply
+from orvik.core.ink.primitives import Group, Item, Picture, Text
 from orvik.core.lettering import heights
 
 Box = tuple[float, float, float, float]

@@ -12,6 +12,7 @@ from orvik.core.ink.primitives import INK
 from orvik.core.sheet.page.entries import Choice, Colour, Figure, FileOf, SettingField, entry, is_number
 from orvik.core.sheet.page.faces import FACE_WORDS
 from orvik.core.sheet.page.form_settings import FormSettings
+from orvik.core.stored import Stored
 
 SMALLEST_MM, LARGEST_MM = 50.0, 3000.0
 
@@ -99,7 +100,7 @@ class PageLayout(FormSettings):
 
 
 @dataclass(frozen=True)
-class Sheet:
+class Sheet(Stored):
     """A page of a project."""
 
     name: str

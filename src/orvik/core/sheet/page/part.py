@@ -7,6 +7,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
+from itertools import count
 from typing import Any, ClassVar, Self
 
 import shapely
@@ -18,6 +19,7 @@ from orvik.core.ink.primitives import Item
 from orvik.core.sheet.page.entries import Colour, Figure, GroupNumber, PanelNumber, Words, entry
 from orvik.core.sheet.page.form_settings import FormSettings
 from orvik.core.sheet.page.page import LARGEST_MM, Sheet
+from orvik.core.stored import Stored
 
 
 @dataclass(frozen=True)
@@ -133,7 +135,7 @@ class PanelPartSettings(PartSettings):
 
 
 @dataclass(frozen=True)
-class Part:
+class Part(Stored):
     """Anything placed on a sheet, in millimetres from the page's upper left corner.
 
     ``position`` counts from the lowest.
@@ -178,6 +180,13 @@ class Part:
     def changed(self, **values: Any) -> Part:
         """The same part with other values."""
         return replace(self, **values)
+
+
+def numbered(parts: Sequence[Part]) -> list[Part]:
+    """Parts of which some are stored nowhere yet, each with a number, so that they can be composed."""
+    taken = {part.id for part in parts}
+    free = (number for number in count(-1, -1) if number not in taken)
+    return [part if part.id is not None else part.changed(id=next(free)) for part in parts]
 
 
 def largest(parts: Sequence[Part], kind: type[PartSettings]) -> Part | None:

@@ -10,8 +10,9 @@ from typing import Literal
 
 import numpy as np
 
+from orvik.core.ink.affine import Affine, chained
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import Affine, Group, Item, Picture, chained, enlarged, moved
+from orvik.core.ink.primitives import Group, Item, Picture, enlarged, moved
 
 FileKind = Literal["picture", "drawing", "font"]
 Box = tuple[float, float, float, float]

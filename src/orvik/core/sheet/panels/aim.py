@@ -7,7 +7,7 @@ import shapely
 
 from orvik.core.errors import SheetRefused
 from orvik.core.ground.scale import LARGEST_DENOMINATOR
-from orvik.core.ink.primitives import apply
+from orvik.core.ink.affine import apply
 from orvik.core.sheet.panels.panel import Panel
 
 # Denominators that maps are published at (common practice): 1, 1.25, 2, 2.5 and 5 times powers of ten, and

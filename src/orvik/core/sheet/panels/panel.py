@@ -12,8 +12,8 @@ import shapely
 from orvik.core.arrays import Floats
 from orvik.core.features.feature import Features
 from orvik.core.ground.crs import ProjectCrs
+from orvik.core.ink.affine import Affine, apply, inverse
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import Affine, apply, inverse
 from orvik.core.sheet.page.part import Part
 
 # What a neatline follows, by what is kept and what is shown.

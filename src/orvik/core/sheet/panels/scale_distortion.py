@@ -13,7 +13,7 @@ from orvik.core.errors import SheetRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.distortion import tissot
 from orvik.core.ground.scale import figures, spaced
-from orvik.core.ink.primitives import apply
+from orvik.core.ink.affine import apply
 from orvik.core.sheet.panels.panel import Panel
 
 # Places across and down a panel at which its scale is reckoned.

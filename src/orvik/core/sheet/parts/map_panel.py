@@ -14,21 +14,9 @@ from orvik.core.arrays import Floats
 from orvik.core.errors import OrvikError, SheetRefused
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.land import LARGEST_SCALE, land_in
+from orvik.core.ink.affine import apply
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import (
-    INK,
-    PAPER,
-    Fill,
-    Group,
-    Item,
-    LineStyle,
-    Ornaments,
-    Stroke,
-    Text,
-    apply,
-    enlarged,
-    moved,
-)
+from orvik.core.ink.primitives import INK, PAPER, Fill, Group, Item, LineStyle, Ornaments, Stroke, Text, enlarged, moved
 from orvik.core.labels.label_ink import LABEL_LAYERS
 from orvik.core.labels.label_move import in_force
 from orvik.core.labels.label_requests import Written
@@ -179,10 +167,10 @@ class MapPanel(PartSettings):
         return {"footprints": [numbers.get(number, number) for number in self.footprints]}
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
-        panel = page.panels.get(part.id or 0)
+        panel = page.panels.get(part.number)
         if panel is None:
             return words_instead(_trouble(part, page), part)
-        context = page.shown(part.id or 0)
+        context = page.shown(part.number)
         inside: list[Item] = []
         if self.ground_colour:
             inside.append(Fill(self.ground_colour, panel.neatline, np.array([0, 1])))
@@ -190,7 +178,7 @@ class MapPanel(PartSettings):
             inside += _land(panel)
         below, above = _underlays(panel, page.map)
         layers = _layers(panel, context)
-        inside += [*below, *layers[:1], *above, *layers[1:], *_footprints(part.id or 0, panel, page)]
+        inside += [*below, *layers[:1], *above, *layers[1:], *_footprints(part.number, panel, page)]
         items: list[Item] = [Group("map", tuple(inside), clip=panel.neatline)]
         if self.frame:
             items.append(Stroke(LineStyle(self.frame, INK, join="miter"), panel.neatline))
@@ -246,7 +234,7 @@ def _footprints(number: int, panel: Panel, page: PageContext) -> list[Item]:
     """The ground of other panels that are to be shown on this one, as lettered hairlines."""
     items: list[Item] = []
     for part in page.parts:
-        made, other = part.settings, page.panels.get(part.id or 0)
+        made, other = part.settings, page.panels.get(part.number)
         if other is None or not isinstance(made, MapPanel) or number not in made.footprints or part.id == number:
             continue
         carrier = Carrier(other.crs, panel.crs, OFF_MM / panel.mm_per_unit, other.centre)
@@ -288,7 +276,7 @@ def panels_of(parts: Sequence[Part], context: MapContext) -> dict[int, Panel]:
     for part in parts:
         if isinstance(part.settings, MapPanel):
             try:
-                found[part.id or 0] = panel_of(part, context.crs, context.border)
+                found[part.number] = panel_of(part, context.crs, context.border)
             except OrvikError:
                 continue
     return found
@@ -322,7 +310,7 @@ def _labels(shown: Panel, layers: Mapping[str, Group], context: MapContext) -> L
         Written(context.book, context.units, context.crs, context.rules, panel.rotation),
         panel.scale,
         panel.to_page,
-        in_force(list(context.moves), panel.part.id or -1, at_publication),
+        in_force(list(context.moves), panel.part.number, at_publication),
         panel.page_area,
         panel.layers.get("units", 1.0),
         frozenset(table for name, table in LABEL_LAYERS.items() if name in printed),

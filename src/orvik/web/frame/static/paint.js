@@ -142,9 +142,6 @@ function trace(context, xy, from, to, frame) {
   context.lineTo(lastX, lastY);
 }
 
-// How much further than its offset a line beside another may stand off at a sharp bend; as in core/ink/paths.py.
-const MITRE = 2;
-
 // A path to the right of another, each vertex on the bisector of its bend.
 function traceBeside(context, item, i, frame) {
   const from = item.starts[i],
@@ -170,7 +167,7 @@ function traceBeside(context, item, i, frame) {
     const mx = before[0] + after[0],
       my = before[1] + after[1],
       squared = mx * mx + my * my;
-    const reach = off * Math.min(2 / Math.max(squared, 1e-12), MITRE / Math.max(Math.sqrt(squared), 1e-12));
+    const reach = off * Math.min(2 / Math.max(squared, 1e-12), item.mitre / Math.max(Math.sqrt(squared), 1e-12));
     if (j === 0) context.moveTo(xs[0] + mx * reach, ys[0] + my * reach);
     else context.lineTo(xs[j] + mx * reach, ys[j] + my * reach);
   }

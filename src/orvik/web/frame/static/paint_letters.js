@@ -2,21 +2,9 @@
 
 import { PX_PER_MM } from "./view.js";
 
-// How wide leaders are; `LEADER` in core/ink/primitives.py.
-const LEADER_MM = 0.15;
-
-const FACES = {
-  "Spectral-Regular": ["400", "Spectral"],
-  "Spectral-Italic": ["italic 400", "Spectral"],
-  "Spectral-SemiBold": ["600", "Spectral"],
-  "SpectralSC-Regular": ["400", "Spectral SC"],
-  "Companion-Regular": ["400", "Orvik Companion"],
-  "Companion-Italic": ["italic 400", "Orvik Companion"],
-  "Companion-SemiBold": ["600", "Orvik Companion"],
-};
-
+// A canvas does not wait for fonts that its letters need.
 export function facesReady() {
-  return Promise.all(Object.values(FACES).map(([style, family]) => document.fonts.load(`${style} 12px "${family}"`)));
+  return Promise.all([...document.fonts].map((face) => face.load()));
 }
 
 export function paintTexts(context, item, frame, gone, near, denominator) {
@@ -35,7 +23,7 @@ export function paintTexts(context, item, frame, gone, near, denominator) {
     const ahead = [item.leader[2 * i] * PX_PER_MM, item.leader[2 * i + 1] * PX_PER_MM];
     if (ahead[0] || ahead[1]) {
       context.strokeStyle = colour;
-      context.lineWidth = LEADER_MM * PX_PER_MM;
+      context.lineWidth = item.leaderWidth * PX_PER_MM;
       context.lineCap = "butt";
       context.beginPath();
       context.moveTo(frame.x + x * frame.k + ahead[0], frame.y - y * frame.k + ahead[1]);
@@ -51,7 +39,7 @@ export function paintTexts(context, item, frame, gone, near, denominator) {
       base = 0;
     }
     for (const piece of run.pieces) {
-      const [style, family] = FACES[piece.font];
+      const [style, family] = item.faces[piece.font];
       const wanted = `${style} ${(run.size * PX_PER_MM).toFixed(2)}px "${family}"`;
       if (wanted !== face) {
         context.font = wanted;
@@ -59,7 +47,7 @@ export function paintTexts(context, item, frame, gone, near, denominator) {
       }
       if (halo) {
         context.strokeStyle = halo;
-        context.lineWidth = 0.35 * PX_PER_MM;
+        context.lineWidth = item.haloWidth * PX_PER_MM;
         context.lineJoin = "round";
         piece.chars.forEach((char, c) => context.strokeText(char, left + piece.x[c] * PX_PER_MM, base));
       }

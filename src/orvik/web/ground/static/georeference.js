@@ -167,18 +167,22 @@ function drop() {
   map.paintOverlay();
 }
 
-// The next place may be picked before the last point is answered: only what was sent is dropped.
+// The next place may be picked and typed before the last point is answered: only what was sent is dropped.
 const typed = document.getElementById("typed-point");
+const typedFigures = ["typed-east", "typed-north"].map((id) => document.getElementById(id));
 typed.addEventListener("htmx:beforeRequest", () => {
-  sent = pixel;
+  sent = { pixel, figures: typedFigures.map((field) => field.value) };
+});
+document.body.addEventListener("htmx:beforeSwap", (event) => {
+  if (event.detail.target.id !== "control-points" || event.detail.requestConfig?.elt !== typed) return;
+  if (!event.detail.shouldSwap) return;
+  typedFigures.forEach((field, i) => {
+    if (field.value === sent.figures[i]) field.value = "";
+  });
+  if (pixel === sent.pixel) drop();
 });
 document.body.addEventListener("htmx:afterSettle", (event) => {
-  if (event.detail.target.id !== "control-points" && event.detail.elt?.id !== "control-points") return;
-  if (event.detail.requestConfig?.elt === typed && pixel === sent) {
-    typed.reset();
-    drop();
-  }
-  readPoints();
+  if (event.detail.target.id === "control-points" || event.detail.elt?.id === "control-points") readPoints();
 });
 document.addEventListener("keydown", (event) => {
   if (event.key === "Escape" && !typing(event.target)) drop();

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar, Self
+from typing import ClassVar, Self
 
 from orvik.core.ink.primitives import Item
 from orvik.core.sheet.page.entries import Choice, Figure, Switch, Words, entry
 from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part
 from orvik.core.sheet.panels.page_context import PageContext
 from orvik.core.sheet.parts.explanation.layout import NAME, Layout, ink_of, laid_out
+from orvik.core.sheet.parts.explanation.row_edits import NO_EDITS, RowEdits, RowEditsEntry
 from orvik.core.sheet.parts.explanation.rows import (
     HEADINGS,
     ExplanationRow,
-    RowEdits,
     edited,
     rows_of,
     symbol_row,
@@ -41,7 +40,7 @@ class Explanation(PanelPartSettings):
     fixed
         Whether what comes new to the map has no row.
     edits
-        What hands have done to rows: see ``explanation_rows.edited``.
+        What hands have done to rows.
     """
 
     kind: ClassVar[str] = "explanation"
@@ -55,7 +54,7 @@ class Explanation(PanelPartSettings):
     size: float | None = entry(Figure("Letter size", 1, 20, "mm", optional=True), None)
     descriptions: bool = entry(Switch("Descriptions"), False)
     fixed: bool = entry(Switch("No automatic rows"), False)
-    edits: Mapping[str, Any] = entry(RowEdits("Rows"), {})
+    edits: RowEdits = entry(RowEditsEntry("Rows"), NO_EDITS)
 
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
@@ -75,7 +74,7 @@ class Explanation(PanelPartSettings):
         context = page.shown(self.panel or 0)
         opacity = page.panels[self.panel or 0].layers.get("units", 1.0)
         others = {}
-        for key in self.edits.get("added", ()):
+        for key in self.edits.added:
             what, _, name = key.partition(" ")
             if what == "unit" and name in context.units:
                 others[key] = unit_row(context.units[name], context.units, opacity, self.headings)

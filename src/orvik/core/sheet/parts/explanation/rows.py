@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Any
 
 from orvik.core.colour.hex import mixed
 from orvik.core.features.age import chart
@@ -12,8 +11,8 @@ from orvik.core.features.kind import UNIT_AREA
 from orvik.core.features.map_unit import MapUnit, stratigraphic_order
 from orvik.core.features.table import Table
 from orvik.core.ink.primitives import PAPER
-from orvik.core.sheet.page.entries import SettingField
 from orvik.core.sheet.panels.map_context import MapContext
+from orvik.core.sheet.parts.explanation.row_edits import RowEdits
 from orvik.core.symbols.shown_forms import shown_forms
 from orvik.core.symbols.specimen import Form
 from orvik.core.symbols.symbol import Symbol
@@ -21,8 +20,6 @@ from orvik.core.symbols.symbol import Symbol
 # Symbols follow the units in this order.
 TABLE_ORDER: tuple[Table, ...] = ("lines", "areas", "points")
 HEADINGS = {"none": "none", "own": "those of the unit column", "age": "periods", "parent": "the units they are part of"}
-LONGEST_NAME, LONGEST_TEXT = 300, 4000
-MOST_ROWS = 2000
 
 
 @dataclass(frozen=True)
@@ -53,34 +50,6 @@ class ExplanationRow:
     @property
     def is_unit(self) -> bool:
         return isinstance(self.shows, MapUnit)
-
-
-@dataclass(frozen=True)
-class RowEdits(SettingField):
-    """What hands have done to rows, as it is kept: see ``edited``."""
-
-    def is_valid(self, value: Any) -> bool:
-        return isinstance(value, Mapping) and all(_sound(key, edit) for key, edit in value.items())
-
-    def normalized(self, value: Any) -> Any:
-        return {str(key): edit for key, edit in value.items()}
-
-    def fields(self, name: str) -> tuple[str, ...]:
-        return ()
-
-    def given(self, name: str, typed: Mapping[str, str]) -> bool:
-        return False
-
-
-def _sound(key: object, edit: object) -> bool:
-    """Whether an edit is one: lists of keys under their names, and under a key what is changed of its row."""
-    if key in ("order", "added", "known"):
-        return isinstance(edit, list | tuple) and len(edit) <= MOST_ROWS and all(isinstance(k, str) for k in edit)
-    if not isinstance(edit, Mapping) or set(edit) - {"name", "text", "heading", "hidden"}:
-        return False
-    texts = (edit.get("name", ""), edit.get("heading", ""), edit.get("text", ""))
-    whole = all(isinstance(t, str) for t in texts) and isinstance(edit.get("hidden", False), bool)
-    return whole and max(len(t) for t in texts[:2]) <= LONGEST_NAME and len(texts[2]) <= LONGEST_TEXT
 
 
 # The layer of a panel that symbols of a table are printed in.
@@ -174,15 +143,11 @@ def period_of(unit: MapUnit) -> str:
 
 def edited(
     rows: Sequence[ExplanationRow],
-    edits: Mapping[str, Any],
+    edits: RowEdits,
     fixed: bool,
     others: Mapping[str, ExplanationRow],
 ) -> list[ExplanationRow]:
-    """Rows as hands have left them.
-
-    ``edits`` may hold, by key, another ``name``, ``text`` or ``heading``, or that a row is ``hidden``; under ``order``
-    the keys as they were put, under ``added`` those that were added, and under ``known`` those that were there then.
-    A row that comes new stands after the one that it follows on the map.
+    """Rows as hands have left them; one that comes new stands after the one that it follows on the map.
 
     Parameters
     ----------
@@ -191,26 +156,25 @@ def edited(
     others
         Rows that may be added, by key.
     """
-    known = edits.get("known")
+    known = edits.known
     there = {row.key: row for row in rows}
     kept = [row for row in rows if not (fixed and known is not None and row.key not in known)]
-    for key in edits.get("added", ()):
+    for key in edits.added:
         if key not in there:
             added = others.get(key) or (ExplanationRow(key, None, "") if key.startswith("text ") else None)
             if added is not None:
                 kept.append(added)
     out = []
-    for row in _ordered(kept, edits.get("order", ())):
-        edit = edits.get(row.key, {})
-        if not edit.get("hidden", False):
-            out.append(replace(row, **{k: v for k, v in edit.items() if k != "hidden"}))
+    for row in _ordered(kept, edits.order):
+        edit = edits.row(row.key)
+        if not edit.hidden:
+            out.append(replace(row, **edit.words))
     return out
 
 
-def new_keys(rows: Sequence[ExplanationRow], edits: Mapping[str, Any]) -> list[str]:
+def new_keys(rows: Sequence[ExplanationRow], edits: RowEdits) -> list[str]:
     """The rows that have come since the list was last looked at."""
-    known = edits.get("known")
-    return [] if known is None else [row.key for row in rows if row.key not in known]
+    return [] if edits.known is None else [row.key for row in rows if row.key not in edits.known]
 
 
 def _ordered(rows: Sequence[ExplanationRow], order: Sequence[str]) -> list[ExplanationRow]:

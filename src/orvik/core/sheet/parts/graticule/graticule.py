@@ -11,8 +11,9 @@ import shapely
 from orvik.core.arrays import Floats
 from orvik.core.errors import OrvikError, SheetRefused
 from orvik.core.ground.crs import project_crs
+from orvik.core.ink.affine import apply
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import INK, PAPER, Item, LineStyle, Run, Stroke, Text, apply
+from orvik.core.ink.primitives import INK, PAPER, Item, LineStyle, Run, Stroke, Text
 from orvik.core.lettering import ROMAN, cap_height, run
 from orvik.core.sheet.page.entries import Choice, Colour, Figure, Switch, Words, entry
 from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part
@@ -233,7 +234,7 @@ def _taken_before(own: Graticule, part: Part, page: PageContext) -> list[shapely
     taken: list[shapely.Polygon] = []
     for other in page.parts:
         made = other.settings
-        below = (other.position, other.id or 0) < (part.position, part.id or 0)
+        below = (other.position, other.number) < (part.position, part.number)
         if isinstance(made, Graticule) and made.panel == own.panel and below:
             made.figure_boxes(page.panels[own.panel or 0], page, taken)
     return taken

@@ -9,7 +9,7 @@ import shapely
 
 from orvik.core.arrays import Floats
 from orvik.core.errors import SheetRefused
-from orvik.core.ink.primitives import apply
+from orvik.core.ink.affine import apply
 from orvik.core.sheet.panels.panel import Panel
 from orvik.core.sheet.parts.graticule.grid_system import GridSystem
 

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-import asyncio
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 from orvik.core.findings.acceptance import Judged
 from orvik.core.findings.finding import Finding
 from orvik.store.project import Project
 from orvik.usecases.proof.accepting import judged_findings
 from orvik.web.session import jobs, survey_process
+from orvik.web.session.latest import Dated, Latest
 from orvik.web.session.workers import Workers
 
 
@@ -46,28 +47,26 @@ class _Found:
     unlisted: int
 
 
-class ProofKeeper:
+class ProofNotes:
     """The findings of each sheet as of what is printed. All methods run on the event loop."""
 
     def __init__(self, project: Project, workers: Workers, printed: Callable[[], int]) -> None:
         self._project = project
         self._workers = workers
         self._printed = printed
-        self._finding: dict[int | None, tuple[int, asyncio.Task[_Found]]] = {}
+        self._found: dict[int | None, Latest[_Found]] = {}
 
     async def notes(self, sheet_id: int | None) -> MarginNotes:
         """Notes as of the present; those who ask at once wait for one and the same look."""
-        held = self._finding.get(sheet_id)
-        if held is None or held[0] != self._printed() or (held[1].done() and held[1].exception() is not None):
-            held = (self._printed(), asyncio.ensure_future(self._find(sheet_id)))
-            self._finding[sheet_id] = held
-        found = await asyncio.shield(held[1])
+        if sheet_id not in self._found:
+            self._found[sheet_id] = Latest(partial(self._find, sheet_id), self._printed)
+        found = await self._found[sheet_id].get()
         return MarginNotes(found.revision, judged_findings(self._project, found.findings), found.unlisted)
 
-    async def _find(self, sheet_id: int | None) -> _Found:
+    async def _find(self, sheet_id: int | None) -> Dated[_Found]:
         while True:
             report = await self._workers.survey(survey_process.survey, self._project.path)
             told = (*report.told, *report.unformed)
             found = await self._workers.run(jobs.found_on, self._project.path, sheet_id, report.revision, told)
             if found is not None:
-                return _Found(report.revision, tuple(found), report.untold)
+                return Dated(report.revision, _Found(report.revision, tuple(found), report.untold))

@@ -1,0 +1,43 @@
+"""Which table makes what stale that an open project holds in memory."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from typing import Final
+
+# What panels show; what is printed; the symbol book; all ground ink at once, so that pages fetch it anew.
+MAP, PRINTED, BOOK, INK = "map", "printed", "book", "ink"
+_DRAWN = frozenset({MAP, PRINTED})
+MAKES_STALE: Final[Mapping[str, frozenset[str]]] = {
+    "lines": _DRAWN,
+    "areas": _DRAWN,
+    "points": _DRAWN,
+    "sources": _DRAWN,
+    "views": _DRAWN,
+    "stations": _DRAWN,
+    "emphases": _DRAWN,
+    "templates": _DRAWN,
+    "label_moves": _DRAWN,
+    "label_rules": _DRAWN,
+    "units": _DRAWN | {INK},
+    "pens": _DRAWN | {BOOK},
+    "kinds": _DRAWN | {BOOK, INK},
+    "symbols": _DRAWN | {BOOK, INK},
+    "symbol_rules": _DRAWN | {BOOK, INK},
+    # Its publication scale decides which symbol holds where one does so on condition.
+    "project": _DRAWN | {BOOK, INK},
+    "sheets": frozenset({PRINTED}),
+    "parts": frozenset({PRINTED}),
+    # What hands say of findings changes nothing that is printed.
+    "acceptances": frozenset(),
+    "turned_off_rules": frozenset(),
+}
+
+
+def stale_after(tables: Iterable[str]) -> frozenset[str]:
+    """What a change of these tables makes stale.
+
+    >>> sorted(stale_after(["parts", "pens"]))
+    ['book', 'map', 'printed']
+    """
+    return frozenset().union(*(MAKES_STALE[table] for table in tables))

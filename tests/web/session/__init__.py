@@ -1,0 +1,1 @@
+"""Tests of what an open project holds."""
