@@ -18,6 +18,7 @@ from orvik.cli import main
 from orvik.store.project import Project
 from orvik.usecases.compile import import_features
 from orvik.web.server import listening
+from tests.examples import drawn
 
 ODD = (
     "",
@@ -83,9 +84,8 @@ def test_every_argument_wrong_in_turn(project: Project, tmp_path: Path, monkeypa
     opened = lru_cache(import_features.opened)
     monkeypatch.setattr(import_features, "opened", lambda path: opened(project.path if path.is_file() else path))
     for command in commands(project.path, tmp_path):
-        for place, odd in itertools.product(range(1, len(command)), ODD):
-            if command[place].startswith("--") and "=" not in command[place]:
-                continue
+        places = [i for i, a in enumerate(command) if i and ("=" in a or not a.startswith("--"))]
+        for place, odd in drawn(list(itertools.product(places, ODD)), 12):
             copy = tmp_path / "copy.gpkg"
             shutil.copyfile(project.path, copy)
             (tmp_path / "n.gpkg").unlink(missing_ok=True)

@@ -23,6 +23,7 @@ from orvik.usecases.symbols.units import add_unit
 from orvik.web.app import ROUTERS
 from tests.browser.chromium import served
 from tests.browser.hands import LOOK, heard, until
+from tests.examples import drawn
 
 BENCHES = ("symbols/labels", "symbols/draw", "symbols/emphases", "symbols/colours", "symbols/conditions")
 VIEWS = ("ground", "systems", "compile", "symbols", "sheet", "proof")
@@ -95,7 +96,13 @@ def some_of(called: list[str], alike: list[str]) -> list[str]:
 
 
 def press_all(driver: Chrome, address: str, first: str = "", where: str = "body") -> int:
-    """Press each control of a view twice, in the view as it is loaded and, with ``first``, after a click on that."""
+    """Press a sample of the controls of a view twice, all of them in a sweep; gives how many there are.
+
+    Parameters
+    ----------
+    first
+        What is clicked before that, each time that the view is loaded.
+    """
 
     def load() -> list[str]:
         driver.get(address)
@@ -124,9 +131,9 @@ def press_all(driver: Chrome, address: str, first: str = "", where: str = "body"
             heard(driver)
             return True, True
 
-    pressed = 0
+    there = load()
     # What takes back comes last: it may take back what the others are about.
-    for name in sorted(load(), key=lambda name: "|undo|" in name or "|redo|" in name):
+    for name in sorted(drawn(there, 8), key=lambda name: "|undo|" in name or "|redo|" in name):
         led = False
         for text in ("12", ""):
             done, led = press(name, text)
@@ -136,11 +143,10 @@ def press_all(driver: Chrome, address: str, first: str = "", where: str = "body"
                 done, led = press(name, text)
             if not done:
                 break
-            pressed += 1
         assert complaints(driver) == [], name
         if led:
             load()
-    return pressed
+    return len(there)
 
 
 @pytest.fixture(autouse=True)
@@ -210,7 +216,7 @@ def test_every_control_of_a_bench(driver: Chrome, tmp_path: Path, view: str) -> 
         add_rule(project, SymbolRule("lines", "contact", finest=finest, look="kind", worn="fault"))
     project.close()
     with served(folder) as address:
-        assert press_all(driver, f"{address}/p/bare/{view}", where="main" if "draw" not in view else "body") > 1
+        assert press_all(driver, f"{address}/p/bare/{view}", where="main" if "draw" not in view else "body") >= 1
         driver.get("about:blank")
 
 

@@ -13,6 +13,7 @@ from orvik.store.project import Project
 from orvik.store.read_project import ReadProject
 from orvik.web.app import create_app
 from orvik.web.session.survey_process import survey
+from tests.examples import drawn
 
 # What another program may write: the statement, and a word of what is said of it (empty where all is well with it).
 LEFT = (
@@ -56,7 +57,7 @@ def wrote(path: Path, statement: str) -> None:
     connection.close()
 
 
-@pytest.mark.parametrize(("statement", "word"), LEFT)
+@pytest.mark.parametrize(("statement", "word"), drawn(LEFT, 8))
 def test_one_row_never_takes_the_rest_with_it(
     project: Project, tmp_path: Path, statement: str, word: str, capsys: pytest.CaptureFixture[str]
 ) -> None:

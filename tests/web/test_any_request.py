@@ -22,8 +22,9 @@ from hypothesis import strategies as st
 
 from orvik.store.read_project import ReadProject
 from orvik.web.app import create_app
+from tests.examples import MANY
 
-EXAMPLES = int(os.environ.get("FUZZ", "4"))
+EXAMPLES = int(os.environ.get("FUZZ", "40" if MANY else "2"))
 # Asks services, makes the demo, or moves everything elsewhere: tried by tests of their own.
 LEFT_OUT = {"/demo", "/p/{slug}/services", "/p/{slug}/systems/change", "/p/{slug}/grids"}
 ODD = (

@@ -122,6 +122,11 @@ def write_picture(
         raise FileRefused(f"{target.name} cannot be written ({error}); choose another place.") from error
 
 
+def page_dots(pdf: bytes, dpi: float) -> Bytes:
+    """The first page of a PDF in dots (rows, columns, 3); raises SheetRefused as ``write_picture`` does."""
+    return np.concatenate([dots for _, dots in PageDots(pdf, dpi).strips()])
+
+
 def page_png(pdf: bytes, dpi: float) -> bytes:
     """The first page of a PDF as a PNG in memory, for a screen; raises SheetRefused as ``write_picture`` does."""
     out = io.BytesIO()

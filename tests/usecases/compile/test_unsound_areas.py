@@ -23,6 +23,7 @@ from orvik.usecases.export.data_export import export_data
 from orvik.usecases.proof.proof import all_findings
 from orvik.usecases.sheet.printing import sheet_pdf
 from orvik.usecases.symbols.meeting_colours import colour_report
+from tests.examples import drawn
 
 SQUARE = [(0, 0), (1, 0), (1, 1), (0, 1)]
 SHAPES = {
@@ -79,7 +80,7 @@ def area(demo: Path) -> int:
         return int(areas.ids[max(mine, key=lambda i: float(areas.geometries[i].area))])
 
 
-@pytest.mark.parametrize("name", SHAPES)
+@pytest.mark.parametrize("name", drawn(list(SHAPES), 5, ("bow",)))
 def test_an_unsound_area_is_told_and_fixed_and_stops_nothing(demo: Path, tmp_path: Path, area: int, name: str) -> None:
     with opened_for_reading(demo) as project:
         x, y = project.feature("areas", area).geometry.representative_point().coords[0]

@@ -28,7 +28,7 @@ from orvik.core.sheet.parts.map_panel import panel_labels, panels_of
 from orvik.core.sheet.parts.picture import PictureOf
 from orvik.exchange.rasters import raster
 from orvik.press import pdf
-from orvik.press.picture_file import page_png
+from orvik.press.picture_file import page_dots
 from orvik.store.files import kept_file
 from orvik.store.read_project import ReadProject
 from orvik.usecases.proof.accepting import judged_findings
@@ -93,8 +93,7 @@ def _beneath(sheet: Sheet, groups: Sequence[Group]) -> Beneath:
         # What is printed on coloured paper lets it through.
         paper = np.array(channels(sheet.layout.colour or PAPER)) * 255.0
         bare = [unlettered(group) for group in groups]
-        data = page_png(pdf.page_pdf(bare, sheet.width, sheet.height, sheet.name), PAGE_DPI)
-        dots = np.asarray(Image.open(io.BytesIO(data)).convert("RGB"))
+        dots = page_dots(pdf.page_pdf(bare, sheet.width, sheet.height, sheet.name), PAGE_DPI)
         k = PAGE_DPI / 25.4
         out = np.full((len(areas), 3), 255.0)
         for i, area in enumerate(areas):
