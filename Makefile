@@ -1,4 +1,4 @@
-.PHONY: demo test sweep lint bench stress shots
+.PHONY: demo test sweep mutants lint bench stress shots
 
 demo:
 	@scripts/setup run
@@ -17,6 +17,11 @@ test:
 sweep:
 	@scripts/setup test
 	ORVIK_EXAMPLES=many .venv/bin/pytest -n 2 -m "hypothesis or sweep" --timeout 7200 --durations 40
+
+# Where a wrong character makes a wrong map, each is changed in turn; some test must fail. Alone on the machine: an hour.
+mutants:
+	@scripts/setup test
+	.venv/bin/python scripts/mutants.py
 
 lint:
 	@scripts/setup test

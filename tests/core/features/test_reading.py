@@ -10,7 +10,7 @@ import pytest
 
 from orvik.core.errors import ReadingRefused
 from orvik.core.features.kind import KINDS, kind_of
-from orvik.core.features.reading import parse_reading
+from orvik.core.features.reading import parse_bearing, parse_dip, parse_reading, parse_strike
 
 # Each line: strike and dip as they are kept, then notations that mean it, parted by two spaces or more.
 PLANES = """
@@ -181,3 +181,111 @@ def test_a_direction_alone_is_that_of_the_reading_with_a_dip(kind: str, dip_dire
         assert parse_reading(f"{text}{side}", False, kind).azimuth == degrees
         opposite = ("N", "NE", "E", "SE", "S", "SW", "W", "NW")[(round(down / 45) + 4) % 8]
         assert parse_reading(f"{text}{opposite}", False, kind).azimuth == (degrees + 180) % 360
+
+
+POINTS = ("N", "NNE", "NE", "ENE", "E", "ESE", "SE", "SSE", "S", "SSW", "SW", "WSW", "W", "WNW", "NW", "NNW")
+
+
+def between(one: float, other: float) -> float:
+    """The angle between two directions, by their vectors."""
+    a, b = np.radians([one, other])
+    return float(np.degrees(np.arccos(np.clip(np.cos(a) * np.cos(b) + np.sin(a) * np.sin(b), -1, 1))))
+
+
+@pytest.mark.parametrize("kind", ["bedding", "lineation"])
+def test_letters_decide_between_the_two_sides_all_round_the_compass(kind: str) -> None:
+    """A point of the compass names a quarter of it: what lies within 45 degrees goes there, else nothing does."""
+    turned = 0 if kind == "lineation" else 90
+    for degrees in range(0, 360, 3):
+        for i, point in enumerate(POINTS):
+            ways = [d for d in (degrees, (degrees + 180) % 360) if between(d + turned, 22.5 * i) <= 45 + 1e-6]
+            for text in (f"{degrees:03d}/40{point}", f"{degrees:03d} 40 to the {point}"):
+                if ways:
+                    read = parse_reading(text, kind=kind)
+                    assert (read.azimuth, read.inclination, read.linear) == (ways[0], 40, kind == "lineation"), text
+                else:
+                    with pytest.raises(ReadingRefused, match="contradicts itself"):
+                        parse_reading(text, kind=kind)
+
+
+@pytest.mark.parametrize("point", POINTS)
+def test_a_dip_towards_a_point_of_the_compass(point: str) -> None:
+    direction = 22.5 * POINTS.index(point)
+    assert parse_reading(f"30→{point}").azimuth == (direction - 90) % 360
+    assert parse_reading(f"30→{point}", kind="lineation").azimuth == direction
+    assert parse_reading(f"30 to {point}").inclination == 30
+    for degrees in range(0, 360, 7):
+        if between(direction, degrees) <= 45:
+            read = parse_reading(f"{degrees:03d}/30{point}", dip_direction=True)
+            assert read.azimuth == (degrees - 90) % 360
+        elif abs(between(direction, degrees) - 45) > 1e-6:
+            with pytest.raises(ReadingRefused, match="says twice"):
+                parse_reading(f"{degrees:03d}/30{point}", dip_direction=True)
+
+
+def test_planes_that_dip_to_no_side_keep_the_strike_that_was_written() -> None:
+    assert parse_reading("045/90").text == "045/90"
+    assert parse_reading("225/90").text == "225/90"
+    # Letters turn it round where they say a side, and contradict nothing where they do not.
+    assert parse_reading("225/90SE").text == "045/90"
+    assert parse_reading("225/90NE").text == "225/90"
+    assert parse_reading("045/0NW").text == "225/0"
+    assert parse_reading("E-W vert").text == "090/90"
+    assert parse_reading("NE-SW 20 SW", kind="lineation").text == "225/20"
+    assert parse_reading("N-S 90", kind="lineation").text == "000/90"
+    assert parse_reading("N-S 0", kind="lineation").text == "000/0"
+
+
+@pytest.mark.parametrize(
+    ("text", "value", "is_side"),
+    [("315", 315, False), ("360", 0, False), ("0", 0, False), ("N10W", 350, False), ("S10W", 190, False)]
+    + [("S90E", 90, False), ("N90W", 270, False), ("nw", 315, True), ("sse", 157.5, True), ("12,5°", 12.5, False)],
+)
+def test_bearings(text: str, value: float, is_side: bool) -> None:
+    assert parse_bearing(text) == (value, is_side)
+
+
+@pytest.mark.parametrize(
+    ("text", "value", "counts"),
+    [("E-W", 90, False), ("W-E", 90, False), ("N-S", 0, False), ("S-N", 0, False), ("EW", 90, False)]
+    + [("NE-SW", 45, False), ("SW-NE", 45, False), ("NW-SE", 135, False), ("SE-NW", 135, False)]
+    + [("N10W", 350, False), ("190", 190, True), ("NE", 45, False), ("360", 0, True)],
+)
+def test_strikes(text: str, value: float, counts: bool) -> None:
+    assert parse_strike(text) == (value, counts)
+
+
+@pytest.mark.parametrize(
+    ("text", "dip", "side"),
+    [("30", 30, ""), ("30 SE", 30, "SE"), ("30SSE", 30, "SSE"), ("vert", 90, ""), ("V", 90, ""), ("flat", 0, "")]
+    + [("30 to the N", 30, "N"), ("12.5/W", 12.5, "W"), ("dips 45 E", 45, "E"), ("horiz.", 0, "")],
+)
+def test_dips(text: str, dip: float, side: str) -> None:
+    assert parse_dip(text) == (dip, side)
+
+
+def test_neither_bearing_strike_nor_dip() -> None:
+    for text in ("", "x", "N91W", "361", "30 60", "NE SW"):
+        with pytest.raises(ReadingRefused):
+            parse_bearing(text)
+        with pytest.raises(ReadingRefused):
+            parse_strike(text)
+    for text in ("", "SE 30", "30/60", "-3", "30 X"):
+        with pytest.raises(ReadingRefused):
+            parse_dip(text)
+
+
+def test_two_meanings_are_told_with_the_way_to_write_each() -> None:
+    with pytest.raises(
+        ReadingRefused,
+        match=r"dip 60 towards 080, which is written 60→080, or strike 060 and 80, which is written 060/80;",
+    ):
+        parse_reading("60/080")
+    with pytest.raises(
+        ReadingRefused, match=r"plunge 5 towards 090, which is written 5→090, or trend 005 and 90, which"
+    ):
+        parse_reading("5/090", kind="lineation")
+    # No plane dips by more than 90: then there is one meaning alone.
+    with pytest.raises(ReadingRefused, match=r"dip 60 towards 091, which is written 60→091; type"):
+        parse_reading("60/091")
+    assert parse_reading("060/080").text == "060/80"

@@ -30,6 +30,7 @@ from orvik.core.sheet.output.compose import Composition, compose
 from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.panels.map_context import MapContext
+from orvik.core.sheet.panels.panel import aimed
 from orvik.core.sheet.panels.reprojection import Carrier, carried_place
 from orvik.core.sheet.panels.scale_distortion import check_shown, factor_along, truth_of
 from orvik.core.sheet.parts.fraction import Fraction
@@ -331,3 +332,68 @@ def test_a_datum_shift_is_the_one_for_the_ground(zone: int, longitude: float, la
     assert carried_place(source, target, (x, y)) == pytest.approx(best.transform(x, y), abs=1e-6)
     # It is a shift: of some tens of metres and more.
     assert np.hypot(*np.subtract(carried_place(source, target, (x, y)), (x, y))) > 50
+
+
+@examples(60)
+@given(turn=st.floats(-180, 180), scale=st.integers(5_000, 500_000), k=st.sampled_from([0.5, 1.0, 1.3, 2.0]))
+def test_frame_corners_window_and_ground_are_the_same_rectangle(turn: float, scale: int, k: float) -> None:
+    """The frame by plain sums, and its ground by turning it back about the middle."""
+    panel = panel_of(part_of(rotation=turn, scale=scale, symbol_scale=k), UTM, None)
+    assert panel.frame.bounds == (30, 40, 230, 200)
+    assert panel.page_area.equals(panel.frame)
+    wide, high = 0.2 * scale, 0.16 * scale
+    (ce, cn), way = panel.centre, np.exp(1j * np.radians(turn))
+    # Clockwise from the upper left.
+    halves = [complex(-wide, high), complex(wide, high), complex(wide, -high), complex(-wide, -high)]
+    wanted = np.array([(ce + (h / 2 * way).real, cn + (h / 2 * way).imag) for h in halves])
+    assert panel.corners == pytest.approx(wanted, abs=1e-3)
+    assert shapely.area(panel.ground) == pytest.approx(wide * high, rel=1e-9)
+    assert panel.window == pytest.approx((*wanted.min(axis=0), *wanted.max(axis=0)), abs=1e-3)
+    ring = panel.neatline
+    assert len(ring) == 1
+    assert ring.xy[0].tolist() == ring.xy[-1].tolist()
+    # Drawn larger by the scale of its symbols about the corner of the page, the natural panel is this one.
+    natural = panel.natural
+    assert natural.symbol_scale == 1
+    assert (natural is panel) == (k == 1)
+    here, there = (apply(p.to_page, np.array([[ce + 100.0, cn - 50.0]]))[0] for p in (panel, natural))
+    assert there * k == pytest.approx(here, rel=1e-9)
+
+
+def test_a_round_panel_has_the_smaller_side_across_and_its_middle_is_the_frame_s() -> None:
+    panel = panel_of(part_of(neatline="circle"), UTM, None)
+    area = panel.page_area
+    assert area.bounds == pytest.approx((50, 40, 210, 200), abs=1e-3)
+    assert area.centroid.coords[0] == pytest.approx((130, 120))
+    assert area.area == pytest.approx(np.pi * 80**2, rel=1e-3)
+
+
+def test_a_panel_along_the_border_shows_what_of_that_lies_in_its_frame() -> None:
+    panel = panel_of(part_of(neatline="border", scale=25_000), UTM, BORDER)
+    border = shapely.Polygon(shapely.transform(BORDER, lambda xy: apply(panel.to_page, xy)).coords)
+    assert panel.page_area.equals(shapely.intersection(panel.frame, border))
+    # A border that lies elsewhere, or none at all, leaves the frame.
+    away = panel_of(part_of(neatline="border", centre=(900_000.0, 6_802_000.0)), UTM, BORDER)
+    assert away.page_area.equals(away.frame)
+    assert panel_of(part_of(neatline="border"), UTM, None).page_area.equals(panel.frame)
+
+
+def test_a_panel_shows_what_touches_its_ground_and_nothing_else() -> None:
+    panel = panel_of(part_of(rotation=30.0, scale=10_000), UTM, None)
+    rng = np.random.default_rng(5)
+    xy = rng.uniform((511_000, 6_800_500), (514_000, 6_803_500), (400, 2))
+    points = Features.of("points", [Feature("points", shapely.Point(p), "bedding", id=i) for i, p in enumerate(xy, 1)])
+    page = apply(panel.to_page, xy)
+    inside_frame = (page[:, 0] >= 30) & (page[:, 0] <= 230) & (page[:, 1] >= 40) & (page[:, 1] <= 200)
+    assert panel.shows(points).ids.tolist() == (np.flatnonzero(inside_frame) + 1).tolist()
+    assert 0 < inside_frame.sum() < 400
+
+
+@examples(40)
+@given(scale=st.integers(1_000, 1_000_000), box=st.tuples(st.floats(0, 1e6), st.floats(0, 1e6), st.floats(10, 1e5)))
+def test_a_frame_aimed_at_a_border_shows_exactly_that(scale: int, box: tuple[float, float, float]) -> None:
+    west, south, side = box
+    ring = shapely.LineString(shapely.box(west, south, west + side, south + side / 3).exterior.coords)
+    centre, width, height = aimed(ring, scale, UTM)
+    assert centre == pytest.approx((west + side / 2, south + side / 6), rel=1e-9)
+    assert (width, height) == pytest.approx((side * 1000 / scale, side / 3 * 1000 / scale), rel=1e-6)
