@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 import shapely
+import shapely.affinity
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
@@ -73,7 +74,7 @@ def test_they_fit_whole_and_evenly(steps: list[tuple[float, float]], spacing: fl
     line = path_of(steps)
     assume(not_at_the_limit(steps))
     found = on(replace(TOOTH, spacing=spacing), line)
-    expected = []
+    expected, ways = [], []
     for run in runs(line):
         if run.length < LONG - 1e-6:
             continue
@@ -81,8 +82,89 @@ def test_they_fit_whole_and_evenly(steps: list[tuple[float, float]], spacing: fl
         step = run.length / count
         assert step >= LONG - 1e-5
         expected += [run.interpolate((i + 0.5) * step).coords[0] for i in range(count)]
+        ways += [way_along(run, (i + 0.5) * step, LONG) for i in range(count)]
     assert len(found.at) == len(expected)
     np.testing.assert_allclose(found.at, np.array(expected).reshape(-1, 2), atol=1e-6)
+    np.testing.assert_allclose((found.angles - ways + 180) % 360, 180, atol=1e-3)
+    assert (found.paths == 0).all()
+
+
+def way_along(run: shapely.LineString, at: float, long: float) -> float:
+    """The direction over a length around a place of a stretch, in degrees clockwise from the growing y."""
+    (x1, y1), (x2, y2) = (run.interpolate(d).coords[0] for d in (max(0, at - long / 2), min(run.length, at + long / 2)))
+    return float(np.degrees(np.arctan2(x2 - x1, y2 - y1)))
+
+
+@examples(60)
+@given(paths, st.floats(0.02, 5))
+def test_sizes_are_on_the_sheet_whatever_the_unit_of_the_ground(steps: list[tuple[float, float]], k: float) -> None:
+    """The same line in units of another size has its ornaments at the same places of it."""
+    line = path_of(steps)
+    assume(not_at_the_limit(steps))
+    for ornament, trends in ((TOOTH, None), (ARROWS, None), (replace(TOOTH, place="ends"), None), (TOOTH, [30.0])):
+        here = on(ornament, line, trends=trends)
+        larger = Paths.of_lines(np.array([shapely.transform(line, lambda xy: xy / k)], dtype=object))
+        there = placed(ornament, larger, k, np.array(trends) if trends else None)
+        np.testing.assert_allclose(there.at * k, here.at, atol=1e-5)
+        np.testing.assert_allclose((there.angles - here.angles + 180) % 360, 180, atol=1e-3)
+        np.testing.assert_allclose(there.coarser, here.coarser, rtol=1e-6)
+
+
+@examples(60)
+@given(st.floats(1, 200), st.floats(3, 40), st.floats(0.1, 0.9))
+def test_one_for_each_length_of_spacing_stands_at_its_share(length: float, spacing: float, phase: float) -> None:
+    """On straight lines, by plain sums; near an end it moves in until it is whole."""
+    ornament = replace(ARROWS, spacing=spacing, phase=phase)
+    long = reach_along(ornament.stamp)
+    assume(abs(length - long) > 1e-3)
+    assume(abs((length / spacing) % 1 - 0.5) > 1e-3)
+    found = on(ornament, shapely.LineString([(0, 0), (0, length)]))
+    count = max(1, int(length / spacing + 0.5)) if length > long else 0
+    wanted = [(i + phase) * length / count for i in range(count)]
+    np.testing.assert_allclose(found.at[:, 1], np.clip(wanted, long / 2, length - long / 2), atol=1e-6)
+    assert (found.at[:, 0] == 0).all()
+    np.testing.assert_allclose((found.angles + 180) % 360, 180, atol=1e-6)
+
+
+@examples(60)
+@given(paths)
+def test_at_the_ends_they_point_outwards(steps: list[tuple[float, float]]) -> None:
+    line = path_of(steps)
+    ornament = replace(TOOTH, place="ends")
+    found = on(ornament, line)
+    long = max(LONG, 0.5)
+    inward = [line.interpolate(min(long, line.length)), line.interpolate(max(line.length - long, 0))]
+    ends = [shapely.Point(line.coords[0]), shapely.Point(line.coords[-1])]
+    for at, angle, end, within in zip(found.at, found.angles, ends, inward, strict=True):
+        assert at == pytest.approx(end.coords[0])
+        if within.distance(end) > 1e-3:
+            way = np.degrees(np.arctan2(end.x - within.x, end.y - within.y))
+            assert (angle - way + 180) % 360 == pytest.approx(180, abs=1e-3)
+    # So long as the line is longer than what stands at its ends.
+    assert found.coarser == pytest.approx(np.clip(line.length / max(LONG, 0.1), 1, 64))
+
+
+@pytest.mark.parametrize("seed", range(5))
+def test_what_crosses_the_edge_of_a_page_is_left_out_whole(seed: int) -> None:
+    """Against shapely, one by one: the outline turned, moved and asked whether the ground contains it."""
+    rng = np.random.default_rng(seed)
+    ground = shapely.Polygon(rng.uniform(0, 30, (7, 2))).convex_hull
+    at, angles = rng.uniform(0, 30, (200, 2)), rng.uniform(-180, 180, 200)
+    keys = np.arange(200) + 1
+    ornaments = Ornaments(TOOTH.stamp, at, angles, np.full(200, 5e4) + keys, keys)
+    outline = shapely.MultiPoint(np.vstack([item.paths.xy for item in TOOTH.stamp.items]))
+    kept = []
+    for i in range(200):
+        # On a page y runs down: what turns clockwise there has growing angles.
+        turned = shapely.affinity.rotate(outline, angles[i], origin=(0, 0))
+        kept.append(all(ground.contains(p) for p in shapely.affinity.translate(turned, *at[i]).geoms))
+    found = whole_within(ornaments, ground)
+    assert 0 < sum(kept) < 200
+    assert found.keys is not None
+    assert found.keys.tolist() == keys[kept].tolist()
+    assert found.at.tolist() == at[kept].tolist()
+    assert found.angles.tolist() == angles[kept].tolist()
+    assert found.largest.tolist() == ornaments.largest[kept].tolist()
 
 
 @examples(80)
