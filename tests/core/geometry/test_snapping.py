@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import pytest
 import shapely
+import shapely.affinity
 from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.features.feature import Feature, Features
-from orvik.core.geometry.snapping import SnapIndex, Switches
+from orvik.core.features.table import Table
+from orvik.core.geometry.snapping import EXTENSION_RINGS, SnapIndex, Switches
 from tests.examples import examples
 
 COORDINATES = st.integers(0, 40)
@@ -215,3 +219,137 @@ def test_what_lies_in_a_box_and_at_a_place() -> None:
     index.update([line(1, (300, 300), (310, 310))], [("areas", 1)])
     assert index.within((0, 0, 50, 50), every) == []  # type: ignore[arg-type]
     assert index.touching(100, 50) == []
+
+
+def only(**on: bool) -> Switches:
+    """Nothing is held but what is named."""
+    return Switches(**({"vertex": False, "edge": False, "end": False} | on))
+
+
+@examples(150)
+@given(LINES, COORDINATES, COORDINATES, st.integers(1, 12))
+def test_nearest_middle_by_brute_force(paths: list[list[tuple[int, int]]], x: int, y: int, radius: int) -> None:
+    found = index_of(*(line(i, *p) for i, p in enumerate(paths, 1))).snap(x, y, radius, only(middle=True))
+    gaps = [
+        (np.hypot((a[0] + b[0]) / 2 - x, (a[1] + b[1]) / 2 - y), number, ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2))
+        for number, path in enumerate(paths, 1)
+        for a, b in itertools.pairwise(path)
+    ]
+    gap, number, _ = min(gaps)
+    if gap <= radius:
+        assert found is not None
+        assert (found.what, found.id) == ("middle", number)
+        assert (gap, number, (found.x, found.y)) in gaps
+    else:
+        assert found is None
+
+
+@examples(200)
+@given(LINES, COORDINATES, COORDINATES, st.integers(1, 12))
+def test_nearest_place_beyond_an_end_by_complex_numbers(
+    paths: list[list[tuple[int, int]]], x: int, y: int, radius: int
+) -> None:
+    """Straight on from the last two vertices, at most as far as stated, never behind the end."""
+    found = index_of(*(line(i, *p) for i, p in enumerate(paths, 1))).snap(x, y, radius, only(extension=True))
+    best: list[tuple[float, int, complex]] = []
+    for number, path in enumerate(paths, 1):
+        for end, before in ((path[0], path[1]), (path[-1], path[-2])):
+            course = complex(*end) - complex(*before)
+            turned = (complex(x, y) - complex(*end)) * (course / abs(course)).conjugate()
+            in_reach = 1e-9 < turned.real <= radius * EXTENSION_RINGS and abs(turned.imag) <= radius
+            # What is further than the rings can see from any place of the line is not looked at.
+            if in_reach and abs(turned) <= radius * EXTENSION_RINGS:
+                best.append((abs(turned.imag), number, complex(*end) + turned.real * course / abs(course)))
+    if not best:
+        assert found is None
+        return
+    assert found is not None
+    assert found.what == "extension"
+    assert abs(complex(found.x, found.y) - complex(x, y)) == pytest.approx(min(best)[0], abs=1e-9)
+    assert any(n == found.id and abs(place - complex(found.x, found.y)) < 1e-9 for _, n, place in best)
+
+
+def anything(rng: np.random.Generator, number: int) -> list[Feature]:
+    """Points, lines, and areas with holes, some over others."""
+    out = []
+    for i in range(1, number + 1):
+        x, y = rng.uniform(0, 100, 2)
+        wide, high = rng.uniform(5, 25, 2)
+        hole = shapely.box(x + wide / 3, y + high / 3, x + wide / 2, y + high / 2)
+        out.append(Feature("areas", shapely.box(x, y, x + wide, y + high) - hole, "unit_area", id=i))
+        out.append(line(i, *rng.uniform(0, 100, (int(rng.integers(2, 6)), 2)).tolist()))
+        out.append(Feature("points", shapely.Point(rng.uniform(0, 100, 2)), "bedding", id=i))
+    return out
+
+
+EVERY: frozenset[Table] = frozenset({"lines", "areas", "points"})
+
+
+@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("edited", [False, True])
+def test_boxes_places_and_clicks_against_shapely(seed: int, edited: bool) -> None:
+    rng = np.random.default_rng(seed)
+    features = anything(rng, 14)
+    index = index_of(*features)
+    if edited:
+        # Some are moved, some go, some come: what was there before is not found any more.
+        gone, changed, come = features[:9], features[9:18], anything(rng, 20)[42:]
+        moved = [f.changed(geometry=shapely.affinity.translate(f.geometry, 30, -20)) for f in changed]
+        index.update([*moved, *come], [f.key for f in gone])
+        features = [*moved, *features[18:], *come]
+    for _ in range(60):
+        x, y = (float(v) for v in rng.uniform(-5, 105, 2))
+        reach = float(rng.uniform(0.5, 15))
+        for tables in (EVERY, frozenset[Table]({"areas"}), frozenset[Table]({"lines", "points"})):
+            box = shapely.box(x, y, x + reach * 3, y + reach * 2)
+            touched = {f.key for f in features if f.table in tables and shapely.intersects(f.geometry, box)}
+            assert set(index.within(box.bounds, tables)) == touched
+            whole = {f.key for f in features if f.table in tables and shapely.covers(box, f.geometry)}
+            assert set(index.within(box.bounds, tables, whole=True)) == whole
+            course = shapely.LineString([(x, y), (x + reach, y + 2 * reach)])
+            beside = {f.key for f in features if f.table in tables and shapely.dwithin(f.edge, course, reach / 4)}
+            assert set(index.beside(course, tables, reach / 4)) == beside
+            here = shapely.Point(x, y)
+            ranks = [
+                (0 if f.table == "points" else 1, shapely.distance(f.geometry, here), f.key)
+                for f in features
+                if f.table in tables and f.table != "areas" and shapely.distance(f.geometry, here) <= reach
+            ]
+            ranks += [
+                (2, f.geometry.area, f.key)
+                for f in features
+                if f.table in tables and f.table == "areas" and shapely.intersects(f.geometry, here)
+            ]
+            assert index.pick(x, y, reach, tables) == (min(ranks)[2] if ranks else None)
+        assert set(index.touching(x, y, reach)) == {
+            f.key for f in features if shapely.dwithin(f.edge, shapely.Point(x, y), reach)
+        }
+
+
+def test_of_two_at_one_distance_the_older_is_held() -> None:
+    """Whatever order they are asked in, and whichever tier they are in."""
+    index = index_of(line(5, (0, 10), (40, 10)), line(3, (0, -10), (40, -10)))
+    index.update([line(2, (0, 10), (40, 10))], [])
+    for switches, what in ((only(edge=True), "edge"), (only(middle=True), "middle")):
+        found = index.snap(20, 0, 10, switches)
+        assert found is not None
+        assert (found.what, found.id) == (what, 2)
+    for switches in (only(vertex=True, end=True), only(end=True)):
+        found = index.snap(0, 0, 10, switches)
+        assert found is not None
+        assert (found.what, found.id) == ("end", 2)
+    found = index.snap(-5, 0, 10, only(extension=True))
+    assert found is not None
+    assert found.id == 2
+    assert index.snap(20, 0, 9.99, only(edge=True, middle=True, vertex=True, end=True)) is None
+
+
+def test_only_what_is_stored_is_indexed() -> None:
+    with pytest.raises(ValueError, match="can be indexed"):
+        index_of().update([Feature("points", shapely.Point(0, 0), "bedding")], [])
+    empty = index_of()
+    assert empty.snap(0, 0, 5, Switches(crossing=True, middle=True, extension=True)) is None
+    assert empty.within((0, 0, 1, 1), EVERY) == []
+    empty.update([], [("lines", 4)])
+    empty.update([line(4, (0, 0), (9, 0))], [])
+    assert empty.pick(4, 1, 2) == ("lines", 4)

@@ -213,8 +213,11 @@ class SnapIndex:
                 outside |= {int(tier.owner[i]) for i in hits if int(i) not in inside}
             hits = tier.polygon_tree.query(box, predicate="intersects")
             over = {int(tier.polygon_owner[i]) for i in hits if self._home.get(int(tier.polygon_owner[i]), 0) == number}
-            outside |= over - keys
             keys |= over
+            if whole:
+                # A box may cover the hole of an area and nothing else of it.
+                covered = tier.polygon_tree.query(box, predicate="covers")
+                outside |= over - set(tier.polygon_owner[covered].tolist())
         keys = keys - outside if whole else keys
         return [
             (TABLES[key % len(TABLES)], key // len(TABLES))
