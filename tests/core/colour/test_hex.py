@@ -1,4 +1,4 @@
-"""Colours against published sums: contrast of WCAG, CIELAB, the plain rule of printer's percentages; and scikit-image."""
+"""Colours against published sums: contrast of WCAG, CIELAB, the plain rule of percentages; and scikit-image."""
 
 from __future__ import annotations
 
