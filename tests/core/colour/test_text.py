@@ -70,3 +70,25 @@ def test_steps_are_even_for_the_eye() -> None:
     assert gaps.max() < 0
     assert gaps.max() - gaps.min() < 1.0
     assert mixed("#000000", "#FFFFFF", 0.25) == "#BFBFBF"
+
+
+def test_sentences_say_what_was_typed_and_what_is_wanted() -> None:
+    with pytest.raises(FeatureRefused, match="six digits such as #F4E6A8"):
+        hex_text("red")
+    with pytest.raises(FeatureRefused, match="Lab has three numbers, such as 74.8 13.8 36.5, not “1 2”"):
+        parse_lab(" 1 2 ")
+    with pytest.raises(FeatureRefused, match="No screen shows the colour 50 200 -200; choose one nearer to grey"):
+        parse_lab("50 200 -200")
+    with pytest.raises(FeatureRefused, match="four percentages, such as 0 22 48 12, not “1 2 3”"):
+        parse_cmyk("1 2 3")
+    with pytest.raises(FeatureRefused, match="run from 0 to 100"):
+        parse_cmyk("0 0 0 100.5")
+
+
+def test_minus_signs_commas_and_limits() -> None:
+    assert parse_lab("74,8 −13,8 36,5") == parse_lab("74.8; -13.8; +36.5")
+    assert parse_cmyk("100 100 100 100") == "#000000"
+    assert parse_cmyk("0 0 0 0") == "#FFFFFF"
+    assert lab_text("#808080") == "53.6 0.0 0.0"
+    assert cmyk_text("#E0AE75") == "0 22 48 12"
+    assert hex_text("#abcDEF") == "#ABCDEF"
