@@ -19,7 +19,7 @@ from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.paper import families
 from orvik.core.sheet.page.part import PanelPartSettings, Part
 from orvik.core.sheet.parts import PART_KINDS, needed
-from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
+from orvik.core.sheet.parts.map_panel import NO_BORDER, MapPanel, panel_of
 from orvik.core.sheet.templates import TEMPLATES
 from orvik.store.files import kept_file
 from orvik.usecases.sheet.sheets import add_sheet, new_sheet, remove_sheet
@@ -98,15 +98,17 @@ async def get_new_sheet_form(request: Request, slug: str, workspace: TheWorkspac
 async def get_new_sheet(request: Request, slug: str, workspace: TheWorkspace) -> Response:
     """What a new sheet would be: its size, its panels, and a picture that is fetched; or why it cannot be."""
     asked = {name: text for name, text in request.query_params.items() if name in SHEET_FIELDS}
+    template = TEMPLATES.get(asked.get("template", ""))
+    values = {"slug": slug, "suits": template.suits if template else "", "no_border": NO_BORDER}
     try:
         made = new_sheet(workspace.project, asked_sheet(**asked | {"name": asked.get("name") or "New sheet"}))
     except OrvikError as refusal:
-        return page(request, "sheet/_preview.html", refusal=refusal.sentence)
+        return page(request, "sheet/_preview.html", **values, refusal=refusal.sentence)
     return page(
         request,
         "sheet/_preview.html",
+        **values,
         refusal="",
-        slug=slug,
         sheet=made.sheet,
         said=made.said,
         panels=[part for part in made.parts if isinstance(part.settings, MapPanel)],
