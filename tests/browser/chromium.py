@@ -56,7 +56,7 @@ def browser(width: int = 1280, height: int = 800, downloads: Path | None = None)
         driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
         try:
             # Two processors may have four browsers and their applications to serve.
-            driver.set_script_timeout(90)
+            driver.set_script_timeout(150)
             resize(driver, width, height)
             yield driver
         finally:

@@ -16,7 +16,7 @@ T = TypeVar("T")
 PX_PER_MM = 96 / 25.4
 
 
-def until(driver: Chrome, ready: Callable[[Chrome], T], seconds: float = 60) -> T:
+def until(driver: Chrome, ready: Callable[[Chrome], T], seconds: float = 150) -> T:
     """Wait for something to be so; while a page is replaced by another, nothing is."""
 
     def asked(there: Chrome) -> T | bool:

@@ -186,7 +186,6 @@ def test_a_corner_is_compiled(hand: MapHand, demo: Path) -> None:
     until(
         driver,
         lambda d: not [b for b in d.find_elements("css selector", ".finding-fix") if b.text.startswith("Extend")],
-        20,
     )
     check_kept(demo, before, start, end)
     after = bytes_of(demo)

@@ -197,9 +197,9 @@ def lay_out(driver: Chrome, address: str) -> None:
 
 def pdf(driver: Chrome, downloads: Path) -> bytes:
     find(driver, ".bottom-strip .main-button").click()
-    until(driver, lambda d: d.execute_script("return document.querySelector('#proof-desk image')"), 30)
+    until(driver, lambda d: d.execute_script("return document.querySelector('#proof-desk image')"))
     find(driver, ".way-form .main-button").click()
-    until(driver, lambda d: list(downloads.glob("Stills-West-*.pdf")), 60)
+    until(driver, lambda d: list(downloads.glob("Stills-West-*.pdf")))
     (target,) = downloads.glob("Stills-West-*.pdf")
     return target.read_bytes()
 

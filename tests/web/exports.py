@@ -21,14 +21,14 @@ class Outcome:
     files: dict[str, bytes]
 
 
-def export_routes(client: TestClient, way: str = "", wait: float = 60.0, **form: str) -> Outcome:
+def export_routes(client: TestClient, way: str = "", wait: float = 150.0, **form: str) -> Outcome:
     """Put the demo's first sheet out, or as a form says, and wait for the end of it."""
     answer = client.post(f"{OUT}{way}", data={"sheet": "1", **form})
     assert answer.status_code == 200, answer.text
     return ended(client, answer.headers["Orvik-Export"], wait)
 
 
-def ended(client: TestClient, number: str, wait: float = 60.0) -> Outcome:
+def ended(client: TestClient, number: str, wait: float = 150.0) -> Outcome:
     """Wait for the end of an export."""
     for _ in range(int(wait / 0.1)):
         text = client.get(OUT).text

@@ -67,7 +67,7 @@ def test_a_cancelled_export_leaves_nothing(client: TestClient, corner: Path) -> 
     number = answer.headers["Orvik-Export"]
     folder = corner.parent / FOLDER / "isle-of-quennet" / number
     assert folder.is_dir()
-    for _ in range(600):
+    for _ in range(1500):
         if "strip" in client.get(OUT).text:
             break
         time.sleep(0.1)
