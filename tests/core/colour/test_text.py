@@ -75,7 +75,7 @@ def test_steps_are_even_for_the_eye() -> None:
 def test_sentences_say_what_was_typed_and_what_is_wanted() -> None:
     with pytest.raises(FeatureRefused, match="six digits such as #F4E6A8"):
         hex_text("red")
-    with pytest.raises(FeatureRefused, match="Lab has three numbers, such as 74.8 13.8 36.5, not “1 2”"):
+    with pytest.raises(FeatureRefused, match=r"Lab has three numbers, such as 74\.8 13\.8 36\.5, not “1 2”"):
         parse_lab(" 1 2 ")
     with pytest.raises(FeatureRefused, match="No screen shows the colour 50 200 -200; choose one nearer to grey"):
         parse_lab("50 200 -200")
