@@ -19,12 +19,13 @@ from PIL import Image
 from selenium.webdriver import ActionChains, Chrome, Keys
 from selenium.webdriver.common.actions.wheel_input import ScrollOrigin
 from selenium.webdriver.common.by import By
-from selenium.webdriver.support.ui import Select, WebDriverWait
+from selenium.webdriver.support.ui import Select
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
 
 from tests.browser.chromium import application, browser  # noqa: E402
+from tests.browser.hands import until  # noqa: E402
 
 PROJECT = "/p/isle-of-quennet"
 SHOTS, GUIDE = ROOT / "docs" / "screenshots", ROOT / "src" / "orvik" / "web" / "guide"
@@ -33,22 +34,20 @@ GUIDE_WIDTH = 960
 
 def rested(driver: Chrome) -> None:
     """Wait until the map is painted and its pictures are in."""
-    WebDriverWait(driver, 20).until(lambda d: d.find_element(By.ID, "map").get_dom_attribute("data-painted"))
+    until(driver, lambda d: d.find_element(By.ID, "map").get_dom_attribute("data-painted"))
     time.sleep(2.0)
 
 
 def home(driver: Chrome, address: str) -> None:
     driver.get(address + "/")
-    WebDriverWait(driver, 20).until(
-        lambda d: d.execute_script("return [...document.images].every(i => i.complete && i.naturalWidth)")
-    )
+    until(driver, lambda d: d.execute_script("return [...document.images].every(i => i.complete && i.naturalWidth)"))
 
 
 def new(driver: Chrome, address: str) -> None:
     driver.get(address + "/new")
     driver.find_element(By.ID, "name").send_keys("Outer Stills")
     driver.find_element(By.ID, "crs-search").send_keys("iceland")
-    WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.CSS_SELECTOR, ".crs-row"))
+    until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, ".crs-row"))
 
 
 def ground(driver: Chrome, address: str) -> None:
@@ -59,12 +58,12 @@ def ground(driver: Chrome, address: str) -> None:
 def systems(driver: Chrome, address: str) -> None:
     driver.get(address + PROJECT + "/systems")
     driver.find_element(By.CSS_SELECTOR, ".system-card:nth-child(4) .system-take").click()
-    WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.CSS_SELECTOR, "#system-report .main-button"))
+    until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, "#system-report .main-button"))
 
 
 def georeferencing(driver: Chrome, address: str) -> None:
     driver.get(address + PROJECT + "/underlays/2/georeference")
-    WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.CSS_SELECTOR, "#scan-field[data-sharp]"))
+    until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, "#scan-field[data-sharp]"))
     rested(driver)
 
 
@@ -89,7 +88,7 @@ def relief(driver: Chrome, address: str) -> None:
     rested(driver)
     row = driver.find_element(By.CSS_SELECTOR, '.stack-row[data-name="Relief"] .text-link')
     row.click()
-    WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.ID, "relief-low"))
+    until(driver, lambda d: d.find_elements(By.ID, "relief-low"))
     ActionChains(driver).move_to_element_with_offset(driver.find_element(By.ID, "map-field"), 60, 20).pause(
         0.6
     ).perform()
@@ -138,7 +137,7 @@ def compile_findings(driver: Chrome, address: str) -> None:
     driver.get(address + "/")
     at(driver, 513_500.0, 6_801_400.0, 25_000)
     ActionChains(driver).send_keys("i").perform()
-    WebDriverWait(driver, 30).until(lambda d: len(d.find_elements(By.CSS_SELECTOR, ".finding")) == 2)
+    until(driver, lambda d: len(d.find_elements(By.CSS_SELECTOR, ".finding")) == 2)
     driver.find_element(By.CSS_SELECTOR, ".finding-go").click()
     time.sleep(2.0)
 
@@ -151,7 +150,7 @@ def compile_bands(driver: Chrome, address: str) -> None:
     k = 1000 * (96 / 25.4) / 6250
     dx, dy = round((513_330 - 513_750) * k), round((6_801_000 - 6_801_135) * k)
     ActionChains(driver).move_to_element_with_offset(field, dx, dy).click().perform()
-    WebDriverWait(driver, 10).until(lambda d: d.find_elements(By.CSS_SELECTOR, ".band-fields"))
+    until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, ".band-fields"))
     time.sleep(1.0)
 
 
@@ -172,7 +171,7 @@ def symbols(driver: Chrome, address: str) -> None:
 
 def colours(driver: Chrome, address: str) -> None:
     driver.get(address + PROJECT + "/symbols/colours")
-    WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.CSS_SELECTOR, "#proposal .moves li"))
+    until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, "#proposal .moves li"))
 
 
 def draw(driver: Chrome, address: str) -> None:
@@ -180,15 +179,15 @@ def draw(driver: Chrome, address: str) -> None:
     driver.find_element(By.ID, "new-title").send_keys("Summit")
     Select(driver.find_element(By.ID, "new-like")).select_by_value("summit")
     driver.find_element(By.ID, "begin-symbol").click()
-    WebDriverWait(driver, 20).until(lambda d: d.current_url.endswith("?symbol=summit"))
+    until(driver, lambda d: d.current_url.endswith("?symbol=summit"))
     Select(driver.find_element(By.ID, "wear-symbol")).select_by_value("summit")
     driver.find_element(By.ID, "put-on").click()
-    WebDriverWait(driver, 20).until(lambda d: "follow" in d.find_element(By.ID, "draw-right").text)
+    until(driver, lambda d: "follow" in d.find_element(By.ID, "draw-right").text)
 
 
 def labels(driver: Chrome, address: str) -> None:
     driver.get(address + PROJECT + "/symbols/labels")
-    WebDriverWait(driver, 20).until(lambda d: d.find_element(By.ID, "map").get_dom_attribute("data-places"))
+    until(driver, lambda d: d.find_element(By.ID, "map").get_dom_attribute("data-places"))
     driver.find_element(By.ID, "map-field").click()
     for _ in range(26):
         ActionChains(driver).send_keys("n").perform()
@@ -197,7 +196,7 @@ def labels(driver: Chrome, address: str) -> None:
 
 def sheet(driver: Chrome, address: str) -> None:
     driver.get(address + PROJECT + "/sheet")
-    WebDriverWait(driver, 20).until(lambda d: d.find_element(By.ID, "desk").get_dom_attribute("data-revision"))
+    until(driver, lambda d: d.find_element(By.ID, "desk").get_dom_attribute("data-revision"))
     driver.find_element(By.CSS_SELECTOR, ".placed-part:last-of-type")
     for row in driver.find_elements(By.CSS_SELECTOR, ".placed-part"):
         if "Main map" in row.text:
@@ -209,7 +208,7 @@ def sheet(driver: Chrome, address: str) -> None:
 def aiming(driver: Chrome, address: str) -> None:
     sheet(driver, address)
     driver.find_element(By.ID, "begin-aim").click()
-    WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.CSS_SELECTOR, ".frame.aiming #aim-scale"))
+    until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, ".frame.aiming #aim-scale"))
     field = driver.find_element(By.ID, "desk-field")
     origin = ScrollOrigin.from_element(field, -60, 20)
     ActionChains(driver).move_to_element_with_offset(field, -60, 20).scroll_from_origin(origin, 0, -120).perform()
@@ -224,23 +223,23 @@ def explanation(driver: Chrome, address: str) -> None:
         ActionChains(driver).scroll_from_origin(origin, 0, -120).perform()
     row = next(r for r in driver.find_elements(By.CSS_SELECTOR, ".placed-part") if r.text == "Explanation")
     driver.execute_script("arguments[0].scrollIntoView({block: 'center'}); arguments[0].click()", row)
-    WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.CSS_SELECTOR, ".row-box"))
+    until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, ".row-box"))
     next(r for r in driver.find_elements(By.CSS_SELECTOR, ".row-name") if r.text == "Wray Siltstone").click()
-    WebDriverWait(driver, 20).until(lambda d: d.find_elements(By.ID, "row-name"))
+    until(driver, lambda d: d.find_elements(By.ID, "row-name"))
     time.sleep(1)
 
 
 def proof(driver: Chrome, address: str) -> None:
     driver.get(address + PROJECT + "/proof")
-    WebDriverWait(driver, 30).until(lambda d: d.find_elements(By.CSS_SELECTOR, ".note summary"))
+    until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, ".note summary"))
     driver.find_element(By.CSS_SELECTOR, ".note summary").click()
     drawn = "return performance.getEntriesByType('resource').some(e => e.name.includes('preview.png'))"
-    WebDriverWait(driver, 60).until(lambda d: d.execute_script(drawn))
+    until(driver, lambda d: d.execute_script(drawn))
     driver.execute_script("document.querySelector('[name=ending][value=tif]').click()")
     driver.execute_script("document.getElementById('dpi').value = '900'")
     driver.find_element(By.CSS_SELECTOR, ".way-form .main-button").click()
     under_way = "return document.getElementById('exports').textContent.includes('strip')"
-    WebDriverWait(driver, 60).until(lambda d: d.execute_script(under_way))
+    until(driver, lambda d: d.execute_script(under_way))
     time.sleep(1)
 
 

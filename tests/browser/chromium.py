@@ -107,7 +107,7 @@ def application(data: Path, command: str = "serve") -> Iterator[tuple[str, subpr
     )
     address = f"http://127.0.0.1:{port}"
     try:
-        for _ in range(300):
+        for _ in range(1500):
             try:
                 urllib.request.urlopen(address, timeout=2).read()
                 break
@@ -115,6 +115,8 @@ def application(data: Path, command: str = "serve") -> Iterator[tuple[str, subpr
                 if process.poll() is not None:
                     raise RuntimeError("orvik did not start") from None
                 time.sleep(0.1)
+        else:
+            raise RuntimeError("orvik did not answer")
         yield address, process
     finally:
         process.terminate()

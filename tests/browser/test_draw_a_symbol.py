@@ -108,6 +108,11 @@ def test_a_triangle_on_summits_made_smaller_and_solid(driver: Chrome, outer_stil
     driver.get(f"{address}/p/outer-stills/symbols/draw?symbol=peak")
     typed(driver, "#draw-reach", "1.2")
     until(driver, lambda d: "2.08 mm" in text_of(d, ".grid-measure"))
+    # What clears the figure from the grid is in proportion to it, and hides nothing of the symbol.
+    assert driver.execute_script(
+        "const s = getComputedStyle(document.querySelector('.grid-measure'));"
+        "return parseFloat(s.strokeWidth) < parseFloat(s.fontSize) / 2"
+    )
     find(driver, "#draw-bench").click()
     hand.keys("w")
     until(driver, lambda d: not d.find_elements("css selector", "#draw-filled:not(:checked)"))
