@@ -1,7 +1,6 @@
 """How many changes of a character some test notices, where a wrong character makes a wrong map.
 
-``[tool.mutmut]`` in pyproject.toml says which files are changed and which tests must notice. What survives is listed;
-docs/mutants.md says of what survives why it may.
+``[tool.mutmut]`` in pyproject.toml says which files are changed and which tests must notice. What survives is listed.
 """
 
 from __future__ import annotations

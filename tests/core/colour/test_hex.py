@@ -115,6 +115,7 @@ def lab_d50(colour: str) -> tuple[float, float, float]:
 def test_lab_as_the_standard_has_it_and_back(colour: str) -> None:
     found = lab_of(colour)
     assert found == pytest.approx(lab_d50(colour), abs=0.002)
+    assert found == tuple(round(figure, 3) for figure in found)
     assert of_lab(*found) == colour
 
 
@@ -172,4 +173,5 @@ def test_a_ramp_goes_in_even_steps_for_the_eye(first: str, last: str, count: int
 
 
 def test_a_ramp_of_one_is_its_first() -> None:
+    assert ramp("#123456", "#654321", 2) == ["#123456", "#654321"]
     assert ramp("#123456", "#FFFFFF", 1) == ["#123456"]

@@ -20,7 +20,7 @@ from orvik.core.ground.crs import project_crs
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import Ornaments
 from orvik.core.symbols.book_file import standard
-from orvik.core.symbols.portrayal.ornaments import CORNER, Places, placed, reach_along, whole_within
+from orvik.core.symbols.portrayal.ornaments import CORNER, Places, placed, reach_across, reach_along, whole_within
 from orvik.core.symbols.portrayal.portray import portray
 from orvik.core.symbols.symbol import Ornament, mirrored
 from tests.core.labels.ground import written_ink
@@ -363,3 +363,21 @@ def test_arrows_stand_where_a_line_is_nearly_straight_or_are_missed(kind: str) -
     found = placed(arrows, Paths.of_lines(np.array([hairpin], dtype=object)), mm)
     assert len(found.at) == 1
     assert found.at[0, 0] < X + 910
+
+
+def test_how_far_ornaments_reach_to_either_side() -> None:
+    xs = [abs(x) for o in (TOOTH, ARROWS) for item in o.stamp.items for x, _ in item.paths.xy.tolist()]
+    assert reach_across([TOOTH, ARROWS]) == max(xs)
+    assert reach_across([TOOTH]) < reach_across([TOOTH, ARROWS]) or reach_across([ARROWS]) < max(xs)
+    assert reach_across([]) == 0.0
+    ys = [abs(y) for item in TOOTH.stamp.items for _, y in item.paths.xy.tolist()]
+    assert reach_along(TOOTH.stamp) == pytest.approx(2 * max(ys))
+    assert reach_along(replace(TOOTH.stamp, items=())) == 0.0
+
+
+@pytest.mark.parametrize("place", ["repeat", "once", "ends", "plunge"])
+def test_no_line_has_no_ornament(place: str) -> None:
+    found = on(replace(TOOTH, place=place))  # type: ignore[arg-type]
+    assert found.at.shape == (0, 2)
+    assert (found.angles.shape, found.paths.shape, found.coarser.shape) == ((0,), (0,), (0,))
+    assert found.paths.dtype.kind == "i"
