@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from selenium.common.exceptions import JavascriptException
 from selenium.webdriver import Chrome
 
 from orvik.core.features.map_unit import MapUnit
@@ -22,7 +21,7 @@ from orvik.usecases.symbols.symbol_rules import add_rule
 from orvik.usecases.symbols.units import add_unit
 from orvik.web.app import ROUTERS
 from tests.browser.chromium import served
-from tests.browser.hands import LOOK, heard, until
+from tests.browser.hands import heard, until
 from tests.examples import drawn
 
 BENCHES = ("symbols/labels", "symbols/draw", "symbols/emphases", "symbols/colours", "symbols/conditions")
@@ -72,13 +71,7 @@ else if (e.matches('textarea, input:not([type=checkbox]):not([type=radio]):not([
 else e.click();
 return true;
 """
-# In one round trip with the wait for the answer and a look at where that has led; nothing is asked at a frame that a
-# press has to wait for.
-PRESS_AND_HEAR = (
-    f"const pressed = (() => {{{PRESS}}})();"
-    + LOOK.replace("done(true)", "done([pressed, Boolean(document.querySelector('dialog[open]')), location.href])")
-    + "look();"
-)
+WHERE_IT_LED = "return [Boolean(document.querySelector('dialog[open]')), location.href]"
 
 
 def complaints(driver: Chrome) -> list[str]:
@@ -122,14 +115,13 @@ def press_all(driver: Chrome, address: str, first: str = "", where: str = "body"
 
     def press(name: str, text: str) -> tuple[bool, bool]:
         """Whether it was there, and whether the page is no longer the same."""
-        try:
-            done, asks, at = driver.execute_async_script(CONTROLS + PRESS_AND_HEAR, where, text, name)
-            return done, asks or not at.startswith(address)
-        except JavascriptException as error:
-            if "unloaded" not in str(error):
-                raise
-            heard(driver)
-            return True, True
+        before = driver.execute_script("return performance.timeOrigin")
+        if not driver.execute_script(CONTROLS + PRESS, where, text, name):
+            return False, False
+        heard(driver)
+        asks, at = driver.execute_script(WHERE_IT_LED)
+        anew = driver.execute_script("return performance.timeOrigin") != before
+        return True, anew or asks or not at.startswith(address)
 
     there = load()
     # What takes back comes last: it may take back what the others are about.

@@ -18,6 +18,19 @@ def with_article(words: str) -> str:
     return f"{'an' if vowel else 'a'} {words}"
 
 
+_IN_FIGURES = re.compile(r"(?<=\d)\u2009(?=\d)")
+_BEFORE_UNIT = re.compile(r"(?<=\d) (?=(?:km²|ha|km|mm|m|dpi)\b|%|°)")
+
+
+def unbroken(words: str) -> str:
+    """A sentence for a page, where no line breaks within a figure or between it and its unit.
+
+    >>> unbroken("It covers 1\u2009204 km² of land.")
+    'It covers 1\u202f204\xa0km² of land.'
+    """
+    return _BEFORE_UNIT.sub("\u00a0", _IN_FIGURES.sub("\u202f", words))
+
+
 def not_a(text: str, what: str, words: str = "", *, such_as: str = "") -> str:
     """The sentence that refuses what was typed, or that nothing was.
 

@@ -16,6 +16,7 @@ from orvik.core.colour.text import cmyk_text, lab_text
 from orvik.core.features.kind import kind_words
 from orvik.core.ground.coordinates import format_angle
 from orvik.core.ground.scale import spaced
+from orvik.core.wording import unbroken
 from orvik.web.session.workspace import Workspace
 
 WEB = Path(__file__).parent.parent
@@ -47,7 +48,7 @@ def _templates() -> Jinja2Templates:
     loader = PrefixLoader({room: FileSystemLoader(WEB / room / "templates") for room in ROOMS})
     templates = Jinja2Templates(env=Environment(loader=loader, autoescape=True))
     templates.env.filters.update(spaced=spaced, angle=format_angle, ago=ago, lab_text=lab_text, cmyk_text=cmyk_text)
-    templates.env.filters["kind_words"] = kind_words
+    templates.env.filters.update(kind_words=kind_words, unbroken=unbroken)
     templates.env.filters["combined"] = lambda one, other: {**one, **other}
     templates.env.globals["rises"] = RISES
     templates.env.trim_blocks = True

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from orvik.core.findings.areas.unformed import unformed
+from orvik.core.wording import unbroken
 from orvik.store.read_project import opened_for_reading
 
 if TYPE_CHECKING:
@@ -59,7 +60,7 @@ class SurveyReport:
             "warnings": self.warnings,
             "open": self.to_form,
             "formed": formed_words(self.to_form, self.faces, self.untagged),
-            "findings": [{**f.json, "key": f.key} for f in self.findings],
+            "findings": [{**f.json, "key": f.key, "message": unbroken(f.message)} for f in self.findings],
         }
 
 
