@@ -46,6 +46,8 @@ def reopened(project: Project) -> Project:
         ("Éboulis récent, au pied de la falaise du nord", "éboulis_récent_au_pied_de_la_falaise_du"),
         ("Ποτάμι", "ποτάμι"),
         ("泉", "泉"),
+        ("नदी किनारा", "नदी_किनारा"),
+        ("İstasyon", "i̇stasyon"),
         ("Well (dug) 2", "well_dug_2"),
     ],
 )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+import unicodedata
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass, field
 from datetime import date
@@ -67,6 +68,31 @@ class CustomField:
         return value
 
 
+# Letters of the name of a kind; its label may have more.
+LONGEST_KIND = 40
+
+
+def kind_name(label: str) -> str:
+    """The name of a kind as features hold it, in the letters that it was given: sentences say it so.
+
+    >>> kind_name("Peat cover"), kind_name("Ölschiefer (dünn)"), kind_name("नदी किनारा")
+    ('peat_cover', 'ölschiefer_dünn', 'नदी_किनारा')
+    """
+    plain = unicodedata.normalize("NFKC", label).lower()
+    pieces = "".join(c if _is_written(c) else " " for c in plain).split()
+    return "_".join(pieces)[:LONGEST_KIND].rstrip("_")
+
+
+def _is_written(sign: str) -> bool:
+    """Whether it is a letter, a figure, or a mark: a vowel or a tone that belongs to its letter."""
+    return sign.isalnum() or unicodedata.category(sign)[0] == "M"
+
+
+def _is_kind_name(name: str) -> bool:
+    whole = all(sign == "_" or _is_written(sign) for sign in name)
+    return whole and name[:1].isalpha() and name == name.lower() and len(name) <= LONGEST_KIND
+
+
 @dataclass(frozen=True)
 class CustomKind:
     """A kind of feature that a project has made for itself.
@@ -92,7 +118,7 @@ class CustomKind:
     position: int = 1
 
     def __post_init__(self) -> None:
-        if not re.fullmatch(r"[^\W\d_]\w{0,39}", self.name):
+        if not _is_kind_name(self.name):
             raise FeatureRefused("A kind needs a name that begins with a letter, such as Spring.")
         if not is_colour(self.colour):
             raise FeatureRefused(f"“{self.colour[:20]}” is not a colour; type six digits such as #7A3E9D.")

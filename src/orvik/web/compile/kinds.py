@@ -8,11 +8,19 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, Request
 from pydantic import BaseModel
-from slugify import slugify
 from starlette.responses import Response
 
 from orvik.core.errors import FeatureRefused
-from orvik.core.features.custom_kind import DASHES, NAMES, SHAPES, TYPES, CustomField, CustomKind, parse_choices
+from orvik.core.features.custom_kind import (
+    DASHES,
+    NAMES,
+    SHAPES,
+    TYPES,
+    CustomField,
+    CustomKind,
+    kind_name,
+    parse_choices,
+)
 from orvik.core.features.table import TABLES, Table
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.usecases.compile.kinds import LostValue, add_kind, change_kind, kind_by_name, lost_values, remove_kind
@@ -22,8 +30,6 @@ from orvik.web.session.workspace import Workspace
 
 router = APIRouter(prefix="/p/{slug}/kinds")
 MOST_FIELDS = 12
-# Letters of the name of a kind; its label may have more.
-LONGEST_KIND = 40
 
 
 @router.get("/new")
@@ -99,11 +105,6 @@ async def delete_kind(request: Request, slug: str, workspace: TheWorkspace, name
     """Remove a kind that nothing is of."""
     await workspace.carry_out(remove_kind, name)
     return page(request, "compile/_slip_empty.html", slug=slug, with_foot=True)
-
-
-def kind_name(label: str) -> str:
-    """The name of a kind as features hold it: ``Peat cover`` is ``peat_cover``; sentences say it as it is written."""
-    return slugify(label, separator="_", allow_unicode=True, max_length=LONGEST_KIND)
 
 
 def _kind_form(request: Request, workspace: Workspace, name: str) -> Response:
