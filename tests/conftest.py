@@ -28,15 +28,20 @@ from orvik.store.project import Project
 from orvik.store.rows import LayerState
 from orvik.store.tables.symbol_book import custom_kinds
 from orvik.web.app import create_app
-from tests.examples import MANY, SEED
+from tests.examples import MANY, SEED, drawn
 
 # How long an example takes says how busy the machine is.
 hypothesis.settings.register_profile("suite", deadline=None)
 hypothesis.settings.load_profile("suite")
 
 
+@pytest.hookimpl(tryfirst=True)
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Leave to a sweep what looks at a whole domain one by one."""
+    """Leave to a sweep what looks at a whole domain one by one, and mark what draws a sample, so that it takes all."""
+    for item in items:
+        names = vars(getattr(item, "module", None) or object)
+        if names.get("drawn") is drawn or "MANY" in names:
+            item.add_marker("sampled")
     if not MANY:
         for item in items:
             if item.get_closest_marker("sweep"):

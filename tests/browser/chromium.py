@@ -11,7 +11,7 @@ import threading
 import time
 import urllib.request
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
 
 from selenium import webdriver
@@ -72,7 +72,7 @@ def resize(driver: webdriver.Chrome, width: int = 1280, height: int = 800, dots:
 @contextmanager
 def served(data: Path) -> Iterator[str]:
     """Orvik in a thread of this process, which is there at once; gives its address."""
-    with listening("127.0.0.1", free_port()) as listener:
+    with fresh_listener() as listener:
         server = server_of(create_app(data))
         thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
         thread.start()
@@ -83,6 +83,18 @@ def served(data: Path) -> Iterator[str]:
         finally:
             server.should_exit = True
             thread.join(20)
+
+
+def fresh_listener() -> socket.socket:
+    """A socket that listens where no test of this process has listened."""
+    with ExitStack() as passed_over:
+        while True:
+            listener = listening("127.0.0.1", 0)
+            port = int(listener.getsockname()[1])
+            if port not in PORTS_USED:
+                PORTS_USED.add(port)
+                return listener
+            passed_over.enter_context(listener)
 
 
 def free_port() -> int:
