@@ -34,7 +34,7 @@ class Work:
         return Dated(revision, revision)
 
     def latest(self, **rest: float) -> Latest[int]:
-        return Latest(self.make, lambda: self.revision, **rest)
+        return Latest("the work", self.make, lambda: self.revision, **rest)
 
 
 @pytest.mark.parametrize("seed", drawn(range(200), 10))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 
 from orvik.core.arrays import Floats
@@ -50,6 +52,8 @@ def chained(outer: Affine, inner: Affine) -> Affine:
     )
 
 
+# Asked for each piece of ink that is moved by one and the same mapping.
+@lru_cache(maxsize=256)
 def turn_of(m: Affine) -> float:
     """By how many degrees clockwise the frame's upward direction turns."""
     flipped = m[0] * m[4] - m[1] * m[3] < 0

@@ -41,10 +41,12 @@ def _only_areas(features: Sequence[Feature]) -> list[Feature]:
     return list(features)
 
 
-async def _carry_out(page: PageState, label: str, outcome: area_operations.Outcome, hand: Sequence[Feature]) -> Answer:
+async def _carry_out(
+    page: PageState, label: str, outcome: area_operations.Outcome, selected: Sequence[Feature]
+) -> Answer:
     deleted: list[FeatureKey] = [("areas", number) for number in outcome.deleted]
     entry = await page.keep(label, outcome.kept, deleted)
-    keys: list[FeatureKey] = [f.key for f in hand if f.id not in outcome.deleted]
+    keys: list[FeatureKey] = [f.key for f in selected if f.id not in outcome.deleted]
     return page.kept_answer(entry, keys + new_ids(entry, "areas"))
 
 

@@ -28,6 +28,8 @@ class Latest(Generic[T]):
 
     Parameters
     ----------
+    what
+        What it is, for the log.
     make
         Does the work on the project as it is when it begins.
     current
@@ -41,12 +43,14 @@ class Latest(Generic[T]):
 
     def __init__(
         self,
+        what: str,
         make: Callable[[], Awaitable[Dated[T]]],
         current: Callable[[], int],
         rest: float = 0.0,
         rest_share: float = 0.0,
     ) -> None:
         self.done: Dated[T] | None = None
+        self._what = what
         self._make = make
         self._current = current
         self._rest, self._rest_share = rest, rest_share
@@ -117,7 +121,7 @@ class Latest(Generic[T]):
             try:
                 result = await self.get()
             except Exception:
-                LOG.exception("what pages wait for could not be made")
+                LOG.exception("%s could not be made", self._what)
                 failed()
                 return
             told(result)

@@ -59,7 +59,7 @@ class ProofNotes:
     async def notes(self, sheet_id: int | None) -> MarginNotes:
         """Notes as of the present; those who ask at once wait for one and the same look."""
         if sheet_id not in self._found:
-            self._found[sheet_id] = Latest(partial(self._find, sheet_id), self._printed)
+            self._found[sheet_id] = Latest(f"notes of sheet {sheet_id}", partial(self._find, sheet_id), self._printed)
         found = await self._found[sheet_id].get()
         return MarginNotes(found.revision, judged_findings(self._project, found.findings), found.unlisted)
 

@@ -108,9 +108,9 @@ class Workspace:
         # Since when it could not move wholly, and what is told of that.
         self._held_since: float | None = None
         self.held = ""
-        self.ink = Latest(self._map_ink, self._revision)
-        self.labels = Latest(self._labels, self._revision, LABEL_REST_SECONDS, LABEL_REST_SHARE)
-        self.survey = Latest(self._survey, self._revision)
+        self.ink = Latest(f"ink of {slug}", self._map_ink, self._revision)
+        self.labels = Latest(f"labels of {slug}", self._labels, self._revision, LABEL_REST_SECONDS, LABEL_REST_SHARE)
+        self.survey = Latest(f"findings of {slug}", self._survey, self._revision)
         self.proof = ProofNotes(project, workers, lambda: self.printed_revision)
         self._stack = project.stack()
         self._background: set[asyncio.Task[None]] = set()
