@@ -33,10 +33,10 @@ def test_many_lines_drawn_at_one_scale_are_one_note(project: Project, tmp_path: 
     project.close()
     with TestClient(create_app(tmp_path), base_url="http://127.0.0.1:8460") as client:
         text = notes_of(client)
-        assert text.count("features were digitized at 1:32\u202f000") == 1
+        assert text.count("features were digitized at 1:32\u2060\u2009\u2060000") == 1
         assert "5 features were digitized" in text
         # Two are not yet many.
-        assert len(re.findall(r"was digitized at 1:50\u202f000", text)) >= 2
+        assert len(re.findall(r"was digitized at 1:50\u2060\u2009\u2060000", text)) >= 2
         (note,) = [one for one in text.split('<li class="note ') if "5 features" in one]
         keys = re.findall(r'name="key" value="([^"]+)"', note)
         assert len(keys) == 5

@@ -26,9 +26,10 @@ def unbroken(words: str) -> str:
     """A sentence for a page, where no line breaks within a figure or between it and its unit.
 
     >>> unbroken("It covers 1\u2009204 km² of land.")
-    'It covers 1\u202f204\xa0km² of land.'
+    'It covers 1\u2060\u2009\u2060204\xa0km² of land.'
     """
-    return _BEFORE_UNIT.sub("\u00a0", _IN_FIGURES.sub("\u202f", words))
+    # Between word joiners, the space stays as wide as everywhere else; fonts of pages have no such one of its own.
+    return _BEFORE_UNIT.sub("\u00a0", _IN_FIGURES.sub("\u2060\u2009\u2060", words))
 
 
 def not_a(text: str, what: str, words: str = "", *, such_as: str = "") -> str:
