@@ -41,9 +41,24 @@ interface Element extends AnyElement {
   dataset: DOMStringMap;
   focus(options?: FocusOptions): void;
   hidden: any;
-  offsetParent: Element;
+  offsetParent: Element | null;
+  querySelector(selectors: string): HTMLElement;
   style: CSSStyleDeclaration;
   title: string;
+}
+
+// An id or a selector names an element that the templates have; a test looks for each id there.
+interface Document {
+  getElementById(id: string): HTMLElement;
+  querySelector(selectors: string): HTMLElement;
+}
+
+interface HTMLCanvasElement {
+  getContext(kind: "2d", options?: CanvasRenderingContext2DSettings): CanvasRenderingContext2D;
+}
+
+interface OffscreenCanvas {
+  getContext(kind: "2d", options?: CanvasRenderingContext2DSettings): OffscreenCanvasRenderingContext2D;
 }
 
 interface Event {

@@ -151,7 +151,7 @@ def test_a_click_outside_ends_aiming_and_typed_figures_aim(driver: Chrome, corne
     heard(driver)
 
 
-def test_a_panel_is_aimed_at_what_compile_shows_and_has_in_hand(
+def test_a_panel_is_aimed_at_what_compile_shows_and_has_selected(
     driver: Chrome, corner_address: str, corner: Path
 ) -> None:
     driver.get(f"{corner_address}/p/{corner.stem}/compile")
@@ -244,16 +244,16 @@ def test_several_parts_are_taken_aligned_grouped_copied_and_removed_by_hand_and_
     until(driver, lambda d: text_of(d, "#part-slip h2") == "2 parts")
     chosen = find(driver, "#many-slip").get_dom_attribute("data-parts").split(",")
 
-    def in_hand() -> list[Part]:
+    def selected() -> list[Part]:
         found = {str(p.id): p for p in sheet_of(corner)[1]}
         return [found[n] for n in chosen if n in found]
 
     next(b for b in driver.find_elements("css selector", "#many-slip button") if b.text == "Left edges").click()
-    until(driver, lambda _: in_hand()[0].x == in_hand()[1].x)
+    until(driver, lambda _: selected()[0].x == selected()[1].x)
     heard(driver)
     field = find(driver, "#desk-field")
     field.send_keys("g")
-    until(driver, lambda _: in_hand()[0].settings.group == in_hand()[1].settings.group != 0)
+    until(driver, lambda _: selected()[0].settings.group == selected()[1].settings.group != 0)
     heard(driver)
     count = len(sheet_of(corner)[1])
     field.send_keys("d")
@@ -263,7 +263,7 @@ def test_several_parts_are_taken_aligned_grouped_copied_and_removed_by_hand_and_
     field.send_keys(Keys.DELETE)
     until(driver, lambda _: len(sheet_of(corner)[1]) == count)
     heard(driver)
-    assert len(in_hand()) == 2
+    assert len(selected()) == 2
     # Locked parts stay where they are.
     field.send_keys(Keys.CONTROL + "a")
     until(driver, lambda d: "parts" in text_of(d, "#part-slip h2"))

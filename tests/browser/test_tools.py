@@ -115,7 +115,7 @@ def test_a_box_takes_what_lies_in_it_and_the_slip_changes_all(driver: Chrome, co
     until(driver, lambda d: "2 selected" in text_of(d, "#slip"))
     hand.choose("#certainty", "concealed")
     hand.kept(before + 2)
-    until(driver, lambda d: "Contact, concealed" in text_of(d, ".in-hand-list"))
+    until(driver, lambda d: "Contact, concealed" in text_of(d, ".selected-list"))
     field.click()
     until(driver, lambda d: "selected" not in text_of(d, "#slip .tray-head"))
 

@@ -128,7 +128,7 @@ def row(driver: Chrome, name: str) -> None:
     """Select a row of the explanation."""
     until(driver, lambda d: name in rows_shown(d))
     next(b for b in driver.find_elements("css selector", ".row-name") if b.text == name).click()
-    until(driver, lambda d: d.find_elements("css selector", ".in-hand #row-name"))
+    until(driver, lambda d: d.find_elements("css selector", ".selected #row-name"))
     heard(driver)
 
 

@@ -222,7 +222,7 @@ def test_an_area_filled_to_its_neighbours(page: Page, project: Project) -> None:
     assert geometry(project, "areas", 2).equals(shapely.box(513_000, 6_801_200, 513_800, 6_802_800))
 
 
-def test_several_in_hand_change_in_one_entry(page: Page, client: TestClient, project: Project) -> None:
+def test_several_selected_change_in_one_entry(page: Page, client: TestClient, project: Project) -> None:
     page.draw("contact-certain", (513_500, 6_801_200), (514_000, 6_801_600))
     keys = ["lines-2", "lines-3"]
     slip = client.get("/p/small/slips", params={"keys": keys})
@@ -395,7 +395,7 @@ def test_an_area_that_the_others_give_way_to(page: Page, project: Project) -> No
     assert geometry(project, "areas", 1).area == 4_000_000 - 200 * 1600
 
 
-def test_taken_in_hand_by_what_they_have_in_common(page: Page, client: TestClient) -> None:
+def test_selected_by_what_they_have_in_common(page: Page, client: TestClient) -> None:
     page.draw("contact-inferred", (513_500, 6_801_200), (514_000, 6_801_600))
     both = page.ask("pick_where", kind="lines:contact", revision=0, features=[])
     assert [f["id"] for f in both["hand"]] == [2, 3]

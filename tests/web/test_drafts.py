@@ -62,7 +62,7 @@ def test_a_line_is_kept_though_its_draft_cannot_be_forgotten(
     assert "Nothing is being drawn" in page.ask("finish")["refused"]
 
 
-def test_a_full_disk_keeps_the_line_in_hand(page: Page, project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_full_disk_keeps_the_line_being_drawn(page: Page, project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
     page.ask("hello", window_id="one")
     page.ask("pen", name="fault-certain")
     page.press(513_500, 6_801_200)

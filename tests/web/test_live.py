@@ -162,7 +162,7 @@ def test_an_error_of_our_own_is_said_and_the_connection_stays(
     assert "straight already" in page.ask("smooth", features=[LINE], revision=2)["refused"]
 
 
-def test_tools_ask_for_something_in_hand(page: Page) -> None:
+def test_tools_ask_for_something_selected(page: Page) -> None:
     for tool in ("cut", "join", "like", "move", "reverse", "simplify", "smooth", "extend", "merge", "delete"):
         answer = page.ask(tool, features=[], revision=2, x=512_000, y=6_802_000, ring=None, scale=6250)
         assert answer["refused"] == "Select a feature first.", (tool, answer)

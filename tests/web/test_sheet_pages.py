@@ -329,7 +329,7 @@ def test_an_arrow_of_ones_own_turns_with_its_panel(client: TestClient, demo: Pat
     np.testing.assert_allclose(other, one @ np.array([[cos, sin], [-sin, cos]]), atol=1e-9)
 
 
-def test_a_line_in_hand_is_stood_upright(client: TestClient, demo: Path) -> None:
+def test_a_selected_line_is_stood_upright(client: TestClient, demo: Path) -> None:
     """Its ends lie one above the other on the page, and true north stands off by its azimuth, by PROJ's geodesic."""
     (panel,) = numbers(demo, "map_panel")
     project = ReadProject.open(demo)

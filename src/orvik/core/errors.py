@@ -39,6 +39,10 @@ class FeatureRefused(OrvikError):
     """A feature whose geometry or attributes cannot be kept."""
 
 
+class OverlapUndecided(FeatureRefused):
+    """A new area lies over others, and nobody has said yet which is cut."""
+
+
 class SymbolMissing(OrvikError):
     """A symbol or a pen that the symbol book does not hold."""
 

@@ -11,6 +11,7 @@ from orvik.core.features.feature import Feature
 from orvik.core.features.kind import kind_of, kind_words
 from orvik.core.features.reading import parse_reading
 from orvik.store.journal import Change, Made
+from orvik.usecases.compile.features import FeatureEdit
 from orvik.usecases.compile.stations import station_by_id
 from orvik.web.live.connection import Handler
 from orvik.web.live.messages import KeepReading, Reading, Strike, TakeStation
@@ -86,7 +87,8 @@ async def keep_reading(page: PageState, message: KeepReading) -> Answer:
     also = []
     if page.station is not None:
         also.append(Change("stations", page.station, {"point_id": Made(0)}))
-    entry = await page.keep(f"add {kind_words(page.pen.kind)} {attitude.text}", [feature], also=also)
+    label = f"add {kind_words(page.pen.kind)} {attitude.text}"
+    entry = await page.keep_edit(FeatureEdit(label, [feature], also=also))
     page.waiting, page.station = None, None
     return {"kept": entry.id, "words": attitude.words, "feature": {"table": "points", "id": entry.changes[0].id}}
 

@@ -13,7 +13,6 @@ from orvik.core.geometry.vertices import segment_at
 from orvik.usecases.compile import line_edits
 from orvik.web.live.connection import Handler
 from orvik.web.live.messages import (
-    InHand,
     Join,
     LeadOn,
     MoveVertex,
@@ -22,6 +21,7 @@ from orvik.web.live.messages import (
     OnOther,
     Parallel,
     RemoveVertex,
+    Selection,
     StretchEnd,
     text_or_none,
 )
@@ -42,7 +42,7 @@ def _same(features: list[Feature]) -> Feature:
 
 async def move_vertex(page: PageState, message: MoveVertex) -> Answer:
     """Move a vertex, or make one on an edge and move it; others that share it go along unless it parts."""
-    feature, target = _same(page.in_hand(message)), page.vertex_at(message)
+    feature, target = _same(page.selected(message)), page.vertex_at(message)
     entry = await page.carry(
         lambda project, index: line_edits.vertex_moved(
             project,
@@ -60,30 +60,30 @@ async def move_vertex(page: PageState, message: MoveVertex) -> Answer:
 
 async def remove_vertex(page: PageState, message: RemoveVertex) -> Answer:
     """Remove a vertex; where others have it between the same neighbours, from them too."""
-    feature = _same(page.in_hand(message))
+    feature = _same(page.selected(message))
     entry = await page.carry(
         lambda project, index: line_edits.vertex_removed(project, index, feature, message.path, message.vertex)
     )
     return page.kept_answer(entry, [feature.key])
 
 
-async def reverse(page: PageState, message: InHand) -> Answer:
+async def reverse(page: PageState, message: Selection) -> Answer:
     """Turn lines round: symbols have sides."""
-    features = page.in_hand(message)
+    features = page.selected(message)
     entry = await page.keep_edit(line_edits.lines_reversed(features))
     return page.kept_answer(entry, [f.key for f in features])
 
 
-async def simplify(page: PageState, message: InHand) -> Answer:
+async def simplify(page: PageState, message: Selection) -> Answer:
     """Leave out vertices that change nothing on the sheet."""
-    feature = _same(page.in_hand(message))
+    feature = _same(page.selected(message))
     entry = await page.carry(lambda project, index: line_edits.simplified(project, index, feature))
     return page.kept_answer(entry, [feature.key])
 
 
-async def smooth(page: PageState, message: InHand) -> Answer:
+async def smooth(page: PageState, message: Selection) -> Answer:
     """Draw a line as a smooth curve through a few of its vertices."""
-    feature = _one_line(page.in_hand(message))
+    feature = _one_line(page.selected(message))
     entry = await page.carry(lambda project, index: line_edits.smoothed(project, index, feature))
     return page.kept_answer(entry, [feature.key])
 
@@ -99,7 +99,7 @@ async def trim(page: PageState, message: LeadOn) -> Answer:
 
 
 async def _lead_on(page: PageState, message: LeadOn, extending: bool) -> Answer:
-    feature = _one_line(page.in_hand(message))
+    feature = _one_line(page.selected(message))
     entry = await page.carry(
         lambda project, index: line_edits.led_on(project, index, feature, message.place, extending=extending)
     )
@@ -108,7 +108,7 @@ async def _lead_on(page: PageState, message: LeadOn, extending: bool) -> Answer:
 
 async def cut_line(page: PageState, message: OnEdge) -> Answer:
     """Cut a line in two where it is clicked."""
-    feature = _one_line(page.in_hand(message))
+    feature = _one_line(page.selected(message))
     entry = await page.keep_edit(line_edits.line_cut(feature, _on_edge(page, feature, message)))
     return page.kept_answer(entry, [feature.key, *new_ids(entry, "lines")])
 
@@ -127,7 +127,7 @@ def _on_edge(page: PageState, feature: Feature, message: OnEdge) -> tuple[float,
 
 async def join(page: PageState, message: Join) -> Answer:
     """Join the selected line to another: the one that is clicked, or the second selected."""
-    features = page.in_hand(message)
+    features = page.selected(message)
     if len(features) == 1:
         features.append(_clicked(page, message))
     if len(features) != 2:
@@ -138,26 +138,26 @@ async def join(page: PageState, message: Join) -> Answer:
 
 def _clicked(page: PageState, message: OnOther | Join) -> Feature:
     x, y, reach = message.x, message.y, message.reach
-    in_hand = {named.key for named in message.features}
+    selected = {named.key for named in message.features}
     for key in page.workspace.index.touching(x, y, reach):
-        if key not in in_hand and key[0] == message.features[0].table:
+        if key not in selected and key[0] == message.features[0].table:
             return page.workspace.project.feature(*key)
     found = page.workspace.index.pick(x, y, reach, page.workspace.tables_in_sight())
-    if found is None or found in in_hand:
+    if found is None or found in selected:
         raise FeatureRefused("There is no other feature here; click on one.")
     return page.workspace.project.feature(*found)
 
 
 async def like(page: PageState, message: OnOther) -> Answer:
     """Give what is selected the symbol and attributes of the feature that is clicked."""
-    features = page.in_hand(message)
+    features = page.selected(message)
     entry = await page.keep_edit(line_edits.attributes_copied(features, _clicked(page, message)))
     return page.kept_answer(entry, [f.key for f in features])
 
 
 async def move_whole(page: PageState, message: MoveWhole) -> Answer:
     """Move what is selected by what lies between two clicks."""
-    features = page.in_hand(message)
+    features = page.selected(message)
     vertex = page.vertex_at(message)
     if page.begun is None or page.begun[0] != "move":
         page.begun = ("move", vertex.place)
@@ -169,7 +169,7 @@ async def move_whole(page: PageState, message: MoveWhole) -> Answer:
 
 async def parallel(page: PageState, message: Parallel) -> Answer:
     """A parallel copy at a typed distance, to the right; to the left where it is negative."""
-    feature = _one_line(page.in_hand(message))
+    feature = _one_line(page.selected(message))
     edit = line_edits.parallel_drawn(page.workspace.project, feature, str(message.text or ""))
     entry = await page.keep_edit(edit)
     return page.kept_answer(entry, new_ids(entry, "lines"))
@@ -177,7 +177,7 @@ async def parallel(page: PageState, message: Parallel) -> Answer:
 
 async def stretch(page: PageState, message: StretchEnd) -> Answer:
     """Give the part of a line between two clicks a certainty of its own."""
-    feature = _one_line(page.in_hand(message))
+    feature = _one_line(page.selected(message))
     place = _on_edge(page, feature, message)
     if page.begun is None or page.begun[0] != "stretch":
         page.begun = ("stretch", place)
@@ -191,9 +191,9 @@ async def stretch(page: PageState, message: StretchEnd) -> Answer:
 HANDLERS: dict[str, Handler[Any]] = {
     "move_vertex": Handler(MoveVertex, move_vertex),
     "remove_vertex": Handler(RemoveVertex, remove_vertex),
-    "reverse": Handler(InHand, reverse),
-    "simplify": Handler(InHand, simplify),
-    "smooth": Handler(InHand, smooth),
+    "reverse": Handler(Selection, reverse),
+    "simplify": Handler(Selection, simplify),
+    "smooth": Handler(Selection, smooth),
     "extend": Handler(LeadOn, extend),
     "trim": Handler(LeadOn, trim),
     "cut": Handler(OnEdge, cut_line),

@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 import logging
-import math
 from typing import Any
 
 import numpy as np
-import shapely
 
-from orvik.core.drawing import area_operations
 from orvik.core.drawing.drawing import (
     FREE_MM,
     WAYS,
@@ -22,16 +19,15 @@ from orvik.core.drawing.drawing import (
     thinned_hand,
     vertices_of,
 )
-from orvik.core.errors import FeatureRefused, NotFound, OrvikError, SymbolMissing
+from orvik.core.errors import FeatureRefused, NotFound, OrvikError, OverlapUndecided, SymbolMissing
 from orvik.core.features.band import Band
 from orvik.core.features.feature import Feature
-from orvik.core.features.kind import UNIT_AREA, UNIT_TAG, kind_of, kind_words
-from orvik.core.geometry.following import followed
-from orvik.core.geometry.vertices import paths_of, segment_at
+from orvik.core.features.kind import kind_of
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.scale import on_sheet, spaced
 from orvik.core.symbols.pen import Pen
 from orvik.core.symbols.sides import side_in_words
+from orvik.usecases.compile.drawing_edits import along_edges, edge_courses, feature_drawn, point_drawn
 from orvik.usecases.compile.layers import refuse_locked
 from orvik.web.live.areas import finish_purpose
 from orvik.web.live.attitudes import preview
@@ -39,8 +35,8 @@ from orvik.web.live.connection import Handler
 from orvik.web.live.messages import Align, Finish, FreeHand, Hello, Message, Press, Step, TakePen, TakeWay, text_or_none
 from orvik.web.live.page_state import Answer, PageState, nodes_of, point_geometry
 
-# Ground around two clicks, as a share of their distance, in which edges are followed from one to the other.
-AROUND = 1.0
+# How far from the pointer an edge may be whose course is taken, in radii of the ring.
+COURSE_REACH = 4.0
 LOG = logging.getLogger(__name__)
 
 
@@ -158,23 +154,10 @@ async def align(page: PageState, message: Align) -> Answer:
     else:
         if message.x is None or message.y is None:
             raise FeatureRefused("Point at the line that the next span is to be parallel to.")
-        page.courses = _along_edge(page, message.x, message.y)
+        workspace = page.workspace
+        reach = COURSE_REACH * page.radius_m / workspace.project.crs.metres_per_unit
+        page.courses = edge_courses(workspace.project, workspace.index, (message.x, message.y), reach)
     return {"courses": [round(c, 3) for c in page.courses]}
-
-
-def _along_edge(page: PageState, x: float, y: float) -> tuple[float, float]:
-    """Both directions of the edge nearest to the pointer."""
-    reach = 4 * page.radius_m / page.workspace.project.crs.metres_per_unit
-    keys = [k for k in page.workspace.index.touching(x, y, reach) if k[0] != "points"]
-    if not keys:
-        raise FeatureRefused("No edge is near the pointer; point at the line that the next span is to be parallel to.")
-    features = [page.workspace.project.feature(*key) for key in keys]
-    pointer = shapely.Point(x, y)
-    feature = min(features, key=lambda f: f.edge.distance(pointer))
-    path, segment, _ = segment_at(feature, (x, y))
-    a, b = paths_of(feature)[path][segment : segment + 2]
-    course = math.degrees(math.atan2(b[0] - a[0], b[1] - a[1])) % 360
-    return course, (course + 180) % 360
 
 
 async def press(page: PageState, message: Press) -> Answer:
@@ -203,17 +186,10 @@ def _led(page: PageState, vertex: Vertex) -> list[Vertex]:
         return [vertex]
     if vertex.target is None or drawn[-1].target is None:
         raise FeatureRefused("To follow an edge, both clicks must hold an edge, an end or a vertex of it.")
-    start, end = drawn[-1].place, vertex.place
-    reach = AROUND * max(math.hypot(end[0] - start[0], end[1] - start[1]), page.sheet_units(5))
-    bounds = (
-        min(start[0], end[0]) - reach,
-        min(start[1], end[1]) - reach,
-        max(start[0], end[0]) + reach,
-        max(start[1], end[1]) + reach,
-    )
-    tables = (page.workspace.tables_in_sight() & page.snapping) - {"points"}
-    features = [page.workspace.project.feature(*key) for key in page.workspace.index.within(bounds, tables)]
-    way = followed(features, start, end)
+    workspace = page.workspace
+    tables = workspace.tables_in_sight() & page.snapping
+    end = vertex.place
+    way = along_edges(workspace.project, workspace.index, drawn[-1].place, end, tables)
     return [
         *(Vertex(x, y, vertex.capture_scale, None, "follow") for x, y in way[1:-1]),
         Vertex(*end, vertex.capture_scale, vertex.target, "follow"),
@@ -236,9 +212,7 @@ async def _point(page: PageState, vertex: Vertex, message: Press) -> Answer:
         map_unit=text_or_none(message.unit) if kind_of(pen.kind).takes_unit else None,
         fields=dict(values) if isinstance(values, dict) else {},
     )
-    if pen.kind == UNIT_TAG and not feature.map_unit:
-        raise FeatureRefused("A unit tag needs a map unit; choose one in the slip first.")
-    entry = await page.keep(f"add {kind_words(pen.kind)}", [feature])
+    entry = await page.keep_edit(point_drawn(feature))
     return {"kept": entry.id}
 
 
@@ -307,21 +281,13 @@ async def finish(page: PageState, message: Finish) -> Answer:
     if kind_of(feature.kind).margin and message.width:
         width = parse_quantity(str(message.width), "width", FeatureRefused)
         feature = feature.changed(band=Band(width, str(message.width_on or "ground")))
-    label = f"draw {kind_words(feature.kind)}"
     nodes = nodes_of(drawing.vertices)
-    if feature.kind == UNIT_AREA:
-        order = str(message.overlap or "ask")
-        around = page.workspace.around(feature.geometry.bounds, frozenset({"areas"}))
-        neighbours = [a for a in around if a.kind == feature.kind]
-        over = [a for a in neighbours if area_operations.lies_over(feature, a)]
-        if over and order not in ("below", "above"):
-            which = over[0].name if len(over) == 1 else f"{len(over)} areas"
-            return {"asks": f"It lies over {which}. Which is cut?"}
-        work = area_operations.laid_over if order == "above" else area_operations.fill_to_neighbours
-        outcome = work(feature, neighbours)
-        entry = await page.keep(label, outcome.kept, [("areas", n) for n in outcome.deleted], nodes)
-    else:
-        entry = await page.keep(label, [feature], nodes=nodes)
+    try:
+        entry = await page.carry(
+            lambda project, index: feature_drawn(project, index, feature, message.overlap or "ask", nodes)
+        )
+    except OverlapUndecided as undecided:
+        return {"asks": str(undecided)}
     await forget_draft(page)
     made = next(c for c in entry.changes if c.table == feature.table and c.before is None)
     return {"kept": entry.id, "feature": {"table": made.table, "id": made.id}}

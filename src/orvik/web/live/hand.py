@@ -8,8 +8,9 @@ from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
 from orvik.core.features.table import TABLES, FeatureKey, Table
 from orvik.store.project import Project
+from orvik.usecases.compile.features import FeatureEdit
 from orvik.web.live.connection import Handler
-from orvik.web.live.messages import Alike, Features, InHand, Message, Neighbour, Pick, PickBox, PickWhere
+from orvik.web.live.messages import Alike, Features, Message, Neighbour, Pick, PickBox, PickWhere, Selection
 from orvik.web.live.page_state import Answer, PageState, outline
 
 # More than this selected cannot be shown vertex by vertex.
@@ -98,11 +99,11 @@ def _many(page: PageState, keys: list[FeatureKey]) -> Answer:
     return {"hand": page.outlines(keys)}
 
 
-async def delete(page: PageState, message: InHand) -> Answer:
+async def delete(page: PageState, message: Selection) -> Answer:
     """Delete what is selected."""
-    features = page.in_hand(message)
+    features = page.selected(message)
     name = features[0].name if len(features) == 1 else f"{len(features)} features"
-    entry = await page.keep(f"delete {name}", [], [f.key for f in features])
+    entry = await page.keep_edit(FeatureEdit(f"delete {name}", [], [f.key for f in features]))
     return page.kept_answer(entry, [])
 
 
@@ -129,7 +130,7 @@ HANDLERS: dict[str, Handler[Any]] = {
     "alike": Handler(Alike, alike),
     "pick_where": Handler(PickWhere, pick_where),
     "neighbour": Handler(Neighbour, neighbour),
-    "delete": Handler(InHand, delete),
+    "delete": Handler(Selection, delete),
     "undo": Handler(Message, undo),
     "redo": Handler(Message, redo),
     "state": Handler(Message, state),

@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 import math
 from collections.abc import Mapping
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, BeforeValidator, Field
 
@@ -74,7 +74,7 @@ class Features(Message):
     features: list[Named]
 
 
-class InHand(Features):
+class Selection(Features):
     """Features selected as the page saw them at a revision."""
 
     revision: Whole
@@ -167,7 +167,7 @@ class Finish(Message):
     fields: dict[str, Any] | None = None
     width: str | float | None = None
     width_on: str | None = None
-    overlap: str | None = None
+    overlap: Literal["ask", "below", "above"] | None = None
     fill: bool = False
 
 
@@ -241,7 +241,7 @@ class PickWhere(Message):
 # Changing
 
 
-class MoveVertex(InHand, Click):
+class MoveVertex(Selection, Click):
     """A vertex of a path moves to a click; ``insert`` makes a new one, ``apart`` leaves neighbours where they are."""
 
     path: Whole
@@ -250,30 +250,30 @@ class MoveVertex(InHand, Click):
     apart: bool = False
 
 
-class RemoveVertex(InHand):
+class RemoveVertex(Selection):
     """A vertex of a path goes."""
 
     path: Whole
     vertex: Whole
 
 
-class LeadOn(InHand, At):
+class LeadOn(Selection, At):
     """The end nearest to the pointer is led on to a line, or trimmed at one."""
 
 
-class OnEdge(InHand, Click):
+class OnEdge(Selection, Click):
     """A click on the edge of what is selected, within ``reach`` project units."""
 
     reach: Number = 0.0
 
 
-class OnOther(InHand, At):
+class OnOther(Selection, At):
     """A click on another feature, within ``reach`` project units."""
 
     reach: Number = 0.0
 
 
-class Join(InHand):
+class Join(Selection):
     """Join two selected, or the one selected with the one that is clicked."""
 
     x: Number = 0.0
@@ -281,11 +281,11 @@ class Join(InHand):
     reach: Number = 0.0
 
 
-class MoveWhole(InHand, Click):
+class MoveWhole(Selection, Click):
     """The first or the second click of a move."""
 
 
-class Parallel(InHand):
+class Parallel(Selection):
     """A distance as typed."""
 
     text: Text | None = None
@@ -301,19 +301,19 @@ class StretchEnd(OnEdge):
 # Areas
 
 
-class Begin(InHand):
+class Begin(Selection):
     """Begin to draw ``reshape``, ``split`` or ``hole`` for what is selected."""
 
     what: str
 
 
-class TrimOverlaps(InHand):
+class TrimOverlaps(Selection):
     """Which gives way: the selected area lies ``below``, or above."""
 
     order: str | None = None
 
 
-class ClipToShore(InHand):
+class ClipToShore(Selection):
     """Which side of the shoreline stays, ``larger`` or ``smaller``; empty for the one that is land for certain."""
 
     side: str | None = None

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -18,10 +18,10 @@ from orvik.core.geometry.snapping import SnapIndex, Switches, Target
 from orvik.core.geometry.vertices import paths_of
 from orvik.core.ground.scale import on_ground
 from orvik.core.symbols.pen import Pen
-from orvik.store.journal import Change, Entry
+from orvik.store.journal import Entry
 from orvik.store.project import Project
 from orvik.usecases.compile.features import FeatureEdit, carry_out_edit, keep_features, touching
-from orvik.web.live.messages import Click, InHand
+from orvik.web.live.messages import Click, Selection
 from orvik.web.session.workspace import Workspace
 
 Answer = dict[str, Any]
@@ -96,7 +96,7 @@ class PageState:
             return None
         return Drawing(self.pen, tolerance=self.flat)
 
-    def in_hand(self, message: InHand) -> list[Feature]:
+    def selected(self, message: Selection) -> list[Feature]:
         """The features selected that a message names.
 
         Raises
@@ -121,19 +121,8 @@ class PageState:
         workspace = self.workspace
         return touching(workspace.project, workspace.index, workspace.stack, places, but)
 
-    async def keep(
-        self,
-        label: str,
-        kept: Sequence[Feature],
-        deleted: Sequence[FeatureKey] = (),
-        nodes: Sequence[tuple[float, float]] = (),
-        also: Sequence[Change] = (),
-    ) -> Entry:
-        """Keep an edit by hand as one entry, if nothing that it speaks of changes meanwhile; see ``FeatureEdit``."""
-        return await self.keep_edit(FeatureEdit(label, kept, deleted, nodes, also))
-
     async def keep_edit(self, edit: FeatureEdit) -> Entry:
-        """The same of an edit that has been made."""
+        """Keep an edit by hand as one entry, if nothing that it speaks of changes meanwhile; see ``FeatureEdit``."""
         workspace = self.workspace
         return await workspace.carry_out(keep_features, workspace.index, edit, workspace.project.revision)
 

@@ -69,8 +69,8 @@ def pen_swatch(book: SymbolBook, pen: Pen, prefix: str = "pen") -> str:
 def feature_swatch(book: SymbolBook, feature: Feature, units: Mapping[str, MapUnit]) -> str:
     """The symbol of a feature as a small picture at true size."""
     if feature.kind == UNIT_AREA:
-        return area_swatch(units.get(feature.map_unit or ""), book, "in-hand")
-    return symbol_swatch(book.symbol_of(feature), "in-hand")
+        return area_swatch(units.get(feature.map_unit or ""), book, "selected")
+    return symbol_swatch(book.symbol_of(feature), "selected")
 
 
 def area_swatch(unit: MapUnit | None, book: SymbolBook, prefix: str) -> str:

@@ -273,7 +273,7 @@ def slip_values(workspace: Workspace, chosen: tuple[int, MapUnit] | None) -> dic
     code = chosen[1].code if chosen else ""
     return {
         "chosen": chosen,
-        "swatch": area_swatch(chosen[1], workspace.book, "unit-in-hand") if chosen else "",
+        "swatch": area_swatch(chosen[1], workspace.book, "selected-unit") if chosen else "",
         "uses": uses(workspace),
         "revision": workspace.project.revision if chosen else None,
         "new_colour": new_colour(unit for _, unit in units),
@@ -290,12 +290,12 @@ def slip_values(workspace: Workspace, chosen: tuple[int, MapUnit] | None) -> dic
 def _column(request: Request, workspace: Workspace, chosen: int | None, slip: bool = True) -> Response:
     values = column_values(workspace)
     units = values["units"]
-    in_hand = next((unit for unit in units if unit[0] == chosen), units[0] if units else None)
+    selected = next((unit for unit in units if unit[0] == chosen), units[0] if units else None)
     return page(
         request,
         "symbols/_units.html",
         slug=workspace.slug,
         with_slip=slip,
         **values,
-        **slip_values(workspace, in_hand),
+        **slip_values(workspace, selected),
     )

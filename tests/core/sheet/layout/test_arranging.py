@@ -56,7 +56,7 @@ def test_one_size_is_that_of_the_first(parts: list[Part]) -> None:
 
 
 @given(PARTS, st.data())
-def test_order_moves_what_is_in_hand_and_keeps_the_rest(parts: list[Part], data: st.DataObject) -> None:
+def test_order_moves_what_is_selected_and_keeps_the_rest(parts: list[Part], data: st.DataObject) -> None:
     chosen = data.draw(st.lists(st.sampled_from([p.id or 0 for p in parts]), min_size=1, unique=True))
     for how in ("front", "back", "forward", "backward"):
         made = reordered(parts, chosen, how)

@@ -16,7 +16,7 @@ export function startAttitudes(desk) {
     field.disabled = false;
     field.value = text;
     field.focus();
-    words().textContent = field.dataset.words;
+    words().textContent = field.dataset.words ?? "";
     if (text) read();
   }
 

@@ -1,5 +1,6 @@
 // Compile: pens, pointer and keys. What they mean is decided by the server; here they are sent and shown.
 
+import { targetOf } from "../frame/elements.js";
 import { startAttitudes } from "./attitudes.js";
 import { Desk } from "./desk.js";
 import { startFindings } from "./findings.js";
@@ -70,7 +71,7 @@ async function penTaken(name) {
     const taken = pen.dataset.pen === name;
     pen.setAttribute("aria-pressed", String(taken));
     if (taken) {
-      hand.table = pen.dataset.table;
+      hand.table = String(pen.dataset.table);
       hand.closes = pen.dataset.table === "areas";
     }
   }
@@ -81,7 +82,7 @@ async function penTaken(name) {
 }
 
 document.getElementById("pens").addEventListener("click", (event) => {
-  const pen = event.target.closest(".pen");
+  const pen = targetOf(event).closest(".pen");
   if (pen) {
     desk.inTurn(() => takePen(pen.dataset.pen === hand.pen ? null : pen.dataset.pen));
     map.field.focus();
@@ -111,7 +112,7 @@ function showReading() {
 slip.addEventListener(
   "change",
   (event) => {
-    if (event.target.id === "kept-dip-direction") showReading();
+    if (targetOf(event).id === "kept-dip-direction") showReading();
   },
   true,
 );
@@ -136,16 +137,16 @@ async function align(button) {
 }
 
 slip.addEventListener("click", (event) => {
-  const way = event.target.closest("[data-way]");
-  const aligned = event.target.closest("[data-align]");
-  const choice = event.target.closest("[data-choice]");
-  const answered = event.target.closest("[data-answer]");
+  const way = targetOf(event).closest("[data-way]");
+  const aligned = targetOf(event).closest("[data-align]");
+  const choice = targetOf(event).closest("[data-choice]");
+  const answered = targetOf(event).closest("[data-answer]");
   if (answered) {
     desk.inTurn(() => finish(answered.dataset.answer));
     map.field.focus();
   }
   if (choice) {
-    document.getElementById(choice.dataset.of).value = choice.dataset.choice;
+    document.getElementById(String(choice.dataset.of)).value = choice.dataset.choice;
     markChoices();
   }
   if (way) desk.inTurn(() => takeWay(way.dataset.way));
@@ -156,14 +157,14 @@ function markChoices() {
   for (const button of slip.querySelectorAll("[data-choice]")) {
     button.setAttribute(
       "aria-pressed",
-      String(document.getElementById(button.dataset.of).value === button.dataset.choice),
+      String(document.getElementById(String(button.dataset.of)).value === button.dataset.choice),
     );
   }
 }
 
 slip.addEventListener("submit", (event) => {
-  if (event.target.id === "step-form" || event.target.classList.contains("parallel-row")) event.preventDefault();
-  if (event.target.id !== "step-form") return;
+  if (targetOf(event).id === "step-form" || targetOf(event).classList.contains("parallel-row")) event.preventDefault();
+  if (targetOf(event).id !== "step-form") return;
   const input = document.getElementById("step");
   desk.inTurn(async () => {
     const answer = await desk.ask({ do: "step", text: input.value });
@@ -176,7 +177,7 @@ slip.addEventListener("submit", (event) => {
 });
 
 slip.addEventListener("change", (event) => {
-  const { target } = event;
+  const target = targetOf(event);
   if (target.closest("#custom-fields")) markChoices();
   if (target.id === "current-unit") localStorage.setItem("orvik-unit", target.value);
   if (target.dataset.saved)
@@ -257,7 +258,7 @@ function beginHand(at, event) {
   map.field.addEventListener(
     "pointerup",
     () => {
-      const places = hand.trace;
+      const places = hand.trace ?? [];
       hand.trace = null;
       if (places.length < 3) {
         press(...at, event.ctrlKey);
@@ -301,7 +302,7 @@ async function finish(overlap = document.getElementById("overlap")?.value) {
   hand.purpose = null;
   if (wasFor) {
     map.field.classList.remove("drawing");
-    await desk.takeInHand(answer.hand);
+    await desk.takeSelected(answer.hand);
   }
   map.paintOverlay();
 }
@@ -337,7 +338,7 @@ async function escape() {
   if (hand.vertices.length || hand.waiting || hand.purpose || hand.begun) await drop();
   else if (hand.tool) selection.lay();
   else if (hand.pen) await takePen(null);
-  else if (hand.picked.length) await desk.takeInHand([]);
+  else if (hand.picked.length) await desk.takeSelected([]);
 }
 
 // What others and undo have changed

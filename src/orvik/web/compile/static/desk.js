@@ -10,6 +10,12 @@ export class Desk {
     this.slip = document.getElementById("slip");
     this.label = document.getElementById("ring-label");
     // The pen, the drawing, the ring, an attitude that waits, and the selected features.
+    /**
+     * @type {{ pen: any, table: string | null, vertices: any[], line: any, ring: any, at: any, held: any,
+     *   waiting: any, picked: { table: string, id: number, paths: any[], knots: number[] | null }[], vertex: any,
+     *   drag: any, box: any, radius: number, crosses: boolean, free: boolean, tool: string | null, purpose: any,
+     *   closes: boolean, begun: any, trace: number[][] | null, way: string }}
+     */
     this.hand = {
       pen: null,
       table: null,
@@ -102,7 +108,7 @@ export class Desk {
     };
   }
 
-  async takeInHand(picked) {
+  async takeSelected(picked) {
     this.label.hidden = true;
     Object.assign(this.hand, { picked, vertex: null, tool: null, begun: null, drag: null });
     // A panel of a sheet can be aimed at it.

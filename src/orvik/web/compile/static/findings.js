@@ -1,5 +1,6 @@
 // Findings: a count in the strip that opens into a list beside the map; each leads to its place and may be fixed.
 
+import { targetOf } from "../frame/elements.js";
 import { token } from "../frame/tokens.js";
 
 const CARD = token("card");
@@ -84,7 +85,7 @@ export function startFindings(desk) {
     if (desk.drawing || !finding.features.length) return;
     desk.inTurn(async () => {
       const answer = await desk.ask({ do: "show", features: finding.features });
-      if (!answer.refused) await desk.takeInHand(answer.hand);
+      if (!answer.refused) await desk.takeSelected(answer.hand);
     });
   }
 
@@ -141,7 +142,7 @@ export function startFindings(desk) {
 
   form.addEventListener("click", () => formUnits(false));
   document.addEventListener("click", (event) => {
-    const button = event.target.closest("#takings button");
+    const button = targetOf(event).closest("#takings button");
     if (!button) return;
     if (button.dataset.x) jump({ at: [Number(button.dataset.x), Number(button.dataset.y)], features: [] });
     if (!button.dataset.take) return;

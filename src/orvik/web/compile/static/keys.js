@@ -1,5 +1,6 @@
 // Keys of Compile. Those of tools stand on their buttons: a key presses the button that shows it.
 
+import { targetOf } from "../frame/elements.js";
 import { typing } from "../frame/strip.js";
 
 // `draw` holds what keys ask of the pen: take, press, finish, back, drop and escape.
@@ -18,7 +19,7 @@ export function startKeys(desk, ring, selection, draw) {
   }
 
   document.addEventListener("keydown", (event) => {
-    if (event.key === "Escape" && event.target.closest?.("#slip")) {
+    if (event.key === "Escape" && targetOf(event).closest?.("#slip")) {
       desk.inTurn(draw.drop);
       map.field.focus();
       return;
@@ -35,7 +36,7 @@ export function startKeys(desk, ring, selection, draw) {
       return;
     }
     const arrows = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
-    const onButton = event.target.closest?.("button, a, input");
+    const onButton = targetOf(event).closest?.("button, a, input");
     if (arrows && !onButton) {
       event.preventDefault();
       const far = event.shiftKey ? 1 : 10;

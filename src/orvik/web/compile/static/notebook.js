@@ -1,5 +1,6 @@
 // The field notebook: stations in a list beside the map, taken one after the other and ticked off.
 
+import { targetOf } from "../frame/elements.js";
 import { token } from "../frame/tokens.js";
 
 const CARD = token("card");
@@ -36,15 +37,15 @@ export function startNotebook(desk, takePen) {
     }
   });
   document.body.addEventListener("htmx:afterSwap", (event) => {
-    if (event.target.id === "notebook-list" || event.target.querySelector?.("#notebook-list")) paintCount();
+    if (targetOf(event).id === "notebook-list" || targetOf(event).querySelector?.("#notebook-list")) paintCount();
   });
 
   panel.addEventListener("click", (event) => {
-    if (event.target.id === "leave-table") {
+    if (targetOf(event).id === "leave-table") {
       document.getElementById("notebook-preview").replaceChildren();
       return;
     }
-    const row = event.target.closest(".station-go")?.closest(".station-row");
+    const row = targetOf(event).closest(".station-go")?.closest(".station-row");
     if (row) desk.inTurn(() => take(row));
   });
 

@@ -44,9 +44,9 @@ export function startSelection(desk, ring) {
   }
 
   function down(at, event) {
-    start = { at, shift: event.shiftKey, free: event.ctrlKey, hold: null };
+    const hold = hand.tool ? null : vertexAt(at) || (event.shiftKey ? null : segmentAt(at));
+    start = { at, shift: event.shiftKey, free: event.ctrlKey, hold };
     map.field.setPointerCapture(event.pointerId);
-    if (!hand.tool) start.hold = vertexAt(at) || (event.shiftKey ? null : segmentAt(at));
   }
 
   function moved(at, event) {
@@ -84,7 +84,7 @@ export function startSelection(desk, ring) {
         const shown = await desk.ask({ do: "hover", x, y, free, scale, moving: true });
         if (shown.refused) return;
         const answer = await desk.ask({ do: "move_vertex", ...desk.named(), ...drag, x, y, scale, ring: shown.ring });
-        if (!answer.refused) await desk.takeInHand(answer.hand);
+        if (!answer.refused) await desk.takeSelected(answer.hand);
         hand.at = null;
         map.paintOverlay();
       }),
@@ -128,13 +128,13 @@ export function startSelection(desk, ring) {
 
   async function take(found, more) {
     if (!more) {
-      await desk.takeInHand(found);
+      await desk.takeSelected(found);
       return;
     }
     const same = (a, b) => a.table === b.table && a.id === b.id;
     const left = hand.picked.filter((f) => !found.some((g) => same(f, g)));
     const added = found.filter((f) => !hand.picked.some((g) => same(f, g)));
-    await desk.takeInHand([...left, ...added]);
+    await desk.takeSelected([...left, ...added]);
   }
 
   function click(at, event) {
@@ -170,7 +170,7 @@ export function startSelection(desk, ring) {
           return;
         }
         // The pen stays for the next one.
-        if (!hand.pen) await desk.takeInHand(answer.hand);
+        if (!hand.pen) await desk.takeSelected(answer.hand);
       }),
     );
   }
@@ -206,7 +206,7 @@ export function startSelection(desk, ring) {
     const answer = await desk.ask({ ...settings(), ...desk.named(), ...desk.pointer(), do: what });
     if (answer.refused) return;
     desk.refuse("");
-    if (answer.hand) await desk.takeInHand(answer.hand);
+    if (answer.hand) await desk.takeSelected(answer.hand);
   }
 
   function point(button) {
@@ -250,14 +250,14 @@ export function startSelection(desk, ring) {
     const answer = await desk.ask(
       one ? { do: "remove_vertex", ...desk.named(), ...hand.vertex } : { do: "delete", ...desk.named() },
     );
-    if (!answer.refused) await desk.takeInHand(answer.hand);
+    if (!answer.refused) await desk.takeSelected(answer.hand);
   }
 
   async function neighbour(forward) {
     if (hand.picked.length !== 1) return;
     const answer = await desk.ask({ do: "neighbour", forward, ...desk.named() });
     if (answer.refused) return;
-    await desk.takeInHand(answer.hand);
+    await desk.takeSelected(answer.hand);
     const [px, py] = map.view.toScreen(...answer.at);
     if (px < 40 || py < 40 || px > map.view.width - 40 || py > map.view.height - 40) {
       [map.view.x, map.view.y] = answer.at;

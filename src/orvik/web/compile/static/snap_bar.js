@@ -1,28 +1,31 @@
 // The snap bar: the ring's radius, what it may hold and in which layers, kept for this browser.
 
+import { targetOf } from "../frame/elements.js";
+
 export function startSnapBar(live, changed) {
   const bar = document.getElementById("snap-bar");
   const radius = document.getElementById("snap-radius");
   const unit = document.getElementById("snap-unit");
   const words = document.getElementById("snap-words");
   const switches = [...bar.querySelectorAll(".switch")];
+  const nameOf = (button) => String(button.dataset.switch);
+  const layerOf = (button) => String(button.dataset.snapLayer);
   const layers = () => [...document.querySelectorAll("[data-snap-layer]")];
   const kept = JSON.parse(localStorage.getItem("orvik-snap") || "null");
   let held = kept?.layers || {};
   if (kept) {
     radius.value = kept.radius;
     unit.value = kept.unit;
-    for (const s of switches)
-      if (s.dataset.switch in kept) s.setAttribute("aria-pressed", String(kept[s.dataset.switch]));
+    for (const s of switches) if (nameOf(s) in kept) s.setAttribute("aria-pressed", String(kept[nameOf(s)]));
   }
 
   function paintLayers() {
-    for (const b of layers()) b.setAttribute("aria-pressed", String(held[b.dataset.snapLayer] !== false));
+    for (const b of layers()) b.setAttribute("aria-pressed", String(held[layerOf(b)] !== false));
   }
 
   async function send() {
     const settings = { radius: radius.value.replace(",", "."), unit: unit.value, layers: held };
-    for (const s of switches) settings[s.dataset.switch] = s.getAttribute("aria-pressed") === "true";
+    for (const s of switches) settings[nameOf(s)] = s.getAttribute("aria-pressed") === "true";
     const answer = await live.ask({ do: "snap", ...settings }).catch(() => null);
     if (!answer) return;
     const refused = Boolean(answer.refused);
@@ -46,9 +49,9 @@ export function startSnapBar(live, changed) {
     });
   }
   document.addEventListener("click", (event) => {
-    const button = event.target.closest?.("[data-snap-layer]");
+    const button = targetOf(event).closest?.("[data-snap-layer]");
     if (!button) return;
-    held = { ...held, [button.dataset.snapLayer]: button.getAttribute("aria-pressed") !== "true" };
+    held = { ...held, [layerOf(button)]: button.getAttribute("aria-pressed") !== "true" };
     paintLayers();
     send();
   });

@@ -1,6 +1,9 @@
 // Labels on a map or a panel as a pointer takes hold of them: which one is there, and how its box lies.
 
-// The place of a label's middle, given how ground comes to the screen and how many pixels a millimetre has.
+/**
+ * The place of a label's middle, given how ground comes to the screen and how many pixels a millimetre has.
+ * @returns {[number, number]}
+ */
 export function middleOf(label, toScreen, pxPerMm) {
   const [x, y] = toScreen(...label.at);
   return [x + label.offset[0] * pxPerMm, y + label.offset[1] * pxPerMm];
@@ -41,13 +44,13 @@ export function stepOf(event) {
 }
 
 // The label after the one selected, or before it, from left to right and downwards as they are read.
-export function neighbour(labels, inHand, way, middle) {
+export function neighbour(labels, selected, way, middle) {
   const sorted = labels
     .map((label) => ({ label, at: middle(label) }))
     .sort((one, other) => one.at[1] - other.at[1] || one.at[0] - other.at[0])
     .map(({ label }) => label);
   if (!sorted.length) return null;
-  const now = sorted.findIndex((label) => sameKey(label.key, inHand?.key));
+  const now = sorted.findIndex((label) => sameKey(label.key, selected?.key));
   const first = way > 0 ? 0 : sorted.length - 1;
   return sorted[now < 0 ? first : (now + way + sorted.length) % sorted.length];
 }

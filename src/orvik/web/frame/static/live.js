@@ -12,7 +12,7 @@ export class Live {
     this.number = 0;
     // The revision that the page shows, to know after a break of the connection whether it has missed anything.
     this.revision = Number(document.getElementById("save-state")?.dataset.revision ?? -1);
-    this.connect();
+    this.socket = this.opened();
   }
 
   on(name, listener) {
@@ -24,14 +24,18 @@ export class Live {
   }
 
   connect() {
-    this.socket = new WebSocket(this.url);
-    this.socket.binaryType = "arraybuffer";
-    this.socket.onopen = () => {
+    this.socket = this.opened();
+  }
+
+  opened() {
+    const socket = new WebSocket(this.url);
+    socket.binaryType = "arraybuffer";
+    socket.onopen = () => {
       this.tell("found");
       this.send();
     };
-    this.socket.onmessage = (event) => this.take(event.data);
-    this.socket.onclose = () => {
+    socket.onmessage = (event) => this.take(event.data);
+    socket.onclose = () => {
       const waiting = [this.pending, ...this.queue].filter(Boolean);
       this.pending = null;
       this.queue = [];
@@ -39,6 +43,7 @@ export class Live {
       this.tell("lost");
       setTimeout(() => this.connect(), 1000);
     };
+    return socket;
   }
 
   get idle() {
@@ -57,8 +62,9 @@ export class Live {
 
   send() {
     if (this.pending || !this.queue.length || this.socket.readyState !== WebSocket.OPEN) return;
-    this.pending = this.queue.shift();
-    this.socket.send(JSON.stringify(this.pending.message));
+    const next = this.queue.shift();
+    this.pending = next;
+    this.socket.send(JSON.stringify(next.message));
   }
 
   take(data) {

@@ -32,7 +32,9 @@ export class OrvikMap {
     this.wide = new MapPicture();
     this.coming = new MapPicture();
     this.free = false;
+    this.dpr = 1;
     this.pointer = null;
+    /** @type {Record<string, ((...told: any[]) => void)[]>} */
     this.hooks = { overlay: [], view: [], pointer: [], labels: [] };
     this.measure();
     this.goHome();

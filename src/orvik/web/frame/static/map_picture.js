@@ -1,5 +1,6 @@
 // A picture of the ink for a view: painted once, laid over others as the view moves on.
 
+import { contextOf } from "./elements.js";
 import { paintAsOne, paintItem } from "./paint.js";
 import { token } from "./tokens.js";
 
@@ -36,7 +37,7 @@ export function widened(view) {
 export class MapPicture {
   constructor() {
     this.canvas = document.createElement("canvas");
-    this.context = null;
+    this.context = contextOf(this.canvas);
     this.view = null;
   }
 
@@ -78,7 +79,7 @@ export class MapPicture {
   begin(map, view) {
     this.canvas.width = Math.round(view.width * map.dpr);
     this.canvas.height = Math.round(view.height * map.dpr);
-    this.context = this.canvas.getContext("2d");
+    this.context = contextOf(this.canvas);
     this.context.setTransform(map.dpr, 0, 0, map.dpr, 0, 0);
     this.context.fillStyle = SHEET;
     this.context.fillRect(0, 0, view.width, view.height);

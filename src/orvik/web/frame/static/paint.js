@@ -1,5 +1,6 @@
 // Paints ink on a canvas: lines, areas, symbols and text, all sizes in millimetres on the sheet.
 
+import { contextOf } from "./elements.js";
 import { paintTexts } from "./paint_letters.js";
 import { PX_PER_MM } from "./view.js";
 
@@ -37,7 +38,7 @@ export function paintAsOne(context, opacity, multiply, paint) {
   const layer = document.createElement("canvas");
   layer.width = context.canvas.width;
   layer.height = context.canvas.height;
-  const inner = layer.getContext("2d");
+  const inner = contextOf(layer);
   inner.setTransform(context.getTransform());
   paint(inner);
   context.save();
@@ -298,7 +299,7 @@ class Stamps {
         Math.ceil(this.tile.width * this.k * BLOCK) + 2 * this.margin + 1,
         Math.ceil(this.tile.height * this.k * BLOCK) + 2 * this.margin + 1,
       );
-      const context = stamp.getContext("2d");
+      const context = /** @type {OffscreenCanvasRenderingContext2D} */ (stamp.getContext("2d"));
       context.scale(this.dots, this.dots);
       const x = (this.margin + across / WITHIN) / this.dots,
         y = (this.margin + down / WITHIN) / this.dots;

@@ -1,8 +1,10 @@
 // Saved views: going to one, and keeping the present one.
 
+import { targetOf } from "./elements.js";
+
 export function startViews(map) {
   document.addEventListener("click", (event) => {
-    const go = event.target.closest(".view-go");
+    const go = targetOf(event).closest(".view-go");
     if (!go) return;
     Object.assign(map.view, {
       x: Number(go.dataset.x),

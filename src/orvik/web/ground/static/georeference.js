@@ -35,7 +35,7 @@ map.start();
 scan.moved();
 
 function readPoints() {
-  points = JSON.parse(document.getElementById("control-points").dataset.points);
+  points = JSON.parse(document.getElementById("control-points").dataset.points ?? "[]");
   scan.paint();
   map.paintOverlay();
 }

@@ -1,5 +1,6 @@
 // Ground: the map to look at, beside the settings.
 
+import { targetOf } from "../frame/elements.js";
 import { Live } from "../frame/live.js";
 import { startLadder } from "../frame/ladder.js";
 import { OrvikMap } from "../frame/map.js";
@@ -53,5 +54,5 @@ async function askHeight(x, y) {
   asking = false;
 }
 document.getElementById("underlay-form").addEventListener("htmx:afterRequest", (event) => {
-  if (event.detail.successful) event.target.reset();
+  if (event.detail.successful) targetOf(event).reset();
 });

@@ -14,6 +14,7 @@ export class Scan {
     this.k = 1;
     this.across = 1;
     this.down = 1;
+    this.dpr = 1;
     this.picture = null;
     // What is called: to paint over the scan, when a place is picked, and with words when the scan cannot be read.
     this.hooks = [];

@@ -1,5 +1,7 @@
 // A new project: the land in outline, where one points at the ground and sees what each candidate covers.
 
+import { targetOf } from "../frame/elements.js";
+
 const NS = "http://www.w3.org/2000/svg";
 const svg = document.getElementById("land-map");
 const areas = document.getElementById("land-areas");
@@ -126,10 +128,10 @@ function show(row) {
 }
 
 const chosen = () => found.querySelector("input[name=crs]:checked")?.closest(".crs-row");
-found.addEventListener("pointerover", (event) => show(event.target.closest(".crs-row") || chosen()));
+found.addEventListener("pointerover", (event) => show(targetOf(event).closest(".crs-row") || chosen()));
 found.addEventListener("pointerleave", () => show(chosen()));
 found.addEventListener("change", () => show(chosen()));
-found.addEventListener("focusin", (event) => show(event.target.closest(".crs-row")));
+found.addEventListener("focusin", (event) => show(targetOf(event).closest(".crs-row")));
 document.body.addEventListener("htmx:afterSwap", (event) => {
   if (event.detail.target === found) show(chosen());
 });

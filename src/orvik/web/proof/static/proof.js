@@ -1,5 +1,6 @@
 // Proof: marks on the sheet and notes beside it go together; what changes elsewhere is looked at anew.
 
+import { targetOf } from "../frame/elements.js";
 import { Live } from "../frame/live.js";
 import { startStrip } from "../frame/strip.js";
 import { keepFocus } from "./focus.js";
@@ -46,7 +47,7 @@ function marksOf(number) {
 }
 
 document.addEventListener("click", (event) => {
-  const mark = event.target.closest(".mark");
+  const mark = targetOf(event).closest(".mark");
   if (!mark) return;
   event.preventDefault();
   const note = document.getElementById(`note-${mark.dataset.note}`);
@@ -61,14 +62,14 @@ document.addEventListener("click", (event) => {
 document.addEventListener(
   "toggle",
   (event) => {
-    const note = event.target.closest?.(".note");
-    if (!note || event.target.parentElement !== note) return;
+    const note = targetOf(event).closest?.(".note");
+    if (!note || targetOf(event).parentElement !== note) return;
     const marks = marksOf(note.id.replace("note-", ""));
-    for (const mark of marks) mark.classList.toggle("held", event.target.open);
+    for (const mark of marks) mark.classList.toggle("held", targetOf(event).open);
     // Of many places none is the place.
-    if (event.target.open && marks.length === 1 && !marked)
+    if (targetOf(event).open && marks.length === 1 && !marked)
       view.go(Number(marks[0].dataset.x), Number(marks[0].dataset.y));
-    if (event.target.open) marked = false;
+    if (targetOf(event).open) marked = false;
   },
   true,
 );

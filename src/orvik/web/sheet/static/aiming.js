@@ -58,7 +58,7 @@ export class Aiming {
   read() {
     const state = document.getElementById("aim-state");
     if (!state || !this.on || this.timer) return;
-    this.now = JSON.parse(state.dataset.aim);
+    this.now = JSON.parse(state.dataset.aim ?? "null");
     this.draft();
   }
 
@@ -71,7 +71,7 @@ export class Aiming {
       const scale = Math.round(seen.denominator).toLocaleString("en").replaceAll(",", "\u2009");
       document.getElementById("aim-working-scale").textContent = `1:${scale}`;
     }
-    const hand = JSON.parse(this.inHand());
+    const hand = JSON.parse(this.selected());
     document.getElementById("aim-hand").hidden = !hand.length;
     document.getElementById("aim-upright").hidden = !hand.some(([table]) => table === "lines");
     document.getElementById("aim-hand-count").textContent = hand.length ? `${hand.length}` : "";
@@ -83,7 +83,7 @@ export class Aiming {
     return seen && Number.isFinite(seen.x) ? seen : null;
   }
 
-  inHand() {
+  selected() {
     return sessionStorage.getItem(`orvik-hand-${this.slug}`) || "[]";
   }
 
@@ -246,8 +246,9 @@ export class Aiming {
     if (bubble.hidden || !this.now) return;
     const spaced = (v) => Math.round(v).toLocaleString("en").replaceAll(",", "\u2009");
     const [east, north] = this.toGround(pointer);
-    bubble.firstElementChild.textContent = `1:${spaced(this.now.scale)}`;
-    bubble.lastElementChild.textContent = `${spaced(east)} E ${spaced(north)} N`;
+    const [scale, place] = bubble.children;
+    scale.textContent = `1:${spaced(this.now.scale)}`;
+    place.textContent = `${spaced(east)} E ${spaced(north)} N`;
     const area = this.view.field.getBoundingClientRect();
     const left = Math.min(event.clientX - area.left + 18, area.width - bubble.offsetWidth - 6);
     const top = Math.min(event.clientY - area.top + 18, area.height - bubble.offsetHeight - 6);
@@ -276,8 +277,8 @@ export class Aiming {
     else if (target.closest("[data-aim-panel]"))
       this.begin(Number(target.closest("[data-aim-panel]").dataset.aimPanel));
     else if (target.closest("#aim-working")) this.ask("/working", this.working());
-    else if (target.closest("#aim-hand")) this.ask("/hand", { keys: this.inHand() });
-    else if (target.closest("#aim-upright")) this.ask("/upright", { keys: this.inHand() });
+    else if (target.closest("#aim-hand")) this.ask("/hand", { keys: this.selected() });
+    else if (target.closest("#aim-upright")) this.ask("/upright", { keys: this.selected() });
     else return false;
     return true;
   }

@@ -19,7 +19,7 @@ export class ExplanationRows {
   }
 
   read() {
-    const { boxes, chosen } = document.getElementById("row-boxes").dataset;
+    const { boxes = "[]", chosen = "" } = document.getElementById("row-boxes").dataset;
     this.boxes = JSON.parse(boxes);
     this.chosen = chosen;
     this.view.paint();
@@ -33,7 +33,7 @@ export class ExplanationRows {
   paint(marks) {
     for (const { key, x, y, width, height } of this.boxes)
       this.view.make("rect", marks, {
-        class: key === this.chosen ? "row-box in-hand" : "row-box",
+        class: key === this.chosen ? "row-box selected" : "row-box",
         "data-row": key,
         "data-hit": this.list?.dataset.part,
         x,
@@ -63,7 +63,7 @@ export class ExplanationRows {
     const url = `/p/${this.slug}/parts/${this.list.dataset.part}/rows?chosen=${encodeURIComponent(this.chosen)}`;
     await htmx.ajax("GET", url, { source: this.list, target: "#explanation-rows", swap: "innerHTML" });
     document.getElementById("row-name")?.focus({ preventScroll: true });
-    document.querySelector(".explanation-rows .in-hand")?.scrollIntoView({ block: "nearest" });
+    document.querySelector(".explanation-rows .selected")?.scrollIntoView({ block: "nearest" });
   }
 
   // Whether a click was one on the list.

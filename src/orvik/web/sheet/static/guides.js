@@ -9,6 +9,7 @@ export class PageGuides {
     this.keep = keep;
     this.lines = [];
     this.own = [];
+    /** @type {{ axis: string, before: number | null, at: number | null } | null} */
     this.drag = null;
     for (const [id, axis] of [
       ["ruler-top", "y"],
@@ -33,7 +34,7 @@ export class PageGuides {
     const { width, height } = this.view.page;
     const own = new Set(this.own.map(([axis, at]) => `${axis}${at}`));
     for (const [axis, at] of this.lines) {
-      if (this.drag?.axis === axis && this.drag.before === at) continue;
+      if (this.drag && this.drag.axis === axis && this.drag.before === at) continue;
       this.line(marks, axis, at, own.has(`${axis}${at}`) ? "page-line own" : "page-line", width, height);
     }
     if (this.drag?.at != null) this.line(marks, this.drag.axis, this.drag.at, "page-line own drawn", width, height);

@@ -87,6 +87,7 @@ export class PageView {
     this.paint();
   }
 
+  /** @param {MouseEvent | null} [event] */
   zoomBy(factor, event = null) {
     const area = this.field.getBoundingClientRect();
     const at = event ? [event.clientX - area.left, event.clientY - area.top] : [area.width / 2, area.height / 2];

@@ -10,7 +10,8 @@ export class PanelLabels {
     this.repaint = repaint;
     this.panel = null;
     this.labels = [];
-    this.inHand = null;
+    this.symbolScale = 1;
+    this.selected = null;
     this.drag = null;
     // What was refused goes back to where it stands.
     document.body.addEventListener("htmx:responseError", () => {
@@ -25,14 +26,14 @@ export class PanelLabels {
 
   async begin(panel) {
     this.panel = panel;
-    this.inHand = null;
+    this.selected = null;
     await this.read();
   }
 
   end() {
     this.panel = null;
     this.labels = [];
-    this.inHand = this.drag = null;
+    this.selected = this.drag = null;
     document.getElementById("panel-labels")?.setAttribute("aria-pressed", "false");
     for (const id of ["label-slip", "label-lists"]) document.getElementById(id)?.replaceChildren();
     this.repaint();
@@ -43,18 +44,18 @@ export class PanelLabels {
     await htmx.ajax("GET", `/p/${this.slug}/parts/${this.panel}/labels`, { target: "#label-lists" });
     const places = document.getElementById("panel-places");
     if (!places || !this.on) return;
-    this.labels = JSON.parse(places.dataset.labels);
-    this.toGround = JSON.parse(places.dataset.toGround);
+    this.labels = JSON.parse(places.dataset.labels ?? "[]");
+    this.toGround = JSON.parse(places.dataset.toGround ?? "[1,0,0,0,1,0]");
     this.symbolScale = Number(places.dataset.symbolScale);
     this.drag = null;
-    this.inHand = this.labels.find((label) => sameKey(label.key, this.inHand?.key)) || null;
+    this.selected = this.labels.find((label) => sameKey(label.key, this.selected?.key)) || null;
     document.getElementById("panel-labels")?.setAttribute("aria-pressed", "true");
     this.repaint();
   }
 
   /** @returns {[number, number]} */
   middle(label) {
-    const by = this.drag?.label === label ? this.drag.by : [0, 0];
+    const by = this.drag && this.drag.label === label ? this.drag.by : [0, 0];
     return [label.at[0] + label.offset[0] + by[0], label.at[1] + label.offset[1] + by[1]];
   }
 
@@ -64,7 +65,7 @@ export class PanelLabels {
       const [x, y] = this.middle(label);
       const [w, h] = [label.half[0] + 0.5, label.half[1] + 0.5];
       this.make("rect", marks, {
-        class: label === this.inHand ? "label-box in-hand" : "label-box",
+        class: label === this.selected ? "label-box selected" : "label-box",
         "data-label": i,
         x: -w,
         y: -h,
@@ -104,7 +105,7 @@ export class PanelLabels {
   }
 
   take(label) {
-    this.inHand = label;
+    this.selected = label;
     if (label) htmx.ajax("GET", `${this.url(label)}?scope=${this.panel}`, { target: "#label-slip", swap: "innerHTML" });
     else document.getElementById("label-slip")?.replaceChildren();
     this.repaint();
@@ -129,7 +130,7 @@ export class PanelLabels {
   }
 
   next(way) {
-    const label = neighbour(this.labels, this.inHand, way, (one) => this.middle(one));
+    const label = neighbour(this.labels, this.selected, way, (one) => this.middle(one));
     if (label) this.take(label);
   }
 
@@ -138,14 +139,14 @@ export class PanelLabels {
     if (!this.on) return false;
     const step = stepOf(event);
     if (event.key === "Escape") {
-      if (this.inHand) this.take(null);
+      if (this.selected) this.take(null);
       else this.end();
     } else if (event.key === "n" || event.key === "b") this.next(event.key === "n" ? 1 : -1);
-    else if (this.inHand && step) {
+    else if (this.selected && step) {
       event.preventDefault();
-      const [x, y] = this.middle(this.inHand);
-      this.keepAt(this.inHand, [x + step[0], y + step[1]]);
-    } else if (this.inHand && event.key === "Delete") this.keep(this.inHand, { hidden: "1" });
+      const [x, y] = this.middle(this.selected);
+      this.keepAt(this.selected, [x + step[0], y + step[1]]);
+    } else if (this.selected && event.key === "Delete") this.keep(this.selected, { hidden: "1" });
     else return Boolean(step) || event.key === "Delete";
     return true;
   }

@@ -1,5 +1,6 @@
 // A map panel on the page: its ink is painted once as a picture, and that is laid where the panel is now.
 
+import { contextOf } from "../frame/elements.js";
 import { decode, withImages } from "../frame/ink.js";
 import { paintItem, traceAll } from "../frame/paint.js";
 import { facesReady } from "../frame/paint_letters.js";
@@ -33,7 +34,7 @@ export class PanelLayer {
     // From the ground to millimetres from the corner: as the ink is drawn, and where a hand has aimed it since.
     this.drawn = null;
     this.aimed = null;
-    this.inHand = false;
+    this.selected = false;
     this.ink = null;
     this.outside = [];
     // How long the whole of it took, and whether it is wanted and under way.
@@ -52,14 +53,14 @@ export class PanelLayer {
 
   // Shows the ink where a hand has aimed the ground; `toPage` leads to millimetres on the page.
   aim(view, toPage) {
-    this.inHand = true;
+    this.selected = true;
     this.aimed = fromCorner(toPage, this.x, this.y);
     this.paint(view);
   }
 
   // Nobody aims any more; what was aimed stays until its own ink has come.
   endAim() {
-    this.inHand = false;
+    this.selected = false;
     if (this.shown === this.key) this.aimed = null;
   }
 
@@ -118,7 +119,7 @@ export class PanelLayer {
     this.drawn = drawn;
     this.size = size;
     this.picture = null;
-    if (!this.inHand) this.aimed = null;
+    if (!this.selected) this.aimed = null;
     if (this.last) this.paint(this.last);
   }
 
@@ -131,7 +132,7 @@ export class PanelLayer {
       element.width = Math.round(width * dots);
       element.height = Math.round(height * dots);
     }
-    const context = element.getContext("2d");
+    const context = contextOf(element);
     context.setTransform(1, 0, 0, 1, 0, 0);
     context.clearRect(0, 0, element.width, element.height);
     const s = (dots * view.k) / PX_PER_MM;
@@ -146,9 +147,10 @@ export class PanelLayer {
     if (!this.ink) return;
     const sight = this.sight(view);
     if (!sight) return;
-    if (!this.picture || (this.lightly && !this.fits(view, sight))) this.paintPicture(view, sight, dots);
-    else if (!this.fits(view, sight)) this.rest(view);
-    const { picture } = this;
+    let { picture } = this;
+    const fits = picture !== null && this.fits(picture, view, sight);
+    if (!picture || (this.lightly && !fits)) picture = this.paintPicture(view, sight, dots);
+    else if (!fits) this.rest(view);
     context.save();
     if (this.ink.clip) {
       context.beginPath();
@@ -181,8 +183,7 @@ export class PanelLayer {
   }
 
   // Whether the picture shows all that is in sight, dot for dot: at its size, and moved by whole dots.
-  fits(view, [left, top, right, bottom]) {
-    const { k, box, corner } = this.picture;
+  fits({ k, box, corner }, view, [left, top, right, bottom]) {
     const [l, t, r, b] = box;
     const [x, y] = this.corner(view);
     const whole = (by) => Math.abs(by - Math.round(by)) < 0.02;
@@ -208,7 +209,7 @@ export class PanelLayer {
     clearTimeout(this.timer);
     this.timer = setTimeout(() => {
       const sight = this.sight(view);
-      if (!sight || (this.picture && this.fits(view, sight))) return;
+      if (!sight || (this.picture && this.fits(this.picture, view, sight))) return;
       this.picture = null;
       this.paint(view);
     }, RESTING_MS);
@@ -230,13 +231,15 @@ export class PanelLayer {
     const canvas = document.createElement("canvas");
     canvas.width = Math.max(1, Math.round((right - left) * per));
     canvas.height = Math.max(1, Math.round((bottom - top) * per));
-    const context = canvas.getContext("2d");
+    const context = contextOf(canvas);
     const s = per / PX_PER_MM;
     context.setTransform(s, 0, 0, s, -left * per, -top * per);
     const window = [left - BESIDE, -bottom - BESIDE, right + BESIDE, -top + BESIDE];
     for (const item of this.ink.items) paintItem(context, item, millimetres(s), null, window);
-    this.picture = { canvas, box: [left, top, right, bottom], k: view.k, corner };
+    const picture = { canvas, box: [left, top, right, bottom], k: view.k, corner };
+    this.picture = picture;
     this.paintMs = performance.now() - begun;
+    return picture;
   }
 }
 

@@ -27,7 +27,9 @@ export class PartHand {
     this.place = place;
     // Numbers of the parts selected; the first one stands when others are arranged.
     this.chosen = [];
+    /** @type {{ moving: any[], grip?: string, from: number[], start: any[], now: any, guides: any[] } | null} */
     this.drag = null;
+    /** @type {{ x: number, y: number, width: number, height: number, from: number[], before: number[] } | null} */
     this.box = null;
   }
 
@@ -56,7 +58,7 @@ export class PartHand {
       else view.make("line", marks, { class: "guide", y1: guide.y, y2: guide.y, x1: 0, x2: width });
     }
     const offer = document.getElementById("offer");
-    if (offer) framed(view.make("rect", marks, { class: "offered" }), JSON.parse(offer.dataset.place));
+    if (offer) framed(view.make("rect", marks, { class: "offered" }), JSON.parse(offer.dataset.place ?? "{}"));
     if (this.box) framed(view.make("rect", marks, { class: "hand-box" }), this.box);
     const { part } = this;
     if (!part || part.locked || part.onPanel) return;
@@ -94,7 +96,7 @@ export class PartHand {
   }
 
   move(at, free) {
-    if (this.box) return this.moveBox(at);
+    if (this.box) return this.moveBox(this.box, at);
     const { drag, view } = this;
     if (!drag) return false;
     const dx = at[0] - drag.from[0],
@@ -114,17 +116,16 @@ export class PartHand {
       if (grip.includes("n")) [now.y, now.height] = [now.y + dy, now.height - dy];
       if (grip.includes("s")) now.height += dy;
     }
-    drag.guides = free ? [] : this.aligned(now, edges);
+    drag.guides = free ? [] : this.aligned(drag, now, edges);
     now.width = Math.max(1, now.width);
     now.height = Math.max(1, now.height);
-    this.follow(now);
+    this.follow(drag, now);
     view.paint();
     return true;
   }
 
   // Every part selected goes along with what is around all of them.
-  follow(now) {
-    const { drag } = this;
+  follow(drag, now) {
     const before = bounds(drag.start);
     drag.now = {};
     drag.moving.forEach((part, i) => {
@@ -140,8 +141,7 @@ export class PartHand {
     });
   }
 
-  moveBox(at) {
-    const { box: taken } = this;
+  moveBox(taken, at) {
     Object.assign(taken, {
       x: Math.min(at[0], taken.from[0]),
       y: Math.min(at[1], taken.from[1]),
@@ -184,10 +184,10 @@ export class PartHand {
   }
 
   // Lines of the page, edges and middles of other parts, and equal gaps draw the dragged part to them.
-  aligned(now, edges) {
+  aligned(drag, now, edges) {
     const reach = REACH_PX / this.view.k;
     const guides = [];
-    const moving = new Set(this.drag.moving);
+    const moving = new Set(drag.moving);
     const others = this.parts.all.filter((p) => !moving.has(p) && !p.onPanel);
     for (const axis of ["x", "y"]) {
       const size = axis === "x" ? "width" : "height";

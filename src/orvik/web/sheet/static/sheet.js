@@ -1,5 +1,6 @@
 // Sheet: the page on the desk; parts are selected, moved, aimed, and their places sent as millimetres.
 
+import { targetOf } from "../frame/elements.js";
 import { counted } from "../frame/request_counter.js";
 import { Live } from "../frame/live.js";
 import { flag } from "../frame/refusals.js";
@@ -94,7 +95,7 @@ function startDesk() {
       if (aiming.on) aiming.press(at);
       else if (
         !labels.press(event, at) &&
-        (event.target.dataset?.hit || event.target.dataset?.grip || !guides.press(at))
+        (targetOf(event).dataset?.hit || targetOf(event).dataset?.grip || !guides.press(at))
       ) {
         rows.press(event);
         const numbers = hand.press(event, at);
@@ -163,17 +164,17 @@ function startDesk() {
 
   document.addEventListener("click", (event) => {
     if (aiming.click(event.target) || rows.click(event.target)) return;
-    const row = event.target.closest(".placed-part");
+    const row = targetOf(event).closest(".placed-part");
     if (row) {
       const met = hand.together(Number(row.dataset.part));
       choose(event.shiftKey ? [...new Set([...hand.chosen, ...met])] : met);
     }
-    const toggle = event.target.closest("#panel-labels");
+    const toggle = targetOf(event).closest("#panel-labels");
     if (toggle && labels.on) labels.end();
     else if (toggle) labels.begin(Number(toggle.dataset.panel));
-    const kind = event.target.closest(".part-kind");
+    const kind = targetOf(event).closest(".part-kind");
     if (kind) addPart(kind.dataset.kind);
-    if (event.target.closest("#show-page")) choose([]);
+    if (targetOf(event).closest("#show-page")) choose([]);
   });
 
   async function addPart(kind) {

@@ -1,5 +1,7 @@
 // The stratigraphic column: units dragged to their place, or moved with Alt and an arrow key; letters of ages typed.
 
+import { targetOf } from "../frame/elements.js";
+
 const strata = () => document.getElementById("strata");
 const rows = () => [...strata().querySelectorAll(".column-row")];
 const DRAG = 6;
@@ -10,7 +12,7 @@ let dropped = -Infinity;
 
 function placed(row, place) {
   const slug = document.querySelector(".frame").dataset.slug;
-  window.htmx.ajax("POST", `/p/${slug}/units/${row.dataset.unit}/place/${place}`, {
+  htmx.ajax("POST", `/p/${slug}/units/${row.dataset.unit}/place/${place}`, {
     source: row,
     target: "#strata",
     swap: "outerHTML",
@@ -27,8 +29,8 @@ function placeAt(y) {
 }
 
 document.addEventListener("pointerdown", (event) => {
-  const row = event.target.closest?.(".column-row");
-  if (!row || event.button !== 0 || event.target.closest(".move")) return;
+  const row = targetOf(event).closest?.(".column-row");
+  if (!row || event.button !== 0 || targetOf(event).closest(".move")) return;
   drag = { row, y: event.clientY, moved: false, place: Number(row.dataset.place) };
 });
 
@@ -73,7 +75,7 @@ document.addEventListener("keydown", (event) => {
     for (const row of rows()) row.classList.remove("drop-before", "drop-after");
     drag = null;
   }
-  const row = event.target.closest?.(".column-row");
+  const row = targetOf(event).closest?.(".column-row");
   if (!row || !event.altKey || !["ArrowUp", "ArrowDown"].includes(event.key)) return;
   event.preventDefault();
   const place = Number(row.dataset.place) + (event.key === "ArrowUp" ? -1 : 1);
@@ -88,9 +90,9 @@ document.addEventListener("keydown", (event) => {
 });
 
 document.addEventListener("click", (event) => {
-  const letter = event.target.closest?.("[data-letter]");
+  const letter = targetOf(event).closest?.("[data-letter]");
   if (!letter) return;
-  const field = document.getElementById("unit-label");
-  field.setRangeText(letter.dataset.letter, field.selectionStart, field.selectionEnd, "end");
+  const field = /** @type {HTMLInputElement} */ (document.getElementById("unit-label"));
+  field.setRangeText(letter.dataset.letter ?? "", field.selectionStart ?? 0, field.selectionEnd ?? 0, "end");
   field.focus();
 });

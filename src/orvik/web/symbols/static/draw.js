@@ -1,5 +1,6 @@
 // The millimetre grid: pieces are taken hold of and dragged, their corners too; what was dragged is kept when let go.
 
+import { targetOf } from "../frame/elements.js";
 import { Live } from "../frame/live.js";
 import { startStrip, typing } from "../frame/strip.js";
 import { PX_PER_MM } from "../frame/view.js";
@@ -17,17 +18,18 @@ const live = new Live(slug);
 startStrip(live);
 let drag = null;
 
-const grid = () => /** @type {SVGSVGElement | null} */ (document.querySelector("#draw-grid"));
-const hand = () => JSON.parse(grid().dataset.hand);
+const grid = () => /** @type {SVGSVGElement} */ (/** @type {Element} */ (document.querySelector("#draw-grid")));
+const hand = () => JSON.parse(grid().dataset.hand ?? "{}");
+const onScreen = () => /** @type {DOMMatrix} */ (grid().getScreenCTM());
 const round = (value) => Math.round(value * 1000) / 1000;
 
 /** @returns {[number, number]} */
 function toMm(event) {
-  const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(grid().getScreenCTM().inverse());
+  const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(onScreen().inverse());
   return [at.x, at.y];
 }
 
-const pxPerMm = () => grid().getScreenCTM().a;
+const pxPerMm = () => onScreen().a;
 
 // To corners and middles of other pieces within reach, else to the tenth of a millimetre; with Alt to nothing.
 function snapped([x, y], event) {
@@ -142,7 +144,7 @@ function where() {
 }
 
 function post(address, values) {
-  return window.htmx.ajax("POST", grid().dataset.url + address, {
+  return htmx.ajax("POST", grid().dataset.url + address, {
     source: bench,
     target: "#draw-bench",
     swap: "innerHTML",
@@ -161,7 +163,7 @@ function keepPiece(piece) {
 
 function choose(number) {
   const { url, ornament } = grid().dataset;
-  window.htmx.ajax("GET", `${url}?piece=${number}&ornament=${ornament}`, {
+  htmx.ajax("GET", `${url}?piece=${number}&ornament=${ornament}`, {
     source: bench,
     target: "#draw-bench",
     swap: "innerHTML",
@@ -169,16 +171,16 @@ function choose(number) {
 }
 
 bench.addEventListener("pointerdown", (event) => {
-  if (event.button !== 0 || !grid() || !event.target.closest?.("#draw-grid")) return;
+  if (event.button !== 0 || !grid() || !targetOf(event).closest?.("#draw-grid")) return;
   event.preventDefault();
   bench.focus({ preventScroll: true });
-  const grip = event.target.closest("[data-grip]")?.dataset.grip;
+  const grip = targetOf(event).closest("[data-grip]")?.dataset.grip;
   const { piece } = hand();
   const from = toMm(event);
   if (grip === "anchor" || grip === "caption") drag = { what: grip, at: from, from };
   else if (grip && piece) drag = { what: grip, piece, start: piece, from };
   else {
-    const number = event.target.closest("[data-number]")?.dataset.number;
+    const number = targetOf(event).closest("[data-number]")?.dataset.number;
     if (number === undefined) return;
     if (number !== grid().dataset.piece) choose(number);
     else drag = { what: "whole", piece, start: piece, from };
@@ -269,7 +271,7 @@ live.on("changed", (words) => {
 function follow() {
   if (!grid() || drag || waiting || latest <= Number(grid().dataset.revision)) return;
   const { url, ornament, piece } = grid().dataset;
-  window.htmx.ajax("GET", `${url}?piece=${piece}&ornament=${ornament}`, {
+  htmx.ajax("GET", `${url}?piece=${piece}&ornament=${ornament}`, {
     source: bench,
     target: "#draw-bench",
     swap: "innerHTML",

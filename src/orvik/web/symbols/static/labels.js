@@ -1,5 +1,6 @@
 // The bench of labels: selected on the map, dragged, moved and turned by keys.
 
+import { targetOf } from "../frame/elements.js";
 import { counted } from "../frame/request_counter.js";
 import { labelAt, middleOf, neighbour, sameKey, stepOf, traceBox } from "../frame/held_label.js";
 import { startLadder } from "../frame/ladder.js";
@@ -17,7 +18,7 @@ const map = new OrvikMap(document.getElementById("map"));
 const live = new Live(map.slug);
 const words = document.getElementById("label-words");
 let labels = [];
-let inHand = null;
+let selected = null;
 let drag = null;
 let hovered = null;
 
@@ -38,16 +39,16 @@ async function readPlaces() {
   const response = await counted(fetch(`/p/${map.slug}/symbols/labels/places`)).catch(() => null);
   if (!response?.ok) return;
   labels = await response.json();
-  if (inHand) inHand = labels.find((label) => sameKey(label.key, inHand.key)) || null;
+  if (selected) selected = labels.find((label) => sameKey(label.key, selected.key)) || null;
   drag = null;
   map.root.dataset.places = String(labels.length);
   document.body.dispatchEvent(new CustomEvent("orvik-labelled"));
   map.paintOverlay();
 }
 
-function takeInHand(label) {
-  inHand = label;
-  if (label) window.htmx.ajax("GET", url(label.key), { target: "#label-slip", swap: "innerHTML" });
+function takeSelected(label) {
+  selected = label;
+  if (label) htmx.ajax("GET", url(label.key), { target: "#label-slip", swap: "innerHTML" });
   else document.getElementById("label-slip").replaceChildren();
   words.textContent = label ? `${label.text} selected` : "";
   map.paintOverlay();
@@ -62,7 +63,7 @@ function keepAt(label, [px, py]) {
 }
 
 function keep(label, values) {
-  return window.htmx.ajax("POST", url(label.key), { values, target: "#label-slip", swap: "innerHTML" });
+  return htmx.ajax("POST", url(label.key), { values, target: "#label-slip", swap: "innerHTML" });
 }
 
 map.field.addEventListener("pointerdown", (event) => {
@@ -70,10 +71,10 @@ map.field.addEventListener("pointerdown", (event) => {
   const at = map.place(event);
   const label = labelAt(shown(), at, toScreen, PX_PER_MM);
   if (!label) {
-    takeInHand(null);
+    takeSelected(null);
     return;
   }
-  if (!sameKey(label.key, inHand?.key)) takeInHand(label);
+  if (!sameKey(label.key, selected?.key)) takeSelected(label);
   drag = { label, from: at, by: [0, 0], moved: false };
   map.field.setPointerCapture(event.pointerId);
 });
@@ -102,7 +103,7 @@ map.on("overlay", (context) => {
     context.strokeStyle = token("edge");
     traceBox(context, hovered, middle(hovered), PX_PER_MM);
   }
-  const held = drag?.label || inHand;
+  const held = drag?.label || selected;
   if (!held) return;
   const [x, y] = middle(held);
   const by = drag?.moved ? drag.by : [0, 0];
@@ -123,13 +124,13 @@ function next(way) {
     const [x, y] = middle(label);
     return x >= 0 && x <= map.view.width && y >= 0 && y <= map.view.height;
   });
-  const label = neighbour(inSight, inHand, way, middle);
-  if (label) takeInHand(label);
+  const label = neighbour(inSight, selected, way, middle);
+  if (label) takeSelected(label);
 }
 
 function turn(by) {
-  const angle = ((inHand.angle + by + 540) % 360) - 180;
-  keep(inHand, { angle: angle.toFixed(1) });
+  const angle = ((selected.angle + by + 540) % 360) - 180;
+  keep(selected, { angle: angle.toFixed(1) });
 }
 
 // What was refused goes back to where it stands.
@@ -141,37 +142,37 @@ document.body.addEventListener("htmx:responseError", () => {
 document.addEventListener("keydown", (event) => {
   if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
   if (event.key === "n" || event.key === "b") next(event.key === "n" ? 1 : -1);
-  if (!inHand) return;
+  if (!selected) return;
   const step = stepOf(event);
   if (step) {
     event.preventDefault();
-    const [x, y] = middle(inHand);
-    keepAt(inHand, [x + step[0] * PX_PER_MM, y + step[1] * PX_PER_MM]);
+    const [x, y] = middle(selected);
+    keepAt(selected, [x + step[0] * PX_PER_MM, y + step[1] * PX_PER_MM]);
   } else if (event.key === "," || event.key === ".") turn(event.key === "," ? -TURN : TURN);
-  else if (event.key === "Delete") keep(inHand, { hidden: "1" });
-  else if (event.key === "Backspace") window.htmx.ajax("POST", `${url(inHand.key)}/back`, { target: "#label-slip" });
-  else if (event.key === "Escape") takeInHand(null);
+  else if (event.key === "Delete") keep(selected, { hidden: "1" });
+  else if (event.key === "Backspace") htmx.ajax("POST", `${url(selected.key)}/back`, { target: "#label-slip" });
+  else if (event.key === "Escape") takeSelected(null);
 });
 
 // A unit that is selected in the column is shown, wherever its slip was folded away.
 document.body.addEventListener("htmx:afterSwap", (event) => {
   if (event.detail.target.id !== "unit-slip" || event.detail.requestConfig?.verb !== "get") return;
-  const slip = document.getElementById("unit-in-hand");
+  const slip = document.getElementById("selected-unit");
   slip.open = true;
   slip.scrollIntoView({ block: "nearest" });
 });
 
 document.addEventListener("click", (event) => {
-  const place = event.target.closest("[data-at]");
+  const place = targetOf(event).closest("[data-at]");
   if (place) {
-    [map.view.x, map.view.y] = place.dataset.at.split(" ").map(Number);
+    [map.view.x, map.view.y] = String(place.dataset.at).split(" ").map(Number);
     map.moved();
-    window.htmx.ajax("GET", url(place.dataset.key.split(" ")), { target: "#label-slip", swap: "innerHTML" });
+    htmx.ajax("GET", url(String(place.dataset.key).split(" ")), { target: "#label-slip", swap: "innerHTML" });
   }
-  const attribute = event.target.closest("[data-insert]");
+  const attribute = targetOf(event).closest("[data-insert]");
   if (attribute) {
-    const field = document.getElementById(attribute.dataset.into);
-    field.setRangeText(`{${attribute.dataset.insert}}`, field.selectionStart, field.selectionEnd, "end");
+    const field = /** @type {HTMLInputElement} */ (document.getElementById(String(attribute.dataset.into)));
+    field.setRangeText(`{${attribute.dataset.insert}}`, field.selectionStart ?? 0, field.selectionEnd ?? 0, "end");
     field.focus();
   }
 });
