@@ -13,10 +13,11 @@ test:
 	wait $$lint; linted=$$?; cat $$said; rm -f $$said; \
 	[ $$tested = 0 ] && [ $$linted = 0 ]
 
-# What draws at random draws forty times as many examples, and every domain is looked at whole. Alone on the machine: two hours.
+# What draws at random draws forty times as many examples, and every domain is looked at
+# whole, and every walk through a browser is taken. Alone on the machine: two hours.
 sweep:
 	@scripts/setup test
-	ORVIK_EXAMPLES=many .venv/bin/pytest -n 2 -m "hypothesis or sampled or sweep" --timeout 7200 --durations 40
+	ORVIK_EXAMPLES=many .venv/bin/pytest -n 2 -m "hypothesis or sampled or sweep or journey" --timeout 7200 --durations 40
 
 # Where a wrong character makes a wrong map, each is changed in turn; some test must fail. Alone on the machine: an hour.
 mutants:

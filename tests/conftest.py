@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import fcntl
+import math
 import os
+import random
 import shutil
+from collections import defaultdict
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from pathlib import Path
@@ -30,6 +33,16 @@ from orvik.store.tables.symbol_book import custom_kinds
 from orvik.web.app import create_app
 from tests.examples import MANY, SEED, drawn
 
+# Long walks through a browser or whole processes: each run draws a share of every module's, and a sweep takes all.
+JOURNEYS = (
+    "tests/browser/",
+    "tests/test_wheel.py",
+    "tests/web/test_export_jobs.py",
+    "tests/web/test_survives.py",
+    "tests/web/test_kill.py",
+)
+DRAWN_JOURNEYS = 0.34
+
 # How long an example takes says how busy the machine is.
 hypothesis.settings.register_profile("suite", deadline=None)
 hypothesis.settings.load_profile("suite")
@@ -42,10 +55,25 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
         names = vars(getattr(item, "module", None) or object)
         if names.get("drawn") is drawn or "MANY" in names:
             item.add_marker("sampled")
-    if not MANY:
-        for item in items:
-            if item.get_closest_marker("sweep"):
-                item.add_marker(pytest.mark.skip(reason="looked at by make sweep"))
+    journeys: dict[str, list[pytest.Item]] = defaultdict(list)
+    for item in items:
+        if item.nodeid.startswith(JOURNEYS):
+            item.add_marker("journey")
+            journeys[item.nodeid.split("::")[0]].append(item)
+    if MANY:
+        return
+    for item in items:
+        if item.get_closest_marker("sweep"):
+            item.add_marker(pytest.mark.skip(reason="looked at by make sweep"))
+    if len(journeys) < 2:
+        # Who asks for one module wants all of it.
+        return
+    for module, walks in journeys.items():
+        names = [item.nodeid for item in walks]
+        taken = set(random.Random(f"{SEED} {module}").sample(names, math.ceil(len(names) * DRAWN_JOURNEYS)))
+        for item in walks:
+            if item.nodeid not in taken:
+                item.add_marker(pytest.mark.skip(reason="drawn by another seed, and walked by make sweep"))
 
 
 def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import json
 import re
+import shutil
 import subprocess
 import zipfile
 from collections.abc import Iterator
+from html.parser import HTMLParser
 from pathlib import Path
 from typing import Any
 
@@ -14,10 +17,13 @@ import pytest
 import shapely
 from fastapi.testclient import TestClient
 
-from orvik.exchange.features.fields import guessed, translated
+from orvik.cli import main
+from orvik.exchange.mappings.guess import guessed
+from orvik.store.journal import Change
 from orvik.store.project import Project
 from orvik.store.read_project import ReadProject
 from orvik.web.app import create_app
+from tests.exchange.mappings.tables import fields_called, read_row
 from tests.web.ink import ink_of
 
 BASE = "/p/isle-of-quennet/import"
@@ -43,6 +49,13 @@ def zipped(folder: Path) -> Path:
     return target
 
 
+def looked_at(client: TestClient, name: str, data: bytes) -> str:
+    """The page of a file that is sent."""
+    answer = client.post(BASE, files={"file": (name, data)})
+    assert answer.status_code == 200, answer.text
+    return client.get(answer.headers["HX-Redirect"]).text
+
+
 def token_of(text: str) -> str:
     found = re.search(r"import/([0-9a-f]{32})/keep", text)
     assert found is not None
@@ -58,12 +71,15 @@ def test_every_format_brings_the_same_places(client: TestClient, demo: Path, tmp
         file = zipped(tmp_path / "beds")
     else:
         file = written(demo, tmp_path / f"beds.{ending}", "points", *beds)
-    project = ReadProject.open(demo)
+    project = Project.open(demo)
     old = project.features("points")
-    beds_now = shapely.get_coordinates(old.select(old.column("kind") == "bedding").geometries)
-    text = client.post(BASE, files={"file": (file.name, file.read_bytes())}).text
-    assert f"{len(beds_now)} points" in text
-    assert project.count("points") == len(old)
+    was = old.select(old.column("kind") == "bedding")
+    beds_now = shapely.get_coordinates(was.geometries)
+    # What is here already would be left out.
+    project.apply("delete beddings", [Change("points", number, None) for number in was.ids.tolist()])
+    text = looked_at(client, file.name, file.read_bytes())
+    assert f"<dt>Points</dt><dd>{len(beds_now)}</dd>" in text
+    assert project.count("points") == len(old) - len(was)
     answer = client.post(f"{BASE}/{token_of(text)}/keep", data=plan_of(text))
     assert f"{len(beds_now)} features" in answer.text
     new = project.features("points")
@@ -74,34 +90,71 @@ def test_every_format_brings_the_same_places(client: TestClient, demo: Path, tmp
     assert sorted(nearest.tolist()) == list(range(len(beds_now)))
     assert places[nearest] == pytest.approx(beds_now, abs=0.05)
     if ending != "kml":
-        was = old.select(old.column("kind") == "bedding")
         assert [added.columns["azimuth"][i] for i in nearest] == was.columns["azimuth"]
     project.close()
 
 
+class Sent(HTMLParser):
+    """What a browser would send of the page's form."""
+
+    def __init__(self, page: str) -> None:
+        super().__init__()
+        self.values: dict[str, str] = {}
+        self._select = ""
+        self._option: str | None = None
+        self.feed(page)
+
+    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+        held = {name: value or "" for name, value in attrs}
+        name = held.get("name", "")
+        if tag == "input" and name and held.get("type", "text") in ("text", "hidden"):
+            self.values[name] = held.get("value", "")
+        elif tag == "input" and "checked" in held:
+            self.values[name] = held["value"]
+        elif tag == "select":
+            self._select = name
+        elif tag == "option" and self._select:
+            self._option = held.get("value")
+            chosen = "selected" in held
+            if chosen or self._select not in self.values:
+                self.values[self._select] = self._option if self._option is not None else ""
+            self._chosen = chosen and self._option is None
+
+    def handle_data(self, data: str) -> None:
+        if self._select and getattr(self, "_chosen", False):
+            self.values[self._select] = data.strip()
+            self._chosen = False
+
+    def handle_endtag(self, tag: str) -> None:
+        if tag == "select":
+            self._select = ""
+
+
 def plan_of(text: str) -> dict[str, str]:
     """The form as the page would send it back."""
-    plan: dict[str, str] = {}
-    for name, body in re.findall(r'<select id="[\w-]+" name="([\w-]+)">(.*?)</select>', text, re.DOTALL):
-        chosen = re.search(r'<option(?: value="(\w*)")? selected>([^<]*)<', body)
-        plan[name] = (chosen[1] or chosen[2]) if chosen else ""
-    stated = re.search(r'name="stated" value="([^"]+)"\s+checked', text)
-    return plan | ({"stated": stated[1]} if stated else {})
+    return Sent(text).values
+
+
+def field_of(text: str, attribute: str) -> str:
+    """The field of the file that is taken for an attribute."""
+    sent = plan_of(text)
+    numbers = [name.removeprefix("means-") for name, value in sent.items() if value == attribute and "means-" in name]
+    return ", ".join(sent[f"column-{number}"] for number in numbers)
 
 
 def test_a_notebook_table_with_strikes(client: TestClient, demo: Path) -> None:
     table = (
         "station,Easting,Northing,Strike,Dip,Remarks\nA1,513000,6802000,350,60,by the burn\nA2,513200,6802100,005,66,\n"
     )
-    text = client.post(BASE, files={"file": ("stations.csv", table.encode())}).text
+    text = looked_at(client, "stations.csv", table.encode())
     # It states no system: each answer says where it would put the stations; the only near one is taken.
     assert "on the sheet" in text
     assert "km from the sheet" in text or "cannot be" in text
     assert plan_of(text)["stated"] == "EPSG:32628"
-    assert plan_of(text)["field-azimuth"] == "Strike"
+    assert field_of(text, "azimuth") == "Strike"
     token = token_of(text)
     changed = plan_of(text) | {"kind-points": "bedding"}
-    assert "2 points" in client.post(f"{BASE}/{token}/preview", data=changed).text
+    assert "<dt>Points</dt><dd>2</dd>" in client.post(f"{BASE}/{token}/preview", data=changed).text
     client.post(f"{BASE}/{token}/keep", data=changed)
     project = Project.open(demo)
     last = project.feature("points", int(project.features("points").ids[-1]))
@@ -122,19 +175,22 @@ def test_a_drawing_states_no_system_and_says_its_layers(client: TestClient, demo
         "-dialect",
         "SQLite",
     )
-    text = client.post(BASE, files={"file": ("lines.dxf", file.read_bytes())}).text
+    text = looked_at(client, "lines.dxf", file.read_bytes())
     assert "on the sheet" in text
     project = ReadProject.open(demo)
-    before = project.features("lines").columns["kind"].count("fault")
-    changed = plan_of(text) | {"kind-lines": "fault", "field-kind": "", "field-map_unit": ""}
+    kinds = project.features("lines").columns["kind"]
+    before = kinds.count("fault")
+    assert "reverse_fault" not in kinds
+    unused = {name: "" for name in plan_of(text) if name.startswith("means-")}
+    changed = plan_of(text) | {"kind-lines": "reverse_fault"} | unused
     assert f"{before} features" in client.post(f"{BASE}/{token_of(text)}/keep", data=changed).text
-    assert project.features("lines").columns["kind"].count("fault") == 2 * before
+    assert project.features("lines").columns["kind"].count("reverse_fault") == before
     project.close()
 
 
 def test_degrees_are_told_from_metres(client: TestClient) -> None:
     table = "name,lon,lat,dip direction,dip\nB,-14.75,61.35,80,60\n"
-    text = client.post(BASE, files={"file": ("b.csv", table.encode())}).text
+    text = looked_at(client, "b.csv", table.encode())
     assert plan_of(text).get("stated", "") in ("", "EPSG:4326", "EPSG:4230")
     assert text.count("on the sheet") >= 1
 
@@ -149,8 +205,8 @@ def test_new_units_are_named_before_they_are_made(client: TestClient, demo: Path
         "-dialect",
         "SQLite",
     )
-    text = client.post(BASE, files={"file": ("areas.geojson", file.read_bytes())}).text
-    assert "new units" in text
+    text = looked_at(client, "areas.geojson", file.read_bytes())
+    assert "New map units" in text
     assert "XQt" in text
 
 
@@ -159,7 +215,7 @@ def test_a_reference_layer_is_seen_but_not_compiled(client: TestClient, demo: Pa
         b'{"type":"FeatureCollection","features":[{"type":"Feature","properties":{},'
         b'"geometry":{"type":"LineString","coordinates":[[-14.76,61.355],[-14.72,61.355]]}}]}'
     )
-    text = client.post(BASE, files={"file": ("road.geojson", line)}).text
+    text = looked_at(client, "road.geojson", line)
     project = ReadProject.open(demo)
     before = project.count("lines")
     assert "reference layer" in client.post(f"{BASE}/{token_of(text)}/refer", data=plan_of(text)).text
@@ -222,7 +278,7 @@ def test_bad_files_leave_nothing(client: TestClient, demo: Path, name: str, data
 
 def test_what_cannot_be_kept_is_said_in_the_preview(client: TestClient, demo: Path) -> None:
     table = "Easting,Northing,Strike,Dip\n513000,6802000,400,60\n"
-    text = client.post(BASE, files={"file": ("s.csv", table.encode())}).text
+    text = looked_at(client, "s.csv", table.encode())
     assert "row 1" in text
     assert "not a direction" in text
     assert client.post(f"{BASE}/{token_of(text)}/keep", data=plan_of(text)).status_code == 422
@@ -230,8 +286,110 @@ def test_what_cannot_be_kept_is_said_in_the_preview(client: TestClient, demo: Pa
     assert client.post(f"{BASE}/{token_of(text)}/keep", data={}).status_code == 404
 
 
-def test_fields_are_guessed_and_translated() -> None:
-    found = guessed(["OBJECTID", "MapUnit", "STRIKE", "Dip", "LocationConfidence", "Notes"])
+PAIR = json.dumps(
+    {
+        "type": "FeatureCollection",
+        "features": [
+            {
+                "type": "Feature",
+                "properties": {"map_unit": f"Pa{1 + i}"},
+                "geometry": json.loads(
+                    shapely.to_geojson(shapely.box(-14.70 + i / 1000, 61.36, -14.699 + i / 1000, 61.361))
+                ),
+            }
+            for i in range(2)
+        ],
+    }
+).encode()
+READINGS = "Easting,Northing,FEATURE,STRIKE_DEG,DIP,LOC_ACC_M\n" + "".join(
+    f'{512000 + 50 * i},6802000,"{kind}",{10 * i},30,{10 * i}\n'
+    for i, kind in enumerate(["Bedding, showing strike and dip", "Joint set 1", "Cren. lin.", "Cren. lin."])
+)
+
+
+def test_values_are_listed_asked_for_and_meant(client: TestClient, demo: Path) -> None:
+    text = looked_at(client, "r.csv", READINGS.encode())
+    sent = plan_of(text)
+    values = {
+        sent[name.replace("value", "raw")]: value for name, value in sent.items() if name.startswith("value-kind")
+    }
+    assert values == {"Cren. lin.": "", "Bedding, showing strike and dip": "bedding", "Joint set 1": "joint"}
+    assert 'Rows that ask</dt><dd class="caution">2</dd>' in text
+    number = next(name for name, value in sent.items() if value == "Cren. lin.").removeprefix("raw-")
+    changed = sent | {f"value-{number}": "Lineation"}
+    text = client.post(f"{BASE}/{token_of(text)}/preview", data=changed).text
+    assert "<dt>Points</dt><dd>4</dd>" in text
+    assert "Rows that ask" not in text
+    left = changed | {f"value-{number}": "leave out"}
+    assert "<dt>Points</dt><dd>2</dd>" in client.post(f"{BASE}/{token_of(text)}/preview", data=left).text
+    client.post(f"{BASE}/{token_of(text)}/keep", data=changed)
+    project = ReadProject.open(demo)
+    assert project.features("points").columns["kind"][-4:] == ["bedding", "joint", "lineation", "lineation"]
+    project.close()
+    # The very same file once more: all of it is here.
+    again = looked_at(client, "r.csv", READINGS.encode())
+    sent = plan_of(again) | {f"value-{number}": "lineation"}
+    again = client.post(f"{BASE}/{token_of(again)}/preview", data=sent).text
+    assert "<dt>Already here</dt><dd>4</dd>" in again
+    assert "It is here already, as bedding" in again
+
+
+@pytest.mark.parametrize("everywhere", [False, True])
+def test_a_mapping_is_saved_and_proposed_again(client: TestClient, demo: Path, everywhere: bool) -> None:
+    text = looked_at(client, "r.csv", READINGS.encode())
+    sent = plan_of(text)
+    number = next(name for name, value in sent.items() if value == "Cren. lin.").removeprefix("raw-")
+    named = sent | {f"value-{number}": "lineation", "mapping_name": "Survey of 1998"}
+    named |= {"everywhere": "true"} if everywhere else {}
+    assert "Survey of 1998" in client.post(f"{BASE}/{token_of(text)}/mapping", data=named).text
+    assert (demo.parent / "mappings" / "Survey of 1998.mapping.json").is_file() is everywhere
+    again = looked_at(client, "other.csv", READINGS.encode())
+    assert "“Survey of 1998” fits" in again
+    assert "<dt>Points</dt><dd>4</dd>" in again
+    other = looked_at(client, "other.csv", b"Easting,Northing,Rock\n512000,6802000,x\n")
+    assert "“Survey of 1998” fits" not in other
+
+
+def test_the_mapping_of_the_page_does_the_same_by_command_line(client: TestClient, demo: Path, tmp_path: Path) -> None:
+    text = looked_at(client, "r.csv", READINGS.encode())
+    sent = plan_of(text)
+    number = next(name for name, value in sent.items() if value == "Cren. lin.").removeprefix("raw-")
+    changed = sent | {f"value-{number}": "lineation", "constant-capture_scale": "1:50 000", "source": "A survey"}
+    answer = client.post(f"{BASE}/{token_of(text)}/mapping.json", data=changed)
+    assert "attachment" in answer.headers["Content-Disposition"]
+    (tmp_path / "m.json").write_bytes(answer.content)
+    (tmp_path / "r.csv").write_text(READINGS)
+    shutil.copytree(demo.parent, tmp_path / "other")
+    other = tmp_path / "other" / demo.name
+    client.post(f"{BASE}/{token_of(text)}/keep", data=changed)
+    assert main(["import", str(other), str(tmp_path / "r.csv"), "--mapping", str(tmp_path / "m.json")]) == 0
+    held = []
+    for path in (demo, other):
+        project = ReadProject.open(path)
+        points = project.features("points")
+        names = ("kind", "certainty", "azimuth", "inclination", "capture_scale", "note")
+        held.append([[points.columns[name][i] for name in names] for i in range(len(points) - 4, len(points))])
+        project.close()
+    assert held[0] == held[1]
+    assert {row[4] for row in held[0]} == {50_000}
+    assert [row[1] for row in held[0]] == ["certain", "certain", "certain", "approximate"]
+
+
+def test_areas_become_linework_after_a_count(client: TestClient, demo: Path) -> None:
+    text = looked_at(client, "pair.geojson", PAIR)
+    assert "<dt>Areas</dt><dd>2</dd>" in text
+    sent = plan_of(text) | {"as_linework": "lines"}
+    counted = client.post(f"{BASE}/{token_of(text)}/preview", data=sent).text
+    assert "2 areas become" in counted
+    assert "<dt>Areas</dt>" not in counted
+    client.post(f"{BASE}/{token_of(text)}/keep", data=sent)
+    project = ReadProject.open(demo)
+    assert {"Pa1", "Pa2"} <= set(project.features("points").columns["map_unit"])
+    project.close()
+
+
+def test_fields_are_guessed_and_read() -> None:
+    found = guessed(fields_called("OBJECTID", "MapUnit", "STRIKE", "Dip", "LocationConfidence", "Notes"))
     assert found.asks == {}
     assert found.fields == {
         "map_unit": "MapUnit",
@@ -240,10 +398,10 @@ def test_fields_are_guessed_and_translated() -> None:
         "certainty": "LocationConfidence",
         "note": "Notes",
     }
-    own = translated(
+    own = read_row(
         {"DipDir": 10.0, "Dip": 35, "Conf": "Observed ", "k": "Fault Plane"},
         {"dip_direction": "DipDir", "inclination": "Dip", "certainty": "Conf", "kind": "k"},
     )
     # Right-hand rule: the plane dips to the right of its strike, so it strikes 90 degrees to the left of its dip.
     assert own == {"azimuth": 280.0, "inclination": 35.0, "certainty": "certain", "kind": "fault_plane"}
-    assert translated({"s": 360, "d": 4}, {"azimuth": "s", "inclination": "d"})["azimuth"] == 0
+    assert read_row({"s": 360, "d": 4}, {"azimuth": "s", "inclination": "d"})["azimuth"] == 0

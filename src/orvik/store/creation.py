@@ -31,6 +31,7 @@ ATTRIBUTE_TABLES = (
     "symbols",
     "symbol_rules",
     "emphases",
+    "mappings",
     "label_moves",
     "label_rules",
     "stations",

@@ -31,6 +31,7 @@ JOURNALED = frozenset(
         "symbols",
         "symbol_rules",
         "emphases",
+        "mappings",
         "templates",
         "label_moves",
         "label_rules",

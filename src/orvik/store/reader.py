@@ -288,6 +288,10 @@ class Reader:
         """The rows of the conditional symbols, in order."""
         return self._select("SELECT * FROM symbol_rules ORDER BY position, id")
 
+    def mappings(self) -> list[sqlite3.Row]:
+        """The rows of the saved mappings, by name."""
+        return self._select("SELECT * FROM mappings ORDER BY name")
+
     def emphases(self) -> list[sqlite3.Row]:
         """The rows of the emphases, in order."""
         return self._select("SELECT * FROM emphases ORDER BY position, id")

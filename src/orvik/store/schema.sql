@@ -233,6 +233,13 @@ CREATE TABLE emphases (
   position INTEGER NOT NULL
 );
 
+-- What the fields and values of other people's files mean here; `body` is JSON.
+CREATE TABLE mappings (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  name TEXT NOT NULL UNIQUE,
+  body TEXT NOT NULL
+);
+
 -- What hands have done to labels. `x` and `y` are millimetres from a point's place, else ground coordinates; `scope` is 0
 -- for the publication scale, or the number of a panel. A move outlives its feature, so that undo brings both back.
 CREATE TABLE label_moves (

@@ -9,7 +9,8 @@ from pathlib import Path
 import pytest
 
 import orvik
-from orvik.core.features.kind import BOUNDING, KINDS, SHEET_BORDER, USUAL, kind_by_word, kind_of, kind_words
+from orvik.core.features.kind import BOUNDING, KINDS, NOTED, SHEET_BORDER, USUAL, kind_of, kind_words
+from orvik.core.features.phrases import KindNames
 from orvik.core.features.table import TABLES
 from orvik.core.symbols.book_file import standard
 
@@ -98,7 +99,7 @@ def test_what_a_map_needs_is_there() -> None:
     ],
 )
 def test_words_of_notebooks(word: str, kind: str | None) -> None:
-    assert kind_by_word(word) == kind
+    assert KindNames.of(NOTED).read(word).kind == kind
 
 
 def test_no_rule_names_a_kind() -> None:

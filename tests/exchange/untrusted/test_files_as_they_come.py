@@ -13,10 +13,12 @@ import pytest
 import shapely
 
 from orvik.core.errors import FileRefused
-from orvik.exchange.features.fields import guessed
+from orvik.exchange.mappings.guess import guessed
 from orvik.exchange.untrusted.parent import opened
 from orvik.store.project import Project
-from orvik.usecases.compile.import_features import ImportChoices, import_file, look
+from orvik.usecases.compile.import_features import import_file, look
+from orvik.usecases.compile.import_mapping import ImportChoices
+from tests.exchange.mappings.tables import STANDARD, fields_of
 
 LINE = shapely.LineString([(512_000, 6_801_000), (512_100, 6_801_000)])
 
@@ -86,13 +88,13 @@ def test_a_drawing_s_line_type_is_no_kind(project: Project, tmp_path: Path) -> N
     collection(tmp_path / "a.geojson", feature(shape(LINE)))
     subprocess.run(["ogr2ogr", tmp_path / "a.dxf", tmp_path / "a.geojson"], check=True, capture_output=True)
     found = look(project.path, tmp_path / "a.dxf", None, ("EPSG:32628",))
-    assert "Linetype" in found.columns
-    assert "kind" not in found.plan.fields
+    assert "Linetype" in [one.column.name for one in found.columns]
+    assert "kind" not in found.mapping.fields
     assert found.reading is not None
     assert [f.kind for f in found.reading.features] == ["contact"]
     # A field that names kinds is one for kinds.
-    assert guessed(["LineType"], [{"LineType": "Contact"}], {"contact"}).fields == {"kind": "LineType"}
-    assert guessed(["LineType"], [{"LineType": "DASHED2"}], {"contact"}).fields == {}
+    assert guessed(fields_of({"LineType": "Contact"}), STANDARD).fields == {"kind": "LineType"}
+    assert guessed(fields_of({"LineType": "DASHED2"}), STANDARD).fields == {}
 
 
 @pytest.mark.parametrize("encoding", ["utf-8", "cp1252", "latin-1", "utf-16"])
@@ -101,7 +103,7 @@ def test_tables_in_any_encoding(project: Project, tmp_path: Path, encoding: str,
     rows = ["Easting (m);Northing (m);kind;Note", "512000,5;6801000,25;unit tag;Grès à Ærø", ";;;", "here;there;;"]
     (tmp_path / "t.csv").write_bytes(end.join(rows).encode(encoding))
     found = look(project.path, tmp_path / "t.csv", None, ("EPSG:32628",))
-    assert found.plan.stated == "EPSG:32628"
+    assert found.mapping.stated == "EPSG:32628"
     layer = opened(tmp_path / "t.csv")[0]
     assert layer.values[0]["Note"] == "Grès à Ærø"
     assert layer.geometries[0].coords[0] == (512_000.5, 6_801_000.25)

@@ -13,7 +13,8 @@ import pytest
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.custom_kind import CustomKind
 from orvik.core.features.feature import Feature
-from orvik.core.features.kind import KINDS, kind_by_word
+from orvik.core.features.kind import KINDS, NOTED
+from orvik.core.features.phrases import KindNames
 from orvik.core.labels.label_rule import LabelRule
 from orvik.core.sheet.templates.kept import KeptTemplate
 from orvik.core.symbols.book_file import standard
@@ -58,7 +59,8 @@ def test_what_is_gone_is_named_nowhere_in_the_book() -> None:
     assert {symbol.id for symbol in book.symbols}.isdisjoint(SYMBOLS)
     for old, now in SYMBOLS.items():
         assert now == tuple(symbol.id for symbol in book.by_kind["points", JOINED[old]])
-    assert kind_by_word("minorfold") == kind_by_word("foldaxis") == NEW
+    names = KindNames.of(NOTED)
+    assert names.read("minor fold").kind == names.read("Fold axes").kind == NEW
 
 
 def full(path: Path) -> None:

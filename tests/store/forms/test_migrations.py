@@ -28,6 +28,8 @@ from tests.store.content import content, copied
 from tests.store.forms.backwards import back_to_13
 
 # The schema of each form as it was; what has no file here is the present one.
+# The last form with the words of before.
+WORDS_BEFORE = 13
 FORMS = sorted(Path(__file__).parent.glob("form-*.sql"))
 
 
@@ -48,15 +50,17 @@ def file_of_form(schema: Path, made: Project) -> Path:
         connection.execute("INSERT INTO gpkg_geometry_columns VALUES (?, 'geom', ?, ?, 0, 0)", values)
         for statement in spatial_index(table):
             connection.execute(statement)
-    as_of_13 = made.path.with_name("as-of-13.gpkg")
-    copied(made.path, as_of_13)
-    with closing(sqlite3.connect(as_of_13)) as copy:
-        add_functions(copy)
-        back_to_13(copy)
-        copy.commit()
-    connection.execute("ATTACH ? AS made", (str(as_of_13),))
+    form = int(schema.stem.removeprefix("form-"))
+    as_it_was = made.path.with_name("as-it-was.gpkg")
+    copied(made.path, as_it_was)
+    if form <= WORDS_BEFORE:
+        with closing(sqlite3.connect(as_it_was)) as copy:
+            add_functions(copy)
+            back_to_13(copy)
+            copy.commit()
+    connection.execute("ATTACH ? AS made", (str(as_it_was),))
     there = {row[0] for row in connection.execute("SELECT name FROM main.sqlite_master WHERE type = 'table'")}
-    were = {now: old for old, now in RENAMED.items()}
+    were = {now: old for old, now in RENAMED.items()} if form <= WORDS_BEFORE else {}
     for table in (*TABLES, *(were.get(table, table) for table in ATTRIBUTE_TABLES)):
         if table not in there:
             continue
@@ -69,9 +73,11 @@ def file_of_form(schema: Path, made: Project) -> Path:
         columns = ", ".join(names)
         connection.execute(f"INSERT INTO main.{table} ({columns}) SELECT {columns} FROM made.{table}")
     if "forms" in there:
-        connection.execute("UPDATE main.forms SET id = ?", (int(schema.stem.removeprefix("form-")),))
-    # What the journal holds of rows has the columns of its time, too.
+        connection.execute("UPDATE main.forms SET id = ?", (form,))
+    # What the journal holds of rows has the columns of its time, too; later ones have added tables alone.
     for number, changes in connection.execute("SELECT id, changes FROM main.journal").fetchall():
+        if form > WORDS_BEFORE:
+            break
         packed = []
         for table, row_id, *states in json.loads(changes):
             held = {row[1] for row in connection.execute(f"PRAGMA main.table_info({table})")}

@@ -12,10 +12,12 @@ import pytest
 
 from orvik.cli import main
 from orvik.core.errors import FileRefused
-from orvik.exchange.features.fields import guessed
+from orvik.exchange.mappings.guess import guessed
 from orvik.store.project import Project
 from orvik.store.read_project import opened_for_reading
-from orvik.usecases.compile.import_features import ImportChoices, import_file, preview
+from orvik.usecases.compile.import_features import import_file, preview
+from orvik.usecases.compile.import_mapping import ImportChoices
+from tests.exchange.mappings.tables import fields_called
 
 # A plane that strikes 315 by the right-hand rule dips 40 to the northeast, towards 045.
 STRIKE, DIRECTION, DIP = 315.0, 45.0, 40.0
@@ -45,7 +47,7 @@ def test_a_strike_is_a_strike_whatever_else_is_there(strike: str, dip: str, orde
     """Fields that are called alike, before it or behind it, do not take its place."""
     for other in ALIKE:
         columns = [strike, dip, other][::order]
-        found = guessed(columns)
+        found = guessed(fields_called(*columns))
         assert found.fields["azimuth"] == strike, columns
         assert found.fields["inclination"] == dip, columns
         assert not found.asks
@@ -54,7 +56,7 @@ def test_a_strike_is_a_strike_whatever_else_is_there(strike: str, dip: str, orde
 @pytest.mark.parametrize("order", [1, -1])
 @pytest.mark.parametrize(("strike", "direction", "dip"), list(itertools.product(STRIKES, DIRECTIONS, DIPS)))
 def test_all_three_keep_apart(strike: str, direction: str, dip: str, order: int) -> None:
-    found = guessed([strike, direction, dip][::order])
+    found = guessed(fields_called(*[strike, direction, dip][::order]))
     assert found.fields == {"azimuth": strike, "dip_direction": direction, "inclination": dip}
 
 
@@ -63,13 +65,13 @@ def test_all_three_keep_apart(strike: str, direction: str, dip: str, order: int)
     [["azimuth", "dip"], ["dip", "AZIMUTH"], ["strike2", "strike3", "dip"], ["Strike", "STRIKE", "dip"]],
 )
 def test_what_could_be_two_things_is_asked(columns: list[str]) -> None:
-    found = guessed(columns)
+    found = guessed(fields_called(*columns))
     assert "azimuth" in found.asks
     assert "azimuth" not in found.fields
 
 
 def test_our_own_columns_need_no_question() -> None:
-    assert guessed(["kind", "azimuth", "inclination"]).fields == {
+    assert guessed(fields_called("kind", "azimuth", "inclination")).fields == {
         "kind": "kind",
         "azimuth": "azimuth",
         "inclination": "inclination",
@@ -137,6 +139,6 @@ def test_a_question_stands_until_it_is_answered(project: Project, tmp_path: Path
     path = points(tmp_path / "in.geojson", [{"azimuth": 45, "dip": 40}])
     first = preview(project.path, path, None).look
     assert set(first.asks) == {"azimuth", "dip_direction"}
-    assert preview(project.path, path, replace(first.plan, source="A survey")).look.asks
-    answered = replace(first.plan, fields={**first.plan.fields, "dip_direction": "azimuth"})
+    assert preview(project.path, path, replace(first.mapping, source="A survey")).look.asks
+    answered = replace(first.mapping, fields={**first.mapping.fields, "dip_direction": ("azimuth",)})
     assert not preview(project.path, path, answered).look.asks

@@ -31,7 +31,8 @@ from orvik.store.creation import create
 from orvik.store.journal import Change
 from orvik.store.project import Project
 from orvik.store.tables.symbol_book import custom_kinds, kind_change
-from orvik.usecases.compile.import_features import ImportChoices, import_file
+from orvik.usecases.compile.import_features import import_file
+from orvik.usecases.compile.import_mapping import ImportChoices
 from orvik.usecases.export.data_export import export_data
 
 X, Y = 513_000.0, 6_802_000.0

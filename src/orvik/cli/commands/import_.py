@@ -4,8 +4,12 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from orvik.cli.arguments import add_project
+
+if TYPE_CHECKING:
+    from orvik.exchange.mappings.mapping import FieldMapping
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
@@ -25,11 +29,21 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--capture-scale", default="", metavar="1:25000", help="of features that state none")
     parser.add_argument("--certainty", default="", help="of features that state none")
     parser.add_argument("--source", default="", metavar="WORDS", help="where the features come from")
+    parser.add_argument("--as-linework", action="store_true", help="unit areas become contacts and unit tags")
+    parser.add_argument(
+        "--outer",
+        choices=("lines", "border", "shore", "none"),
+        default="lines",
+        help="what the outer edge of the areas becomes",
+    )
+    parser.add_argument(
+        "--mapping", type=Path, metavar="FILE", help="what all fields and values mean, as saved from the page"
+    )
 
 
 def _field(text: str) -> tuple[str, str]:
     """An attribute and the field of a file that it stands in."""
-    from orvik.exchange.features.fields import ATTRIBUTES
+    from orvik.exchange.mappings.attributes import ATTRIBUTES
 
     name, equals, column = text.partition("=")
     if not equals or name not in ATTRIBUTES:
@@ -37,9 +51,21 @@ def _field(text: str) -> tuple[str, str]:
     return name, column
 
 
+def _mapping(path: Path) -> FieldMapping:
+    from orvik.core.errors import FileRefused
+    from orvik.exchange.mappings.mapping_file import read
+
+    try:
+        return read(path.read_bytes(), path.name).mapping
+    except OSError as error:
+        raise FileRefused(f"{path.name} cannot be read: {error.strerror}.") from error
+
+
 def run(options: argparse.Namespace) -> None:
     from orvik.store.project import opened_for_writing
-    from orvik.usecases.compile.import_features import ImportChoices, import_file
+    from orvik.usecases.compile.import_features import import_file
+    from orvik.usecases.compile.import_mapping import ImportChoices
+    from orvik.usecases.compile.linework import LineworkChoices
 
     given = {"capture_scale": options.capture_scale, "certainty": options.certainty}
     said = ImportChoices(
@@ -49,6 +75,8 @@ def run(options: argparse.Namespace) -> None:
         dict(options.field),
         {name: value for name, value in given.items() if value},
         options.source,
+        _mapping(options.mapping) if options.mapping else None,
+        LineworkChoices(options.outer) if options.as_linework else None,
     )
     with opened_for_writing(options.project) as project:
         for path in options.files:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -12,7 +11,7 @@ from typing import Any, Literal
 from orvik.core.features.table import Table
 from orvik.core.wording import with_article
 
-Role = Literal["", "sheet_border", "shore", "unit_area", "unit_tag"]
+Role = Literal["", "sheet_border", "shore", "unit_area", "unit_tag", "overturned"]
 
 
 @dataclass(frozen=True)
@@ -24,7 +23,8 @@ class Kind:
     title
         What the standard symbol book calls it; empty where that is its name.
     role
-        What a rule of its own speaks of: the ``sheet_border``, the ``shore``, a ``unit_area``, a ``unit_tag``.
+        What a rule of its own speaks of: the ``sheet_border``, the ``shore``, a ``unit_area``, a ``unit_tag``,
+        beds that are ``overturned``.
     usual
         Whether features of its table are of it that say nothing else.
     bounds_units, parts_units
@@ -143,6 +143,7 @@ def _with_role(role: Role) -> str:
 
 SHEET_BORDER, SHORE = _with_role("sheet_border"), _with_role("shore")
 UNIT_AREA, UNIT_TAG = _with_role("unit_area"), _with_role("unit_tag")
+OVERTURNED = _with_role("overturned")
 # What a feature of each table is that says no kind.
 USUAL: Mapping[Table, str] = {kind.table: kind.name for kind in KINDS.values() if kind.usual and kind.table}
 # What a reading is of that says no kind: how beds lie (common practice).
@@ -150,13 +151,3 @@ USUAL_READING = next(kind.name for kind in KINDS.values() if kind.upright)
 # What notebooks may hold: every kind that has a word for itself.
 NOTED = tuple(sorted(kind.name for kind in KINDS.values() if kind.words))
 BOUNDING = frozenset(kind.name for kind in KINDS.values() if kind.bounds_units)
-_BY_WORD = {word: kind.name for kind in KINDS.values() for word in kind.words}
-
-
-def kind_by_word(word: str) -> str | None:
-    """The kind that a notebook means by a word; None for a word that asks.
-
-    >>> kind_by_word("Beds"), kind_by_word("thing")
-    ('bedding', None)
-    """
-    return _BY_WORD.get(re.sub(r"[^a-z0-9]", "", word.lower()))

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from orvik.core.errors import ReadingRefused
 from orvik.core.features.attitude import QUARTER, Attitude, apart, right_hand_strike, three_figures
 from orvik.core.features.kind import kind_of
-from orvik.core.features.reading import parse_bearing, parse_dip, parse_strike
+from orvik.core.features.reading import parse_bearing, parse_dip, parse_reading, parse_strike
 
 # How far a stated dip direction may be from a right angle to the strike: the care that a compass is read with.
 SLACK_DEGREES = 5.0
@@ -25,10 +25,12 @@ class Stated:
     dip: str = ""
     direction: str = ""
     quadrant: str = ""
+    # The whole of it in one column, such as 350/60.
+    reading: str = ""
 
     @property
     def anything(self) -> bool:
-        return any((self.strike, self.dip, self.direction, self.quadrant))
+        return any((self.strike, self.dip, self.direction, self.quadrant, self.reading))
 
 
 def reconciled(stated: Stated, kind: str) -> Attitude | None:
@@ -48,6 +50,8 @@ def reconciled(stated: Stated, kind: str) -> Attitude | None:
     """
     if not stated.anything:
         return None
+    if stated.reading:
+        return _whole(stated, kind)
     if not stated.dip and kind_of(kind).reading in ("strike", "trend"):
         # Which way it points is the same however steep it is.
         made = reconciled(replace(stated, dip="45"), kind)
@@ -80,6 +84,23 @@ def reconciled(stated: Stated, kind: str) -> Attitude | None:
     way = held.pop()
     assert way is not None
     return Attitude(way, inclination)
+
+
+def _whole(stated: Stated, kind: str) -> Attitude:
+    """A reading that stands in one column, and that no other contradicts."""
+    attitude = parse_reading(stated.reading, kind=kind)
+    down = attitude.azimuth if attitude.linear else attitude.dip_direction
+    level = attitude.inclination in (None, 0.0)
+    sides = [] if level else [parse_bearing(text) for text in (stated.direction, stated.quadrant) if text]
+    wrong = any(apart(down, side) > (QUARTER if wide else SLACK_DEGREES) for side, wide in sides)
+    if stated.strike:
+        strike = parse_strike(stated.strike)[0]
+        wrong |= min(apart(strike, end) for end in (attitude.azimuth, attitude.azimuth + 180)) > SLACK_DEGREES
+    if stated.dip and attitude.inclination is not None:
+        wrong |= abs(parse_dip(stated.dip)[0] - attitude.inclination) > SLACK_DEGREES
+    if wrong:
+        raise ReadingRefused(f"The reading {attitude.text} and another column say two things; check the row.")
+    return attitude
 
 
 def _by_direction(inclination: float, sides: list[tuple[float, bool]]) -> Attitude:

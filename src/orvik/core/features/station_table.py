@@ -16,11 +16,11 @@ import numpy as np
 from orvik.core.arrays import Floats
 from orvik.core.coordinates import GroundXY
 from orvik.core.errors import FileRefused, OrvikError, ReadingRefused
-from orvik.core.features.attitude import QUARTER, Attitude, apart
+from orvik.core.features.attitude import Attitude, apart
 from orvik.core.features.feature import Feature
-from orvik.core.features.kind import USUAL_READING, kind_by_word, kind_of
-from orvik.core.features.reading import parse_bearing, parse_reading
-from orvik.core.features.reconciling import SLACK_DEGREES, Stated, reconciled
+from orvik.core.features.kind import NOTED, USUAL_READING, kind_of
+from orvik.core.features.phrases import KindNames
+from orvik.core.features.reconciling import Stated, reconciled
 from orvik.core.ground.coordinates import parse_angle, parse_number
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.crs_change import CrsChange, way_in
@@ -49,6 +49,7 @@ MOST_ROWS = 5000
 # What a field notebook's degrees stand on.
 SENT_ON = "EPSG:4326"
 OWN_DATUM = "own"
+_NAMES = KindNames.of(NOTED)
 
 
 @dataclass(frozen=True)
@@ -242,7 +243,7 @@ def _kind(held: Mapping[str, str], answers: Mapping[str, str]) -> str | None:
     ):
         # A station without a reading has no kind to be mistaken in.
         return USUAL_READING
-    return kind_by_word(written)
+    return _NAMES.read(written).kind
 
 
 def logged(station: Station, points: Iterable[Feature], near: float) -> int | None:
@@ -319,18 +320,6 @@ def _station(
         x, y = parse_number(held["x"]), parse_number(held["y"])
     crs.check_place(x, y)
     station = Station(held.get("name") or f"row {number}", x, y, kind, note=held.get("note", ""))
-    attitude = _attitude(held, kind)
+    stated = ("azimuth", "inclination", "direction", "quadrant", "reading")
+    attitude = reconciled(Stated(*(held.get(name, "") for name in stated)), kind)
     return replace(station, azimuth=attitude.azimuth, inclination=attitude.inclination) if attitude else station
-
-
-def _attitude(held: dict[str, str], kind: str) -> Attitude | None:
-    """What a row states of its attitude, in one column or in several."""
-    direction, quadrant = held.get("direction", ""), held.get("quadrant", "")
-    if not held.get("reading"):
-        return reconciled(Stated(held.get("azimuth", ""), held.get("inclination", ""), direction, quadrant), kind)
-    attitude = parse_reading(held["reading"], kind=kind)
-    down = attitude.azimuth if attitude.linear else attitude.dip_direction
-    for side, wide in (parse_bearing(text) for text in (direction, quadrant) if text):
-        if apart(down, side) > (QUARTER if wide else SLACK_DEGREES):
-            raise ReadingRefused(f"The reading {attitude.text} and another column say two things; check the row.")
-    return attitude

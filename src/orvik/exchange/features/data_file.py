@@ -25,8 +25,8 @@ from orvik.core.ground.crs import project_crs
 from orvik.core.ground.crs_change import way_in
 from orvik.exchange.features.custom_columns import KINDS_LAYER, NUMBER, UNITS_LAYER
 from orvik.exchange.features.date_line import cut_at_180
-from orvik.exchange.features.fields import SHORT
 from orvik.exchange.features.formulas import guarded
+from orvik.exchange.features.short_names import SHORT
 
 # Decimals of a degree that are a millimetre or better anywhere (RFC 7946 asks for no more than are needed).
 DEGREE_DECIMALS = 8

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -18,14 +18,16 @@ from orvik.core.features.custom_kind import CustomKind
 from orvik.core.features.feature import Feature
 from orvik.core.features.kind import USUAL
 from orvik.core.features.map_unit import MapUnit, new_colour
-from orvik.core.features.table import Table
+from orvik.core.features.phrases import KindNames
+from orvik.core.features.table import TABLES, Table
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.crs_change import way_in
 from orvik.core.symbols.custom_symbols import with_custom
 from orvik.core.symbols.symbol_book import SymbolBook
 from orvik.exchange.features.custom_columns import is_ours, tables_of, with_own_values
-from orvik.exchange.features.fields import FORMER_SHORT, SHORT, translated
 from orvik.exchange.features.formulas import unguarded
+from orvik.exchange.features.short_names import FORMER_SHORT, SHORT
+from orvik.exchange.mappings.mapping import FieldMapping, Known, RowReader
 from orvik.exchange.untrusted.parent import Layer
 
 TABLE_OF: dict[str, Table] = {"LineString": "lines", "LinearRing": "lines", "Polygon": "areas", "Point": "points"}
@@ -35,31 +37,6 @@ DROPPED = {
     "Z": "Heights of vertices (Z) were left out: a map is flat; keep the file where they are wanted.",
     "M": "Measures along lines (M) were left out.",
 }
-
-
-@dataclass(frozen=True)
-class Plan:
-    """How a file is to be understood.
-
-    Attributes
-    ----------
-    fields
-        The file's field for each attribute of ours; see ``fields.ATTRIBUTES``.
-    kinds
-        The kind of features that do not say it, for each table.
-    stated
-        The coordinate system of a file that does not state one.
-    constants
-        What holds of features that do not say it: ``certainty`` and ``capture_scale``, as they are typed.
-    source
-        Where the features come from, in words; empty for the name of the file.
-    """
-
-    fields: dict[str, str]
-    kinds: dict[Table, str]
-    stated: str = ""
-    constants: dict[str, str] = field(default_factory=dict)
-    source: str = ""
 
 
 @dataclass(frozen=True)
@@ -84,6 +61,10 @@ class ImportResult:
         Kinds that the file's project has made for itself, and that are new.
     moved
         Whether coordinates came from another system.
+    already
+        How many of the rows left out are features that the project has.
+    odds
+        How many readings say another thing than one at the same place.
     """
 
     features: tuple[Feature, ...]
@@ -95,6 +76,8 @@ class ImportResult:
     sources: tuple[str, ...] = ()
     kinds: tuple[CustomKind, ...] = ()
     moved: bool = False
+    already: int = 0
+    odds: int = 0
 
 
 def read(
@@ -102,7 +85,7 @@ def read(
     crs: ProjectCrs,
     book: SymbolBook,
     units: Sequence[MapUnit],
-    plan: Plan,
+    mapping: FieldMapping,
     layers: Sequence[Layer],
     home: GroundXY | None = None,
 ) -> ImportResult:
@@ -114,7 +97,7 @@ def read(
         Where the file is, for its name.
     crs, book, units
         The project's system, symbols and map units. Codes that are new make new units.
-    plan
+    mapping
         What its fields mean, its kinds, and its system where it does not state one.
     layers
         What the file holds.
@@ -126,7 +109,6 @@ def read(
     FileRefused
         Unreadable, empty, or without coordinate system.
     """
-    constants = translated(plan.constants, {name: name for name in plan.constants})
     known = {unit.code for unit in units}
     new: dict[str, MapUnit] = {}
     start = max((u.position for u in units), default=0)
@@ -135,6 +117,8 @@ def read(
     book = with_custom(book, [*book.custom_kinds.values(), *kinds]) if kinds else book
     coming = {code: unit for code, unit in own.units.items() if code not in known}
     new |= {code: replace(unit, position=start + unit.position) for code, unit in coming.items() if own.whole}
+    meant = known_of(book, {*known, *own.units})
+    codes = known | set(new)
     features: list[Feature] = []
     sources: list[str] = []
     numbers: list[int] = []
@@ -143,11 +127,12 @@ def read(
     shifts: dict[str, None] = {}
     moved = False
     for layer in layers:
-        stated = layer.crs or plan.stated
+        stated = layer.crs or mapping.stated
         placed, shift = to_project(path.name, layer.geometries, stated, crs, home)
         shifts |= {shift: None} if shift else {}
         moved = moved or placed is not layer.geometries
-        held = {name: _column_in(layer, column) for name, column in plan.fields.items()}
+        held = {name: [_column_in(layer, c) for c in columns] for name, columns in mapping.fields.items()}
+        reader = RowReader(mapping, held, meant)
         ours = is_ours(layer.columns)
         if ours and not layer.driver:
             layer = replace(layer, values=[_unguarded(values) for values in layer.values])
@@ -156,22 +141,24 @@ def read(
             try:
                 parts = list(_parts(geometry, row in layer.unsound))
                 made = []
+                stated_source = ""
                 for table, part in parts:
-                    default = plan.kinds.get(table) or USUAL[table]
-                    attributes = constants | translated(values, held, default)
+                    default = mapping.kinds.get(table) or USUAL[table]
+                    attributes = reader.attributes(values, table, default)
                     code = attributes.get("map_unit")
-                    if code is not None and code not in known and code not in new:
+                    if code is not None and code not in codes:
                         new[code] = _new_unit(code, coming.get(code), [*units, *new.values()], start)
+                        codes.add(code)
                     feature = _feature(table, part, attributes, default)
                     feature = with_own_values(feature, _named(values)) if ours else feature
-                    made.append(checked(feature, crs, book, known | set(new)))
+                    made.append(checked(feature, crs, book, codes))
+                    stated_source = str(attributes.get("source") or (values.get("source") if ours else "") or "")
                 features += made
-                sources += [str(values.get("source") or "") if ours else ""] * len(made)
+                sources += [stated_source] * len(made)
                 numbers += [number] * len(made)
             except OrvikError as refusal:
                 left.append((number, refusal.sentence))
     used = {f.map_unit for f in features}
-    codes = known | set(new)
     kept = tuple(
         unit if not unit.parent or unit.parent in codes else replace(unit, parent="")
         for code, unit in new.items()
@@ -181,8 +168,15 @@ def read(
     labels = ", ".join(kind.label for kind in kinds)
     own_notes = [f"Kinds that the file holds: {labels}."] if kinds else []
     notes = (*shifts, *own_notes, *(DROPPED[note] for note in dropped))
-    system = layers[0].crs or plan.stated
+    system = layers[0].crs or mapping.stated
     return ImportResult(tuple(features), kept, system, tuple(numbers), tuple(left), notes, tuple(sources), kinds, moved)
+
+
+def known_of(book: SymbolBook, codes: Iterable[str]) -> Known:
+    """What values can mean: the kinds of a symbol book, by name and by what they are called, and codes of units."""
+    kinds = {table: frozenset(book.kinds(table)) for table in TABLES}
+    labels = {kind.name: kind.label for kind in book.custom_kinds.values()}
+    return Known(kinds, {table: KindNames.of(kinds[table], labels) for table in TABLES}, frozenset(codes))
 
 
 def _new_unit(code: str, stated: MapUnit | None, others: Sequence[MapUnit], start: int) -> MapUnit:

@@ -259,6 +259,17 @@ MIGRATIONS = (
         ),
         then=rename_and_pack,
     ),
+    # What the fields and values of other people's files mean here.
+    Migration(
+        15,
+        tables=(
+            """CREATE TABLE mappings (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+                 name TEXT NOT NULL UNIQUE,
+                 body TEXT NOT NULL
+               )""",
+        ),
+    ),
 )
 PRESENT = MIGRATIONS[-1].to
 

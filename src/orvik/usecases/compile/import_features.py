@@ -14,16 +14,17 @@ import shapely
 from shapely.geometry.base import BaseGeometry
 
 from orvik.core.errors import CrsRefused, FeatureRefused, FileRefused, OrvikError
-from orvik.core.features.attitude import Attitude
 from orvik.core.features.feature import Feature
-from orvik.core.features.kind import SHEET_BORDER, USUAL, USUAL_READING, kind_of, kind_words
-from orvik.core.features.table import TABLES, Table
+from orvik.core.features.kind import SHEET_BORDER, UNIT_AREA
+from orvik.core.features.table import Table
 from orvik.core.geometry.nodes_on_edges import ROUNDING_MM, with_nodes_on_edges
 from orvik.core.ground.border import check_reach
 from orvik.core.ground.crs_change import way_in
 from orvik.core.ground.scale import on_ground
 from orvik.exchange.features import vector
-from orvik.exchange.features.fields import LABELS, guessed
+from orvik.exchange.mappings.columns import columns_of
+from orvik.exchange.mappings.mapping import FieldMapping
+from orvik.exchange.mappings.meanings import ValuesOf
 from orvik.exchange.untrusted.parent import Layer, opened
 from orvik.store import rows
 from orvik.store.journal import Change, Entry, Made
@@ -31,7 +32,19 @@ from orvik.store.project import Project
 from orvik.store.read_project import ReadProject, opened_for_reading
 from orvik.store.reader import Reader
 from orvik.store.tables.symbol_book import kind_change, symbol_book_of
+from orvik.usecases.compile.already_there import already_there, at_odds
 from orvik.usecases.compile.features import feature_changes
+from orvik.usecases.compile.import_mapping import (
+    ColumnMeaning,
+    ImportChoices,
+    known_in,
+    listed_columns,
+    mapping_for,
+    still_asked,
+    tables_in,
+)
+from orvik.usecases.compile.import_words import ambiguous_words, nothing_words, rows_in_words
+from orvik.usecases.compile.linework import LineworkChoices, linework_report, noded_changes
 
 # A file whose middle lies so near to the sheet belongs to it.
 NEAR_METRES = 50_000.0
@@ -40,33 +53,8 @@ DRAWN = 1500
 LISTED = 100
 # So many changes are pickled at a time.
 CHUNK = 200
-# So many readings are said in words.
-SHOWN_READINGS = 3
 # With more rows left out than this share, what fields are taken for is in doubt.
 DOUBTFUL = 0.2
-TABLE_NAMES: Mapping[Table, str] = {"lines": "Lines", "areas": "Areas", "points": "Points"}
-
-
-@dataclass(frozen=True)
-class ImportChoices:
-    """What is said of a file beside what it says itself.
-
-    Attributes
-    ----------
-    kind, unit_field, stated
-        The kind of features that state none, the field with unit codes, the system of a file that states none.
-    fields
-        Fields of the file for attributes of ours, where they are not to be guessed; an empty one is left out.
-    constants, source
-        As in ``vector.Plan``.
-    """
-
-    kind: str | None = None
-    unit_field: str | None = None
-    stated: str = ""
-    fields: Mapping[str, str] = field(default_factory=dict)
-    constants: Mapping[str, str] = field(default_factory=dict)
-    source: str = ""
 
 
 def import_file(project: Project, path: Path, said: ImportChoices | None = None) -> tuple[Entry, vector.ImportResult]:
@@ -81,53 +69,35 @@ def import_file(project: Project, path: Path, said: ImportChoices | None = None)
     """
     said = said or ImportChoices()
     layers = opened(path)
-    guess = _guessed(project, layers, said)
-    asks = {name: columns for name, columns in guess.asks.items() if name not in said.fields}
-    if asks:
-        raise FileRefused(f"{path.name}: {ambiguous_words(asks)} Say it with --field, such as {_example(asks)}.")
-    reading = checked_reading(project, path, guess.plan, layers)
+    columns = columns_of(layers)
+    guess = mapping_for(project, layers, columns, said)
+    if guess.asks:
+        example = next(f"{name}={columns[0]}" for name, columns in guess.asks.items())
+        raise FileRefused(f"{path.name}: {ambiguous_words(guess.asks)} Say it with --field, such as {example}.")
+    missing = sorted(guess.mapping.used - {column.name for column in columns}) if said.mapping else []
+    reading = checked_reading(project, path, guess.mapping, layers)
     if not reading.features:
-        raise FileRefused(f"{path.name}: {_nothing(reading)}")
-    changes = import_changes(project, reading, guess.plan.source or path.name)
+        raise FileRefused(f"{path.name}: {nothing_words(reading.left)}")
+    words = rows_in_words(reading.features, reading.numbers, project.crs)
+    if said.linework is not None:
+        reading = as_linework(project, reading, said.linework)
+    changes = import_changes(project, reading, guess.mapping.source or path.name)
+    if said.linework is not None:
+        changes += noded_changes(project, reading.features)
     entry = project.apply(f"import {path.name}", changes)
-    return entry, replace(reading, notes=(*guess.words, *reading_words(reading), *reading.notes))
+    lacks = [f"The file has no field {name}, of which the mapping speaks." for name in missing]
+    return entry, replace(reading, notes=(*lacks, *guess.words, *words, *reading.notes))
 
 
-def ambiguous_words(asks: Mapping[str, Sequence[str]]) -> str:
-    """Which attributes more than one field could be meant for, in a sentence."""
-    alone = {columns[0] for columns in asks.values() if len(columns) == 1}
-    said = [f"{column} could be the strike or the direction of the dip." for column in sorted(alone)]
-    several = [(LABELS[name], columns) for name, columns in asks.items() if len(columns) > 1]
-    said += [f"{label} could be {' or '.join(columns)}." for label, columns in several]
-    return " ".join(said)
+def check_readable(path: Path) -> int:
+    """How many rows a file has; raises FileRefused where it cannot be opened."""
+    return sum(len(layer.values) for layer in opened(path))
 
 
-def _example(asks: Mapping[str, Sequence[str]]) -> str:
-    name, columns = next(iter(asks.items()))
-    return f"{name}={columns[0]}"
-
-
-def reading_words(reading: vector.ImportResult) -> list[str]:
-    """The first readings in words, so that somebody sees at once whether they are what they should be."""
-    said = []
-    for number, feature in zip(reading.numbers, reading.features, strict=True):
-        if feature.table == "points" and feature.azimuth is not None:
-            attitude = Attitude(feature.azimuth, feature.inclination, kind_of(feature.kind).linear)
-            said.append(f"Row {number}, {kind_words(feature.kind)}: {attitude.words}.")
-        if len(said) == SHOWN_READINGS:
-            break
-    return said
-
-
-def _nothing(reading: vector.ImportResult) -> str:
-    number, why = reading.left[0]
-    return f"none of its {len(reading.left)} features can be saved. The first, row {number}: {why}"
-
-
-def checked_reading(project: Reader, path: Path, plan: vector.Plan, layers: Sequence[Layer]) -> vector.ImportResult:
+def checked_reading(project: Reader, path: Path, mapping: FieldMapping, layers: Sequence[Layer]) -> vector.ImportResult:
     """What a file would import, within reach of the sheet; nothing is kept. Raises FileRefused."""
     units = [unit for _, unit in project.units()]
-    reading = vector.read(path, project.crs, symbol_book_of(project), units, plan, layers, project.middle())
+    reading = vector.read(path, project.crs, symbol_book_of(project), units, mapping, layers, project.middle())
     border = project.border()
     features: list[Feature] = []
     numbers: list[int] = []
@@ -153,8 +123,38 @@ def checked_reading(project: Reader, path: Path, plan: vector.Plan, layers: Sequ
         # What touched in its own system touches here, too: straight edges have bent by less than can be printed.
         rounding = on_ground(ROUNDING_MM, project.scales.publication) / project.crs.metres_per_unit
         features = with_nodes_on_edges(features, rounding)
+    twins = already_there(project, features)
+    left += [(numbers[i], f"It is here already, as {name}.") for i, name in twins.items()]
+    fresh = [i for i in range(len(features)) if i not in twins]
+    features, numbers = [features[i] for i in fresh], [numbers[i] for i in fresh]
+    sources = [sources[i] for i in fresh]
+    odds = at_odds(features)
+    notes = list(reading.notes)
+    if odds:
+        one, two = odds[0]
+        notes.append(
+            f"Readings at one place at odds: {len(odds)}; the first are rows {numbers[one]} and {numbers[two]}."
+        )
     kept = replace(reading, features=tuple(features), numbers=tuple(numbers), sources=tuple(sources))
-    return replace(kept, left=tuple(sorted(left)))
+    return replace(kept, left=tuple(sorted(left)), notes=tuple(notes), already=len(twins), odds=len(odds))
+
+
+def as_linework(project: Reader, reading: vector.ImportResult, choices: LineworkChoices) -> vector.ImportResult:
+    """What a file would import with its unit areas as linework and tags. Raises FeatureRefused where it has none."""
+    units = [f.kind == UNIT_AREA and bool(f.map_unit) for f in reading.features]
+    areas = [f for f, unit in zip(reading.features, units, strict=True) if unit]
+    kept = [i for i, unit in enumerate(units) if not unit]
+    others = [reading.features[i] for i in kept]
+    report = linework_report(project, areas, others, choices)
+    made = len(report.features)
+    count = f"{report.areas} areas become {report.lines} lines and {report.tags} tags."
+    return replace(
+        reading,
+        features=(*others, *report.features),
+        numbers=(*(reading.numbers[i] for i in kept), *([0] * made)),
+        sources=(*(reading.sources[i] for i in kept), *([""] * made)),
+        notes=(*reading.notes, count, *report.words),
+    )
 
 
 @dataclass(frozen=True)
@@ -163,97 +163,62 @@ class Look:
 
     Attributes
     ----------
-    plan
+    mapping
         What it is taken to mean.
     asks
         The fields between which somebody has to choose, by the attribute that each could be.
+    columns, values
+        Its fields with their meanings, and how the values of those are read whose values mean something.
     stated
         The system that it states, or empty; ``middle`` is the middle of the coordinates that have none.
     reading
         What it would import, or None, and ``why`` not.
     """
 
-    plan: vector.Plan
+    mapping: FieldMapping
     asks: Mapping[str, tuple[str, ...]]
-    columns: tuple[str, ...]
+    columns: tuple[ColumnMeaning, ...]
+    values: tuple[ValuesOf, ...]
     tables: tuple[Table, ...]
     stated: str
     middle: tuple[float, float] | None
+    rows: int = 0
     reading: vector.ImportResult | None = None
     why: str = ""
 
 
-def look(project_path: Path, file: Path, plan: vector.Plan | None, near: Sequence[str] = ()) -> Look:
+def look(project_path: Path, file: Path, mapping: FieldMapping | None, near: Sequence[str] = ()) -> Look:
     """Look at a file for a project; runs in a worker. Raises FileRefused where it cannot be opened.
 
     Parameters
     ----------
-    plan
+    mapping
         What its fields mean; guessed without it.
     near
         Systems to try where a file states none; if just one of them puts it near the sheet, that is taken.
     """
     layers = opened(file)
     with opened_for_reading(project_path) as project:
-        columns = tuple(dict.fromkeys(column for layer in layers for column in layer.columns))
-        guess = _guessed(project, layers, ImportChoices())
-        plan = guess.plan if plan is None else plan
-        # A question stands until one of its fields has been given a meaning, whatever else is changed meanwhile.
-        meant = set(plan.fields.values())
-        asks = {name: fields for name, fields in guess.asks.items() if not meant & set(fields)}
+        columns = columns_of(layers)
+        guess = mapping_for(project, layers, columns, ImportChoices())
+        mapping = guess.mapping if mapping is None else known_in(project).settled(mapping)
+        asks = still_asked(guess.asks, mapping)
         unstated = [layer.geometries for layer in layers if not layer.crs]
         middle = _middle(unstated)
-        if middle is not None and not plan.stated:
+        if middle is not None and not mapping.stated:
             fitting = [text for text in near if far_from_sheet(project, text, middle) == 0.0]
-            plan = replace(plan, stated=fitting[0] if len(fitting) == 1 else "")
-        types = {part.geom_type for layer in layers for part in shapely.get_parts(layer.geometries).tolist() if part}
-        tables = tuple(table for table in TABLES if table in {vector.TABLE_OF.get(t) for t in types})
-        found = Look(plan, asks, columns, tables, layers[0].crs if middle is None else "", middle)
+            mapping = replace(mapping, stated=fitting[0] if len(fitting) == 1 else "")
+        listed, values = listed_columns(project, layers, columns, replace(guess, mapping=mapping))
+        stated = layers[0].crs if middle is None else ""
+        rows_there = sum(len(layer.values) for layer in layers)
+        found = Look(mapping, asks, listed, values, tables_in(layers), stated, middle, rows_there)
         try:
-            reading = checked_reading(project, file, plan, layers)
+            reading = checked_reading(project, file, mapping, layers)
         except OrvikError as refusal:
             return replace(found, why=refusal.sentence)
         if not reading.features:
-            return replace(found, why=f"{file.name}: {_nothing(reading)}")
+            return replace(found, why=f"{file.name}: {nothing_words(reading.left)}", reading=reading)
         return replace(found, reading=reading)
-
-
-@dataclass(frozen=True)
-class _Guess:
-    """What a file is taken to mean, what it could mean as well, and what of that was guessed, in words."""
-
-    plan: vector.Plan
-    asks: Mapping[str, tuple[str, ...]]
-    words: tuple[str, ...]
-
-
-def _guessed(project: Reader, layers: Sequence[Layer], said: ImportChoices) -> _Guess:
-    book = symbol_book_of(project)
-    columns = tuple(dict.fromkeys(column for layer in layers for column in layer.columns))
-    kinds = {kind for table in TABLES for kind in book.kinds(table)}
-    values = [row for layer in layers for row in layer.values[:2000]]
-    guess = guessed(columns, values, kinds, any(layer.driver == ".dxf" for layer in layers))
-    fields = {**guess.fields, **said.fields}
-    if said.unit_field:
-        fields["map_unit"] = said.unit_field
-    fields = {name: column for name, column in fields.items() if column}
-    default = dict(USUAL)
-    if "inclination" in fields:
-        # Points with a dip are attitudes.
-        default["points"] = USUAL_READING
-    types = {part.geom_type for layer in layers for part in shapely.get_parts(layer.geometries).tolist() if part}
-    tables = {vector.TABLE_OF.get(t) for t in types}
-    if said.kind:
-        default = dict.fromkeys(TABLES, said.kind)
-    words = [f"{LABELS[name]} is {column}." for name, column in fields.items() if name != column]
-    if "kind" not in fields and not said.kind:
-        words += [
-            f"{TABLE_NAMES[table]} are taken for {kind_words(default[table])}s, since no field says their kind."
-            for table in TABLES
-            if table in tables
-        ]
-    plan = vector.Plan(fields, default, said.stated, dict(said.constants), said.source)
-    return _Guess(plan, guess.asks, tuple(words))
 
 
 def _middle(geometries: Sequence[Any]) -> tuple[float, float] | None:
@@ -312,43 +277,72 @@ class Preview:
         How many features it would bring into each table; empty where it would import none.
     units
         Codes of the map units that are new.
+    words
+        The first features in words.
     left
         The first rows that would be left out, and why; ``left_count`` counts all of them.
+    already, odds
+        How many of these are here already, and how many readings are at odds with another at the same place.
     """
 
     look: Look
     counts: Mapping[Table, int] = field(default_factory=dict)
     units: tuple[str, ...] = ()
+    words: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
     left: tuple[tuple[int, str], ...] = ()
     left_count: int = 0
+    already: int = 0
+    odds: int = 0
     shapes: tuple[BaseGeometry, ...] = ()
 
+    @property
+    def asking(self) -> int:
+        """How many rows hold a value that is not understood."""
+        return sum(values.asking for values in self.look.values)
 
-def preview(project_path: Path, file: Path, plan: vector.Plan | None, near: Sequence[str] = ()) -> Preview:
+
+def preview(
+    project_path: Path,
+    file: Path,
+    mapping: FieldMapping | None,
+    near: Sequence[str] = (),
+    linework: LineworkChoices | None = None,
+) -> Preview:
     """``look`` in short, for a worker: what it read may be large, and is not sent back."""
-    found = look(project_path, file, plan, near)
+    found = look(project_path, file, mapping, near)
     reading = found.reading
     if reading is None:
         return Preview(found)
+    with opened_for_reading(project_path) as project:
+        words = tuple(rows_in_words(reading.features, reading.numbers, project.crs))
+        if linework is not None and reading.features:
+            try:
+                reading = as_linework(project, reading, linework)
+            except OrvikError as refusal:
+                return Preview(replace(found, reading=None, why=refusal.sentence), words=words)
     features = reading.features
     return Preview(
         replace(found, reading=None),
         Counter(feature.table for feature in features),
         tuple(unit.code for unit in reading.units),
-        (*_doubts(found.plan, reading), *reading_words(reading), *reading.notes),
+        words,
+        (*_doubts(found.mapping, reading), *reading.notes),
         tuple(reading.left[:LISTED]),
         len(reading.left),
+        reading.already,
+        reading.odds,
         tuple(feature.geometry for feature in features[:: max(1, len(features) // DRAWN)]),
     )
 
 
-def _doubts(plan: vector.Plan, reading: vector.ImportResult) -> list[str]:
+def _doubts(mapping: FieldMapping, reading: vector.ImportResult) -> list[str]:
     """What speaks against the meaning of fields: rows that cannot be by it."""
-    read = [plan.fields[name] for name in ("azimuth", "dip_direction", "inclination") if name in plan.fields]
-    if not read or len(reading.left) <= DOUBTFUL * (len(reading.left) + len(reading.features)):
+    read = [c for name in ("azimuth", "dip_direction", "inclination") for c in mapping.fields.get(name, ())]
+    wrong = len(reading.left) - reading.already
+    if not read or wrong <= DOUBTFUL * (wrong + len(reading.features)):
         return []
-    return [f"{len(reading.left)} rows cannot be read so; look at what {' and '.join(read)} are taken for."]
+    return [f"{wrong} rows cannot be read so; look at what {' and '.join(read)} are taken for."]
 
 
 @dataclass(frozen=True)
@@ -358,24 +352,40 @@ class Prepared:
     Pickled in one piece they would hold up whoever points at the map while they are read.
     """
 
-    name: str
+    label: str
     count: int
     left: int
     chunks: tuple[bytes, ...]
 
+    @classmethod
+    def of(cls, label: str, count: int, left: int, changes: Sequence[Change]) -> Prepared:
+        chunks = tuple(pickle.dumps(changes[i : i + CHUNK]) for i in range(0, len(changes), CHUNK))
+        return cls(label, count, left, chunks)
 
-def prepare(project_path: Path, file: Path, plan: vector.Plan) -> Prepared:
-    """All that a file imports, as changes; runs in a worker. Raises FileRefused where it imports nothing."""
-    found = look(project_path, file, plan)
-    if found.reading is None:
-        raise FileRefused(found.why)
+
+def prepare(project_path: Path, file: Path, mapping: FieldMapping, linework: LineworkChoices | None = None) -> Prepared:
+    """All that a file imports, as changes; runs in a worker. Raises FileRefused where it imports nothing.
+
+    Parameters
+    ----------
+    linework
+        How areas become linework and tags; without it they come in as areas.
+    """
+    layers = opened(file)
     with opened_for_reading(project_path) as project:
-        changes = import_changes(project, found.reading, plan.source or file.name)
-    chunks = tuple(pickle.dumps(changes[i : i + CHUNK]) for i in range(0, len(changes), CHUNK))
-    return Prepared(file.name, len(found.reading.features), len(found.reading.left), chunks)
+        mapping = known_in(project).settled(mapping)
+        reading = checked_reading(project, file, mapping, layers)
+        if not reading.features:
+            raise FileRefused(f"{file.name}: {nothing_words(reading.left)}")
+        if linework is not None:
+            reading = as_linework(project, reading, linework)
+        changes = import_changes(project, reading, mapping.source or file.name)
+        if linework is not None:
+            changes += noded_changes(project, reading.features)
+    return Prepared.of(f"import {file.name[:80]}", len(reading.features), len(reading.left), changes)
 
 
 def keep_prepared(project: Project, prepared: Prepared) -> Entry:
     """Keep what a worker has prepared of a file, as one entry."""
     changes = [change for chunk in prepared.chunks for change in pickle.loads(chunk)]
-    return project.apply(f"import {prepared.name[:80]}", changes)
+    return project.apply(prepared.label, changes)

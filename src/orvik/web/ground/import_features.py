@@ -1,62 +1,87 @@
-"""Ground, features imported from files: what a file holds, what its fields mean, and a preview before it is kept."""
+"""Ground, features imported from files: what a file holds, what its fields and values mean, a preview, and saved
+mappings."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, cast
 
 import shapely
 from fastapi import APIRouter, File, Request, UploadFile
 from shapely.geometry.base import BaseGeometry
+from starlette.datastructures import FormData
 from starlette.responses import Response
 
 from orvik.core.errors import OrvikError
 from orvik.core.features.feature import CERTAINTIES
-from orvik.core.features.kind import SHEET_BORDER, USUAL
-from orvik.core.features.table import TABLES
+from orvik.core.features.kind import SHEET_BORDER, USUAL, kind_words
+from orvik.core.features.table import TABLES, Table
 from orvik.core.ground.scale import spaced
-from orvik.exchange.features import fields, vector
+from orvik.exchange.mappings import mapping_file
+from orvik.exchange.mappings.attributes import ATTRIBUTES, CONSTANTS
+from orvik.exchange.mappings.mapping import LEFT_OUT, FieldMapping, value_text
+from orvik.exchange.mappings.meanings import ValuesOf
 from orvik.usecases.compile import import_features
+from orvik.usecases.compile.import_mapping import TABLE_NAMES
+from orvik.usecases.compile.import_words import ambiguous_words
+from orvik.usecases.compile.linework import OUTER_WORDS, LineworkChoices, Outer
+from orvik.usecases.compile.saved_mappings import proposed, save_mapping, saved_mappings
 from orvik.usecases.ground import sources
-from orvik.web.frame.pages import page
+from orvik.web.frame.pages import page, stage_page
 from orvik.web.session.dependencies import TheProjectFolder, TheWorkers, TheWorkspace
-from orvik.web.session.workers import Workers
 from orvik.web.session.workspace import Workspace
 from orvik.web.uploads import aside, laid_aside, thrown_away
 
 router = APIRouter(prefix="/p/{slug}/import")
 
 # Systems that are asked for where a file does not state its own, besides the project's.
-# What may be said of all features of a file that do not say it.
-CONSTANTS = ("certainty", "capture_scale")
 ASKED = {"EPSG:4326": "degrees, WGS 84", "EPSG:4230": "degrees, ED50", "EPSG:4267": "degrees, NAD27"}
-TABLE_WORDS = {"lines": "Lines", "areas": "Areas", "points": "Points"}
+MOST_FIELDS = 6000
+# What is typed for values whose rows are left out.
+LEAVE_OUT = "leave out"
 
 
 @router.post("")
-async def look_at(
-    request: Request,
-    projects: TheProjectFolder,
-    workspace: TheWorkspace,
-    workers: TheWorkers,
-    file: Annotated[UploadFile, File()],
+async def lay_aside(
+    projects: TheProjectFolder, workspace: TheWorkspace, workers: TheWorkers, file: Annotated[UploadFile, File()]
 ) -> Response:
-    """A first look at a file, with a guess at what it means; nothing is kept."""
+    """Take a file to look at; nothing is kept of it before somebody imports it."""
     token, path = await laid_aside(projects.folder, file)
     try:
-        return await _preview(request, workspace, workers, token, path, None)
+        await workers.open_strange(import_features.check_readable, path)
     except OrvikError:
         thrown_away(projects.folder, token)
         raise
+    return Response("", headers={"HX-Redirect": f"/p/{workspace.slug}/import/{token}"})
+
+
+@router.get("/{token}")
+async def mapping_page(
+    request: Request, projects: TheProjectFolder, workspace: TheWorkspace, workers: TheWorkers, token: str
+) -> Response:
+    """What a file holds, with a guess at what it means, or a saved mapping that fits it."""
+    path = aside(projects.folder, token)
+    held = await _looked(projects.folder, workspace, workers, token, path, None)
+    return stage_page(request, workspace, "ground", "ground/import.html", **held)
 
 
 @router.post("/{token}/preview")
 async def preview(
     request: Request, projects: TheProjectFolder, workspace: TheWorkspace, workers: TheWorkers, token: str
 ) -> Response:
-    """What the file would import by another plan."""
-    return await _preview(request, workspace, workers, token, aside(projects.folder, token), await _plan(request))
+    """What the file would import by another mapping."""
+    path = aside(projects.folder, token)
+    form = await _form(request)
+    chosen = str(form.get("saved") or "")
+    changed = request.headers.get("hx-trigger-name", "")
+    if changed == "saved":
+        found = [one for one in saved_mappings(workspace.project, projects.folder) if one.name == chosen]
+        mapping = found[0].mapping if found else None
+    else:
+        mapping = _mapping(form, changed)
+    held = await _looked(projects.folder, workspace, workers, token, path, mapping, chosen, _linework(form))
+    return page(request, "ground/_import_anew.html", slug=workspace.slug, **held)
 
 
 @router.post("/{token}/keep")
@@ -65,10 +90,13 @@ async def keep(
 ) -> Response:
     """Bring the features in as one entry."""
     path = aside(projects.folder, token)
-    prepared = await workers.run(import_features.prepare, workspace.project.path, path, await _plan(request))
+    form = await _form(request)
+    mapping = _mapping(form)
+    linework = _linework(form)
+    prepared = await workers.run(import_features.prepare, workspace.project.path, path, mapping, linework)
     await workspace.carry_out(import_features.keep_prepared, prepared)
     thrown_away(projects.folder, token)
-    return page(request, "ground/_imported.html", title=path.name, count=prepared.count, left=prepared.left)
+    return _done(request, workspace, path.name, prepared.count, prepared.left)
 
 
 @router.post("/{token}/refer")
@@ -77,65 +105,193 @@ async def refer(
 ) -> Response:
     """Show the file as a reference layer; its features are not compiled."""
     path = aside(projects.folder, token)
-    plan = await _plan(request)
-    await workers.run(sources.check_reference, path, plan.stated, workspace.project.crs)
-    reference = await workers.run(sources.new_reference, workspace.project.path, path, plan.stated)
+    stated = _mapping(await _form(request)).stated
+    await workers.run(sources.check_reference, path, stated, workspace.project.crs)
+    reference = await workers.run(sources.new_reference, workspace.project.path, path, stated)
     await workspace.carry_out(sources.add_reference, reference, path.name)
     thrown_away(projects.folder, token)
-    return page(request, "ground/_imported.html", title=path.name, count=0, left=0)
+    return _done(request, workspace, path.name, 0, 0)
+
+
+@router.post("/{token}/mapping")
+async def save(
+    request: Request,
+    projects: TheProjectFolder,
+    workspace: TheWorkspace,
+    token: str,
+) -> Response:
+    """Save what the fields of the file mean by a name, in the project or for all projects of the folder."""
+    path = aside(projects.folder, token)
+    form = await _form(request)
+    name, everywhere = str(form.get("mapping_name") or "").strip(), bool(form.get("everywhere"))
+    named = mapping_file.NamedMapping(name or path.stem, _columns(form), _mapping(form))
+    folder = projects.folder if everywhere else None
+    await workspace.carry_out(save_mapping, named, folder)
+    return page(request, "ground/_mapping_saved.html", title=named.name, everywhere=everywhere)
+
+
+@router.post("/{token}/mapping.json")
+async def mapping_json(request: Request, projects: TheProjectFolder, workspace: TheWorkspace, token: str) -> Response:
+    """The mapping as a file for the command line."""
+    path = aside(projects.folder, token)
+    form = await _form(request)
+    text = mapping_file.written(mapping_file.NamedMapping(path.stem, _columns(form), _mapping(form)))
+    disposition = {"Content-Disposition": f'attachment; filename="{_plain(path.stem)}.mapping.json"'}
+    return Response(text, media_type="application/json", headers=disposition)
 
 
 @router.delete("/{token}")
-async def drop(request: Request, projects: TheProjectFolder, slug: str, token: str) -> Response:
+async def drop(projects: TheProjectFolder, slug: str, token: str) -> Response:
+    """Forget the file."""
     thrown_away(projects.folder, token)
-    return Response("")
+    return Response("", headers={"HX-Redirect": f"/p/{slug}/ground"})
 
 
-async def _plan(request: Request) -> vector.Plan:
-    form = await request.form()
-    typed = {key: str(value) for key, value in form.items()}
-    return vector.Plan(
-        {name: typed[f"field-{name}"] for name in fields.ATTRIBUTES if typed.get(f"field-{name}")},
+async def _form(request: Request) -> FormData:
+    """What the page sends: two fields for every field and every value of a file."""
+    return await request.form(max_fields=MOST_FIELDS)
+
+
+def _plain(name: str) -> str:
+    return "".join(c if c.isascii() and (c.isalnum() or c in "-_") else "-" for c in name)[:60] or "file"
+
+
+def _done(request: Request, workspace: Workspace, title: str, count: int, left: int) -> Response:
+    return page(request, "ground/_imported.html", slug=workspace.slug, title=title, count=count, left=left)
+
+
+def _columns(form: FormData) -> tuple[str, ...]:
+    return tuple(str(value) for name, value in form.multi_items() if name.startswith("column-"))
+
+
+def _mapping(form: FormData, changed: str = "") -> FieldMapping:
+    """The mapping that the page shows.
+
+    Parameters
+    ----------
+    changed
+        The control that was changed last: of two fields for what one alone can say, it is the one that is meant.
+    """
+    typed = {name: str(value).strip() for name, value in form.multi_items()}
+    fields: dict[str, list[str]] = {}
+    order = [name for name in typed if name.startswith("means-")]
+    for name in sorted(order, key=lambda name: name != changed):
+        attribute, column = ATTRIBUTES.get(typed[name]), typed.get(f"column-{name.removeprefix('means-')}", "")
+        if attribute is None or not column:
+            continue
+        if attribute.joiner is not None or attribute.name not in fields:
+            fields.setdefault(attribute.name, []).append(column)
+    columns = _columns(form)
+    values: dict[str, dict[str, str]] = {}
+    for name, raw in typed.items():
+        attribute_name, _, number = name.removeprefix("raw-").partition("-")
+        if not name.startswith("raw-") or attribute_name not in ATTRIBUTES:
+            continue
+        meant = typed.get(f"value-{attribute_name}-{number}", "")
+        if meant:
+            values.setdefault(attribute_name, {})[raw] = _meant(attribute_name, meant)
+    for sign, certainty in (("<=", "certain"), (">", "approximate")):
+        metres = value_text(typed.get("certain-metres", "")).replace(",", ".")
+        if metres.replace(".", "", 1).isdigit():
+            values.setdefault("certainty", {})[f"{sign}{metres}"] = certainty
+    return FieldMapping(
+        {name: tuple(sorted(held, key=columns.index)) for name, held in fields.items()},
         {table: typed.get(f"kind-{table}") or USUAL[table] for table in TABLES},
-        typed.get("stated", "").strip(),
-        {name: typed[name].strip() for name in CONSTANTS if typed.get(name, "").strip()},
-        typed.get("source", "").strip()[:200],
+        typed.get("stated", ""),
+        {name: typed[f"constant-{name}"] for name in CONSTANTS if typed.get(f"constant-{name}")},
+        values,
+        typed.get("source", "")[:200],
     )
 
 
-async def _preview(
-    request: Request, workspace: Workspace, workers: Workers, token: str, path: Path, plan: vector.Plan | None
-) -> Response:
-    asked = {workspace.project.crs.text: f"{workspace.project.crs.label}, as the project", **ASKED}
-    found = await workers.run(import_features.preview, workspace.project.path, path, plan, tuple(asked))
+def _linework(form: FormData) -> LineworkChoices | None:
+    """Whether areas become linework, and what their outer edge is."""
+    outer = str(form.get("as_linework") or "")
+    return LineworkChoices(cast(Outer, outer)) if outer else None
+
+
+def _meant(attribute: str, typed: str) -> str:
+    """What is typed for a value, in our terms: kinds are typed as they are called."""
+    if typed.lower() == LEAVE_OUT:
+        return LEFT_OUT
+    if ATTRIBUTES[attribute].values == "kinds":
+        return typed.split(" · ")[0]
+    return typed
+
+
+async def _looked(
+    folder: Path,
+    workspace: Workspace,
+    workers: TheWorkers,
+    token: str,
+    path: Path,
+    mapping: FieldMapping | None,
+    chosen: str = "",
+    linework: LineworkChoices | None = None,
+) -> dict[str, Any]:
+    project = workspace.project
+    asked = {project.crs.text: f"{project.crs.label}, as the project", **ASKED}
+    found = await workers.run(import_features.preview, project.path, path, mapping, tuple(asked), linework)
+    saved = saved_mappings(project, folder)
+    names = [column.column.name for column in found.look.columns]
+    fitting = proposed(saved, names)
+    if mapping is None and not chosen and fitting:
+        # What was meant by a file with these fields is meant again.
+        chosen = fitting[0].name
+        found = await workers.run(import_features.preview, project.path, path, fitting[0].mapping, tuple(asked))
     look = found.look
-    return page(
-        request,
-        "ground/_import.html",
-        slug=workspace.slug,
-        token=token,
-        title=path.name,
-        plan=look.plan,
-        why=look.why,
-        count=sum(found.counts.values()),
-        counts={TABLE_WORDS[table]: number for table, number in found.counts.items()},
-        new_units=found.units,
-        notes=found.notes,
-        columns=look.columns,
-        labels=fields.LABELS,
-        asks=look.asks,
-        ambiguous=import_features.ambiguous_words(look.asks),
-        certainties=CERTAINTIES,
-        places=_answers(workspace, asked, look.middle) if look.middle else [],
-        attributes=list(fields.ATTRIBUTES),
-        tables=look.tables,
-        words=TABLE_WORDS,
-        kinds={t: sorted(workspace.book.kinds(t) - {SHEET_BORDER}) for t in TABLES},
-        picture=_picture(workspace, found.shapes) if found.shapes else "",
-        stated=look.stated[:60],
-        left=found.left,
-        left_count=found.left_count,
-    )
+    count = sum(found.counts.values())
+    return {
+        "token": token,
+        "title": path.name,
+        "mapping": look.mapping,
+        "look": look,
+        "found": found,
+        "count": count,
+        "counts": {TABLE_NAMES[table]: number for table, number in found.counts.items()},
+        "ambiguous": ambiguous_words(look.asks),
+        "attributes": ATTRIBUTES,
+        "certainties": CERTAINTIES,
+        "places": _answers(workspace, asked, look.middle) if look.middle else [],
+        "words": TABLE_NAMES,
+        "kinds": {t: sorted(workspace.book.kinds(t) - {SHEET_BORDER}) for t in TABLES},
+        "choices": _choices(workspace, look.tables),
+        "shown": {values.attribute: _as_typed(values, look.mapping) for values in look.values},
+        "picture": _picture(workspace, found.shapes) if found.shapes else "",
+        "saved": [one.name for one in saved],
+        "chosen": chosen,
+        "fit": next((len(one.mapping.used & set(names)) for one in saved if one.name == chosen), 0),
+        "leave_out": LEAVE_OUT,
+        "linework": linework,
+        "outers": OUTER_WORDS,
+        "metres": next((k[2:] for k in look.mapping.values.get("certainty", {}) if k.startswith("<=")), ""),
+    }
+
+
+def _choices(workspace: Workspace, tables: Sequence[Table]) -> Mapping[str, list[str]]:
+    """What values can mean, by what attributes' values are read as."""
+    kinds = [kind_words(kind) for table in tables for kind in sorted(workspace.book.kinds(table) - {SHEET_BORDER})]
+    return {
+        "kinds": list(dict.fromkeys(kinds)),
+        "certainties": list(CERTAINTIES),
+        "answers": ["yes", "no"],
+        "units": [unit.code for _, unit in workspace.project.units()],
+    }
+
+
+def _as_typed(values: ValuesOf, mapping: FieldMapping) -> list[str]:
+    """What stands in the field beside each value: what it means, in words."""
+    out = []
+    for meaning in values.meanings:
+        if meaning.state == "left out":
+            out.append(LEAVE_OUT)
+        elif meaning.state == "asks":
+            out.append(mapping.values.get(values.attribute, {}).get(meaning.value, ""))
+        elif values.attribute == "kind":
+            out.append(kind_words(meaning.ours))
+        else:
+            out.append(meaning.ours)
+    return out
 
 
 def _answers(workspace: Workspace, asked: dict[str, str], middle: tuple[float, float]) -> list[dict[str, Any]]:

@@ -28,7 +28,8 @@ MAKES_STALE: Final[Mapping[str, frozenset[str]]] = {
     "project": _DRAWN | {BOOK, INK},
     "sheets": frozenset({PRINTED}),
     "parts": frozenset({PRINTED}),
-    # What hands say of findings changes nothing that is printed.
+    # What files mean, and what hands say of findings, changes nothing that is printed.
+    "mappings": frozenset(),
     "acceptances": frozenset(),
     "turned_off_rules": frozenset(),
 }

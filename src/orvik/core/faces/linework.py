@@ -1,0 +1,403 @@
+"""Linework out of areas: each boundary once, from junction to junction, with the same two areas along it.
+
+Areas that other programs have made overlap a little and leave gaps. What is narrower than a tolerance is closed; what
+is wider is told with its place, and left without an owner, so that nobody's ground is given away in silence. Where a
+boundary runs along a line that is there already, such as a fault, that line is the boundary.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal, cast
+
+import numpy as np
+import shapely
+
+from orvik.core.arrays import Flags, Floats, Ints, Objects
+from orvik.core.coordinates import GroundXY
+
+# On the outer side of an edge lies nothing; and ground that no area has, or more than one.
+OUTSIDE, NOBODY = -1, -2
+# A boundary runs along a line if it stays within the tolerance of it for so many times the tolerance: else it crosses.
+ALONG = 5.0
+# Ground of less than this, in square project units, is the rounding of coordinates.
+SPECK = 2e-3
+# Places no further apart than this are one; and so far pieces go on beyond a line that they are to meet.
+SAME, BEYOND = 1e-6, 1e-4
+
+
+@dataclass(frozen=True)
+class Boundary:
+    """A line of the linework, with the areas on its two sides by their place in the list, ``OUTSIDE`` or ``NOBODY``."""
+
+    line: shapely.LineString
+    left: int
+    right: int
+
+    @property
+    def outer(self) -> bool:
+        """Whether nothing lies on one of its sides."""
+        return OUTSIDE in (self.left, self.right)
+
+
+@dataclass(frozen=True)
+class Misfit:
+    """A gap, or an overlap of two areas, that is wider than the tolerance.
+
+    Attributes
+    ----------
+    area
+        In square project units.
+    between
+        The areas by their place in the list; those that overlap, or those around a gap.
+    """
+
+    kind: Literal["gap", "overlap"]
+    area: float
+    at: GroundXY
+    between: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Linework:
+    """What areas become.
+
+    Attributes
+    ----------
+    boundaries
+        Lines that are not there already.
+    faces
+        The ground of each area between the lines, by its place in the list: one polygon, or several where lines that
+        are there part it; without slivers that it was given.
+    closed
+        How many gaps and overlaps have been closed, and ``moved`` how much ground changed hands, in square units.
+    along
+        How many boundaries run along lines that are there, and are no lines of their own.
+    """
+
+    boundaries: tuple[Boundary, ...]
+    faces: tuple[tuple[int, shapely.Polygon], ...]
+    misfits: tuple[Misfit, ...] = ()
+    closed: int = 0
+    moved: float = 0.0
+    along: int = 0
+
+
+def linework_of(areas: Sequence[shapely.Polygon], there: Sequence[shapely.LineString], tolerance: float) -> Linework:
+    """The linework of areas.
+
+    Parameters
+    ----------
+    areas
+        Sound polygons in any order.
+    there
+        Lines that may be boundaries already: faults, a shoreline.
+    tolerance
+        In project units; gaps and overlaps narrower than this are closed, and boundaries so near to a line that is
+        there run along it.
+    """
+    given = _array(areas)
+    cleaned, overlaps = _fitted(given, tolerance)
+    edges = _noded([cleaned, overlaps], _array([]))
+    faces = _polygons(edges)
+    owners = _owners(faces, cleaned)
+    thin = (owners == NOBODY) & _narrow(faces, tolerance) & ~_inside(faces, overlaps)
+    misfit = np.flatnonzero((owners == NOBODY) & ~thin)
+    misfits = [_misfit(faces[i], given, cleaned, overlaps, tolerance) for i in misfit.tolist()]
+    closed = int(thin.sum())
+    lines = _array(there)
+    if len(lines):
+        # Only lines near the boundaries matter.
+        near = shapely.STRtree(edges).query(lines, predicate="dwithin", distance=tolerance)[0]
+        lines = lines[np.unique(near)]
+    held = np.zeros(len(edges), dtype=bool)
+    if len(lines):
+        edges = _noded([cleaned, overlaps], lines)
+        held = _on(edges, lines)
+        more = _connectors(edges[~held], lines, tolerance)
+        if len(more):
+            edges = _noded([cleaned, overlaps], np.concatenate([lines, more]))
+            held = _on(edges, lines)
+        faces = _polygons(edges)
+        owners = _owners(faces, cleaned)
+        thin = (owners == NOBODY) & _narrow(faces, tolerance) & ~_inside(faces, overlaps)
+        if len(more):
+            thin |= _narrow(faces, tolerance) & _touching_held(faces, edges[held])
+    left, right = _sides(edges, faces)
+    owner = _absorbed(owners, thin, edges, held, left, right)
+    sides = [np.where(side < 0, OUTSIDE, owner[side]) for side in (left, right)]
+    parting = (sides[0] != sides[1]) & ~held
+    along = int(((sides[0] != sides[1]) & held).sum())
+    boundaries = _chained(edges, sides[0], sides[1], parting, held)
+    moved = _moved(given, faces, owner)
+    grounds = tuple((int(who), face) for who, face in zip(owner[~thin], faces[~thin], strict=True) if who >= 0)
+    return Linework(tuple(boundaries), grounds, tuple(misfits), closed, moved, along)
+
+
+def _array(geometries: Sequence[shapely.Geometry]) -> Objects:
+    out = np.empty(len(geometries), dtype=object)
+    out[:] = list(geometries)
+    return out
+
+
+def _narrow(polygons: Objects, tolerance: float) -> Flags:
+    """Whether polygons are narrower than the tolerance all along: twice their area over their edge is their width."""
+    length = np.maximum(shapely.length(polygons), 1e-12)
+    narrow: Flags = (2 * shapely.area(polygons) / length < tolerance) | (shapely.area(polygons) < SPECK)
+    return narrow
+
+
+def _fitted(areas: Objects, tolerance: float) -> tuple[Objects, Objects]:
+    """Areas with the same vertices along common edges, and the ground of overlaps that are wider than the tolerance.
+
+    What fits is left as it is, to the last digit.
+    """
+    overlaps = _overlaps(areas, tolerance)
+    if len(overlaps):
+        common = shapely.union_all(overlaps)
+        shapely.prepare(common)
+        cut = areas.copy()
+        meets = np.flatnonzero(shapely.intersects(common, areas))
+        cut[meets] = shapely.difference(areas[meets], common)
+        areas = cut
+    whole = _array([*areas, *overlaps])
+    if shapely.coverage_is_valid(whole) and not _thin_gaps(whole, tolerance):
+        return areas, overlaps
+    fitted = shapely.coverage_clean(whole, gap_width=tolerance)  # type: ignore[attr-defined]
+    return fitted[: len(areas)], fitted[len(areas) :]
+
+
+def _overlaps(areas: Objects, tolerance: float) -> Objects:
+    """Ground that two areas share, wider than the tolerance, as polygons."""
+    one, two = shapely.STRtree(areas).query(areas, predicate="intersects")
+    pairs = one < two
+    one, two = one[pairs], two[pairs]
+    inside = shapely.relate_pattern(areas[one], areas[two], "T********")
+    common = shapely.intersection(areas[one[inside]], areas[two[inside]])
+    parts = shapely.get_parts(shapely.get_parts(common))
+    parts = parts[shapely.get_type_id(parts) == 3]
+    wide = parts[~_narrow(parts, tolerance)]
+    if not len(wide):
+        return _array([])
+    # Where three lie over one another, the ground they share is there once.
+    merged = shapely.get_parts(shapely.union_all(wide))
+    return cast(Objects, merged[shapely.get_type_id(merged) == 3])
+
+
+def _thin_gaps(areas: Objects, tolerance: float) -> bool:
+    """Whether areas leave gaps between them that are narrower than the tolerance."""
+    whole = shapely.get_parts(shapely.coverage_union_all(areas))
+    holes = [hole for polygon in whole for hole in polygon.interiors]
+    return bool(holes) and bool(_narrow(shapely.polygons(holes), tolerance).any())
+
+
+def _noded(grounds: Sequence[Objects], lines: Objects) -> Objects:
+    """The edges of grounds and lines, each once, broken wherever they meet; whole where there are no lines."""
+    rings = shapely.boundary(np.concatenate(grounds))
+    noded = shapely.union_all(np.concatenate([rings, lines]))
+    return shapely.get_parts(noded if len(lines) else shapely.line_merge(noded))
+
+
+def _polygons(edges: Objects) -> Objects:
+    faces = shapely.get_parts(shapely.polygonize(edges))
+    return np.asarray(shapely.orient_polygons(faces), dtype=object)
+
+
+def _owners(faces: Objects, areas: Objects) -> Ints:
+    """The area that each face is ground of; ``NOBODY`` where there is none."""
+    owners: Ints = np.full(len(faces), NOBODY, dtype=np.int64)
+    if len(faces):
+        face, area = shapely.STRtree(areas).query(shapely.point_on_surface(faces), predicate="within")
+        # What is left of overlaps belongs to the first of them.
+        for i, j in zip(face[::-1].tolist(), area[::-1].tolist(), strict=True):
+            owners[i] = j
+    return owners
+
+
+def _inside(faces: Objects, grounds: Objects) -> Flags:
+    out: Flags = np.zeros(len(faces), dtype=bool)
+    if len(faces) and len(grounds):
+        out[shapely.STRtree(grounds).query(shapely.point_on_surface(faces), predicate="within")[0]] = True
+    return out
+
+
+def _on(edges: Objects, lines: Objects) -> Flags:
+    """Which of noded edges are parts of some lines: their middles lie on one."""
+    out: Flags = np.zeros(len(edges), dtype=bool)
+    if len(edges):
+        middles = shapely.line_interpolate_point(edges, 0.5, normalized=True)
+        close = shapely.STRtree(lines).query(middles, predicate="dwithin", distance=SAME)[0]
+        out[close] = True
+    return out
+
+
+def _connectors(edges: Objects, lines: Objects, tolerance: float) -> Objects:
+    """Short pieces between boundaries and the lines that they run along, where they begin and cease to do so."""
+    ribbons = shapely.buffer(lines, tolerance)
+    edge, line = shapely.STRtree(edges).query(ribbons, predicate="intersects")[::-1]
+    parts, pair = shapely.get_parts(shapely.intersection(edges[edge], ribbons[line]), return_index=True)
+    along = shapely.length(parts) >= ALONG * tolerance
+    if not along.any():
+        return _array([])
+    beside = lines[line[pair[along]]]
+    ends = shapely.points([xy for one in lines for xy in (one.coords[0], one.coords[-1])])
+    which, near = shapely.STRtree(edges).query_nearest(ends, max_distance=tolerance, all_matches=False)
+    feet: list[Objects] = [shapely.shortest_line(shapely.get_point(parts[along], end), beside) for end in (0, -1)]
+    feet.append(shapely.shortest_line(ends[which], edges[near]))
+    # Where a third area begins beside the line, its boundary goes on to it.
+    places, number = _nodes(edges)
+    met = np.bincount(number.ravel(), minlength=len(places)) > 2
+    corners: Objects = np.asarray(shapely.points(places[met]), dtype=object)
+    at, to = shapely.STRtree(lines).query(corners, predicate="dwithin", distance=tolerance)
+    feet.append(shapely.shortest_line(corners[at], lines[to]))
+    found = np.concatenate(feet)
+    return _crossing(found[shapely.length(found) > SAME], shapely.get_coordinates([*edges, *lines]))
+
+
+def _crossing(pieces: Objects, vertices: Floats) -> Objects:
+    """Straight pieces a little longer where they end between vertices: by its figures no place lies on a line."""
+    places = [shapely.get_coordinates(shapely.get_point(pieces, which)) for which in (0, -1)]
+    way = (places[1] - places[0]) / shapely.length(pieces)[:, None] * BEYOND
+    corners = np.unique(vertices @ (1, 1j))
+    loose = [~np.isin(place @ (1, 1j), corners)[:, None] for place in places]
+    longer = np.stack([places[0] - way * loose[0], places[1] + way * loose[1]], axis=1)
+    return np.asarray(shapely.linestrings(longer), dtype=object)
+
+
+def _touching_held(faces: Objects, held: Objects) -> Flags:
+    """Which faces have an edge along a line that is there."""
+    out: Flags = np.zeros(len(faces), dtype=bool)
+    if len(held):
+        middles = shapely.line_interpolate_point(held, 0.5, normalized=True)
+        out[shapely.STRtree(middles).query(faces, predicate="dwithin", distance=SAME)[0]] = True
+    return out
+
+
+def _sides(edges: Objects, faces: Objects) -> tuple[Ints, Ints]:
+    """The face on the left and on the right of each edge, −1 where there is none; both from its first segment."""
+    rings, of = shapely.get_rings(faces, return_index=True)
+    xy, ring = shapely.get_coordinates(rings, return_index=True)
+    same = ring[1:] == ring[:-1]
+    # Outer rings run counter-clockwise and holes clockwise, so the face lies to the left of each segment.
+    segments = np.hstack([xy[:-1][same], xy[1:][same]])
+    face: Ints = of[ring[1:][same]]
+    coordinates, owner = shapely.get_coordinates(edges, return_index=True)
+    begin = np.flatnonzero(np.diff(owner, prepend=-1))
+    first = np.hstack([coordinates[begin], coordinates[begin + 1]])
+    return _looked_up(segments, face, first), _looked_up(segments, face, first[:, [2, 3, 0, 1]])
+
+
+def _looked_up(segments: Floats, face: Ints, wanted: Floats) -> Ints:
+    """The face of each segment wanted, by its four coordinates; −1 where none has it."""
+    _, number = np.unique(np.vstack([segments, wanted]), axis=0, return_inverse=True)
+    known, asked = number[: len(segments)], number[len(segments) :]
+    by_number: Ints = np.full(int(number.max(initial=-1)) + 1, -1, dtype=np.int64)
+    by_number[known] = face
+    found: Ints = by_number[asked]
+    return found
+
+
+def _absorbed(owners: Ints, thin: Flags, edges: Objects, held: Flags, left: Ints, right: Ints) -> Ints:
+    """The owners once thin ground belongs to the neighbour along the longest edge that is not there already."""
+    out = owners.copy()
+    lengths = shapely.length(edges)
+    around: dict[int, list[tuple[float, int]]] = defaultdict(list)
+    for i in np.flatnonzero(~held & (left >= 0) & (right >= 0) & (left != right)).tolist():
+        one, two, length = int(left[i]), int(right[i]), float(lengths[i])
+        if thin[one]:
+            around[one].append((length, two))
+        if thin[two]:
+            around[two].append((length, one))
+    waiting = {int(i) for i in np.flatnonzero(thin)}
+    while waiting:
+        done = set()
+        for i in waiting:
+            best = max(((length, j) for length, j in around[i] if j not in waiting), default=None)
+            if best is not None:
+                out[i] = out[best[1]]
+                done.add(i)
+        if not done:
+            break
+        waiting -= done
+    return out
+
+
+def _chained(edges: Objects, left: Ints, right: Ints, wanted: Flags, held: Flags) -> list[Boundary]:
+    """Edges put together from junction to junction: where more than two edges meet, or a line that is there."""
+    rows = np.flatnonzero(wanted)
+    places, node = _nodes(edges)
+    at: dict[int, list[int]] = defaultdict(list)
+    met: Ints = np.zeros(len(places), dtype=np.int64)
+    for i in np.flatnonzero(held).tolist():
+        met[node[i]] += 3
+    for i in rows.tolist():
+        for end in node[i].tolist():
+            met[end] += 1
+            at[end].append(i)
+    used: set[int] = set()
+    out: list[Boundary] = []
+
+    def walk(start: int, begin: int) -> list[tuple[int, bool]]:
+        """Edges from one on, each with whether it is taken as it runs, until a junction."""
+        chain, here, edge = [], begin, start
+        while True:
+            used.add(edge)
+            forward = int(node[edge, 0]) == here
+            chain.append((edge, forward))
+            here = int(node[edge, 1] if forward else node[edge, 0])
+            following = [i for i in at[here] if i not in used]
+            if met[here] != 2 or len(following) != 1:
+                return chain
+            edge = following[0]
+
+    junctions = [i for i in rows.tolist() if (met[node[i]] != 2).any()]
+    for i in [*junctions, *rows.tolist()]:
+        if i in used:
+            continue
+        begin = int(node[i, 0]) if met[node[i, 0]] != 2 or met[node[i, 1]] == 2 else int(node[i, 1])
+        chain = walk(i, begin)
+        path = np.concatenate(
+            [_run(edges[e], forward)[:-1] for e, forward in chain] + [_run(edges[chain[-1][0]], chain[-1][1])[-1:]]
+        )
+        first, forward = chain[0]
+        sides = (int(left[first]), int(right[first]))
+        out.append(Boundary(shapely.LineString(path), *(sides if forward else sides[::-1])))
+    return out
+
+
+def _nodes(edges: Objects) -> tuple[Floats, Ints]:
+    """The places where edges end, each once, and the numbers of the two of each edge."""
+    ends = np.stack([shapely.get_coordinates(shapely.get_point(edges, which)) for which in (0, -1)], axis=1)
+    places, number = np.unique(ends.reshape(-1, 2), axis=0, return_inverse=True)
+    return places, number.reshape(-1, 2)
+
+
+def _run(edge: shapely.LineString, forward: bool) -> Floats:
+    xy: Floats = shapely.get_coordinates(edge)
+    return xy if forward else xy[::-1]
+
+
+def _moved(given: Objects, faces: Objects, owner: Ints) -> float:
+    """How much ground has another owner than before, in square units."""
+    by_owner: dict[int, list[shapely.Polygon]] = defaultdict(list)
+    for who, face in zip(owner.tolist(), faces.tolist(), strict=True):
+        by_owner[who].append(face)
+    moved = 0.0
+    for who, was in enumerate(given):
+        held = by_owner.get(who, [])
+        now = held[0] if len(held) == 1 else shapely.union_all(held)
+        if len(held) != 1 or not shapely.equals_identical(shapely.normalize(was), shapely.normalize(now)):
+            moved += float(shapely.area(shapely.difference(was, now)))
+    return moved
+
+
+def _misfit(face: shapely.Polygon, given: Objects, areas: Objects, overlaps: Objects, tolerance: float) -> Misfit:
+    place = shapely.point_on_surface(face)
+    within = np.flatnonzero(shapely.intersects(given, place))
+    at = (float(place.x), float(place.y))
+    if len(within) > 1:
+        return Misfit("overlap", float(face.area), at, tuple(within.tolist()))
+    beside = np.flatnonzero(shapely.dwithin(areas, face, tolerance / 1000))
+    return Misfit("gap", float(face.area), at, tuple(beside.tolist()))

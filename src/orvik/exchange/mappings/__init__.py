@@ -1,0 +1,1 @@
+"""What the fields and values of other people's files mean here."""

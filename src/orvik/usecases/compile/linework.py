@@ -1,0 +1,312 @@
+"""Areas of a project, or of a file that comes in, as linework and unit tags; a count first."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal, cast, get_args
+
+import numpy as np
+import shapely
+
+from orvik.core.drawing.validity import checked
+from orvik.core.errors import FeatureRefused
+from orvik.core.faces.forming import faces_of, pieces_of
+from orvik.core.faces.linework import Boundary, Linework, linework_of
+from orvik.core.features.feature import Feature
+from orvik.core.features.kind import BOUNDING, SHEET_BORDER, SHORE, UNIT_AREA, UNIT_TAG, USUAL
+from orvik.core.geometry.shared_edges import ON_EDGE, with_shared_vertices
+from orvik.core.ground.scale import on_ground, spaced
+from orvik.store import rows
+from orvik.store.journal import Change, Entry
+from orvik.store.project import Project
+from orvik.store.read_project import ReadProject
+from orvik.store.reader import Reader
+from orvik.store.tables.symbol_book import symbol_book_of
+from orvik.usecases.compile.features import feature_changes
+from orvik.usecases.compile.layers import refuse_locked
+
+# Gaps and overlaps that nobody sees on the sheet, in millimetres on it, are closed.
+CLOSED_MM = 0.1
+# So many gaps and overlaps that stay are said with their places.
+LISTED = 20
+
+Outer = Literal["lines", "border", "shore", "none"]
+OUTER_WORDS: dict[Outer, str] = {
+    "lines": "contacts",
+    "border": "the sheet border",
+    "shore": "the shoreline",
+    "none": "left out",
+}
+
+
+@dataclass(frozen=True)
+class LineworkChoices:
+    """How areas become linework.
+
+    Attributes
+    ----------
+    outer
+        What their outer edge is.
+    tolerance_mm
+        How narrow gaps and overlaps are that are closed, in millimetres on the sheet.
+    clip
+        Whether lines and tags end at the sheet border.
+    """
+
+    outer: Outer = "lines"
+    tolerance_mm: float = CLOSED_MM
+    clip: bool = False
+
+    def __post_init__(self) -> None:
+        if self.outer not in get_args(Outer):
+            raise FeatureRefused(f"The outer edge can be {', '.join(get_args(Outer))}; choose one of these.")
+        if not 0 < self.tolerance_mm <= 5:
+            raise FeatureRefused("Gaps are closed that are narrower than 5 mm on the sheet at the most; type a width.")
+
+
+@dataclass(frozen=True)
+class LineworkReport:
+    """What areas would become: the lines and tags, and in words what was closed and what was not."""
+
+    features: tuple[Feature, ...]
+    areas: int
+    made: Linework
+    words: tuple[str, ...]
+
+    @property
+    def lines(self) -> int:
+        return sum(f.table == "lines" for f in self.features)
+
+    @property
+    def tags(self) -> int:
+        return sum(f.table == "points" for f in self.features)
+
+
+def linework_report(
+    project: Reader, areas: Sequence[Feature], others: Sequence[Feature], choices: LineworkChoices
+) -> LineworkReport:
+    """What areas would become as linework; nothing is kept.
+
+    Parameters
+    ----------
+    areas
+        Those of other kinds than unit areas are passed over.
+    others
+        Lines that come in with them, which may be boundaries already as those of the project may.
+
+    Raises
+    ------
+    FeatureRefused
+        There are no unit areas, or the outer edge cannot be what it is to be.
+    """
+    units = [a for a in areas if a.kind == UNIT_AREA and a.map_unit]
+    if not units:
+        raise FeatureRefused("There are no unit areas to make linework of.")
+    tolerance = on_ground(choices.tolerance_mm, project.scales.publication) / project.crs.metres_per_unit
+    bounding = _bounding(project, others)
+    polygons = [cast(shapely.Polygon, a.geometry) for a in units]
+    made = linework_of(polygons, bounding, tolerance)
+    features = [_contact(b, units) for b in made.boundaries if not b.outer]
+    features += _outer(made, units, choices.outer)
+    features += _tags(made, units, _tags_there(project))
+    if choices.clip:
+        features = _clipped(project, features)
+    return LineworkReport(tuple(features), len(units), made, tuple(_words(project, made, units, choices)))
+
+
+def linework_of_project(project: Reader, choices: LineworkChoices) -> LineworkReport:
+    """The linework of the unit areas that a project has; raises FeatureRefused where it has none."""
+    areas = project.whole("areas", project.features("areas").ids.tolist())
+    return linework_report(project, list(areas.values()), [], choices)
+
+
+def linework_changes(project: ReadProject, made: Sequence[Feature]) -> list[Change]:
+    """The changes that keep linework; lines that are there get a vertex where new ones end on them.
+
+    Raises
+    ------
+    FeatureRefused
+        A line or a tag cannot be kept.
+    """
+    book, codes = symbol_book_of(project), set(project.units_by_code())
+    sound = [checked(feature, project.crs, book, codes) for feature in made]
+    return [*feature_changes(project, project.srs_id, sound), *noded_changes(project, made)]
+
+
+def noded_changes(project: ReadProject, made: Sequence[Feature]) -> list[Change]:
+    """The changes that give lines of a project a vertex where new lines end on them."""
+    return [rows.feature_change(line, project.srs_id) for line in noded_lines(project, made)]
+
+
+def refuse_where_locked(project: Project) -> None:
+    """Refuse to make lines and tags where their layers are locked."""
+    for table in ("lines", "points"):
+        refuse_locked(project.stack(), table)
+
+
+def make_linework(project: Project, choices: LineworkChoices) -> tuple[Entry | None, LineworkReport]:
+    """The linework of all unit areas of a project, in one entry; None where the areas have all of it already."""
+    refuse_where_locked(project)
+    report = linework_of_project(project, choices)
+    changes = linework_changes(project, report.features) if report.features else []
+    return (project.apply(f"linework of {report.areas} areas", changes) if changes else None), report
+
+
+def tag_faces(project: Project) -> Entry | None:
+    """A tag for each face of the linework that has none, of the unit of the area that lies there, in one entry."""
+    refuse_where_locked(project)
+    border = project.border()
+    frame = shapely.Polygon(border.coords) if border is not None else None
+    faces = faces_of(pieces_of(project.features("lines"), BOUNDING).lines, frame)
+    tags = tags_of_areas(project, list(faces))
+    if not tags:
+        return None
+    return project.apply(f"tag {len(tags)} faces", linework_changes(project, tags))
+
+
+def noded_lines(project: Reader, made: Sequence[Feature]) -> list[Feature]:
+    """Lines of a project with vertices where new lines end on them."""
+    ends = [xy for f in made if f.table == "lines" for xy in (f.geometry.coords[0], f.geometry.coords[-1])]
+    if not ends:
+        return []
+    held = project.features("lines")
+    if not len(held):
+        return []
+    places: np.ndarray = np.unique(np.array(ends, dtype=float), axis=0)
+    tree = shapely.STRtree(np.asarray(shapely.points(places), dtype=object))
+    line, place = tree.query(held.geometries, predicate="dwithin", distance=ON_EDGE)
+    out = []
+    for row in np.unique(line).tolist():
+        wanted = [(float(x), float(y)) for x, y in places[place[line == row]]]
+        whole = project.feature("lines", int(held.ids[row]))
+        out += with_shared_vertices(wanted, [whole])
+    return out
+
+
+def tags_of_areas(project: Reader, faces: Sequence[shapely.Polygon]) -> list[Feature]:
+    """A tag for each face without one, from the area that lies there."""
+    areas = project.features("areas")
+    tags = _tags_there(project)
+    tree = shapely.STRtree(areas.geometries)
+    out = []
+    for face in faces:
+        if any(face.contains(place) for place in tags.values()):
+            continue
+        place = shapely.point_on_surface(face)
+        for row in tree.query(place, predicate="within").tolist():
+            area = areas.feature(row)
+            if area.kind == UNIT_AREA and area.map_unit:
+                out.append(Feature("points", place, UNIT_TAG, map_unit=area.map_unit, questionable=area.questionable))
+                break
+    return out
+
+
+def _bounding(project: Reader, others: Sequence[Feature]) -> list[shapely.LineString]:
+    """Lines on which units may end: those of the project and those that come in."""
+    held = project.features("lines")
+    kinds = held.columns["kind"] if len(held) else []
+    there = [geometry for geometry, kind in zip(held.geometries, kinds, strict=True) if kind in BOUNDING]
+    return [*there, *(f.geometry for f in others if f.table == "lines" and f.kind in BOUNDING)]
+
+
+def _coarsest(boundary: Boundary, units: Sequence[Feature]) -> int | None:
+    scales = [units[i].capture_scale for i in (boundary.left, boundary.right) if i >= 0]
+    return max((scale for scale in scales if scale), default=None)
+
+
+def _contact(boundary: Boundary, units: Sequence[Feature]) -> Feature:
+    return Feature("lines", boundary.line, USUAL["lines"], capture_scale=_coarsest(boundary, units))
+
+
+def _outer(made: Linework, units: Sequence[Feature], outer: Outer) -> list[Feature]:
+    """The outer edge as what it is to be."""
+    edges = [b for b in made.boundaries if b.outer]
+    if outer == "none" or not edges:
+        return []
+    if outer == "lines":
+        return [_contact(b, units) for b in edges]
+    scale = max((s for b in edges if (s := _coarsest(b, units))), default=None)
+    rings = shapely.get_parts(shapely.line_merge(shapely.multilinestrings([b.line for b in edges])))
+    if outer == "shore":
+        return [Feature("lines", ring, SHORE, capture_scale=scale) for ring in rings]
+    if len(rings) != 1 or not rings[0].is_ring:
+        raise FeatureRefused(
+            f"The outer edge of these areas is {len(rings)} lines, and a sheet border is one that closes; "
+            "choose another kind for it."
+        )
+    return [Feature("lines", rings[0], SHEET_BORDER, capture_scale=scale)]
+
+
+def _tags_there(project: Reader) -> dict[int, shapely.Point]:
+    held = project.features("points")
+    kinds = held.columns["kind"] if len(held) else []
+    return {
+        int(number): geometry
+        for number, geometry, kind in zip(held.ids, held.geometries, kinds, strict=True)
+        if kind == UNIT_TAG
+    }
+
+
+def _tags(made: Linework, units: Sequence[Feature], there: dict[int, shapely.Point]) -> list[Feature]:
+    """A tag in each face that has none; what is noted of an area stands with the largest of its faces."""
+    out: list[Feature] = []
+    noted: set[int] = set()
+    tree = shapely.STRtree(list(there.values()))
+    for who, face in sorted(made.faces, key=lambda pair: -pair[1].area):
+        if len(tree.query(face, predicate="contains")):
+            continue
+        area = units[who]
+        out.append(
+            Feature(
+                "points",
+                shapely.point_on_surface(face),
+                UNIT_TAG,
+                map_unit=area.map_unit,
+                questionable=area.questionable,
+                capture_scale=area.capture_scale,
+                source_id=area.source_id,
+                note=area.note if who not in noted else "",
+            )
+        )
+        noted.add(who)
+    return out
+
+
+def _clipped(project: Reader, features: Sequence[Feature]) -> list[Feature]:
+    border = project.border()
+    if border is None:
+        raise FeatureRefused("There is no sheet border to end at; set it in Ground first, or leave the lines whole.")
+    frame = shapely.Polygon(border.coords)
+    shapely.prepare(frame)
+    out: list[Feature] = []
+    for feature in features:
+        if feature.table == "points":
+            out += [feature] if frame.contains(feature.geometry) else []
+            continue
+        parts = shapely.get_parts(shapely.line_merge(shapely.intersection(feature.geometry, frame)))
+        out += [feature.changed(geometry=part) for part in parts if part.geom_type == "LineString" and part.length]
+    return out
+
+
+def _words(project: Reader, made: Linework, units: Sequence[Feature], choices: LineworkChoices) -> list[str]:
+    per = project.crs.metres_per_unit
+    said = []
+    if made.closed or made.moved:
+        width = spaced(on_ground(choices.tolerance_mm, project.scales.publication), 1)
+        moved = spaced(made.moved * per * per)
+        said.append(f"Gaps and overlaps narrower than {width} m were closed; {moved} m² changed hands.")
+    if made.along:
+        said.append("Boundaries along lines that are there already are these lines.")
+    for misfit in made.misfits[:LISTED]:
+        names = " and ".join(dict.fromkeys(str(units[i].map_unit) for i in misfit.between)) or "nothing"
+        x, y = misfit.at
+        where = f"at {spaced(x)} E {spaced(y)} N"
+        size = f"{spaced(misfit.area * per * per)} m²"
+        if misfit.kind == "gap":
+            said.append(f"A gap of {size} {where}, beside {names}, stays without a tag.")
+        else:
+            said.append(f"{names} overlap by {size} {where}; this ground stays without a tag.")
+    if len(made.misfits) > LISTED:
+        said.append(f"{len(made.misfits) - LISTED} more gaps and overlaps stay without a tag.")
+    return said
