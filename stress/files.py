@@ -18,7 +18,7 @@ from orvik.core.ground.scale import Scales
 from orvik.exchange.rasters import raster
 from orvik.store.creation import create
 from orvik.store.project import Project
-from orvik.usecases.compile.import_features import import_file
+from orvik.usecases.intake.import_features import import_file
 
 SLOWEST_SECONDS = 70.0
 

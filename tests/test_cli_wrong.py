@@ -16,7 +16,7 @@ import pytest
 
 from orvik.cli import main
 from orvik.store.project import Project
-from orvik.usecases.compile import import_features
+from orvik.usecases.intake import import_features
 from orvik.web.server import listening
 from tests.examples import drawn
 

@@ -55,7 +55,7 @@ def test_the_application_starts_without_what_only_jobs_need():
         "orvik.usecases.export.export_run",
         "orvik.usecases.proof.returned",
         "orvik.usecases.proof.sheet_findings",
-        "orvik.usecases.compile.import_features",
+        "orvik.usecases.intake.import_features",
         "orvik.usecases.ground.sources",
         "orvik.exchange.features.data_file",
     ],

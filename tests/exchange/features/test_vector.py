@@ -12,8 +12,8 @@ import shapely
 
 from orvik.core.errors import FileRefused
 from orvik.store.project import Project
-from orvik.usecases.compile.import_features import import_file
-from orvik.usecases.compile.import_mapping import ImportChoices
+from orvik.usecases.intake.import_features import import_file
+from orvik.usecases.intake.import_mapping import ImportChoices
 
 
 def geojson(path: Path, *features: tuple[object, dict[str, object]], crs: str = "urn:ogc:def:crs:EPSG::32628") -> Path:

@@ -16,8 +16,8 @@ from orvik.core.errors import FileRefused
 from orvik.exchange.mappings.guess import guessed
 from orvik.exchange.untrusted.parent import opened
 from orvik.store.project import Project
-from orvik.usecases.compile.import_features import import_file, look
-from orvik.usecases.compile.import_mapping import ImportChoices
+from orvik.usecases.intake.import_features import import_file, look
+from orvik.usecases.intake.import_mapping import ImportChoices
 from tests.exchange.mappings.tables import STANDARD, fields_of
 
 LINE = shapely.LineString([(512_000, 6_801_000), (512_100, 6_801_000)])

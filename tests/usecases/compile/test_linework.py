@@ -19,9 +19,9 @@ from orvik.store import rows
 from orvik.store.project import Project
 from orvik.store.read_project import opened_for_reading
 from orvik.usecases.compile.forming import form_units
-from orvik.usecases.compile.import_features import import_file
-from orvik.usecases.compile.import_mapping import ImportChoices
 from orvik.usecases.compile.linework import LineworkChoices, make_linework, tag_faces
+from orvik.usecases.intake.import_features import import_file
+from orvik.usecases.intake.import_mapping import ImportChoices
 from tests.core.faces.test_linework import mosaic
 
 EAST, NORTH = 510_500.0, 6_800_500.0

@@ -16,7 +16,7 @@ from orvik.core.features.table import TABLES
 from orvik.store.creation import create
 from orvik.store.project import Project
 from orvik.store.read_project import ReadProject
-from orvik.usecases.compile.import_features import import_file
+from orvik.usecases.intake.import_features import import_file
 
 
 def test_a_geopackage_holds_every_feature_to_the_last_digit(demo: Path, tmp_path: Path) -> None:

@@ -24,9 +24,9 @@ from orvik.exchange.features.data_file import FORMATS
 from orvik.store.journal import Change
 from orvik.store.project import Project, opened_for_writing
 from orvik.store.read_project import opened_for_reading
-from orvik.usecases.compile.import_features import import_file
-from orvik.usecases.compile.import_mapping import ImportChoices
 from orvik.usecases.export.data_export import data_choices, export_data
+from orvik.usecases.intake.import_features import import_file
+from orvik.usecases.intake.import_mapping import ImportChoices
 from tests.proof import seeds
 
 TABLE = Path(__file__).parents[3] / "docs" / "formats.md"

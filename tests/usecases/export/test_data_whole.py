@@ -31,9 +31,9 @@ from orvik.store.creation import create
 from orvik.store.journal import Change
 from orvik.store.project import Project
 from orvik.store.tables.symbol_book import custom_kinds, kind_change
-from orvik.usecases.compile.import_features import import_file
-from orvik.usecases.compile.import_mapping import ImportChoices
 from orvik.usecases.export.data_export import export_data
+from orvik.usecases.intake.import_features import import_file
+from orvik.usecases.intake.import_mapping import ImportChoices
 
 X, Y = 513_000.0, 6_802_000.0
 UNIT = MapUnit(

@@ -16,10 +16,10 @@ from orvik.core.ground.scale import Scales
 from orvik.store.creation import create
 from orvik.store.project import opened_for_writing
 from orvik.store.read_project import ReadProject
-from orvik.usecases.compile.import_features import import_file
 from orvik.usecases.compile.stations import keep_stations, read_stations, take_station
 from orvik.usecases.export.data_export import export_data
 from orvik.usecases.ground.border import Corners
+from orvik.usecases.intake.import_features import import_file
 from orvik.usecases.project.project import create_project
 from orvik.web.app import create_app
 

@@ -20,8 +20,8 @@ from orvik.core.ground.crs_build import built, proposed
 from orvik.core.ground.crs_change import CrsChange
 from orvik.store import rows
 from orvik.store.project import Project
-from orvik.usecases.compile.import_features import import_file
-from orvik.usecases.compile.import_mapping import ImportChoices
+from orvik.usecases.intake.import_features import import_file
+from orvik.usecases.intake.import_mapping import ImportChoices
 from orvik.usecases.project.relocation import ground, relocation
 from orvik.usecases.proof.proof import all_findings
 

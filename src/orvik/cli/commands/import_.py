@@ -63,9 +63,9 @@ def _mapping(path: Path) -> FieldMapping:
 
 def run(options: argparse.Namespace) -> None:
     from orvik.store.project import opened_for_writing
-    from orvik.usecases.compile.import_features import import_file
-    from orvik.usecases.compile.import_mapping import ImportChoices
     from orvik.usecases.compile.linework import LineworkChoices
+    from orvik.usecases.intake.import_features import import_file
+    from orvik.usecases.intake.import_mapping import ImportChoices
 
     given = {"capture_scale": options.capture_scale, "certainty": options.certainty}
     said = ImportChoices(

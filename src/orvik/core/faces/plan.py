@@ -8,7 +8,7 @@ where several units share it, or one has only a part, areas stay what they are a
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import chain
 
@@ -88,6 +88,7 @@ def plan(
     standing: Sequence[int] = (),
     take: bool = False,
     sliver: float = 0.0,
+    doubted: Collection[int] = (),
 ) -> FormingPlan:
     """What to do to the areas so that every face has one.
 
@@ -108,6 +109,8 @@ def plan(
         Whether tagged faces take the ground of other units that lies in them.
     sliver
         Pieces narrower than this, in project units, stay with the area that a line would cut them from.
+    doubted
+        Ids of tags whose unit is questionable: of a face that has no others it is questionable, too.
     """
     rows = np.array([k == UNIT_AREA for k in areas.columns["kind"]], dtype=bool)
     areas = areas.select(rows)
@@ -117,7 +120,7 @@ def plan(
     shares = _Shares.of(faces.polygons, free.geometries, same)
     units = list(free.columns["map_unit"])
     decided = _decided(faces, free, units, same, shares, take)
-    formed, keepers = _formed(faces, free, units, old, same, shares, decided, scales)
+    formed, keepers = _formed(faces, free, units, old, same, shares, decided, scales, frozenset(doubted))
     trimmed, deleted = _cut_by_lines(faces.polygons, free, old, set(same.values()), keepers, shares, decided, sliver)
     names = {f.id for f in (*formed, *trimmed)} | set(deleted)
     # Areas that stay get a node where a new one ends on their edge.
@@ -268,6 +271,7 @@ def _formed(
     shares: _Shares,
     decided: _Decided,
     scales: ScalesOf,
+    doubted: frozenset[int],
 ) -> tuple[list[Feature], set[int]]:
     """The areas of faces that have a unit, and the rows of areas whose number one of them has."""
     by_face = shares.by_face()
@@ -288,15 +292,20 @@ def _formed(
     for i, unit in decided.units.items():
         polygon = faces.polygons[i]
         parent = same[i] if i in same else parents[i][0] if i in parents else None
+        doubt = bool(faces.tags[i]) and doubted.issuperset(faces.tags[i])
         if parent is None:
-            formed.append(Feature("areas", polygon, UNIT_AREA, map_unit=unit, capture_scale=captured[i]))
+            new_area = Feature("areas", polygon, UNIT_AREA, map_unit=unit, capture_scale=captured[i])
+            formed.append(new_area.changed(questionable=doubt))
             continue
         was = old[int(free.ids[parent])]
+        # What a hand has said of an area stays: a tag adds its doubt, and takes none away.
+        doubt |= was.questionable
         if i not in same and heirs[parent] != i:
-            formed.append(was.changed(id=None, map_unit=unit, geometry=polygon))
+            formed.append(was.changed(id=None, map_unit=unit, geometry=polygon, questionable=doubt))
             continue
         keeps = i in same or same_edge(polygon, was.geometry)
-        now = was.changed(map_unit=unit or was.map_unit, geometry=was.geometry if keeps else polygon)
+        geometry = was.geometry if keeps else polygon
+        now = was.changed(map_unit=unit or was.map_unit, geometry=geometry, questionable=doubt)
         formed.append(was if now == was else now)
     return formed, set(heirs)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -163,13 +164,61 @@ def written_span(text: str) -> Span | None:
     return span(*ends) if ends is not None else None
 
 
+def written_ma(text: str) -> tuple[float, float] | None:
+    """The older and the younger end of an age in millions of years; None for other texts.
+
+    >>> written_ma("72.1 ± 0.2 Ma"), written_ma("30–28 Ma"), written_ma("12 Ma"), written_ma("Jurassic")
+    ((72.3, 71.9), (30.0, 28.0), (12.0, 12.0), None)
+    """
+    number = r"(\d+(?:[.,]\d+)?)"
+    match = re.fullmatch(
+        rf"(?:ca\.?|c\.|~)?\s*{number}(?:\s*(±|\+/-|to|[–-])\s*{number})?\s*(?:Ma|m\.?y\.?)", text.strip()
+    )
+    if match is None:
+        return None
+    first = float(match[1].replace(",", "."))
+    second = float(match[3].replace(",", ".")) if match[3] else 0.0
+    if match[2] in ("±", "+/-"):
+        return round(first + second, 6), round(max(0.0, first - second), 6)
+    return (max(first, second), min(first, second)) if match[3] else (first, first)
+
+
+def ends_of_ma(older: float, younger: float) -> tuple[str, str]:
+    """The ages of the chart that hold a range of millions of years, the older first; one alone if it holds both ends.
+
+    An end on a boundary belongs to the side on which the range lies.
+
+    >>> ends_of_ma(161.5, 154.8), ends_of_ma(72.3, 71.9), ends_of_ma(66.0, 30.0)
+    (('Oxfordian', ''), ('Campanian', 'Maastrichtian'), ('Danian', 'Rupelian'))
+
+    Raises
+    ------
+    FeatureRefused
+        It is older than the Earth, or the range runs the wrong way.
+    """
+    if younger > older:
+        raise FeatureRefused(f"{older:g} is younger than {younger:g} million years; the older end comes first.")
+    single = older == younger
+    before = [age for age in chart() if age.younger < older <= age.older]
+    after = [age for age in chart() if age.younger <= younger < age.older]
+    first, last = (before or after, after or before) if single else (before, after)
+    if not first or not last:
+        raise FeatureRefused(f"The chart has no age of {older:g} to {younger:g} million years; check the numbers.")
+    oldest, youngest = _shortest(first), _shortest(last)
+    return (oldest.name, "") if oldest == youngest or single else (oldest.name, youngest.name)
+
+
+def _shortest(ages: Sequence[Age]) -> Age:
+    return min(ages, key=lambda age: (age.older - age.younger, -RANKS.index(age.rank)))
+
+
 def chart_colour(age_from: str, age_to: str = "") -> str:
     """The colour that the chart gives an age; of a range, that of the shortest interval that holds it all."""
     whole = span(age_from, age_to)
     if whole is None:
         raise FeatureRefused("Give the unit an age first.")
     holding = [age for age in chart() if age.older >= whole.older and age.younger <= whole.younger]
-    return min(holding, key=lambda age: (age.older - age.younger, -RANKS.index(age.rank))).colour
+    return _shortest(holding).colour
 
 
 def _figure(million: float) -> str:

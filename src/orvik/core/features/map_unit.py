@@ -34,7 +34,7 @@ TINTS = (
 
 
 # The ranks of a unit that is part of another one, or holds others.
-RANKS = ("", "group", "formation", "member")
+RANKS = ("", "supergroup", "group", "subgroup", "formation", "member", "bed", "suite", "complex")
 HEADINGS = ("Surficial deposits", "Sedimentary rocks", "Volcanic rocks", "Intrusive rocks", "Metamorphic rocks")
 _LENGTHS = {"name": 200, "age": 200, "description": 8000, "label": 24, "rock": 80, "heading": 80}
 
@@ -100,7 +100,7 @@ class MapUnit:
         if not 0 <= self.pattern_opacity <= 1:
             raise FeatureRefused("A pattern is 0 to 100 % opaque; type another opacity.")
         if self.rank not in RANKS:
-            raise FeatureRefused(f"“{self.rank[:20]}” is not a rank; a unit is a group, a formation or a member.")
+            raise FeatureRefused(f"“{self.rank[:20]}” is not a rank; choose {', '.join(RANKS[1:])}.")
         if self.parent == self.code:
             raise FeatureRefused(f"Unit {self.code} cannot be part of itself; choose another one.")
         # Refused here, so that no unit is kept whose age nobody can read.

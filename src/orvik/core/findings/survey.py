@@ -162,7 +162,10 @@ class Survey:
             standing = areas.ids[self._standing(areas.geometries)].tolist()
         narrow = self.ground.units_on_ground(NARROW_MM)
         scales = partial(edge_scales, self.features["lines"], self.setting.bounding)
-        return plan(faces, areas, scales, dict(whole or {}), standing, take, narrow)
+        tags = self.features["points"]
+        doubts = tags.columns["questionable"] if len(tags) else []
+        doubted = [number for number, doubt in zip(tags.ids.tolist(), doubts, strict=True) if doubt]
+        return plan(faces, areas, scales, dict(whole or {}), standing, take, narrow, doubted)
 
     def _uncertain(self) -> Flags:
         """Faces in which an unsound area may have its ground: they wait until it is sound."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from orvik.core.colour.text import hex_text
@@ -12,8 +12,8 @@ from orvik.core.errors import FeatureRefused, FileRefused, OrvikError
 from orvik.core.features.map_unit import MapUnit, new_colour
 from orvik.core.features.station_table import decoded
 from orvik.core.ground.coordinates import parse_quantity
-from orvik.core.symbols.renamed import NAMES
 from orvik.exchange.features.formulas import guarded, unguarded
+from orvik.exchange.features.unit_headers import columns_by_name, put_together
 
 COLUMNS = (
     "code",
@@ -55,13 +55,15 @@ def written(units: Iterable[MapUnit]) -> str:
     return out.getvalue()
 
 
-def read(data: bytes, there: Iterable[MapUnit]) -> list[ReadRow]:
+def read(data: bytes, there: Iterable[MapUnit], headers: Mapping[str, str] | None = None) -> list[ReadRow]:
     """The units of a table. A column that the table lacks, and a cell that is empty in a new unit, say nothing.
 
     Parameters
     ----------
     there
         The units that the project has: a row of the same code changes what its columns say.
+    headers
+        The columns of the table for ours, where they are not called as ours or as tables commonly call them.
 
     Raises
     ------
@@ -79,21 +81,18 @@ def read(data: bytes, there: Iterable[MapUnit]) -> list[ReadRow]:
     rows = [row for row in rows if any(cell.strip() for cell in row)]
     if not rows:
         raise FileRefused("This table is empty; it needs a head with the columns code and name.")
-    said = [cell.strip().lower().lstrip("\ufeff").replace(" ", "_") for cell in rows[0]]
-    head = [NAMES.get(name, name) for name in said]
-    if "code" not in head:
+    where = columns_by_name(rows[0], COLUMNS, headers or {})
+    if "code" not in where:
         raise FileRefused("This table has no column “code”; its first row names the columns.")
-    double = {name for name in head if name in COLUMNS and head.count(name) > 1}
-    if double:
-        raise FileRefused(f"The table has two columns “{sorted(double)[0]}”; leave one out.")
     if len(rows) - 1 > MOST_ROWS:
         raise FileRefused(f"This table has {len(rows) - 1} rows; {MOST_ROWS} units are the most.")
     known = {unit.code: unit for unit in there}
     out: list[ReadRow] = []
     for number, cells in enumerate(rows[1:], 2):
-        values = {name: cell.strip() for name, cell in zip(head, cells, strict=False) if name in COLUMNS}
+        values = {name: cells[at].strip() for name, at in where.items() if at < len(cells)}
         code = values.get("code", "")
         try:
+            values = {name: "" for name in where if name in COLUMNS and name in values} | put_together(values)
             if any(row.code == code and row.unit for row in out):
                 raise FeatureRefused(f"{code} stands in the table twice; leave one out.")
             made = [*known.values(), *(row.unit for row in out if row.unit is not None)]

@@ -13,6 +13,7 @@ from slugify import slugify
 
 from orvik.core.errors import NotFound, SheetRefused
 from orvik.core.sheet.page.sheet_file import KeptFile
+from orvik.core.sheet.templates import TEMPLATES
 from orvik.core.sheet.templates.kept import KeptTemplate
 from orvik.store.files import kept_file
 from orvik.store.journal import Change, Entry
@@ -40,6 +41,23 @@ def offered(project: Project) -> list[Offered]:
     own = [Offered(f"{IN_PROJECT}{row['id']}", str(row["name"]), False) for row in project.templates()]
     files = sorted(_folder(project).glob("*.json")) if _folder(project).is_dir() else []
     return own + [Offered(f"{FOR_ALL}{file.stem}", _name_in(file), True) for file in files]
+
+
+def template_named(project: Project, name: str) -> str:
+    """What a template is asked for by, from what it is called or asked for by; that of a quadrangle without a name.
+
+    Raises
+    ------
+    SheetRefused
+        There is none of that name.
+    """
+    known = {key: key for key in TEMPLATES} | {one.title.lower(): key for key, one in TEMPLATES.items()}
+    own = {one.name.lower(): one.key for one in offered(project)}
+    found = {**known, **own}.get(name.strip().lower() or next(iter(TEMPLATES)))
+    if found is None:
+        names = [*TEMPLATES, *(one.name for one in offered(project))]
+        raise SheetRefused(f"There is no template “{name[:40]}”; choose {', '.join(names)}.")
+    return found
 
 
 def keep_template(project: Project, sheet_id: int, name: str, for_all: bool) -> Entry | None:

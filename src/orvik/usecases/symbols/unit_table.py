@@ -53,10 +53,15 @@ def preview_table(project: Reader, data: bytes) -> TablePreview:
     return TablePreview(tuple(new), tuple(changed), tuple(row for row in found if row.unit is None), same)
 
 
-def take_table(project: Project, data: bytes) -> Entry | None:
+def take_table(project: Project, data: bytes, headers: Mapping[str, str] | None = None) -> Entry | None:
     """Take a table in, in one entry; None where it changes nothing.
 
     Units that are new stand below the others; where the table has all units, the order is that of the table.
+
+    Parameters
+    ----------
+    headers
+        The columns of the table for ours, where they are called otherwise.
 
     Raises
     ------
@@ -65,7 +70,7 @@ def take_table(project: Project, data: bytes) -> Entry | None:
     """
     column = project.units()
     there = {unit.code: unit for _, unit in column}
-    found = _checked(project, read(data, there.values()), there)
+    found = _checked(project, read(data, there.values(), headers), there)
     wrong = next((row for row in found if row.unit is None), None)
     if wrong is not None:
         raise FeatureRefused(f"Row {wrong.line}: {wrong.refusal} Nothing was imported.")

@@ -22,12 +22,12 @@ from orvik.exchange.mappings import mapping_file
 from orvik.exchange.mappings.attributes import ATTRIBUTES, CONSTANTS
 from orvik.exchange.mappings.mapping import LEFT_OUT, FieldMapping, value_text
 from orvik.exchange.mappings.meanings import ValuesOf
-from orvik.usecases.compile import import_features
-from orvik.usecases.compile.import_mapping import TABLE_NAMES
-from orvik.usecases.compile.import_words import ambiguous_words
 from orvik.usecases.compile.linework import OUTER_WORDS, LineworkChoices, Outer
-from orvik.usecases.compile.saved_mappings import proposed, save_mapping, saved_mappings
 from orvik.usecases.ground import sources
+from orvik.usecases.intake import import_features
+from orvik.usecases.intake.import_mapping import TABLE_NAMES
+from orvik.usecases.intake.import_words import ambiguous_words
+from orvik.usecases.intake.saved_mappings import proposed, save_mapping, saved_mappings
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.session.dependencies import TheProjectFolder, TheWorkers, TheWorkspace
 from orvik.web.session.workspace import Workspace

@@ -15,8 +15,8 @@ from orvik.core.errors import FileRefused
 from orvik.exchange.mappings.guess import guessed
 from orvik.store.project import Project
 from orvik.store.read_project import opened_for_reading
-from orvik.usecases.compile.import_features import import_file, preview
-from orvik.usecases.compile.import_mapping import ImportChoices
+from orvik.usecases.intake.import_features import import_file, preview
+from orvik.usecases.intake.import_mapping import ImportChoices
 from tests.exchange.mappings.tables import fields_called
 
 # A plane that strikes 315 by the right-hand rule dips 40 to the northeast, towards 045.

@@ -12,7 +12,7 @@ from orvik.exchange.mappings.mapping_file import NamedMapping, read, written
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
 from orvik.store.reader import Reader
-from orvik.usecases.compile.import_mapping import known_in
+from orvik.usecases.intake.import_mapping import known_in
 from orvik.whole_file import whole_file
 
 FOLDER = "mappings"

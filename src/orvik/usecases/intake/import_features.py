@@ -32,9 +32,10 @@ from orvik.store.project import Project
 from orvik.store.read_project import ReadProject, opened_for_reading
 from orvik.store.reader import Reader
 from orvik.store.tables.symbol_book import kind_change, symbol_book_of
-from orvik.usecases.compile.already_there import already_there, at_odds
 from orvik.usecases.compile.features import feature_changes
-from orvik.usecases.compile.import_mapping import (
+from orvik.usecases.compile.linework import LineworkChoices, linework_report, noded_changes
+from orvik.usecases.intake.already_there import already_there, at_odds
+from orvik.usecases.intake.import_mapping import (
     ColumnMeaning,
     ImportChoices,
     known_in,
@@ -43,8 +44,7 @@ from orvik.usecases.compile.import_mapping import (
     still_asked,
     tables_in,
 )
-from orvik.usecases.compile.import_words import ambiguous_words, nothing_words, rows_in_words
-from orvik.usecases.compile.linework import LineworkChoices, linework_report, noded_changes
+from orvik.usecases.intake.import_words import ambiguous_words, nothing_words, rows_in_words
 
 # A file whose middle lies so near to the sheet belongs to it.
 NEAR_METRES = 50_000.0
