@@ -155,12 +155,12 @@ def test_stations_are_brought_in_after_a_look(
     driver.get(f"{corner_address}{PROJECT}/ground")
     until(driver, lambda d: d.find_elements("css selector", "#map[data-painted]"))
     find(driver, 'input[aria-label="A file of features"]').send_keys(str(table))
-    until(driver, lambda d: "2 points" in text_of(d, "#import-features"))
+    until(driver, lambda d: "Points2" in text_of(d, "#import-outcome"))
     assert project.count("points") == before
     # A dip among the fields makes them attitudes without asking.
     assert find(driver, "#kind-points").get_property("value") == "bedding"
-    find(driver, "#import-features .main-button").click()
-    until(driver, lambda d: "2 features of stations.csv are saved" in text_of(d, "#import-features"))
+    find(driver, "#import-now").click()
+    until(driver, lambda d: "2 features of stations.csv are saved" in text_of(d, "#import-outcome"))
     assert project.count("points") == before + 2
     hand = MapHand(driver, 0, 0, 1)
     hand.chain().key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()

@@ -13,7 +13,7 @@ from pyproj.exceptions import CRSError, ProjError
 
 from orvik.core.coordinates import GroundXY
 from orvik.core.drawing.validity import checked
-from orvik.core.errors import CrsRefused, FeatureRefused, FileRefused, OrvikError
+from orvik.core.errors import CrsRefused, FeatureRefused, FileRefused, OrvikError, ReadingRefused
 from orvik.core.features.custom_kind import CustomKind
 from orvik.core.features.feature import Feature
 from orvik.core.features.kind import USUAL
@@ -65,6 +65,8 @@ class ImportResult:
         How many of the rows left out are features that the project has.
     odds
         How many readings say another thing than one at the same place.
+    unread
+        How many of the rows left out hold a reading that cannot be one.
     """
 
     features: tuple[Feature, ...]
@@ -78,6 +80,7 @@ class ImportResult:
     moved: bool = False
     already: int = 0
     odds: int = 0
+    unread: int = 0
 
 
 def read(
@@ -123,7 +126,7 @@ def read(
     sources: list[str] = []
     numbers: list[int] = []
     left: list[tuple[int, str]] = []
-    number = 0
+    number = unread = 0
     shifts: dict[str, None] = {}
     moved = False
     for layer in layers:
@@ -158,6 +161,7 @@ def read(
                 numbers += [number] * len(made)
             except OrvikError as refusal:
                 left.append((number, refusal.sentence))
+                unread += isinstance(refusal, ReadingRefused)
     used = {f.map_unit for f in features}
     kept = tuple(
         unit if not unit.parent or unit.parent in codes else replace(unit, parent="")
@@ -169,7 +173,10 @@ def read(
     own_notes = [f"Kinds that the file holds: {labels}."] if kinds else []
     notes = (*shifts, *own_notes, *(DROPPED[note] for note in dropped))
     system = layers[0].crs or mapping.stated
-    return ImportResult(tuple(features), kept, system, tuple(numbers), tuple(left), notes, tuple(sources), kinds, moved)
+    result = ImportResult(
+        tuple(features), kept, system, tuple(numbers), tuple(left), notes, tuple(sources), kinds, moved
+    )
+    return replace(result, unread=unread)
 
 
 def known_of(book: SymbolBook, codes: Iterable[str]) -> Known:

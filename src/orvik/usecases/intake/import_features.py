@@ -339,10 +339,11 @@ def preview(
 def _doubts(mapping: FieldMapping, reading: vector.ImportResult) -> list[str]:
     """What speaks against the meaning of fields: rows that cannot be by it."""
     read = [c for name in ("azimuth", "dip_direction", "inclination") for c in mapping.fields.get(name, ())]
-    wrong = len(reading.left) - reading.already
+    wrong = reading.unread
     if not read or wrong <= DOUBTFUL * (wrong + len(reading.features)):
         return []
-    return [f"{wrong} rows cannot be read so; look at what {' and '.join(read)} are taken for."]
+    rows_there = "1 row" if wrong == 1 else f"{wrong} rows"
+    return [f"{rows_there} cannot be read so; look at what {' and '.join(read)} are taken for."]
 
 
 @dataclass(frozen=True)

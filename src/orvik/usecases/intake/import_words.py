@@ -8,7 +8,7 @@ from orvik.core.features.attitude import Attitude
 from orvik.core.features.feature import Feature
 from orvik.core.features.kind import kind_of, kind_words
 from orvik.core.ground.crs import ProjectCrs
-from orvik.core.ground.scale import spaced
+from orvik.core.ground.scale import area_words, spaced
 from orvik.exchange.mappings.attributes import ATTRIBUTES
 
 # So many features are said in words.
@@ -28,7 +28,7 @@ def feature_words(feature: Feature, crs: ProjectCrs) -> str:
     if feature.table == "lines":
         said.append(f"{spaced(feature.geometry.length * per)} m long")
     elif feature.table == "areas":
-        said.append(f"{feature.geometry.area * per * per / 1e6:.3g} km²")
+        said.append(area_words(feature.geometry.area * per * per))
     words = ", ".join(said)
     if feature.table == "points" and feature.azimuth is not None:
         words += f": {Attitude(feature.azimuth, feature.inclination, kind_of(feature.kind).linear).words}"
