@@ -388,6 +388,25 @@ def test_areas_become_linework_after_a_count(client: TestClient, demo: Path) -> 
     project.close()
 
 
+def test_linework_of_the_areas_that_are_there(client: TestClient, demo: Path) -> None:
+    base = "/p/isle-of-quennet/linework"
+    project = ReadProject.open(demo)
+    before = project.count("lines"), project.count("points")
+    counted = client.get(base).text
+    # The demo's areas were formed from its lines: these are all there. Some faces have their unit without a tag.
+    found = re.search(r"41 areas become 0 lines and (\d+) tags", counted)
+    assert found is not None, counted
+    assert client.get(base, params={"outer": "coast"}).status_code == 422
+    assert f"{found[1]} lines and tags are saved" in client.post(base, data={"outer": "lines"}).text
+    assert (project.count("lines"), project.count("points")) == (before[0], before[1] + int(found[1]))
+    # A second time nothing is missing; and forming changes nothing.
+    refused = client.post(base, data={"outer": "lines"})
+    assert (refused.status_code, "already" in refused.text) == (422, True)
+    assert client.post(f"{base}/tags").status_code == 422
+    assert "All units are formed" in client.post("/p/isle-of-quennet/form-units").text
+    project.close()
+
+
 def test_fields_are_guessed_and_read() -> None:
     found = guessed(fields_called("OBJECTID", "MapUnit", "STRIKE", "Dip", "LocationConfidence", "Notes"))
     assert found.asks == {}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Literal, cast, get_args
 
 import numpy as np
@@ -20,11 +21,12 @@ from orvik.core.ground.scale import on_ground, spaced
 from orvik.store import rows
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
-from orvik.store.read_project import ReadProject
+from orvik.store.read_project import ReadProject, opened_for_reading
 from orvik.store.reader import Reader
 from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.compile.features import feature_changes
 from orvik.usecases.compile.layers import refuse_locked
+from orvik.usecases.compile.prepared import Prepared
 
 # Gaps and overlaps that nobody sees on the sheet, in millimetres on it, are closed.
 CLOSED_MM = 0.1
@@ -151,6 +153,33 @@ def make_linework(project: Project, choices: LineworkChoices) -> tuple[Entry | N
     report = linework_of_project(project, choices)
     changes = linework_changes(project, report.features) if report.features else []
     return (project.apply(f"linework of {report.areas} areas", changes) if changes else None), report
+
+
+@dataclass(frozen=True)
+class LineworkCount:
+    """How much linework areas would become, and in words what was closed and what was not."""
+
+    areas: int
+    lines: int
+    tags: int
+    words: tuple[str, ...]
+
+
+def count_linework(path: Path, choices: LineworkChoices) -> LineworkCount:
+    """How much linework the areas of a project would become; runs in a worker. Raises FeatureRefused."""
+    with opened_for_reading(path) as project:
+        report = linework_of_project(project, choices)
+    return LineworkCount(report.areas, report.lines, report.tags, report.words)
+
+
+def prepare_linework(path: Path, choices: LineworkChoices) -> Prepared:
+    """The linework of the areas of a project, ready to be kept; runs in a worker. Raises FeatureRefused."""
+    with opened_for_reading(path) as project:
+        report = linework_of_project(project, choices)
+        if not report.features:
+            raise FeatureRefused("The areas have all their linework and tags already.")
+        changes = linework_changes(project, report.features)
+    return Prepared.of(f"linework of {report.areas} areas", len(report.features), 0, changes)
 
 
 def tag_faces(project: Project) -> Entry | None:

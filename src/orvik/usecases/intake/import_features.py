@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import pickle
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -34,6 +33,7 @@ from orvik.store.reader import Reader
 from orvik.store.tables.symbol_book import kind_change, symbol_book_of
 from orvik.usecases.compile.features import feature_changes
 from orvik.usecases.compile.linework import LineworkChoices, linework_report, noded_changes
+from orvik.usecases.compile.prepared import Prepared
 from orvik.usecases.intake.already_there import already_there, at_odds
 from orvik.usecases.intake.import_mapping import (
     ColumnMeaning,
@@ -51,8 +51,6 @@ NEAR_METRES = 50_000.0
 # So many shapes stand for all of a file, and so many of the rows that are left out are listed.
 DRAWN = 1500
 LISTED = 100
-# So many changes are pickled at a time.
-CHUNK = 200
 # With more rows left out than this share, what fields are taken for is in doubt.
 DOUBTFUL = 0.2
 
@@ -346,24 +344,6 @@ def _doubts(mapping: FieldMapping, reading: vector.ImportResult) -> list[str]:
     return [f"{rows_there} cannot be read so; look at what {' and '.join(read)} are taken for."]
 
 
-@dataclass(frozen=True)
-class Prepared:
-    """What a worker has made of a file, ready to be kept: changes, pickled a few at a time.
-
-    Pickled in one piece they would hold up whoever points at the map while they are read.
-    """
-
-    label: str
-    count: int
-    left: int
-    chunks: tuple[bytes, ...]
-
-    @classmethod
-    def of(cls, label: str, count: int, left: int, changes: Sequence[Change]) -> Prepared:
-        chunks = tuple(pickle.dumps(changes[i : i + CHUNK]) for i in range(0, len(changes), CHUNK))
-        return cls(label, count, left, chunks)
-
-
 def prepare(project_path: Path, file: Path, mapping: FieldMapping, linework: LineworkChoices | None = None) -> Prepared:
     """All that a file imports, as changes; runs in a worker. Raises FileRefused where it imports nothing.
 
@@ -384,9 +364,3 @@ def prepare(project_path: Path, file: Path, mapping: FieldMapping, linework: Lin
         if linework is not None:
             changes += noded_changes(project, reading.features)
     return Prepared.of(f"import {file.name[:80]}", len(reading.features), len(reading.left), changes)
-
-
-def keep_prepared(project: Project, prepared: Prepared) -> Entry:
-    """Keep what a worker has prepared of a file, as one entry."""
-    changes = [change for chunk in prepared.chunks for change in pickle.loads(chunk)]
-    return project.apply(prepared.label, changes)

@@ -23,6 +23,7 @@ from orvik.exchange.mappings.attributes import ATTRIBUTES, CONSTANTS
 from orvik.exchange.mappings.mapping import LEFT_OUT, FieldMapping, value_text
 from orvik.exchange.mappings.meanings import ValuesOf
 from orvik.usecases.compile.linework import OUTER_WORDS, LineworkChoices, Outer
+from orvik.usecases.compile.prepared import keep_prepared
 from orvik.usecases.ground import sources
 from orvik.usecases.intake import import_features
 from orvik.usecases.intake.import_mapping import TABLE_NAMES
@@ -94,7 +95,7 @@ async def keep(
     mapping = _mapping(form)
     linework = _linework(form)
     prepared = await workers.run(import_features.prepare, workspace.project.path, path, mapping, linework)
-    await workspace.carry_out(import_features.keep_prepared, prepared)
+    await workspace.carry_out(keep_prepared, prepared)
     thrown_away(projects.folder, token)
     return _done(request, workspace, path.name, prepared.count, prepared.left)
 
