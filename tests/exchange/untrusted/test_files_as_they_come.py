@@ -97,6 +97,16 @@ def test_a_drawing_s_line_type_is_no_kind(project: Project, tmp_path: Path) -> N
     assert guessed(fields_of({"LineType": "DASHED2"}), STANDARD).fields == {}
 
 
+def test_a_text_with_a_comma_never_shifts_what_stands_behind_it(project: Project, tmp_path: Path) -> None:
+    head = "Easting,Northing,kind,strike,dip,note\n512000,6801000,"
+    (tmp_path / "t.csv").write_text(f"{head}Bedding, inclined,40,30,x\n")
+    with pytest.raises(FileRefused, match="row 1 than columns"):
+        import_file(project, tmp_path / "t.csv", ImportChoices(stated="EPSG:32628"))
+    (tmp_path / "t.csv").write_text(f'{head}"Bedding, inclined",40,30,x,\n')
+    _, reading = import_file(project, tmp_path / "t.csv", ImportChoices(stated="EPSG:32628"))
+    assert [(f.kind, f.azimuth, f.inclination) for f in reading.features] == [("bedding", 40, 30)]
+
+
 @pytest.mark.parametrize("encoding", ["utf-8", "cp1252", "latin-1", "utf-16"])
 @pytest.mark.parametrize("end", ["\n", "\r\n", "\r"])
 def test_tables_in_any_encoding(project: Project, tmp_path: Path, encoding: str, end: str) -> None:

@@ -19,7 +19,13 @@ NOTE_LENGTH = 4000
 
 
 def checked(
-    feature: Feature, crs: ProjectCrs, book: SymbolBook, unit_codes: set[str], before: Feature | None = None
+    feature: Feature,
+    crs: ProjectCrs,
+    book: SymbolBook,
+    unit_codes: set[str],
+    before: Feature | None = None,
+    *,
+    placed: bool = False,
 ) -> Feature:
     """The feature as it may be kept.
 
@@ -36,6 +42,8 @@ def checked(
     before
         As it stands in the project. Attributes that stay as they are are not looked at again: an old fault of theirs
         is no reason to refuse a move or a note.
+    placed
+        Whether its vertices are known to lie where the system can have them: those of a file are looked at in one.
 
     Raises
     ------
@@ -62,7 +70,8 @@ def checked(
         geometry = shapely.orient_polygons(geometry)
     feature = without_repeats(feature.changed(geometry=geometry))
     geometry = feature.geometry
-    _check_places(geometry, crs)
+    if not placed:
+        _check_places(geometry, crs)
     _check_shape(feature, geometry, crs)
 
     def changes(*names: str) -> bool:

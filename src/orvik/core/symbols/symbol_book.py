@@ -104,9 +104,13 @@ class SymbolBook:
         symbols = self.by_kind.get((table, kind))
         return shared_title(symbols) if symbols else kind_words(kind).capitalize()
 
-    def kinds(self, table: Table) -> set[str]:
+    def kinds(self, table: Table) -> frozenset[str]:
         """The kinds of feature that the book has symbols for."""
-        return {kind for of, kind in self.by_kind if of == table}
+        return self._kinds[table]
+
+    @cached_property
+    def _kinds(self) -> Mapping[Table, frozenset[str]]:
+        return {table: frozenset(kind for of, kind in self.by_kind if of == table) for table in TABLES}
 
     def symbol(
         self,

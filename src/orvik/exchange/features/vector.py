@@ -13,7 +13,7 @@ from pyproj.exceptions import CRSError, ProjError
 
 from orvik.core.coordinates import GroundXY
 from orvik.core.drawing.validity import checked
-from orvik.core.errors import CrsRefused, FeatureRefused, FileRefused, OrvikError, ReadingRefused
+from orvik.core.errors import CoordinateRefused, CrsRefused, FeatureRefused, FileRefused, OrvikError, ReadingRefused
 from orvik.core.features.custom_kind import CustomKind
 from orvik.core.features.feature import Feature
 from orvik.core.features.kind import USUAL
@@ -136,6 +136,7 @@ def read(
         moved = moved or placed is not layer.geometries
         held = {name: [_column_in(layer, c) for c in columns] for name, columns in mapping.fields.items()}
         reader = RowReader(mapping, held, meant)
+        sound = _all_on_ground(placed, crs)
         ours = is_ours(layer.columns)
         if ours and not layer.driver:
             layer = replace(layer, values=[_unguarded(values) for values in layer.values])
@@ -154,7 +155,7 @@ def read(
                         codes.add(code)
                     feature = _feature(table, part, attributes, default)
                     feature = with_own_values(feature, _named(values)) if ours else feature
-                    made.append(checked(feature, crs, book, codes))
+                    made.append(checked(feature, crs, book, codes, placed=sound))
                     stated_source = str(attributes.get("source") or (values.get("source") if ours else "") or "")
                 features += made
                 sources += [stated_source] * len(made)
@@ -177,6 +178,15 @@ def read(
         tuple(features), kept, system, tuple(numbers), tuple(left), notes, tuple(sources), kinds, moved
     )
     return replace(result, unread=unread)
+
+
+def _all_on_ground(geometries: Any, crs: ProjectCrs) -> bool:
+    """Whether all vertices lie where the system can have them; where one does not, each feature is looked at."""
+    try:
+        crs.check_places(shapely.get_coordinates(geometries))
+    except CoordinateRefused:
+        return False
+    return True
 
 
 def known_of(book: SymbolBook, codes: Iterable[str]) -> Known:
@@ -216,7 +226,8 @@ def _parts(geometry: Any, unsound: bool) -> Iterator[tuple[Table, Any]]:
         raise FeatureRefused("Its geometry cannot be read, as of a line of one vertex or a ring that does not close.")
     if geometry is None or geometry.is_empty:
         raise FeatureRefused("It has no geometry.")
-    for part in shapely.get_parts(geometry):
+    table = TABLE_OF.get(geometry.geom_type)
+    for part in (geometry,) if table is not None else shapely.get_parts(geometry):
         if part.geom_type.startswith("Multi") or part.geom_type == "GeometryCollection":
             yield from _parts(part, False)
             continue

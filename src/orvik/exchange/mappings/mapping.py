@@ -120,6 +120,8 @@ class RowReader:
         self._mapping = mapping
         self._columns = columns
         self._known = known
+        # The same words are read once.
+        self._attitudes: dict[tuple[str, ...], dict[str, Any]] = {}
         self._phrases: dict[tuple[Table, str], dict[str, Any]] = {}
         self._constants = {
             name: self._read(name, text, "points") for name, text in mapping.constants.items() if text.strip()
@@ -152,7 +154,10 @@ class RowReader:
         kind = str(out.get("kind", default))
         if said.get("overturned") and self._answer("overturned", said["overturned"]):
             kind = out["kind"] = _overturned(kind)
-        return out | _attitude(said, kind)
+        key = (kind, *(said.get(name, "") for name in _STATED))
+        if key not in self._attitudes:
+            self._attitudes[key] = _attitude(said, kind)
+        return out | self._attitudes[key]
 
     def _read(self, name: str, text: str, table: Table) -> dict[str, Any]:
         if name == "kind":

@@ -49,6 +49,13 @@ def read(data: bytes, shown: str, most: int) -> PointTable:
     if len(rows) > most:
         raise FileRefused(f"{shown} has more than {most:,} rows; import it in parts.")
     names = [name.strip() or f"column {i + 1}" for i, name in enumerate(rows[0])]
+    ragged = next((i for i, row in enumerate(rows) if any(cell.strip() for cell in row[len(names) :])), None)
+    if ragged is not None:
+        # Its cells would stand under the wrong names.
+        raise FileRefused(
+            f"{shown} has more cells in row {ragged} than columns have names; a text that holds “{delimiter}” needs "
+            "quotation marks around it."
+        )
     plain = [plain_name(name) for name in names]
     shape = next((plain.index(name) for name in SHAPES if name in plain), None)
     east, north = (_found(plain, (*COLUMNS[a], *COLUMNS[b])) for a, b in (("x", "longitude"), ("y", "latitude")))

@@ -102,9 +102,11 @@ def checked_reading(project: Reader, path: Path, mapping: FieldMapping, layers: 
     sources: list[str] = []
     left = list(reading.left)
     far = 0
-    for number, feature, source in zip(reading.numbers, reading.features, reading.sources, strict=True):
+    near = _near(reading.features, border)
+    for i, (number, feature, source) in enumerate(zip(reading.numbers, reading.features, reading.sources, strict=True)):
         try:
-            check_reach(f"This {feature.name}", feature.geometry.bounds, border)
+            if not near[i]:
+                check_reach(f"This {feature.name}", feature.geometry.bounds, border)
             if feature.kind == SHEET_BORDER and any(f.kind == SHEET_BORDER for f in features):
                 raise FeatureRefused("A project has one sheet border; this is another one.")
         except OrvikError as refusal:
@@ -135,6 +137,16 @@ def checked_reading(project: Reader, path: Path, mapping: FieldMapping, layers: 
         )
     kept = replace(reading, features=tuple(features), numbers=tuple(numbers), sources=tuple(sources))
     return replace(kept, left=tuple(sorted(left)), notes=tuple(notes), already=len(twins), odds=len(odds))
+
+
+def _near(features: Sequence[Feature], border: shapely.LineString | None) -> list[bool]:
+    """Which features lie within the box around the sheet border: their reach needs no look of its own."""
+    if border is None or not features:
+        return [True] * len(features)
+    frame = shapely.box(*border.bounds)
+    shapely.prepare(frame)
+    inside: list[bool] = np.asarray(shapely.covers(frame, [feature.geometry for feature in features])).tolist()
+    return inside
 
 
 def as_linework(project: Reader, reading: vector.ImportResult, choices: LineworkChoices) -> vector.ImportResult:
