@@ -10,8 +10,6 @@ import re
 import sys
 import tempfile
 import time
-import urllib.parse
-import urllib.request
 from collections.abc import Callable
 from pathlib import Path
 
@@ -67,38 +65,29 @@ def georeferencing(driver: Chrome, address: str) -> None:
     rested(driver)
 
 
-def relief(driver: Chrome, address: str) -> None:
-    """The relief alone, tinted, with contour lines; the last picture, for it changes the demo."""
-    driver.get(address + PROJECT + "/ground")
-    rested(driver)
-    style = {
-        "ramp": "meadow",
-        "shade": "true",
-        "around": "true",
-        "azimuth": "315",
-        "altitude": "50",
-        "exaggeration": "1.4",
-        "contours": "20",
-    }
-    post(address, "/underlays/1/relief", style)
-    for layer in ("units", "underlay-2"):
-        post(address, f"/stack/{layer}", {"shown": "false"})
-    post(address, "/stack/underlay-1", {"opacity": "100"})
-    driver.get(address + PROJECT + "/ground")
-    rested(driver)
-    row = driver.find_element(By.CSS_SELECTOR, '.stack-row[data-name="Relief"] .text-link')
-    row.click()
-    until(driver, lambda d: d.find_elements(By.ID, "relief-low"))
-    ActionChains(driver).move_to_element_with_offset(driver.find_element(By.ID, "map-field"), 60, 20).pause(
-        0.6
-    ).perform()
-
-
-def post(address: str, path: str, values: dict[str, str]) -> None:
-    request = urllib.request.Request(
-        address + PROJECT + path, urllib.parse.urlencode(values).encode(), {"Origin": address}
-    )
-    urllib.request.urlopen(request).read()
+def importing(driver: Chrome, address: str) -> None:
+    """A survey's readings under names of its own, one word of which asks."""
+    words = ["Bedding, showing strike and dip"] * 9 + ["Bedding, overturned", "Joint set 1", "Foliation (metamorphic)"]
+    words += ["Cren. lin."]
+    head = "SITE,Easting,Northing,FEATURE,STRIKE_DEG,DIPDIR2,DIP,OVERTRND,LOC_ACC_M,COMMENTS"
+    lines = [head]
+    for i in range(96):
+        word, strike = words[i % len(words)], 7 * i * i % 360
+        place = f"{510_600 + 1_237 * i % 4_200},{6_800_500 + 911 * i % 3_100}"
+        overturned = "Y" if "overturned" in word else "N"
+        note = "good outcrop by the burn" if i % 5 == 2 else ""
+        lines.append(
+            f'QN-{100 + i:04d},{place},"{word}",{strike:03d},{(strike + 90) % 360:03d},{12 + 5 * i % 70},'
+            f"{overturned},{(10, 25, 100)[i % 3]},{note}"
+        )
+    with tempfile.TemporaryDirectory() as folder:
+        table = Path(folder) / "quennet-1998.csv"
+        table.write_text("\n".join(lines) + "\n")
+        driver.get(address + PROJECT + "/ground")
+        rested(driver)
+        driver.find_element(By.CSS_SELECTOR, 'input[aria-label="A file of features"]').send_keys(str(table))
+        until(driver, lambda d: d.find_elements(By.ID, "import-now"))
+        time.sleep(1)
 
 
 def at(driver: Chrome, x: float, y: float, denominator: int) -> None:
@@ -249,6 +238,7 @@ VIEWS: dict[str, Callable[[Chrome, str], None]] = {
     "ground": ground,
     "systems": systems,
     "georeferencing": georeferencing,
+    "import": importing,
     "compile": compile_overview,
     "compile-tracing": compile_tracing,
     "compile-findings": compile_findings,
@@ -261,7 +251,6 @@ VIEWS: dict[str, Callable[[Chrome, str], None]] = {
     "sheet": sheet,
     "explanation": explanation,
     "proof": proof,
-    "relief": relief,
     # It keeps another scale, which the others are not to show.
     "aiming": aiming,
 }

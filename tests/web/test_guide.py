@@ -28,7 +28,7 @@ def test_a_chapter_is_a_page_with_its_pictures(client: TestClient, chapter: str)
     for address in re.findall(r"<main.*?</main>", found.text, re.S)[0].split('href="')[1:]:
         assert client.get(address.split('"')[0]).status_code == 200
     nothing_raw = re.sub(
-        r"<(/?(h1|h2|p|ul|li|a|img|table|thead|tbody|tr|td|th|strong|em|code))\b[^>]*>", "", rendered(chapter)
+        r"<(/?(h1|h2|p|ul|ol|li|a|img|table|thead|tbody|tr|td|th|strong|em|code))\b[^>]*>", "", rendered(chapter)
     )
     assert "<" not in nothing_raw
 

@@ -334,6 +334,17 @@ def test_values_are_listed_asked_for_and_meant(client: TestClient, demo: Path) -
     assert "It is here already, as bedding" in again
 
 
+def test_of_two_fields_for_one_thing_the_last_chosen_is_meant(client: TestClient) -> None:
+    table = "Easting,Northing,STRIKE,STRIKE_2,DIP\n512000,6802000,40,200,30\n"
+    text = looked_at(client, "two.csv", table.encode())
+    assert field_of(text, "azimuth") == "STRIKE"
+    sent = plan_of(text)
+    other = next(name for name, value in sent.items() if value == "STRIKE_2").removeprefix("column-")
+    text = client.post(f"{BASE}/{token_of(text)}/preview", data=sent | {f"means-{other}": "azimuth"}).text
+    assert field_of(text, "azimuth") == "STRIKE_2"
+    assert "strikes 200" in text
+
+
 @pytest.mark.parametrize("everywhere", [False, True])
 def test_a_mapping_is_saved_and_proposed_again(client: TestClient, demo: Path, everywhere: bool) -> None:
     text = looked_at(client, "r.csv", READINGS.encode())
@@ -346,6 +357,13 @@ def test_a_mapping_is_saved_and_proposed_again(client: TestClient, demo: Path, e
     again = looked_at(client, "other.csv", READINGS.encode())
     assert "“Survey of 1998” fits" in again
     assert "<dt>Points</dt><dd>4</dd>" in again
+    # Without it the word asks again.
+    sent = plan_of(again)
+    assert sent["saved_before"] == "Survey of 1998"
+    without = client.post(f"{BASE}/{token_of(again)}/preview", data=sent | {"saved": ""}).text
+    assert "Rows that ask" in without
+    back = client.post(f"{BASE}/{token_of(again)}/preview", data=plan_of(without) | {"saved": "Survey of 1998"}).text
+    assert "Rows that ask" not in back
     other = looked_at(client, "other.csv", b"Easting,Northing,Rock\n512000,6802000,x\n")
     assert "“Survey of 1998” fits" not in other
 

@@ -75,13 +75,13 @@ async def preview(
     path = aside(projects.folder, token)
     form = await _form(request)
     chosen = str(form.get("saved") or "")
-    changed = request.headers.get("hx-trigger-name", "")
-    if changed == "saved":
+    mapping: FieldMapping | None = _mapping(form)
+    if chosen != str(form.get("saved_before") or ""):
         found = [one for one in saved_mappings(workspace.project, projects.folder) if one.name == chosen]
         mapping = found[0].mapping if found else None
-    else:
-        mapping = _mapping(form, changed)
-    held = await _looked(projects.folder, workspace, workers, token, path, mapping, chosen, _linework(form))
+    held = await _looked(
+        projects.folder, workspace, workers, token, path, mapping, chosen, _linework(form), propose=False
+    )
     return page(request, "ground/_import_anew.html", slug=workspace.slug, **held)
 
 
@@ -165,18 +165,12 @@ def _columns(form: FormData) -> tuple[str, ...]:
     return tuple(str(value) for name, value in form.multi_items() if name.startswith("column-"))
 
 
-def _mapping(form: FormData, changed: str = "") -> FieldMapping:
-    """The mapping that the page shows.
-
-    Parameters
-    ----------
-    changed
-        The control that was changed last: of two fields for what one alone can say, it is the one that is meant.
-    """
+def _mapping(form: FormData) -> FieldMapping:
+    """The mapping that the page shows; of two fields for what one alone can say, the one changed last is meant."""
     typed = {name: str(value).strip() for name, value in form.multi_items()}
     fields: dict[str, list[str]] = {}
     order = [name for name in typed if name.startswith("means-")]
-    for name in sorted(order, key=lambda name: name != changed):
+    for name in sorted(order, key=lambda name: typed[name] == typed.get(f"was-{name.removeprefix('means-')}", "")):
         attribute, column = ATTRIBUTES.get(typed[name]), typed.get(f"column-{name.removeprefix('means-')}", "")
         if attribute is None or not column:
             continue
@@ -229,6 +223,8 @@ async def _looked(
     mapping: FieldMapping | None,
     chosen: str = "",
     linework: LineworkChoices | None = None,
+    *,
+    propose: bool = True,
 ) -> dict[str, Any]:
     project = workspace.project
     asked = {project.crs.text: f"{project.crs.label}, as the project", **ASKED}
@@ -236,7 +232,7 @@ async def _looked(
     saved = saved_mappings(project, folder)
     names = [column.column.name for column in found.look.columns]
     fitting = proposed(saved, names)
-    if mapping is None and not chosen and fitting:
+    if propose and fitting:
         # What was meant by a file with these fields is meant again.
         chosen = fitting[0].name
         found = await workers.run(import_features.preview, project.path, path, fitting[0].mapping, tuple(asked))
