@@ -12,7 +12,7 @@ import pytest
 import shapely
 
 from orvik.cli import main
-from orvik.core.errors import FeatureRefused
+from orvik.core.errors import FeatureRefused, OrvikError
 from orvik.core.features.feature import Feature
 from orvik.core.features.map_unit import MapUnit
 from orvik.store import rows
@@ -96,6 +96,11 @@ def test_there_and_back(bare: Project, tmp_path: Path, seed: int) -> None:
         before = shapely.union_all([a for a, c in zip(areas, codes, strict=True) if c == code])
         assert shapely.symmetric_difference(before, after[code]).area < 1e-6 * before.area
         assert after[code].area == pytest.approx(before.area, rel=1e-9)
+    # A second time all of it is there: nothing comes twice, and no source without features.
+    revision = bare.revision
+    with pytest.raises(OrvikError, match="already"):
+        import_file(bare, tmp_path / "areas.geojson", choices)
+    assert bare.revision == revision
     held = bare.features("points")
     notes = {note for note, kind in zip(held.columns["note"], held.columns["kind"], strict=True) if kind == "unit_tag"}
     assert notes == {f"area {i}" for i in range(len(areas))}

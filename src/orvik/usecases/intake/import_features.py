@@ -12,6 +12,7 @@ import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
 
+from orvik.core.drawing.validity import checked
 from orvik.core.errors import CrsRefused, FeatureRefused, FileRefused, OrvikError
 from orvik.core.features.feature import Feature
 from orvik.core.features.kind import SHEET_BORDER, UNIT_AREA
@@ -156,11 +157,16 @@ def as_linework(project: Reader, reading: vector.ImportResult, choices: Linework
     kept = [i for i, unit in enumerate(units) if not unit]
     others = [reading.features[i] for i in kept]
     report = linework_report(project, areas, others, choices)
-    made = len(report.features)
+    if not report.features and not others:
+        raise FeatureRefused("The map has all lines and tags of these areas already.")
+    book = symbol_book_of(project)
+    codes = {*project.units_by_code(), *(unit.code for unit in reading.units)}
+    lines_and_tags = [checked(feature, project.crs, book, codes) for feature in report.features]
+    made = len(lines_and_tags)
     count = f"{report.areas} areas become {report.lines} lines and {report.tags} tags."
     return replace(
         reading,
-        features=(*others, *report.features),
+        features=(*others, *lines_and_tags),
         numbers=(*(reading.numbers[i] for i in kept), *([0] * made)),
         sources=(*(reading.sources[i] for i in kept), *([""] * made)),
         notes=(*reading.notes, count, *report.words),
