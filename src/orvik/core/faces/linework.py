@@ -291,11 +291,17 @@ def _sides(edges: Objects, faces: Objects) -> tuple[Ints, Ints]:
 
 def _looked_up(segments: Floats, face: Ints, wanted: Floats) -> Ints:
     """The face of each segment wanted, by its four coordinates; −1 where none has it."""
-    _, number = np.unique(np.vstack([segments, wanted]), axis=0, return_inverse=True)
-    known, asked = number[: len(segments)], number[len(segments) :]
-    by_number: Ints = np.full(int(number.max(initial=-1)) + 1, -1, dtype=np.int64)
-    by_number[known] = face
-    found: Ints = by_number[asked]
+    # Places by numbers, and segments by two of them: numbers are sorted in no time.
+    both = np.vstack([segments, wanted])
+    places = np.concatenate([both[:, :2] @ (1, 1j), both[:, 2:] @ (1, 1j)])
+    _, number = np.unique(places, return_inverse=True)
+    keys = number[: len(both)] * (int(number.max(initial=0)) + 1) + number[len(both) :]
+    known, asked = keys[: len(segments)], keys[len(segments) :]
+    order = np.argsort(known)
+    if not len(order):
+        return np.full(len(asked), -1, dtype=np.int64)
+    at = order[np.minimum(np.searchsorted(known, asked, sorter=order), len(order) - 1)]
+    found: Ints = np.where(known[at] == asked, face[at], -1)
     return found
 
 
@@ -370,8 +376,8 @@ def _chained(edges: Objects, left: Ints, right: Ints, wanted: Flags, held: Flags
 def _nodes(edges: Objects) -> tuple[Floats, Ints]:
     """The places where edges end, each once, and the numbers of the two of each edge."""
     ends = np.stack([shapely.get_coordinates(shapely.get_point(edges, which)) for which in (0, -1)], axis=1)
-    places, number = np.unique(ends.reshape(-1, 2), axis=0, return_inverse=True)
-    return places, number.reshape(-1, 2)
+    places, number = np.unique(ends.reshape(-1, 2) @ (1, 1j), return_inverse=True)
+    return np.column_stack([places.real, places.imag]), number.reshape(-1, 2)
 
 
 def _run(edge: shapely.LineString, forward: bool) -> Floats:
