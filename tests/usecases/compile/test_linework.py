@@ -12,14 +12,16 @@ import pytest
 import shapely
 
 from orvik.cli import main
-from orvik.core.errors import FeatureRefused, OrvikError
+from orvik.core.errors import FeatureRefused, OrvikError, Stale
 from orvik.core.features.feature import Feature
 from orvik.core.features.map_unit import MapUnit
 from orvik.store import rows
+from orvik.store.journal import Change
 from orvik.store.project import Project
 from orvik.store.read_project import opened_for_reading
 from orvik.usecases.compile.forming import form_units
-from orvik.usecases.compile.linework import LineworkChoices, make_linework, tag_faces
+from orvik.usecases.compile.linework import LineworkChoices, make_linework, prepare_linework, tag_faces
+from orvik.usecases.compile.prepared import keep_prepared
 from orvik.usecases.intake.import_features import import_file
 from orvik.usecases.intake.import_mapping import ImportChoices
 from tests.core.faces.test_linework import mosaic
@@ -68,8 +70,6 @@ def bare(project: Project) -> Project:
         [rows.unit_change(None, MapUnit("Jh", "Harrack Sandstone", "Jurassic", "#A9CFC9", position=3))],
     )
     held = project.features("lines")
-    from orvik.store.journal import Change
-
     kinds = held.columns["kind"]
     project.apply(
         "delete",
@@ -170,7 +170,7 @@ def test_a_boundary_along_a_fault_of_the_project_is_that_fault(bare: Project, tm
     _, reading = import_file(
         bare, written(tmp_path / "pair.geojson", pair, ["Qt", "Kp"]), ImportChoices(linework=LineworkChoices())
     )
-    assert any("Boundaries along lines" in note for note in reading.notes)
+    assert any("run along lines that are there" in note for note in reading.notes)
     form_units(bare)
     after = ground(bare)
     assert after["Qt"].area == pytest.approx(900.5 * 900, rel=1e-4)
@@ -188,8 +188,36 @@ def test_faces_get_tags_from_the_areas_that_lie_there(bare: Project) -> None:
     assert tag_faces(bare) is None
 
 
+def test_what_is_no_area_is_passed_over_and_a_tag_of_another_unit_is_told(bare: Project) -> None:
+    area = Feature("areas", shapely.box(EAST, NORTH, EAST + 900, NORTH + 900), "unit_area", map_unit="Kp")
+    bowtie = shapely.Polygon([(EAST, NORTH), (EAST + 99, NORTH + 99), (EAST + 99, NORTH), (EAST, NORTH + 99)])
+    other = Feature("points", shapely.Point(EAST + 450, NORTH + 450), "unit_tag", map_unit="Qt")
+    features = [area, area.changed(geometry=bowtie), other]
+    bare.apply("as another program left it", [rows.feature_change(f, bare.srs_id) for f in features])
+    _, report = make_linework(bare, LineworkChoices())
+    assert (report.areas, report.tags) == (1, 0)
+    assert "1 unsound area passed over; the findings say which." in report.words
+    assert "1 tag of Qt where the areas say Kp: they stay." in report.words
+
+
+def test_a_line_that_a_colleague_moves_meanwhile_is_not_put_back(bare: Project) -> None:
+    """Lines that are there get a vertex; what was prepared from them as they were is refused once they have changed."""
+    area = Feature("areas", shapely.box(EAST, NORTH, EAST + 900, NORTH + 900), "unit_area", map_unit="Kp")
+    fault = Feature("lines", shapely.LineString([(EAST - 200, NORTH + 450), (EAST, NORTH + 450.0)]), "fault")
+    crossing = fault.changed(geometry=shapely.LineString([(EAST + 450, NORTH - 99), (EAST + 450, NORTH + 999)]))
+    entry = bare.apply("both", [rows.feature_change(f, bare.srs_id) for f in (area, fault, crossing)])
+    prepared = prepare_linework(bare.path, LineworkChoices())
+    moved = bare.feature("lines", entry.changes[2].id)
+    moved = moved.changed(geometry=shapely.LineString([(EAST + 460, NORTH - 99), (EAST + 460, NORTH + 999)]))
+    bare.apply("move", [rows.feature_change(moved, bare.srs_id)])
+    with pytest.raises(Stale):
+        keep_prepared(bare, prepared)
+    assert bare.feature("lines", entry.changes[2].id).geometry.equals(moved.geometry)
+    assert keep_prepared(bare, prepare_linework(bare.path, LineworkChoices()))
+
+
 def test_nothing_to_make_linework_of_is_said(bare: Project) -> None:
-    with pytest.raises(FeatureRefused, match="no unit areas"):
+    with pytest.raises(FeatureRefused, match="no sound unit areas"):
         make_linework(bare, LineworkChoices())
     with pytest.raises(FeatureRefused, match="outer edge"):
         LineworkChoices("coast")  # type: ignore[arg-type]

@@ -71,18 +71,22 @@ class Linework:
     faces
         The ground of each area between the lines, by its place in the list: one polygon, or several where lines that
         are there part it; without slivers that it was given.
-    closed
-        How many gaps and overlaps have been closed, and ``moved`` how much ground changed hands, in square units.
+    lost, gained
+        How much ground areas have given away and got where narrow gaps and overlaps were closed and boundaries were
+        laid on lines that are there, in square units; what wide overlaps hold is in none of the two.
+    vanished
+        The areas of which nothing is left, by their place in the list, where no misfit speaks of them.
     along
-        How many boundaries run along lines that are there, and are no lines of their own.
+        The length of the boundaries that are lines which are there already, in project units.
     """
 
     boundaries: tuple[Boundary, ...]
     faces: tuple[tuple[int, shapely.Polygon], ...]
     misfits: tuple[Misfit, ...] = ()
-    closed: int = 0
-    moved: float = 0.0
-    along: int = 0
+    lost: float = 0.0
+    gained: float = 0.0
+    vanished: tuple[int, ...] = ()
+    along: float = 0.0
 
 
 def linework_of(areas: Sequence[shapely.Polygon], there: Sequence[shapely.LineString], tolerance: float) -> Linework:
@@ -103,10 +107,10 @@ def linework_of(areas: Sequence[shapely.Polygon], there: Sequence[shapely.LineSt
     edges = _noded([cleaned, overlaps], _array([]))
     faces = _polygons(edges)
     owners = _owners(faces, cleaned)
-    thin = (owners == NOBODY) & _narrow(faces, tolerance) & ~_inside(faces, overlaps)
-    misfit = np.flatnonzero((owners == NOBODY) & ~thin)
-    misfits = [_misfit(faces[i], given, cleaned, overlaps, tolerance) for i in misfit.tolist()]
-    closed = int(thin.sum())
+    thin = _narrow_gaps(faces, owners, overlaps, tolerance)
+    misfits = [
+        _misfit(faces[i], given, cleaned, tolerance) for i in np.flatnonzero((owners == NOBODY) & ~thin).tolist()
+    ]
     lines = _array(there)
     if len(lines):
         # Only lines near the boundaries matter.
@@ -122,18 +126,23 @@ def linework_of(areas: Sequence[shapely.Polygon], there: Sequence[shapely.LineSt
             held = _on(edges, lines)
         faces = _polygons(edges)
         owners = _owners(faces, cleaned)
-        thin = (owners == NOBODY) & _narrow(faces, tolerance) & ~_inside(faces, overlaps)
+        thin = _narrow_gaps(faces, owners, overlaps, tolerance)
         if len(more):
-            thin |= _narrow(faces, tolerance) & _touching_held(faces, edges[held])
+            narrow = _narrow(faces, tolerance)
+            # An area that is narrow as a whole, such as a dyke along a fault, is no sliver of another.
+            of_more = np.isin(owners, owners[~narrow])
+            thin |= narrow & of_more & _touching_held(faces, edges[held])
     left, right = _sides(edges, faces)
     owner = _absorbed(owners, thin, edges, held, left, right)
     sides = [np.where(side < 0, OUTSIDE, owner[side]) for side in (left, right)]
-    parting = (sides[0] != sides[1]) & ~held
-    along = int(((sides[0] != sides[1]) & held).sum())
-    boundaries = _chained(edges, sides[0], sides[1], parting, held)
-    moved = _moved(given, faces, owner)
+    parting = sides[0] != sides[1]
+    boundaries = _chained(edges, sides[0], sides[1], parting & ~held, held)
+    lost, gained = _traded(given, overlaps, faces, owner)
     grounds = tuple((int(who), face) for who, face in zip(owner[~thin], faces[~thin], strict=True) if who >= 0)
-    return Linework(tuple(boundaries), grounds, tuple(misfits), closed, moved, along)
+    told = {who for misfit in misfits for who in misfit.between} | {who for who, _ in grounds}
+    vanished = tuple(who for who in range(len(given)) if who not in told)
+    along = float(shapely.length(edges[parting & held]).sum())
+    return Linework(tuple(boundaries), grounds, tuple(misfits), lost, gained, vanished, along)
 
 
 def _array(geometries: Sequence[shapely.Geometry]) -> Objects:
@@ -214,6 +223,12 @@ def _owners(faces: Objects, areas: Objects) -> Ints:
         for i, j in zip(face[::-1].tolist(), area[::-1].tolist(), strict=True):
             owners[i] = j
     return owners
+
+
+def _narrow_gaps(faces: Objects, owners: Ints, overlaps: Objects, tolerance: float) -> Flags:
+    """Which faces are gaps between areas that are narrower than the tolerance."""
+    gaps: Flags = (owners == NOBODY) & _narrow(faces, tolerance) & ~_inside(faces, overlaps)
+    return gaps
 
 
 def _inside(faces: Objects, grounds: Objects) -> Flags:
@@ -385,21 +400,25 @@ def _run(edge: shapely.LineString, forward: bool) -> Floats:
     return xy if forward else xy[::-1]
 
 
-def _moved(given: Objects, faces: Objects, owner: Ints) -> float:
-    """How much ground has another owner than before, in square units."""
+def _traded(given: Objects, overlaps: Objects, faces: Objects, owner: Ints) -> tuple[float, float]:
+    """How much ground areas have lost and gained beside what wide overlaps hold, in square units."""
     by_owner: dict[int, list[shapely.Polygon]] = defaultdict(list)
     for who, face in zip(owner.tolist(), faces.tolist(), strict=True):
         by_owner[who].append(face)
-    moved = 0.0
-    for who, was in enumerate(given):
+    common = shapely.union_all(overlaps)
+    lost = gained = 0.0
+    for who, area in enumerate(given):
         held = by_owner.get(who, [])
-        now = held[0] if len(held) == 1 else shapely.union_all(held)
-        if len(held) != 1 or not shapely.equals_identical(shapely.normalize(was), shapely.normalize(now)):
-            moved += float(shapely.area(shapely.difference(was, now)))
-    return moved
+        if len(held) == 1 and shapely.equals_identical(shapely.normalize(area), shapely.normalize(held[0])):
+            continue
+        was = shapely.difference(area, common) if len(overlaps) else area
+        now = shapely.union_all(held)
+        lost += float(shapely.area(shapely.difference(was, now)))
+        gained += float(shapely.area(shapely.difference(now, was)))
+    return lost, gained
 
 
-def _misfit(face: shapely.Polygon, given: Objects, areas: Objects, overlaps: Objects, tolerance: float) -> Misfit:
+def _misfit(face: shapely.Polygon, given: Objects, areas: Objects, tolerance: float) -> Misfit:
     place = shapely.point_on_surface(face)
     within = np.flatnonzero(shapely.intersects(given, place))
     at = (float(place.x), float(place.y))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -14,7 +15,7 @@ from orvik.core.drawing.validity import checked
 from orvik.core.errors import FeatureRefused
 from orvik.core.faces.forming import faces_of, pieces_of
 from orvik.core.faces.linework import Boundary, Linework, linework_of
-from orvik.core.features.feature import Feature
+from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import BOUNDING, SHEET_BORDER, SHORE, UNIT_AREA, UNIT_TAG, USUAL
 from orvik.core.geometry.shared_edges import ON_EDGE, with_shared_vertices
 from orvik.core.ground.scale import on_ground, spaced
@@ -102,19 +103,25 @@ def linework_report(
     FeatureRefused
         There are no unit areas, or the outer edge cannot be what it is to be.
     """
-    units = [a for a in areas if a.kind == UNIT_AREA and a.map_unit]
+    named = [a for a in areas if a.kind == UNIT_AREA and a.map_unit]
+    # Another program may have left what is no area; the findings tell of it.
+    units = [a for a in named if a.geometry.is_valid]
     if not units:
-        raise FeatureRefused("There are no unit areas to make linework of.")
+        raise FeatureRefused("There are no sound unit areas to make linework of.")
     tolerance = on_ground(choices.tolerance_mm, project.scales.publication) / project.crs.metres_per_unit
     bounding = _bounding(project, others)
     polygons = [cast(shapely.Polygon, a.geometry) for a in units]
     made = linework_of(polygons, bounding, tolerance)
     features = [_contact(b, units) for b in made.boundaries if not b.outer]
     features += _outer(made, units, choices.outer)
-    features += _tags(made, units, _tags_there(project))
+    tags, said = _tags(made, units, _tags_there(project))
+    features += tags
     if choices.clip:
         features = _clipped(project, features)
-    return LineworkReport(tuple(features), len(units), made, tuple(_words(project, made, units, choices)))
+    words = [*_words(project, made, units, choices), *said]
+    if len(units) < len(named):
+        words.append(f"{_counted(len(named) - len(units), 'unsound area')} passed over; the findings say which.")
+    return LineworkReport(tuple(features), len(units), made, tuple(words))
 
 
 def linework_of_project(project: Reader, choices: LineworkChoices) -> LineworkReport:
@@ -179,7 +186,7 @@ def prepare_linework(path: Path, choices: LineworkChoices) -> Prepared:
         if not report.features:
             raise FeatureRefused("The areas have all their linework and tags already.")
         changes = linework_changes(project, report.features)
-    return Prepared.of(f"linework of {report.areas} areas", len(report.features), 0, changes)
+        return Prepared.of(f"linework of {report.areas} areas", len(report.features), 0, changes, project.revision)
 
 
 def tag_faces(project: Project) -> Entry | None:
@@ -216,11 +223,11 @@ def noded_lines(project: Reader, made: Sequence[Feature]) -> list[Feature]:
 def tags_of_areas(project: Reader, faces: Sequence[shapely.Polygon]) -> list[Feature]:
     """A tag for each face without one, from the area that lies there."""
     areas = project.features("areas")
-    tags = _tags_there(project)
+    tagged = shapely.STRtree(_tags_there(project).geometries)
     tree = shapely.STRtree(areas.geometries)
     out = []
     for face in faces:
-        if any(face.contains(place) for place in tags.values()):
+        if len(tagged.query(face, predicate="contains")):
             continue
         place = shapely.point_on_surface(face)
         for row in tree.query(place, predicate="within").tolist():
@@ -267,25 +274,32 @@ def _outer(made: Linework, units: Sequence[Feature], outer: Outer) -> list[Featu
     return [Feature("lines", rings[0], SHEET_BORDER, capture_scale=scale)]
 
 
-def _tags_there(project: Reader) -> dict[int, shapely.Point]:
-    held = project.features("points")
-    kinds = held.columns["kind"] if len(held) else []
-    return {
-        int(number): geometry
-        for number, geometry, kind in zip(held.ids, held.geometries, kinds, strict=True)
-        if kind == UNIT_TAG
-    }
+def _counted(count: int, what: str) -> str:
+    return f"1 {what}" if count == 1 else f"{spaced(count)} {what}s"
 
 
-def _tags(made: Linework, units: Sequence[Feature], there: dict[int, shapely.Point]) -> list[Feature]:
-    """A tag in each face that has none; what is noted of an area stands with the largest of its faces."""
+def _tags_there(project: Reader) -> Features:
+    """The unit tags of a project."""
+    points = project.features("points")
+    return points.select(points.column("kind") == UNIT_TAG) if len(points) else points
+
+
+def _tags(made: Linework, units: Sequence[Feature], there: Features) -> tuple[list[Feature], list[str]]:
+    """A tag in each face that has none, and in words which tags there say another unit.
+
+    What is noted of an area stands with the largest of its faces.
+    """
     out: list[Feature] = []
     noted: set[int] = set()
-    tree = shapely.STRtree(list(there.values()))
+    others: Counter[tuple[str, str]] = Counter()
+    tree = shapely.STRtree(there.geometries)
     for who, face in sorted(made.faces, key=lambda pair: -pair[1].area):
-        if len(tree.query(face, predicate="contains")):
-            continue
         area = units[who]
+        held = tree.query(face, predicate="contains").tolist()
+        if held:
+            codes = {str(there.columns["map_unit"][row]) for row in held} - {str(area.map_unit)}
+            others.update((code, str(area.map_unit)) for code in sorted(codes))
+            continue
         out.append(
             Feature(
                 "points",
@@ -299,7 +313,10 @@ def _tags(made: Linework, units: Sequence[Feature], there: dict[int, shapely.Poi
             )
         )
         noted.add(who)
-    return out
+    said = [
+        f"{_counted(n, 'tag')} of {tag} where the areas say {code}: they stay." for (tag, code), n in others.items()
+    ]
+    return out, said
 
 
 def _clipped(project: Reader, features: Sequence[Feature]) -> list[Feature]:
@@ -321,12 +338,17 @@ def _clipped(project: Reader, features: Sequence[Feature]) -> list[Feature]:
 def _words(project: Reader, made: Linework, units: Sequence[Feature], choices: LineworkChoices) -> list[str]:
     per = project.crs.metres_per_unit
     said = []
-    if made.closed or made.moved:
+    lost, gained = (spaced(ground * per * per, 1) for ground in (made.lost, made.gained))
+    if (lost, gained) != ("0.0", "0.0"):
         width = spaced(on_ground(choices.tolerance_mm, project.scales.publication), 1)
-        moved = spaced(made.moved * per * per)
-        said.append(f"Gaps and overlaps narrower than {width} m were closed; {moved} m² changed hands.")
+        said.append(
+            f"Gaps and overlaps narrower than {width} m were closed: areas lose {lost} m² and gain {gained} m²."
+        )
     if made.along:
-        said.append("Boundaries along lines that are there already are these lines.")
+        said.append(f"{spaced(made.along * per)} m of boundaries run along lines that are there already; these stay.")
+    if made.vanished:
+        names = ", ".join(sorted({str(units[i].map_unit) for i in made.vanished}))
+        said.append(f"Of {_counted(len(made.vanished), 'area')} nothing is left: {names}.")
     for misfit in made.misfits[:LISTED]:
         names = " and ".join(dict.fromkeys(str(units[i].map_unit) for i in misfit.between)) or "nothing"
         x, y = misfit.at

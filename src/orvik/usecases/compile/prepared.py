@@ -25,21 +25,24 @@ class Prepared:
         What the entry is called.
     count, left
         How many features come in, and how many rows are left out.
+    seen
+        The revision that the changes were made at.
     """
 
     label: str
     count: int
     left: int
     chunks: tuple[bytes, ...]
+    seen: int
 
     @classmethod
-    def of(cls, label: str, count: int, left: int, changes: Sequence[Change]) -> Prepared:
+    def of(cls, label: str, count: int, left: int, changes: Sequence[Change], seen: int) -> Prepared:
         """Changes made ready."""
         chunks = tuple(pickle.dumps(changes[i : i + CHUNK]) for i in range(0, len(changes), CHUNK))
-        return cls(label, count, left, chunks)
+        return cls(label, count, left, chunks, seen)
 
 
 def keep_prepared(project: Project, prepared: Prepared) -> Entry:
-    """Keep what a worker has prepared, as one entry."""
+    """Keep what a worker has prepared, as one entry; raises Stale where a row of it was changed meanwhile."""
     changes = [change for chunk in prepared.chunks for change in pickle.loads(chunk)]
-    return project.apply(prepared.label, changes)
+    return project.apply(prepared.label, changes, prepared.seen)
