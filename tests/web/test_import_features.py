@@ -18,10 +18,13 @@ import shapely
 from fastapi.testclient import TestClient
 
 from orvik.cli import main
+from orvik.core.ground.crs import project_crs
+from orvik.core.ground.scale import Scales
 from orvik.exchange.mappings.guess import guessed
 from orvik.store.journal import Change
 from orvik.store.project import Project
 from orvik.store.read_project import ReadProject
+from orvik.usecases.project.project import create_project
 from orvik.web.app import create_app
 from tests.exchange.mappings.tables import fields_called, read_row
 from tests.web.ink import ink_of
@@ -343,6 +346,72 @@ def test_of_two_fields_for_one_thing_the_last_chosen_is_meant(client: TestClient
     text = client.post(f"{BASE}/{token_of(text)}/preview", data=sent | {f"means-{other}": "azimuth"}).text
     assert field_of(text, "azimuth") == "STRIKE_2"
     assert "strikes 200" in text
+
+
+@pytest.mark.parametrize("everywhere", [False, True])
+def test_what_is_meant_by_values_of_another_file_stays(client: TestClient, demo: Path, everywhere: bool) -> None:
+    """A mapping that is saved again from a file with other values still knows those of the first."""
+    where = {"mapping_name": "Survey"} | ({"everywhere": "true"} if everywhere else {})
+    for word in ("Cren. lin.", "Str. lin."):
+        text = looked_at(client, "r.csv", READINGS.replace("Cren. lin.", word).encode())
+        sent = plan_of(text)
+        number = next(name for name, value in sent.items() if value == word).removeprefix("raw-")
+        changed = sent | {f"value-{number}": "lineation"} | where
+        assert client.post(f"{BASE}/{token_of(text)}/mapping", data=changed).status_code == 200
+    for word in ("Cren. lin.", "Str. lin."):
+        again = looked_at(client, "r.csv", READINGS.replace("Cren. lin.", word).encode())
+        assert "<dt>Points</dt><dd>4</dd>" in again, word
+    # What is taken back where it is seen is gone; what is out of sight stays.
+    sent = plan_of(again)
+    number = next(name for name, value in sent.items() if value == "Str. lin.").removeprefix("raw-")
+    client.post(f"{BASE}/{token_of(again)}/mapping", data=sent | {f"value-{number}": ""} | where)
+    assert "Rows that ask" in looked_at(client, "r.csv", READINGS.replace("Cren. lin.", "Str. lin.").encode())
+    assert "Rows that ask" not in looked_at(client, "r.csv", READINGS.encode())
+
+
+def test_metres_are_typed_as_people_type_them(client: TestClient) -> None:
+    text = looked_at(client, "r.csv", READINGS.encode())
+    sent = plan_of(text)
+    assert sent["certain-metres"] == "25"
+    changed = client.post(f"{BASE}/{token_of(text)}/preview", data=sent | {"certain-metres": "12,5 m"})
+    assert "up to 12.5 m certain" in changed.text
+    refused = client.post(f"{BASE}/{token_of(text)}/preview", data=sent | {"certain-metres": "far"})
+    assert (refused.status_code, "far" in refused.text) == (422, True)
+
+
+def test_what_a_mapping_says_of_all_goes_along(client: TestClient, demo: Path) -> None:
+    (demo.parent / "mappings").mkdir()
+    held = {
+        "orvik_mapping": 1,
+        "name": "Old sheet",
+        "attributes": {"kind": {"fields": ["FEATURE"]}, "note": {"constant": "from the sheet of 1931"}},
+    }
+    (demo.parent / "mappings" / "Old sheet.mapping.json").write_text(json.dumps(held))
+    text = looked_at(client, "r.csv", READINGS.encode())
+    assert "“Old sheet” fits" in text
+    assert plan_of(text)["constant-note"] == "from the sheet of 1931"
+
+
+def test_names_that_differ_in_signs_alone_do_not_overwrite_each_other(client: TestClient) -> None:
+    text = looked_at(client, "r.csv", READINGS.encode())
+    url, sent = f"{BASE}/{token_of(text)}/mapping", plan_of(text) | {"everywhere": "true"}
+    assert client.post(url, data=sent | {"mapping_name": "A/B"}).status_code == 200
+    refused = client.post(url, data=sent | {"mapping_name": "A:B"})
+    assert (refused.status_code, "“A/B” has a file" in refused.text) == (422, True)
+    assert client.post(url, data=sent | {"mapping_name": "A/B"}).status_code == 200
+
+
+def test_without_a_border_no_system_is_said_to_be_wrong(tmp_path: Path) -> None:
+    create_project(tmp_path / "new.gpkg", "New", project_crs("EPSG:32628"), Scales(25_000, 6_250))
+    with TestClient(create_app(tmp_path), base_url="http://127.0.0.1:8460") as fresh:
+        answer = fresh.post("/p/new/import", files={"file": ("r.csv", READINGS.encode())})
+        text = fresh.get(answer.headers["HX-Redirect"]).text
+        where = re.findall(r"</?small>([^<]*)</small>", text.split("It is in</legend>")[1].split("</fieldset>")[0])
+        # Figures of metres are no degrees; whether they are the project's, nothing tells.
+        assert where == ["", "cannot be", "cannot be", "cannot be"]
+        sent = plan_of(text) | {"stated": "EPSG:32628"}
+        base = answer.headers["HX-Redirect"]
+        assert "<dt>Points</dt><dd>2</dd>" in fresh.post(f"{base}/preview", data=sent).text
 
 
 @pytest.mark.parametrize("everywhere", [False, True])

@@ -6,6 +6,9 @@ from dataclasses import dataclass
 
 from orvik.core.stored import Stored
 
+# The kind of a source that features were imported from.
+IMPORTED = "file"
+
 
 @dataclass(frozen=True)
 class Source(Stored):

@@ -18,6 +18,8 @@ from orvik.exchange.mappings.mapping import FieldMapping, Known
 UNDERSTOOD = 0.6
 # Lines on the sheet are placed to so many millimetres where they are certain (GeMS: the zone of confidence).
 CERTAIN_MM = 1.0
+# So many of a field's values, the most frequent, tell whether they are understood.
+LOOKED_AT = 60
 # No dip is steeper; and with no more values than these, figures may be anything.
 STEEPEST = 90.0
 FEW = 3
@@ -142,8 +144,8 @@ def _share(column: Column, understood: Callable[[str], bool]) -> float:
     """The share of a field's rows that are understood; none of a field that names things one by one."""
     if not 0 < column.distinct <= MOST_VALUES:
         return 0.0
-    rows = sum(count for _, count in column.counts)
-    return sum(count for text, count in column.counts if understood(text)) / rows
+    looked_at = column.counts[:LOOKED_AT]
+    return sum(count for text, count in looked_at if understood(text)) / sum(count for _, count in looked_at)
 
 
 def _share_of_kinds(column: Column, known: Known, tables: Iterable[Table]) -> float:

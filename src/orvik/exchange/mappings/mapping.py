@@ -198,15 +198,11 @@ class RowReader:
         return said
 
     def _certainty(self, text: str) -> str:
-        found = self._mapped("certainty", text)
-        if not found:
-            found = certainty_by_words(text) or self._by_metres(text)
+        found = certainty_by_words(self._mapped("certainty", text) or text)
+        found = found or by_limits(self._mapping.values.get("certainty", {}), text)
         if found not in CERTAINTIES:
             raise FeatureRefused(f"“{text[:40]}” is not a certainty; choose what it means.")
         return found
-
-    def _by_metres(self, text: str) -> str:
-        return by_limits(self._mapping.values.get("certainty", {}), text)
 
     def _answer(self, name: str, text: str) -> bool:
         found = yes_or_no(self._mapped(name, text) or text)
@@ -220,6 +216,15 @@ class RowReader:
         if code.endswith("?") and code.rstrip("? ") and code not in self._known.codes:
             return {"map_unit": code.rstrip("? "), "questionable": True}
         return {"map_unit": code}
+
+
+def is_limit(raw: str) -> bool:
+    """Whether a value of a mapping is a limit of metres.
+
+    >>> is_limit("<=25"), is_limit("25")
+    (True, False)
+    """
+    return _LIMIT.fullmatch(raw) is not None
 
 
 def by_limits(limits: Mapping[str, str], text: str) -> str:

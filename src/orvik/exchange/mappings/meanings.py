@@ -100,7 +100,7 @@ def _meaning(
         found, beside = _kind(given or text, known, tables)
         return Meaning(text, count, found, beside, "known" if found else "asks")
     if name == "certainty":
-        found = given or certainty_by_words(text) or by_limits(mapping.values.get(name, {}), text)
+        found = certainty_by_words(given or text) or by_limits(mapping.values.get(name, {}), text)
         return Meaning(text, count, found, found, "known" if found in CERTAINTIES else "asks")
     if name == "map_unit":
         # A code that ends so says that the unit is questionable, unless a unit is called so.

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -21,9 +22,11 @@ from orvik.core.geometry.nodes_on_edges import ROUNDING_MM, with_nodes_on_edges
 from orvik.core.ground.border import check_reach
 from orvik.core.ground.crs_change import way_in
 from orvik.core.ground.scale import on_ground
+from orvik.core.pictures.source import IMPORTED
 from orvik.exchange.features import vector
 from orvik.exchange.mappings.columns import columns_of
 from orvik.exchange.mappings.mapping import FieldMapping
+from orvik.exchange.mappings.mapping_file import NamedMapping
 from orvik.exchange.mappings.meanings import ValuesOf
 from orvik.exchange.untrusted.parent import Layer, opened
 from orvik.store import rows
@@ -46,6 +49,7 @@ from orvik.usecases.intake.import_mapping import (
     tables_in,
 )
 from orvik.usecases.intake.import_words import ambiguous_words, nothing_words, rows_in_words
+from orvik.usecases.intake.saved_mappings import proposed
 
 # A file whose middle lies so near to the sheet belongs to it.
 NEAR_METRES = 50_000.0
@@ -189,6 +193,8 @@ class Look:
         The system that it states, or empty; ``middle`` is the middle of the coordinates that have none.
     reading
         What it would import, or None, and ``why`` not.
+    proposed
+        The name of the saved mapping that was taken; empty where none was.
     """
 
     mapping: FieldMapping
@@ -201,9 +207,16 @@ class Look:
     rows: int = 0
     reading: vector.ImportResult | None = None
     why: str = ""
+    proposed: str = ""
 
 
-def look(project_path: Path, file: Path, mapping: FieldMapping | None, near: Sequence[str] = ()) -> Look:
+def look(
+    project_path: Path,
+    file: Path,
+    mapping: FieldMapping | None,
+    near: Sequence[str] = (),
+    saved: Sequence[NamedMapping] = (),
+) -> Look:
     """Look at a file for a project; runs in a worker. Raises FileRefused where it cannot be opened.
 
     Parameters
@@ -212,22 +225,27 @@ def look(project_path: Path, file: Path, mapping: FieldMapping | None, near: Seq
         What its fields mean; guessed without it.
     near
         Systems to try where a file states none; if just one of them puts it near the sheet, that is taken.
+    saved
+        Mappings of which the one that fits best is taken where none is given.
     """
     layers = opened(file)
     with opened_for_reading(project_path) as project:
         columns = columns_of(layers)
         guess = mapping_for(project, layers, columns, ImportChoices())
+        fitting = proposed(saved, [column.name for column in columns]) if mapping is None else []
+        mapping = fitting[0].mapping if fitting else mapping
         mapping = guess.mapping if mapping is None else known_in(project).settled(mapping)
         asks = still_asked(guess.asks, mapping)
         unstated = [layer.geometries for layer in layers if not layer.crs]
         middle = _middle(unstated)
         if middle is not None and not mapping.stated:
-            fitting = [text for text in near if far_from_sheet(project, text, middle) == 0.0]
-            mapping = replace(mapping, stated=fitting[0] if len(fitting) == 1 else "")
+            on_sheet = [text for text in near if far_from_sheet(project, text, middle) == 0.0]
+            mapping = replace(mapping, stated=on_sheet[0] if len(on_sheet) == 1 else "")
         listed, values = listed_columns(project, layers, columns, replace(guess, mapping=mapping))
         stated = layers[0].crs if middle is None else ""
         rows_there = sum(len(layer.values) for layer in layers)
         found = Look(mapping, asks, listed, values, tables_in(layers), stated, middle, rows_there)
+        found = replace(found, proposed=fitting[0].name if fitting else "")
         try:
             reading = checked_reading(project, file, mapping, layers)
         except OrvikError as refusal:
@@ -250,15 +268,17 @@ def _middle(geometries: Sequence[Any]) -> tuple[float, float] | None:
 def far_from_sheet(project: Reader, text: str, middle: tuple[float, float]) -> float | None:
     """Metres from the sheet to a place given in a system, beyond 50 km the true distance; None where it cannot be.
 
-    A place on the sheet or less than 50 km beside it counts as on it.
+    A place on the sheet or less than 50 km beside it counts as on it; without a sheet border it is not a number.
     """
     border, crs = project.border(), project.crs
     try:
         x, y = way_in(text, crs, project.middle()).places(np.array([middle]))[0]
     except CrsRefused:
         return None
-    if border is None or not np.isfinite([x, y]).all():
+    if not np.isfinite([x, y]).all():
         return None
+    if border is None:
+        return math.nan
     away = float(shapely.distance(shapely.box(*border.bounds), shapely.Point(x, y))) * crs.metres_per_unit
     return 0.0 if away < NEAR_METRES else away
 
@@ -274,7 +294,7 @@ def import_changes(project: ReadProject, reading: vector.ImportResult, name: str
         for c in kept
     ]
     return [
-        *(Change("sources", None, {"kind": "file", "name": one, "crs": reading.crs}) for one in names),
+        *(Change("sources", None, {"kind": IMPORTED, "name": one, "crs": reading.crs}) for one in names),
         *(rows.unit_change(None, unit) for unit in reading.units),
         *(kind_change(None, kind) for kind in reading.kinds),
         *placed,
@@ -324,9 +344,10 @@ def preview(
     mapping: FieldMapping | None,
     near: Sequence[str] = (),
     linework: LineworkChoices | None = None,
+    saved: Sequence[NamedMapping] = (),
 ) -> Preview:
     """``look`` in short, for a worker: what it read may be large, and is not sent back."""
-    found = look(project_path, file, mapping, near)
+    found = look(project_path, file, mapping, near, saved)
     reading = found.reading
     if reading is None:
         return Preview(found)
@@ -381,4 +402,5 @@ def prepare(project_path: Path, file: Path, mapping: FieldMapping, linework: Lin
         changes = import_changes(project, reading, mapping.source or file.name)
         if linework is not None:
             changes += noded_changes(project, reading.features)
-    return Prepared.of(f"import {file.name[:80]}", len(reading.features), len(reading.left), changes)
+        label = f"import {file.name[:80]}"
+        return Prepared.of(label, len(reading.features), len(reading.left), changes, project.revision)

@@ -8,10 +8,8 @@ from typing import Any
 from orvik.core.features.kind import kind_words
 from orvik.core.features.table import TABLES
 from orvik.core.ground.scale import spaced
+from orvik.core.pictures.source import IMPORTED
 from orvik.store.reader import Reader
-
-# What a source is that features were imported from.
-IMPORTED = "file"
 
 
 def contents(project: Reader) -> dict[str, Any]:

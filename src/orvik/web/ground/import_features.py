@@ -3,6 +3,7 @@ mappings."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Annotated, Any, cast
@@ -13,14 +14,15 @@ from shapely.geometry.base import BaseGeometry
 from starlette.datastructures import FormData
 from starlette.responses import Response
 
-from orvik.core.errors import OrvikError
+from orvik.core.errors import FeatureRefused, OrvikError
 from orvik.core.features.feature import CERTAINTIES
 from orvik.core.features.kind import SHEET_BORDER, USUAL, kind_words
 from orvik.core.features.table import TABLES, Table
+from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.scale import spaced
 from orvik.exchange.mappings import mapping_file
 from orvik.exchange.mappings.attributes import ATTRIBUTES, CONSTANTS
-from orvik.exchange.mappings.mapping import LEFT_OUT, FieldMapping, value_text
+from orvik.exchange.mappings.mapping import LEFT_OUT, FieldMapping
 from orvik.exchange.mappings.meanings import ValuesOf
 from orvik.usecases.compile.linework import OUTER_WORDS, LineworkChoices, Outer
 from orvik.usecases.compile.prepared import keep_prepared
@@ -28,7 +30,7 @@ from orvik.usecases.ground import sources
 from orvik.usecases.intake import import_features
 from orvik.usecases.intake.import_mapping import TABLE_NAMES
 from orvik.usecases.intake.import_words import ambiguous_words
-from orvik.usecases.intake.saved_mappings import proposed, save_mapping, saved_mappings
+from orvik.usecases.intake.saved_mappings import save_mapping, saved_mappings
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.session.dependencies import TheProjectFolder, TheWorkers, TheWorkspace
 from orvik.web.session.workspace import Workspace
@@ -39,6 +41,8 @@ router = APIRouter(prefix="/p/{slug}/import")
 # Systems that are asked for where a file does not state its own, besides the project's.
 ASKED = {"EPSG:4326": "degrees, WGS 84", "EPSG:4230": "degrees, ED50", "EPSG:4267": "degrees, NAD27"}
 MOST_FIELDS = 6000
+# What the page lets one type for all features; what else a mapping says of all goes along.
+TYPED_CONSTANTS = ("capture_scale", "certainty")
 # What is typed for values whose rows are left out.
 LEAVE_OUT = "leave out"
 
@@ -126,8 +130,7 @@ async def save(
     form = await _form(request)
     name, everywhere = str(form.get("mapping_name") or "").strip(), bool(form.get("everywhere"))
     named = mapping_file.NamedMapping(name or path.stem, _columns(form), _mapping(form))
-    folder = projects.folder if everywhere else None
-    await workspace.carry_out(save_mapping, named, folder)
+    await workspace.carry_out(save_mapping, named, projects.folder, _listed(form), everywhere=everywhere)
     return page(request, "ground/_mapping_saved.html", title=named.name, everywhere=everywhere)
 
 
@@ -165,6 +168,15 @@ def _columns(form: FormData) -> tuple[str, ...]:
     return tuple(str(value) for name, value in form.multi_items() if name.startswith("column-"))
 
 
+def _listed(form: FormData) -> frozenset[tuple[str, str]]:
+    """The values that the page lists, by their attributes."""
+    return frozenset(
+        (name.removeprefix("raw-").partition("-")[0], str(raw).strip())
+        for name, raw in form.multi_items()
+        if name.startswith("raw-")
+    )
+
+
 def _mapping(form: FormData) -> FieldMapping:
     """The mapping that the page shows; of two fields for what one alone can say, the one changed last is meant."""
     typed = {name: str(value).strip() for name, value in form.multi_items()}
@@ -184,11 +196,11 @@ def _mapping(form: FormData) -> FieldMapping:
             continue
         meant = typed.get(f"value-{attribute_name}-{number}", "")
         if meant:
-            values.setdefault(attribute_name, {})[raw] = _meant(attribute_name, meant)
-    for sign, certainty in (("<=", "certain"), (">", "approximate")):
-        metres = value_text(typed.get("certain-metres", "")).replace(",", ".")
-        if metres.replace(".", "", 1).isdigit():
-            values.setdefault("certainty", {})[f"{sign}{metres}"] = certainty
+            values.setdefault(attribute_name, {})[raw] = _meant(meant)
+    if typed.get("certain-metres"):
+        limit = typed["certain-metres"].removesuffix("m").strip()
+        metres = f"{parse_quantity(limit, 'distance', FeatureRefused):g}"
+        values["certainty"] = {**values.get("certainty", {}), f"<={metres}": "certain", f">{metres}": "approximate"}
     return FieldMapping(
         {name: tuple(sorted(held, key=columns.index)) for name, held in fields.items()},
         {table: typed.get(f"kind-{table}") or USUAL[table] for table in TABLES},
@@ -205,13 +217,9 @@ def _linework(form: FormData) -> LineworkChoices | None:
     return LineworkChoices(cast(Outer, outer)) if outer else None
 
 
-def _meant(attribute: str, typed: str) -> str:
-    """What is typed for a value, in our terms: kinds are typed as they are called."""
-    if typed.lower() == LEAVE_OUT:
-        return LEFT_OUT
-    if ATTRIBUTES[attribute].values == "kinds":
-        return typed.split(" · ")[0]
-    return typed
+def _meant(typed: str) -> str:
+    """What is typed for a value; kinds are typed as they are called."""
+    return LEFT_OUT if typed.lower() == LEAVE_OUT else typed
 
 
 async def _looked(
@@ -228,15 +236,13 @@ async def _looked(
 ) -> dict[str, Any]:
     project = workspace.project
     asked = {project.crs.text: f"{project.crs.label}, as the project", **ASKED}
-    found = await workers.run(import_features.preview, project.path, path, mapping, tuple(asked), linework)
     saved = saved_mappings(project, folder)
-    names = [column.column.name for column in found.look.columns]
-    fitting = proposed(saved, names)
-    if propose and fitting:
-        # What was meant by a file with these fields is meant again.
-        chosen = fitting[0].name
-        found = await workers.run(import_features.preview, project.path, path, fitting[0].mapping, tuple(asked))
+    # What was meant by a file with these fields is meant again.
+    offered = tuple(saved) if propose else ()
+    found = await workers.run(import_features.preview, project.path, path, mapping, tuple(asked), linework, offered)
     look = found.look
+    chosen = chosen or look.proposed
+    names = [column.column.name for column in look.columns]
     count = sum(found.counts.values())
     return {
         "token": token,
@@ -259,6 +265,7 @@ async def _looked(
         "chosen": chosen,
         "fit": next((len(one.mapping.used & set(names)) for one in saved if one.name == chosen), 0),
         "leave_out": LEAVE_OUT,
+        "more_constants": {n: v for n, v in look.mapping.constants.items() if n not in TYPED_CONSTANTS},
         "linework": linework,
         "outers": OUTER_WORDS,
         "metres": next((k[2:] for k in look.mapping.values.get("certainty", {}) if k.startswith("<=")), ""),
@@ -296,7 +303,12 @@ def _answers(workspace: Workspace, asked: dict[str, str], middle: tuple[float, f
     answers = []
     for text, label in asked.items():
         away = import_features.far_from_sheet(workspace.project, text, middle)
-        where = "cannot be" if away is None else f"{spaced(away / 1000)} km from the sheet" if away else "on the sheet"
+        if away is None:
+            where = "cannot be"
+        elif math.isnan(away):
+            where = ""
+        else:
+            where = f"{spaced(away / 1000)} km from the sheet" if away else "on the sheet"
         answers.append({"text": text, "label": label, "where": where})
     return answers
 
