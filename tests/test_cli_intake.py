@@ -75,6 +75,18 @@ def folder(tmp_path: Path) -> Path:
         transform=place,
     ) as out:
         out.write(heights, 1)
+    with rasterio.open(
+        tmp_path / "picture.tif",
+        "w",
+        driver="GTiff",
+        width=30,
+        height=20,
+        count=3,
+        dtype="uint8",
+        crs="EPSG:32628",
+        transform=rasterio.transform.from_bounds(west, south, west + 3000, south + 2000, 30, 20),
+    ) as out:
+        out.write(np.full((3, 20, 30), 200, dtype="uint8"))
     return tmp_path
 
 
@@ -143,6 +155,7 @@ def test_symbols_of_a_book_and_linework_of_areas(
         (["import", "areas.geojson", "--mapping", "none.json"], "none.json"),
         (["sheet", "--name", "X", "--template", "Nothing"], "no template"),
         (["underlay", "lexicon.csv", "--heights"], "lexicon.csv"),
+        (["underlay", "picture.tif", "--heights"], "does not hold heights"),
     ],
 )
 def test_what_is_wrong_is_said_in_a_sentence(
@@ -157,3 +170,4 @@ def test_what_is_wrong_is_said_in_a_sentence(
     said = capsys.readouterr().err
     assert why in said
     assert said.count("\n") == 1
+    assert not (folder / "p.files").exists(), "nothing is copied beside a project that takes nothing in"

@@ -7,9 +7,9 @@ import itertools
 import pytest
 
 from orvik.core.errors import FeatureRefused, FileRefused
-from orvik.core.features.map_unit import RANKS
+from orvik.core.features.map_unit import RANKS, MapUnit
 from orvik.exchange.features.unit_headers import HEADERS, colour_of, columns_by_name, put_together, read_headers
-from orvik.exchange.features.unit_table import COLUMNS, read
+from orvik.exchange.features.unit_table import COLUMNS, read, written
 from orvik.exchange.mappings.attributes import whole_letters
 
 
@@ -83,6 +83,12 @@ def test_ages_in_millions_of_years_fall_on_the_chart_in_words() -> None:
         put_together({"code": "A", "ma": "old"})
     with pytest.raises(FeatureRefused, match="chart has no age"):
         put_together({"code": "A", "ma": "9000"})
+
+
+def test_our_own_table_of_a_unit_with_an_age_in_numbers_changes_nothing() -> None:
+    unit = MapUnit("A", "A unit", "66–30 Ma", "#A9CFC9")
+    ((row,),) = [read(written([unit]).encode(), [unit])]
+    assert row.unit == unit
 
 
 @pytest.mark.parametrize("rank", [rank for rank in RANKS if rank])

@@ -17,7 +17,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> None:
     from orvik.core.errors import FileRefused
-    from orvik.exchange.rasters import raster
+    from orvik.exchange.rasters import elevation, raster
     from orvik.store.project import opened_for_writing
     from orvik.usecases.ground.sources import add_source, new_underlay
 
@@ -27,11 +27,12 @@ def run(options: argparse.Namespace) -> None:
     extensions = raster.WORLD_FILES.get(picture.suffix.lower(), ())
     world = next((w for e in extensions if (w := picture.with_suffix(e)).is_file()), None)
     with opened_for_writing(options.project) as project:
+        # Looked at before anything is copied beside the project.
         facts = raster.examined(picture, world, project.crs)
+        heights = elevation.is_grid(picture)
         if facts.bounds is None:
             raise FileRefused(f"{picture.name} does not say where it lies; georeference it in Ground.")
-        source = new_underlay(project, picture, facts, options.name or picture.stem, project.path)
-        if options.heights and not source.relief:
+        if options.heights and not heights:
             raise FileRefused(f"{picture.name} does not hold heights; they are numbers in one band.")
-        add_source(project, source)
-    print(f"{picture.name}: {'heights' if source.relief else 'a picture'} in the stack")
+        add_source(project, new_underlay(project, picture, facts, options.name or picture.stem, project.path))
+    print(f"{picture.name}: {'heights' if heights else 'a picture'} in the stack")

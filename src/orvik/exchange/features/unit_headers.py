@@ -149,7 +149,8 @@ def put_together(values: Mapping[str, str]) -> dict[str, str]:
     if numbers is not None:
         if said and not out.get("age"):
             out["age"] = f"{said.replace(' - ', '–')} Ma"
-        if not out.get("age_from"):
+        # A table that has columns for the ages of the chart says there what it has to say.
+        if "age_from" not in values:
             out["age_from"], out["age_to"] = ends_of_ma(*numbers)
     if out.get("rank"):
         out["rank"] = out["rank"].lower()
