@@ -55,6 +55,14 @@ def test_kinds_and_units_are_found_by_their_values() -> None:
     assert found.by_values == {"kind", "map_unit"}
 
 
+def test_names_of_formations_are_no_codes() -> None:
+    """The fields of a state survey's map, which has both (1:500 000 geology of Western Australia, CC BY 4.0)."""
+    row = {"code": "A-HAm-cib", "unitname": "Marra Mamba Iron Formation", "formation": "Marra Mamba Iron Formation"}
+    assert guessed(fields_of(row, row), STANDARD).fields == {"map_unit": "code"}
+    assert guessed(fields_of({"formation": "Marra Mamba Iron Formation"}), STANDARD).fields == {}
+    assert guessed(fields_of({"formation": "Jh?"}), STANDARD).fields == {"map_unit": "formation"}
+
+
 def test_two_that_could_be_the_unit_ask() -> None:
     rows = [{"A": "Kp", "B": "Qt"}, {"A": "Qt", "B": "Kp"}]
     found = guessed(fields_of(*rows), STANDARD, STANDARD.codes, ["areas"])

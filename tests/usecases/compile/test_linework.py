@@ -10,9 +10,11 @@ from typing import Any
 import numpy as np
 import pytest
 import shapely
+import shapely.ops
 
 from orvik.cli import main
 from orvik.core.errors import FeatureRefused, OrvikError, Stale
+from orvik.core.faces.linework import linework_of
 from orvik.core.features.feature import Feature
 from orvik.core.features.map_unit import MapUnit
 from orvik.store import rows
@@ -175,6 +177,55 @@ def test_a_boundary_along_a_fault_of_the_project_is_that_fault(bare: Project, tm
     after = ground(bare)
     assert after["Qt"].area == pytest.approx(900.5 * 900, rel=1e-4)
     assert after["Kp"].area == pytest.approx(1099.5 * 900, rel=1e-4)
+
+
+@pytest.mark.parametrize("certainty", ["certain", "concealed"])
+def test_a_fault_in_the_same_file_bounds_units_where_it_is_seen(bare: Project, tmp_path: Path, certainty: str) -> None:
+    """Units are not formed along what is concealed: there the boundary is a line of its own."""
+    x = EAST + 900
+    pair = [shapely.box(EAST, NORTH, x, NORTH + 900), shapely.box(x, NORTH, EAST + 2000, NORTH + 900)]
+    path = written(tmp_path / "pair.geojson", pair, ["Qt", "Kp"])
+    held = json.loads(path.read_text())
+    fault = shapely.LineString([(x, NORTH), (x, NORTH + 900)])
+    properties = {"kind": "fault", "certainty": certainty}
+    held["features"].append(
+        {"type": "Feature", "geometry": json.loads(shapely.to_geojson(fault)), "properties": properties}
+    )
+    path.write_text(json.dumps(held))
+    _, reading = import_file(bare, path, ImportChoices(linework=LineworkChoices()))
+    inner = [f for f in reading.features if f.table == "lines" and f.geometry.equals(fault)]
+    assert sorted(f.kind for f in inner) == (["contact", "fault"] if certainty == "concealed" else ["fault"])
+    form_units(bare)
+    assert {code: round(area.area) for code, area in ground(bare).items()} == {"Qt": 810_000, "Kp": 990_000}
+
+
+@pytest.mark.parametrize("seed", range(2))
+def test_along_faults_that_end_within_areas(bare: Project, tmp_path: Path, seed: int) -> None:
+    """Faults a little beside boundaries, cut short, dangling: faces are tagged as they will be formed."""
+    areas = placed(mosaic(seed))
+    codes = units_of(areas)
+    rng = np.random.default_rng(seed)
+    first = linework_of(areas, [], 1.0)
+    long = sorted((b.line for b in first.boundaries if not b.outer), key=lambda line: -line.length)[:8]
+    for line in long:
+        part = shapely.ops.substring(line, 0.2, 0.9, normalized=True)
+        moved = shapely.transform(part, lambda xy: xy + rng.uniform(-0.8, 0.8, 2))
+        bare.apply("fault", [rows.feature_change(Feature("lines", moved, "fault"), bare.srs_id)])
+    path = written(tmp_path / "areas.geojson", areas, codes)
+    _, reading = import_file(bare, path, ImportChoices(linework=LineworkChoices()))
+    form_units(bare)
+    after = ground(bare)
+    total = sum(area.area for area in areas)
+    assert sum(area.area for area in after.values()) == pytest.approx(total, rel=1e-6)
+    apart = sum(
+        shapely.symmetric_difference(
+            shapely.union_all([a for a, c in zip(areas, codes, strict=True) if c == code]), after[code]
+        ).area
+        for code in set(codes)
+    )
+    assert apart <= 4 * sum(line.length for line in long)
+    assert any("were closed" in note for note in reading.notes)
+    assert not any("several areas" in note for note in reading.notes)
 
 
 def test_faces_get_tags_from_the_areas_that_lie_there(bare: Project) -> None:

@@ -68,9 +68,6 @@ class Linework:
     ----------
     boundaries
         Lines that are not there already.
-    faces
-        The ground of each area between the lines, by its place in the list: one polygon, or several where lines that
-        are there part it; without slivers that it was given.
     lost, gained
         How much ground areas have given away and got where narrow gaps and overlaps were closed and boundaries were
         laid on lines that are there, in square units; what wide overlaps hold is in none of the two.
@@ -81,7 +78,6 @@ class Linework:
     """
 
     boundaries: tuple[Boundary, ...]
-    faces: tuple[tuple[int, shapely.Polygon], ...]
     misfits: tuple[Misfit, ...] = ()
     lost: float = 0.0
     gained: float = 0.0
@@ -138,11 +134,10 @@ def linework_of(areas: Sequence[shapely.Polygon], there: Sequence[shapely.LineSt
     parting = sides[0] != sides[1]
     boundaries = _chained(edges, sides[0], sides[1], parting & ~held, held)
     lost, gained = _traded(given, overlaps, faces, owner)
-    grounds = tuple((int(who), face) for who, face in zip(owner[~thin], faces[~thin], strict=True) if who >= 0)
-    told = {who for misfit in misfits for who in misfit.between} | {who for who, _ in grounds}
+    told = {who for misfit in misfits for who in misfit.between} | set(owner.tolist())
     vanished = tuple(who for who in range(len(given)) if who not in told)
     along = float(shapely.length(edges[parting & held]).sum())
-    return Linework(tuple(boundaries), grounds, tuple(misfits), lost, gained, vanished, along)
+    return Linework(tuple(boundaries), tuple(misfits), lost, gained, vanished, along)
 
 
 def _array(geometries: Sequence[shapely.Geometry]) -> Objects:

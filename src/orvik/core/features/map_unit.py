@@ -39,6 +39,15 @@ HEADINGS = ("Surficial deposits", "Sedimentary rocks", "Volcanic rocks", "Intrus
 _LENGTHS = {"name": 200, "age": 200, "description": 8000, "label": 24, "rock": 80, "heading": 80}
 
 
+def is_code(text: str) -> bool:
+    """Whether a text can be the code of a unit.
+
+    >>> is_code("A-HAm-cib"), is_code("Marra Mamba Iron Formation")
+    (True, False)
+    """
+    return len(text) <= LONGEST_CODE and re.fullmatch(r"[^\s\x00-\x1f<>&\"']+", text) is not None
+
+
 @dataclass(frozen=True)
 class MapUnit:
     """One map unit. ``position`` counts from the youngest, which is 1.
@@ -83,7 +92,7 @@ class MapUnit:
     def __post_init__(self) -> None:
         if not self.code:
             raise FeatureRefused(f"A unit needs a code of 1 to {LONGEST_CODE} letters without spaces, such as Qal.")
-        if len(self.code) > LONGEST_CODE or not re.fullmatch(r"[^\s\x00-\x1f<>&\"']+", self.code):
+        if not is_code(self.code):
             raise FeatureRefused(
                 f"“{self.code[:40]}” cannot be the code of a unit; a code has 1 to {LONGEST_CODE} letters, digits or "
                 "symbols, no spaces, quotes or brackets."

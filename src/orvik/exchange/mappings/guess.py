@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import product
 
+from orvik.core.features.map_unit import is_code
 from orvik.core.features.table import TABLES, Table
 from orvik.exchange.mappings.attributes import ATTRIBUTES, bare_letters, whole_letters
 from orvik.exchange.mappings.columns import MOST_VALUES, Column
@@ -119,6 +120,9 @@ def _may_be(name: str, column: Column, known: Known | None, tables: Sequence[Tab
     """Whether a field that is called as an attribute commonly is holds anything of the sort."""
     if name == "kind" and known is not None:
         return _share_of_kinds(column, known, tables) > 0
+    if name == "map_unit":
+        # Names of formations are no codes; a mark of doubt may stand behind one.
+        return _share(column, lambda text: is_code(text.rstrip("? "))) >= UNDERSTOOD
     return column.distinct > 0
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -10,7 +10,9 @@ from typing import Literal, cast, get_args
 
 import numpy as np
 import shapely
+from shapely.geometry.base import BaseGeometry
 
+from orvik.core.arrays import Objects
 from orvik.core.drawing.validity import checked
 from orvik.core.errors import FeatureRefused
 from orvik.core.faces.forming import faces_of, pieces_of
@@ -108,13 +110,15 @@ def linework_report(
     units = [a for a in named if a.geometry.is_valid]
     if not units:
         raise FeatureRefused("There are no sound unit areas to make linework of.")
-    tolerance = on_ground(choices.tolerance_mm, project.scales.publication) / project.crs.metres_per_unit
-    bounding = _bounding(project, others)
+    tolerance = _tolerance(project, choices.tolerance_mm)
+    bounding = [*_bounding(project.features("lines")), *_bounding(_lines(others))]
     polygons = [cast(shapely.Polygon, a.geometry) for a in units]
     made = linework_of(polygons, bounding, tolerance)
     features = [_contact(b, units) for b in made.boundaries if not b.outer]
     features += _outer(made, units, choices.outer)
-    tags, said = _tags(made, units, _tags_there(project))
+    # As units will be formed; an outer edge that is left out is there in another way then.
+    faces = faces_of(_array([*bounding, *(b.line for b in made.boundaries)]), None)
+    tags, said = tags_of_areas(faces, units, _tags_there(project), tolerance)
     features += tags
     if choices.clip:
         features = _clipped(project, features)
@@ -195,7 +199,10 @@ def tag_faces(project: Project) -> Entry | None:
     border = project.border()
     frame = shapely.Polygon(border.coords) if border is not None else None
     faces = faces_of(pieces_of(project.features("lines"), BOUNDING).lines, frame)
-    tags = tags_of_areas(project, list(faces))
+    areas = project.features("areas")
+    units = [areas.feature(row) for row in range(len(areas)) if areas.columns["kind"][row] == UNIT_AREA]
+    named = [area for area in units if area.map_unit and area.geometry.is_valid]
+    tags, _ = tags_of_areas(faces, named, _tags_there(project), _tolerance(project, CLOSED_MM))
     if not tags:
         return None
     return project.apply(f"tag {len(tags)} faces", linework_changes(project, tags))
@@ -220,30 +227,93 @@ def noded_lines(project: Reader, made: Sequence[Feature]) -> list[Feature]:
     return out
 
 
-def tags_of_areas(project: Reader, faces: Sequence[shapely.Polygon]) -> list[Feature]:
-    """A tag for each face without one, from the area that lies there."""
-    areas = project.features("areas")
-    tagged = shapely.STRtree(_tags_there(project).geometries)
-    tree = shapely.STRtree(areas.geometries)
-    out = []
-    for face in faces:
-        if len(tagged.query(face, predicate="contains")):
+def tags_of_areas(
+    faces: Objects, areas: Sequence[Feature], there: Features, tolerance: float
+) -> tuple[list[Feature], list[str]]:
+    """A tag in each face that has none, of the unit of the area that lies there, and in words what speaks against it.
+
+    What is noted of an area stands with the largest of its faces. Ground that two areas claim, or none, gets no tag.
+
+    Parameters
+    ----------
+    tolerance
+        In project units; a face that holds ground of others than its area, wider than this, is told.
+    """
+    if not len(faces):
+        return [], []
+    out: list[Feature] = []
+    noted: set[int] = set()
+    others: Counter[tuple[str, str]] = Counter()
+    mixed: list[str] = []
+    tagged = shapely.STRtree(there.geometries)
+    places = shapely.point_on_surface(faces)
+    lying: dict[int, list[int]] = defaultdict(list)
+    for face, row in zip(*shapely.STRtree([a.geometry for a in areas]).query(places, predicate="within"), strict=True):
+        lying[int(face)].append(int(row))
+    for i in np.argsort(-shapely.area(faces), kind="stable").tolist():
+        if len(lying[i]) != 1:
             continue
-        place = shapely.point_on_surface(face)
-        for row in tree.query(place, predicate="within").tolist():
-            area = areas.feature(row)
-            if area.kind == UNIT_AREA and area.map_unit:
-                out.append(Feature("points", place, UNIT_TAG, map_unit=area.map_unit, questionable=area.questionable))
-                break
+        (who,) = lying[i]
+        area, face = areas[who], faces[i]
+        held = tagged.query(face, predicate="contains").tolist()
+        if held:
+            codes = {str(there.columns["map_unit"][row]) for row in held} - {str(area.map_unit)}
+            others.update((code, str(area.map_unit)) for code in sorted(codes))
+            continue
+        if _holds_others(face, area.geometry, tolerance):
+            place = places[i]
+            mixed.append(f"{spaced(place.x)} E {spaced(place.y)} N")
+        note = area.note if who not in noted else ""
+        out.append(
+            Feature(
+                "points",
+                places[i],
+                UNIT_TAG,
+                map_unit=area.map_unit,
+                questionable=area.questionable,
+                capture_scale=area.capture_scale,
+                source_id=area.source_id,
+                note=note,
+            )
+        )
+        noted.add(who)
+    stay = "where the areas say"
+    said = [f"{_counted(n, 'tag')} of {tag} {stay} {code}: they stay." for (tag, code), n in others.items()]
+    if mixed:
+        which = _counted(len(mixed), "face")
+        said.append(f"Ground of several areas lies in {which}, the first at {mixed[0]}; look there.")
+    return out, said
+
+
+def _holds_others(face: shapely.Polygon, area: BaseGeometry, tolerance: float) -> bool:
+    """Whether a face holds more than its area, by more than boundaries are moved."""
+    if abs(face.area - area.area) <= 1e-9 * area.area:
+        return False
+    beside = shapely.difference(face, area)
+    # Twice the area of a strip over its edge is its width.
+    return any(2 * part.area > 2 * tolerance * part.length for part in shapely.get_parts(beside) if part.length)
+
+
+def _tolerance(project: Reader, millimetres: float) -> float:
+    """A length on the sheet in project units."""
+    return on_ground(millimetres, project.scales.publication) / project.crs.metres_per_unit
+
+
+def _array(geometries: Sequence[shapely.Geometry]) -> Objects:
+    out = np.empty(len(geometries), dtype=object)
+    out[:] = list(geometries)
     return out
 
 
-def _bounding(project: Reader, others: Sequence[Feature]) -> list[shapely.LineString]:
-    """Lines on which units may end: those of the project and those that come in."""
-    held = project.features("lines")
-    kinds = held.columns["kind"] if len(held) else []
-    there = [geometry for geometry, kind in zip(held.geometries, kinds, strict=True) if kind in BOUNDING]
-    return [*there, *(f.geometry for f in others if f.table == "lines" and f.kind in BOUNDING)]
+def _lines(features: Sequence[Feature]) -> Features:
+    """The lines among features that come in, with numbers for the while."""
+    lines = [feature for feature in features if feature.table == "lines"]
+    return Features.of("lines", [line.changed(id=number) for number, line in enumerate(lines, 1)])
+
+
+def _bounding(lines: Features) -> list[shapely.LineString]:
+    """The parts of lines on which units end, as forming takes them: without what is concealed."""
+    return list(pieces_of(lines, BOUNDING).lines) if len(lines) else []
 
 
 def _coarsest(boundary: Boundary, units: Sequence[Feature]) -> int | None:
@@ -282,41 +352,6 @@ def _tags_there(project: Reader) -> Features:
     """The unit tags of a project."""
     points = project.features("points")
     return points.select(points.column("kind") == UNIT_TAG) if len(points) else points
-
-
-def _tags(made: Linework, units: Sequence[Feature], there: Features) -> tuple[list[Feature], list[str]]:
-    """A tag in each face that has none, and in words which tags there say another unit.
-
-    What is noted of an area stands with the largest of its faces.
-    """
-    out: list[Feature] = []
-    noted: set[int] = set()
-    others: Counter[tuple[str, str]] = Counter()
-    tree = shapely.STRtree(there.geometries)
-    for who, face in sorted(made.faces, key=lambda pair: -pair[1].area):
-        area = units[who]
-        held = tree.query(face, predicate="contains").tolist()
-        if held:
-            codes = {str(there.columns["map_unit"][row]) for row in held} - {str(area.map_unit)}
-            others.update((code, str(area.map_unit)) for code in sorted(codes))
-            continue
-        out.append(
-            Feature(
-                "points",
-                shapely.point_on_surface(face),
-                UNIT_TAG,
-                map_unit=area.map_unit,
-                questionable=area.questionable,
-                capture_scale=area.capture_scale,
-                source_id=area.source_id,
-                note=area.note if who not in noted else "",
-            )
-        )
-        noted.add(who)
-    said = [
-        f"{_counted(n, 'tag')} of {tag} where the areas say {code}: they stay." for (tag, code), n in others.items()
-    ]
-    return out, said
 
 
 def _clipped(project: Reader, features: Sequence[Feature]) -> list[Feature]:
