@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 import numpy as np
@@ -20,3 +21,11 @@ Nodes = NDArray[np.complex128]
 # Heights in metres, as grids of them are kept; not a number where none is known.
 Heights = NDArray[np.float32]
 Anything = NDArray[Any]
+
+
+def object_array(things: Iterable[Any]) -> Objects:
+    """Things, such as geometries, as an array of objects, also where numpy would take them apart."""
+    listed = list(things)
+    out = np.empty(len(listed), dtype=object)
+    out[:] = listed
+    return out

@@ -15,7 +15,7 @@ from typing import Literal, cast
 import numpy as np
 import shapely
 
-from orvik.core.arrays import Flags, Floats, Ints, Objects
+from orvik.core.arrays import Flags, Floats, Ints, Objects, object_array
 from orvik.core.coordinates import GroundXY
 
 # On the outer side of an edge lies nothing; and ground that no area has, or more than one.
@@ -98,16 +98,16 @@ def linework_of(areas: Sequence[shapely.Polygon], there: Sequence[shapely.LineSt
         In project units; gaps and overlaps narrower than this are closed, and boundaries so near to a line that is
         there run along it.
     """
-    given = _array(areas)
+    given = object_array(areas)
     cleaned, overlaps = _fitted(given, tolerance)
-    edges = _noded([cleaned, overlaps], _array([]))
+    edges = _noded([cleaned, overlaps], object_array([]))
     faces = _polygons(edges)
     owners = _owners(faces, cleaned)
     thin = _narrow_gaps(faces, owners, overlaps, tolerance)
     misfits = [
         _misfit(faces[i], given, cleaned, tolerance) for i in np.flatnonzero((owners == NOBODY) & ~thin).tolist()
     ]
-    lines = _array(there)
+    lines = object_array(there)
     if len(lines):
         # Only lines near the boundaries matter.
         near = shapely.STRtree(edges).query(lines, predicate="dwithin", distance=tolerance)[0]
@@ -140,12 +140,6 @@ def linework_of(areas: Sequence[shapely.Polygon], there: Sequence[shapely.LineSt
     return Linework(tuple(boundaries), tuple(misfits), lost, gained, vanished, along)
 
 
-def _array(geometries: Sequence[shapely.Geometry]) -> Objects:
-    out = np.empty(len(geometries), dtype=object)
-    out[:] = list(geometries)
-    return out
-
-
 def _narrow(polygons: Objects, tolerance: float) -> Flags:
     """Whether polygons are narrower than the tolerance all along: twice their area over their edge is their width."""
     length = np.maximum(shapely.length(polygons), 1e-12)
@@ -166,7 +160,7 @@ def _fitted(areas: Objects, tolerance: float) -> tuple[Objects, Objects]:
         meets = np.flatnonzero(shapely.intersects(common, areas))
         cut[meets] = shapely.difference(areas[meets], common)
         areas = cut
-    whole = _array([*areas, *overlaps])
+    whole = object_array([*areas, *overlaps])
     if shapely.coverage_is_valid(whole) and not _thin_gaps(whole, tolerance):
         return areas, overlaps
     fitted = shapely.coverage_clean(whole, gap_width=tolerance)  # type: ignore[attr-defined]
@@ -184,7 +178,7 @@ def _overlaps(areas: Objects, tolerance: float) -> Objects:
     parts = parts[shapely.get_type_id(parts) == 3]
     wide = parts[~_narrow(parts, tolerance)]
     if not len(wide):
-        return _array([])
+        return object_array([])
     # Where three lie over one another, the ground they share is there once.
     merged = shapely.get_parts(shapely.union_all(wide))
     return cast(Objects, merged[shapely.get_type_id(merged) == 3])
@@ -250,7 +244,7 @@ def _connectors(edges: Objects, lines: Objects, tolerance: float) -> Objects:
     parts, pair = shapely.get_parts(shapely.intersection(edges[edge], ribbons[line]), return_index=True)
     along = shapely.length(parts) >= ALONG * tolerance
     if not along.any():
-        return _array([])
+        return object_array([])
     beside = lines[line[pair[along]]]
     ends = shapely.points([xy for one in lines for xy in (one.coords[0], one.coords[-1])])
     which, near = shapely.STRtree(edges).query_nearest(ends, max_distance=tolerance, all_matches=False)

@@ -12,7 +12,7 @@ import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
 
-from orvik.core.arrays import Objects
+from orvik.core.arrays import Objects, object_array
 from orvik.core.drawing.validity import checked
 from orvik.core.errors import FeatureRefused
 from orvik.core.faces.forming import faces_of, pieces_of
@@ -117,7 +117,7 @@ def linework_report(
     features = [_contact(b, units) for b in made.boundaries if not b.outer]
     features += _outer(made, units, choices.outer)
     # As units will be formed; an outer edge that is left out is there in another way then.
-    faces = faces_of(_array([*bounding, *(b.line for b in made.boundaries)]), None)
+    faces = faces_of(object_array([*bounding, *(b.line for b in made.boundaries)]), None)
     tags, said = tags_of_areas(faces, units, _tags_there(project), tolerance)
     features += tags
     if choices.clip:
@@ -297,12 +297,6 @@ def _holds_others(face: shapely.Polygon, area: BaseGeometry, tolerance: float) -
 def _tolerance(project: Reader, millimetres: float) -> float:
     """A length on the sheet in project units."""
     return on_ground(millimetres, project.scales.publication) / project.crs.metres_per_unit
-
-
-def _array(geometries: Sequence[shapely.Geometry]) -> Objects:
-    out = np.empty(len(geometries), dtype=object)
-    out[:] = list(geometries)
-    return out
 
 
 def _lines(features: Sequence[Feature]) -> Features:
