@@ -131,16 +131,18 @@ def compile_findings(driver: Chrome, address: str) -> None:
     time.sleep(2.0)
 
 
-def compile_bands(driver: Chrome, address: str) -> None:
-    driver.get(address + "/")
-    at(driver, 513_750.0, 6_801_000.0, 6250)
-    driver.execute_script("document.getElementById('map-field').focus()")
-    field = driver.find_element(By.ID, "map-field")
-    k = 1000 * (96 / 25.4) / 6250
-    dx, dy = round((513_330 - 513_750) * k), round((6_801_000 - 6_801_135) * k)
-    ActionChains(driver).move_to_element_with_offset(field, dx, dy).click().perform()
-    until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, ".band-fields"))
-    time.sleep(1.0)
+def table(driver: Chrome, address: str) -> None:
+    driver.get(address + PROJECT + "/compile")
+    rested(driver)
+    driver.find_element(By.ID, "table-toggle").click()
+    until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, "#table-rows td.current"))
+    Select(driver.find_element(By.ID, "table-kind")).select_by_value("bedding")
+    until(driver, lambda d: "Bedding" in d.find_element(By.CSS_SELECTOR, "#table-rows td:nth-child(2)").text)
+    time.sleep(0.5)
+    driver.find_element(By.CSS_SELECTOR, "#table-rows tr[data-row='1'] td[data-column=reading]").click()
+    held = ActionChains(driver).key_down(Keys.SHIFT).send_keys(Keys.ARROW_DOWN).key_up(Keys.SHIFT)
+    held.send_keys(" ").pause(1).send_keys(Keys.ARROW_DOWN, "N52E 31").perform()
+    time.sleep(1)
 
 
 def compile_notebook(driver: Chrome, address: str) -> None:
@@ -242,7 +244,7 @@ VIEWS: dict[str, Callable[[Chrome, str], None]] = {
     "compile": compile_overview,
     "compile-tracing": compile_tracing,
     "compile-findings": compile_findings,
-    "compile-bands": compile_bands,
+    "table": table,
     "compile-notebook": compile_notebook,
     "symbols": symbols,
     "colours": colours,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from html.parser import HTMLParser
 from typing import Any
 
 
@@ -50,3 +51,39 @@ class Page:
             message = self.take()
             if message.get("do") == what:
                 return message
+
+
+class Sent(HTMLParser):
+    """What a browser would send of the page's form."""
+
+    def __init__(self, page: str) -> None:
+        super().__init__()
+        self.values: dict[str, str] = {}
+        self._select = ""
+        self._option: str | None = None
+        self.feed(page)
+
+    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+        held = {name: value or "" for name, value in attrs}
+        name = held.get("name", "")
+        if tag == "input" and name and held.get("type", "text") in ("text", "hidden"):
+            self.values[name] = held.get("value", "")
+        elif tag == "input" and "checked" in held:
+            self.values[name] = held["value"]
+        elif tag == "select":
+            self._select = name
+        elif tag == "option" and self._select:
+            self._option = held.get("value")
+            chosen = "selected" in held
+            if chosen or self._select not in self.values:
+                self.values[self._select] = self._option if self._option is not None else ""
+            self._chosen = chosen and self._option is None
+
+    def handle_data(self, data: str) -> None:
+        if self._select and getattr(self, "_chosen", False):
+            self.values[self._select] = data.strip()
+            self._chosen = False
+
+    def handle_endtag(self, tag: str) -> None:
+        if tag == "select":
+            self._select = ""

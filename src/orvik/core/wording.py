@@ -54,3 +54,12 @@ def not_a(text: str, what: str, words: str = "", *, such_as: str = "") -> str:
     if not typed:
         return f"Type {one}, such as {such_as}." if such_as else f"Type {one}: {words}."
     return f"“{typed}” is not {one}; type {f'it as {such_as}' if such_as else words}."
+
+
+def either_case(text: str) -> list[str]:
+    """A text as it may be written with small letters and capitals, for what knows capitals of plain letters only.
+
+    >>> either_case("störung")
+    ['störung', 'STÖRUNG', 'Störung']
+    """
+    return list(dict.fromkeys((text, text.lower(), text.upper(), text.capitalize())))

@@ -11,8 +11,8 @@ from pathlib import Path
 from orvik.core.errors import ProjectRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.store import reference_systems
+from orvik.store.listing import ListingReader
 from orvik.store.opening import crs_in, opened
-from orvik.store.reader import Reader
 
 # How long a reader may hold the project as it was, in seconds, unless it says otherwise.
 SNAPSHOT_SECONDS = 60.0
@@ -20,7 +20,7 @@ SNAPSHOT_SECONDS = 60.0
 LONG_SNAPSHOT_SECONDS = 300.0
 
 
-class ReadProject(Reader):
+class ReadProject(ListingReader):
     """What is read of a project file, as of the revision that it states. Safe to call from any thread."""
 
     def __init__(self, path: Path, connection: sqlite3.Connection) -> None:

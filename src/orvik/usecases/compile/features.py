@@ -131,28 +131,6 @@ def touching(
     ]
 
 
-def change_features(
-    project: Project, keys: Sequence[FeatureKey], values: dict[str, Any], note: str, seen: int
-) -> Entry | None:
-    """Give several features the same values, in one entry; a note is added to theirs. None where nothing changes."""
-    book, codes = symbol_book_of(project), set(project.units_by_code())
-    stack = project.stack()
-    changed = []
-    for key in keys:
-        old = project.feature(*key)
-        refuse_locked(stack, old.table)
-        new = old.changed(**values)
-        if note:
-            new = new.changed(note="\n".join(text for text in (old.note, note) if text))
-        new = checked(new, project.crs, book, codes, old)
-        if new != old:
-            changed.append(new)
-    if not changed:
-        return None
-    name = changed[0].name if len(changed) == 1 else f"{len(changed)} features"
-    return project.apply(f"change {name}", [rows.feature_change(f, project.srs_id) for f in changed], seen)
-
-
 def change_feature(project: Project, new: Feature, seen: int) -> Entry | None:
     """Keep other attributes of one feature; None where nothing changes."""
     old = project.feature(*new.key)

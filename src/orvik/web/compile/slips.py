@@ -22,13 +22,17 @@ from orvik.core.ground.scale import on_sheet, spaced
 from orvik.core.symbols.sides import side_in_words
 from orvik.core.symbols.symbol_book import SymbolBook
 from orvik.usecases.compile.bands import units_across, with_band
-from orvik.usecases.compile.features import change_feature, change_features
+from orvik.usecases.compile.feature_table.cells import CellWords
+from orvik.usecases.compile.feature_table.changes import change_many
+from orvik.usecases.compile.features import change_feature
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.workspace import Workspace
 from orvik.web.symbols.swatches import feature_swatch
 
 router = APIRouter(prefix="/p/{slug}")
+# What many features may have in common.
+COMMON = ("kind", "certainty", "map_unit", "questionable", "capture_scale", "source_id")
 
 
 class SlipForm(BaseModel):
@@ -55,9 +59,12 @@ class SlipsForm(BaseModel):
 
     revision: int
     keys: list[str]
+    kind: str = ""
     certainty: str = ""
     questionable: str = ""
     map_unit: str = ""
+    capture_scale: str = ""
+    source: str = ""
     note: str = ""
 
 
@@ -143,15 +150,10 @@ async def get_slip_of_many(request: Request, workspace: TheWorkspace, keys: Anno
 @router.post("/slips")
 async def post_slip_of_many(request: Request, workspace: TheWorkspace, form: Annotated[SlipsForm, Form()]) -> Response:
     """Keep what was changed for several features, in one entry."""
-    values: dict[str, Any] = {}
-    if form.certainty:
-        values["certainty"] = form.certainty
-    if form.map_unit:
-        values["map_unit"] = form.map_unit
-    if form.questionable:
-        values["questionable"] = form.questionable == "true"
+    names = ("kind", "certainty", "questionable", "map_unit", "capture_scale", "source")
+    texts = {name: text for name in names if (text := getattr(form, name).strip())}
     keys = [_key(key) for key in form.keys]
-    await workspace.carry_out(change_features, keys, values, form.note.strip(), form.revision)
+    await workspace.carry_out(change_many, keys, texts, form.note.strip(), form.revision)
     return _slips(request, workspace, [workspace.project.feature(*key) for key in keys])
 
 
@@ -171,6 +173,8 @@ def _slips(request: Request, workspace: Workspace, features: list[Feature]) -> R
         held = {getattr(f, name) for f in features}
         return held.pop() if len(held) == 1 else None
 
+    # One table has kinds in common.
+    words = CellWords(workspace.project, features[0].table) if len(tables) == 1 else None
     return page(
         request,
         "compile/_slip_many.html",
@@ -183,7 +187,13 @@ def _slips(request: Request, workspace: Workspace, features: list[Feature]) -> R
         certainties=CERTAINTIES,
         units=[unit for _, unit in workspace.project.units()],
         takes_unit=all(kind_of(f.kind).takes_unit for f in features),
-        common={name: common(name) for name in ("certainty", "map_unit", "questionable")},
+        common={
+            name: common(name)
+            for name in ("kind", "certainty", "map_unit", "questionable", "capture_scale", "source_id")
+        },
+        kinds=words.kinds if words else [],
+        common_kind=words.kind_label(features[0].kind) if words and common("kind") else "",
+        sources={source.id: source.name for source in workspace.project.sources()},
     )
 
 

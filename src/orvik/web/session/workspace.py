@@ -32,6 +32,7 @@ from orvik.store.read_project import opened_for_reading
 from orvik.store.rows import LayerState
 from orvik.store.tables.labels import label_rules
 from orvik.store.tables.symbol_book import symbol_book_of
+from orvik.usecases.compile.feature_table.listing import Listings
 from orvik.usecases.compile.forming import FormingReport
 from orvik.usecases.compile.layers import tables_in_sight
 from orvik.usecases.ground import underlay_views
@@ -112,6 +113,8 @@ class Workspace:
         self.labels = Latest(f"labels of {slug}", self._labels, self._revision, LABEL_REST_SECONDS, LABEL_REST_SHARE)
         self.survey = Latest(f"findings of {slug}", self._survey, self._revision)
         self.proof = ProofNotes(project, workers, lambda: self.printed_revision)
+        # What the tables of features list, in the windows that are open.
+        self.listings = Listings()
         self._stack = project.stack()
         self._background: set[asyncio.Task[None]] = set()
 

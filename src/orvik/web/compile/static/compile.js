@@ -14,6 +14,7 @@ import { startViews } from "../frame/saved_views.js";
 import { startSelection } from "./selection.js";
 import { startSnapBar } from "./snap_bar.js";
 import { startStrip } from "../frame/strip.js";
+import { startTable } from "./table.js";
 
 const desk = new Desk();
 const { map, live, slip, hand } = desk;
@@ -38,6 +39,7 @@ const attitudes = startAttitudes(desk);
 const selection = startSelection(desk, ring);
 const findings = startFindings(desk);
 const notebook = startNotebook(desk, takePen);
+startTable(desk);
 const takeSeat = startLeftDrawing(desk, async (answer) => {
   await penTaken(answer.pen);
   ring.showDrawing(answer.drawing);
@@ -94,7 +96,7 @@ document.getElementById("pens").addEventListener("click", (event) => {
 desk.onSlip(() => {
   for (const button of slip.querySelectorAll("[data-way]"))
     button.setAttribute("aria-pressed", String(button.dataset.way === hand.way));
-  for (const field of slip.querySelectorAll("[data-kept]")) {
+  for (const field of slip.querySelectorAll("[data-saved]")) {
     const kept = localStorage.getItem(`orvik-${field.dataset.saved}`);
     if (kept == null) continue;
     if (field.type === "checkbox") field.checked = kept === "true";

@@ -12,7 +12,8 @@ export class Desk {
     // The pen, the drawing, the ring, an attitude that waits, and the selected features.
     /**
      * @type {{ pen: any, table: string | null, vertices: any[], line: any, ring: any, at: any, held: any,
-     *   waiting: any, picked: { table: string, id: number, paths: any[], knots: number[] | null }[], vertex: any,
+     *   waiting: any, picked: { table: string, id: number, paths: any[], knots: number[] | null }[], lit: any,
+     *   vertex: any,
      *   drag: any, box: any, radius: number, crosses: boolean, free: boolean, tool: string | null, purpose: any,
      *   closes: boolean, begun: any, trace: number[][] | null, way: string }}
      */
@@ -26,6 +27,7 @@ export class Desk {
       held: null,
       waiting: null,
       picked: [],
+      lit: null,
       vertex: null,
       drag: null,
       box: null,

@@ -29,6 +29,7 @@ function handles(context, view, vertices, filled) {
 }
 
 export function drawHand(context, view, hand) {
+  if (hand.lit) lit(context, view, hand.lit);
   for (const feature of hand.picked) picked(context, view, feature, hand);
   if (hand.drag && hand.at) dragged(context, view, hand);
   if (hand.vertices.length) drawing(context, view, hand);
@@ -150,6 +151,22 @@ function dragged(context, view, hand) {
   );
   context.stroke();
   context.setLineDash([]);
+}
+
+// The feature of the row that one is at: a broad faint line below what is selected.
+function lit(context, view, feature) {
+  context.strokeStyle = SIGNAL;
+  context.globalAlpha = 0.4;
+  context.lineWidth = 6;
+  for (const vertices of feature.paths) {
+    if (feature.table === "points") {
+      const [px, py] = view.toScreen(...vertices[0]);
+      context.beginPath();
+      context.arc(px, py, 15, 0, 2 * Math.PI);
+    } else path(context, view, vertices);
+    context.stroke();
+  }
+  context.globalAlpha = 1;
 }
 
 function picked(context, view, feature, hand) {
