@@ -11,7 +11,8 @@ from orvik.exchange.mappings.guess import guessed, with_limits
 from orvik.exchange.mappings.mapping import FieldMapping
 from tests.exchange.mappings.tables import STANDARD, fields_called, fields_of
 
-NAMES = [(name, called) for name, attribute in ATTRIBUTES.items() for called in (name, *attribute.names)]
+OF_FEATURES = [attribute for attribute in ATTRIBUTES.values() if not attribute.unit]
+NAMES = [(one.name, called) for one in OF_FEATURES for called in (one.name, *one.names)]
 # What each attribute's values may look like.
 VALUES = {"kind": "Bedding", "azimuth": "315", "inclination": "40", "dip_direction": "45"}
 

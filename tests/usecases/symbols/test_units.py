@@ -157,7 +157,13 @@ def test_what_a_table_would_change_is_shown_and_then_taken(column: Project) -> N
 )
 def test_what_is_no_table(column: Project, text: str, why: str) -> None:
     with pytest.raises(FileRefused, match=why):
-        preview_table(column, text.encode())
+        take_table(column, text.encode())
+
+
+def test_a_table_without_codes_asks_for_their_column(column: Project) -> None:
+    found = preview_table(column, b"name,age\nA,B\n")
+    assert found.why == "Say which column holds the codes of units."
+    assert (found.head, found.meant) == (("name", "age"), {"name": "name", "age": "age"})
 
 
 @pytest.mark.parametrize(

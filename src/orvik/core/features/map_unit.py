@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from orvik.core.colour.difference import farthest, light_colours
 from orvik.core.colour.hex import is_colour
 from orvik.core.errors import FeatureRefused
-from orvik.core.features.age import Span, span, written_ends, written_span
+from orvik.core.features.age import Span, span, written_ends, written_ma, written_span
 from orvik.core.features.age_letters import printed_label
 
 # Tints for units whose colour is not chosen yet: quiet, and told apart. They are ours.
@@ -117,10 +117,15 @@ class MapUnit:
 
     @property
     def span(self) -> Span | None:
-        """The range of its age: as given, or as its printed age says where that is a name of the chart."""
-        if self.age_from:
-            return span(self.age_from, self.age_to)
-        return written_span(self.age)
+        """The range of its age: as given, or as its printed age says where that is a name of the chart.
+
+        Millions of years that are printed are finer than the names of the chart: they tell units of one stage apart.
+        """
+        held = span(self.age_from, self.age_to) if self.age_from else written_span(self.age)
+        numbers = written_ma(self.age)
+        if held is None or numbers is None:
+            return held
+        return replace(held, older=numbers[0], younger=numbers[1])
 
     @property
     def printed_age(self) -> str:

@@ -13,8 +13,10 @@ from orvik.core.errors import FeatureRefused, FileRefused
 from orvik.core.features.age import ends_of_ma, written_ma
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.symbols.renamed import NAMES
-from orvik.exchange.mappings.attributes import whole_letters
+from orvik.exchange.mappings.attributes import OF_UNITS, whole_letters
+from orvik.exchange.mappings.unit_fields import PARTS_OF_COLOUR
 
+PARTS = (("red", "green", "blue"), ("cyan", "magenta", "yellow", "black"))
 # By letters and figures alone: as GeMS (USGS Techniques and Methods 11-B10) and common English have it, then German,
 # French and Spanish (common practice). What several columns say together has its names, too.
 HEADERS: Mapping[str, tuple[str, ...]] = {
@@ -31,29 +33,17 @@ HEADERS: Mapping[str, tuple[str, ...]] = {
         "codigo",
     ),
     "label": ("maplabel", "printedlabel", "etiquette"),
-    "name": ("fullname", "unitname", "title", "bezeichnung", "einheit", "nom", "nombre", "unidad"),
-    "age": ("geologicage", "ages", "alter", "edad"),
-    "age_from": ("ageolder", "olderage", "maxage", "oldestage", "altervon"),
-    "age_to": ("ageyounger", "youngerage", "minage", "youngestage", "alterbis"),
-    "rock": ("lithology", "generallithology", "rocktype", "gestein", "lithologie", "litologia"),
-    "heading": ("headings", "ueberschrift"),
-    "rank": ("unitrank", "stratrank", "rang", "rango"),
-    "parent": ("partof", "parentunit"),
-    "colour": ("color", "hex", "areafillrgb", "rgb", "cmyk", "farbe", "couleur"),
     "pattern": ("areafillpattern",),
-    "description": ("descr", "definition", "beschreibung", "descripcion"),
-    "red": ("r", "rot", "rouge", "rojo"),
-    "green": ("g", "gruen", "grun", "vert", "verde"),
-    "blue": ("b", "blau", "bleu", "azul"),
-    "cyan": ("c",),
-    "magenta": ("m",),
-    "yellow": ("y", "gelb", "jaune", "amarillo"),
-    "black": ("k", "schwarz", "noir", "negro"),
+    **{attribute.unit: attribute.names for attribute in OF_UNITS if attribute.unit != "ma"},
+    **{
+        part: names
+        for parts, called in zip(PARTS, PARTS_OF_COLOUR, strict=True)
+        for part, names in zip(parts, called, strict=True)
+    },
     "ma": ("agema", "numericage", "alterma"),
     "ma_older": ("maxma", "olderma", "ageolderma"),
     "ma_younger": ("minma", "youngerma", "ageyoungerma"),
 }
-_PARTS_OF_COLOUR = (("red", "green", "blue"), ("cyan", "magenta", "yellow", "black"))
 MOST_BYTES = 100_000
 
 
@@ -119,7 +109,7 @@ def columns_by_name(head: Sequence[str], ours: Sequence[str], said: Mapping[str,
                     break
             if name in found:
                 break
-    for parts in _PARTS_OF_COLOUR:
+    for parts in PARTS:
         # A letter alone says nothing.
         if not all(part in found for part in parts):
             found = {name: at for name, at in found.items() if name not in parts}
@@ -135,7 +125,7 @@ def put_together(values: Mapping[str, str]) -> dict[str, str]:
         A number is not one, or lies where none can.
     """
     out = {name: value for name, value in values.items() if value or name not in HEADERS}
-    for parts in _PARTS_OF_COLOUR:
+    for parts in PARTS:
         held = [out.pop(part, "") for part in parts]
         if any(held):
             out["colour"] = ", ".join(held)

@@ -70,17 +70,7 @@ def read(data: bytes, there: Iterable[MapUnit], headers: Mapping[str, str] | Non
     FileRefused
         It is not a table of units.
     """
-    # A form sends other line ends than the file had; a description is the same with either.
-    text = decoded(data).replace("\r\n", "\n").replace("\r", "\n")
-    # The head says what parts the columns; names of ours hold none of these.
-    delimiter = max(",;\t", key=text.split("\n", 1)[0].count)
-    try:
-        rows = list(csv.reader(io.StringIO(text), delimiter=delimiter))
-    except csv.Error as error:
-        raise FileRefused(f"This is not a table that can be read ({error}); save it as CSV.") from error
-    rows = [row for row in rows if any(cell.strip() for cell in row)]
-    if not rows:
-        raise FileRefused("This table is empty; it needs a head with the columns code and name.")
+    rows = _rows(data)
     where = columns_by_name(rows[0], COLUMNS, headers or {})
     if "code" not in where:
         raise FileRefused("This table has no column “code”; its first row names the columns.")
@@ -102,7 +92,33 @@ def read(data: bytes, there: Iterable[MapUnit], headers: Mapping[str, str] | Non
     return out
 
 
-def _unit(values: dict[str, str], old: MapUnit | None, others: Sequence[MapUnit]) -> MapUnit:
+def columns_meant(data: bytes, headers: Mapping[str, str] | None = None) -> tuple[list[str], dict[str, str]]:
+    """The columns of a table by name, and which of them stands for each of ours; raises FileRefused as ``read``."""
+    head = [cell.strip().lstrip("\ufeff") for cell in _rows(data)[0]]
+    return head, {name: head[at] for name, at in columns_by_name(head, COLUMNS, headers or {}).items()}
+
+
+def _rows(data: bytes) -> list[list[str]]:
+    # A form sends other line ends than the file had; a description is the same with either.
+    text = decoded(data).replace("\r\n", "\n").replace("\r", "\n")
+    # The head says what parts the columns; names of ours hold none of these.
+    delimiter = max(",;\t", key=text.split("\n", 1)[0].count)
+    try:
+        rows = list(csv.reader(io.StringIO(text), delimiter=delimiter))
+    except csv.Error as error:
+        raise FileRefused(f"This is not a table that can be read ({error}); save it as CSV.") from error
+    rows = [row for row in rows if any(cell.strip() for cell in row)]
+    if not rows:
+        raise FileRefused("This table is empty; it needs a head with the columns code and name.")
+    return rows
+
+
+def with_cells(unit: MapUnit, values: Mapping[str, str]) -> MapUnit:
+    """A unit with what cells of a table say of it, by our columns; raises FeatureRefused where one cannot be."""
+    return _unit({name: value for name, value in values.items() if name in COLUMNS and value}, unit, ())
+
+
+def _unit(values: Mapping[str, str], old: MapUnit | None, others: Sequence[MapUnit]) -> MapUnit:
     kept: dict[str, str | float] = {name: unguarded(value) for name, value in values.items()}
     for name in ("colour", "pattern_colour"):
         if kept.get(name):

@@ -27,6 +27,7 @@ from orvik.core.symbols.symbol_book import SymbolBook
 from orvik.exchange.features.custom_columns import is_ours, tables_of, with_own_values
 from orvik.exchange.features.formulas import unguarded
 from orvik.exchange.features.short_names import FORMER_SHORT, SHORT
+from orvik.exchange.features.units_of_rows import UnitsOfRows
 from orvik.exchange.mappings.mapping import FieldMapping, Known, RowReader
 from orvik.exchange.untrusted.parent import Layer
 
@@ -129,6 +130,7 @@ def read(
     number = unread = 0
     shifts: dict[str, None] = {}
     moved = False
+    told = UnitsOfRows()
     for layer in layers:
         stated = layer.crs or mapping.stated
         placed, shift = to_project(path.name, layer.geometries, stated, crs, home)
@@ -153,6 +155,8 @@ def read(
                     if code is not None and code not in codes:
                         new[code] = _new_unit(code, coming.get(code), [*units, *new.values()], start)
                         codes.add(code)
+                    if code is not None:
+                        told.add(code, attributes)
                     feature = _feature(table, part, attributes, default)
                     feature = with_own_values(feature, _named(values)) if ours else feature
                     made.append(checked(feature, crs, book, codes, placed=sound))
@@ -164,15 +168,14 @@ def read(
                 left.append((number, refusal.sentence))
                 unread += isinstance(refusal, ReadingRefused)
     used = {f.map_unit for f in features}
+    by_rows = told.told([unit for code, unit in new.items() if own.whole or code in used], units)
     kept = tuple(
-        unit if not unit.parent or unit.parent in codes else replace(unit, parent="")
-        for code, unit in new.items()
-        if own.whole or code in used
+        unit if not unit.parent or unit.parent in codes else replace(unit, parent="") for unit in by_rows.units
     )
     dropped = sorted({note for layer in layers for note in layer.notes})
     labels = ", ".join(kind.label for kind in kinds)
     own_notes = [f"Kinds that the file holds: {labels}."] if kinds else []
-    notes = (*shifts, *own_notes, *(DROPPED[note] for note in dropped))
+    notes = (*shifts, *own_notes, *by_rows.notes, *(DROPPED[note] for note in dropped))
     system = layers[0].crs or mapping.stated
     result = ImportResult(
         tuple(features), kept, system, tuple(numbers), tuple(left), notes, tuple(sources), kinds, moved

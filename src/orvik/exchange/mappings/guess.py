@@ -101,6 +101,8 @@ def _by_names(
     found: dict[str, str] = {}
     asks: dict[str, tuple[str, ...]] = {}
     for name, attribute in ATTRIBUTES.items():
+        if attribute.unit:
+            continue
         names = (*attribute.names, whole_letters(name), *(("layer",) if name == "kind" and drawing else ()))
         for called, wanted in product((whole, bare), dict.fromkeys(names)):
             # Shapefiles cut names off after ten characters.

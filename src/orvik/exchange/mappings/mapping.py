@@ -102,9 +102,10 @@ def kind_word(value: Any) -> str:
 
 
 def joined(name: str, values: Mapping[str, Any], columns: Sequence[str]) -> str:
-    """What a row says of an attribute, its fields put together."""
+    """What a row says of an attribute, its fields put together: what two of them say alike stands once."""
     texts = [text for column in columns if (text := value_text(values.get(column)))]
-    return (ATTRIBUTES[name].joiner or "").join(dict.fromkeys(texts))
+    # The parts of a colour may be the same.
+    return (ATTRIBUTES[name].joiner or "").join(texts if name == "unit_colour" else dict.fromkeys(texts))
 
 
 class RowReader:

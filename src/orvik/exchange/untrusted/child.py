@@ -85,7 +85,7 @@ def _read(file: Path, limits: dict[str, Any]) -> tuple[dict[str, Any], list[byte
         except Exception as error:
             raise Refused(f"cannot be read as features ({_short(error)})") from error
         whole = [str(kind).startswith("OFTInteger") for kind in meta.get("ogr_types", ())] or [False] * len(fields)
-        if meta["geometry_type"] is None and name in limits["beside"]:
+        if meta["geometry_type"] is None and (limits["beside"] is None or name in limits["beside"]):
             columns = [_plain(values, integer) for values, integer in zip(fields, whole, strict=True)]
             names_of = [str(n) for n in meta["fields"]]
             beside[name] = [dict(zip(names_of, row, strict=True)) for row in zip(*columns, strict=True)]

@@ -68,6 +68,22 @@ class Layer:
     beside: dict[str, list[dict[str, Any]]] = field(default_factory=dict)
 
 
+def rows_in(path: Path) -> list[dict[str, Any]]:
+    """The rows of a file without their places: those of its layers, and of its tables that have none.
+
+    Raises
+    ------
+    FileRefused
+        As ``opened`` does, or there are no rows.
+    """
+    layers, beside = _read(path, None)
+    rows = [row for layer in layers for row in layer.values]
+    rows += [row for table in beside.values() for row in table]
+    if not rows:
+        raise FileRefused(f"{path.name} holds no rows.")
+    return rows
+
+
 def opened(path: Path) -> list[Layer]:
     """The layers of a file that hold features.
 
@@ -76,6 +92,18 @@ def opened(path: Path) -> list[Layer]:
     FileRefused
         Unreadable, empty, of an ending that is not read, or past a limit.
     """
+    layers, _ = _read(path, BESIDE)
+    if not layers:
+        raise FileRefused(f"{path.name} holds no features.")
+    return layers
+
+
+# Tables without geometry, by name.
+Beside = dict[str, list[dict[str, Any]]]
+
+
+def _read(path: Path, wanted: tuple[str, ...] | None) -> tuple[list[Layer], Beside]:
+    """The layers of a file, and its tables without geometry of these names; of all where None is said."""
     if not path.is_file():
         raise FileRefused(f"There is no file {path.name}.")
     ending = path.suffix.lower()
@@ -89,20 +117,21 @@ def opened(path: Path) -> list[Layer]:
             raise FileRefused(
                 f"{path.name} has no file extension of a feature file; those that are read end in {known}."
             )
-        layers = [layer for file in files for layer in _one(file, path.name)]
-    if not layers:
-        raise FileRefused(f"{path.name} holds no features.")
-    return layers
+        read = [_one(file, path.name, wanted) for file in files]
+    beside: Beside = {}
+    for _, tables in read:
+        beside |= tables
+    return [layer for layers, _ in read for layer in layers], beside
 
 
-def _one(file: Path, shown: str) -> list[Layer]:
+def _one(file: Path, shown: str, wanted: tuple[str, ...] | None) -> tuple[list[Layer], Beside]:
     ending = file.suffix.lower()
     if ending in TABLES:
         if file.stat().st_size > TABLE_BYTES:
             raise FileRefused(f"{shown} is a table of more than {TABLE_BYTES // 1_000_000} MB; import it in parts.")
         table = point_table.read(file.read_bytes(), shown, LIMITS["features"])
-        return [Layer(file.stem, table.geometries, table.columns, table.values, "", table.unsound)]
-    return _by_gdal(file, shown)
+        return [Layer(file.stem, table.geometries, table.columns, table.values, "", table.unsound)], {}
+    return _by_gdal(file, shown, wanted)
 
 
 def _alone(path: Path, folder: Path) -> Path:
@@ -154,7 +183,7 @@ def _places(members: list[zipfile.ZipInfo], folder: Path) -> Iterator[tuple[zipf
         yield member, folder / str(number) / f"{Path(name).stem}{Path(name).suffix.lower()}"
 
 
-def _by_gdal(file: Path, shown: str) -> list[Layer]:
+def _by_gdal(file: Path, shown: str, wanted: tuple[str, ...] | None) -> tuple[list[Layer], Beside]:
     with tempfile.TemporaryDirectory(prefix="orvik-out-") as outside:
         out = Path(outside) / "found"
         command = [
@@ -164,7 +193,7 @@ def _by_gdal(file: Path, shown: str) -> list[Layer]:
             "orvik.exchange.untrusted.child",
             str(file),
             str(out),
-            json.dumps({**LIMITS, "beside": BESIDE}),
+            json.dumps({**LIMITS, "beside": wanted}),
         ]
         try:
             done = subprocess.run(
@@ -208,7 +237,7 @@ def _by_gdal(file: Path, shown: str) -> list[Layer]:
                 head["beside"],
             )
         )
-    return layers
+    return layers, head["beside"]
 
 
 @lru_cache(maxsize=1)

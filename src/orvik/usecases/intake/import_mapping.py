@@ -16,6 +16,7 @@ from orvik.exchange.mappings.columns import Column
 from orvik.exchange.mappings.guess import guessed, with_limits
 from orvik.exchange.mappings.mapping import FieldMapping, Known, joined, value_text
 from orvik.exchange.mappings.meanings import ValuesOf, values_of, why
+from orvik.exchange.mappings.unit_fields import unit_fields
 from orvik.exchange.untrusted.parent import Layer
 from orvik.store.reader import Reader
 from orvik.store.tables.symbol_book import symbol_book_of
@@ -86,14 +87,17 @@ def mapping_for(
     found = {**guess.fields, **said.fields}
     if said.unit_field:
         found["map_unit"] = said.unit_field
-    fields = {name: (column,) for name, column in found.items() if column}
+    fields: dict[str, tuple[str, ...]] = {name: (column,) for name, column in found.items() if column}
+    of_units = unit_fields(layers, [column.name for column in columns], fields) if "areas" in tables else {}
+    told = {column for held in of_units.values() for column in held}
+    fields = {name: held for name, held in fields.items() if not told & set(held)} | of_units
     default = dict(USUAL)
     if {"inclination", "reading"} & set(fields):
         # Points with a dip are attitudes.
         default["points"] = USUAL_READING
     if said.kind:
         default = dict.fromkeys(TABLES, said.kind)
-    words = [f"{ATTRIBUTES[name].label} is {c[0]}." for name, c in fields.items() if name != c[0]]
+    words = [f"{ATTRIBUTES[name].label} is {' and '.join(c)}." for name, c in fields.items() if (name,) != c]
     if "kind" not in fields and not said.kind:
         words += [
             f"{TABLE_NAMES[table]} are taken for {kind_words(default[table])}s, since no field says their kind."

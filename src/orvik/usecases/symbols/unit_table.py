@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.map_unit import MapUnit, check_parents
-from orvik.exchange.features.unit_table import COLUMNS, ReadRow, read, shown, written
+from orvik.exchange.features.unit_table import COLUMNS, ReadRow, columns_meant, read, shown, written
 from orvik.store import rows
 from orvik.store.journal import Entry
 from orvik.store.project import Project
@@ -18,12 +18,25 @@ from orvik.usecases.symbols.units import refuse_unknown_pattern
 
 @dataclass(frozen=True)
 class TablePreview:
-    """What a table would do: units that are new, what changes in others, rows that are refused, and how many stay."""
+    """What a table would do: units that are new, what changes in others, rows that are refused, and how many stay.
+
+    Attributes
+    ----------
+    head
+        The columns of the table.
+    meant
+        Which of them stands for each of ours.
+    why
+        Why nothing of it can be read; empty where it can.
+    """
 
     new: tuple[MapUnit, ...]
     changed: tuple[tuple[str, str, str, str], ...]
     refused: tuple[ReadRow, ...]
     same: int
+    head: tuple[str, ...] = ()
+    meant: Mapping[str, str] = field(default_factory=dict)
+    why: str = ""
 
 
 def table_of_units(project: Reader) -> str:
@@ -31,10 +44,20 @@ def table_of_units(project: Reader) -> str:
     return written(unit for _, unit in project.units())
 
 
-def preview_table(project: Reader, data: bytes) -> TablePreview:
-    """What taking a table in would do; raises FileRefused for what is none."""
+def preview_table(project: Reader, data: bytes, headers: Mapping[str, str] | None = None) -> TablePreview:
+    """What taking a table in would do; raises FileRefused for what is none.
+
+    Parameters
+    ----------
+    headers
+        The columns of the table for ours, where somebody has said it.
+    """
     there = {unit.code: unit for _, unit in project.units()}
-    found = _checked(project, read(data, there.values()), there)
+    head, meant = columns_meant(data, headers)
+    if "code" not in meant:
+        why = "Say which column holds the codes of units."
+        return TablePreview((), (), (), 0, tuple(head), meant, why)
+    found = _checked(project, read(data, there.values(), headers), there)
     new, changed, same = [], [], 0
     for row in found:
         if row.unit is None:
@@ -50,7 +73,8 @@ def preview_table(project: Reader, data: bytes) -> TablePreview:
         ]
         changed += differences
         same += not differences
-    return TablePreview(tuple(new), tuple(changed), tuple(row for row in found if row.unit is None), same)
+    refused = tuple(row for row in found if row.unit is None)
+    return TablePreview(tuple(new), tuple(changed), refused, same, tuple(head), meant)
 
 
 def take_table(project: Project, data: bytes, headers: Mapping[str, str] | None = None) -> Entry | None:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Annotated, Any
 
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from pydantic import BaseModel
+from starlette.datastructures import FormData
 from starlette.responses import PlainTextResponse, Response
 
 from orvik.core.colour.hex import is_colour
@@ -17,6 +19,9 @@ from orvik.core.features.map_unit import HEADINGS, RANKS, MapUnit, new_colour, o
 from orvik.core.features.station_table import decoded
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ink.primitives import INK
+from orvik.exchange.features.unit_rows import unit_rows
+from orvik.exchange.features.unit_table import COLUMNS
+from orvik.exchange.untrusted.parent import DRIVERS
 from orvik.usecases.symbols.unit_table import preview_table, table_of_units, take_table
 from orvik.usecases.symbols.units import (
     add_unit,
@@ -29,13 +34,16 @@ from orvik.usecases.symbols.units import (
     unit_by_id,
 )
 from orvik.web.frame.pages import page
-from orvik.web.session.dependencies import TheWorkspace
+from orvik.web.session.dependencies import TheProjectFolder, TheWorkers, TheWorkspace
 from orvik.web.session.workspace import Workspace
 from orvik.web.symbols.swatches import area_swatch
+from orvik.web.uploads import laid_aside, thrown_away
 
 router = APIRouter(prefix="/p/{slug}/units")
 table = APIRouter(prefix="/p/{slug}")
 LARGEST_TABLE = 4_000_000
+# What columns of a table may be chosen for.
+MEANT = (*COLUMNS, "ma")
 # Letters that keyboards lack, for the label.
 LETTER_KEYS = (
     ("Cambrian", CAMBRIAN),
@@ -178,21 +186,55 @@ async def post_in_steps(
 
 @router.post("/preview")
 async def post_preview(
-    request: Request, slug: str, workspace: TheWorkspace, table: Annotated[UploadFile | None, File()] = None
+    request: Request,
+    slug: str,
+    projects: TheProjectFolder,
+    workspace: TheWorkspace,
+    workers: TheWorkers,
+    table: Annotated[UploadFile | None, File()] = None,
+    text: Annotated[str, Form()] = "",
 ) -> Response:
-    """What a table would change; nothing is kept."""
-    data = await table.read(LARGEST_TABLE + 1) if table is not None else b""
+    """What a table, or the features of a file, would change; nothing is kept."""
+    headers = _headers(await request.form())
+    data = text.encode()
+    if table is not None:
+        headers = {}
+        data = await table.read(LARGEST_TABLE + 1)
+        if Path(table.filename or "").suffix.lower() in DRIVERS or data[:2] == b"PK":
+            await table.seek(0)
+            token, path = await laid_aside(projects.folder, table)
+            try:
+                data = await workers.open_strange(unit_rows, path)
+            finally:
+                thrown_away(projects.folder, token)
     if len(data) > LARGEST_TABLE:
         raise FileRefused("This table is larger than 4 MB, which no column of units is; is it the right file?")
-    found = preview_table(workspace.project, data)
-    return page(request, "symbols/_table_preview.html", slug=slug, found=found, text=decoded(data))
+    found = preview_table(workspace.project, data, headers)
+    return page(
+        request,
+        "symbols/_table_preview.html",
+        slug=slug,
+        found=found,
+        text=decoded(data),
+        columns=MEANT,
+        said=headers,
+    )
 
 
 @router.post("/take")
 async def post_table(request: Request, workspace: TheWorkspace, text: Annotated[str, Form()] = "") -> Response:
     """Take in the table that was shown."""
-    await workspace.carry_out(take_table, text.encode())
+    await workspace.carry_out(take_table, text.encode(), _headers(await request.form()))
     return _column(request, workspace, None)
+
+
+def _headers(form: FormData) -> dict[str, str]:
+    """The columns of a table for ours, as they were chosen."""
+    return {
+        name.removeprefix("header-"): str(value)
+        for name, value in form.multi_items()
+        if name.startswith("header-") and name.removeprefix("header-") in MEANT
+    }
 
 
 @router.post("")
