@@ -75,7 +75,9 @@ CREATE TABLE units (
   heading TEXT NOT NULL DEFAULT '',
   pattern TEXT NOT NULL DEFAULT '',
   pattern_colour TEXT NOT NULL DEFAULT '',
-  pattern_opacity REAL NOT NULL DEFAULT 1.0
+  pattern_opacity REAL NOT NULL DEFAULT 1.0,
+  colour_typed TEXT NOT NULL DEFAULT '',
+  pattern_colour_typed TEXT NOT NULL DEFAULT ''
 );
 
 CREATE TABLE sources (

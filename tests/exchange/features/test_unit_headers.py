@@ -6,9 +6,10 @@ import itertools
 
 import pytest
 
+from orvik.core.colour.text import parse_colour
 from orvik.core.errors import FeatureRefused, FileRefused
 from orvik.core.features.map_unit import RANKS, MapUnit
-from orvik.exchange.features.unit_headers import HEADERS, colour_of, columns_by_name, put_together, read_headers
+from orvik.exchange.features.unit_headers import HEADERS, columns_by_name, put_together, read_headers
 from orvik.exchange.features.unit_table import COLUMNS, read, written
 from orvik.exchange.mappings.attributes import whole_letters
 
@@ -48,13 +49,13 @@ def test_letters_alone_are_no_colour() -> None:
     ],
 )
 def test_colours_in_digits_parts_and_percentages(text: str, colour: str) -> None:
-    assert colour_of(text) == colour
+    assert parse_colour(text) == colour
 
 
 @pytest.mark.parametrize("text", ["300,0,0", "1.5,2,3", "12,12", "red", "0 0 0 120", "-3,0,0", "1,2,3,4,5"])
 def test_what_is_no_colour_is_refused(text: str) -> None:
     with pytest.raises(FeatureRefused):
-        colour_of(text)
+        parse_colour(text)
 
 
 def test_colours_in_columns_of_their_own() -> None:

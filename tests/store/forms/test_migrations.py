@@ -74,10 +74,8 @@ def file_of_form(schema: Path, made: Project) -> Path:
         connection.execute(f"INSERT INTO main.{table} ({columns}) SELECT {columns} FROM made.{table}")
     if "forms" in there:
         connection.execute("UPDATE main.forms SET id = ?", (form,))
-    # What the journal holds of rows has the columns of its time, too; later ones have added tables alone.
+    # What the journal holds of rows has the columns of its time, too.
     for number, changes in connection.execute("SELECT id, changes FROM main.journal").fetchall():
-        if form > WORDS_BEFORE:
-            break
         packed = []
         for table, row_id, *states in json.loads(changes):
             held = {row[1] for row in connection.execute(f"PRAGMA main.table_info({table})")}

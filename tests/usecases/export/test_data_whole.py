@@ -53,6 +53,8 @@ UNIT = MapUnit(
     pattern="sandstone",
     pattern_colour="#335577",
     pattern_opacity=0.4,
+    colour_typed="RGB 187 213 166",
+    pattern_colour_typed="RGB 51 85 119",
 )
 UNITS = [
     MapUnit("Qal", "Alluvium", "Holocene", "#F4E6A8", position=1),

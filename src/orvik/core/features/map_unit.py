@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 from orvik.core.colour.difference import farthest, light_colours
 from orvik.core.colour.hex import is_colour
+from orvik.core.colour.text import still_typed
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.age import Span, span, written_ends, written_ma, written_span
 from orvik.core.features.age_letters import printed_label
@@ -70,6 +71,8 @@ class MapUnit:
         What stands above it in the column and the explanation.
     pattern, pattern_colour, pattern_opacity
         A pattern of the symbol book over its tint, its colour, and how strongly it is laid over, 0 to 1.
+    colour_typed, pattern_colour_typed
+        How a colour was typed, if not in six digits: ``CMYK 0 22 48 12``. It counts as long as it says that colour.
     """
 
     code: str
@@ -88,6 +91,8 @@ class MapUnit:
     pattern: str = ""
     pattern_colour: str = ""
     pattern_opacity: float = 1.0
+    colour_typed: str = ""
+    pattern_colour_typed: str = ""
 
     def __post_init__(self) -> None:
         if not self.code:
@@ -112,6 +117,9 @@ class MapUnit:
             raise FeatureRefused(f"“{self.rank[:20]}” is not a rank; choose {', '.join(RANKS[1:])}.")
         if self.parent == self.code:
             raise FeatureRefused(f"Unit {self.code} cannot be part of itself; choose another one.")
+        # Of another colour it says nothing any more.
+        object.__setattr__(self, "colour_typed", still_typed(self.colour_typed, self.colour))
+        object.__setattr__(self, "pattern_colour_typed", still_typed(self.pattern_colour_typed, self.pattern_colour))
         # Refused here, so that no unit is kept whose age nobody can read.
         span(self.age_from, self.age_to)
 

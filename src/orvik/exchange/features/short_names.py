@@ -9,6 +9,8 @@ SHORT = {
     "band_width_mm": "band_mm",
     "band_cut_by": "band_cut",
     "unit_colour": "unit_col",
+    "unit_colour_typed": "col_typed",
+    "unit_pattern_colour_typed": "patt_typed",
     "unit_position": "unit_pos",
     "unit_age_from": "age_from",
     "unit_age_to": "age_to",

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from orvik.core.colour.text import hex_text, parse_cmyk
+from orvik.core.colour.text import parse_colour, still_typed, typed_colour
 from orvik.core.errors import FeatureRefused, FileRefused
 from orvik.core.features.age import ends_of_ma, written_ma
-from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.symbols.renamed import NAMES
 from orvik.exchange.mappings.attributes import OF_UNITS, whole_letters
 from orvik.exchange.mappings.unit_fields import PARTS_OF_COLOUR
@@ -129,8 +127,13 @@ def put_together(values: Mapping[str, str]) -> dict[str, str]:
         held = [out.pop(part, "") for part in parts]
         if any(held):
             out["colour"] = ", ".join(held)
-    if out.get("colour"):
-        out["colour"] = colour_of(out["colour"])
+    for name in ("colour", "pattern_colour"):
+        text, typed = out.get(name, ""), out.get(f"{name}_typed", "")
+        if text:
+            out[name] = parse_colour(text)
+            out[f"{name}_typed"] = typed_colour(text) or still_typed(typed, out[name])
+        elif typed:
+            out[name] = parse_colour(typed)
     older, younger, one = (out.pop(name, "") for name in ("ma_older", "ma_younger", "ma"))
     said = one or (f"{older} - {younger}" if older and younger else older or younger)
     numbers = written_ma(f"{said} Ma") if said else written_ma(out.get("age", ""))
@@ -145,26 +148,3 @@ def put_together(values: Mapping[str, str]) -> dict[str, str]:
     if out.get("rank"):
         out["rank"] = out["rank"].lower()
     return out
-
-
-def colour_of(text: str) -> str:
-    """A colour in six digits: of such digits, of three numbers from 0 to 255, or of four percentages.
-
-    >>> colour_of("#f4e6a8"), colour_of("255, 0, 0"), colour_of("0/0/100/0")
-    ('#F4E6A8', '#FF0000', '#FFFF00')
-
-    Raises
-    ------
-    FeatureRefused
-        It is none of these.
-    """
-    plain = re.sub(r"^(?:rgb|cmyk)\s*\(?|\)$", "", text.strip().lower())
-    numbers = re.split(r"[\s,;/|]+", plain.strip(" ;,"))
-    if len(numbers) == 4:
-        return parse_cmyk(" ".join(numbers))
-    if len(numbers) != 3:
-        return hex_text(text)
-    shares = [parse_quantity(number, "part of a colour", FeatureRefused) for number in numbers]
-    if not all(0 <= share <= 255 and share == int(share) for share in shares):
-        raise FeatureRefused(f"“{text.strip()[:40]}” is not a colour: red, green and blue run from 0 to 255.")
-    return "#" + "".join(f"{int(share):02X}" for share in shares)

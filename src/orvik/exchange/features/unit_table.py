@@ -27,8 +27,10 @@ COLUMNS = (
     "rank",
     "parent",
     "colour",
+    "colour_typed",
     "pattern",
     "pattern_colour",
+    "pattern_colour_typed",
     "pattern_opacity",
     "description",
 )

@@ -270,6 +270,16 @@ MIGRATIONS = (
                )""",
         ),
     ),
+    # Colours of units as they were typed, beside what the screen shows.
+    Migration(
+        16,
+        columns={
+            "units": {
+                "colour_typed": "TEXT NOT NULL DEFAULT ''",
+                "pattern_colour_typed": "TEXT NOT NULL DEFAULT ''",
+            }
+        },
+    ),
 )
 PRESENT = MIGRATIONS[-1].to
 

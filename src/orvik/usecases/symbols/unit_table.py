@@ -39,6 +39,15 @@ class TablePreview:
     why: str = ""
 
 
+def column_label(name: str) -> str:
+    """What a column is called.
+
+    >>> column_label("age_from"), column_label("ma")
+    ('age from', 'age in Ma')
+    """
+    return "age in Ma" if name == "ma" else name.replace("_", " ")
+
+
 def table_of_units(project: Reader) -> str:
     """The units of a project as CSV, youngest first."""
     return written(unit for _, unit in project.units())
@@ -67,7 +76,7 @@ def preview_table(project: Reader, data: bytes, headers: Mapping[str, str] | Non
             new.append(row.unit)
             continue
         differences = [
-            (row.code, name.replace("_", " "), shown(old, name), shown(row.unit, name))
+            (row.code, column_label(name), shown(old, name), shown(row.unit, name))
             for name in COLUMNS
             if getattr(old, name) != getattr(row.unit, name)
         ]

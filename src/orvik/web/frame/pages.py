@@ -12,7 +12,7 @@ from fastapi.templating import Jinja2Templates
 from jinja2 import Environment, FileSystemLoader, PrefixLoader
 from starlette.responses import Response
 
-from orvik.core.colour.text import cmyk_text, lab_text
+from orvik.core.colour.text import cmyk_text, lab_text, typed_numbers
 from orvik.core.features.kind import kind_words
 from orvik.core.ground.coordinates import format_angle
 from orvik.core.ground.scale import spaced
@@ -49,6 +49,7 @@ def _templates() -> Jinja2Templates:
     templates = Jinja2Templates(env=Environment(loader=loader, autoescape=True))
     templates.env.filters.update(spaced=spaced, angle=format_angle, ago=ago, lab_text=lab_text, cmyk_text=cmyk_text)
     templates.env.filters.update(kind_words=kind_words, unbroken=unbroken)
+    templates.env.filters["typed_numbers"] = typed_numbers
     templates.env.filters["combined"] = lambda one, other: {**one, **other}
     templates.env.globals["rises"] = RISES
     templates.env.trim_blocks = True

@@ -11,7 +11,15 @@ from starlette.datastructures import FormData
 from starlette.responses import PlainTextResponse, Response
 
 from orvik.core.colour.hex import is_colour
-from orvik.core.colour.text import cmyk_text, hex_text, lab_text, parse_cmyk, parse_lab
+from orvik.core.colour.text import (
+    cmyk_text,
+    hex_text,
+    lab_text,
+    parse_colour,
+    still_typed,
+    typed_colour,
+    typed_numbers,
+)
 from orvik.core.errors import FeatureRefused, FileRefused
 from orvik.core.features.age import Age, chart
 from orvik.core.features.age_letters import CAMBRIAN, PALEOGENE, PENNSYLVANIAN, TRIASSIC
@@ -22,7 +30,7 @@ from orvik.core.ink.primitives import INK
 from orvik.exchange.features.unit_rows import unit_rows
 from orvik.exchange.features.unit_table import COLUMNS
 from orvik.exchange.untrusted.parent import DRIVERS
-from orvik.usecases.symbols.unit_table import preview_table, table_of_units, take_table
+from orvik.usecases.symbols.unit_table import column_label, preview_table, table_of_units, take_table
 from orvik.usecases.symbols.units import (
     add_unit,
     change_unit,
@@ -43,7 +51,7 @@ router = APIRouter(prefix="/p/{slug}/units")
 table = APIRouter(prefix="/p/{slug}")
 LARGEST_TABLE = 4_000_000
 # What columns of a table may be chosen for.
-MEANT = (*COLUMNS, "ma")
+MEANT = {name: column_label(name) for name in (*COLUMNS, "ma")}
 # Letters that keyboards lack, for the label.
 LETTER_KEYS = (
     ("Cambrian", CAMBRIAN),
@@ -69,6 +77,8 @@ class UnitForm(BaseModel):
     age: str = ""
     colour: str = "#CCCCCC"
     colour_was: str = ""
+    colour_typed: str = ""
+    pattern_colour_typed: str = ""
     hex: str = ""
     lab: str = ""
     cmyk: str = ""
@@ -91,30 +101,37 @@ class UnitForm(BaseModel):
         texts = ("code", "name", "age", "description", "label", "rock", "rank", "parent", "heading", "pattern")
         per_cent = self.pattern_opacity.strip().rstrip("% ") or "100"
         opacity = parse_quantity(per_cent, "opacity of the pattern", FeatureRefused) / 100
+        colour, typed = self._colour()
         return MapUnit(
-            colour=self._colour(),
+            colour=colour,
+            colour_typed=typed,
             position=position,
             age_from=_age(self.age_from),
             age_to=_age(self.age_to),
             pattern_colour=self.pattern_colour if self.pattern else "",
+            pattern_colour_typed=self.pattern_colour_typed if self.pattern else "",
             pattern_opacity=opacity,
             # A browser sends other line ends than a description was kept with.
             **{name: getattr(self, name).strip().replace("\r\n", "\n") for name in texts},
         )
 
-    def _colour(self) -> str:
+    def _colour(self) -> tuple[str, str]:
+        """The colour in six digits, and as it was typed if otherwise."""
         was = self.colour_was
         if not is_colour(was):
-            return self.colour.strip()
-        ways = (
-            (self.hex, was, hex_text),
-            (self.lab, lab_text(was), parse_lab),
-            (self.cmyk, cmyk_text(was), parse_cmyk),
-        )
-        for typed, shown, read in ways:
-            if typed.strip() and typed.strip() != shown:
-                return read(typed)
-        return self.colour.strip().upper()
+            return self.colour.strip(), ""
+        kept = still_typed(self.colour_typed, was)
+        if self.hex.strip() and self.hex.strip() != was:
+            return hex_text(self.hex), ""
+        for space, text, shown in (
+            ("Lab", self.lab, typed_numbers(kept, "Lab") or lab_text(was)),
+            ("CMYK", self.cmyk, typed_numbers(kept, "CMYK") or cmyk_text(was)),
+        ):
+            if text.strip() and text.strip() != shown:
+                colour = parse_colour(f"{space} {text}")
+                return colour, typed_colour(f"{space} {text}")
+        colour = self.colour.strip().upper()
+        return colour, kept if colour == was.upper() else ""
 
 
 def _age(text: str) -> str:
