@@ -13,6 +13,7 @@ from orvik.core.colour.proposal import Proposal, propose
 from orvik.core.errors import FeatureRefused
 from orvik.core.faces.meeting import Meeting, meetings
 from orvik.core.features.age import chart_colour, written_ends
+from orvik.core.features.column_colours import Way, column_colours
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.scale import on_ground
 from orvik.store.journal import Change, Entry
@@ -85,6 +86,22 @@ def proposal(project: Reader, wanted: float = WANTED) -> Proposal:
     return propose(colours, pairs, ages, wanted, printed_opacity(project))
 
 
+def column_moves(project: Reader, way: Way) -> list[tuple[MapUnit, str]]:
+    """Units that would get another colour by a way of colouring the whole column, each with that colour.
+
+    Raises
+    ------
+    FeatureRefused
+        No unit says what the way goes by.
+    """
+    units = [unit for _, unit in project.units()]
+    colours = column_colours(units, way)
+    if not colours:
+        lacking = {"age": "an age of the chart", "heading": "a heading", "rock": "a rock"}[way]
+        raise FeatureRefused(f"No unit has {lacking}; give them one in the column first.")
+    return [(unit, colours[unit.code]) for unit in units if colours.get(unit.code, unit.colour) != unit.colour.upper()]
+
+
 def take_colours(project: Project, colours: Mapping[str, str]) -> Entry | None:
     """Give units colours by their codes, in one entry; None where they have them.
 
@@ -103,7 +120,7 @@ def take_colours(project: Project, colours: Mapping[str, str]) -> Entry | None:
         row_id, unit = ids[code]
         if unit.colour.upper() != colour.upper():
             changes.append(Change("units", row_id, {"colour": colour.upper()}))
-    return project.apply(f"tell {len(changes)} colours apart", changes) if changes else None
+    return project.apply(f"colour {len(changes)} units", changes) if changes else None
 
 
 def printed_opacity(project: Reader) -> float:

@@ -9,9 +9,10 @@ from starlette.responses import Response
 
 from orvik.core.colour.proposal import HUE_REACH
 from orvik.core.errors import FeatureRefused
+from orvik.core.features.column_colours import WAYS
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ink.primitives import INK
-from orvik.usecases.symbols.meeting_colours import WANTED, ColourReport, take_colours
+from orvik.usecases.symbols.meeting_colours import WANTED, ColourReport, column_moves, take_colours
 from orvik.web.frame.pages import page, stage_page
 from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace
@@ -57,6 +58,16 @@ async def get_proposal(
     return page(request, "symbols/_proposal.html", slug=slug, **values)
 
 
+@router.get("/column")
+async def get_column_colours(request: Request, slug: str, workspace: TheWorkspace, way: str = "") -> Response:
+    """Colours for the whole column by a way, to look at before they are taken."""
+    chosen = next((one for one in WAYS if one == way), None)
+    if chosen is None:
+        raise FeatureRefused("Choose what the column is to be coloured by.")
+    moves = column_moves(workspace.project, chosen)
+    return page(request, "symbols/_column_colours.html", slug=slug, moves=moves, ink=INK, wanted=WANTED)
+
+
 @router.post("/take")
 async def post_colours(
     request: Request,
@@ -95,7 +106,7 @@ async def get_map(
 async def _values(workspace: Workspace, workers: Workers, wanted: float) -> dict[str, Any]:
     report: ColourReport = await workers.run(jobs.colour_report, workspace.project.path, wanted)
     units = [unit for _, unit in workspace.project.units()]
-    return {"report": report, "matrix": matrix_picture(units, report)}
+    return {"report": report, "matrix": matrix_picture(units, report), "ways": WAYS}
 
 
 def _wanted(text: str) -> float:

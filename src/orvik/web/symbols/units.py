@@ -181,13 +181,6 @@ async def get_unit(request: Request, slug: str, workspace: TheWorkspace, unit_id
     return page(request, "symbols/_unit.html", slug=slug, **slip_values(workspace, chosen))
 
 
-@router.post("/chart-colours")
-async def post_chart_colours(request: Request, workspace: TheWorkspace) -> Response:
-    """Give every unit that has an age of the chart the chart's colour."""
-    await workspace.carry_out(colour_by_age, [row_id for row_id, _ in workspace.project.units()])
-    return _column(request, workspace, None)
-
-
 @router.post("/in-steps")
 async def post_in_steps(
     request: Request,
