@@ -96,7 +96,10 @@ def read(data: bytes, there: Iterable[MapUnit], headers: Mapping[str, str] | Non
 
 def columns_meant(data: bytes, headers: Mapping[str, str] | None = None) -> tuple[list[str], dict[str, str]]:
     """The columns of a table by name, and which of them stands for each of ours; raises FileRefused as ``read``."""
-    head = [cell.strip().lstrip("\ufeff") for cell in _rows(data)[0]]
+    rows = _rows(data)
+    if len(rows) == 1:
+        raise FileRefused("This table needs a row for each unit below the names of its columns.")
+    head = [cell.strip().lstrip("\ufeff") for cell in rows[0]]
     return head, {name: head[at] for name, at in columns_by_name(head, COLUMNS, headers or {}).items()}
 
 

@@ -14,7 +14,7 @@ from shapely.geometry.base import BaseGeometry
 from starlette.datastructures import FormData
 from starlette.responses import Response
 
-from orvik.core.errors import FeatureRefused, OrvikError
+from orvik.core.errors import FeatureRefused, NotFound, OrvikError
 from orvik.core.features.feature import CERTAINTIES
 from orvik.core.features.kind import SHEET_BORDER, USUAL, kind_words
 from orvik.core.features.table import TABLES, Table
@@ -63,12 +63,23 @@ async def lay_aside(
 
 @router.get("/{token}")
 async def mapping_page(
-    request: Request, projects: TheProjectFolder, workspace: TheWorkspace, workers: TheWorkers, token: str
+    request: Request,
+    projects: TheProjectFolder,
+    workspace: TheWorkspace,
+    workers: TheWorkers,
+    token: str,
+    then: str = "",
 ) -> Response:
-    """What a file holds, with a guess at what it means, or a saved mapping that fits it."""
+    """What a file holds, with a guess at what it means, or a saved mapping that fits it.
+
+    Parameters
+    ----------
+    then
+        Tokens of the files that come after it, with points between them.
+    """
     path = aside(projects.folder, token)
     held = await _looked(projects.folder, workspace, workers, token, path, None)
-    return stage_page(request, workspace, "ground", "ground/import.html", **held)
+    return stage_page(request, workspace, "ground", "ground/import.html", then=then, **held)
 
 
 @router.post("/{token}/preview")
@@ -101,7 +112,7 @@ async def keep(
     prepared = await workers.run(import_features.prepare, workspace.project.path, path, mapping, linework)
     await workspace.carry_out(keep_prepared, prepared)
     thrown_away(projects.folder, token)
-    return _done(request, workspace, path.name, prepared.count, prepared.left)
+    return _done(request, projects.folder, workspace, form, path.name, prepared.count, prepared.left)
 
 
 @router.post("/{token}/refer")
@@ -110,12 +121,13 @@ async def refer(
 ) -> Response:
     """Show the file as a reference layer; its features are not compiled."""
     path = aside(projects.folder, token)
-    stated = _mapping(await _form(request)).stated
+    form = await _form(request)
+    stated = _mapping(form).stated
     await workers.run(sources.check_reference, path, stated, workspace.project.crs)
     reference = await workers.run(sources.new_reference, workspace.project.path, path, stated)
     await workspace.carry_out(sources.add_reference, reference, path.name)
     thrown_away(projects.folder, token)
-    return _done(request, workspace, path.name, 0, 0)
+    return _done(request, projects.folder, workspace, form, path.name, 0, 0)
 
 
 @router.post("/{token}/mapping")
@@ -160,8 +172,28 @@ def _plain(name: str) -> str:
     return "".join(c if c.isascii() and (c.isalnum() or c in "-_") else "-" for c in name)[:60] or "file"
 
 
-def _done(request: Request, workspace: Workspace, title: str, count: int, left: int) -> Response:
-    return page(request, "ground/_imported.html", slug=workspace.slug, title=title, count=count, left=left)
+def _done(
+    request: Request, folder: Path, workspace: Workspace, form: FormData, title: str, count: int, left: int
+) -> Response:
+    """What was imported, with the way to the file that comes next, where there is one."""
+    following = ""
+    tokens = [token for token in str(form.get("then") or "").split(".") if token]
+    while tokens and not following:
+        try:
+            following = aside(folder, tokens[0]).name
+        except NotFound:
+            tokens = tokens[1:]
+    return page(
+        request,
+        "ground/_imported.html",
+        slug=workspace.slug,
+        title=title,
+        count=count,
+        left=left,
+        following=following,
+        token=tokens[0] if tokens else "",
+        then=".".join(tokens[1:]),
+    )
 
 
 def _columns(form: FormData) -> tuple[str, ...]:

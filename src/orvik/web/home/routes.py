@@ -9,17 +9,21 @@ from fastapi import APIRouter, File, Form, Request, UploadFile
 from pydantic import BaseModel
 from starlette.responses import Response
 
+from orvik.core.errors import FileRefused, OrvikError
 from orvik.core.ground import crs_search
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales, parse_scale, proposed_digitizing
 from orvik.usecases.ground.border import Corners
+from orvik.usecases.intake.beginning import beginning_of
 from orvik.web.frame.pages import page
 from orvik.web.home.land_drawing import land_svg
 from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheProjectFolder, TheWorkers
-from orvik.web.uploads import uploaded
+from orvik.web.uploads import aside, laid_aside, uploaded, with_parts
 
 router = APIRouter()
+# A project begins with so many files at most.
+MOST_FILES = 40
 
 
 class BorderForm(BaseModel):
@@ -43,6 +47,8 @@ class NewProject(BorderForm):
     crs: str = ""
     publication: str = ""
     digitizing: str = ""
+    # Files laid aside that the project begins with, by their tokens.
+    files: str = ""
 
 
 @router.get("/")
@@ -73,9 +79,37 @@ async def outline_of_land() -> Response:
     return Response(drawing, media_type="image/svg+xml", headers={"Cache-Control": "max-age=86400"})
 
 
+@router.post("/begin")
+async def begin(projects: TheProjectFolder, files: Annotated[list[UploadFile], File()]) -> Response:
+    """Take files to begin a project with; nothing is made before its page has been seen."""
+    if len(files) > MOST_FILES:
+        raise FileRefused(f"{len(files)} files are too many to begin with; choose at most {MOST_FILES}.")
+    tokens = [(await laid_aside(projects.folder, file, parts))[0] for file, parts in with_parts(files)]
+    return Response(status_code=204, headers={"HX-Redirect": f"/new?files={'.'.join(tokens)}"})
+
+
 @router.get("/new")
-async def new(request: Request) -> Response:
-    return page(request, "home/new.html")
+async def new(request: Request, projects: TheProjectFolder, workers: TheWorkers, files: str = "") -> Response:
+    """A new project; where it begins with files, with what they propose."""
+    if not files:
+        return page(request, "home/new.html")
+    paths = [aside(projects.folder, token) for token in files.split(".")[:MOST_FILES]]
+    try:
+        found = await workers.open_strange(beginning_of, paths)
+    except OrvikError as refusal:
+        return page(request, "home/new.html", files=files, listed=[path.name for path in paths], why=refusal.sentence)
+    candidates = await asyncio.to_thread(crs_search.search, found.crs)
+    chosen = [one for one in candidates if one.code == found.crs][:1] or candidates[:1]
+    return page(
+        request,
+        "home/new.html",
+        files=files,
+        begun=found,
+        found=chosen,
+        asked=found.crs,
+        typed=found.corners,
+        digitizing=found.digitizing,
+    )
 
 
 @router.get("/crs")
@@ -99,4 +133,6 @@ async def make(request: Request, projects: TheProjectFolder, form: Annotated[New
     scales = Scales(publication, digitizing)
     corners = form.typed if form.typed.given else None
     slug = await asyncio.to_thread(projects.make, form.name.strip(), crs, scales, corners)
-    return Response(status_code=204, headers={"HX-Redirect": f"/p/{slug}/ground"})
+    first, _, others = form.files.partition(".")
+    then = f"/import/{first}{f'?then={others}' if others else ''}" if first else "/ground"
+    return Response(status_code=204, headers={"HX-Redirect": f"/p/{slug}{then}"})

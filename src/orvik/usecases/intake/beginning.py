@@ -1,0 +1,200 @@
+"""A project begun from files: the system, the border and the scale that they propose."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pyproj
+import shapely
+
+from orvik.core.arrays import Floats
+from orvik.core.errors import CrsRefused, FileRefused, OrvikError, SheetRefused
+from orvik.core.ground.border import TypedCorners
+from orvik.core.ground.crs import ProjectCrs, project_crs
+from orvik.core.ground.crs_change import way_in
+from orvik.core.ground.crs_choice import short_list
+from orvik.core.ground.scale import proposed_digitizing, spaced
+from orvik.core.sheet.panels.aim import ROUND_SCALES
+from orvik.core.sheet.templates.fitting import scale_fits
+from orvik.exchange.untrusted.parent import opened
+
+# The page that a map is fitted to as long as nobody has said another.
+PAPER = "A1"
+# What is traced has a vertex about every so many millimetres of the sheet it is traced for (common practice).
+SPACING_MM = 2.0
+# A border stands so much of its larger side outside what lies in it, on round coordinates.
+MARGIN = 0.02
+# No map is published at a larger scale than this.
+LARGEST = 500
+# So many vertices tell where a file lies and how dense it is.
+MOST_VERTICES = 50_000
+
+
+@dataclass(frozen=True)
+class BegunFile:
+    """A file to begin with, and why it says nothing; empty where it does."""
+
+    name: str
+    features: int
+    why: str = ""
+
+
+@dataclass(frozen=True)
+class Beginning:
+    """What files propose for a project.
+
+    Attributes
+    ----------
+    crs
+        What names the system in a form: a code, or its definition.
+    corners
+        Of a border around all features that could be placed.
+    words
+        Why it is so, in sentences.
+    """
+
+    name: str
+    crs: str
+    corners: TypedCorners
+    publication: int
+    digitizing: int
+    words: tuple[str, ...]
+    files: tuple[BegunFile, ...]
+
+
+def beginning_of(paths: Sequence[Path]) -> Beginning:
+    """What some files propose for a project; runs in a worker.
+
+    Raises
+    ------
+    FileRefused
+        None of them says where it lies.
+    """
+    placed: list[tuple[str, Any]] = []
+    files: list[BegunFile] = []
+    for path in paths:
+        try:
+            layers = opened(path)
+        except OrvikError as refusal:
+            files.append(BegunFile(path.name, 0, refusal.sentence))
+            continue
+        stated = [(layer.crs, layer.geometries) for layer in layers if layer.crs]
+        placed += stated
+        why = "" if stated else "It does not state its coordinate system; it is asked for when the file is imported."
+        files.append(BegunFile(path.name, sum(len(layer.values) for layer in layers), why))
+    if not placed:
+        said = " ".join(f"{file.name}: {file.why}" for file in files)
+        raise FileRefused(f"None of these files says where it lies; begin with the system instead. {said}")
+    crs, why_crs = _system(placed)
+    xy = np.concatenate([_places(stated, geometries, crs) for stated, geometries in placed])
+    xy = xy[np.isfinite(xy).all(axis=1)]
+    if not len(xy):
+        raise FileRefused(f"Nothing of these files lies where {crs.label} can be used; begin with the system instead.")
+    corners = _around(xy)
+    publication, why_scale = _scale(corners, crs, _spacing(placed, crs))
+    name = Path(paths[0].name).stem.replace("_", " ").strip() or "New map"
+    west, south, east, north = (f"{value:.10g}" for value in corners)
+    return Beginning(
+        name[:60],
+        crs.text,
+        TypedCorners(west, south, east, north, geographic=False),
+        publication,
+        proposed_digitizing(publication),
+        (why_crs, why_scale),
+        tuple(files),
+    )
+
+
+def _system(placed: Sequence[tuple[str, Any]]) -> tuple[ProjectCrs, str]:
+    """The projected system that most features are in, else the truest for where they lie."""
+    counts: Counter[str] = Counter()
+    for stated, geometries in placed:
+        counts[stated] += len(geometries)
+    for stated, _ in counts.most_common():
+        try:
+            crs = project_crs(stated)
+        except CrsRefused:
+            continue
+        return crs, f"{crs.label} is the system of most of the features."
+    plane = np.concatenate([_degrees(stated, geometries) for stated, geometries in placed])
+    plane = plane[np.isfinite(plane).all(axis=1)]
+    if not len(plane):
+        raise FileRefused("These files lie nowhere that can be mapped; check their coordinates.")
+    (west, south), (east, north) = plane.min(axis=0), plane.max(axis=0)
+    if east - west > 180:
+        turned = np.where(plane[:, 0] < 0, plane[:, 0] + 360, plane[:, 0])
+        west, east = turned.min(), turned.max()
+    found = short_list((float(west), float(south), float(east), float(north)), limit=1)
+    if not found:
+        raise FileRefused("No listed system holds all of this ground; begin with a system of your own.")
+    crs = found[0].crs
+    return crs, f"The files are in degrees; {crs.label} shows lengths truest over their ground."
+
+
+def _degrees(stated: str, geometries: Any) -> Floats:
+    """Longitudes and latitudes of some vertices of a layer that is in degrees."""
+    xy = _some(geometries)
+    to_degrees = pyproj.Transformer.from_crs(stated, "EPSG:4326", always_xy=True)
+    return np.column_stack(to_degrees.transform(xy[:, 0], xy[:, 1]))
+
+
+def _places(stated: str, geometries: Any, crs: ProjectCrs) -> Floats:
+    return np.asarray(way_in(stated, crs, None).places(_some(geometries)))
+
+
+def _some(geometries: Any) -> Floats:
+    xy = shapely.get_coordinates(geometries)
+    return np.asarray(xy[:: max(1, len(xy) // MOST_VERTICES)])
+
+
+def _around(xy: Floats) -> tuple[float, float, float, float]:
+    """A grid rectangle around places, on round coordinates: a hundredth to a fortieth of its larger side."""
+    (west, south), (east, north) = xy.min(axis=0), xy.max(axis=0)
+    side = max(east - west, north - south, 100.0)
+    margin = MARGIN * side
+    step = 10.0 ** math.floor(math.log10(side / 10))
+    step = step if side / step <= 40 else 2.5 * step
+    return (
+        math.floor((west - margin) / step) * step,
+        math.floor((south - margin) / step) * step,
+        math.ceil((east + margin) / step) * step,
+        math.ceil((north + margin) / step) * step,
+    )
+
+
+def _spacing(placed: Sequence[tuple[str, Any]], crs: ProjectCrs) -> float | None:
+    """How far apart vertices of lines and areas lie, in metres; None where there are no lines."""
+    lengths = []
+    for stated, geometries in placed:
+        whole = np.asarray(geometries, dtype=object)
+        drawn = whole[shapely.get_dimensions(whole) > 0][:2000]
+        if not len(drawn):
+            continue
+        xy, index = shapely.get_coordinates(drawn, return_index=True)
+        ground = np.asarray(way_in(stated, crs, None).places(xy))
+        steps = np.hypot(*np.diff(ground, axis=0).T)[np.diff(index) == 0]
+        lengths.append(steps[np.isfinite(steps) & (steps > 0)])
+    both = np.concatenate(lengths) if lengths else np.empty(0)
+    return float(np.median(both)) * crs.metres_per_unit if len(both) else None
+
+
+def _scale(corners: tuple[float, float, float, float], crs: ProjectCrs, spacing: float | None) -> tuple[int, str]:
+    """The largest scale at which the ground fits a page, and no larger than the lines were drawn for."""
+    border = shapely.LineString(shapely.box(*corners).exterior.coords)
+    try:
+        fits = [fit.denominator for fit in scale_fits(border, crs, PAPER) if fit.filled is not None]
+    except SheetRefused:
+        fits = []
+    fitting = max(LARGEST, min(fits, default=ROUND_SCALES[-1]))
+    dense = 0.0 if spacing is None else spacing * 1000 / SPACING_MM
+    drawn_for = next((scale for scale in ROUND_SCALES if scale >= dense), ROUND_SCALES[-1])
+    if drawn_for > fitting:
+        why = f"Their vertices lie {spaced(spacing or 0)} m apart, as is drawn for 1:{spaced(drawn_for)}."
+        return drawn_for, why
+    return fitting, f"At 1:{spaced(fitting)} their ground fits a page of {PAPER}."
