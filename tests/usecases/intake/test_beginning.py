@@ -102,6 +102,19 @@ def test_files_that_say_nothing_are_named(tmp_path: Path) -> None:
     assert [bool(file.why) for file in found.files] == [False, True, True]
 
 
+def test_a_lexicon_is_taken_for_units_and_lines_come_before_areas(tmp_path: Path) -> None:
+    areas = written(tmp_path / "a.gpkg", squares(512_000, 6_800_000, 1_000), "EPSG:32628", "GPKG")
+    line = shapely.LineString([(512_000, 6_800_000), (514_000, 6_801_000)])
+    lines = written(tmp_path / "z.gpkg", [line], "EPSG:32628", "GPKG")
+    places = written(tmp_path / "b.gpkg", [shapely.Point(512_500, 6_800_500)], "EPSG:32628", "GPKG")
+    lexicon = tmp_path / "lexicon.csv"
+    lexicon.write_text("code,name,colour\nJh,Harrack,F4E6A8\nKp,Kelp,0/10/20/0\nwith space,wrong,0\n")
+    found = beginning_of([lexicon, places, areas, lines])
+    assert [file.name for file in found.files] == ["z.gpkg", "a.gpkg", "b.gpkg", "lexicon.csv"]
+    assert [file.units for file in found.files] == [0, 0, 0, 2]
+    assert [file.place for file in found.files] == [3, 2, 1, 0]
+
+
 def test_files_are_dropped_and_come_in_one_after_the_other(tmp_path: Path) -> None:
     folder = tmp_path / "projects"
     folder.mkdir()

@@ -28,10 +28,17 @@ from orvik.core.ground.crs_change import CrsChange, way_in
 # Columns by what tables commonly call them; only letters count.
 COLUMNS: dict[str, tuple[str, ...]] = {
     "name": ("station", "name", "stop", "point", "id", "no", "number", "locality"),
-    "x": ("x", "easting", "eastings", "east", "e", "xcoord", "coordx", "utme"),
-    "y": ("y", "northing", "northings", "north", "n", "ycoord", "coordy", "utmn"),
-    "longitude": ("longitude", "lon", "long", "lng"),
-    "latitude": ("latitude", "lat"),
+    # English, then German, French and Spanish (common practice).
+    "x": (
+        *("x", "easting", "eastings", "east", "e", "xcoord", "coordx", "utme"),
+        *("rechtswert", "rw", "ostwert", "abscisse", "este", "coordenadax"),
+    ),
+    "y": (
+        *("y", "northing", "northings", "north", "n", "ycoord", "coordy", "utmn"),
+        *("hochwert", "hw", "nordwert", "ordonnee", "norte", "coordenaday"),
+    ),
+    "longitude": ("longitude", "lon", "long", "lng", "laenge", "lange", "longitud"),
+    "latitude": ("latitude", "lat", "breite", "latitud"),
     "kind": ("kind", "type", "feature", "structure"),
     "azimuth": ("strike", "azimuth", "trend"),
     "direction": ("dipdirection", "dipdir", "dipazimuth", "dipaz", "plungedirection"),

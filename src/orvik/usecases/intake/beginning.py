@@ -22,7 +22,8 @@ from orvik.core.ground.crs_choice import short_list
 from orvik.core.ground.scale import proposed_digitizing, spaced
 from orvik.core.sheet.panels.aim import ROUND_SCALES
 from orvik.core.sheet.templates.fitting import scale_fits
-from orvik.exchange.untrusted.parent import opened
+from orvik.exchange.features.unit_table import columns_meant, read
+from orvik.exchange.untrusted.parent import TABLES, Layer, opened
 
 # The page that a map is fitted to as long as nobody has said another.
 PAPER = "A1"
@@ -30,6 +31,8 @@ PAPER = "A1"
 SPACING_MM = 2.0
 # A border stands so much of its larger side outside what lies in it, on round coordinates.
 MARGIN = 0.02
+# No table of map units has more bytes.
+LARGEST_TABLE = 4_000_000
 # No map is published at a larger scale than this.
 LARGEST = 500
 # So many vertices tell where a file lies and how dense it is.
@@ -38,11 +41,23 @@ MOST_VERTICES = 50_000
 
 @dataclass(frozen=True)
 class BegunFile:
-    """A file to begin with, and why it says nothing; empty where it does."""
+    """A file to begin with.
+
+    Attributes
+    ----------
+    place
+        Where it stands among those that were given.
+    why
+        Why it says nothing of where it lies; empty where it does.
+    units
+        How many map units it lists, if it is a table of these; they are there when the project is made.
+    """
 
     name: str
     features: int
+    place: int
     why: str = ""
+    units: int = 0
 
 
 @dataclass(frozen=True)
@@ -57,6 +72,8 @@ class Beginning:
         Of a border around all features that could be placed.
     words
         Why it is so, in sentences.
+    files
+        In the order in which they are imported: lines before the areas that they bound, points last.
     """
 
     name: str
@@ -77,19 +94,25 @@ def beginning_of(paths: Sequence[Path]) -> Beginning:
         None of them says where it lies.
     """
     placed: list[tuple[str, Any]] = []
-    files: list[BegunFile] = []
-    for path in paths:
+    files: list[tuple[int, BegunFile]] = []
+    for place, path in enumerate(paths):
+        units = units_in(path)
+        if units:
+            files.append((_LAST, BegunFile(path.name, 0, place, units=units)))
+            continue
         try:
             layers = opened(path)
         except OrvikError as refusal:
-            files.append(BegunFile(path.name, 0, refusal.sentence))
+            why = refusal.sentence.removeprefix(f"{path.name} ")
+            files.append((_LAST, BegunFile(path.name, 0, place, why[:1].upper() + why[1:])))
             continue
         stated = [(layer.crs, layer.geometries) for layer in layers if layer.crs]
         placed += stated
         why = "" if stated else "It does not state its coordinate system; it is asked for when the file is imported."
-        files.append(BegunFile(path.name, sum(len(layer.values) for layer in layers), why))
+        count = sum(len(layer.values) for layer in layers)
+        files.append((_turn(layers), BegunFile(path.name, count, place, why)))
     if not placed:
-        said = " ".join(f"{file.name}: {file.why}" for file in files)
+        said = " ".join(f"{file.name}: {file.why}" for _, file in files)
         raise FileRefused(f"None of these files says where it lies; begin with the system instead. {said}")
     crs, why_crs = _system(placed)
     xy = np.concatenate([_places(stated, geometries, crs) for stated, geometries in placed])
@@ -107,8 +130,32 @@ def beginning_of(paths: Sequence[Path]) -> Beginning:
         publication,
         proposed_digitizing(publication),
         (why_crs, why_scale),
-        tuple(files),
+        tuple(file for _, file in sorted(files, key=lambda turn: (turn[0], turn[1].place))),
     )
+
+
+# When files are imported, by the dimension of what they hold.
+_TURNS = {1: 0, 2: 1, 0: 2}
+_LAST = 3
+
+
+def _turn(layers: Sequence[Layer]) -> int:
+    dimensions = {int(d) for layer in layers for d in set(shapely.get_dimensions(layer.geometries).tolist()) if d >= 0}
+    return min((_TURNS[dimension] for dimension in dimensions), default=_LAST)
+
+
+def units_in(path: Path) -> int:
+    """How many map units a file lists that is a table of these, with their codes and names; none for other files."""
+    if path.suffix.lower() not in TABLES or path.stat().st_size > LARGEST_TABLE:
+        return 0
+    data = path.read_bytes()
+    try:
+        _, meant = columns_meant(data)
+        if not {"code", "name"} <= set(meant):
+            return 0
+        return sum(row.unit is not None for row in read(data, ()))
+    except OrvikError:
+        return 0
 
 
 def _system(placed: Sequence[tuple[str, Any]]) -> tuple[ProjectCrs, str]:

@@ -14,12 +14,13 @@ from orvik.core.ground import crs_search
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales, parse_scale, proposed_digitizing
 from orvik.usecases.ground.border import Corners
-from orvik.usecases.intake.beginning import beginning_of
+from orvik.usecases.intake.beginning import beginning_of, units_in
+from orvik.usecases.symbols.unit_table import take_table
 from orvik.web.frame.pages import page
 from orvik.web.home.land_drawing import land_svg
 from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheProjectFolder, TheWorkers
-from orvik.web.uploads import aside, laid_aside, uploaded, with_parts
+from orvik.web.uploads import aside, laid_aside, thrown_away, uploaded, with_parts
 
 router = APIRouter()
 # A project begins with so many files at most.
@@ -64,6 +65,14 @@ async def lay_out_demo(request: Request, projects: TheProjectFolder, workers: Th
     return Response(status_code=204, headers={"HX-Redirect": f"/p/{path.stem}/compile"})
 
 
+@router.get("/sund.zip")
+async def delivery(workers: TheWorkers) -> Response:
+    """The files of a made-up survey's delivery, to try importing on."""
+    data = await workers.run(jobs.delivery)
+    headers = {"content-disposition": 'attachment; filename="sund.zip"'}
+    return Response(data, media_type="application/zip", headers=headers)
+
+
 @router.post("/take-over")
 async def take_over(projects: TheProjectFolder, file: Annotated[UploadFile, File()]) -> Response:
     """Unpack an archive that was handed over, and open its project."""
@@ -93,7 +102,8 @@ async def new(request: Request, projects: TheProjectFolder, workers: TheWorkers,
     """A new project; where it begins with files, with what they propose."""
     if not files:
         return page(request, "home/new.html")
-    paths = [aside(projects.folder, token) for token in files.split(".")[:MOST_FILES]]
+    tokens = files.split(".")[:MOST_FILES]
+    paths = [aside(projects.folder, token) for token in tokens]
     try:
         found = await workers.open_strange(beginning_of, paths)
     except OrvikError as refusal:
@@ -103,7 +113,7 @@ async def new(request: Request, projects: TheProjectFolder, workers: TheWorkers,
     return page(
         request,
         "home/new.html",
-        files=files,
+        files=".".join(tokens[file.place] for file in found.files),
         begun=found,
         found=chosen,
         asked=found.crs,
@@ -132,7 +142,16 @@ async def make(request: Request, projects: TheProjectFolder, form: Annotated[New
     digitizing = parse_scale(form.digitizing) if form.digitizing.strip() else proposed_digitizing(publication)
     scales = Scales(publication, digitizing)
     corners = form.typed if form.typed.given else None
+    begun = {token: aside(projects.folder, token) for token in form.files.split(".") if token}
     slug = await asyncio.to_thread(projects.make, form.name.strip(), crs, scales, corners)
-    first, _, others = form.files.partition(".")
-    then = f"/import/{first}{f'?then={others}' if others else ''}" if first else "/ground"
-    return Response(status_code=204, headers={"HX-Redirect": f"/p/{slug}{then}"})
+    left = []
+    workspace = await projects.workspace(slug)
+    for token, path in begun.items():
+        if not units_in(path):
+            left.append(token)
+            continue
+        await workspace.carry_out(take_table, path.read_bytes())
+        thrown_away(projects.folder, token)
+    then = f"?then={'.'.join(left[1:])}" if left[1:] else ""
+    onward = f"import/{left[0]}{then}" if left else "ground"
+    return Response(status_code=204, headers={"HX-Redirect": f"/p/{slug}/{onward}"})

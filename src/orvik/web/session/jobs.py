@@ -268,6 +268,21 @@ def colour_report(path: Path, wanted: float) -> meeting_colours.ColourReport:
         return meeting_colours.colour_report(project, wanted)
 
 
+def delivery() -> bytes:
+    """The files of a made-up survey's delivery as an archive."""
+    import io
+    import tempfile
+    import zipfile
+
+    from orvik.demo import sund
+
+    out = io.BytesIO()
+    with tempfile.TemporaryDirectory() as folder, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for path in sund.write(Path(folder)):
+            archive.write(path, f"sund/{path.name}")
+    return out.getvalue()
+
+
 def colour_proposal(path: Path, wanted: float) -> Proposal:
     """Colours that tell every pair apart, as far as their ages allow."""
     from orvik.usecases.symbols import meeting_colours
