@@ -16,6 +16,7 @@ FOLDER = Path(__file__).parent / "chapters"
 # The chapters by the names of their files, in order.
 CHAPTERS = {
     "start": "Begin",
+    "delivery": "A survey's files",
     "ground": "Ground",
     "compile": "Compile",
     "symbols": "Symbols",
