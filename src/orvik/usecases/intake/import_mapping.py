@@ -8,9 +8,11 @@ from dataclasses import dataclass, field, replace
 
 import shapely
 
+from orvik.core.errors import FileRefused
 from orvik.core.features.kind import USUAL, USUAL_READING, kind_words
 from orvik.core.features.table import TABLES, Table
 from orvik.exchange.features import vector
+from orvik.exchange.features.short_names import SHORT
 from orvik.exchange.mappings.attributes import ATTRIBUTES
 from orvik.exchange.mappings.columns import Column
 from orvik.exchange.mappings.guess import guessed, with_limits
@@ -82,6 +84,10 @@ def mapping_for(
         mapping = known_in(project).settled(said.mapping)
         mapping = mapping if not said.stated else replace(said.mapping, stated=said.stated)
         return MappingGuess(replace(mapping, source=said.source or mapping.source), {}, ())
+    names = [column.name for column in columns]
+    for wanted in (*said.fields.values(), said.unit_field or ""):
+        if wanted and not {wanted, SHORT.get(wanted, wanted)} & set(names):
+            raise FileRefused(f"The file has no field “{wanted[:60]}”; it has {', '.join(names[:12]) or 'none'}.")
     known, tables = known_in(project), tables_in(layers)
     guess = guessed(columns, known, known.codes, tables, any(layer.driver == ".dxf" for layer in layers))
     found = {**guess.fields, **said.fields}
