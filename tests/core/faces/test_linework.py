@@ -47,7 +47,8 @@ def grounds(areas: Sequence[shapely.Polygon], lines: Sequence[shapely.Geometry])
     tree = shapely.STRtree(areas)
     for face in faces:
         over = {int(i): face.intersection(areas[i]).area for i in tree.query(face, predicate="intersects")}
-        if over:
+        # A gap touches areas all around and lies in none.
+        if over and max(over.values()) > 1e-6 * face.area:
             out[max(over, key=lambda i: over[i])] += face.area
     return out
 
