@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 
 from orvik.core.colour.text import hex_text
 from orvik.core.errors import FeatureRefused, FileRefused, OrvikError
+from orvik.core.features.label_text import label_text
 from orvik.core.features.map_unit import MapUnit, new_colour
 from orvik.core.features.station_table import decoded
 from orvik.core.ground.coordinates import parse_quantity
@@ -125,6 +126,8 @@ def with_cells(unit: MapUnit, values: Mapping[str, str]) -> MapUnit:
 
 def _unit(values: Mapping[str, str], old: MapUnit | None, others: Sequence[MapUnit]) -> MapUnit:
     kept: dict[str, str | float] = {name: unguarded(value) for name, value in values.items()}
+    if kept.get("label"):
+        kept["label"] = label_text(str(kept["label"]))
     for name in ("colour", "pattern_colour"):
         if kept.get(name):
             kept[name] = hex_text(str(kept[name]))

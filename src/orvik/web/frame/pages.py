@@ -14,6 +14,7 @@ from starlette.responses import Response
 
 from orvik.core.colour.text import cmyk_text, lab_text, typed_numbers
 from orvik.core.features.kind import kind_words
+from orvik.core.features.label_text import typed_label
 from orvik.core.ground.coordinates import format_angle
 from orvik.core.ground.scale import spaced
 from orvik.core.wording import unbroken
@@ -49,7 +50,7 @@ def _templates() -> Jinja2Templates:
     templates = Jinja2Templates(env=Environment(loader=loader, autoescape=True))
     templates.env.filters.update(spaced=spaced, angle=format_angle, ago=ago, lab_text=lab_text, cmyk_text=cmyk_text)
     templates.env.filters.update(kind_words=kind_words, unbroken=unbroken)
-    templates.env.filters["typed_numbers"] = typed_numbers
+    templates.env.filters.update(typed_numbers=typed_numbers, typed_label=typed_label)
     templates.env.filters["combined"] = lambda one, other: {**one, **other}
     templates.env.globals["rises"] = RISES
     templates.env.trim_blocks = True

@@ -23,6 +23,7 @@ from orvik.core.colour.text import (
 from orvik.core.errors import FeatureRefused, FileRefused
 from orvik.core.features.age import Age, chart
 from orvik.core.features.age_letters import CAMBRIAN, PALEOGENE, PENNSYLVANIAN, TRIASSIC
+from orvik.core.features.label_text import label_text
 from orvik.core.features.map_unit import HEADINGS, RANKS, MapUnit, new_colour, out_of_order
 from orvik.core.features.station_table import decoded
 from orvik.core.ground.coordinates import parse_quantity
@@ -98,7 +99,7 @@ class UnitForm(BaseModel):
 
     def unit(self, position: int) -> MapUnit:
         """The unit that was typed; raises FeatureRefused where it cannot be."""
-        texts = ("code", "name", "age", "description", "label", "rock", "rank", "parent", "heading", "pattern")
+        texts = ("code", "name", "age", "description", "rock", "rank", "parent", "heading", "pattern")
         per_cent = self.pattern_opacity.strip().rstrip("% ") or "100"
         opacity = parse_quantity(per_cent, "opacity of the pattern", FeatureRefused) / 100
         colour, typed = self._colour()
@@ -106,6 +107,7 @@ class UnitForm(BaseModel):
             colour=colour,
             colour_typed=typed,
             position=position,
+            label=label_text(self.label.strip()),
             age_from=_age(self.age_from),
             age_to=_age(self.age_to),
             pattern_colour=self.pattern_colour if self.pattern else "",
