@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import html
 import json
+import re
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -79,3 +80,19 @@ def test_drawing_coarser_than_the_digitizing_scale_is_said(client: TestClient) -
         ask(do="pen", name="contact-certain")
         for scale, coarse in ((6_250, False), (3_000, False), (6_251, True), (25_000, True)):
             assert ask(do="hover", x=513_000, y=6_802_000, scale=scale)["coarse"] is coarse
+
+
+def test_a_border_stands_around_all_features(client: TestClient) -> None:
+    """What lies in the project lies within it, on round coordinates; the border that is there does not count."""
+    values = around(client)
+    west, south, east, north = (float(values[name]) for name in ("west", "south", "east", "north"))
+    assert client.post(f"{BASE}/border", data=values | {"corners": "grid"}).status_code == 200
+    assert west % 100 == south % 100 == 0
+    assert around(client) == values
+    assert west < east
+    assert south < north
+
+
+def around(client: TestClient) -> dict[str, str]:
+    text = html.unescape(client.get(f"{BASE}/border/around").text)
+    return dict(re.findall(r'name="(west|south|east|north)"\s+value="([^"]*)"', text))

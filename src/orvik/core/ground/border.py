@@ -21,6 +21,8 @@ PIECES = 64
 FARTHEST_DIAGONALS = 10.0
 # How far off its box a grid rectangle may be, and a quadrangle between its vertices, as shares of the diagonal.
 ROUNDING, SAG = 1e-9, 2e-6
+# A border stands so much of its larger side outside what it is made around.
+MARGIN = 0.02
 METRES_PER_DEGREE = 111_320.0
 # Steps of sheet series.
 SERIES_MINUTES = (7.5, 15.0, 30.0, 60.0)
@@ -169,6 +171,30 @@ def corners_of(line: shapely.LineString, crs: ProjectCrs) -> TypedCorners | None
         _angle_words(n, "latitude", off),
         geographic=True,
     )
+
+
+def corners_around(west: float, south: float, east: float, north: float) -> Bounds:
+    """Corners of a border around some ground, on round coordinates: a hundredth to a tenth of its larger side.
+
+    >>> corners_around(512_345, 6_800_123, 516_345, 6_801_123)
+    (512200.0, 6800000.0, 516500.0, 6801300.0)
+    """
+    side = max(east - west, north - south, 100.0)
+    margin = MARGIN * side
+    step = 10.0 ** math.floor(math.log10(side / 10))
+    step = step if side / step <= 40 else 2.5 * step
+    return (
+        math.floor((west - margin) / step) * step,
+        math.floor((south - margin) / step) * step,
+        math.ceil((east + margin) / step) * step,
+        math.ceil((north + margin) / step) * step,
+    )
+
+
+def typed_corners(corners: Bounds) -> TypedCorners:
+    """Corners on the grid as they would be typed."""
+    west, south, east, north = (f"{value:.10g}" for value in corners)
+    return TypedCorners(west, south, east, north, geographic=False)
 
 
 def _fills_its_box(xy: Floats, off: float) -> bool:

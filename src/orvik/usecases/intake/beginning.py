@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -15,7 +14,7 @@ import shapely
 
 from orvik.core.arrays import Floats
 from orvik.core.errors import CrsRefused, FileRefused, OrvikError, SheetRefused
-from orvik.core.ground.border import TypedCorners
+from orvik.core.ground.border import TypedCorners, corners_around, typed_corners
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.crs_change import way_in
 from orvik.core.ground.crs_choice import short_list
@@ -29,8 +28,6 @@ from orvik.exchange.untrusted.parent import TABLES, Layer, opened
 PAPER = "A1"
 # What is traced has a vertex about every so many millimetres of the sheet it is traced for (common practice).
 SPACING_MM = 2.0
-# A border stands so much of its larger side outside what lies in it, on round coordinates.
-MARGIN = 0.02
 # No table of map units has more bytes.
 LARGEST_TABLE = 4_000_000
 # No map is published at a larger scale than this.
@@ -119,14 +116,13 @@ def beginning_of(paths: Sequence[Path]) -> Beginning:
     xy = xy[np.isfinite(xy).all(axis=1)]
     if not len(xy):
         raise FileRefused(f"Nothing of these files lies where {crs.label} can be used; begin with the system instead.")
-    corners = _around(xy)
+    corners = corners_around(*xy.min(axis=0).tolist(), *xy.max(axis=0).tolist())
     publication, why_scale = _scale(corners, crs, _spacing(placed, crs))
     name = Path(paths[0].name).stem.replace("_", " ").strip() or "New map"
-    west, south, east, north = (f"{value:.10g}" for value in corners)
     return Beginning(
         name[:60],
         crs.text,
-        TypedCorners(west, south, east, north, geographic=False),
+        typed_corners(corners),
         publication,
         proposed_digitizing(publication),
         (why_crs, why_scale),
@@ -198,21 +194,6 @@ def _places(stated: str, geometries: Any, crs: ProjectCrs) -> Floats:
 def _some(geometries: Any) -> Floats:
     xy = shapely.get_coordinates(geometries)
     return np.asarray(xy[:: max(1, len(xy) // MOST_VERTICES)])
-
-
-def _around(xy: Floats) -> tuple[float, float, float, float]:
-    """A grid rectangle around places, on round coordinates: a hundredth to a fortieth of its larger side."""
-    (west, south), (east, north) = xy.min(axis=0), xy.max(axis=0)
-    side = max(east - west, north - south, 100.0)
-    margin = MARGIN * side
-    step = 10.0 ** math.floor(math.log10(side / 10))
-    step = step if side / step <= 40 else 2.5 * step
-    return (
-        math.floor((west - margin) / step) * step,
-        math.floor((south - margin) / step) * step,
-        math.ceil((east + margin) / step) * step,
-        math.ceil((north + margin) / step) * step,
-    )
 
 
 def _spacing(placed: Sequence[tuple[str, Any]], crs: ProjectCrs) -> float | None:

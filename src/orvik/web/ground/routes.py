@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from typing import Annotated, Any
 
 import numpy as np
@@ -10,13 +11,14 @@ from starlette.responses import Response
 
 from orvik.core.errors import CoordinateRefused, ScaleRefused
 from orvik.core.ground import distortion
-from orvik.core.ground.border import corners_of, ground_of, series_corners
+from orvik.core.ground.border import TypedCorners, corners_of, ground_of, series_corners
 from orvik.core.ground.scale import Scales, parse_rungs, parse_scale, proposed_digitizing
 from orvik.core.sheet.page.paper import families
 from orvik.core.sheet.panels.panel import aimed
 from orvik.core.sheet.templates.fitting import scale_fits
 from orvik.core.sheet.templates.quadrangle import smallest_paper
-from orvik.usecases.ground.border import set_border
+from orvik.store.read_project import opened_for_reading
+from orvik.usecases.ground.border import border_around, set_border
 from orvik.usecases.project.project import set_scales
 from orvik.usecases.project.relocation import ground as ground_in_degrees
 from orvik.web.frame.pages import page, stage_page
@@ -83,6 +85,19 @@ async def series_sheet(request: Request, workspace: TheWorkspace, step: float = 
         raise CoordinateRefused("There is no ground yet that a sheet of the series could hold; type one corner first.")
     typed = series_corners((here[0] + here[2]) / 2, (here[1] + here[3]) / 2, step)
     return page(request, "home/_border_fields.html", typed=typed, in_degrees=True)
+
+
+@router.get("/border/around")
+async def around_features(request: Request, workspace: TheWorkspace) -> Response:
+    """Corner values of a border around all features."""
+    path = workspace.project.path
+
+    def corners() -> TypedCorners:
+        with opened_for_reading(path) as project:
+            return border_around(project)
+
+    typed = await asyncio.to_thread(corners)
+    return page(request, "home/_border_fields.html", typed=typed, in_degrees=False)
 
 
 @router.post("/border")
