@@ -64,7 +64,7 @@ def areas_of(name: str) -> list[shapely.Polygon]:
 def test_clean_coverages_come_back_to_the_last_digit(name: str) -> None:
     areas = areas_of(name)
     assert shapely.coverage_is_valid(np.array(areas, dtype=object))
-    made = linework_of(areas, [], 0.001)
+    made = linework_of(areas, [], 1e-6)
     # Parks and lakes that belong to nobody are told, and nothing else.
     whole = shapely.union_all(areas)
     shapely.prepare(whole)

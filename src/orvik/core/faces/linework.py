@@ -17,15 +17,16 @@ import shapely
 
 from orvik.core.arrays import Flags, Floats, Ints, Objects, object_array
 from orvik.core.coordinates import GroundXY
+from orvik.core.faces.slits import SAME, is_narrow, slits_of
 
+# Two edges of a gap are as long as each other from this share on.
+ALIKE = 0.8
 # On the outer side of an edge lies nothing; and ground that no area has, or more than one.
 OUTSIDE, NOBODY = -1, -2
 # A boundary runs along a line if it stays within the tolerance of it for so many times the tolerance: else it crosses.
 ALONG = 5.0
-# Ground of less than this, in square project units, is the rounding of coordinates.
-SPECK = 2e-3
-# Places no further apart than this are one; and so far pieces go on beyond a line that they are to meet.
-SAME, BEYOND = 1e-6, 1e-4
+# So far pieces go on beyond a line that they are to meet.
+BEYOND = 1e-4
 
 
 @dataclass(frozen=True)
@@ -100,7 +101,8 @@ def linework_of(areas: Sequence[shapely.Polygon], there: Sequence[shapely.LineSt
     """
     given = object_array(areas)
     cleaned, overlaps = _fitted(given, tolerance)
-    edges = _noded([cleaned, overlaps], object_array([]))
+    grounds = [cleaned, overlaps, slits_of(cleaned, overlaps, tolerance)]
+    edges = _noded(grounds, object_array([]))
     faces = _polygons(edges)
     owners = _owners(faces, cleaned)
     thin = _narrow_gaps(faces, owners, overlaps, tolerance)
@@ -114,17 +116,17 @@ def linework_of(areas: Sequence[shapely.Polygon], there: Sequence[shapely.LineSt
         lines = lines[np.unique(near)]
     held = np.zeros(len(edges), dtype=bool)
     if len(lines):
-        edges = _noded([cleaned, overlaps], lines)
+        edges = _noded(grounds, lines)
         held = _on(edges, lines)
         more = _connectors(edges[~held], lines, tolerance)
         if len(more):
-            edges = _noded([cleaned, overlaps], np.concatenate([lines, more]))
+            edges = _noded(grounds, np.concatenate([lines, more]))
             held = _on(edges, lines)
         faces = _polygons(edges)
         owners = _owners(faces, cleaned)
         thin = _narrow_gaps(faces, owners, overlaps, tolerance)
         if len(more):
-            narrow = _narrow(faces, tolerance)
+            narrow = is_narrow(faces, tolerance)
             # An area that is narrow as a whole, such as a dyke along a fault, is no sliver of another.
             of_more = np.isin(owners, owners[~narrow])
             thin |= narrow & of_more & _touching_held(faces, edges[held])
@@ -138,13 +140,6 @@ def linework_of(areas: Sequence[shapely.Polygon], there: Sequence[shapely.LineSt
     vanished = tuple(who for who in range(len(given)) if who not in told)
     along = float(shapely.length(edges[parting & held]).sum())
     return Linework(tuple(boundaries), tuple(misfits), lost, gained, vanished, along)
-
-
-def _narrow(polygons: Objects, tolerance: float) -> Flags:
-    """Whether polygons are narrower than the tolerance all along: twice their area over their edge is their width."""
-    length = np.maximum(shapely.length(polygons), 1e-12)
-    narrow: Flags = (2 * shapely.area(polygons) / length < tolerance) | (shapely.area(polygons) < SPECK)
-    return narrow
 
 
 def _fitted(areas: Objects, tolerance: float) -> tuple[Objects, Objects]:
@@ -176,7 +171,7 @@ def _overlaps(areas: Objects, tolerance: float) -> Objects:
     common = shapely.intersection(areas[one[inside]], areas[two[inside]])
     parts = shapely.get_parts(shapely.get_parts(common))
     parts = parts[shapely.get_type_id(parts) == 3]
-    wide = parts[~_narrow(parts, tolerance)]
+    wide = parts[~is_narrow(parts, tolerance)]
     if not len(wide):
         return object_array([])
     # Where three lie over one another, the ground they share is there once.
@@ -188,7 +183,7 @@ def _thin_gaps(areas: Objects, tolerance: float) -> bool:
     """Whether areas leave gaps between them that are narrower than the tolerance."""
     whole = shapely.get_parts(shapely.coverage_union_all(areas))
     holes = [hole for polygon in whole for hole in polygon.interiors]
-    return bool(holes) and bool(_narrow(shapely.polygons(holes), tolerance).any())
+    return bool(holes) and bool(is_narrow(shapely.polygons(holes), tolerance).any())
 
 
 def _noded(grounds: Sequence[Objects], lines: Objects) -> Objects:
@@ -216,7 +211,7 @@ def _owners(faces: Objects, areas: Objects) -> Ints:
 
 def _narrow_gaps(faces: Objects, owners: Ints, overlaps: Objects, tolerance: float) -> Flags:
     """Which faces are gaps between areas that are narrower than the tolerance."""
-    gaps: Flags = (owners == NOBODY) & _narrow(faces, tolerance) & ~_inside(faces, overlaps)
+    gaps: Flags = (owners == NOBODY) & is_narrow(faces, tolerance) & ~_inside(faces, overlaps)
     return gaps
 
 
@@ -310,23 +305,25 @@ def _looked_up(segments: Floats, face: Ints, wanted: Floats) -> Ints:
 
 
 def _absorbed(owners: Ints, thin: Flags, edges: Objects, held: Flags, left: Ints, right: Ints) -> Ints:
-    """The owners once thin ground belongs to the neighbour along the longest edge that is not there already."""
+    """The owners once thin ground belongs to the neighbour along most of its edge that is not there already."""
     out = owners.copy()
     lengths = shapely.length(edges)
-    around: dict[int, list[tuple[float, int]]] = defaultdict(list)
+    around: dict[int, dict[int, float]] = defaultdict(lambda: defaultdict(float))
     for i in np.flatnonzero(~held & (left >= 0) & (right >= 0) & (left != right)).tolist():
         one, two, length = int(left[i]), int(right[i]), float(lengths[i])
         if thin[one]:
-            around[one].append((length, two))
+            around[one][two] += length
         if thin[two]:
-            around[two].append((length, one))
+            around[two][one] += length
     waiting = {int(i) for i in np.flatnonzero(thin)}
     while waiting:
         done = set()
         for i in waiting:
-            best = max(((length, j) for length, j in around[i] if j not in waiting), default=None)
-            if best is not None:
-                out[i] = out[best[1]]
+            ready = [(length, int(out[j])) for j, length in around[i].items() if j not in waiting]
+            if ready:
+                longest = max(length for length, _ in ready)
+                # Of two that are as good, the first everywhere: the boundary does not change sides along a slit.
+                out[i] = min(owner for length, owner in ready if length > ALIKE * longest)
                 done.add(i)
         if not done:
             break

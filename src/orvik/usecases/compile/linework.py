@@ -364,6 +364,11 @@ def _clipped(project: Reader, features: Sequence[Feature]) -> list[Feature]:
     return out
 
 
+def _both(boundary: Boundary) -> bool:
+    """Whether areas lie on both sides of a boundary."""
+    return min(boundary.left, boundary.right) >= 0
+
+
 def _words(project: Reader, made: Linework, units: Sequence[Feature], choices: LineworkChoices) -> list[str]:
     per = project.crs.metres_per_unit
     said = []
@@ -375,6 +380,10 @@ def _words(project: Reader, made: Linework, units: Sequence[Feature], choices: L
         )
     if made.along:
         said.append(f"{spaced(made.along * per)} m of boundaries run along lines that are there already; these stay.")
+    alike = sum(units[b.left].map_unit == units[b.right].map_unit for b in made.boundaries if _both(b))
+    if alike:
+        have = "1 contact has" if alike == 1 else f"{alike} contacts have"
+        said.append(f"{have} one unit on both sides; delete those that are no boundary.")
     if made.vanished:
         names = ", ".join(sorted({str(units[i].map_unit) for i in made.vanished}))
         said.append(f"Of {_counted(len(made.vanished), 'area')} nothing is left: {names}.")

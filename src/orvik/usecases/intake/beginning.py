@@ -118,7 +118,7 @@ def beginning_of(paths: Sequence[Path]) -> Beginning:
         raise FileRefused(f"Nothing of these files lies where {crs.label} can be used; begin with the system instead.")
     corners = corners_around(*xy.min(axis=0).tolist(), *xy.max(axis=0).tolist())
     publication, why_scale = _scale(corners, crs, _spacing(placed, crs))
-    name = Path(paths[0].name).stem.replace("_", " ").strip() or "New map"
+    name = " ".join(Path(paths[0].name).stem.split("_")).strip() or "New map"
     return Beginning(
         name[:60],
         crs.text,
