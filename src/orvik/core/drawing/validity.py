@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import shapely
 from shapely.validation import explain_validity
@@ -97,6 +99,15 @@ def checked(
     if len(feature.note) > NOTE_LENGTH:
         raise FeatureRefused(f"The note is longer than {NOTE_LENGTH} characters; shorten it.")
     return feature.changed(geometry=geometry, map_unit=feature.map_unit or None)
+
+
+def all_placed(geometries: Any, crs: ProjectCrs) -> bool:
+    """Whether all vertices lie where the system can have them; where one does not, each feature is looked at."""
+    try:
+        crs.check_places(shapely.get_coordinates(geometries))
+    except CoordinateRefused:
+        return False
+    return True
 
 
 def _check_places(geometry: shapely.geometry.base.BaseGeometry, crs: ProjectCrs) -> None:

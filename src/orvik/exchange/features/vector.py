@@ -12,8 +12,8 @@ import shapely
 from pyproj.exceptions import CRSError, ProjError
 
 from orvik.core.coordinates import GroundXY
-from orvik.core.drawing.validity import checked
-from orvik.core.errors import CoordinateRefused, CrsRefused, FeatureRefused, FileRefused, OrvikError, ReadingRefused
+from orvik.core.drawing.validity import all_placed, checked
+from orvik.core.errors import CrsRefused, FeatureRefused, FileRefused, OrvikError, ReadingRefused
 from orvik.core.features.custom_kind import CustomKind
 from orvik.core.features.feature import Feature
 from orvik.core.features.kind import USUAL
@@ -138,7 +138,7 @@ def read(
         moved = moved or placed is not layer.geometries
         held = {name: [_column_in(layer, c) for c in columns] for name, columns in mapping.fields.items()}
         reader = RowReader(mapping, held, meant)
-        sound = _all_on_ground(placed, crs)
+        sound = all_placed(placed, crs)
         ours = is_ours(layer.columns)
         if ours and not layer.driver:
             layer = replace(layer, values=[_unguarded(values) for values in layer.values])
@@ -181,15 +181,6 @@ def read(
         tuple(features), kept, system, tuple(numbers), tuple(left), notes, tuple(sources), kinds, moved
     )
     return replace(result, unread=unread)
-
-
-def _all_on_ground(geometries: Any, crs: ProjectCrs) -> bool:
-    """Whether all vertices lie where the system can have them; where one does not, each feature is looked at."""
-    try:
-        crs.check_places(shapely.get_coordinates(geometries))
-    except CoordinateRefused:
-        return False
-    return True
 
 
 def known_of(book: SymbolBook, codes: Iterable[str]) -> Known:

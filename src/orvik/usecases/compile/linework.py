@@ -13,7 +13,7 @@ import shapely
 from shapely.geometry.base import BaseGeometry
 
 from orvik.core.arrays import Objects, object_array
-from orvik.core.drawing.validity import checked
+from orvik.core.drawing.validity import all_placed, checked
 from orvik.core.errors import FeatureRefused
 from orvik.core.faces.forming import faces_of, pieces_of
 from orvik.core.faces.linework import Boundary, Linework, linework_of
@@ -143,7 +143,8 @@ def linework_changes(project: ReadProject, made: Sequence[Feature]) -> list[Chan
         A line or a tag cannot be kept.
     """
     book, codes = symbol_book_of(project), set(project.units_by_code())
-    sound = [checked(feature, project.crs, book, codes) for feature in made]
+    placed = all_placed([feature.geometry for feature in made], project.crs)
+    sound = [checked(feature, project.crs, book, codes, placed=placed) for feature in made]
     return [*feature_changes(project, project.srs_id, sound), *noded_changes(project, made)]
 
 

@@ -13,7 +13,7 @@ import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
 
-from orvik.core.drawing.validity import checked
+from orvik.core.drawing.validity import all_placed, checked
 from orvik.core.errors import CrsRefused, FeatureRefused, FileRefused, OrvikError
 from orvik.core.features.feature import Feature
 from orvik.core.features.kind import SHEET_BORDER, UNIT_AREA
@@ -165,7 +165,8 @@ def as_linework(project: Reader, reading: vector.ImportResult, choices: Linework
         raise FeatureRefused("The map has all lines and tags of these areas already.")
     book = symbol_book_of(project)
     codes = {*project.units_by_code(), *(unit.code for unit in reading.units)}
-    lines_and_tags = [checked(feature, project.crs, book, codes) for feature in report.features]
+    placed = all_placed([feature.geometry for feature in report.features], project.crs)
+    lines_and_tags = [checked(feature, project.crs, book, codes, placed=placed) for feature in report.features]
     made = len(lines_and_tags)
     count = f"{report.areas} areas become {report.lines} lines and {report.tags} tags."
     return replace(
