@@ -70,8 +70,11 @@ def checked(
         geometry = shapely.force_2d(geometry)
     if feature.table == "areas":
         geometry = shapely.orient_polygons(geometry)
-    feature = without_repeats(feature.changed(geometry=geometry))
-    geometry = feature.geometry
+    if geometry is not feature.geometry:
+        feature = feature.changed(geometry=geometry)
+    if feature.table != "points":
+        feature = without_repeats(feature)
+        geometry = feature.geometry
     if not placed:
         _check_places(geometry, crs)
     _check_shape(feature, geometry, crs)
@@ -98,7 +101,7 @@ def checked(
     _check_line(feature, geometry)
     if len(feature.note) > NOTE_LENGTH:
         raise FeatureRefused(f"The note is longer than {NOTE_LENGTH} characters; shorten it.")
-    return feature.changed(geometry=geometry, map_unit=feature.map_unit or None)
+    return feature if feature.map_unit != "" else feature.changed(map_unit=None)
 
 
 def all_placed(geometries: Any, crs: ProjectCrs) -> bool:

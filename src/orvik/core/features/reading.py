@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from functools import lru_cache
 
 from orvik.core.errors import ReadingRefused
 from orvik.core.features.attitude import (
@@ -41,6 +42,8 @@ _BY_BEARING = re.compile(rf"(?:{_QUADRANT}|{_PAIR}|(?P<point>{_POINT})){_SEPARAT
 _BY_DIRECTION = re.compile(rf"{_DIP}(?:{_ARROW})(?:(?P<azimuth>{_NUMBER})|{_QUADRANT}|(?P<point>{_POINT}))")
 _WORDS = re.compile(r"\b(?:STRIKES?|STRIKING|DIPS?|DIPPING|TRENDS?|TRENDING|PLUNGES?|PLUNGING|DEG(?:REES)?\.?)\b")
 _DEGREES = "°º˚∘"
+# Of a table with many readings, the same figures are read once.
+REMEMBERED = 4096
 _DASHES = "‐‑‒–—−"
 
 
@@ -93,6 +96,7 @@ def parse_reading(text: str, dip_direction: bool = False, kind: str = USUAL_READ
     raise ReadingRefused(not_a(text, "reading", what))
 
 
+@lru_cache(maxsize=REMEMBERED)
 def plain_text(text: str) -> str:
     """Capitals and plain signs: full-width figures, degree signs, dashes and arrows as one sort each."""
     for sign in _DEGREES:
@@ -125,6 +129,7 @@ def parse_bearing(text: str) -> tuple[float, bool]:
     raise ReadingRefused(not_a(text, "direction", "degrees as 315, or N45W, or NW"))
 
 
+@lru_cache(maxsize=REMEMBERED)
 def parse_strike(text: str) -> tuple[float, bool]:
     """A strike in degrees, and whether its direction counts: that of ``N10W`` or ``E-W`` does not.
 
@@ -142,6 +147,7 @@ def parse_strike(text: str) -> tuple[float, bool]:
     return value, not by_letters and re.fullmatch(_NUMBER, plain) is not None
 
 
+@lru_cache(maxsize=REMEMBERED)
 def parse_dip(text: str) -> tuple[float, str]:
     """A dip in degrees with the letters of the side it dips to, if they stand beside it: ``30 SE``, ``vert``.
 

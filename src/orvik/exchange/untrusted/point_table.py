@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from dataclasses import dataclass
 from typing import Any
 
@@ -14,6 +15,8 @@ from orvik.core.errors import CoordinateRefused, FileRefused
 from orvik.core.features.station_table import COLUMNS, decoded, plain_name
 from orvik.core.ground.coordinates import parse_angle, parse_number
 
+# Most coordinates are no more than this, and need no closer look.
+_PLAIN = re.compile(r"-?[0-9]{1,12}\.[0-9]{1,2}|-?[0-9]{1,12}")
 SHAPES = ("wkt", "geom", "geometry", "shape", "thegeom")
 
 
@@ -85,6 +88,8 @@ def _found(plain: list[str], called: tuple[str, ...]) -> int | None:
 
 def _place(text: str, axis: str) -> float:
     """A coordinate as plain digits, or an angle in degrees, minutes and seconds."""
+    if _PLAIN.fullmatch(text):
+        return float(text)
     try:
         return parse_number(text)
     except CoordinateRefused:
