@@ -62,10 +62,10 @@ def test_scales_are_fitted_to_a_paper(client: TestClient, demo: Path) -> None:
 
 
 def test_a_sheet_of_a_series(client: TestClient) -> None:
-    text = html.unescape(client.get(f"{BASE}/border/series", params={"step": "7.5"}).text)
+    text = html.unescape(client.get(f"{BASE}/border/proposed", params={"step": "7.5"}).text)
     for value in ("61°15'00\"N", "61°22'30\"N", "14°52'30\"W", "14°45'00\"W"):
         assert value in text
-    assert client.get(f"{BASE}/border/series", params={"step": "20"}, headers={"HX-Request": "1"}).status_code == 422
+    assert client.get(f"{BASE}/border/proposed", params={"step": "20"}, headers={"HX-Request": "1"}).status_code == 422
     assert series_corners(-105.3, 39.7, 15)["west"] == "105°30'00\"W"
 
 
@@ -94,5 +94,5 @@ def test_a_border_stands_around_all_features(client: TestClient) -> None:
 
 
 def around(client: TestClient) -> dict[str, str]:
-    text = html.unescape(client.get(f"{BASE}/border/around").text)
+    text = html.unescape(client.get(f"{BASE}/border/proposed?step=around").text)
     return dict(re.findall(r'name="(west|south|east|north)"\s+value="([^"]*)"', text))

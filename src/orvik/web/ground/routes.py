@@ -12,6 +12,7 @@ from starlette.responses import Response
 from orvik.core.errors import CoordinateRefused, ScaleRefused
 from orvik.core.ground import distortion
 from orvik.core.ground.border import TypedCorners, corners_of, ground_of, series_corners
+from orvik.core.ground.coordinates import parse_number
 from orvik.core.ground.scale import Scales, parse_rungs, parse_scale, proposed_digitizing
 from orvik.core.sheet.page.paper import families
 from orvik.core.sheet.panels.panel import aimed
@@ -77,27 +78,24 @@ async def scales_that_fit(request: Request, slug: str, workspace: TheWorkspace, 
     return page(request, "ground/_scale_fits.html", slug=slug, found=found, scales=workspace.project.scales)
 
 
-@router.get("/border/series")
-async def series_sheet(request: Request, workspace: TheWorkspace, step: float = 15.0) -> Response:
-    """Corner values of the sheet of a series that holds the middle of the project's ground."""
+@router.get("/border/proposed")
+async def proposed_border(request: Request, workspace: TheWorkspace, step: str = "15") -> Response:
+    """Corner values around all features, or of the sheet of a series that holds the middle of the project's ground."""
+    if step == "around":
+        path = workspace.project.path
+
+        def corners() -> TypedCorners:
+            with opened_for_reading(path) as project:
+                return border_around(project)
+
+        typed = await asyncio.to_thread(corners)
+        return page(request, "home/_border_fields.html", typed=typed, in_degrees=False)
     here = ground_in_degrees(workspace.project)
     if here is None:
         raise CoordinateRefused("There is no ground yet that a sheet of the series could hold; type one corner first.")
-    typed = series_corners((here[0] + here[2]) / 2, (here[1] + here[3]) / 2, step)
-    return page(request, "home/_border_fields.html", typed=typed, in_degrees=True)
-
-
-@router.get("/border/around")
-async def around_features(request: Request, workspace: TheWorkspace) -> Response:
-    """Corner values of a border around all features."""
-    path = workspace.project.path
-
-    def corners() -> TypedCorners:
-        with opened_for_reading(path) as project:
-            return border_around(project)
-
-    typed = await asyncio.to_thread(corners)
-    return page(request, "home/_border_fields.html", typed=typed, in_degrees=False)
+    minutes = parse_number(step, "series")
+    values = series_corners((here[0] + here[2]) / 2, (here[1] + here[3]) / 2, minutes)
+    return page(request, "home/_border_fields.html", typed=values, in_degrees=True)
 
 
 @router.post("/border")
