@@ -16,12 +16,14 @@ from fastapi.testclient import TestClient
 from PIL import Image
 from skimage.color import deltaE_ciede2000, rgb2lab
 
+from orvik.core.errors import FeatureRefused
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts import PART_KINDS
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.store.read_project import ReadProject
 from orvik.usecases.export.archive import write_archive
 from orvik.web.app import create_app
+from orvik.web.live.hand import MOST_SELECTED, refuse_many
 from tests.web.exports import export_routes
 
 NEW = {"name": "Outer Stills", "crs": "EPSG:32628", "publication": "1:25 000", "digitizing": "1:6 250"}
@@ -337,3 +339,15 @@ def test_an_archive_is_taken_over_on_home(corner: Path, tmp_path: Path) -> None:
         assert sorted(p.name for p in (tmp_path / "projects").glob("*.gpkg")) == ["50-of-it-2.gpkg"]
     with TestClient(create_app(odd.parent), base_url="http://127.0.0.1:8460") as client:
         assert "rename it" in client.get("/").text
+
+
+def test_no_more_rows_are_selected_than_can_be_shown(client: TestClient) -> None:
+    """The table says so where it is asked for the features of more rows; the map is not sent them."""
+    shown = client.get("/p/isle-of-quennet/table/points").text
+    listing = re.findall(r'data-listing="(\d+)"', shown)[0]
+    ids = client.get(f"/p/isle-of-quennet/table/points/ids?listing={listing}&first=0&last=9").json()
+    assert len(ids) == 10
+    assert client.get(f"/p/isle-of-quennet/table/lines/ids?listing={listing}").status_code == 404
+    refuse_many(MOST_SELECTED)
+    with pytest.raises(FeatureRefused, match="select at most 500"):
+        refuse_many(MOST_SELECTED + 1)

@@ -15,9 +15,10 @@ from orvik.core.features.feature import CERTAINTIES
 from orvik.core.features.table import Table
 from orvik.store.read_project import opened_for_reading
 from orvik.usecases.compile.feature_table.cells import CellWords, Column
-from orvik.usecases.compile.feature_table.changes import CellsAsked, TableOutcome, as_block, change_table, texts_of
+from orvik.usecases.compile.feature_table.changes import CellsAsked, TableOutcome, as_block, change_table
 from orvik.usecases.compile.feature_table.listing import TableQuery, ids_of, rows_of
 from orvik.web.frame.pages import page
+from orvik.web.live.hand import refuse_many
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.workspace import Workspace
 
@@ -128,9 +129,11 @@ async def get_rows(
 
 @router.get("/{table}/ids")
 async def get_ids(workspace: TheWorkspace, table: Table, listing: int, first: int = 0, last: int = 0) -> JSONResponse:
-    """The features of some rows."""
+    """The features of some rows, no more than can be selected; raises FeatureRefused."""
     _, ids = _listing(workspace, table, listing)
-    return JSONResponse(ids[max(0, first) : last + 1])
+    some = ids[max(0, first) : last + 1]
+    refuse_many(len(some))
+    return JSONResponse(some)
 
 
 @router.get("/{table}/places")
@@ -163,8 +166,8 @@ async def get_block(
     def made() -> str:
         words = CellWords(workspace.project, table, dip_direction)
         chosen = [column for column in words.columns(query.kind) if column.name in columns]
-        rows = texts_of(workspace.project, words, some, chosen)
-        return as_block([[column.label for column in chosen], *rows] if heads else rows)
+        rows = [row.texts for row in rows_of(workspace.project, words, chosen, some)]
+        return as_block([tuple(column.label for column in chosen), *rows] if heads else rows)
 
     return PlainTextResponse(await asyncio.to_thread(made))
 

@@ -38,7 +38,7 @@ async def pick_box(page: PageState, message: PickBox) -> Answer:
 
 async def show(page: PageState, message: Features) -> Answer:
     """Features as they are now."""
-    return {"hand": page.outlines(named.key for named in message.features)}
+    return _many(page, [named.key for named in message.features])
 
 
 async def alike(page: PageState, message: Alike) -> Answer:
@@ -93,10 +93,15 @@ def _middle(feature: Feature) -> tuple[float, float]:
 
 
 def _many(page: PageState, keys: list[FeatureKey]) -> Answer:
-    if len(keys) > MOST_SELECTED:
-        many = f"More than {MOST_SELECTED}" if len(keys) == MOST_SELECTED + 1 else f"{len(keys)}"
-        raise FeatureRefused(f"{many} features are too many to be selected at once; select at most {MOST_SELECTED}.")
+    refuse_many(len(keys))
     return {"hand": page.outlines(keys)}
+
+
+def refuse_many(count: int) -> None:
+    """Raise FeatureRefused where more features are to be selected than can be shown."""
+    if count > MOST_SELECTED:
+        many = f"More than {MOST_SELECTED}" if count == MOST_SELECTED + 1 else f"{count}"
+        raise FeatureRefused(f"{many} features are too many to be selected at once; select at most {MOST_SELECTED}.")
 
 
 async def delete(page: PageState, message: Selection) -> Answer:

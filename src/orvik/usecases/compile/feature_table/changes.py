@@ -118,16 +118,6 @@ def planned(project: Unjournalled, words: CellWords, texts: Texts, beyond: str =
     return TablePlan(tuple(kept), tuple(shown), cells, tuple(refused), alike, beyond)
 
 
-def texts_of(project: ReadProject, words: CellWords, ids: Sequence[int], columns: Sequence[Column]) -> list[list[str]]:
-    """What cells say, row by row, as they are copied."""
-    features = project.whole(words.table, ids)
-    stations = project.station_names(ids) if words.table == "points" and ids else {}
-    return [
-        [words.text(features[number], column.name, stations) if number in features else "" for column in columns]
-        for number in ids
-    ]
-
-
 def as_block(rows: Iterable[Iterable[str]]) -> str:
     """Cells as spreadsheets take them: tabs between cells, a line a row.
 

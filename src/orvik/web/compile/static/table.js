@@ -182,8 +182,14 @@ export function startTable(desk) {
 
   // Selects the features of some rows on the map, or lets them go where they all are.
   async function select(rows, more) {
-    const answer = await fetched(path(`/ids?listing=${shown.listing}&first=${rows[0]}&last=${rows[1]}`));
-    const ids = await answer.json();
+    let ids = [];
+    try {
+      const answer = await fetched(path(`/ids?listing=${shown.listing}&first=${rows[0]}&last=${rows[1]}`));
+      ids = await answer.json();
+    } catch (error) {
+      tell(error.message);
+      return;
+    }
     const there = selected();
     const all = ids.every((id) => there.has(id));
     const left = all ? [...there].filter((id) => !ids.includes(id)) : more ? [...there, ...ids] : ids;
@@ -191,13 +197,10 @@ export function startTable(desk) {
       table: shown.table,
       id,
     }));
-    if (features.length > 500) {
-      tell("At most 500 features are selected at once; change more of them here, or filter further.");
-      return;
-    }
     own = true;
     try {
       const found = features.length ? await desk.ask({ do: "show", features }) : { hand: [] };
+      tell(found.refused ?? "");
       if (!found.refused) {
         await desk.takeSelected(found.hand);
         if (!all && found.hand.length) bring(found.hand);
