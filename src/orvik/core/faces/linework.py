@@ -328,6 +328,8 @@ def _absorbed(owners: Ints, thin: Flags, edges: Objects, held: Flags, left: Ints
         if not done:
             break
         waiting -= done
+    # A slit that runs beside no area but within a hair of one is no ground to close.
+    out[sorted(waiting)] = OUTSIDE
     return out
 
 
@@ -398,9 +400,10 @@ def _traded(given: Objects, overlaps: Objects, faces: Objects, owner: Ints) -> t
         if len(held) == 1 and shapely.equals_identical(shapely.normalize(area), shapely.normalize(held[0])):
             continue
         was = shapely.difference(area, common) if len(overlaps) else area
-        now = shapely.union_all(held)
-        lost += float(shapely.area(shapely.difference(was, now)))
-        gained += float(shapely.area(shapely.difference(now, was)))
+        # On a grid: without one, slivers among the faces are dropped or counted twice.
+        now = shapely.union_all(held, grid_size=SAME)
+        lost += float(shapely.area(shapely.difference(was, now, grid_size=SAME)))
+        gained += float(shapely.area(shapely.difference(now, was, grid_size=SAME)))
     return lost, gained
 
 
