@@ -15,6 +15,8 @@ from orvik.core.arrays import Objects
 # Bytes of the envelope by its indicator in the header's flags (OGC 12-128r18, 2.1.3).
 _ENVELOPES = {0: 0, 1: 32, 2: 48, 3: 48, 4: 64}
 _HEADER = struct.Struct("<2sBBi4d")
+# The doubles of an envelope, by the lowest bit of the flags.
+_DOUBLES = (struct.Struct(">d"), struct.Struct("<d"))
 
 
 def encoded(geometry: BaseGeometry, srs_id: int) -> bytes:
@@ -68,8 +70,7 @@ def _bound(place: int) -> Callable[[bytes | None], float | None]:
         if blob is None:
             return None
         if blob[3] >> 1 & 0b111:
-            little = "<" if blob[3] & 1 else ">"
-            return float(struct.unpack_from(f"{little}d", blob, 8 + 8 * place)[0])
+            return float(_DOUBLES[blob[3] & 1].unpack_from(blob, 8 + 8 * place)[0])
         geometry = decoded(blob)
         return None if geometry.is_empty else float(geometry.bounds[order])
 

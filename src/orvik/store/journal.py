@@ -13,6 +13,8 @@ from typing import Any
 from orvik.core.errors import NotFound
 
 Row = dict[str, Any]
+# So many changes are written as text at a time.
+TOGETHER = 200
 
 # Tables that edits may change; names go into SQL, so nothing else is let through.
 JOURNALED = frozenset(
@@ -110,8 +112,10 @@ def written(
     """Add an entry within the transaction at hand."""
     at = datetime.now(UTC).isoformat(timespec="milliseconds")
     blobs = Blobs()
-    # One by one: whoever points at the map meanwhile waits for none of a hundred thousand rows.
-    text = f"[{', '.join(json.dumps(_packed(change, blobs), ensure_ascii=False) for change in changes)}]"
+    # A few at a time: whoever points at the map meanwhile waits for none of a hundred thousand rows.
+    some = (changes[i : i + TOGETHER] for i in range(0, len(changes), TOGETHER))
+    texts = (json.dumps([_packed(change, blobs) for change in part], ensure_ascii=False) for part in some)
+    text = f"[{', '.join(part[1:-1] for part in texts)}]"
     cursor = connection.execute(
         "INSERT INTO journal (at, author, kind, of, label, changes, blobs) VALUES (?, ?, ?, ?, ?, ?, ?)",
         (at, author, kind, of, label, text, bytes(blobs.data)),
@@ -154,11 +158,13 @@ def apply_changes(connection: sqlite3.Connection, changes: Sequence[Change]) -> 
             names = ", ".join(values or ())
             marks = ", ".join("?" * len(values or ()))
             cursor = connection.execute(
-                f"INSERT INTO {table} ({names}) VALUES ({marks})", tuple((values or {}).values())
+                f"INSERT INTO {table} ({names}) VALUES ({marks}) RETURNING *", tuple((values or {}).values())
             )
-            row_id = int(cursor.lastrowid or 0)
-            done.append(RowChange(table, row_id, None, row(connection, table, row_id)))
-            ids.append(row_id)
+            # Taken whole, so that the statement ends.
+            (made,) = cursor.fetchall()
+            after = dict(zip((column[0] for column in cursor.description), made, strict=True))
+            done.append(RowChange(table, after["id"], None, after))
+            ids.append(after["id"])
             continue
         before = row(connection, table, number)
         if before is None:

@@ -12,7 +12,7 @@ import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
 
-from orvik.core.arrays import Objects
+from orvik.core.arrays import Objects, object_array
 from orvik.core.errors import FeatureRefused, OrvikError
 from orvik.core.features import stretch
 from orvik.core.features.band import Band
@@ -25,7 +25,7 @@ from orvik.core.pictures.source import Source
 from orvik.core.sheet.page.page import PageLayout, Sheet
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts import settings_of
-from orvik.store.geometry import encoded
+from orvik.store.geometry import encoded, encoded_all
 from orvik.store.journal import Change, Made, MadeJson
 
 SOURCE_COLUMNS = tuple(f.name for f in fields(Source) if f.name != "id")
@@ -139,8 +139,18 @@ def refusals(make: Callable[[sqlite3.Row], Any], row: sqlite3.Row) -> list[str]:
 
 def feature_change(kept: Feature, srs_id: int) -> Change:
     """The change that keeps a feature, new or changed."""
+    return _feature_change(kept, encoded(kept.geometry, srs_id))
+
+
+def feature_changes(kept: Sequence[Feature], srs_id: int) -> list[Change]:
+    """``feature_change`` for many features at once."""
+    blobs = encoded_all(object_array([feature.geometry for feature in kept]), srs_id)
+    return [_feature_change(feature, blob) for feature, blob in zip(kept, blobs, strict=True)]
+
+
+def _feature_change(kept: Feature, blob: bytes) -> Change:
     values: dict[str, Any] = {
-        "geom": encoded(kept.geometry, srs_id),
+        "geom": blob,
         "kind": kept.kind,
         "certainty": kept.certainty,
         "questionable": int(kept.questionable),

@@ -67,6 +67,8 @@ def read(data: bytes, shown: str, most: int) -> PointTable:
             f"{shown} has no columns for x and y; name them so, or easting and northing, or longitude and latitude."
         )
     geometries = np.empty(len(rows) - 1, dtype=object)
+    placed: list[int] = []
+    places: list[tuple[float, float]] = []
     unsound = set()
     values = []
     for i, row in enumerate(rows[1:]):
@@ -76,9 +78,11 @@ def read(data: bytes, shown: str, most: int) -> PointTable:
             if shape is not None:
                 geometries[i] = shapely.from_wkt(row[shape]) if row[shape].strip() else None
             elif row[east or 0].strip() or row[north or 0].strip():
-                geometries[i] = shapely.Point(_place(row[east or 0], "longitude"), _place(row[north or 0], "latitude"))
+                places.append((_place(row[east or 0], "longitude"), _place(row[north or 0], "latitude")))
+                placed.append(i)
         except (CoordinateRefused, shapely.GEOSException):
             unsound.add(i)
+    geometries[placed] = shapely.points(np.array(places, dtype=float).reshape(-1, 2))
     return PointTable(geometries, names, values, frozenset(unsound))
 
 

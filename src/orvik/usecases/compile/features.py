@@ -172,7 +172,7 @@ def feature_changes(
         going = {c.id for c in changes if c.table == "lines"} | {borders[0].id}
         changes += [Change("lines", old, None) for old in project.border_ids() if old not in going]
     before = len(changes)
-    changes += [rows.feature_change(f, srs_id) for f in kept]
+    changes += rows.feature_changes(kept, srs_id)
     return [*changes, *(_shifted(change, before) for change in also)]
 
 

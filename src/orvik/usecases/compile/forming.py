@@ -128,8 +128,8 @@ def plan_changes(project: Project, plan: FormingPlan) -> list[Change]:
         raise FeatureRefused("The faces do not fit together without gap or overlap; look at the findings first.")
     return [
         *(Change("areas", number, None) for number in plan.deleted),
-        *(rows.feature_change(area, project.srs_id) for area in areas),
-        *(rows.feature_change(band, project.srs_id) for band in _bands_below(project, plan)),
+        *rows.feature_changes(areas, project.srs_id),
+        *rows.feature_changes(_bands_below(project, plan), project.srs_id),
     ]
 
 

@@ -150,7 +150,7 @@ def linework_changes(project: ReadProject, made: Sequence[Feature]) -> list[Chan
 
 def noded_changes(project: ReadProject, made: Sequence[Feature]) -> list[Change]:
     """The changes that give lines of a project a vertex where new lines end on them."""
-    return [rows.feature_change(line, project.srs_id) for line in noded_lines(project, made)]
+    return rows.feature_changes(noded_lines(project, made), project.srs_id)
 
 
 def refuse_where_locked(project: Project) -> None:

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 import shapely
 
-from orvik.core.arrays import Objects
+from orvik.core.arrays import Objects, object_array
 from orvik.core.features.attitude import apart
 from orvik.core.features.feature import Feature
 from orvik.core.features.kind import kind_of
@@ -70,10 +70,11 @@ def _same(one: Feature, other: Feature) -> bool:
 def at_odds(features: Sequence[Feature]) -> list[tuple[int, int]]:
     """Readings of one kind at one place that differ by more than a compass does, as pairs of places in the list."""
     by_place: dict[tuple[str, float, float], list[int]] = defaultdict(list)
+    corners = shapely.bounds(object_array([feature.geometry for feature in features]))[:, :2]
+    places = np.round(corners, PLACE_DIGITS).tolist()
     for i, feature in enumerate(features):
         if feature.table == "points" and feature.azimuth is not None:
-            x, y = shapely.get_coordinates(feature.geometry)[0]
-            by_place[(feature.kind, round(float(x), PLACE_DIGITS), round(float(y), PLACE_DIGITS))].append(i)
+            by_place[(feature.kind, *places[i])].append(i)
     return [(one, two) for found in by_place.values() for one, two in _pairs(features, found)]
 
 

@@ -291,7 +291,7 @@ def import_changes(project: ReadProject, reading: vector.ImportResult, name: str
     kept = feature_changes(project, project.srs_id, reading.features)
     origins = iter(reading.sources)
     placed = [
-        replace(c, values={**c.values, "source_id": Made(names.index(next(origins) or name))}) if c.values else c
+        Change(c.table, c.id, {**c.values, "source_id": Made(names.index(next(origins) or name))}) if c.values else c
         for c in kept
     ]
     return [
