@@ -3,11 +3,8 @@
 from __future__ import annotations
 
 import fcntl
-import math
 import os
-import random
 import shutil
-from collections import defaultdict
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from pathlib import Path
@@ -33,7 +30,7 @@ from orvik.store.tables.symbol_book import custom_kinds
 from orvik.web.app import create_app
 from tests.examples import MANY, SEED, drawn
 
-# Long walks through a browser or whole processes: each run draws a share of every module's, and a sweep takes all.
+# Long walks through a browser or whole processes, and all else that takes long: each run draws a share, a sweep takes all.
 JOURNEYS = (
     "tests/browser/",
     "tests/test_wheel.py",
@@ -41,7 +38,11 @@ JOURNEYS = (
     "tests/web/test_survives.py",
     "tests/web/test_kill.py",
 )
-DRAWN_JOURNEYS = 0.34
+LONG = frozenset((Path(__file__).parent / "long_tests.txt").read_text().split())
+# One in so many is drawn; as many seeds, one after the other, draw all.
+ONE_IN = 6
+# Of fewer modules, all is looked at.
+WHOLE = 40
 
 # How long an example takes says how busy the machine is.
 hypothesis.settings.register_profile("suite", deadline=None)
@@ -55,25 +56,20 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
         names = vars(getattr(item, "module", None) or object)
         if names.get("drawn") is drawn or "MANY" in names:
             item.add_marker("sampled")
-    journeys: dict[str, list[pytest.Item]] = defaultdict(list)
-    for item in items:
-        if item.nodeid.startswith(JOURNEYS):
-            item.add_marker("journey")
-            journeys[item.nodeid.split("::")[0]].append(item)
+    long = [item for item in items if item.nodeid.startswith(JOURNEYS) or item.nodeid.partition("[")[0] in LONG]
+    for item in long:
+        item.add_marker("journey")
     if MANY:
         return
     for item in items:
         if item.get_closest_marker("sweep"):
             item.add_marker(pytest.mark.skip(reason="looked at by make sweep"))
-    if len(journeys) < 2:
-        # Who asks for one module wants all of it.
+    if len({item.path for item in long}) < WHOLE:
+        # Who asks for a few modules wants all of them.
         return
-    for module, walks in journeys.items():
-        names = [item.nodeid for item in walks]
-        taken = set(random.Random(f"{SEED} {module}").sample(names, math.ceil(len(names) * DRAWN_JOURNEYS)))
-        for item in walks:
-            if item.nodeid not in taken:
-                item.add_marker(pytest.mark.skip(reason="drawn by another seed, and walked by make sweep"))
+    for place, item in enumerate(long):
+        if (place + SEED) % ONE_IN:
+            item.add_marker(pytest.mark.skip(reason="drawn by another seed, and looked at by make sweep"))
 
 
 def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
