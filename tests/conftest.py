@@ -30,7 +30,7 @@ from orvik.store.tables.symbol_book import custom_kinds
 from orvik.web.app import create_app
 from tests.examples import MANY, SEED, drawn
 
-# Long walks through a browser or whole processes, and all else that takes long: each run draws a share, a sweep takes all.
+# Long walks through a browser or whole processes, and what else takes long: each run draws a share, a sweep takes all.
 JOURNEYS = (
     "tests/browser/",
     "tests/test_wheel.py",
