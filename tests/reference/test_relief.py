@@ -20,6 +20,7 @@ from orvik.core.pictures.relief import RAMPS, ReliefStyle, contour_lines, hillsh
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.exchange.rasters import elevation
+from orvik.exchange.rasters.elevation import HeightFile
 from orvik.usecases.sheet.composing import panel_view
 
 CELL = (20.0, 25.0)
@@ -146,7 +147,7 @@ def test_the_hillshade_of_a_turned_panel_is_shaded_in_its_own_frame(tmp_path: Pa
     with rasterio.open(tmp_path / "shade.tif") as shade:
         theirs = shade.read(1).astype(float)
     style = ReliefStyle()
-    data = elevation.view(path, crs.text, json.dumps(tuple(transform)[:6]), asked, style)
+    data = elevation.view(HeightFile(path, crs.text, json.dumps(tuple(transform)[:6])), asked, style)
     assert data is not None
     ours = np.asarray(Image.open(io.BytesIO(data)).convert("RGBA")).astype(float)
     known = (ours[..., 3] == 255) & (theirs > 0)

@@ -71,6 +71,10 @@ class ReliefRefused(OrvikError):
     """A way of showing heights that cannot be."""
 
 
+class StructureRefused(OrvikError):
+    """A plane, a thickness or a section that what is there does not determine."""
+
+
 class TookTooLong(OrvikError):
     """Work that was ended because it took too long, or more memory than it may have."""
 

@@ -28,7 +28,7 @@ def create_service(folder: Path) -> FastAPI:
     path = build(folder)
     with opened_for_reading(path) as project:
         source = next(row for row in project.sources() if row.relief)
-    file = sound_copy(path, source)
+    file = elevation.height_file(sound_copy(path, source), source)
     crs = project_crs(SYSTEM)
     app = FastAPI(docs_url=None, redoc_url=None, openapi_url=None)
     app.add_middleware(Guard)
@@ -40,7 +40,7 @@ def create_service(folder: Path) -> FastAPI:
         side = 2 * HALF / 2**level
         west, north = -HALF + column * side, HALF - row * side
         window = (west, north - side, west + side, north)
-        data = elevation.view(file, source.crs, source.transform, GroundView.of_window(crs, window, TILE, TILE), STYLE)
+        data = elevation.view(file, GroundView.of_window(crs, window, TILE, TILE), STYLE)
         return Response(data, media_type="image/png") if data else Response(status_code=204)
 
     return app

@@ -18,6 +18,7 @@ from orvik.core.ink.primitives import Fill, Group, Picture
 from orvik.core.pictures.ground_view import GroundView
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.exchange.rasters import elevation, raster
+from orvik.exchange.rasters.elevation import HeightFile
 from orvik.press.pdf import page_pdf
 
 CRS = project_crs("EPSG:32628")
@@ -45,7 +46,7 @@ def written(path: Path, values: np.ndarray) -> Path:
 
 def relief(folder: Path) -> bytes | None:
     path = written(folder / "level.tif", np.full((1, 60, 80), 120.0, dtype=np.float32))
-    return elevation.view(path, CRS.text, str(list(TRANSFORM)), VIEW, ReliefStyle())
+    return elevation.view(HeightFile(path, CRS.text, str(list(TRANSFORM))), VIEW, ReliefStyle())
 
 
 def scan(folder: Path) -> bytes | None:

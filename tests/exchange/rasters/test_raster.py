@@ -17,6 +17,7 @@ from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.crs_build import Parameters, built
 from orvik.core.pictures.ground_view import GroundView
 from orvik.exchange.rasters import elevation, raster
+from orvik.exchange.rasters.elevation import HeightFile
 from orvik.store.project import Project
 from orvik.usecases.ground.sources import add_underlay
 
@@ -269,7 +270,7 @@ def test_a_grid_in_degrees_is_read_at_the_resolution_of_the_view(tmp_path: Path,
             out.build_overviews(list(factors), Resampling.average)
     transform = json.dumps(list(profile["transform"])[:6])
     window = (511_000.0, 6_801_000.0, 513_000.0, 6_802_000.0)
-    found = elevation.heights(path, "EPSG:4326", transform, GroundView.of_window(crs, window, 200, 100))
+    found = elevation.heights(HeightFile(path, "EPSG:4326", transform), GroundView.of_window(crs, window, 200, 100))
     target = np.empty((100, 200), dtype=np.float32)
     reproject(
         z,
@@ -307,9 +308,7 @@ def test_a_grid_written_from_the_south_shows_the_same_ground(tmp_path: Path) -> 
         assert facts.bounds == pytest.approx((512_000, 6_801_700, 512_400, 6_802_000))
         views.append(
             elevation.heights(
-                path,
-                facts.crs,
-                json.dumps(facts.transform),
+                HeightFile(path, facts.crs, json.dumps(facts.transform)),
                 GroundView.of_window(crs, (512_050, 6_801_750, 512_350, 6_801_950), 30, 20),
             )
         )

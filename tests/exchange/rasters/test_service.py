@@ -72,7 +72,9 @@ def test_tiles_show_the_ground_where_it_is(
     row = project.source(1)
     project.close()
     path = files_folder(demo) / row.file
-    straight = pixels(elevation.view(path, row.crs, row.transform, GroundView.of_window(CRS, WINDOW, 400, 300), STYLE))
+    straight = pixels(
+        elevation.view(elevation.height_file(path, row), GroundView.of_window(CRS, WINDOW, 400, 300), STYLE)
+    )
     # Shading is made before the warp in one and after it in the other: close on the whole, not to the pixel.
     assert np.abs(found - straight)[..., :3].mean() < 9
     shifted = np.abs(found[:, 8:] - straight[:, :-8])[..., :3].mean()

@@ -24,6 +24,8 @@ class Source(Stored):
         The coordinate system of the copy, as text.
     transform, fit, relief
         Where a picture lies, its control points, and how heights are shown, each as JSON; empty for none.
+    heights
+        What is stated of a grid's heights, as JSON; empty for metres above nothing that is stated.
     multiply
         Whether it darkens what lies below instead of covering it.
     position
@@ -53,4 +55,5 @@ class Source(Stored):
     colour: str = ""
     look: str = ""
     note: str = ""
+    heights: str = ""
     id: int | None = None

@@ -28,13 +28,18 @@ _ALONE = {
     "GDAL_PAM_ENABLED": "NO",
     "GDAL_HTTP_PROXY": "127.0.0.1:1",
     "CPL_VSIL_CURL_ALLOWED_EXTENSIONS": ".none",
-    "GTIFF_REPORT_COMPD_CS": "NO",
 }
 
 
 @contextmanager
-def opened(path: Path, **options: Any) -> Iterator[Any]:
-    """A picture or grid to be read; raises RasterioError where it is none."""
+def opened(path: Path, vertical: bool = False, **options: Any) -> Iterator[Any]:
+    """A picture or grid to be read; raises RasterioError where it is none.
+
+    Parameters
+    ----------
+    vertical
+        Whether its system is given with its vertical part; where it lies on the map, that is of no use.
+    """
     import rasterio
     from rasterio.errors import NotGeoreferencedWarning, RasterioIOError
 
@@ -43,7 +48,7 @@ def opened(path: Path, **options: Any) -> Iterator[Any]:
     driver = next((name for signature, name in _SIGNATURES.items() if first.startswith(signature)), None)
     if driver is None:
         raise RasterioIOError("not a GeoTIFF, PNG or JPEG")
-    with warnings.catch_warnings(), rasterio.Env(**_ALONE):
+    with warnings.catch_warnings(), rasterio.Env(**_ALONE | {"GTIFF_REPORT_COMPD_CS": vertical}):
         warnings.simplefilter("ignore", NotGeoreferencedWarning)
         with rasterio.open(path, driver=driver, **options) as source:
             yield source

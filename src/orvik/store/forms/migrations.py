@@ -280,6 +280,8 @@ MIGRATIONS = (
             }
         },
     ),
+    # What is stated of a grid's heights: unit, vertical datum, and whether the project asks it.
+    Migration(17, columns={"sources": {"heights": "TEXT NOT NULL DEFAULT ''"}}),
 )
 PRESENT = MIGRATIONS[-1].to
 

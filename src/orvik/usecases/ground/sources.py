@@ -11,6 +11,7 @@ from orvik.core.errors import FitRefused, NotFound
 from orvik.core.ground.border import check_reach
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.pictures.georeferencing import FIT_KINDS, ControlPoint, ControlSet, Fit, fit, switched
+from orvik.core.pictures.height_facts import HeightFacts
 from orvik.core.pictures.reference_look import REFERENCE_COLOUR, ReferenceLook
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.pictures.source import Source
@@ -44,6 +45,7 @@ def new_underlay(project: Reader, picture: Path, facts: raster.RasterFacts, name
     if facts.bounds is not None:
         check_reach(picture.name, facts.bounds, project.border())
     file, checksum = raster.taken_in(picture, beside)
+    is_grid = bool(facts.transform) and elevation.is_grid(picture)
     return Source(
         "underlay",
         name,
@@ -51,7 +53,8 @@ def new_underlay(project: Reader, picture: Path, facts: raster.RasterFacts, name
         checksum,
         facts.crs,
         json.dumps(facts.transform) if facts.transform else "",
-        relief=ReliefStyle().json if facts.transform and elevation.is_grid(picture) else "",
+        relief=ReliefStyle().json if is_grid else "",
+        heights=elevation.stated(picture).json if is_grid else "",
         position=_above_all(project),
     )
 
@@ -176,6 +179,16 @@ def set_relief(project: Project, source_id: int, style: ReliefStyle) -> Entry | 
     if style.json == source.relief:
         return None
     return project.apply(f"show {source.name} another way", [Change("sources", source_id, {"relief": style.json})])
+
+
+def state_heights(project: Project, source_id: int, facts: HeightFacts) -> Entry | None:
+    """State what a grid's heights are; None where nothing changes."""
+    source = _unlocked(project, source_id)
+    if not source.relief:
+        raise NotFound(f"{source.name} holds no heights.")
+    if facts == HeightFacts.of_json(source.heights):
+        return None
+    return project.apply(f"state the heights of {source.name}", [Change("sources", source_id, {"heights": facts.json})])
 
 
 def add_control_point(project: Project, source_id: int, point: ControlPoint) -> Entry:

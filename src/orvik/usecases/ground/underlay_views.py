@@ -6,7 +6,7 @@ from pathlib import Path
 
 import shapely
 
-from orvik.core.errors import CoordinateRefused, FileRefused
+from orvik.core.errors import FileRefused
 from orvik.core.ink.primitives import Item
 from orvik.core.pictures.ground_view import GroundView
 from orvik.core.pictures.reference_look import ReferenceLook, mostly
@@ -77,7 +77,7 @@ def view(project: ReadProject, source: Source, asked: GroundView) -> bytes | Non
     path = tiling.best(sound_copy(project.path, source))
     if source.relief:
         style = ReliefStyle.of_json(source.relief)
-        return elevation.view(path, source.crs, source.transform, asked, style)
+        return elevation.view(elevation.height_file(path, source), asked, style)
     return raster.view(path, source.crs, source.transform, asked)
 
 
@@ -108,7 +108,7 @@ def ink(project: ReadProject, source: Source, asked: GroundView) -> list[Item]:
             home = carried_place(project.crs, asked.crs, home)
         return reference_ink(reference.geometries(path, source.crs, asked.crs, home), look, around, dot * UNSEEN)
     style = ReliefStyle.of_json(source.relief)
-    lines = elevation.contours(tiling.best(path), source.crs, source.transform, asked, style.contours)
+    lines = elevation.contours(elevation.height_file(tiling.best(path), source), asked, style.contours)
     return contour_ink(lines, style.contours, around, dot * UNSEEN)
 
 
@@ -128,19 +128,4 @@ def reference_symbol(project: ReadProject, source: Source) -> Symbol | None:
 
 def height_span(project: ReadProject, source: Source) -> tuple[float, float]:
     """The lowest and the highest of a grid of heights, in metres; raises FileRefused where it cannot be read."""
-    return elevation.span(tiling.best(sound_copy(project.path, source)))
-
-
-def height_at(project: ReadProject, x: float, y: float) -> float | None:
-    """The height in metres at a place, by the uppermost grid of heights that knows it."""
-    try:
-        project.crs.check_place(x, y)
-    except CoordinateRefused:
-        return None
-    for source in reversed(project.sources()):
-        if source.relief and source.transform and not trouble_with(project.path, source):
-            path = tiling.best(sound_copy(project.path, source))
-            found = elevation.height_at(path, source.crs, source.transform, project.crs, x, y)
-            if found is not None:
-                return found
-    return None
+    return elevation.span(elevation.height_file(tiling.best(sound_copy(project.path, source)), source))

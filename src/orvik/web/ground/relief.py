@@ -10,12 +10,14 @@ from fastapi import APIRouter, Form, Request
 from pydantic import BaseModel
 from starlette.responses import Response
 
-from orvik.core.ground.coordinates import parse_number
+from orvik.core.errors import ReliefRefused
+from orvik.core.ground.coordinates import parse_number, parse_quantity
 from orvik.core.ground.scale import spaced
+from orvik.core.pictures.height_facts import UNIT_WORDS, HeightFacts
 from orvik.core.pictures.relief import RAMPS, ReliefStyle
 from orvik.core.pictures.source import Source
 from orvik.exchange.rasters import elevation
-from orvik.usecases.ground.sources import set_relief
+from orvik.usecases.ground.sources import set_relief, state_heights
 from orvik.usecases.ground.underlay_views import sound_copy
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheProjectFolder, TheWorkers, TheWorkspace
@@ -61,6 +63,27 @@ async def post_relief(
     return page(request, "ground/_relief.html", slug=slug, source=source, **await relief_values(workspace, source))
 
 
+class HeightsForm(BaseModel):
+    """What is stated of heights as typed; a switch that is off is not sent."""
+
+    unit: str = "m"
+    datum: str = ""
+    error: str = "2.5"
+    asked: bool = False
+
+
+@router.post("/underlays/{source_id}/heights")
+async def post_heights(
+    request: Request, slug: str, workspace: TheWorkspace, source_id: int, form: Annotated[HeightsForm, Form()]
+) -> Response:
+    """State what a grid's heights are."""
+    error = parse_quantity(form.error, "height", ReliefRefused)
+    facts = HeightFacts(form.unit, form.datum.strip(), form.asked, error)
+    await workspace.carry_out(state_heights, source_id, facts)
+    source = workspace.project.source(source_id)
+    return page(request, "ground/_relief.html", slug=slug, source=source, **await relief_values(workspace, source))
+
+
 @router.get("/height")
 async def height(
     request: Request, projects: TheProjectFolder, slug: str, workers: TheWorkers, x: float, y: float
@@ -76,5 +99,7 @@ async def relief_values(workspace: Workspace, source: Source) -> dict[str, Any]:
     if not source.relief:
         return {}
     path = sound_copy(workspace.project.path, source)
-    low, high = await asyncio.to_thread(elevation.span, path)
-    return {"style": ReliefStyle.of_json(source.relief), "ramps": RAMPS, "low": low, "high": high}
+    low, high = await asyncio.to_thread(elevation.span, elevation.height_file(path, source))
+    facts = HeightFacts.of_json(source.heights)
+    style = ReliefStyle.of_json(source.relief)
+    return {"style": style, "ramps": RAMPS, "low": low, "high": high, "facts": facts, "height_units": UNIT_WORDS}

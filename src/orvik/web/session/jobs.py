@@ -238,10 +238,10 @@ def scan_picture(path: Path, source_id: int, box: tuple[float, float, float, flo
 
 def height_of(path: Path, x: float, y: float) -> float | None:
     """The height at a place of a project in metres."""
-    from orvik.usecases.ground import underlay_views
+    from orvik.usecases.ground import heights
 
     with opened_for_reading(path) as project:
-        return underlay_views.height_at(project, x, y)
+        return heights.height_at(project, x, y)
 
 
 def listed_notebook(path: Path, most: int) -> Notebook:
