@@ -1,7 +1,7 @@
 """Write tests/long_tests.txt anew: the tests that take long, out of what a whole run has measured.
 
-    .venv/bin/pytest -n 3 --junitxml=/tmp/run.xml
-    .venv/bin/python scripts/long_tests.py /tmp/run.xml
+.venv/bin/pytest -n 3 --junitxml=/tmp/run.xml
+.venv/bin/python scripts/long_tests.py /tmp/run.xml
 """
 
 from __future__ import annotations

@@ -58,7 +58,7 @@ class Target:
     @property
     def label(self) -> str:
         """What the ring says: ``end of contact 118``."""
-        name = f"{kind_words(self.kind)} {self.id}"
+        name = f"{kind_words(self.kind)} {self.id}" if self.id else kind_words(self.kind)
         if self.other is not None:
             return f"crossing of {name} and {kind_words(self.other[2])} {self.other[1]}"
         return f"{self.what} of {name}"

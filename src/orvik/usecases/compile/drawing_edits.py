@@ -82,7 +82,12 @@ def edge_courses(project: Reader, index: SnapIndex, place: GroundXY, reach: floa
 
 
 def along_edges(
-    project: Reader, index: SnapIndex, start: GroundXY, end: GroundXY, tables: frozenset[Table]
+    project: Reader,
+    index: SnapIndex,
+    start: GroundXY,
+    end: GroundXY,
+    tables: frozenset[Table],
+    also: Sequence[Feature] = (),
 ) -> list[GroundXY]:
     """The vertices of the way along edges from one place on them to another, with both ends.
 
@@ -90,6 +95,8 @@ def along_edges(
     ----------
     tables
         Those whose edges may be followed.
+    also
+        Lines that may be followed and are no features of the map, such as the trace of a plane.
 
     Raises
     ------
@@ -100,4 +107,4 @@ def along_edges(
     west, east = sorted((start[0], end[0]))
     south, north = sorted((start[1], end[1]))
     keys = index.within((west - reach, south - reach, east + reach, north + reach), tables - {"points"})
-    return followed([project.feature(*key) for key in keys], start, end)
+    return followed([*(project.feature(*key) for key in keys), *also], start, end)

@@ -62,6 +62,7 @@ class Connection:
         finally:
             self.workspace.listeners.discard(self._notify)
             self.workspace.window_ids.discard(self.page.window_id)
+            self.workspace.planes.pop(self.page.window_id, None)
             for task in tasks:
                 task.cancel()
                 with contextlib.suppress(asyncio.CancelledError, WebSocketDisconnect, RuntimeError, OSError):

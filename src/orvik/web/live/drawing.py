@@ -189,7 +189,9 @@ def _led(page: PageState, vertex: Vertex) -> list[Vertex]:
     workspace = page.workspace
     tables = workspace.tables_in_sight() & page.snapping
     end = vertex.place
-    way = along_edges(workspace.project, workspace.index, drawn[-1].place, end, tables)
+    plane = workspace.planes.get(page.window_id)
+    also = plane.trace if plane is not None else ()
+    way = along_edges(workspace.project, workspace.index, drawn[-1].place, end, tables, also)
     return [
         *(Vertex(x, y, vertex.capture_scale, None, "follow") for x, y in way[1:-1]),
         Vertex(*end, vertex.capture_scale, vertex.target, "follow"),

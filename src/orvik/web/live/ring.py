@@ -30,6 +30,9 @@ async def hover(page: PageState, message: Hover) -> Answer:
     if not message.free and (page.pen is not None or page.purpose is not None or message.moving):
         tables = page.workspace.tables_in_sight() & page.snapping
         target = page.workspace.index.snap(x, y, radius, page.switches, tables)
+        plane = page.workspace.planes.get(page.window_id)
+        if target is None and plane is not None:
+            target = plane.snap(x, y, radius)
         target = _own_start(page, x, y, radius, target)
     if page.courses and page.drawing and page.drawing.vertices:
         target = None

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+import shapely
+
 from orvik.core.colour.proposal import Proposal
+from orvik.core.coordinates import GroundBox, GroundXY
+from orvik.core.features.table import FeatureKey
 from orvik.core.findings.finding import Finding
 from orvik.core.ink.affine import Affine
 from orvik.core.ink.primitives import Group, moved
@@ -23,9 +27,12 @@ from orvik.web.session.ink_wire import packed
 
 if TYPE_CHECKING:
     from orvik.core.labels.label import Label
+    from orvik.core.structure.measures import Depth, Thickness
+    from orvik.core.structure.plane import Plane
     from orvik.usecases.compile.stations import Notebook
     from orvik.usecases.proof.returned import Returned
     from orvik.usecases.sheet.explanations import ExplanationView
+    from orvik.usecases.structure.planes import PlaneFound
     from orvik.usecases.symbols import meeting_colours
     from orvik.usecases.symbols.symbol_rules import RuleLine
 
@@ -242,6 +249,42 @@ def height_of(path: Path, x: float, y: float) -> float | None:
 
     with opened_for_reading(path) as project:
         return heights.height_at(project, x, y)
+
+
+def plane_of(path: Path, key: FeatureKey | None, places: Sequence[GroundXY]) -> PlaneFound:
+    """The plane of a feature, or through places where none is named."""
+    from orvik.usecases.structure import planes
+
+    with opened_for_reading(path) as project:
+        return planes.plane_of_feature(project, key) if key is not None else planes.plane_of_places(project, places)
+
+
+def trace_of(
+    path: Path, plane: Plane, window: GroundBox, coarsest: float, reach: float | None
+) -> list[shapely.LineString]:
+    """The trace of a plane in a window."""
+    from orvik.usecases.structure import planes
+
+    with opened_for_reading(path) as project:
+        return planes.trace_over(project, plane, window, coarsest, reach)
+
+
+def compared_with_trace(path: Path, plane: Plane, key: FeatureKey) -> str:
+    """How far a line lies from the trace of a plane, in words."""
+    from orvik.usecases.structure import planes
+
+    with opened_for_reading(path) as project:
+        return planes.compared(project, plane, key).words
+
+
+def measured(path: Path, plane: Plane, places: Sequence[GroundXY]) -> Thickness | Depth:
+    """The thickness between two places by a plane's attitude, or its depth below one."""
+    from orvik.usecases.structure import planes
+
+    with opened_for_reading(path) as project:
+        if len(places) == 2:
+            return planes.thickness_between(project, plane, *places)
+        return planes.depth_at(project, plane, places[0])
 
 
 def listed_notebook(path: Path, most: int) -> Notebook:

@@ -37,6 +37,7 @@ from orvik.usecases.compile.forming import FormingReport
 from orvik.usecases.compile.layers import tables_in_sight
 from orvik.usecases.ground import underlay_views
 from orvik.web.session import survey_process
+from orvik.web.session.held_plane import HeldPlane
 from orvik.web.session.ink_wire import packed
 from orvik.web.session.jobs import WrittenMap, map_ink, written_map
 from orvik.web.session.latest import Dated, Latest
@@ -115,6 +116,8 @@ class Workspace:
         self.proof = ProofNotes(project, workers, lambda: self.printed_revision)
         # What the tables of features list, in the windows that are open.
         self.listings = Listings()
+        # The planes whose traces the windows that are open show, by their names.
+        self.planes: dict[str, HeldPlane] = {}
         self._stack = project.stack()
         self._background: set[asyncio.Task[None]] = set()
 

@@ -8,6 +8,7 @@ import { drawHand } from "./hand.js";
 import { startKeys } from "./keys.js";
 import { startLadder } from "../frame/ladder.js";
 import { startLeftDrawing } from "./left_drawing.js";
+import { startPlanes } from "./planes.js";
 import { startNotebook } from "./notebook.js";
 import { Ring } from "./ring.js";
 import { startViews } from "../frame/saved_views.js";
@@ -40,6 +41,7 @@ const selection = startSelection(desk, ring);
 const findings = startFindings(desk);
 const notebook = startNotebook(desk, takePen);
 startTable(desk);
+startPlanes(desk);
 const takeSeat = startLeftDrawing(desk, async (answer) => {
   await penTaken(answer.pen);
   ring.showDrawing(answer.drawing);

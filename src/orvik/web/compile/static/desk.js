@@ -15,7 +15,8 @@ export class Desk {
      *   waiting: any, picked: { table: string, id: number, paths: any[], knots: number[] | null }[], lit: any,
      *   vertex: any,
      *   drag: any, box: any, radius: number, crosses: boolean, free: boolean, tool: string | null, purpose: any,
-     *   closes: boolean, begun: any, trace: number[][] | null, way: string }}
+     *   closes: boolean, begun: any, trace: number[][] | null, way: string,
+     *   plane: number[][][] | null, places: number[][] }}
      */
     this.hand = {
       pen: null,
@@ -40,9 +41,19 @@ export class Desk {
       begun: null,
       trace: null,
       way: "straight",
+      plane: null,
+      places: [],
     };
     this.turn = Promise.resolve();
     this.hooks = [];
+    // Who wants the places that the tool "place" picks.
+    /** @type {{ taken: (at: number[]) => void, laid: () => void }} */
+    this.placed = { taken: () => {}, laid: () => {} };
+  }
+
+  // Called with each place that is picked, and when the tool is put down.
+  onPlace(taken, laid) {
+    this.placed = { taken, laid };
   }
 
   // Called whenever something else is in the slip.

@@ -1,5 +1,6 @@
 // Findings: a count in the strip that opens into a list beside the map; each leads to its place and may be fixed.
 
+import { showBeside } from "./beside.js";
 import { targetOf } from "../frame/elements.js";
 import { token } from "../frame/tokens.js";
 
@@ -90,17 +91,10 @@ export function startFindings(desk) {
   }
 
   function toggle(open = list.hidden) {
-    list.hidden = !open;
-    count.setAttribute("aria-expanded", String(open));
-    document
-      .querySelector(".middle")
-      .classList.toggle("with-list", open || !document.getElementById("notebook").hidden);
+    showBeside(list, count, open);
   }
 
-  count.addEventListener("click", () => {
-    document.getElementById("close-notebook")?.click();
-    toggle();
-  });
+  count.addEventListener("click", () => toggle());
   document.getElementById("close-findings").addEventListener("click", () => {
     toggle(false);
     map.field.focus();

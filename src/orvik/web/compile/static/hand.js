@@ -29,6 +29,8 @@ function handles(context, view, vertices, filled) {
 }
 
 export function drawHand(context, view, hand) {
+  if (hand.plane) pencil(context, view, hand.plane);
+  for (const place of hand.places) cross(context, view, place);
   if (hand.lit) lit(context, view, hand.lit);
   for (const feature of hand.picked) picked(context, view, feature, hand);
   if (hand.drag && hand.at) dragged(context, view, hand);
@@ -43,6 +45,23 @@ export function drawHand(context, view, hand) {
   if (hand.begun) cross(context, view, hand.begun);
   if (hand.waiting) waiting(context, view, hand);
   if (hand.at && !hand.waiting && (hand.pen || hand.purpose || hand.drag || hand.tool)) ring(context, view, hand);
+}
+
+// The trace of a plane, as pencil: a thin line with light around it, on any ground.
+function pencil(context, view, lines) {
+  for (const [style, width, dash] of [
+    [SHEET, 3.5, []],
+    [INK, 1.2, [8, 3]],
+  ]) {
+    context.strokeStyle = style;
+    context.lineWidth = width;
+    context.setLineDash(dash);
+    for (const line of lines) {
+      path(context, view, line);
+      context.stroke();
+    }
+  }
+  context.setLineDash([]);
 }
 
 function drawing(context, view, hand) {

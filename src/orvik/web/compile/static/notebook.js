@@ -1,5 +1,6 @@
 // The field notebook: stations in a list beside the map, taken one after the other and ticked off.
 
+import { showBeside } from "./beside.js";
 import { targetOf } from "../frame/elements.js";
 import { token } from "../frame/tokens.js";
 
@@ -23,10 +24,7 @@ export function startNotebook(desk, takePen) {
   }
 
   function toggle(open = panel.hidden) {
-    if (open && !document.getElementById("findings").hidden) document.getElementById("close-findings").click();
-    panel.hidden = !open;
-    opener.setAttribute("aria-expanded", String(open));
-    document.querySelector(".middle").classList.toggle("with-list", open);
+    showBeside(panel, opener, open);
   }
 
   opener.addEventListener("click", () => toggle());

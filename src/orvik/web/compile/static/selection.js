@@ -151,6 +151,10 @@ export function startSelection(desk, ring) {
         }
         const shown = await desk.ask({ do: "hover", x, y, free: event.ctrlKey, scale, moving: true });
         if (shown.refused) return;
+        if (tool === "place") {
+          desk.placed.taken(shown.at);
+          return;
+        }
         const answer = await desk.ask({
           ...settings(),
           ...desk.named(),
@@ -223,6 +227,7 @@ export function startSelection(desk, ring) {
   function lay() {
     hand.tool = null;
     hand.begun = null;
+    desk.placed.laid();
     for (const button of slip.querySelectorAll("[data-point]")) button.setAttribute("aria-pressed", "false");
     tell("");
     map.field.classList.remove("drawing");
