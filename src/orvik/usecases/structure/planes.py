@@ -84,7 +84,8 @@ class Comparison:
         mean, greatest = (
             f"{spaced(metres, 1)} m ({on_sheet(metres, self.scale):.2f} mm)" for metres in (self.mean, self.greatest)
         )
-        return f"{self.name} lies {mean} from the trace on the mean, {greatest} at most."
+        name = self.name[:1].upper() + self.name[1:]
+        return f"{name} lies {mean} from the trace on the mean, {greatest} at most."
 
 
 def plane_of_feature(project: ReadProject, key: FeatureKey) -> PlaneFound:
