@@ -21,6 +21,7 @@ FOR_JOBS = {
     "rasterio",
     "scipy",
     "svgelements",
+    "urllib3",
 }
 
 

@@ -13,6 +13,7 @@ import numpy as np
 
 from orvik.core.arrays import Floats
 from orvik.core.structure.net import downwards, strike_and_dip, trend_and_plunge
+from orvik.core.structure.readings import NetReadings
 
 # Fewer than these have no mean that is worth a cone (common practice).
 FEWEST = 5
@@ -76,6 +77,11 @@ class AxialStatistics:
     def strength(self) -> float:
         """Woodcock's C = ln(λ1/λ3): how strongly they are preferred."""
         return _log_ratio(self.eigenvalues[0], self.eigenvalues[2])
+
+
+def statistics_of(readings: NetReadings) -> AxialStatistics | None:
+    """Statistics of readings; None where none has a place on the net, and of planes and lines together."""
+    return None if readings.mixed else axial_statistics(readings.axes[readings.on_net])
 
 
 def axial_statistics(directions: Floats) -> AxialStatistics | None:

@@ -13,13 +13,13 @@ import re
 import threading
 import time
 from collections.abc import Callable
-from functools import partial
+from functools import lru_cache, partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 from urllib.parse import urljoin, urlsplit
 
 import numpy as np
 import pyproj
-import urllib3
 from PIL import Image
 
 from orvik.core.arrays import Bytes, Floats
@@ -29,6 +29,9 @@ from orvik.core.pictures.ground_view import GroundView
 from orvik.exchange.rasters import warp
 from orvik.whole_file import write_whole
 
+if TYPE_CHECKING:
+    import urllib3
+
 SYSTEM = "EPSG:3857"
 TILE = 256
 # Half the side of the world in metres of the projection.
@@ -36,8 +39,8 @@ HALF = 20_037_508.342789244
 LARGEST_LEVEL = 19
 # A view never asks for more tiles than this; it takes a coarser level instead.
 MOST_TILES = 80
-TIMEOUT = urllib3.Timeout(connect=2.0, read=6.0)
-RETRIES = urllib3.Retry(total=2, backoff_factor=0.2, status_forcelist=(500, 502, 503, 504), raise_on_status=False)
+CONNECT_SECONDS, READ_SECONDS = 2.0, 6.0
+TRIED_AGAIN = (500, 502, 503, 504)
 LARGEST_BYTES = 4_000_000
 # So long a view or a first look waits for a service in all.
 TOTAL_SECONDS = 15.0
@@ -48,7 +51,18 @@ REDIRECTS = (301, 302, 303, 307, 308, 310)
 MOST_STEPS = 3
 NOT_ASKED = "Nothing has been asked of {where} yet, since this project comes from elsewhere; allow it in Ground."
 
-_pool = urllib3.PoolManager(num_pools=4, maxsize=4, headers={"User-Agent": "Orvik"})
+
+@lru_cache
+def _pool() -> urllib3.PoolManager:
+    """Connections to services, made when one is asked for the first time."""
+    import urllib3
+
+    return urllib3.PoolManager(
+        num_pools=4,
+        maxsize=4,
+        headers={"User-Agent": "Orvik"},
+        timeout=urllib3.Timeout(connect=CONNECT_SECONDS, read=READ_SECONDS),
+    )
 
 
 def checked_address(address: str) -> str:
@@ -167,6 +181,8 @@ def _tile(address: str, folder: Path, level: int, column: int, row: int, asks: b
 
 def _fetched(address: str, level: int, column: int, row: int, ends: float) -> bytes:
     """The bytes of a tile; empty where the service has none there, or when its time is over."""
+    from urllib3.exceptions import HTTPError
+
     if time.monotonic() > ends:
         raise FileRefused("The service is too slow; what it has sent so far is shown.")
     url = address.replace("{z}", str(level)).replace("{x}", str(column)).replace("{y}", str(row))
@@ -175,7 +191,7 @@ def _fetched(address: str, level: int, column: int, row: int, ends: float) -> by
         status, data = _in_time(partial(_asked, url, where, ends), ends)
     except TimeoutError:
         raise FileRefused(f"The service {where} is too slow; look at its address.") from None
-    except urllib3.exceptions.HTTPError:
+    except HTTPError:
         raise FileRefused(f"The service {where} does not answer; start it, or look at its address.") from None
     if status in (204, 404):
         return b""
@@ -190,9 +206,11 @@ def _fetched(address: str, level: int, column: int, row: int, ends: float) -> by
 
 def _asked(url: str, where: str, ends: float) -> tuple[int, bytes]:
     """The status and the bytes of an answer; one that leads to another host is not followed."""
-    retries = RETRIES
+    from urllib3 import Retry
+
+    retries = Retry(total=2, backoff_factor=0.2, status_forcelist=TRIED_AGAIN, raise_on_status=False)
     for _ in range(MOST_STEPS):
-        answer = _pool.request("GET", url, timeout=TIMEOUT, retries=retries, redirect=False, preload_content=False)
+        answer = _pool().request("GET", url, retries=retries, redirect=False, preload_content=False)
         data = b""
         # A service may send a byte now and then for ever.
         while block := answer.read1(65_536):

@@ -16,6 +16,7 @@ from orvik.core.sheet.parts.fraction import Fraction
 from orvik.core.sheet.parts.graticule.graticule import Graticule
 from orvik.core.sheet.parts.leader_line import PointerLine
 from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.core.sheet.parts.net import Net
 from orvik.core.sheet.parts.north_arrow.north_arrow import NorthArrow
 from orvik.core.sheet.parts.picture import PictureOf
 from orvik.core.sheet.parts.scale_bar.scale_bar import ScaleBar
@@ -33,6 +34,7 @@ PART_KINDS: Mapping[str, type[PartSettings]] = {
         ScaleBar,
         NorthArrow,
         TintBar,
+        Net,
         Fraction,
         CreditNote,
         RunningText,

@@ -8,6 +8,7 @@ import { drawHand } from "./hand.js";
 import { startKeys } from "./keys.js";
 import { startLadder } from "../frame/ladder.js";
 import { startLeftDrawing } from "./left_drawing.js";
+import { startNets } from "./nets.js";
 import { startPlanes } from "./planes.js";
 import { startNotebook } from "./notebook.js";
 import { Ring } from "./ring.js";
@@ -42,6 +43,7 @@ const findings = startFindings(desk);
 const notebook = startNotebook(desk, takePen);
 startTable(desk);
 startPlanes(desk);
+const nets = startNets(desk);
 const takeSeat = startLeftDrawing(desk, async (answer) => {
   await penTaken(answer.pen);
   ring.showDrawing(answer.drawing);
@@ -365,6 +367,7 @@ live.on("found", () =>
 live.on("changed", (words) => {
   map.takeWords(words);
   notebook.changed(words);
+  nets.changed(words);
   desk.inTurn(() => selection.follow(words));
 });
 
