@@ -17,6 +17,7 @@ from benchmarks import (
     proofing,
     sheets,
     snapping,
+    structure,
 )
 
 ROOMS = {
@@ -32,6 +33,7 @@ ROOMS = {
     "forming": forming,
     "editing": editing,
     "crowding": crowding,
+    "structure": structure,
 }
 
 

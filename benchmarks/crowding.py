@@ -92,7 +92,7 @@ def _brought_in(place: str) -> None:
     token = re.search(r"import/([0-9a-f]{32})/keep", shown)
     assert token, shown[:500]
     sent = Sent(shown).values | {"stated": "EPSG:32628", "kind-points": "bedding"}
-    kept = _posted(f"{place}/import/{token[1]}/keep", sent)
+    kept = posted(f"{place}/import/{token[1]}/keep", sent)
     assert f"{POINTS}" in re.sub(r"\D", "", kept), kept[:500]
 
 
@@ -103,7 +103,7 @@ def _notebook(place: str) -> None:
         f"S{i},{x:.1f},{y:.1f},bedding,{i % 360:03d},{i % 90:02d}\n" for i, (x, y) in enumerate(xy.tolist())
     )
     _sent(f"{place}/notebook/preview", "table", "stations.csv", table)
-    _posted(f"{place}/notebook/keep", {"text": table, "name": "stations.csv"})
+    posted(f"{place}/notebook/keep", {"text": table, "name": "stations.csv"})
 
 
 def _sent(address: str, field: str, name: str, text: str) -> str:
@@ -115,7 +115,7 @@ def _sent(address: str, field: str, name: str, text: str) -> str:
     return _answer(urllib.request.Request(address, body.encode(), kind))
 
 
-def _posted(address: str, fields: dict[str, str]) -> str:
+def posted(address: str, fields: dict[str, str]) -> str:
     return _answer(urllib.request.Request(address, urllib.parse.urlencode(fields).encode()))
 
 

@@ -97,7 +97,7 @@ class _Painter:
         name = self._stamp(marks.stamp)
         return "".join(
             f'<use href="#{name}" transform="translate({x:.3f} {y:.3f}) rotate({angle:.3f})"/>'
-            for (x, y), angle in zip(marks.at, marks.angles, strict=True)
+            for (x, y), angle in zip(marks.at.tolist(), marks.angles.tolist(), strict=True)
         )
 
     def _pattern(self, pattern: Pattern) -> str:

@@ -11,7 +11,7 @@ import numpy as np
 from orvik.core.arrays import Floats, Ints
 from orvik.core.colour.hex import mixed
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import INK, Fill, Group, Item, LineStyle, Stroke, Text
+from orvik.core.ink.primitives import INK, Fill, Group, Item, LineStyle, Marks, Stamp, Stroke, Text
 from orvik.core.lettering import ITALIC, ROMAN, cap_height, run
 from orvik.core.structure.axes import AxialStatistics
 from orvik.core.structure.density import density_grid
@@ -153,13 +153,16 @@ def _dots(places: Floats, colours: Sequence[str], planar: Sequence[bool]) -> lis
     dot = DOT * np.column_stack([np.sin(turn), np.cos(turn)])
     half = DOT * np.sqrt(np.pi) / 2
     square = half * np.array([(-1, -1), (1, -1), (1, 1), (-1, 1), (-1, -1)])
-    by_colour: dict[str, list[Floats]] = {}
-    for place, colour, plane in zip(places, colours, planar, strict=True):
-        by_colour.setdefault(colour, []).append((dot if plane else square) + place)
+    by_look: dict[tuple[str, bool], list[int]] = {}
+    for i, look in enumerate(zip(colours, planar, strict=True)):
+        by_look.setdefault(look, []).append(i)
     items: list[Item] = []
-    for colour, outlines in sorted(by_colour.items()):
-        paths = Paths.of(*outlines)
-        items += [Fill(colour, paths, np.arange(len(outlines) + 1)), Stroke(THIN, paths)]
+    for (colour, plane), rows in sorted(by_look.items()):
+        outline = Paths.of(dot if plane else square)
+        stamp = Stamp(
+            f"{'pole' if plane else 'line'} {colour}", (Fill(colour, outline, np.array([0, 1])), Stroke(THIN, outline))
+        )
+        items.append(Marks(stamp, places[rows], np.zeros(len(rows)), upright=True))
     return items
 
 

@@ -9,6 +9,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 
 from orvik.core.arrays import Floats
 from orvik.core.features.attitude import Attitude
@@ -16,6 +17,8 @@ from orvik.core.structure.height_grid import HeightGrid
 
 # Planes steeper than this, in degrees, have no height at a place: a hair beside it they are anywhere.
 VERTICAL = 89.9
+# Cells on a side of the blocks in which a trace is looked for.
+BLOCK = 64
 
 
 @dataclass(frozen=True)
@@ -93,15 +96,43 @@ class Plane:
 
     def trace(self, ground: HeightGrid) -> list[Floats]:
         """The lines (n, 2) in which it meets the ground: where the ground's distance from it is zero."""
-        import contourpy
-
         if min(ground.heights.shape) < 2:
             return []
         x, y = ground.east_of_middles, ground.north_of_middles
         east, north, up = self.normal
         level = (x[None, :] - self.at[0]) * east + (y[:, None] - self.at[1]) * north
-        away = level + (ground.heights - self.at[2]) * up
-        lines = contourpy.contour_generator(
-            x, y, np.ma.masked_invalid(away), line_type=contourpy.LineType.Separate
-        ).lines(0.0)
-        return [np.asarray(line) for line in lines if len(line) > 1]
+        return zero_lines(x, y, level + (ground.heights - self.at[2]) * up)
+
+
+def zero_lines(x: Floats, y: Floats, values: Floats) -> list[Floats]:
+    """The lines (n, 2) along which values over a grid are zero; none where they are not known.
+
+    Most of a grid lies wholly on one side, and is not looked at cell by cell.
+    """
+    import contourpy
+
+    positive = values > 0
+    crossed = positive[:-1, :-1].astype(np.int8)
+    crossed += positive[1:, :-1]
+    crossed += positive[:-1, 1:]
+    crossed += positive[1:, 1:]
+    mixed = (crossed > 0) & (crossed < 4)
+    rows, columns = mixed.shape
+    tops, lefts = np.arange(0, rows, BLOCK), np.arange(0, columns, BLOCK)
+    busy = np.logical_or.reduceat(np.logical_or.reduceat(mixed, tops, axis=0), lefts, axis=1)
+    pieces: list[Floats] = []
+    for i, top in enumerate(tops.tolist()):
+        below = min(top + BLOCK, rows) + 1
+        # Blocks side by side in one go.
+        ends = np.flatnonzero(np.diff(np.concatenate([[False], busy[i], [False]]).astype(np.int8)))
+        for first, last in ends.reshape(-1, 2).tolist():
+            left, right = int(lefts[first]), min(last * BLOCK, columns) + 1
+            part = np.ma.masked_invalid(values[top:below, left:right])
+            generator = contourpy.contour_generator(
+                x[left:right], y[top:below], part, line_type=contourpy.LineType.Separate
+            )
+            pieces += [np.asarray(line) for line in generator.lines(0.0) if len(line) > 1]
+    if not pieces:
+        return []
+    joined = shapely.get_parts(shapely.line_merge(shapely.multilinestrings([shapely.LineString(p) for p in pieces])))
+    return [shapely.get_coordinates(line) for line in joined]

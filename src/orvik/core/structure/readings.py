@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
@@ -94,7 +95,8 @@ class NetReadings:
 def chosen_readings(points: Features, areas: Features, choice: ReadingChoice) -> NetReadings:
     """The readings among points that a choice wants; a unit is the point's own, else that of the area it lies in."""
     kinds = points.columns["kind"]
-    wanted = np.array([_reads(kind, choice.kinds) for kind in kinds], dtype=bool)
+    reads = {kind: _reads(kind, choice.kinds) for kind in set(kinds)}
+    wanted = np.array([reads[kind] for kind in kinds], dtype=bool)
     azimuth = _figures(points.columns["azimuth"])
     wanted &= np.isfinite(azimuth)
     if choice.ids is not None:
@@ -109,23 +111,22 @@ def chosen_readings(points: Features, areas: Features, choice: ReadingChoice) ->
     if choice.unit:
         kept = np.array([code == choice.unit for code in units], dtype=bool)
         rows, units = rows[kept], [code for code in units if code == choice.unit]
+    planes = {kind: not kind_of(kind).linear for kind in reads}
     return NetReadings(
         points.ids[rows],
         places[rows],
         azimuth[rows],
         _figures(points.columns["inclination"])[rows],
-        np.array([not kind_of(kinds[i]).linear for i in rows.tolist()], dtype=bool),
+        np.array([planes[kinds[i]] for i in rows.tolist()], dtype=bool),
         tuple(units),
     )
 
 
 def reading_kinds(points: Features) -> list[str]:
     """The kinds with readings that points have, the most frequent first."""
-    counts: dict[str, int] = {}
-    for kind, azimuth in zip(points.columns["kind"], points.columns["azimuth"], strict=True):
-        if azimuth is not None and kind_of(kind).reading:
-            counts[kind] = counts.get(kind, 0) + 1
-    return sorted(counts, key=lambda kind: (-counts[kind], kind))
+    both = zip(points.columns["kind"], points.columns["azimuth"], strict=True)
+    counts = Counter(kind for kind, azimuth in both if azimuth is not None)
+    return sorted((kind for kind in counts if kind_of(kind).reading), key=lambda kind: (-counts[kind], kind))
 
 
 def _reads(kind: str, wanted: Collection[str]) -> bool:

@@ -69,6 +69,13 @@ def net_view(project: Reader, choice: ReadingChoice, look: NetLook, sector: floa
     return NetView(tuple(items), frame, readings, at, statistics, tuple(reading_kinds(points)))
 
 
+def lie_along_girdle(found: NetView) -> bool:
+    """Whether readings are planes whose poles lie along a girdle, as around a fold."""
+    statistics = found.statistics
+    planar = found.readings.planar[found.readings.on_net]
+    return statistics is not None and statistics.count > 2 and statistics.shape < 1 and bool(planar.all())
+
+
 def axis_reading(found: NetView, scale: int) -> FeatureEdit:
     """The axis of the best girdle as a reading on the map, in the middle of what it is of; its note says so.
 
@@ -78,10 +85,8 @@ def axis_reading(found: NetView, scale: int) -> FeatureEdit:
         The readings lie along no girdle.
     """
     statistics = found.statistics
-    if statistics is None or statistics.count < 3 or statistics.shape >= 1:
-        raise FeatureRefused("These readings lie along no girdle; choose those of one fold.")
-    if not found.readings.planar[found.readings.on_net].all():
-        raise FeatureRefused("The axis of a girdle is that of a fold where the poles are of beds; choose planes alone.")
+    if statistics is None or not lie_along_girdle(found):
+        raise FeatureRefused("These readings lie along no girdle of planes; choose those of one fold.")
     trend, plunge = (round(v) for v in statistics.girdle_axis)
     place = found.readings.places[found.readings.on_net].mean(axis=0)
     reading = Feature(

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 from typing import Annotated
 
-import numpy as np
 from fastapi import APIRouter, Depends, Form, Request
 from pydantic import BaseModel, Field
 from starlette.responses import Response
@@ -16,12 +15,12 @@ from orvik.core.features.attitude import three_figures
 from orvik.core.structure.axes import AxialStatistics
 from orvik.core.structure.net_ink import NetLook
 from orvik.core.structure.readings import ReadingChoice
-from orvik.press.svg import fragment
 from orvik.usecases.compile.features import keep_features
-from orvik.usecases.structure.nets import AROUND, RADIUS, NetView, axis_reading
+from orvik.usecases.structure.nets import AROUND, RADIUS
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace
-from orvik.web.session.jobs import net_of
+from orvik.web.session.jobs import fold_axis_of
+from orvik.web.session.net_picture import NetPicture, net_picture
 from orvik.web.session.workspace import Workspace
 
 router = APIRouter(prefix="/p/{slug}/net")
@@ -85,24 +84,18 @@ async def net(request: Request, slug: str, workspace: TheWorkspace, workers: The
     form, choice = asked
     if form.shows not in SHOWN:
         raise StructureRefused(f"A net is shown as {', '.join(SHOWN.values())}; choose one.")
-    found = await workers.run(
-        net_of, workspace.project.path, choice, form.look, SECTOR if form.shows == "rose" else None
-    )
+    sector = SECTOR if form.shows == "rose" else None
+    found = await workers.run(net_picture, workspace.project.path, choice, form.look, sector)
     return page(
         request,
         "compile/_net.html",
         slug=slug,
         form=form,
-        ink=fragment(found.items, "net"),
+        found=found,
         width=WIDTH,
         height=HEIGHT,
-        stations=_stations(found),
-        count=len(found.readings),
-        on_net=int(found.readings.on_net.sum()),
-        facts=_facts(found.statistics, bool(found.readings.planar.all())),
+        facts=_facts(found.statistics, found.planar),
         reason=_reason(found),
-        foldable=_foldable(found),
-        kinds=found.kinds,
         units=[unit for _, unit in workspace.project.units()],
         views=workspace.project.views(),
         shown=SHOWN,
@@ -112,9 +105,8 @@ async def net(request: Request, slug: str, workspace: TheWorkspace, workers: The
 @router.post("/axis")
 async def keep_axis(request: Request, workspace: TheWorkspace, workers: TheWorkers, asked: Asked) -> Response:
     """Keep the axis of the best girdle as a reading."""
-    form, choice = asked
-    found = await workers.run(net_of, workspace.project.path, choice, form.look, None)
-    edit = axis_reading(found, workspace.project.scales.digitizing)
+    scale = workspace.project.scales.digitizing
+    edit = await workers.run(fold_axis_of, workspace.project.path, asked[1], scale)
     await workspace.carry_out(keep_features, workspace.index, edit, workspace.project.revision)
     return page(request, "compile/_plane_said.html", said="Saved as a fold axis; its note says from what.", parts="")
 
@@ -127,15 +119,6 @@ def _ids(text: str) -> frozenset[int]:
     if len(numbers) > MOST_SELECTED:
         raise StructureRefused(f"A net takes {MOST_SELECTED:,} selected readings at the most; choose a kind instead.")
     return numbers
-
-
-def _stations(found: NetView) -> str:
-    """Each reading with its number, its place on the map and on the picture, for the pointer."""
-    rows = np.column_stack([found.readings.places, np.round(found.at, 3)])[found.readings.on_net]
-    numbers = found.readings.ids[found.readings.on_net].tolist()
-    if not np.isfinite(rows).all():
-        return "[]"
-    return json.dumps([[number, *row] for number, row in zip(numbers, rows.tolist(), strict=True)])
 
 
 def _facts(found: AxialStatistics | None, planar: bool) -> list[tuple[str, str, str]]:
@@ -160,22 +143,12 @@ def _facts(found: AxialStatistics | None, planar: bool) -> list[tuple[str, str, 
     return facts
 
 
-def _reason(found: NetView) -> str:
+def _reason(found: NetPicture) -> str:
     """Why there is no mean, or no cone about it."""
-    if found.readings.mixed:
+    if found.mixed:
         return "Planes and lines have no mean together; choose a kind."
     return f"No cone: {found.statistics.reason}" if found.statistics is not None and found.statistics.reason else ""
 
 
 def _line(trend: float, plunge: float) -> str:
     return f"{plunge:.0f} → {three_figures(round(trend) % 360)}"
-
-
-def _foldable(found: NetView) -> bool:
-    statistics = found.statistics
-    return (
-        statistics is not None
-        and statistics.count > 2
-        and statistics.shape < 1
-        and bool(found.readings.planar[found.readings.on_net].all())
-    )

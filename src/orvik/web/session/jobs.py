@@ -28,13 +28,12 @@ from orvik.web.session.ink_wire import packed
 if TYPE_CHECKING:
     from orvik.core.labels.label import Label
     from orvik.core.structure.measures import Depth, Thickness
-    from orvik.core.structure.net_ink import NetLook
     from orvik.core.structure.plane import Plane
     from orvik.core.structure.readings import ReadingChoice
+    from orvik.usecases.compile.features import FeatureEdit
     from orvik.usecases.compile.stations import Notebook
     from orvik.usecases.proof.returned import Returned
     from orvik.usecases.sheet.explanations import ExplanationView
-    from orvik.usecases.structure.nets import NetView
     from orvik.usecases.structure.planes import PlaneFound
     from orvik.usecases.symbols import meeting_colours
     from orvik.usecases.symbols.symbol_rules import RuleLine
@@ -290,12 +289,13 @@ def measured(path: Path, plane: Plane, places: Sequence[GroundXY]) -> Thickness 
         return planes.depth_at(project, plane, places[0])
 
 
-def net_of(path: Path, choice: ReadingChoice, look: NetLook, sector: float | None) -> NetView:
-    """The net of a project's readings."""
+def fold_axis_of(path: Path, choice: ReadingChoice, scale: int) -> FeatureEdit:
+    """The axis of the best girdle of readings, as a reading to be kept."""
+    from orvik.core.structure.net_ink import NetLook
     from orvik.usecases.structure import nets
 
     with opened_for_reading(path) as project, project.snapshot():
-        return nets.net_view(project, choice, look, sector)
+        return nets.axis_reading(nets.net_view(project, choice, NetLook(density=False), None), scale)
 
 
 def listed_notebook(path: Path, most: int) -> Notebook:
