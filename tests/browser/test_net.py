@@ -14,7 +14,8 @@ pytestmark = pytest.mark.browser
 
 
 def stations(driver: Chrome) -> list[list[float]]:
-    return list(json.loads(find(driver, "#net-picture").get_dom_attribute("data-stations") or "[]"))
+    rows = json.loads(find(driver, "#net-picture").get_dom_attribute("data-stations") or "[]")
+    return [[number, x, y, px / 100, py / 100] for number, x, y, px, py in rows]
 
 
 def to_pole(driver: Chrome, station: list[float]) -> None:

@@ -95,9 +95,12 @@ class _Painter:
         if not len(marks.at):
             return ""
         name = self._stamp(marks.stamp)
+        at, angles = marks.at.tolist(), marks.angles.tolist()
+        if not any(angles):
+            return "".join([f'<use href="#{name}" x="{x:.3f}" y="{y:.3f}"/>' for x, y in at])
         return "".join(
             f'<use href="#{name}" transform="translate({x:.3f} {y:.3f}) rotate({angle:.3f})"/>'
-            for (x, y), angle in zip(marks.at.tolist(), marks.angles.tolist(), strict=True)
+            for (x, y), angle in zip(at, angles, strict=True)
         )
 
     def _pattern(self, pattern: Pattern) -> str:

@@ -14,6 +14,8 @@ from orvik.core.arrays import Objects
 
 # Bytes of the envelope by its indicator in the header's flags (OGC 12-128r18, 2.1.3).
 _ENVELOPES = {0: 0, 1: 32, 2: 48, 3: 48, 4: 64}
+# Where WKB begins, by the whole of the flags.
+_STARTS = {flags: 8 + _ENVELOPES[flags >> 1 & 0b111] for flags in range(256) if flags >> 1 & 0b111 in _ENVELOPES}
 _HEADER = struct.Struct("<2sBBi4d")
 # The doubles of an envelope, by the lowest bit of the flags.
 _DOUBLES = (struct.Struct(">d"), struct.Struct("<d"))
@@ -47,13 +49,14 @@ def decoded_all(blobs: Sequence[bytes]) -> Objects:
 
 
 def _wkb(blob: object) -> bytes | None:
-    if not isinstance(blob, bytes) or len(blob) < 8 or blob[:2] != b"GP" or blob[3] >> 1 & 0b111 not in _ENVELOPES:
+    if not isinstance(blob, bytes) or len(blob) < 8 or blob[:2] != b"GP":
         return None
-    return blob[_wkb_start(blob) :]
+    start = _STARTS.get(blob[3])
+    return None if start is None else blob[start:]
 
 
 def _wkb_start(blob: bytes) -> int:
-    return 8 + _ENVELOPES[blob[3] >> 1 & 0b111]
+    return _STARTS[blob[3]]
 
 
 def add_functions(connection: sqlite3.Connection) -> None:

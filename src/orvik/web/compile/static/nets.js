@@ -50,7 +50,13 @@ export function startNets(desk) {
 
   body.addEventListener("htmx:afterSettle", () => {
     const picture = document.getElementById("net-picture");
-    stations = JSON.parse(picture?.dataset.stations || "[]");
+    stations = JSON.parse(picture?.dataset.stations || "[]").map(([number, x, y, px, py]) => [
+      number,
+      x,
+      y,
+      px / 100,
+      py / 100,
+    ]);
     lit = null;
   });
 
