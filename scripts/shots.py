@@ -145,12 +145,36 @@ def table(driver: Chrome, address: str) -> None:
     time.sleep(1)
 
 
-def compile_notebook(driver: Chrome, address: str) -> None:
+def net(driver: Chrome, address: str) -> None:
     driver.get(address + "/")
-    at(driver, 513_500.0, 6_802_500.0, 6250)
-    ActionChains(driver).send_keys("k").pause(1).perform()
-    driver.find_element(By.CSS_SELECTOR, ".station-row:not(.done) .station-go").click()
-    time.sleep(2.0)
+    at(driver, 512_900.0, 6_802_300.0, 25_000)
+    ActionChains(driver).send_keys("q").perform()
+    until(driver, lambda d: d.find_elements(By.ID, "net-picture"))
+    time.sleep(1)
+    to_pole(driver, 40)
+    time.sleep(0.5)
+
+
+def to_pole(driver: Chrome, number: int) -> None:
+    """The pointer to a pole of the net."""
+    x, y = driver.execute_script(
+        "const p = document.getElementById('net-picture'), b = p.getBoundingClientRect();"
+        "const s = JSON.parse(p.dataset.stations)[arguments[0]], k = b.width / p.viewBox.baseVal.width / 100;"
+        "return [b.left + s[3] * k, b.top + s[4] * k]",
+        number,
+    )
+    chain = ActionChains(driver)
+    chain.w3c_actions.pointer_action.move_to_location(round(x), round(y))
+    chain.perform()
+
+
+def plane(driver: Chrome, address: str) -> None:
+    """Of the reading that a pole of the net is."""
+    net(driver, address)
+    ActionChains(driver).click().pause(1.0).perform()
+    ActionChains(driver).send_keys("p").perform()
+    until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, "#plane-trace"))
+    time.sleep(1)
 
 
 def symbols(driver: Chrome, address: str) -> None:
@@ -158,11 +182,6 @@ def symbols(driver: Chrome, address: str) -> None:
     faults = driver.find_element(By.CSS_SELECTOR, "#family-2")
     driver.execute_script("arguments[0].scrollIntoView()", faults)
     time.sleep(1.2)
-
-
-def colours(driver: Chrome, address: str) -> None:
-    driver.get(address + PROJECT + "/symbols/colours")
-    until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, "#proposal .moves li"))
 
 
 def draw(driver: Chrome, address: str) -> None:
@@ -245,9 +264,9 @@ VIEWS: dict[str, Callable[[Chrome, str], None]] = {
     "compile-tracing": compile_tracing,
     "compile-findings": compile_findings,
     "table": table,
-    "compile-notebook": compile_notebook,
+    "plane": plane,
+    "net": net,
     "symbols": symbols,
-    "colours": colours,
     "labels": labels,
     "draw-a-symbol": draw,
     "sheet": sheet,

@@ -14,6 +14,7 @@ from orvik.core.features.feature import Feature
 from orvik.core.features.stretch import Stretch
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
+from orvik.core.pictures.height_facts import HeightFacts
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.demo import lands, pictures
 from orvik.demo.compiled import DRAWN_KINDS, compiled
@@ -42,6 +43,9 @@ VIEWS = [
         1,
     )
 ]
+
+# What is known of the island's heights: where its tide gauge stood, and how well they were photographed.
+HEIGHTS = HeightFacts(datum="mean sea level at Harrack pier, 1931", error=1.5)
 
 
 def build(folder: Path) -> Path:
@@ -83,7 +87,8 @@ def _pictures(project: Project, ground: Island, land: Landscape) -> None:
         pictures.relief(land, relief, CRS)
         entry = add_underlay(project, relief, None, "Relief")
         style = ReliefStyle(around=True, altitude=50, exaggeration=1.4).json
-        project.apply("light the relief", [Change("sources", entry.changes[0].id, {"relief": style})])
+        said = {"relief": style, "heights": HEIGHTS.json}
+        project.apply("light the relief", [Change("sources", entry.changes[0].id, said)])
         scan = Path(temporary) / "field-sheet-3.png"
         add_scan(project, scan, pictures.field_sheet(ground, scan), "Field sheet 3")
         around = Path(temporary) / f"{lands.NAME}.geojson"

@@ -74,7 +74,7 @@ def _with(part: Part, kind: type[PartSettings], **values: Any) -> Part:
 def _quadrangle(project: Project) -> list[Part]:
     parts = _laid_out(project, SHEET, "quadrangle", "A3", True)
     parts = [_with(part, MapPanel, ground_colour=SEA, underlays={"1": 0.4}) for part in parts]
-    parts = [_with(part, CreditNote, text=SAID, sources=SOURCES, **_MADE) for part in parts]
+    parts = [_with(part, CreditNote, text=SAID, sources=SOURCES, size=2.3, **_MADE) for part in parts]
     return [*parts, *_names(parts)]
 
 
@@ -127,7 +127,7 @@ def _regional(project: Project) -> list[Part]:
                 name="Head of the burn",
             )
         part = _with(part, Explanation, headings="age")
-        parts.append(_with(part, CreditNote, text=SAID, sources=SOURCES, **_MADE))
+        parts.append(_with(part, CreditNote, text=SAID, sources=SOURCES, size=2.3, **_MADE))
     far = Graticule(panel=LOCATOR, lines_of="geographic", style="lines", figures="inside", size=1.8, spacing=60)
     near = Graticule(panel=DETAIL, lines_of="geographic", style="ticks", size=1.8)
     locator = next(part for part in parts if part.id == LOCATOR)

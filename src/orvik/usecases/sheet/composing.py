@@ -10,6 +10,7 @@ from orvik.core.ink.affine import chained
 from orvik.core.ink.primitives import Group, Item, Picture, moved
 from orvik.core.labels.labelled import Labelling
 from orvik.core.pictures.ground_view import GroundView
+from orvik.core.pictures.height_facts import HeightFacts
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.pictures.source import Source
 from orvik.core.progress import Tell, tell_nobody
@@ -77,6 +78,7 @@ def context(project: ReadProject, dpi: float = PRINT_DPI, whole: bool = True) ->
                 underlays.reference_symbol(project, r),
                 _relief_of(r),
                 partial(underlays.height_span, project, r) if r.relief else None,
+                _datum_of(r),
             )
             for r in sources.values()
         ],
@@ -94,6 +96,14 @@ def _relief_of(source: Source) -> ReliefStyle | None:
         return ReliefStyle.of_json(source.relief) if source.relief else None
     except ReliefRefused:
         return None
+
+
+def _datum_of(source: Source) -> str:
+    """The vertical datum that is stated of heights; empty where none is, or it cannot be read."""
+    try:
+        return HeightFacts.of_json(source.heights).datum if source.relief else ""
+    except ReliefRefused:
+        return ""
 
 
 def panel_view(panel: Panel, dots: float) -> GroundView:

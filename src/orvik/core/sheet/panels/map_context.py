@@ -29,8 +29,8 @@ from orvik.core.symbols.symbol_book import SymbolBook
 class Underlay:
     """A picture or lines below or over the tints of a panel: an id in the project, an opacity, a blend.
 
-    ``symbol`` is its row in the explanation, if it is to have one. Of heights, ``relief`` says how they are shown, and
-    ``span`` gives the lowest and the highest in metres.
+    ``symbol`` is its row in the explanation, if it is to have one. Of heights, ``relief`` says how they are shown,
+    ``span`` gives the lowest and the highest in metres, and ``datum`` is what they stand above, if that is stated.
     """
 
     id: int
@@ -40,6 +40,7 @@ class Underlay:
     symbol: Symbol | None = None
     relief: ReliefStyle | None = None
     span: Callable[[], tuple[float, float]] | None = None
+    datum: str = ""
 
 
 # Gives what an underlay shows in a panel, as ink in coordinates of the panel's system; nothing where it shows nothing.

@@ -29,7 +29,7 @@ class CreditNote(PanelPartSettings):
     system
         Whether the coordinate system is said.
     vertical_datum
-        What heights count from.
+        What heights count from; empty for what is stated of those that the panel shows.
     author, reviewers
         Who made the map, and who looked at it.
     day
@@ -76,12 +76,19 @@ class CreditNote(PanelPartSettings):
         lines = self._made_by(page)
         if self.system:
             lines += credit_lines(page.shown(self.panel or 0))
-        if self.vertical_datum:
-            lines.append(f"Heights from {self.vertical_datum}")
+        lines += [f"Heights from {datum}" for datum in self._datums(page)]
         lines += _bar_lines(page, self.panel or 0)
         lines += [line for line in (self.sources and f"Compiled from {self.sources}", self.text) if line]
         letters = letters_of(self.set_as, "roman", self.size, None, page.sheet.layout)
         return text_ink("\n".join(lines), part, letters.font, letters.size, letters.colour)
+
+    def _datums(self, page: PageContext) -> list[str]:
+        """What is typed; else what is stated of the heights that the panel shows."""
+        if self.vertical_datum:
+            return [self.vertical_datum]
+        shown = page.panels[self.panel or 0].underlays
+        stated = (u.datum for u in page.map.underlays if shown.get(str(u.id), 0.0) > 0)
+        return list(dict.fromkeys(datum for datum in stated if datum))
 
     def _made_by(self, page: PageContext) -> list[str]:
         day = parse_day(self.day)
