@@ -11,7 +11,7 @@ from typing import Any, Literal
 from orvik.core.features.table import Table
 from orvik.core.wording import with_article
 
-Role = Literal["", "sheet_border", "shore", "unit_area", "unit_tag", "overturned"]
+Role = Literal["", "sheet_border", "shore", "unit_area", "unit_tag", "overturned", "axis_of_folds"]
 
 
 @dataclass(frozen=True)
@@ -24,7 +24,7 @@ class Kind:
         What the standard symbol book calls it; empty where that is its name.
     role
         What a rule of its own speaks of: the ``sheet_border``, the ``shore``, a ``unit_area``, a ``unit_tag``,
-        beds that are ``overturned``.
+        beds that are ``overturned``, the ``axis_of_folds`` that a girdle has.
     usual
         Whether features of its table are of it that say nothing else.
     bounds_units, parts_units
@@ -144,6 +144,7 @@ def _with_role(role: Role) -> str:
 SHEET_BORDER, SHORE = _with_role("sheet_border"), _with_role("shore")
 UNIT_AREA, UNIT_TAG = _with_role("unit_area"), _with_role("unit_tag")
 OVERTURNED = _with_role("overturned")
+AXIS_OF_FOLDS = _with_role("axis_of_folds")
 # What a feature of each table is that says no kind.
 USUAL: Mapping[Table, str] = {kind.table: kind.name for kind in KINDS.values() if kind.usual and kind.table}
 # What a reading is of that says no kind: how beds lie (common practice).

@@ -11,6 +11,7 @@ from orvik.core.arrays import Floats
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.attitude import three_figures
 from orvik.core.features.feature import Feature
+from orvik.core.features.kind import AXIS_OF_FOLDS
 from orvik.core.ink.primitives import Item
 from orvik.core.structure.axes import AxialStatistics, statistics_of
 from orvik.core.structure.net import projected
@@ -22,8 +23,6 @@ from orvik.usecases.compile.features import FeatureEdit
 
 # Radius of a net on the screen in millimetres, and the room around it.
 RADIUS, AROUND = 31.0, 5.0
-# What the axis of a girdle of poles is kept as.
-FOLD_AXIS = "fold_axis"
 
 
 @dataclass(frozen=True, eq=False)
@@ -92,7 +91,7 @@ def axis_reading(found: NetView, scale: int) -> FeatureEdit:
     reading = Feature(
         "points",
         shapely.Point(place),
-        FOLD_AXIS,
+        AXIS_OF_FOLDS,
         azimuth=float(trend % 360),
         inclination=float(plunge),
         capture_scale=scale,

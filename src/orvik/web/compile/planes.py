@@ -12,7 +12,7 @@ from starlette.responses import Response
 from orvik.core.coordinates import GroundXY
 from orvik.core.errors import NotFound, StructureRefused
 from orvik.core.features.attitude import compass_point
-from orvik.core.features.kind import KINDS
+from orvik.core.features.kind import KINDS, USUAL_READING
 from orvik.core.features.table import TABLES, Table
 from orvik.core.ground.coordinates import parse_number, parse_quantity
 from orvik.core.ground.scale import spaced
@@ -183,6 +183,7 @@ def _shown(request: Request, slug: str, held: HeldPlane, *, kept: bool = False) 
         found=held.found,
         lines=_lines(held),
         kinds=names,
+        usual=USUAL_READING,
         kept=kept,
     )
 

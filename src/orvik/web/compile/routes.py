@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Form, Request
 from starlette.responses import PlainTextResponse, Response
 
-from orvik.core.features.kind import kind_of
+from orvik.core.features.kind import USUAL_READING, kind_of
 from orvik.core.features.map_unit import new_colour
 from orvik.core.symbols.pen import Pen
 from orvik.usecases.compile.forming import carry_out_forming, taken_words
@@ -34,6 +34,7 @@ async def compile_page(request: Request, workspace: TheWorkspace, workers: TheWo
         "compile",
         pen_groups=_groups(workspace),
         stack=stack_rows(workspace),
+        usual_reading=USUAL_READING,
         **choices(workspace),
         **await notebook_values(workspace, workers),
     )

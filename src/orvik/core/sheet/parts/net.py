@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar, Self
 
 from orvik.core.errors import StructureRefused
-from orvik.core.features.kind import kind_words
+from orvik.core.features.kind import USUAL_READING, kind_words
 from orvik.core.ink.primitives import Item
 from orvik.core.sheet.page.entries import Choice, Figure, Switch, Words, entry
 from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part
@@ -37,7 +37,7 @@ class Net(PanelPartSettings):
     icon: ClassVar[str] = "M12 1a7 7 0 1 0 0.01 0M12 1v14M5 8h14"
 
     shows: str = entry(Choice("Shows", SHOWN), "equal_area")
-    kinds: str = entry(Words("Kinds", longest=300), "bedding")
+    kinds: str = entry(Words("Kinds", longest=300), kind_words(USUAL_READING))
     unit: str = entry(Words("Map unit", longest=40), "")
     poles: bool = entry(Switch("Poles and lines"), True)
     circles: bool = entry(Switch("Great circles"), False)
