@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import shapely
 from shapely.ops import split
@@ -32,19 +34,25 @@ def slits_of(areas: Objects, overlaps: Objects, tolerance: float) -> Objects:
     sound = sound[~shapely.is_empty(sound)]
     whole = shapely.coverage_union_all(sound)
     half = tolerance / 2
-    closed = shapely.buffer(shapely.buffer(whole, half, join_style="mitre"), -half, join_style="mitre")
+    closed = _wider(_wider(whole, half), -half)
     parts = shapely.get_parts(shapely.difference(closed, whole))
     parts = parts[(shapely.get_type_id(parts) == 3) & (shapely.length(parts) > 2 * SLIT * tolerance)]
     if not len(parts):
         return object_array([])
     # A hair wider, so that they end on the very edges of the areas.
-    slits = shapely.get_parts(shapely.difference(shapely.buffer(parts, tolerance / 100, join_style="mitre"), whole))
+    slits = shapely.get_parts(shapely.difference(_wider(parts, tolerance / 100), whole))
     slits = slits[shapely.length(slits) > 2 * SLIT * tolerance]
     slit, area = shapely.STRtree(sound).query(slits, predicate="intersects")
     beside = np.bincount(slit, minlength=len(slits))
     kept = np.flatnonzero((beside > 1) & is_narrow(slits, tolerance))
     pieces = [piece for i in kept.tolist() for piece in _cut(slits[i], sound[area[slit == i]], tolerance)]
     return object_array(pieces)
+
+
+def _wider(geometry: Any, by: float) -> Any:
+    """Geometry with so much more around it, corners kept; where an edge turns back on itself, GEOS divides by zero."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        return shapely.buffer(geometry, by, join_style="mitre")
 
 
 def _cut(slit: shapely.Polygon, areas: Objects, tolerance: float) -> list[shapely.Polygon]:

@@ -68,7 +68,8 @@ def give_to_panel(project: Project, name: str, part_id: int, on: bool) -> Entry 
     settings = part.settings
     if not isinstance(settings, MapPanel):
         raise NotFound("Only map panels have an emphasis.")
-    wanted = emphasis_named(project, name).name if on else ""
+    named = emphasis_named(project, name).name
+    wanted = named if on else ""
     if settings.emphasis == wanted:
         return None
     changed = part.changed(settings=replace(settings, emphasis=wanted))
