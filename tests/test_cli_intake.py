@@ -100,7 +100,8 @@ def test_a_folder_of_files_becomes_a_map(folder: Path, capsys: pytest.CaptureFix
 
     done("new", "--name", "Sund", "--crs", "EPSG:32628", "--scale", "25000", f"--border={border}")
     assert "2 new map units" in done("units", str(folder / "lexicon.csv"), "--mapping", str(folder / "units.json"))
-    assert "heights in the stack" in done("underlay", str(folder / "heights.tif"), "--heights")
+    said = done("underlay", str(folder / "heights.tif"), "--heights")
+    assert "heights in metres above a datum that is not stated, in the stack" in said
     said = done("import", str(folder / "faults.geojson"))
     assert "Kind is TYP." in said
     said = done("import", str(folder / "areas.geojson"), "--mapping", str(folder / "areas.json"), "--as-linework")

@@ -149,6 +149,15 @@ def test_a_plane_from_three_clicks_followed_by_a_pen(
     assert reading.note.startswith(f"Measured over Heights of the hills from contact {contact.id}")
     assert abs((reading.inclination or 0) - dip) <= 3
 
+    # The plane of the reading goes with the reading.
+    hand.keys(Keys.ESCAPE)
+    hand.click(reading.geometry.x, reading.geometry.y)
+    until(driver, lambda d: f"bedding {reading.id}" in text_of(d, "#slip .tray-head"))
+    find(driver, "#plane-selected").click()
+    until(driver, lambda d: f"bedding {reading.id}" in text_of(d, "#plane-body dl dd:nth-of-type(1)"))
+    typed(driver, "#reading-kept", "070/33")
+    until(driver, lambda d: text_of(d, "#plane-body dl dd:nth-of-type(2)") == "070/33")
+
     # Places in one line are refused where the hand is, and the panel closes as it came.
     hand.keys(Keys.ESCAPE)
     find(driver, "#plane-pick").click()

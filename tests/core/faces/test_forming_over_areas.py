@@ -76,7 +76,7 @@ def made(seed: int, share: float, tags: int) -> tuple[list[Feature], Survey]:
 
 
 # The same mosaics each time: one in a thousand (seeds 78003, share 0.3, and 50611, share 0.5, no tags) leaves an
-# overlap of up to 3 cm², where a node was set a hair off its edge; forming refuses that in words instead of carrying it out.
+# overlap of up to 3 cm², where a node was set a hair off its edge; forming refuses that in words.
 @examples(120, derandomize=True)
 @given(st.integers(0, 1_000_000), st.sampled_from([0.0, 0.3, 0.5, 0.8, 1.0]), st.integers(0, 6))
 def test_no_unit_loses_ground_without_a_word(seed: int, share: float, tags: int) -> None:

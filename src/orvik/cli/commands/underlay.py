@@ -17,6 +17,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> None:
     from orvik.core.errors import FileRefused
+    from orvik.core.pictures.height_facts import HeightFacts
     from orvik.exchange.rasters import elevation, raster
     from orvik.store.project import opened_for_writing
     from orvik.usecases.ground.sources import add_source, new_underlay
@@ -34,5 +35,7 @@ def run(options: argparse.Namespace) -> None:
             raise FileRefused(f"{picture.name} does not say where it lies; georeference it in Ground.")
         if options.heights and not heights:
             raise FileRefused(f"{picture.name} does not hold heights; they are numbers in one band.")
-        add_source(project, new_underlay(project, picture, facts, options.name or picture.stem, project.path))
-    print(f"{picture.name}: {'heights' if heights else 'a picture'} in the stack")
+        underlay = new_underlay(project, picture, facts, options.name or picture.stem, project.path)
+        add_source(project, underlay)
+    said = f"heights in {HeightFacts.of_json(underlay.heights).words}" if heights else "a picture"
+    print(f"{picture.name}: {said}, in the stack")

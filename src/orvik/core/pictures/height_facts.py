@@ -56,6 +56,11 @@ class HeightFacts:
         return HEIGHT_UNITS[self.unit]
 
     @property
+    def words(self) -> str:
+        """In what, and above what: ``metres above NAVD88 height``."""
+        return f"{UNIT_WORDS[self.unit]} above {self.datum or 'a datum that is not stated'}"
+
+    @property
     def json(self) -> str:
         return json.dumps(asdict(self), ensure_ascii=False)
 

@@ -132,6 +132,8 @@ class Connection:
             return
         if notice.words.get("moved"):
             self.page.follow_move()
+            # Its metres are those of another grid.
+            self.workspace.planes.pop(self.page.window_id, None)
         if notice.ink is not None:
             self._post(notice.ink)
         # What names no tables is told to the strip alone: the project is as the page has it.

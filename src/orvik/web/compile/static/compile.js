@@ -42,7 +42,7 @@ const selection = startSelection(desk, ring);
 const findings = startFindings(desk);
 const notebook = startNotebook(desk, takePen);
 startTable(desk);
-startPlanes(desk);
+const planes = startPlanes(desk);
 const nets = startNets(desk);
 const takeSeat = startLeftDrawing(desk, async (answer) => {
   await penTaken(answer.pen);
@@ -368,6 +368,7 @@ live.on("changed", (words) => {
   map.takeWords(words);
   notebook.changed(words);
   nets.changed(words);
+  planes.changed(words);
   desk.inTurn(() => selection.follow(words));
 });
 

@@ -20,6 +20,8 @@ export function startPlanes(desk) {
   let picks = null;
   let places = [];
   let seen = "";
+  // What the plane that is shown was asked of.
+  let asked = null;
 
   function toggle(open = panel.hidden) {
     showBeside(panel, opener, open);
@@ -58,6 +60,7 @@ export function startPlanes(desk) {
 
   // What is selected, or places; the answer stands in the panel, a refusal in its form.
   function ask(of) {
+    asked = of;
     seen = JSON.stringify(map.view.window());
     return send("", body, "innerHTML", of);
   }
@@ -133,9 +136,9 @@ export function startPlanes(desk) {
       );
       if (places.length >= 3) ask({ places: JSON.stringify(places) });
     } else if (places.length === picks) {
-      const asked = { places: JSON.stringify(places) };
+      const picked = JSON.stringify(places);
       rest();
-      send("/measure", "#plane-said", "innerHTML", asked);
+      send("/measure", "#plane-said", "innerHTML", { places: picked });
     }
   }
 
@@ -162,6 +165,16 @@ export function startPlanes(desk) {
   function retrace() {
     if (hand.plane) send("/trace", "#plane-trace", "outerHTML", {});
   }
+
+  return {
+    // The plane is that of the map and the heights as they are now.
+    changed({ tables = [] }) {
+      if (panel.hidden || !hand.plane || !asked) return;
+      if (!tables.includes("sources") && !tables.includes(asked.table)) return;
+      clearTimeout(timer);
+      timer = setTimeout(() => ask(asked), REST_MS);
+    },
+  };
 }
 
 // The name that the window keeps, by which the server knows whose trace a pen follows.
