@@ -30,6 +30,8 @@ MOST_BANDS = 5
 DOT = 0.65
 # Above so many readings each great circle is one of a crowd that says nothing.
 MOST_CIRCLES = 150
+# Of more poles than this only one in so many is drawn, which says so; density and figures are of all.
+MOST_POLES = 10_000
 
 
 @dataclass(frozen=True)
@@ -62,6 +64,11 @@ class Frame:
         return np.asarray(places * [self.radius, -self.radius] + [self.x, self.y])
 
 
+def every(count: int) -> int:
+    """Which pole of so many is drawn: each, or one in so many."""
+    return -(-count // MOST_POLES) if count > MOST_POLES else 1
+
+
 def net_ink(
     readings: NetReadings, colours: Sequence[str], statistics: AxialStatistics | None, look: NetLook, frame: Frame
 ) -> list[Item]:
@@ -84,9 +91,10 @@ def net_ink(
         items += [Stroke(CIRCLE, Paths.of(*(frame.at(great_circle(pole, look.projection)) for pole in planes)))]
     items += _rim(frame)
     if look.poles and len(axes):
-        places = frame.at(projected(axes, look.projection))
-        shades = [colour for colour, on in zip(colours, shown.tolist(), strict=True) if on]
-        items += _dots(places, shades, readings.planar[shown].tolist())
+        step = every(len(axes))
+        places = frame.at(projected(axes[::step], look.projection))
+        shades = [colour for colour, on in zip(colours, shown.tolist(), strict=True) if on][::step]
+        items += _dots(places, shades, readings.planar[shown][::step].tolist())
     if look.statistics and statistics is not None:
         items += _statistics(statistics, look.projection, frame)
     return items

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from orvik.core.structure.axes import AxialStatistics
-from orvik.core.structure.net_ink import NetLook
+from orvik.core.structure.net_ink import NetLook, every
 from orvik.core.structure.readings import ReadingChoice
 from orvik.press.svg import fragment
 from orvik.store.read_project import opened_for_reading
@@ -27,8 +27,8 @@ class NetPicture:
     stations
         Number, easting, northing, and place on the picture in hundredths of a millimetre, of each reading that has one,
         as JSON.
-    count, on_net
-        Of the readings, and of those with a place on the net.
+    count, on_net, every
+        Of the readings, and of those with a place on the net; and which of these is drawn, each or one in so many.
     planar, mixed
         Whether all are planes, and whether planes and lines are among them.
     foldable
@@ -41,6 +41,7 @@ class NetPicture:
     stations: str
     count: int
     on_net: int
+    every: int
     planar: bool
     mixed: bool
     foldable: bool
@@ -58,6 +59,7 @@ def net_picture(path: Path, choice: ReadingChoice, look: NetLook, sector: float 
         "[]" if sector is not None else _stations(found),
         len(readings),
         int(readings.on_net.sum()),
+        every(int(readings.on_net.sum())),
         bool(readings.planar.all()),
         readings.mixed,
         lie_along_girdle(found),
@@ -70,4 +72,5 @@ def _stations(found: NetView) -> str:
     shown = found.readings.on_net
     # Whole figures are written three times as fast as decimal ones.
     rows = np.column_stack([found.readings.ids[shown], found.readings.places[shown], 100 * found.at[shown]])
+    rows = rows[:: every(len(rows))]
     return json.dumps(np.rint(rows).astype(np.int64).tolist(), separators=(",", ":"))

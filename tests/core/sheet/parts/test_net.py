@@ -29,7 +29,9 @@ def on_sheet(
 ) -> Group:
     """The part as it is composed, over readings in the middle of the panel."""
     points = [
-        Feature("points", shapely.Point(512_500 + 20 * i, 6_802_000), kind, id=i + 1, azimuth=azimuth, inclination=dip)
+        Feature(
+            "points", shapely.Point(512_500 + 20 * i % 400, 6_802_000), kind, id=i + 1, azimuth=azimuth, inclination=dip
+        )
         for i, (kind, azimuth, dip) in enumerate(rows)
     ]
     here = context()
@@ -95,3 +97,11 @@ def test_a_petal_has_the_area_of_its_count(seed: int) -> None:
     counts = np.bincount((np.concatenate([strikes, strikes + 180]) % 360 // 30).astype(int), minlength=12)
     assert np.array(areas) / max(areas) == pytest.approx(counts[counts > 0] / counts.max(), rel=1e-6)
     assert math.isclose(sum(counts), 120)
+
+
+def test_of_very_many_one_in_so_many_is_drawn_and_it_says_so() -> None:
+    rng = np.random.default_rng(1)
+    rows = [("bedding", float(s), float(d)) for s, d in rng.uniform((0, 0), (360, 90), (25_000, 2))]
+    items = list(walk(on_sheet(rows).items))
+    assert sum(len(item.at) for item in items if isinstance(item, Marks)) == math.ceil(25_000 / 3)
+    assert "25000 readings of bedding, one pole in 3 drawn" in texts(items)

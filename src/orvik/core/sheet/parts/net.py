@@ -13,7 +13,7 @@ from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part
 from orvik.core.sheet.page.text_ink import words_instead
 from orvik.core.sheet.panels.page_context import PageContext
 from orvik.core.structure.axes import statistics_of
-from orvik.core.structure.net_ink import DENSE, Frame, NetLook, count_ink, net_ink, rose_ink
+from orvik.core.structure.net_ink import DENSE, Frame, NetLook, count_ink, every, net_ink, rose_ink
 from orvik.core.structure.readings import ReadingChoice, chosen_readings
 from orvik.core.structure.rose import rose
 
@@ -79,7 +79,10 @@ class Net(PanelPartSettings):
                 self.statistics,
             )
             items = net_ink(found, found.colours(here.units), statistics_of(found), look, frame)
-        return [*items, count_ink(_counted(count, named), frame, self.size)]
+        said = _counted(count, named)
+        if self.shows != "rose" and self.poles and every(count) > 1:
+            said += f", one pole in {every(count)} drawn"
+        return [*items, count_ink(said, frame, self.size)]
 
 
 def _counted(count: int, kind: str) -> str:
