@@ -7,10 +7,11 @@ import math
 import numpy as np
 import pytest
 from scipy.optimize import minimize_scalar
+from scipy.stats import chi2
 
 from orvik.core.errors import StructureRefused
 from orvik.core.features.attitude import apart
-from orvik.core.structure.axes import axial_statistics
+from orvik.core.structure.axes import UNIFORM, axial_statistics
 from orvik.core.structure.net import downwards, lines, poles
 from orvik.core.structure.rose import rose
 
@@ -123,3 +124,20 @@ def test_petals_have_the_area_of_their_count() -> None:
         with pytest.raises(StructureRefused):
             rose(azimuths, bad)
     assert rose(np.empty(0)).petals() == []
+
+
+def test_bingham_tells_scattered_axes_in_95_of_100() -> None:
+    """Axes all around: that they have a preferred direction is said of some 5 in 100 (chi squared by scipy)."""
+    assert pytest.approx(float(chi2.ppf(0.95, 5)), abs=0.01) == UNIFORM
+    said = 0
+    for seed in range(400):
+        some = np.random.default_rng(seed).normal(size=(60, 3))
+        found = axial_statistics(downwards(some / np.linalg.norm(some, axis=1)[:, None]))
+        assert found is not None
+        said += found.reason != "The readings have no preferred direction."
+    assert 0.02 < said / 400 < 0.09
+    # Poles of beds of every dip alike are preferred, and scattered.
+    rng = np.random.default_rng(1)
+    found = axial_statistics(poles(rng.uniform(0, 360, 5000), rng.uniform(0, 90, 5000)))
+    assert found is not None
+    assert "too scattered" in found.reason

@@ -17,8 +17,11 @@ from orvik.core.structure.readings import NetReadings
 
 # Fewer than these have no mean that is worth a cone (common practice).
 FEWEST = 5
-# Woodcock's C = ln(λ1/λ3): below this axes have no preferred direction that a few hundred would show (from memory).
+# Woodcock's C = ln(λ1/λ3): below this axes are too scattered for a cone, which is that of a cluster (from memory).
 SCATTERED = 1.0
+# Bingham (1974): of axes without a preferred direction 15 n/2 times the sum of (λ - 1/3)² is above this in 5 of 100
+# cases, the 95th percentile of chi squared with 5 degrees of freedom (from memory).
+UNIFORM = 11.07
 
 
 @dataclass(frozen=True)
@@ -102,8 +105,10 @@ def axial_statistics(directions: Floats) -> AxialStatistics | None:
     found = AxialStatistics(count, (first, second, third), axes, None, None, "")
     if count < FEWEST:
         return _without(found, f"Fewer than {FEWEST} readings have no mean that is worth a cone.")
-    if found.strength < SCATTERED:
+    if 7.5 * count * sum((value - 1 / 3) ** 2 for value in found.eigenvalues) < UNIFORM:
         return _without(found, "The readings have no preferred direction.")
+    if found.strength < SCATTERED:
+        return _without(found, "The readings are too scattered for one.")
     if found.shape < 1:
         return _without(found, "The readings lie along a girdle; its axis says more than a mean.")
     k = (count - 1) / max(count - length, 1e-12)
