@@ -109,6 +109,22 @@ class Reader:
                 else Features.of(table, [])
             )
 
+    def readings(self) -> Features:
+        """Points that have an azimuth, with their kind, unit, azimuth and inclination alone."""
+        names = ("id", "geom", "kind", "map_unit", "azimuth", "inclination")
+        sql = f"SELECT {', '.join(names)} FROM points WHERE azimuth IS NOT NULL ORDER BY id"
+        with self._lock:
+            found = self._connection.execute(sql).fetchall()
+        geometries = decoded_all([row[1] for row in found])
+        try:
+            if found:
+                return _columns("points", names, found, geometries)
+        except (ValueError, TypeError, KeyError, OrvikError):
+            # Another program has left something here: as all points are read, row by row.
+            pass
+        every = self.features("points")
+        return every.select(np.array([azimuth is not None for azimuth in every.columns["azimuth"]], dtype=bool))
+
     def faults(self, read: Mapping[Table, Features] | None = None) -> list[Fault]:
         """Rows that hold no feature, no unit and no part, each with what is wrong with it.
 

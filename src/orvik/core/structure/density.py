@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 
 from orvik.core.arrays import Floats
-from orvik.core.structure.net import Projection, raised
+from orvik.core.structure.net import Projection, downwards, raised
 
 # A kernel that is smaller than this counts for nothing.
 _NOTHING = -14.0
@@ -49,7 +49,7 @@ def kamb(axes: Floats, at: Floats, sigma: float = 3.0, weights: Floats | None = 
     return np.asarray((out - 0.5) / unit)
 
 
-def density_grid(axes: Floats, projection: Projection, side: int = 50, sigma: float = 3.0) -> tuple[Floats, Floats]:
+def density_grid(axes: Floats, projection: Projection, side: int = 46, sigma: float = 3.0) -> tuple[Floats, Floats]:
     """The density over a square of nodes around a net of radius 1.
 
     Returns
@@ -57,8 +57,10 @@ def density_grid(axes: Floats, projection: Projection, side: int = 50, sigma: fl
     The coordinates of columns and of rows, and the density (side, side). Beyond the rim it goes on as at the other end
     of an axis, and is NaN in the corners.
     """
-    # Readings in whole degrees are there many times.
-    single, often = np.unique(np.round(axes, 9), axis=0, return_counts=True)
+    # Readings in whole degrees are there many times. Of axes that point down, east and north say all.
+    down = downwards(axes)
+    _, first, often = np.unique(np.round(down[:, :2], 9) @ (1, 1j), return_index=True, return_counts=True)
+    single = down[first]
     across = np.linspace(-1.06, 1.06, side)
     x, y = np.meshgrid(across, across)
     places = np.column_stack([x.ravel(), y.ravel()])

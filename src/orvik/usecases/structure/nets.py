@@ -53,7 +53,7 @@ class NetView:
 
 def net_view(project: Reader, choice: ReadingChoice, look: NetLook, sector: float | None) -> NetView:
     """The net of readings, or with a sector their rose; raises StructureRefused for a sector that cannot be."""
-    points = project.features("points")
+    points = project.readings()
     readings = chosen_readings(points, project.features("areas"), choice)
     frame = Frame(RADIUS + AROUND, RADIUS + AROUND + 2.0, RADIUS)
     shown = readings.on_net
