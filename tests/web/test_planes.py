@@ -66,7 +66,8 @@ def test_a_reading_has_a_plane_and_its_trace_runs_through_the_view(client: TestC
 
 def test_what_has_no_plane_says_why(client: TestClient) -> None:
     assert "An area has no plane" in asked(client, table="areas", id=1)
-    assert "three places at least; 2" in asked(client, places="[[512000,6801000],[512300,6801200]]")
+    assert "2 of at least 3 places" in asked(client, places="[[512000,6801000],[512300,6801200]]")
+    assert "three places at least; 0" in asked(client)
     assert "No heights are known" in asked(client, places="[[510600,6800100],[510700,6800100],[510600,6800200]]")
     assert "cannot be read" in asked(client, places="[[1,2,3]]")
     assert "at the most" in asked(client, places=json.dumps([[512_000, 6_801_000]] * 501))

@@ -47,10 +47,12 @@ def test_slopes_of_planes() -> None:
     assert np.isnan(towards[0])
 
 
-def test_a_profile_has_all_vertices_and_steps_between() -> None:
+def test_a_draped_line_has_all_vertices_and_steps_between() -> None:
     ground = hills(1, size=40)
     line = shapely.LineString([(100, 100), (500, 130), (400, 600), (900, 600)])
-    profile = ground.profile(line)
+    draped = ground.draped(line)
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(draped[:, :2], axis=0).T))])
+    profile = np.column_stack([along, draped[:, 2]])
     assert np.diff(profile[:, 0]).max() <= CELL + 1e-9
     assert profile[-1, 0] == pytest.approx(line.length)
     for vertex in line.coords:

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.features.attitude import Attitude
-from orvik.core.structure.measures import depth_below, true_thickness
+from orvik.core.structure.measures import apparent_dip, depth_below, true_thickness
 from orvik.core.structure.plane import Plane
 from tests.examples import examples
 
@@ -27,6 +27,10 @@ def test_examples_of_handbooks() -> None:
     askew = true_thickness((0, 0, 0), (50, 100 * math.sin(math.radians(60)), 0), beds)
     assert (askew.metres, askew.turned) == (pytest.approx(25), pytest.approx(60))
     assert askew.words == "|100 m · sin 30° · cos 60° − 0 m · cos 30°|"
+    # Askew to the strike by 30°: tan a = tan 30° sin 30°.
+    shown = apparent_dip(beds, 30.0)
+    assert shown.degrees == pytest.approx(math.degrees(math.atan(math.tan(math.radians(30)) / 2)))
+    assert shown.words == "tan a = tan 30° · sin 30°"
     # A bed of 30°, 100 m down the dip on level ground: tan 30° lower.
     depth = depth_below((100, 0, 0), beds)
     assert depth is not None

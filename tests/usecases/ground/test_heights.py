@@ -17,8 +17,8 @@ from scipy.ndimage import gaussian_filter
 from orvik.core.errors import ReliefRefused, StructureRefused
 from orvik.core.pictures.height_facts import HEIGHT_UNITS, HeightFacts
 from orvik.store.project import Project
-from orvik.store.read_project import opened_for_reading
-from orvik.usecases.ground.heights import ground_heights, height_at
+from orvik.store.read_project import ReadProject, opened_for_reading
+from orvik.usecases.ground.heights import ground_at, ground_heights
 from orvik.usecases.ground.sources import add_underlay, set_aside, state_heights
 
 WEST, NORTH, CELL, SIDE = 510_003.0, 6_804_007.0, 10.0, 400
@@ -45,13 +45,19 @@ def added(project: Project, path: Path) -> int:
     return max(source.id or 0 for source in project.sources())
 
 
+def height(read: ReadProject, x: float, y: float) -> float:
+    found = ground_at(read, x, y)
+    assert found is not None
+    return found.height
+
+
 def reference(z: np.ndarray, xy: np.ndarray) -> np.ndarray:
     x = WEST + (np.arange(z.shape[1]) + 0.5) * CELL
     y = NORTH - (np.arange(z.shape[0]) + 0.5) * CELL
     return np.asarray(RegularGridInterpolator((y[::-1], x), z[::-1].astype(float))(xy[:, ::-1]))
 
 
-def test_heights_profiles_and_places_are_those_of_the_file(project: Project, tmp_path: Path) -> None:
+def test_heights_along_lines_and_at_places_are_those_of_the_file(project: Project, tmp_path: Path) -> None:
     """Bilinear between the file's own cells, by scipy; at middles, by rasterio's sampling to the last digit."""
     z = rough(1)
     path = written(tmp_path / "z.tif", z)
@@ -61,11 +67,10 @@ def test_heights_profiles_and_places_are_those_of_the_file(project: Project, tmp
         found = ground_heights(read, WINDOW)
         assert found.grid.at(xy) == pytest.approx(reference(z, xy), abs=2e-3)
         line = shapely.LineString([(511_010, 6_801_020), (511_900, 6_801_400), (512_400, 6_801_100)])
-        profile = found.grid.profile(line)
-        along = np.array([line.interpolate(d).coords[0] for d in profile[:, 0]])
-        assert profile[:, 1] == pytest.approx(reference(z, along), abs=2e-3)
+        draped = found.grid.draped(line)
+        assert draped[:, 2] == pytest.approx(reference(z, draped[:, :2]), abs=2e-3)
         for place in xy[:5]:
-            assert height_at(read, *place) == pytest.approx(float(reference(z, place[None])[0]), abs=2e-3)
+            assert height(read, *place) == pytest.approx(float(reference(z, place[None])[0]), abs=2e-3)
     middles = [(WEST + 1205.0, NORTH - 2005.0), (WEST + 1995.0, NORTH - 2895.0)]
     with rasterio.open(path) as source:
         theirs = [float(v[0]) for v in source.sample(middles)]
@@ -79,7 +84,7 @@ def test_units_are_read_from_the_file_and_converted(project: Project, tmp_path: 
     assert HeightFacts.of_json(project.source(number).heights).unit == unit
     place = (511_503.0, 6_801_507.0)
     with opened_for_reading(project.path) as read:
-        assert height_at(read, *place) == pytest.approx(float(reference(z, np.array([place]))[0]), abs=0.01)
+        assert height(read, *place) == pytest.approx(float(reference(z, np.array([place]))[0]), abs=0.01)
 
 
 def test_a_compound_system_states_its_datum(project: Project, tmp_path: Path) -> None:
@@ -123,8 +128,8 @@ def test_holes_and_beyond_are_not_zero(project: Project, tmp_path: Path) -> None
     added(project, written(tmp_path / "z.tif", z))
     with opened_for_reading(project.path) as read:
         hole = (WEST + 1300.0, NORTH - 2100.0)
-        assert height_at(read, *hole) is None
-        assert height_at(read, 500_000.0, 6_801_000.0) is None
+        assert ground_at(read, *hole) is None
+        assert ground_at(read, 500_000.0, 6_801_000.0) is None
         window = (hole[0] - 300, hole[1] - 300, hole[0] + 300, hole[1] + 300)
         assert np.isnan(ground_heights(read, window).grid.at(np.array([hole])))[0]
         assert not np.isfinite(ground_heights(read, (520_000, 6_801_000, 521_000, 6_802_000)).grid.heights).any()
@@ -166,3 +171,19 @@ def test_what_cannot_be_stated_is_refused() -> None:
     with pytest.raises(ReliefRefused, match="cannot be read"):
         HeightFacts.of_json('{"depth": 1}')
     assert HeightFacts.of_json("") == HeightFacts()
+
+
+def test_slopes_are_those_of_planes(project: Project, tmp_path: Path) -> None:
+    """Falling 1 in 10 to the east and 2 in 10 to the north: 12.60° towards 026.57 (computed by hand)."""
+    x, y = np.meshgrid(np.arange(SIDE) * CELL, -np.arange(SIDE) * CELL)
+    added(project, written(tmp_path / "plane.tif", (2000 - 0.1 * x - 0.2 * y).astype(np.float32)))
+    with opened_for_reading(project.path) as read:
+        found = ground_at(read, 511_503.0, 6_801_507.0)
+        assert found is not None
+        assert (found.slope, found.towards) == (pytest.approx(12.604, abs=0.02), pytest.approx(26.565, abs=0.1))
+    z = np.full((SIDE, SIDE), 7.0, dtype=np.float32)
+    added(project, written(tmp_path / "level.tif", z))
+    with opened_for_reading(project.path) as read:
+        level = ground_at(read, 511_503.0, 6_801_507.0)
+        assert level is not None
+        assert (level.height, level.slope, level.towards) == (7.0, 0.0, None)

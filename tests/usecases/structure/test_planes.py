@@ -118,6 +118,9 @@ def test_what_heights_cannot_tell_is_said(tmp_path: Path) -> None:
             plane_of_places(project, [(x, y), (x + 5000, y), (x, y + 5000)])
         with pytest.raises(StructureRefused, match="No heights are known at this place"):
             depth_at(project, plane_of_feature(project, ("points", 1)).plane, (x + 9000, y))
+        # As far as it is wanted it does not come into the view.
+        near = plane_of_feature(project, ("points", 1)).plane
+        assert trace_over(project, near, (x + 900, y + 900, x + 1200, y + 1200), 2, reach=50) == []
         # A plane far below does not meet the ground: no trace, and nothing to compare with.
         deep = Plane((x, y, -5000.0), (0.0, 0.0, 1.0))
         assert trace_over(project, deep, (x - 500, y - 500, x + 500, y + 500), 2) == []

@@ -16,6 +16,8 @@ from orvik.core.arrays import Floats
 from orvik.core.errors import StructureRefused
 from orvik.core.structure.plane import Plane
 
+# Through fewer places go many planes.
+FEWEST_PLACES = 3
 # What is known of errors before a look at the places counts as so many places.
 PRIOR = 3.0
 # A bound beyond this, in degrees, says nothing; beyond the second it is said to be wide.
@@ -99,10 +101,10 @@ def best_plane(xyz: Floats, plan_error: float, height_error: float) -> BestPlane
         Fewer than three places with heights, or they lie along a line, or along no plane.
     """
     known = xyz[np.isfinite(xyz).all(axis=1)]
-    if len(known) < len(xyz) and len(known) < 3:
+    if len(known) < len(xyz) and len(known) < FEWEST_PLACES:
         raise StructureRefused("The project's heights do not reach these places; choose others, or add a grid.")
     known = known[np.concatenate([[True], np.any(np.diff(known, axis=0) != 0, axis=1)])] if len(known) else known
-    if len(known) < 3:
+    if len(known) < FEWEST_PLACES:
         raise StructureRefused("A plane needs at least three places; pick another one.")
     mean = known.mean(axis=0)
     errors = np.array([plan_error, plan_error, height_error])

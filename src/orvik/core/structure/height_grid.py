@@ -85,12 +85,6 @@ class HeightGrid:
         xy = shapely.get_coordinates(dense)
         return np.column_stack([xy, self.at(xy)]).astype(float)
 
-    def profile(self, line: shapely.LineString, step: float | None = None) -> Floats:
-        """The ground along a line (n, 2): the distance from its start, and the height or NaN."""
-        xyz = self.draped(line, step)
-        along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(xyz[:, :2], axis=0).T))])
-        return np.column_stack([along, xyz[:, 2]])
-
     def _in_cells(self, xy: Floats) -> tuple[Floats, Floats]:
         """Places in columns and rows, whole numbers at middles; a hair beyond the outermost middles is on them."""
         column = (xy[:, 0] - self.west) / self.cell[0] - 0.5

@@ -57,6 +57,36 @@ def true_thickness(one: Place, other: Place, beds: Plane) -> Thickness:
 
 
 @dataclass(frozen=True)
+class ApparentDip:
+    """The dip of a plane that shows in an upright section; see ``Plane.apparent_dip``.
+
+    Attributes
+    ----------
+    degrees
+        Positive where it goes down in the direction of the section.
+    dip
+        True dip in degrees.
+    between
+        The angle between strike and section, 0 to 90 degrees.
+    """
+
+    degrees: float
+    dip: float
+    between: float
+
+    @property
+    def words(self) -> str:
+        """The formula's parts: ``tan a = tan 30° · sin 90°``."""
+        return f"tan a = tan {self.dip:.0f}° · sin {self.between:.0f}°"
+
+
+def apparent_dip(plane: Plane, direction: float) -> ApparentDip:
+    """The dip that shows in a section of a direction on the grid, in degrees."""
+    between = abs((direction - (plane.dip_direction - 90) + 90) % 180 - 90)
+    return ApparentDip(plane.apparent_dip(direction), plane.dip, between)
+
+
+@dataclass(frozen=True)
 class Depth:
     """How far below a place a plane lies; negative above it.
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import pyproj
 
+from orvik.core.arrays import Heights
 from orvik.core.coordinates import GroundBox
 from orvik.core.errors import CoordinateRefused, StructureRefused
 from orvik.core.pictures.georeferencing import Mapping
@@ -99,28 +100,52 @@ def ground_heights(project: ReadProject, window: GroundBox, coarsest: float | No
             facts.append(HeightFacts.of_json(source.heights))
             names.append(source.name)
     metres = project.crs.metres_per_unit
-    west, _, _, north = view.window
-    grid = HeightGrid(heights, west * metres, north * metres, (view.cell[0] * metres, view.cell[1] * metres))
+    grid = _grid(heights, view, metres)
     datums = tuple(dict.fromkeys(fact.datum for fact in facts))
     return GroundHeights(grid, datums, max((fact.error for fact in facts), default=0.0), tuple(names))
 
 
-def height_at(project: ReadProject, x: float, y: float) -> float | None:
-    """The height in metres at a place, by the uppermost grid that knows it; None where none does."""
+@dataclass(frozen=True)
+class GroundAt:
+    """The ground at a place: its height in metres, how steeply it falls in degrees, and where to on the grid.
+
+    Slope and direction are None where heights are missing beside it, the direction on level ground, too.
+    """
+
+    height: float
+    slope: float | None
+    towards: float | None
+
+
+def ground_at(project: ReadProject, x: float, y: float) -> GroundAt | None:
+    """The ground at a place, by the uppermost grid that knows its height; None where none does."""
     try:
         project.crs.check_place(x, y)
     except CoordinateRefused:
         return None
+    metres = project.crs.metres_per_unit
     for source in ground_sources(project):
         if trouble_with(project.path, source):
             continue
         file = elevation.height_file(tiling.best(sound_copy(project.path, source)), source)
-        view = _view(project, (x, y, x, y), file, None)
-        west, _, _, north = view.window
-        found = HeightGrid(elevation.heights(file, view), west, north, view.cell).at(np.array([[x, y]]))[0]
-        if np.isfinite(found):
-            return float(found)
+        cell = elevation.cell_of(file, project.crs, (x - 1, y - 1, x + 1, y + 1))
+        view = _view(project, _about(x, y, cell), file, None)
+        grid = _grid(elevation.heights(file, view), view, metres)
+        place = np.array([[x, y]]) * metres
+        height = float(grid.at(place)[0])
+        if np.isfinite(height):
+            slope, towards = (float(v[0]) if np.isfinite(v[0]) else None for v in grid.slope_at(place))
+            return GroundAt(height, slope, towards)
     return None
+
+
+def _about(x: float, y: float, by: float) -> GroundBox:
+    return x - by, y - by, x + by, y + by
+
+
+def _grid(heights: Heights, view: GroundView, metres: float) -> HeightGrid:
+    west, _, _, north = view.window
+    return HeightGrid(heights, west * metres, north * metres, (view.cell[0] * metres, view.cell[1] * metres))
 
 
 def _view(project: ReadProject, window: GroundBox, file: elevation.HeightFile, coarsest: float | None) -> GroundView:

@@ -17,7 +17,7 @@ from orvik.core.features.kind import kind_of
 from orvik.core.features.table import FeatureKey
 from orvik.core.geometry.curve import FLAT_MM
 from orvik.core.ground.scale import on_ground, on_sheet, spaced
-from orvik.core.structure.best_plane import BestPlane, best_plane
+from orvik.core.structure.best_plane import FEWEST_PLACES, BestPlane, best_plane
 from orvik.core.structure.measures import Depth, Thickness, depth_below, true_thickness
 from orvik.core.structure.plane import Plane
 from orvik.store.read_project import ReadProject
@@ -110,7 +110,7 @@ def plane_of_places(project: ReadProject, places: Sequence[GroundXY]) -> PlaneFo
     """The plane through three places or more, picked along a contact; raises StructureRefused and FileRefused."""
     for place in places:
         project.crs.check_place(*place)
-    if len(places) < 3:
+    if len(places) < FEWEST_PLACES:
         raise StructureRefused(f"A plane needs three places at least; {len(places)} are picked.")
     xy = np.array(places, dtype=float)
     asked = _around(project, xy)
@@ -187,7 +187,10 @@ def trace_over(
     if reach is not None:
         x, y = plane.at[0] / metres, plane.at[1] / metres
         around = shapely.Point(x, y).buffer(reach / metres, quad_segs=32)
-        west, south, east, north = shapely.intersection(shapely.box(*window), around).bounds or window
+        seen = shapely.intersection(shapely.box(*window), around)
+        if seen.is_empty:
+            return []
+        west, south, east, north = seen.bounds
         window = (west, south, east, north)
     found = plane.trace(ground_heights(project, window, coarsest).grid)
     flat = max(on_ground(FLAT_MM, project.scales.publication) / metres, coarsest / 4)

@@ -16,7 +16,8 @@ from orvik.core.features.kind import KINDS, USUAL_READING
 from orvik.core.features.table import TABLES, Table
 from orvik.core.ground.coordinates import parse_number, parse_quantity
 from orvik.core.ground.scale import spaced
-from orvik.core.structure.measures import Thickness
+from orvik.core.structure.best_plane import FEWEST_PLACES
+from orvik.core.structure.measures import Thickness, apparent_dip
 from orvik.usecases.compile.features import keep_features
 from orvik.usecases.structure.planes import reading_of
 from orvik.web.frame.pages import page
@@ -57,7 +58,11 @@ async def find(
 ) -> Response:
     """Find the plane of what is selected, or through the places that were picked, and draw its trace."""
     key = (_table(form.table), form.id) if form.table else None
-    found = await workers.run(plane_of, workspace.project.path, key, _places(form.places))
+    places = _places(form.places)
+    if key is None and 0 < len(places) < FEWEST_PLACES:
+        said = f"{len(places)} of at least {FEWEST_PLACES} places."
+        return page(request, "compile/_plane_said.html", said=said, parts="")
+    found = await workers.run(plane_of, workspace.project.path, key, places)
     held = await _traced(workspace, workers, HeldPlane(found), form)
     return _shown(request, slug, held)
 
@@ -118,15 +123,12 @@ async def apparent(
     if not 0 <= azimuth <= 360:
         raise StructureRefused("A section runs in a direction of 0 to 360 degrees; type another.")
     convergence = float(workspace.project.crs.convergence(*held.found.place))
-    dip = held.found.plane.apparent_dip(azimuth - convergence)
-    towards = azimuth if dip >= 0 else (azimuth + 180) % 360
-    said = f"It dips {abs(dip):.1f}° to the {compass_point(towards)} there."
-    if round(abs(dip), 1) == 0:
+    found = apparent_dip(held.found.plane, azimuth - convergence)
+    towards = azimuth if found.degrees >= 0 else (azimuth + 180) % 360
+    said = f"It dips {abs(found.degrees):.1f}° to the {compass_point(towards)} there."
+    if round(abs(found.degrees), 1) == 0:
         said = "It is level there."
-    strike = held.found.attitude.azimuth
-    between = abs((azimuth - strike + 90) % 180 - 90)
-    parts = f"tan a = tan {held.found.attitude.inclination:g}° · sin {between:.0f}°"
-    return page(request, "compile/_plane_said.html", said=said, parts=parts)
+    return page(request, "compile/_plane_said.html", said=said, parts=found.words)
 
 
 @router.post("/keep")

@@ -11,6 +11,7 @@ from pydantic import BaseModel
 from starlette.responses import Response
 
 from orvik.core.errors import ReliefRefused
+from orvik.core.features.attitude import letters_of
 from orvik.core.ground.coordinates import parse_number, parse_quantity
 from orvik.core.ground.scale import spaced
 from orvik.core.pictures.height_facts import UNIT_WORDS, HeightFacts
@@ -21,7 +22,7 @@ from orvik.usecases.ground.sources import set_relief, state_heights
 from orvik.usecases.ground.underlay_views import sound_copy
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheProjectFolder, TheWorkers, TheWorkspace
-from orvik.web.session.jobs import height_of
+from orvik.web.session.jobs import ground_of
 from orvik.web.session.workspace import Workspace
 
 router = APIRouter(prefix="/p/{slug}")
@@ -88,10 +89,15 @@ async def post_heights(
 async def height(
     request: Request, projects: TheProjectFolder, slug: str, workers: TheWorkers, x: float, y: float
 ) -> Response:
-    """The height at a place in words, or nothing where none is known."""
+    """The height at a place in words and how the ground falls there, or nothing where none is known."""
     path = projects.path(slug)
-    found = await workers.run(height_of, path, x, y) if np.isfinite([x, y]).all() else None
-    return Response(f"{spaced(found, 1)} m" if found is not None else "", media_type="text/plain")
+    found = await workers.run(ground_of, path, x, y) if np.isfinite([x, y]).all() else None
+    if found is None:
+        return Response("", media_type="text/plain")
+    words = f"{spaced(found.height, 1)} m"
+    if found.slope is not None and found.towards is not None and round(found.slope):
+        words += f", falls {found.slope:.0f}° {letters_of(found.towards)}"
+    return Response(words, media_type="text/plain")
 
 
 async def relief_values(workspace: Workspace, source: Source) -> dict[str, Any]:

@@ -32,6 +32,7 @@ if TYPE_CHECKING:
     from orvik.core.structure.readings import ReadingChoice
     from orvik.usecases.compile.features import FeatureEdit
     from orvik.usecases.compile.stations import Notebook
+    from orvik.usecases.ground.heights import GroundAt
     from orvik.usecases.proof.returned import Returned
     from orvik.usecases.sheet.explanations import ExplanationView
     from orvik.usecases.structure.planes import PlaneFound
@@ -245,12 +246,12 @@ def scan_picture(path: Path, source_id: int, box: tuple[float, float, float, flo
         return raster.scan_view(file, box, width, height)
 
 
-def height_of(path: Path, x: float, y: float) -> float | None:
-    """The height at a place of a project in metres."""
+def ground_of(path: Path, x: float, y: float) -> GroundAt | None:
+    """The ground at a place of a project."""
     from orvik.usecases.ground import heights
 
     with opened_for_reading(path) as project:
-        return heights.height_at(project, x, y)
+        return heights.ground_at(project, x, y)
 
 
 def plane_of(path: Path, key: FeatureKey | None, places: Sequence[GroundXY]) -> PlaneFound:

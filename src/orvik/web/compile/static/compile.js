@@ -361,6 +361,7 @@ live.on("found", () =>
     if (taken === null) return;
     if (!taken && pen) await takePen(pen);
     if (way !== "straight") await takeWay(way);
+    planes.again();
     painted.then(() => findings.ask());
   }),
 );

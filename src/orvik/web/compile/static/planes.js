@@ -131,10 +131,7 @@ export function startPlanes(desk) {
     hand.places = [...places];
     map.paintOverlay();
     if (picks === "plane") {
-      tell(
-        places.length < 3 ? `${places.length} of at least 3 places.` : `${places.length} places; more make it surer.`,
-      );
-      if (places.length >= 3) ask({ places: JSON.stringify(places) });
+      ask({ places: JSON.stringify(places) });
     } else if (places.length === picks) {
       const picked = JSON.stringify(places);
       rest();
@@ -146,6 +143,8 @@ export function startPlanes(desk) {
   desk.onSlip(() => {
     const feature = meant();
     selected.disabled = !feature;
+    // Who selects something has put the tool down.
+    if (picks !== null && hand.tool !== "place") rest();
     const at = document.getElementById("plane-compared");
     if (panel.hidden || !at || feature?.table !== "lines") return;
     send("/compare", at, "innerHTML", { table: feature.table, id: feature.id });
@@ -166,13 +165,18 @@ export function startPlanes(desk) {
     if (hand.plane) send("/trace", "#plane-trace", "outerHTML", {});
   }
 
+  // The same plane once more, as after a connection that was lost.
+  function again() {
+    if (panel.hidden || !hand.plane || !asked) return;
+    clearTimeout(timer);
+    timer = setTimeout(() => ask(asked), REST_MS);
+  }
+
   return {
+    again,
     // The plane is that of the map and the heights as they are now.
     changed({ tables = [] }) {
-      if (panel.hidden || !hand.plane || !asked) return;
-      if (!tables.includes("sources") && !tables.includes(asked.table)) return;
-      clearTimeout(timer);
-      timer = setTimeout(() => ask(asked), REST_MS);
+      if (tables.includes("sources") || tables.includes(asked?.table)) again();
     },
   };
 }
