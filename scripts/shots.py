@@ -177,6 +177,24 @@ def plane(driver: Chrome, address: str) -> None:
     time.sleep(1)
 
 
+def section(driver: Chrome, address: str) -> None:
+    driver.get(address + "/")
+    at(driver, 513_400.0, 6_802_200.0, 40_000)
+    ActionChains(driver).send_keys("z").perform()
+    until(driver, lambda d: d.find_elements(By.ID, "section-picture"))
+    Select(driver.find_element(By.ID, "section-line")).select_by_visible_text("B–B′")
+    until(driver, lambda d: "B–B′" in d.find_element(By.ID, "section-picture").get_dom_attribute("aria-label"))
+    time.sleep(1)
+    x, y = driver.execute_script(
+        "const b = document.getElementById('section-picture').getBoundingClientRect();"
+        "return [b.left + 0.62 * b.width, b.top + 0.72 * b.height]"
+    )
+    chain = ActionChains(driver)
+    chain.w3c_actions.pointer_action.move_to_location(round(x), round(y))
+    chain.perform()
+    time.sleep(0.5)
+
+
 def symbols(driver: Chrome, address: str) -> None:
     driver.get(address + PROJECT + "/symbols")
     faults = driver.find_element(By.CSS_SELECTOR, "#family-2")
@@ -266,6 +284,7 @@ VIEWS: dict[str, Callable[[Chrome, str], None]] = {
     "table": table,
     "plane": plane,
     "net": net,
+    "section": section,
     "symbols": symbols,
     "labels": labels,
     "draw-a-symbol": draw,

@@ -141,8 +141,8 @@ def turn(hand: MapHand, button: str, keys: str) -> int:
 
 def test_a_corner_is_compiled(hand: MapHand, demo: Path) -> None:
     driver = hand.driver
-    start = vertex_near(demo, "contact", 514_560, 6_802_815)
-    end = vertex_near(demo, "contact", 514_700, 6_802_240)
+    start = vertex_near(demo, "contact", 514_621, 6_802_638)
+    end = vertex_near(demo, "contact", 514_702, 6_802_270)
     before = bytes_of(demo)
     revision = hand.revision()
     contacts(hand, start, end)
@@ -163,7 +163,7 @@ def test_a_corner_is_compiled(hand: MapHand, demo: Path) -> None:
     find(driver, "#map-field").send_keys(Keys.ESCAPE)
     attitudes(hand)
     hand.kept(revision + 10)
-    # Both parts of the gneiss are gneiss, with a tag or without one.
+    # Both parts of the conglomerate are conglomerate, with a tag or without one.
     hand.keys(Keys.ESCAPE)
     hand.pen("Shift+2")
     hand.choose("#current-unit", "Jc")

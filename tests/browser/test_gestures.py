@@ -95,7 +95,7 @@ def test_the_demo_sheet_takes_fewer_than_25_gestures(driver: Chrome, demo_addres
     hand.type('[name="text_size"]', "3.4")
     hand.click(".placed-part", "Main map")
     until(driver, lambda d: text_of(d, "#part-slip h2") == "Main map")
-    hand.set_to('[name="opacity"][aria-label*="Relief"]', "40")
+    hand.set_to('[name="opacity"][aria-label*="Relief"]', "30")
     hand.set_to("#part-ground_colour", SEA)
     hand.click(".placed-part", "Credits")
     until(driver, lambda d: text_of(d, "#part-slip h2") == "Credits")

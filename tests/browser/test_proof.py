@@ -88,7 +88,7 @@ def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downl
     assert not any("is drawn again" in said for said in messages(driver))
 
     # One is accepted: not without a reason, and what is refused is said where the hand is.
-    number = open_note(driver, "Fault 84")
+    number = open_note(driver, "Fault 105")
     find(driver, f"#{number} .accepting summary").click()
     find(driver, f"#{number} .accepting .main-button").click()
     until(driver, lambda d: "Say why" in text_of(d, f"#{number} .accepting .refusal"))
@@ -96,13 +96,13 @@ def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downl
     find(driver, f"#{number} .signature").send_keys("HQ")
     find(driver, f"#{number} .accepting .main-button").click()
     until(driver, lambda d: "Taken from the old sheet" in text_of(d, "#proof-accepted"))
-    assert not any("Fault 84" in said for said in messages(driver))
+    assert not any("Fault 105" in said for said in messages(driver))
 
     # What it speaks of is edited in Compile, and it comes back with what was said before.
-    driver.get(f"{demo_address}/p/isle-of-quennet/compile?x=513117.06&y=6802319.00")
+    driver.get(f"{demo_address}/p/isle-of-quennet/compile?x=513287.06&y=6802259.00")
     assert driver.execute_script("return location.search") == ""
-    hand = MapHand(driver, 513_117.06, 6_802_319.0, 1250).wait()
-    hand.click(513_117.06, 6_802_319.0)
+    hand = MapHand(driver, 513_287.06, 6_802_259.0, 1250).wait()
+    hand.click(513_287.06, 6_802_259.0)
     until(driver, lambda d: "fault" in text_of(d, "#slip .tray-head").lower())
     before = hand.revision()
     hand.keys("r")

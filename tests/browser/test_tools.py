@@ -181,11 +181,11 @@ def test_stations_are_ticked_off_one_after_the_other(driver: Chrome, demo_addres
     until(driver, lambda d: text_of(d, "#notebook-count .count-words") == "8 of 12")
     first = next(r for r in driver.find_elements("css selector", ".station-row:not(.done) .station-go"))
     first.click()
-    until(driver, lambda d: find(d, "#reading").get_property("value") == "052/31")
-    until(driver, lambda d: text_of(d, "#reading-words") == "strikes 052, dips 31 to the southeast")
+    until(driver, lambda d: find(d, "#reading").get_property("value") == "243/41")
+    until(driver, lambda d: text_of(d, "#reading-words") == "strikes 243, dips 41 to the northwest")
     hand.keys(Keys.TAB)
     until(driver, lambda d: text_of(d, "#notebook-count .count-words") == "9 of 12")
-    until(driver, lambda d: find(d, "#reading").get_property("value") == "238/44")
+    until(driver, lambda d: find(d, "#reading").get_property("value") == "238/32")
     hand.keys(Keys.TAB)
     # The third is a joint: its pen is taken with it.
     until(driver, lambda d: find(d, '.pen[data-pen="joint-certain"]').get_dom_attribute("aria-pressed") == "true")
@@ -208,7 +208,7 @@ def test_every_pen_and_tool_has_its_key_in_the_help(driver: Chrome, demo_address
         hand.pen(pen)
         note()
     hand.keys(Keys.ESCAPE)
-    for x, y, name in ((514_710.1, 6_802_206.8, "contact"), (514_600, 6_802_400, "unit area")):
+    for x, y, name in ((514_412.9, 6_802_476.1, "contact"), (514_600, 6_802_400, "unit area")):
         hand.click(x, y)
         until(driver, lambda d, n=name: n in text_of(d, "#slip .tray-head"))
         note()

@@ -78,7 +78,7 @@ def test_a_group_for_each_layer_and_part_that_can_be_read_and_nothing_that_clips
         assert not [e.tag for e in root.iter() if word in e.tag.lower() or any(word in name for name in e.attrib)]
 
 
-@pytest.mark.parametrize(("groups", "wanted"), [("unit", ["Jh", "Kw"]), ("symbol", ["Contact-certain", "Shoreline"])])
+@pytest.mark.parametrize(("groups", "wanted"), [("unit", ["Kp", "Kw"]), ("symbol", ["Contact-certain", "Shoreline"])])
 def test_it_is_grouped_by_units_or_symbols_if_asked(corner_original: Path, groups: str, wanted: list[str]) -> None:
     ids = {g.get("id") for g in ElementTree.fromstring(written(corner_original, groups=groups)).iter()}
     assert set(wanted) <= ids

@@ -141,7 +141,7 @@ def station(project: Project, number: int = 20) -> Feature:
 @_of_map("dangle")
 def a_contact_that_stops_short(project: Project) -> None:
     line = contact(project)
-    keep(project, line.changed(geometry=shapely.ops.substring(line.geometry, 0, line.geometry.length - 20.0)))
+    keep(project, line.changed(geometry=shapely.ops.substring(line.geometry, 20.0, line.geometry.length)))
 
 
 @_of_map("undivided")
@@ -309,6 +309,33 @@ def a_dyke_without_a_unit_that_an_older_one_cuts(project: Project) -> None:
 def a_strike_read_from_the_wrong_end(project: Project) -> None:
     reading = station(project)
     keep(project, reading.changed(azimuth=((reading.azimuth or 0.0) + 180.0) % 360, inclination=40.0))
+
+
+def _stations(project: Project) -> list[Feature]:
+    return [bed for bed in every(project, "points", kind="bedding") if bed.note.startswith("Station")]
+
+
+@_of_map("course")
+def declination_taken_twice_and_the_wrong_way(project: Project) -> None:
+    for reading in _stations(project):
+        keep(project, reading.changed(azimuth=((reading.azimuth or 0.0) + 50.0) % 360))
+
+
+@_of_map("against_contact")
+def a_strike_written_down_beside_a_contact_with_figures_swapped(project: Project) -> None:
+    # Between mudstone and siltstone, both of which are bedded.
+    mud, silt = (
+        shapely.union_all([area.geometry for area in every(project, "areas", map_unit=code)]) for code in ("Kp", "Kw")
+    )
+    between = shapely.intersection(mud.boundary, silt.boundary)
+    near = min(_stations(project), key=lambda f: between.distance(f.geometry))
+    keep(project, near.changed(azimuth=((near.azimuth or 0.0) + 60.0) % 360))
+
+
+@_of_map("dip_of_fault")
+def a_fault_plane_that_lies_nearly_level(project: Project) -> None:
+    plane = first(project, "points", kind="fault_plane")
+    keep(project, plane.changed(inclination=20.0))
 
 
 @_of_map("doubled_station")

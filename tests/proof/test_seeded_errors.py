@@ -23,7 +23,7 @@ from tests.proof import seeds
 from tests.proof.seeds import MAP, SHEET, Seed
 
 # Seeds of islands that are sound by the measure below.
-SOUND = (1, 3, 17, 25, 27, 28, 46, 52, 57, 64)
+SOUND = (1, 2, 3, 4, 6, 7, 9, 10, 11, 12)
 # No face of a sound map is narrower than this, in millimetres on the sheet.
 NARROW = 0.3
 # Seeds that change the same part cannot stand in one copy.

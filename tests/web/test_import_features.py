@@ -445,7 +445,7 @@ def test_linework_of_the_areas_that_are_there(client: TestClient, demo: Path) ->
     before = project.count("lines"), project.count("points")
     counted = client.get(base).text
     # The demo's areas were formed from its lines and tags: all of it is there.
-    assert "41 areas become 0 lines and 0 tags" in counted
+    assert "47 areas become 0 lines and 0 tags" in counted
     assert client.get(base, params={"outer": "coast"}).status_code == 422
     refused = client.post(base, data={"outer": "lines"})
     assert (refused.status_code, "already" in refused.text) == (422, True)

@@ -18,8 +18,10 @@ from orvik.core.pictures.height_facts import HeightFacts
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.demo import lands, pictures
 from orvik.demo.compiled import DRAWN_KINDS, compiled
-from orvik.demo.island import BORDER, UNITS, Island, Line, island
-from orvik.demo.landscape import Landscape, landscape
+from orvik.demo.island import CRS, UNITS, Island, island
+from orvik.demo.landscape import Landscape
+from orvik.demo.outcrop import Line
+from orvik.demo.rock import BORDER
 from orvik.demo.sheets import add_sheets
 from orvik.demo.symbols import symbols
 from orvik.exchange.rasters import raster
@@ -32,7 +34,6 @@ from orvik.usecases.ground.sources import add_reference, add_scan, add_underlay,
 
 NAME = "Isle of Quennet"
 FILE = "isle-of-quennet.gpkg"
-CRS = "EPSG:32628"
 VIEWS = [
     Change("views", None, {"name": name, "x": x, "y": y, "denominator": scale, "position": i})
     for i, (name, x, y, scale) in enumerate(
@@ -65,12 +66,11 @@ def build(folder: Path) -> Path:
 def _build(path: Path) -> None:
     crs = project_crs(CRS)
     ground = island()
-    land = landscape(ground)
     create(path, NAME, crs, Scales(25_000, 6_250))
     with opened_for_writing(path) as project:
         project.apply("set up the map units", [rows.unit_change(None, unit) for unit in UNITS])
-        _pictures(project, ground, land)
-        _features(project, ground, land)
+        _pictures(project, ground, ground.land)
+        _features(project, ground)
         add_sheets(project)
         project.apply("save two views", VIEWS)
         for layer, state in (
@@ -97,7 +97,7 @@ def _pictures(project: Project, ground: Island, land: Landscape) -> None:
         add_reference(project, found, around.name)
 
 
-def _features(project: Project, ground: Island, land: Landscape) -> None:
+def _features(project: Project, ground: Island) -> None:
     west, south, east, north = BORDER
     edge = shapely.LineString([(west, south), (east, south), (east, north), (west, north), (west, south)])
     capture = project.scales.digitizing
@@ -146,7 +146,7 @@ def _features(project: Project, ground: Island, land: Landscape) -> None:
                 note=f"Station {number}",
             )
         )
-    more = compiled(ground, land, areas, project.crs, capture)
+    more = compiled(ground, areas, project.crs, capture)
     project.apply("make three kinds", [kind_change(None, kind) for kind in DRAWN_KINDS])
     book, codes = symbol_book_of(project), {unit.code for unit in UNITS}
     both = [*features, *more.features]

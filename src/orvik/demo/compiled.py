@@ -17,9 +17,12 @@ from orvik.core.features.station_table import Station
 from orvik.core.features.stretch import Stretch
 from orvik.core.geometry.curve import smoothed
 from orvik.core.ground.crs import ProjectCrs
-from orvik.demo.island import Face, Island
-from orvik.demo.landscape import Landscape
+from orvik.demo.island import Island
+from orvik.demo.outcrop import Face
+from orvik.demo.rock import attitude, in_strike, shaken
 
+# The station of the notebook that is of a joint.
+JOINT_STATION = 303
 # Metres that a chord may leave a curve: 0.05 mm on the sheet at 1:25 000.
 FLAT = 1.25
 
@@ -86,7 +89,7 @@ class Compiled:
     stations: tuple[Station, ...]
 
 
-def compiled(ground: Island, land: Landscape, areas: list[Feature], crs: ProjectCrs, capture: int) -> Compiled:
+def compiled(ground: Island, areas: list[Feature], crs: ProjectCrs, capture: int) -> Compiled:
     """Make it; always the same."""
     rng = np.random.default_rng(7)
     points = _readings(ground, rng, crs, capture)
@@ -95,7 +98,7 @@ def compiled(ground: Island, land: Landscape, areas: list[Feature], crs: Project
         *_lines(ground, capture),
         *points,
         *_own(ground, capture),
-        *_burns(land, ground.shore, capture),
+        *_burns(ground, capture),
     ]
     return Compiled(tuple(features), tuple(_notebook(ground, points, crs)))
 
@@ -107,25 +110,19 @@ def _bands(ground: Island, areas: list[Feature], capture: int) -> list[Feature]:
     last = len(dyke.geometry.coords) - 1
     inferred = (Stretch(round(0.55 * last), round(0.75 * last), "inferred", "left"),)
     made = Feature("lines", dyke.geometry, "dyke", capture_scale=capture, band=band, stretches=inferred)
-    middle = np.array([513_150.0, 6_801_150.0])
-    t = np.linspace(0, 1, 14)
-    course = np.column_stack([middle[0] + 950 * t, middle[1] - 250 * t + 60 * np.sin(3 * t)])
     sheet = Feature(
         "lines",
-        shapely.LineString(np.round(course, 2)),
+        ground.outcrop(ground.rock.thin_sheet),
         "dyke",
         capture_scale=capture,
-        inclination=34.0,
+        inclination=ground.rock.thin_sheet.dip,
         certainty="approximate",
         band=Band(0.7, "sheet", dips="right", cut_by=("Qt",)),
         note="Inclined sheet, chilled at its foot",
     )
     swarm = []
-    for shift, width in (((-820.0, -330.0), 14.0), ((760.0, 420.0), 9.0)):
-        # Others of the swarm, thinner, each with a course of its own.
-        xy = shapely.get_coordinates(dyke.geometry) + shift
-        xy += np.column_stack([np.zeros(len(xy)), 22 * np.sin(np.linspace(0, 5 + shift[0] / 400, len(xy)))])
-        on_land = shapely.intersection(shapely.LineString(np.round(xy, 2)), shapely.buffer(ground.shore, -5))
+    for thinner, width in zip(ground.rock.dykes[1:], (14.0, 9.0), strict=True):
+        on_land = shapely.intersection(ground.outcrop(thinner), shapely.buffer(ground.shore, -5))
         longest = max(shapely.get_parts(on_land), key=lambda part: float(part.length))
         other = Feature(
             "lines", longest, "dyke", capture_scale=capture, band=Band(width, "ground", cut_by=("Qal", "Qt", "faults"))
@@ -136,7 +133,7 @@ def _bands(ground: Island, areas: list[Feature], capture: int) -> list[Feature]:
 
 def _lines(ground: Island, capture: int) -> list[Feature]:
     """A smooth fault that ends in the gneiss, drawn at too coarse a scale, and a contact that stops short."""
-    through = np.array([(512_700, 6_802_480), (512_980, 6_802_330), (513_300, 6_802_310), (513_560, 6_802_170.0)])
+    through = np.array([(512_870, 6_802_420), (513_150, 6_802_270), (513_470, 6_802_250), (513_730, 6_802_110.0)])
     xy, knots = smoothed(through, FLAT)
     smooth = Feature(
         "lines",
@@ -206,17 +203,19 @@ def _readings(ground: Island, rng: np.random.Generator, crs: ProjectCrs, capture
     out = []
     for (x, y), kind in zip(places, kinds, strict=True):
         azimuth = float(round(rng.normal({"foliation": 40, "joint": 118, "lineation": 62}[kind], 12)) % 360)
-        dip = float(round(np.clip(rng.normal({"foliation": 58, "joint": 84, "lineation": 22}[kind], 9), 4, 90)))
+        dip = float(round(np.clip(rng.normal({"foliation": 58, "joint": 84, "lineation": 22}[kind], 9), 4, 88)))
         out.append(_point(kind, x, y, azimuth, dip, capture))
-    fault = next(line for line in ground.lines if line.kind == "fault" and line.certainty == "certain")
-    xy = shapely.get_coordinates(fault.geometry)
-    middle = len(xy) // 2
-    course = np.degrees(np.arctan2(*(xy[middle + 1] - xy[middle])))
-    x, y = float(xy[middle, 0]), float(xy[middle, 1])
-    strike = float(round(course + float(crs.convergence(x, y))) % 360)
-    out.append(_point("fault_plane", x, y, strike, 71.0, capture))
-    bed = ground.stations[12]
-    out.append(_point("overturned_bedding", bed.x + 130, bed.y + 60, (bed.azimuth + 180) % 360, 78.0, capture))
+    longest = max((line for line in ground.lines if line.kind == "fault"), key=lambda line: float(line.geometry.length))
+    xy = shapely.get_coordinates(longest.geometry)
+    x, y = (float(v) for v in xy[len(xy) // 2])
+    u, across = in_strike(np.array([x, y]))
+    fault = min(
+        ground.rock.faults, key=lambda sheet: abs(float(sheet.beyond(u, across, np.array(ground.height(x, y)))))
+    )
+    strike, dip = attitude(fault.up(float(across)))
+    out.append(
+        _point("fault_plane", x, y, float(round(strike + float(crs.convergence(x, y))) % 360), round(dip), capture)
+    )
     return out
 
 
@@ -266,8 +265,9 @@ def _own(ground: Island, capture: int) -> list[Feature]:
     return [*springs, *tracks, peat]
 
 
-def _burns(land: Landscape, shore: shapely.Polygon | shapely.MultiPolygon, capture: int) -> list[Feature]:
+def _burns(ground: Island, capture: int) -> list[Feature]:
     """The streams that the ground itself has made, down to the shore."""
+    land, shore = ground.land, ground.shore
     on_land = [
         max(shapely.get_parts(shapely.intersection(stream, shore)), key=shapely.length)
         for stream in land.streams
@@ -280,12 +280,15 @@ def _notebook(ground: Island, points: list[Feature], crs: ProjectCrs) -> list[St
     """A morning's stations: most are on the map, four are still to be logged."""
     stations = []
     for number, station in list(enumerate(ground.stations, 201))[4:12]:
-        azimuth = round(station.azimuth + float(crs.convergence(station.x, station.y))) % 360
-        stations.append(Station(f"{number}", station.x, station.y, "bedding", float(azimuth), station.inclination))
+        azimuth = float(round(station.azimuth + float(crs.convergence(station.x, station.y))) % 360)
+        stations.append(Station(f"{number}", station.x, station.y, "bedding", azimuth, station.inclination))
     left = _free_places([f for f in ground.faces if f.unit in ("Jh", "Kp")], ground, points)
-    readings = ((52.0, 31.0, "bedding"), (238.0, 44.0, "bedding"), (121.0, 88.0, "joint"), (61.0, 38.0, "bedding"))
-    for number, ((x, y), (strike, dip, kind)) in enumerate(zip(left, readings, strict=True), 301):
-        stations.append(Station(f"{number}", x, y, kind, strike, dip, "Red sandstone, pebbly at the top"))
+    rng = np.random.default_rng(12)
+    for number, (x, y) in enumerate(left, 301):
+        strike, dip = shaken(*ground.beds(x, y), rng)
+        azimuth = float(round(strike + float(crs.convergence(x, y))) % 360)
+        kind, azimuth, dip = ("joint", 121.0, 88.0) if number == JOINT_STATION else ("bedding", azimuth, dip)
+        stations.append(Station(f"{number}", x, y, kind, azimuth, dip, "Red sandstone, pebbly at the top"))
     return stations
 
 

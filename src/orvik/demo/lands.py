@@ -11,7 +11,7 @@ import shapely
 from orvik.core.arrays import Floats
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.pictures.reference_look import ReferenceLook
-from orvik.demo.island import BORDER, SEED
+from orvik.demo.rock import BORDER, SEED
 
 NAME = "Lands around"
 LOOK = ReferenceLook("#7F7A6C", width=0.1, fill="#E9E4D6", fill_opacity=1.0)

@@ -16,7 +16,9 @@ import shapely
 from PIL import Image
 
 from orvik.core.arrays import Flags, Floats, Heights, Ints
-from orvik.demo.island import SEED, Island
+from orvik.core.structure.height_grid import HeightGrid
+from orvik.demo.coast import Coast
+from orvik.demo.rock import Rock
 
 # Cells in metres: where the valleys grow, where they are sharpened, and as the grid is written.
 COARSE, MIDDLE, CELL = 75.0, 37.5, 5.0
@@ -28,7 +30,10 @@ HIGHEST = 312.0
 STREAM_GROUND = 180_000.0
 _AROUND = [(-1, -1), (-1, 0), (-1, 1), (0, -1), (0, 1), (1, -1), (1, 0), (1, 1)]
 # Rock by how well it stands up to water: sandstone and conglomerate make the ridges.
-HARDNESS = {"Qal": 0.35, "Qt": 0.6, "Kp": 0.7, "Kw": 0.8, "Jh": 1.6, "Jc": 1.9, "pCg": 1.5}
+HARDNESS = {"Kp": 0.7, "Kw": 0.8, "Jh": 1.6, "Jc": 1.9, "pCg": 1.5}
+TILL_HARDNESS = 0.6
+# About where the ground lay before water cut into it, in metres.
+FIRST_GROUND = 90.0
 
 
 @dataclass(frozen=True)
@@ -40,25 +45,36 @@ class Landscape:
     north: float
     streams: tuple[shapely.LineString, ...]
 
+    @property
+    def grid(self) -> HeightGrid:
+        """The heights, to be asked."""
+        return HeightGrid(self.heights, self.west, self.north, (CELL, CELL))
 
-def landscape(island: Island) -> Landscape:
-    """Wear the island down; always the same."""
-    west, south, east, north = shapely.bounds(shapely.buffer(island.shore, BEYOND))
+    @property
+    def places(self) -> tuple[Floats, Floats, Floats]:
+        """Eastings, northings and heights of its cells, each (rows, columns)."""
+        x, y = np.meshgrid(self.grid.east_of_middles, self.grid.north_of_middles)
+        return x, y, np.asarray(self.heights, dtype=np.float64)
+
+
+def landscape(coast: Coast, rock: Rock, seed: int) -> Landscape:
+    """Wear the island down; always the same from the same seed."""
+    west, south, east, north = shapely.bounds(shapely.buffer(coast.land, BEYOND))
     west, north = float(np.floor(west / COARSE) * COARSE), float(np.ceil(north / COARSE) * COARSE)
     columns, rows = int(np.ceil((east - west) / COARSE)), int(np.ceil((north - south) / COARSE))
-    rng = np.random.default_rng(SEED + 1)
+    rng = np.random.default_rng(seed + 1)
     z: Floats = np.zeros((0, 0))
     drained: Floats = z
     for cell in (COARSE, MIDDLE):
         k = int(COARSE / cell)
         x, y = np.meshgrid(west + cell * (np.arange(columns * k) + 0.5), north - cell * (np.arange(rows * k) + 0.5))
-        land: Flags = np.asarray(shapely.contains_xy(island.shore, x, y), dtype=bool)
+        land: Flags = np.asarray(shapely.contains_xy(coast.land, x, y), dtype=bool)
         # Joints and weak beds make rock uneven, and keep valleys from running along rows of cells.
-        hard = _hardness(island, x, y) * np.exp(
+        hard = _hardness(coast, rock, x, y) * np.exp(
             0.55 * _unevenness(rng, x.shape, 260.0 / cell) + 0.3 * rng.normal(size=x.shape)
         )
-        away = _away(island, x, y, land)
-        rise = 1 - np.exp(-away / 700.0)
+        away = _away(coast, x, y, land)
+        rise = (1 - np.exp(-away / 700.0)) * (1 - 0.6 * np.exp(-((_from_burn(coast, x, y) / 170.0) ** 2)))
         start = rise * (60 + 45 * _unevenness(rng, x.shape, 500.0 / cell)) + 14 * rng.random(x.shape)
         z = (start if not z.size else np.maximum(_resized(z, x.shape), 0) + 5 * rng.random(x.shape)) * land
         for _ in range(STEPS[cell]):
@@ -67,16 +83,24 @@ def landscape(island: Island) -> Landscape:
     fine = (int(rows * COARSE / CELL), int(columns * COARSE / CELL))
     heights = _resized(z, fine) * (HIGHEST / float(z.max()))
     x, y = np.meshgrid(west + CELL * (np.arange(fine[1]) + 0.5), north - CELL * (np.arange(fine[0]) + 0.5))
-    heights = _to_the_shore(island, heights, x, y)
+    heights = _to_the_shore(coast, heights, x, y)
     return Landscape(_smoothed(heights, 4).astype(np.float32), west, north, streams)
 
 
-def _hardness(island: Island, x: Floats, y: Floats) -> Floats:
+def _hardness(coast: Coast, rock: Rock, x: Floats, y: Floats) -> Floats:
+    units = rock.unit(np.stack([x, y], axis=-1), np.full(x.shape, FIRST_GROUND))
     hard = np.ones(x.shape)
-    tree = shapely.STRtree(np.asarray(shapely.points(x.ravel(), y.ravel()), dtype=object))
-    for face in island.faces:
-        hard.ravel()[tree.query(face.geometry, predicate="contains")] = HARDNESS[face.unit]
+    for code, value in HARDNESS.items():
+        hard[units == code] = value
+    shapely.prepare(coast.till)
+    hard[np.asarray(shapely.contains_xy(coast.till, x, y), dtype=bool)] = TILL_HARDNESS
     return _smoothed(hard, 1)
+
+
+def _from_burn(coast: Coast, x: Floats, y: Floats) -> Floats:
+    """Metres from the way that the burn took from the first."""
+    shapely.prepare(coast.burn)
+    return np.asarray(shapely.distance(shapely.points(x, y), coast.burn))
 
 
 def _unevenness(rng: np.random.Generator, shape: tuple[int, int], cells: float) -> Floats:
@@ -85,9 +109,9 @@ def _unevenness(rng: np.random.Generator, shape: tuple[int, int], cells: float) 
     return _resized(rng.normal(size=few), shape)
 
 
-def _away(island: Island, x: Floats, y: Floats, land: Flags) -> Floats:
+def _away(coast: Coast, x: Floats, y: Floats, land: Flags) -> Floats:
     """Metres from the shore, on land."""
-    shore = shapely.simplify(shapely.boundary(island.shore), 15)
+    shore = shapely.simplify(shapely.boundary(coast.land), 15)
     shapely.prepare(shore)
     away = np.zeros(x.shape)
     away[land] = shapely.distance(shapely.points(x[land], y[land]), shore)
@@ -188,14 +212,14 @@ def _streams(
     return tuple(found)
 
 
-def _to_the_shore(island: Island, heights: Floats, x: Floats, y: Floats) -> Floats:
+def _to_the_shore(coast: Coast, heights: Floats, x: Floats, y: Floats) -> Floats:
     """Ground that meets the sea along the shore and not along cells: land rises from it, the bed falls away."""
-    shore = shapely.simplify(shapely.boundary(island.shore), 4)
+    shore = shapely.simplify(shapely.boundary(coast.land), 4)
     coarse = (slice(None, None, 4), slice(None, None, 4))
     cx, cy = x[coarse], y[coarse]
     shapely.prepare(shore)
     far = shapely.distance(shapely.points(cx, cy), shore)
-    inside = shapely.contains_xy(island.shore, cx, cy)
+    inside = shapely.contains_xy(coast.land, cx, cy)
     signed = _resized(np.where(inside, far, -far), heights.shape)
     land = heights * np.clip(signed / 60.0, 0, 1) ** 0.7 + np.clip(signed, 0, 40) * 0.12
     bed = -22 * (1 - np.exp(np.minimum(signed + 25, 0) / 420.0))

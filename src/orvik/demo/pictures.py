@@ -16,8 +16,9 @@ from shapely.geometry.base import BaseGeometry
 from orvik.core.arrays import Floats
 from orvik.core.lettering import FONTS, ITALIC, ROMAN
 from orvik.core.pictures.georeferencing import ControlPoint, ControlSet
-from orvik.demo.island import SEED, UNITS, Island
+from orvik.demo.island import UNITS, Island
 from orvik.demo.landscape import CELL, Landscape
+from orvik.demo.rock import SEED
 
 # Ground of the field sheet: its upper left corner, metres a pixel, and how askew it lay on the scanner.
 SHEET_CORNER = (512_300.0, 6_804_300.0)

@@ -20,7 +20,7 @@ from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.templates import laid_out
 from orvik.core.sheet.templates.brief import DETAIL, LOCATOR, MAIN, Brief
-from orvik.demo.island import BORDER
+from orvik.demo.rock import BORDER
 from orvik.store import rows
 from orvik.store.project import Project
 
@@ -73,7 +73,7 @@ def _with(part: Part, kind: type[PartSettings], **values: Any) -> Part:
 
 def _quadrangle(project: Project) -> list[Part]:
     parts = _laid_out(project, SHEET, "quadrangle", "A3", True)
-    parts = [_with(part, MapPanel, ground_colour=SEA, underlays={"1": 0.4}) for part in parts]
+    parts = [_with(part, MapPanel, ground_colour=SEA, underlays={"1": 0.3}) for part in parts]
     parts = [_with(part, CreditNote, text=SAID, sources=SOURCES, size=2.3, **_MADE) for part in parts]
     return [*parts, *_names(parts)]
 
@@ -99,7 +99,7 @@ def _regional(project: Project) -> list[Part]:
     parts = []
     for part in _laid_out(project, REGIONAL, "regional", "A2", True):
         if part.id == MAIN:
-            part = _with(part, MapPanel, ground_colour=SEA, underlays={"1": 0.4})
+            part = _with(part, MapPanel, ground_colour=SEA, underlays={"1": 0.3})
         elif part.id == LOCATOR:
             part = _with(
                 part,
@@ -120,7 +120,7 @@ def _regional(project: Project) -> list[Part]:
                 part,
                 MapPanel,
                 ground_colour=SEA,
-                underlays={"1": 0.4},
+                underlays={"1": 0.3},
                 system=own.text,
                 centre=carried_place(project.crs, own, HEAD_OF_THE_BURN),
                 scale=15_000,

@@ -26,6 +26,7 @@ ATTRIBUTE_TABLES = (
     "project",
     "stack",
     "views",
+    "sections",
     "kinds",
     "pens",
     "symbols",

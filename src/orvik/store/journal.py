@@ -28,6 +28,7 @@ JOURNALED = frozenset(
         "parts",
         "project",
         "views",
+        "sections",
         "kinds",
         "pens",
         "symbols",

@@ -189,6 +189,18 @@ CREATE TABLE views (
   crs TEXT NOT NULL DEFAULT ''
 );
 
+-- What is asked of section lines: how they are drawn, and how far beside them readings speak. `line_id` is the line on
+-- the map; a row outlives it, so that undo brings both back. Metres and degrees.
+CREATE TABLE sections (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  line_id INTEGER NOT NULL UNIQUE,
+  exaggeration REAL NOT NULL DEFAULT 1.0,
+  base REAL,
+  corridor REAL NOT NULL DEFAULT 250.0,
+  axis_trend REAL,
+  axis_plunge REAL
+);
+
 -- Kinds of one's own: a pen, its symbol, its fields.
 CREATE TABLE kinds (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,

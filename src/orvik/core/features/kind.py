@@ -11,7 +11,7 @@ from typing import Any, Literal
 from orvik.core.features.table import Table
 from orvik.core.wording import with_article
 
-Role = Literal["", "sheet_border", "shore", "unit_area", "unit_tag", "overturned", "axis_of_folds"]
+Role = Literal["", "sheet_border", "shore", "unit_area", "unit_tag", "overturned", "axis_of_folds", "section_line"]
 
 
 @dataclass(frozen=True)
@@ -24,7 +24,8 @@ class Kind:
         What the standard symbol book calls it; empty where that is its name.
     role
         What a rule of its own speaks of: the ``sheet_border``, the ``shore``, a ``unit_area``, a ``unit_tag``,
-        beds that are ``overturned``, the ``axis_of_folds`` that a girdle has.
+        beds that are ``overturned``, the ``axis_of_folds`` of a girdle,
+        the ``section_line`` that a cross-section runs along.
     usual
         Whether features of its table are of it that say nothing else.
     bounds_units, parts_units
@@ -35,6 +36,8 @@ class Kind:
         The kind of its two margins, where it may be a band; empty where it may not.
     may_end_open, runs_through
         Whether it may end where nothing else is, and whether it may run over lines that bound units.
+    in_rock
+        Whether it goes on below the ground, beside what bounds units, faults, bands and folds.
     graded
         Whether it is placed with a certainty.
     closed
@@ -46,6 +49,8 @@ class Kind:
         Whether it is a line that may have a trend and a plunge.
     upright
         Whether it says how beds lie that are the right way up.
+    of_fault
+        Whether it says how the plane of a fault lies that it stands on.
     words
         What notebooks call it, in small letters and figures.
     """
@@ -61,11 +66,13 @@ class Kind:
     margin: str = ""
     may_end_open: bool = False
     runs_through: bool = False
+    in_rock: bool = False
     graded: bool = False
     closed: bool = False
     reading: Literal["", "plane", "strike", "line", "trend"] = ""
     plunges: bool = False
     upright: bool = False
+    of_fault: bool = False
     words: tuple[str, ...] = ()
 
     @property
@@ -145,6 +152,7 @@ SHEET_BORDER, SHORE = _with_role("sheet_border"), _with_role("shore")
 UNIT_AREA, UNIT_TAG = _with_role("unit_area"), _with_role("unit_tag")
 OVERTURNED = _with_role("overturned")
 AXIS_OF_FOLDS = _with_role("axis_of_folds")
+SECTION_LINE = _with_role("section_line")
 # What a feature of each table is that says no kind.
 USUAL: Mapping[Table, str] = {kind.table: kind.name for kind in KINDS.values() if kind.usual and kind.table}
 # What a reading is of that says no kind: how beds lie (common practice).

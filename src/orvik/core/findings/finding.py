@@ -20,6 +20,7 @@ from orvik.core.features.table import FeatureKey, Table
 from orvik.core.geometry.edges import Codes, edge_codes, vertex_codes
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import Scales, area_words, figures, on_ground, on_sheet, spaced
+from orvik.core.structure.map_heights import MapHeights
 
 # A gap up to this on the sheet is a slip of the hand, and can be fixed.
 NEAR_MM = 1.0
@@ -136,6 +137,8 @@ class CheckInput:
     bounding: frozenset[str]
     frame: shapely.Polygon | None = None
     kinds: Mapping[Table, frozenset[str]] = field(default_factory=dict)
+    # None where the project has none.
+    heights: MapHeights | None = None
 
     def units_on_ground(self, sheet_mm: float) -> float:
         """Project units of a length on the sheet."""

@@ -26,6 +26,7 @@ from orvik.core.findings.finding import NEAR_MM, CheckInput, Finding
 from orvik.core.findings.lines import ends, pairs
 from orvik.core.findings.rule import MapCheck, map_checks
 from orvik.core.ground.scale import Scales
+from orvik.core.structure.map_heights import MapHeights
 
 ORDER = {"error": 0, "warning": 1}
 
@@ -44,6 +45,8 @@ class SurveyContext:
     faults: tuple[tuple[str, int, str], ...] = ()
     # Texts that sheets print: what each is, and the text.
     texts: tuple[single.PrintedText, ...] = ()
+    # What the map stands on; None where no heights are known.
+    heights: MapHeights | None = None
 
 
 # What a line would cut off an area is left with it where it is narrower than this on the sheet.
@@ -74,7 +77,7 @@ class Survey:
 
     def _begin(self) -> None:
         # What was found in whole tables, with the tables that it was found in.
-        self._of_tables: dict[MapCheck, tuple[tuple[Features, ...], list[Finding]]] = {}
+        self._of_tables: dict[MapCheck, tuple[tuple[object, ...], list[Finding]]] = {}
         self._pieces = forming.pieces_of(self.features["lines"], self.setting.bounding)
         self.frame = frame_of(self.features["lines"])
         self.faces = Faces(np.empty(0, dtype=object))
@@ -106,6 +109,7 @@ class Survey:
             setting.bounding,
             self.frame,
             setting.kinds,
+            setting.heights,
         )
         return self.ground
 
@@ -133,8 +137,8 @@ class Survey:
         return any(len(self.features[t]) for t in ("areas", "points")) or any(k != SHEET_BORDER for k in lines)
 
     def _in_tables(self, check: MapCheck, *tables: Table) -> list[Finding]:
-        """What a check finds in whole tables; it looks again only where one of these is another."""
-        asked = tuple(self.features[table] for table in tables)
+        """What a check finds in whole tables; it looks again only where one of these is another, or the heights are."""
+        asked = (*(self.features[table] for table in tables), self.setting.heights)
         held = self._of_tables.get(check)
         if held is None or any(one is not other for one, other in zip(held[0], asked, strict=True)):
             held = (asked, check(self.ground))

@@ -282,6 +282,21 @@ MIGRATIONS = (
     ),
     # What is stated of a grid's heights: unit, vertical datum, and whether the project asks it.
     Migration(17, columns={"sources": {"heights": "TEXT NOT NULL DEFAULT ''"}}),
+    # What is asked of section lines.
+    Migration(
+        18,
+        tables=(
+            """CREATE TABLE sections (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+                 line_id INTEGER NOT NULL UNIQUE,
+                 exaggeration REAL NOT NULL DEFAULT 1.0,
+                 base REAL,
+                 corridor REAL NOT NULL DEFAULT 250.0,
+                 axis_trend REAL,
+                 axis_plunge REAL
+               )""",
+        ),
+    ),
 )
 PRESENT = MIGRATIONS[-1].to
 

@@ -2,23 +2,33 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 
 from orvik.core.features.feature import Features
 from orvik.core.features.kind import BOUNDING, kind_words
 from orvik.core.features.table import TABLES, Table
 from orvik.core.findings.single import PrintedText
 from orvik.core.findings.survey import Survey, SurveyContext
+from orvik.core.structure.map_heights import MapHeights
 from orvik.store.read_project import ReadProject
 from orvik.store.reader import Fault, Reader
-from orvik.store.tables import emphasis, labels, symbol_book, symbol_rules
+from orvik.store.tables import emphasis, labels, sections, symbol_book, symbol_rules
 from orvik.store.tables.symbol_book import custom_kinds, symbol_book_of
 
 # After so many changed rows it is quicker to begin anew.
 MOST_FOLLOWED = 3000
 
 
-def setting_of(project: ReadProject, faults: Sequence[Fault]) -> SurveyContext:
+# Gives the heights that the map of a project stands on; None where it has none.
+HeightsOf = Callable[[ReadProject], MapHeights | None]
+
+
+def no_heights(_: ReadProject) -> None:
+    """Of a survey that is not asked what heights have to do with."""
+    return
+
+
+def setting_of(project: ReadProject, faults: Sequence[Fault], heights: MapHeights | None) -> SurveyContext:
     """What a survey takes from the project beside its features."""
     book = symbol_book_of(project)
     return SurveyContext(
@@ -29,6 +39,7 @@ def setting_of(project: ReadProject, faults: Sequence[Fault]) -> SurveyContext:
         {table: frozenset(book.kinds(table)) for table in TABLES},
         tuple((fault.table, fault.id, fault.why) for fault in faults),
         tuple(printed_texts(project)),
+        heights,
     )
 
 
@@ -77,19 +88,21 @@ def all_faults(project: ReadProject, read: Mapping[Table, Features]) -> list[Fau
         *labels.row_faults(project),
         *symbol_rules.row_faults(project),
         *emphasis.row_faults(project),
+        *sections.row_faults(project),
     ]
 
 
-def survey_of(project: ReadProject) -> Survey:
+def survey_of(project: ReadProject, heights_of: HeightsOf = no_heights) -> Survey:
     """A whole survey of a project as it is."""
     features = project.all_features()
-    return Survey(features, setting_of(project, all_faults(project, features)))
+    return Survey(features, setting_of(project, all_faults(project, features), heights_of(project)))
 
 
 class SurveyFollower:
     """A survey that is kept up with the journal of one project."""
 
-    def __init__(self) -> None:
+    def __init__(self, heights_of: HeightsOf = no_heights) -> None:
+        self._heights_of = heights_of
         self.survey: Survey | None = None
         self.revision = -1
         self._crs = ""
@@ -101,7 +114,7 @@ class SurveyFollower:
         if self.survey is None or changed is None or len(changed) > MOST_FOLLOWED or project.crs.text != self._crs:
             features = project.all_features()
             self._faults = all_faults(project, features)
-            self.survey = Survey(features, setting_of(project, self._faults))
+            self.survey = Survey(features, setting_of(project, self._faults, self._heights_of(project)))
         elif changed:
             # A row that was at fault and has been edited is sound now, or gone.
             self._faults = [fault for fault in self._faults if (fault.table, fault.id) not in changed]
@@ -111,6 +124,6 @@ class SurveyFollower:
                 there = project.whole(table, sorted(ids))
                 kept += list(there.values())
                 deleted += [(table, number) for number in ids - set(there)]
-            self.survey.update(kept, deleted, setting_of(project, self._faults))
+            self.survey.update(kept, deleted, setting_of(project, self._faults, self._heights_of(project)))
         self.revision, self._crs = project.revision, project.crs.text
         return self.survey

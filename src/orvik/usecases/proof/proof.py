@@ -27,6 +27,7 @@ from orvik.usecases.compile.survey import survey_of
 from orvik.usecases.ground.underlay_views import VIEW_KINDS, sound_copy
 from orvik.usecases.proof.sheet_findings import findings_of_sheet
 from orvik.usecases.sheet.labels import labels_without_room
+from orvik.usecases.structure.map_heights import HeightsFollower
 from orvik.usecases.symbols.meeting_colours import colour_report
 
 # The least difference of colours that are told apart with some care.
@@ -97,7 +98,7 @@ def all_findings(
     labels
         What gives the labels without room at the publication scale, where no sheet is asked for, which has its own.
     """
-    survey = survey_of(project)
+    survey = survey_of(project, HeightsFollower())
     plan = survey.plan()
     found = [*map_findings(project, survey, plan), *alike(project)]
     if sheet_id is not None:

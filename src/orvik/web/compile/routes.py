@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Form, Request
 from starlette.responses import PlainTextResponse, Response
 
-from orvik.core.features.kind import USUAL_READING, kind_of
+from orvik.core.features.kind import SECTION_LINE, USUAL_READING, kind_of
 from orvik.core.features.map_unit import new_colour
 from orvik.core.symbols.pen import Pen
 from orvik.usecases.compile.forming import carry_out_forming, taken_words
@@ -35,6 +35,7 @@ async def compile_page(request: Request, workspace: TheWorkspace, workers: TheWo
         pen_groups=_groups(workspace),
         stack=stack_rows(workspace),
         usual_reading=USUAL_READING,
+        section_kind=SECTION_LINE,
         **choices(workspace),
         **await notebook_values(workspace, workers),
     )

@@ -14,6 +14,7 @@ MAKES_STALE: Final[Mapping[str, frozenset[str]]] = {
     "points": _DRAWN,
     "sources": _DRAWN,
     "views": _DRAWN,
+    "sections": _DRAWN,
     "stations": _DRAWN,
     "emphases": _DRAWN,
     "templates": _DRAWN,

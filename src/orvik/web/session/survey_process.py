@@ -125,8 +125,9 @@ def plan(path: Path) -> bytes:
 def _follower(path: Path) -> Iterator[SurveyFollower]:
     """The survey of a project; after an error it may stand half way, and is given up."""
     from orvik.usecases.compile.survey import SurveyFollower
+    from orvik.usecases.structure.map_heights import HeightsFollower
 
-    found = _followers.pop(path, None) or SurveyFollower()
+    found = _followers.pop(path, None) or SurveyFollower(HeightsFollower())
     yield found
     _followers[path] = found
     while len(_followers) > MOST_FOLLOWERS:

@@ -271,8 +271,9 @@ def _left_of(ground: CheckInput, start: Floats, end: Floats) -> Ints:
 def _against_the_beds(ground: CheckInput, sides: _Sides, names: list[str]) -> list[Finding]:
     """Contacts against whose order the beds beside them speak, each told once.
 
-    Beds that lie right way up grow younger down their dip (the law of superposition, common practice). Only
-    readings that run along the contact count, and only where both sides have one and all dip to one side.
+    Beds that lie right way up grow younger down their dip (the law of superposition, common practice): on the ground
+    towards the side on which it rises over them, which is the other one where it falls more steeply than they dip.
+    Only readings that run along the contact count, and only where both sides have one and all dip to one side.
     """
     if not len(sides.rows) or not len(ground.bedding):
         return []
@@ -284,8 +285,11 @@ def _against_the_beds(ground: CheckInput, sides: _Sides, names: list[str]) -> li
     apart = strike[near] - sides.course[which]
     keep = (np.abs((apart + 90) % 180 - 90) <= ALONG_DEGREES) & (dip[near] >= 5) & (dip[near] <= 85)
     which, near = which[keep], near[keep]
-    # Right of the contact's direction is where a strike along it dips to.
-    way = np.cos(np.radians(apart[keep])) > 0
+    # Right of the contact's direction is where a strike along it dips to; there the ground falls, too.
+    falls = np.zeros(len(which))
+    if ground.heights is not None:
+        falls = np.nan_to_num(ground.heights.falls(sides.at, sides.course + 90.0), nan=0.0)[which]
+    way = np.tan(np.radians(dip[near])) * np.cos(np.radians(apart[keep])) > falls
     of, unit = _units_at(ground, near, names)
     which, way, near = which[of], way[of], near[of]
     count = len(sides.rows)

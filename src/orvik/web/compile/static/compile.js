@@ -13,6 +13,7 @@ import { startPlanes } from "./planes.js";
 import { startNotebook } from "./notebook.js";
 import { Ring } from "./ring.js";
 import { startViews } from "../frame/saved_views.js";
+import { startSections } from "./sections.js";
 import { startSelection } from "./selection.js";
 import { startSnapBar } from "./snap_bar.js";
 import { startStrip } from "../frame/strip.js";
@@ -44,6 +45,7 @@ const notebook = startNotebook(desk, takePen);
 startTable(desk);
 const planes = startPlanes(desk);
 const nets = startNets(desk);
+const sections = startSections(desk);
 const takeSeat = startLeftDrawing(desk, async (answer) => {
   await penTaken(answer.pen);
   ring.showDrawing(answer.drawing);
@@ -370,6 +372,7 @@ live.on("changed", (words) => {
   notebook.changed(words);
   nets.changed(words);
   planes.changed(words);
+  sections.changed(words);
   desk.inTurn(() => selection.follow(words));
 });
 

@@ -1,14 +1,11 @@
 // The collar: rulers along the edges of a view, with coordinates and the pointer's place.
 
+import { spaced } from "./figures.js";
 import { token } from "./tokens.js";
 
 const INK = token("ink");
 const SIGNAL = token("signal");
 const SOFT = token("soft");
-
-function spaced(value) {
-  return Math.round(value).toLocaleString("en").replaceAll(",", "\u2009");
-}
 
 export function niceStep(least) {
   const power = 10 ** Math.floor(Math.log10(least));

@@ -1,4 +1,7 @@
 // The ladder in the bottom strip.
+
+import { spaced } from "./figures.js";
+
 export function startLadder(map) {
   const ladder = document.getElementById("ladder");
   const free = document.getElementById("free-zoom");
@@ -8,9 +11,7 @@ export function startLadder(map) {
       rung.setAttribute("aria-pressed", String(!map.free && Number(rung.dataset.denominator) === map.view.denominator));
     }
     free.setAttribute("aria-pressed", String(map.free));
-    figures.textContent = map.free
-      ? `1:${Math.round(map.view.denominator).toLocaleString("en").replaceAll(",", "\u2009")}`
-      : "free";
+    figures.textContent = map.free ? `1:${spaced(map.view.denominator)}` : "free";
   }
   for (const rung of ladder.querySelectorAll("[data-denominator]")) {
     rung.addEventListener("click", () => map.stand(Number(rung.dataset.denominator)));

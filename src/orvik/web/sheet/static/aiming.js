@@ -1,5 +1,7 @@
 // Aiming: a state of its own in which the wheel and the hand move the ground inside one panel, and nothing else.
 
+import { spaced } from "../frame/figures.js";
+
 const KEEP_MS = 350;
 const ARROW_MM = 1;
 
@@ -68,7 +70,7 @@ export class Aiming {
     const row = document.getElementById("aim-working");
     row.hidden = !seen;
     if (seen) {
-      const scale = Math.round(seen.denominator).toLocaleString("en").replaceAll(",", "\u2009");
+      const scale = spaced(seen.denominator);
       document.getElementById("aim-working-scale").textContent = `1:${scale}`;
     }
     const hand = JSON.parse(this.selected());
@@ -244,7 +246,6 @@ export class Aiming {
     const { bubble, pointer, event } = this;
     bubble.hidden = !pointer || !this.within(pointer);
     if (bubble.hidden || !this.now) return;
-    const spaced = (v) => Math.round(v).toLocaleString("en").replaceAll(",", "\u2009");
     const [east, north] = this.toGround(pointer);
     const [scale, place] = bubble.children;
     scale.textContent = `1:${spaced(this.now.scale)}`;

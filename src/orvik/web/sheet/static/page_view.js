@@ -1,6 +1,7 @@
 // The page on the desk: where it stands on the screen, its rulers, and the drawing layers upon it.
 
 import { drawRuler, niceStep } from "../frame/collar.js";
+import { spaced } from "../frame/figures.js";
 import { token } from "../frame/tokens.js";
 import { PX_PER_MM } from "../frame/view.js";
 
@@ -129,7 +130,7 @@ export class PageView {
     const axis = this.ground(edge);
     const [from, to] = [axis.of(mm(0)), axis.of(mm(length))].sort((one, other) => one - other);
     const step = niceStep(Math.abs(axis.of(mm(110)) - axis.of(mm(0))));
-    const spaced = (v) => `${Math.round(v).toLocaleString("en").replaceAll(",", "\u2009")} ${axis.letter}`;
-    drawRuler(canvas, edge, from, to, step, (v) => axis.at(v) * this.k + origin, spaced, at);
+    const named = (v) => `${spaced(v)} ${axis.letter}`;
+    drawRuler(canvas, edge, from, to, step, (v) => axis.at(v) * this.k + origin, named, at);
   }
 }

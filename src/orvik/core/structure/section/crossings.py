@@ -1,0 +1,176 @@
+"""What of the map a section crosses: lines at places, units and overlays over stretches."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from shapely.geometry.base import BaseGeometry
+
+from orvik.core.arrays import Floats, Objects
+from orvik.core.features.feature import Features
+from orvik.core.features.kind import SHORE, UNIT_AREA, kind_of, kind_words
+from orvik.core.structure.section.section_line import SectionLine
+
+# Crossings closer than this in metres are one: where a line meets a bend, or two legs.
+SAME = 1e-3
+
+
+@dataclass(frozen=True)
+class Crossing:
+    """Where a line of the map crosses a section.
+
+    Attributes
+    ----------
+    line
+        Its number.
+    kind, certainty
+        Of the line there.
+    along
+        In metres from the first end of the section.
+    direction
+        Which way the line runs there, on the grid in degrees.
+    left, right
+        Codes of the units before and behind it as one goes along; empty where there are none.
+    """
+
+    line: int
+    kind: str
+    certainty: str
+    along: float
+    direction: float
+    left: str = ""
+    right: str = ""
+
+    @property
+    def label(self) -> str:
+        """``Kw | Jh`` for what parts units, ``fault 51`` for others."""
+        if kind_of(self.kind).parts_units and self.left and self.right and self.left != self.right:
+            return f"{self.left} | {self.right}"
+        return f"{kind_words(self.kind)} {self.line}"
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """An area of the map along a section: from where to where in metres, and of what unit or kind."""
+
+    area: int
+    kind: str
+    unit: str
+    begins: float
+    ends: float
+
+
+def is_crossed(kind: str) -> bool:
+    """Whether a section tells of lines of a kind: of what goes on below the ground, and not of what only lies on it."""
+    meaning = kind_of(kind)
+    below = meaning.bounds_units or meaning.runs_through or meaning.plunges or meaning.in_rock or bool(meaning.margin)
+    return below and meaning.graded and kind != SHORE
+
+
+def crossings_of(line: SectionLine, lines: Features, stretches: list[Stretch], metres: float) -> list[Crossing]:
+    """Where lines cross a section, in its order.
+
+    Parameters
+    ----------
+    lines
+        Of the map, in its own units.
+    stretches
+        Of the same section, which say what units lie before and behind.
+    metres
+        In a unit of the map's system.
+    """
+    rows = np.flatnonzero([is_crossed(kind) for kind in lines.columns["kind"]])
+    geometries: Objects = lines.geometries[rows]
+    legs = line.legs
+    scaled = shapely.transform(geometries, lambda xy: xy * metres)
+    leg, row = shapely.STRtree(scaled).query(legs, predicate="intersects")
+    found: list[Crossing] = []
+    for number, one in zip(leg.tolist(), row.tolist(), strict=True):
+        for place in _places(shapely.intersection(legs[number], scaled[one])):
+            along = float(line.along(place, np.array(number)))
+            i = int(rows[one])
+            columns = lines.columns
+            direction = _direction_at(scaled[one], place)
+            before, behind = _units_about(stretches, along)
+            certainty = _certainty_at(lines, i, scaled[one], place)
+            found.append(
+                Crossing(int(lines.ids[i]), str(columns["kind"][i]), certainty, along, direction, before, behind)
+            )
+    found.sort(key=lambda crossing: (crossing.along, crossing.line))
+    return [c for k, c in enumerate(found) if not any(_same(c, other) for other in found[max(k - 4, 0) : k])]
+
+
+def _same(one: Crossing, other: Crossing) -> bool:
+    return one.line == other.line and abs(one.along - other.along) < SAME
+
+
+def _places(met: BaseGeometry) -> list[Floats]:
+    """Where two lines meet: points, and both ends of what they share."""
+    out = []
+    for part in shapely.get_parts(met):
+        xy = shapely.get_coordinates(part)
+        out += [xy[0]] if len(xy) == 1 else [xy[0], xy[-1]] if len(xy) else []
+    return out
+
+
+def _segment_at(line: shapely.LineString, place: Floats) -> int:
+    xy = shapely.get_coordinates(line)
+    parts = shapely.linestrings(np.stack([xy[:-1], xy[1:]], axis=1))
+    return int(shapely.distance(parts, shapely.Point(place)).argmin())
+
+
+def _direction_at(line: shapely.LineString, place: Floats) -> float:
+    number = _segment_at(line, place)
+    step = np.diff(shapely.get_coordinates(line)[number : number + 2], axis=0)[0]
+    return float(np.degrees(np.arctan2(step[0], step[1])) % 360)
+
+
+def _certainty_at(lines: Features, row: int, line: shapely.LineString, place: Floats) -> str:
+    """The certainty of a line where it is crossed: that of its stretch, or its own."""
+    number = _segment_at(line, place)
+    for stretch in lines.columns["stretches"][row]:
+        if stretch.side == "line" and stretch.first <= number < stretch.last:
+            return str(stretch.certainty)
+    return str(lines.columns["certainty"][row])
+
+
+def _units_about(stretches: list[Stretch], along: float) -> tuple[str, str]:
+    units = [s for s in stretches if s.unit]
+    before = next((s.unit for s in units if abs(s.ends - along) < 1.0), "")
+    behind = next((s.unit for s in units if abs(s.begins - along) < 1.0), "")
+    inside = next((s.unit for s in units if s.begins + 1.0 <= along <= s.ends - 1.0), "")
+    return before or inside, behind or inside
+
+
+def stretches_of(line: SectionLine, areas: Features, metres: float) -> list[Stretch]:
+    """Areas along a section, in its order; two of one area that meet at a bend are one."""
+    if not len(areas):
+        return []
+    scaled = shapely.transform(areas.geometries, lambda xy: xy * metres)
+    legs = line.legs
+    leg, row = shapely.STRtree(scaled).query(legs, predicate="intersects")
+    held: dict[int, list[tuple[float, float]]] = {}
+    for number, one in zip(leg.tolist(), row.tolist(), strict=True):
+        for part in shapely.get_parts(shapely.intersection(legs[number], scaled[one])):
+            xy = shapely.get_coordinates(part)
+            if len(xy) > 1:
+                ends = line.along(xy[[0, -1]], np.array([number, number]))
+                held.setdefault(one, []).append((float(ends.min()), float(ends.max())))
+    found = []
+    for one, parts in held.items():
+        kind, unit = str(areas.columns["kind"][one]), areas.columns["map_unit"][one]
+        code = str(unit or "") if kind == UNIT_AREA else ""
+        found += [Stretch(int(areas.ids[one]), kind, code, *reach) for reach in _joined(sorted(parts))]
+    return sorted(found, key=lambda stretch: (stretch.begins, stretch.ends, stretch.area))
+
+
+def _joined(parts: list[tuple[float, float]]) -> list[tuple[float, float]]:
+    out: list[tuple[float, float]] = []
+    for begins, ends in parts:
+        if out and begins - out[-1][1] < SAME:
+            out[-1] = (out[-1][0], max(out[-1][1], ends))
+        elif ends - begins > SAME:
+            out.append((begins, ends))
+    return out

@@ -1,0 +1,120 @@
+"""Compile, a section under the map: its picture, which one it is, and what is asked of it."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Form, Query, Request
+from pydantic import BaseModel, Field
+from starlette.responses import Response
+
+from orvik.core.errors import StructureRefused
+from orvik.core.structure.section.carried import FoldAxis
+from orvik.core.structure.section.section import Section
+from orvik.usecases.structure.sections import ask_of_section
+from orvik.web.frame.pages import page
+from orvik.web.session.dependencies import TheWorkers, TheWorkspace
+from orvik.web.session.section_picture import first_section, section_picture
+from orvik.web.session.workers import Workers
+from orvik.web.session.workspace import Workspace
+
+router = APIRouter(prefix="/p/{slug}/section")
+# Millimetres of a pixel of style sheets.
+PX_MM = 25.4 / 96
+
+
+class Room(BaseModel):
+    """How large the picture may be, in pixels of the page."""
+
+    width: Annotated[float, Field(ge=120, le=20_000)] = 780.0
+    height: Annotated[float, Field(ge=60, le=20_000)] = 240.0
+
+
+class SectionForm(Room):
+    """What is asked of a section, as it is typed."""
+
+    exaggeration: Annotated[str, Field(max_length=20)] = "1"
+    base: Annotated[str, Field(max_length=20)] = ""
+    corridor: Annotated[str, Field(max_length=20)] = "250"
+    axis: Annotated[str, Field(max_length=20)] = ""
+
+
+@router.get("")
+async def first(
+    request: Request, slug: str, workspace: TheWorkspace, workers: TheWorkers, asked: Annotated[Room, Query()]
+) -> Response:
+    """The first section of the map, or how one comes about."""
+    number = await workers.run(first_section, workspace.project.path)
+    if number is None:
+        return page(request, "compile/_section_none.html", slug=slug)
+    return await _shown(request, slug, workspace, workers, number, asked)
+
+
+@router.get("/{line_id}")
+async def section(
+    request: Request,
+    slug: str,
+    workspace: TheWorkspace,
+    workers: TheWorkers,
+    line_id: int,
+    asked: Annotated[Room, Query()],
+) -> Response:
+    """A section under the map."""
+    return await _shown(request, slug, workspace, workers, line_id, asked)
+
+
+@router.post("/{line_id}")
+async def ask(
+    request: Request,
+    slug: str,
+    workspace: TheWorkspace,
+    workers: TheWorkers,
+    line_id: int,
+    form: Annotated[SectionForm, Form()],
+) -> Response:
+    """Keep what is asked of a section, and show it."""
+    wanted = Section(
+        line_id,
+        _figure(form.exaggeration, "vertical exaggeration", "1"),
+        _figure(form.base, "base", "-400") if form.base.strip() else None,
+        _figure(form.corridor, "width", "250"),
+        _axis(form.axis),
+    )
+    await workspace.carry_out(ask_of_section, wanted)
+    return await _shown(request, slug, workspace, workers, line_id, form)
+
+
+async def _shown(
+    request: Request, slug: str, workspace: Workspace, workers: Workers, line_id: int, asked: Room
+) -> Response:
+    picture = await workers.run(
+        section_picture, workspace.project.path, line_id, asked.width * PX_MM, asked.height * PX_MM
+    )
+    return page(
+        request,
+        "compile/_section.html",
+        slug=slug,
+        picture=picture,
+        found=picture.found,
+        asked=picture.found.section,
+        scale=round(picture.scale, -2) or picture.scale,
+    )
+
+
+def _figure(text: str, what: str, example: str) -> float:
+    try:
+        return float(text.strip().replace("−", "-").replace(",", "."))
+    except ValueError as error:
+        raise StructureRefused(f"“{text}” is no figure for the {what}; type one such as {example}.") from error
+
+
+def _axis(text: str) -> FoldAxis | None:
+    """A fold axis as it is typed: its plunge and its trend, ``12 → 058`` or ``12/058``."""
+    if not text.strip():
+        return None
+    plunge, _, trend = text.replace("→", "/").replace("->", "/").partition("/")
+    if not trend.strip():
+        raise StructureRefused(
+            "A fold axis is its plunge and its trend, such as 12/058; nothing carries along strikes."
+        )
+    return FoldAxis(_figure(trend, "trend", "058"), _figure(plunge, "plunge", "12"))

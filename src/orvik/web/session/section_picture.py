@@ -1,0 +1,100 @@
+"""A section as a page shows it under the map, made by a worker: ready to be shown, with what the pointer asks of it."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from orvik.core.structure.section.section import SectionOfMap
+from orvik.core.structure.section.section_ink import framed, room, section_ink
+from orvik.press.svg import fragment
+from orvik.store.read_project import opened_for_reading
+from orvik.usecases.structure.sections import letter_of, section_lines, section_of_map
+
+# Letters on the screen, in millimetres.
+LETTERS = 2.9
+# As many places of the ground are told to the page.
+MOST_PLACES = 600
+
+
+@dataclass(frozen=True, eq=False)
+class SectionPicture:
+    """A section, and what there is to say of it.
+
+    Attributes
+    ----------
+    ink
+        SVG elements, in millimetres.
+    width, height
+        Of the picture, in millimetres.
+    frame
+        For the pointer, as JSON: where the first end stands at sea level, millimetres in a metre along and up; the
+        vertices of its line on the map with their distances along; and the ground, along and up.
+    scale
+        The denominator of its scale along.
+    lines
+        All section lines of the map: number and letter.
+    """
+
+    found: SectionOfMap
+    ink: str
+    width: float
+    height: float
+    frame: str
+    scale: float
+    lines: tuple[tuple[int, str], ...]
+
+
+def section_picture(path: Path, line_id: int, width: float, height: float) -> SectionPicture:
+    """A section of a project, as large as fits a page's room in millimetres."""
+    with opened_for_reading(path) as project, project.snapshot():
+        found = section_of_map(project, line_id)
+        units = project.units_by_code()
+        metres = project.crs.metres_per_unit
+        lines = tuple((line.number, letter_of(line)) for line in section_lines(project))
+    mm_per_metre = _scale(found, width, height)
+    wide, high = room(found, mm_per_metre, LETTERS)
+    frame = framed(found, (width - wide) / 2, 0.0, mm_per_metre, LETTERS)
+    profile = found.profile
+    step = max(1, len(profile.along) // MOST_PLACES)
+    ground = [
+        [round(a), round(u, 1) if np.isfinite(u) else None]
+        for a, u in zip(profile.along[::step].tolist(), profile.height[::step].tolist(), strict=True)
+    ]
+    told = {
+        "x": frame.x,
+        "y": frame.y,
+        "along": mm_per_metre,
+        "up": mm_per_metre * found.section.exaggeration,
+        "length": found.line.length,
+        "stations": found.line.stations.tolist(),
+        "places": (found.line.xy / metres).tolist(),
+        "crossings": [round(crossing.along, 2) for crossing in found.crossings],
+        "ground": ground,
+    }
+    return SectionPicture(
+        found,
+        fragment(section_ink(found, units, frame, LETTERS), "section"),
+        width,
+        high,
+        json.dumps(told, separators=(",", ":")),
+        1000 / mm_per_metre,
+        lines,
+    )
+
+
+def _scale(found: SectionOfMap, width: float, height: float) -> float:
+    """Millimetres in a metre so that a section fits a width and a height with its letters."""
+    spare_wide, spare_high = room(found, 0.0, LETTERS)
+    across = (width - spare_wide) / found.line.length
+    span = (found.top - found.base) * found.section.exaggeration
+    return max(min(across, (height - spare_high) / span if span > 0 else across), 1e-6)
+
+
+def first_section(path: Path) -> int | None:
+    """The number of the first section line of a project; None where it has none."""
+    with opened_for_reading(path) as project:
+        return next((line.id for line in section_lines(project)), None)
