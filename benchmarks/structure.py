@@ -1,9 +1,10 @@
-"""Structure: the trace of a plane over a thousand by a thousand cells, a net of thousands of readings, and the ring."""
+"""Structure: a plane over a thousand by a thousand cells, a net of thousands of readings, a section, and the ring."""
 
 from __future__ import annotations
 
 import tempfile
 import time
+import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -19,11 +20,14 @@ from benchmarks import data
 from benchmarks.crowding import posted
 from benchmarks.yardstick import Row, limit_row, seconds
 from orvik.core.features.feature import Feature
+from orvik.core.features.kind import SECTION_LINE
 from orvik.store import rows
 from orvik.store.project import Project
+from orvik.store.read_project import opened_for_reading
 from orvik.usecases.ground.sources import add_underlay
+from orvik.usecases.structure.sections import section_lines
 
-SIDE, CELL, READINGS = 20_000.0, 20.0, 5_000
+SIDE, CELL, READINGS, CROSSED = 20_000.0, 20.0, 5_000, 500
 WINDOW = "a-window"
 SETTLED_SECONDS = 12.0
 
@@ -55,6 +59,13 @@ def run() -> Iterator[Row]:
             yield limit_row(
                 f"A net of {READINGS} readings", 1000 * seconds(lambda: posted(f"{place}/net", net), 9), 100
             )
+            line = section_line(path)
+            fetched(f"{place}/section/{line}")
+            yield limit_row(
+                f"A section with {CROSSED} crossings",
+                1000 * seconds(lambda: fetched(f"{place}/section/{line}"), 9),
+                300,
+            )
             rng = np.random.default_rng(3)
             taken = []
             for _ in range(200):
@@ -63,6 +74,18 @@ def run() -> Iterator[Row]:
                 page.ask(do="hover", x=x, y=y)
                 taken.append(1000 * (time.perf_counter() - start))
             yield limit_row("The ring with the trace in sight, 95th percentile", float(np.percentile(taken, 95)), 20)
+
+
+def section_line(path: Path) -> int:
+    """The number of the section line."""
+    with opened_for_reading(path) as project:
+        return section_lines(project)[0].number
+
+
+def fetched(address: str) -> str:
+    """What an address answers."""
+    with urllib.request.urlopen(address, timeout=300) as answer:
+        return str(answer.read().decode())
 
 
 def _furnished(path: Path) -> None:
@@ -83,6 +106,17 @@ def _furnished(path: Path) -> None:
             Feature("points", shapely.Point(place), "bedding", azimuth=float(s), inclination=float(d))
             for place, s, d in zip(places, strikes, dips, strict=True)
         ]
-        project.apply("readings", rows.feature_changes(made, project.srs_id))
+        steps = np.linspace(2_000, SIDE - 2_000, CROSSED)
+        across = south + np.linspace(4_000, SIDE - 4_000, 60)
+        for step in steps.tolist():
+            course = np.column_stack([west + step + 15 * np.sin(across / 700), across])
+            made.append(Feature("lines", shapely.LineString(course), "contact"))
+        ends = [
+            (west + 1_000, south + SIDE / 2),
+            (west + SIDE / 2, south + SIDE / 2 + 500),
+            (west + SIDE - 1_000, across[20]),
+        ]
+        made.append(Feature("lines", shapely.LineString(ends), SECTION_LINE, note="A"))
+        project.apply("readings, contacts and a section", rows.feature_changes(made, project.srs_id))
     finally:
         project.close()

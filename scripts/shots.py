@@ -105,18 +105,6 @@ def address_of(driver: Chrome) -> str:
     return "/".join(driver.current_url.split("/")[:3])
 
 
-def compile_tracing(driver: Chrome, address: str) -> None:
-    driver.get(address + "/")
-    at(driver, 514_350.0, 6_803_100.0, 6250)
-    field = driver.find_element(By.ID, "map-field")
-    ActionChains(driver).send_keys("2").pause(0.5).send_keys("c").perform()
-    time.sleep(0.6)
-    for dx, dy in ((-40, 150), (-70, 110), (-105, 80), (-140, 42), (-150, 0), (-130, -50), (-90, -105)):
-        ActionChains(driver).move_to_element_with_offset(field, dx, dy).click().pause(0.45).perform()
-    ActionChains(driver).move_to_element_with_offset(field, -1, -174).pause(0.8).perform()
-    time.sleep(0.5)
-
-
 def compile_overview(driver: Chrome, address: str) -> None:
     driver.get(address + "/")
     at(driver, 513_500.0, 6_802_500.0, 25_000)
@@ -279,7 +267,6 @@ VIEWS: dict[str, Callable[[Chrome, str], None]] = {
     "georeferencing": georeferencing,
     "import": importing,
     "compile": compile_overview,
-    "compile-tracing": compile_tracing,
     "compile-findings": compile_findings,
     "table": table,
     "plane": plane,

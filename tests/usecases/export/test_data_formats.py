@@ -151,7 +151,9 @@ def test_it_comes_in_again_with_all_that_the_table_says(source: Path, tmp_path: 
 
 def round_key(feature: Feature) -> tuple[object, ...]:
     """What a feature is known by in both: its table, kind and place."""
-    return feature.table, feature.kind, feature.certainty, *np.round(feature.geometry.bounds, 0).tolist()
+    # Places are whole centimetres, and many end on half a metre: between these no rounding turns the other way.
+    bounds = np.round(np.array(feature.geometry.bounds) + 0.2537, 0)
+    return feature.table, feature.kind, feature.certainty, *bounds.tolist()
 
 
 def test_texts_that_a_shapefile_cannot_hold_are_counted(source: Path, tmp_path: Path) -> None:

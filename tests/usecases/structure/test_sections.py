@@ -21,9 +21,9 @@ from orvik.store.tables.sections import sections
 from orvik.usecases.structure.sections import (
     ask_of_section,
     letter_of,
-    next_letter,
     section_asked,
     section_lines,
+    section_of_letter,
     section_of_map,
 )
 from tests.core.structure.relief import CELL, hills
@@ -127,10 +127,12 @@ def test_figures_that_no_section_has_are_refused(demo: Path, wrong: dict[str, ob
         assert project.revision == revision
 
 
-def test_letters_are_those_of_the_notes_and_the_next_is_free(demo: Path) -> None:
-    with opened_for_writing(demo) as project:
+def test_sections_are_found_by_their_letters(demo: Path) -> None:
+    with opened_for_reading(demo) as project:
         assert [letter_of(line) for line in section_lines(project)] == ["A", "B"]
-        assert next_letter(project) == "C"
+        assert section_of_letter(project, "B").title == "B–B′"
+        with pytest.raises(NotFound, match="the map has A, B"):
+            section_of_letter(project, "C")
 
 
 def test_beyond_the_heights_a_section_says_so_and_without_any_it_is_refused(demo: Path, project: Project) -> None:

@@ -28,6 +28,7 @@ from orvik.store.tables.labels import label_moves, label_rules
 from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.ground import underlay_views as underlays
 from orvik.usecases.sheet.sheet_files import files_of, lend_fonts
+from orvik.usecases.structure.sections import section_of_letter
 
 PRINT_DPI = 300.0
 # Dots a side of one picture; larger panels have several.
@@ -87,6 +88,7 @@ def context(project: ReadProject, dpi: float = PRINT_DPI, whole: bool = True) ->
         moves=[move for _, move in label_moves(project)],
         emphases={emphasis.name: emphasis for _, emphasis in emphasis_rows(project)},
         files=files_of(project, None if whole else SCREEN_DOTS),
+        section=partial(section_of_letter, project),
     )
 
 

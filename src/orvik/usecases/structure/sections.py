@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from orvik.core.errors import NotFound, StructureRefused
+from orvik.core.errors import NotFound
 from orvik.core.features.attitude import Attitude
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import SECTION_LINE, kind_of
@@ -21,8 +21,6 @@ from orvik.store.reader import Reader
 from orvik.store.tables.sections import section_change, sections
 from orvik.usecases.ground.heights import GroundHeights, ground_heights
 
-# A section line of which nothing was asked yet is given the next of these letters.
-LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ"
 # Below this share of its length with heights, a section says so.
 WHOLE = 0.999
 
@@ -157,10 +155,20 @@ def ask_of_section(project: Project, asked: Section) -> Entry | None:
     return project.apply(f"set section {name}–{name}′", [section_change(wanted, held.id)])
 
 
-def next_letter(project: Reader) -> str:
-    """The first letter that no section line has; raises StructureRefused where all are taken."""
-    taken = {letter_of(line) for line in section_lines(project)}
-    letter = next((letter for letter in LETTERS if letter not in taken), None)
-    if letter is None:
-        raise StructureRefused("All letters are taken; give this section line a note of its own.")
-    return letter
+def section_of_letter(project: ReadProject, letter: str) -> SectionOfMap:
+    """The section whose line has a letter.
+
+    Raises
+    ------
+    NotFound
+        No line has it; says which there are.
+    StructureRefused, FileRefused
+        As ``section_of_map``.
+    """
+    lines = section_lines(project)
+    line = next((line for line in lines if letter_of(line) == letter), None)
+    if line is None:
+        known = ", ".join(letter_of(line) for line in lines)
+        have = f"the map has {known}" if known else "the map has no section line yet"
+        raise NotFound(f"No section line has the letter {letter or '—'}; {have}.")
+    return section_of_map(project, line.number)

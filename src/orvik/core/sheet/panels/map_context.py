@@ -20,6 +20,7 @@ from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.sheet.page.sheet_file import Files, no_files
 from orvik.core.sheet.panels.panel import Panel
 from orvik.core.sheet.panels.reprojection import OFF_MM, Carrier
+from orvik.core.structure.section.section import SectionOfMap
 from orvik.core.symbols.emphasis import Emphasis
 from orvik.core.symbols.symbol import Symbol
 from orvik.core.symbols.symbol_book import SymbolBook
@@ -72,6 +73,8 @@ class MapContext:
     unlettered: bool = False
     lost: int = 0
     over: Sequence[Item] = ()
+    # Gives the section whose line has a letter; it raises what is said of one that cannot be.
+    section: Callable[[str], SectionOfMap] | None = None
 
     def for_panel(self, panel: Panel) -> MapContext:
         """The same in a panel's system, at its scale, in its emphasis; an emphasis that is gone leaves it as it is.

@@ -20,6 +20,7 @@ from orvik.core.sheet.parts.net import Net
 from orvik.core.sheet.parts.north_arrow.north_arrow import NorthArrow
 from orvik.core.sheet.parts.picture import PictureOf
 from orvik.core.sheet.parts.scale_bar.scale_bar import ScaleBar
+from orvik.core.sheet.parts.section import CrossSection
 from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.parts.tint_bar import TintBar
 from orvik.core.sheet.parts.title import Title
@@ -35,6 +36,7 @@ PART_KINDS: Mapping[str, type[PartSettings]] = {
         NorthArrow,
         TintBar,
         Net,
+        CrossSection,
         Fraction,
         CreditNote,
         RunningText,

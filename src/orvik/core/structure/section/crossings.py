@@ -92,9 +92,9 @@ def crossings_of(line: SectionLine, lines: Features, stretches: list[Stretch], m
             along = float(line.along(place, np.array(number)))
             i = int(rows[one])
             columns = lines.columns
-            direction = _direction_at(scaled[one], place)
+            segment, direction = _segment_at(shapely.get_coordinates(scaled[one]), place)
             before, behind = _units_about(stretches, along)
-            certainty = _certainty_at(lines, i, scaled[one], place)
+            certainty = _certainty_of(lines, i, segment)
             found.append(
                 Crossing(int(lines.ids[i]), str(columns["kind"][i]), certainty, along, direction, before, behind)
             )
@@ -115,23 +115,19 @@ def _places(met: BaseGeometry) -> list[Floats]:
     return out
 
 
-def _segment_at(line: shapely.LineString, place: Floats) -> int:
-    xy = shapely.get_coordinates(line)
-    parts = shapely.linestrings(np.stack([xy[:-1], xy[1:]], axis=1))
-    return int(shapely.distance(parts, shapely.Point(place)).argmin())
+def _segment_at(xy: Floats, place: Floats) -> tuple[int, float]:
+    """Which segment of a line a place lies on, and which way that runs, on the grid in degrees."""
+    step = np.diff(xy, axis=0)
+    off = place - xy[:-1]
+    share = np.clip((off * step).sum(axis=1) / np.maximum((step * step).sum(axis=1), 1e-12), 0.0, 1.0)
+    number = int(np.hypot(*(off - share[:, None] * step).T).argmin())
+    return number, float(np.degrees(np.arctan2(*step[number])) % 360)
 
 
-def _direction_at(line: shapely.LineString, place: Floats) -> float:
-    number = _segment_at(line, place)
-    step = np.diff(shapely.get_coordinates(line)[number : number + 2], axis=0)[0]
-    return float(np.degrees(np.arctan2(step[0], step[1])) % 360)
-
-
-def _certainty_at(lines: Features, row: int, line: shapely.LineString, place: Floats) -> str:
-    """The certainty of a line where it is crossed: that of its stretch, or its own."""
-    number = _segment_at(line, place)
+def _certainty_of(lines: Features, row: int, segment: int) -> str:
+    """The certainty of a segment of a line: that of its stretch, or the line's own."""
     for stretch in lines.columns["stretches"][row]:
-        if stretch.side == "line" and stretch.first <= number < stretch.last:
+        if stretch.side == "line" and stretch.first <= segment < stretch.last:
             return str(stretch.certainty)
     return str(lines.columns["certainty"][row])
 

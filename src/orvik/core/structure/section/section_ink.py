@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -245,8 +245,3 @@ def scale_words(exaggeration: float) -> str:
     ('no vertical exaggeration', 'vertical exaggeration 2.5')
     """
     return "no vertical exaggeration" if exaggeration == 1 else f"vertical exaggeration {exaggeration:g}"
-
-
-def doubts_words(doubts: Sequence[str]) -> str:
-    """All that has to be said, in one line."""
-    return " ".join(doubts)

@@ -6,6 +6,7 @@ Places are easting and northing on the project's grid in metres; distances along
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -35,12 +36,12 @@ class SectionLine:
             raise StructureRefused("This section line has no length; draw it from one end to the other.")
         return SectionLine(xy[keep])
 
-    @property
+    @cached_property
     def steps(self) -> Floats:
         """The length of each leg (n - 1,)."""
         return np.asarray(np.hypot(*np.diff(self.xy, axis=0).T))
 
-    @property
+    @cached_property
     def stations(self) -> Floats:
         """How far along each vertex lies (n,)."""
         return np.concatenate([[0.0], np.cumsum(self.steps)])
@@ -55,7 +56,7 @@ class SectionLine:
         """How far along it bends."""
         return self.stations[1:-1]
 
-    @property
+    @cached_property
     def legs(self) -> Objects:
         """Its straight parts as lines."""
         return np.asarray(shapely.linestrings(np.stack([self.xy[:-1], self.xy[1:]], axis=1)), dtype=object)

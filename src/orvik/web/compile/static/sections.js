@@ -6,7 +6,7 @@ import { token } from "../frame/tokens.js";
 
 // The section line is meant by a pointer within so many pixels of it.
 const REACH_PX = 12;
-const REST_MS = 200;
+const REST_MS = 40;
 const SIGNAL = token("signal");
 const SHEET = token("sheet");
 
