@@ -11,6 +11,8 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
+from orvik.store.journal import Change
+from orvik.store.project import opened_for_writing
 from orvik.store.read_project import opened_for_reading
 from orvik.usecases.structure.sections import section_lines
 from orvik.web.app import create_app
@@ -77,9 +79,21 @@ def test_what_cannot_be_is_refused_where_it_was_typed(
 
 
 def test_a_map_without_a_section_says_how_one_comes_about(client: TestClient, demo: Path) -> None:
-    with opened_for_reading(demo) as project:
+    with opened_for_writing(demo) as project:
         lines = [line.number for line in section_lines(project)]
-    assert client.get(f"{BASE}/{max(lines) + 1000}").status_code == 404
-    assert client.get(f"{BASE}/1").status_code == 404
-    for line in lines:
-        client.request("DELETE", f"/p/isle-of-quennet/lines/{line}")
+        assert client.get(f"{BASE}/{max(lines) + 1000}").status_code == 404
+        assert client.get(f"{BASE}/1").status_code == 404
+        project.apply("delete", [Change("lines", number, None) for number in lines])
+    shown = client.get(BASE).text
+    assert "no section yet" in shown
+    assert "close-section" in shown
+    assert client.get(f"{BASE}/{lines[0]}").status_code == 404
+
+
+def test_without_heights_the_reason_stands_where_the_picture_would(client: TestClient, demo: Path) -> None:
+    with opened_for_writing(demo) as project:
+        relief = next(source for source in project.sources() if source.relief)
+        project.apply("aside", [Change("sources", relief.id, {"aside": 1})])
+    shown = client.get(BASE).text
+    assert "no heights; add a grid" in shown
+    assert "close-section" in shown

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Form, Query, Request
 from pydantic import BaseModel, Field
 from starlette.responses import Response
 
-from orvik.core.errors import StructureRefused
+from orvik.core.errors import FileRefused, StructureRefused
 from orvik.core.structure.section.carried import FoldAxis
 from orvik.core.structure.section.section import Section
 from orvik.usecases.structure.sections import ask_of_section
@@ -46,7 +46,7 @@ async def first(
     """The first section of the map, or how one comes about."""
     number = await workers.run(first_section, workspace.project.path)
     if number is None:
-        return page(request, "compile/_section_none.html", slug=slug)
+        return page(request, "compile/_section_none.html", slug=slug, why="")
     return await _shown(request, slug, workspace, workers, number, asked)
 
 
@@ -87,9 +87,12 @@ async def ask(
 async def _shown(
     request: Request, slug: str, workspace: Workspace, workers: Workers, line_id: int, asked: Room
 ) -> Response:
-    picture = await workers.run(
-        section_picture, workspace.project.path, line_id, asked.width * PX_MM, asked.height * PX_MM
-    )
+    path, width, height = workspace.project.path, asked.width * PX_MM, asked.height * PX_MM
+    try:
+        picture = await workers.run(section_picture, path, line_id, width, height)
+    except (StructureRefused, FileRefused) as refusal:
+        # Without heights there is no picture, and the reason stands where it would be.
+        return page(request, "compile/_section_none.html", slug=slug, why=refusal.sentence)
     return page(
         request,
         "compile/_section.html",

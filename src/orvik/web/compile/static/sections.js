@@ -95,6 +95,13 @@ export function startSections(desk) {
     map.paintOverlay();
   });
 
+  // The section that was shown is gone, with its line: the first of those that are left.
+  body.addEventListener("htmx:responseError", (event) => {
+    if (event.detail.xhr.status !== 404 || shown === null) return;
+    shown = null;
+    late = true;
+  });
+
   // A place of the map so far along, and where the ground is there.
   function placeAt(distance) {
     const { stations, places } = frame;
