@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Hashable
+from dataclasses import dataclass, field
 
 import numpy as np
 import shapely
@@ -19,6 +20,8 @@ class MapHeights:
     grid: HeightGrid
     error: float
     crs: ProjectCrs
+    # By how much planes must be turned for lines, by what was asked: these heights are asked the same after every edit.
+    turns: dict[Hashable, float | None] = field(default_factory=dict, repr=False)
 
     def draped(self, line: shapely.LineString) -> Floats:
         """Places along a line of the map (n, 3): easting, northing and up, in metres, one for each cell or closer."""

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from orvik.core.arrays import Floats, Ints, Objects
+from orvik.core.arrays import Ints, Objects
 from orvik.core.coordinates import GroundXY
 from orvik.core.features.attitude import Attitude, three_figures
 from orvik.core.features.kind import OVERTURNED, kind_of, kind_words
@@ -51,23 +51,19 @@ ALONG_MM = (10.0, 20.0)
 ON_MM = 1.0
 # Standard error of a line that was digitized, on a sheet of the scale it was digitized at (common practice).
 DIGITIZED_MM = 0.5
+# So many pairs are remembered.
+MOST_KNOWN = 100_000
 # A unit is bedded in which so many beds were read.
 BEDDED = 2
 
 
 @dataclass(frozen=True)
 class _Pair:
-    """A reading and a line beside it, by their rows, with the courses of the line there and the plane that was read."""
+    """A reading and a line beside it, by their rows, and by how much the plane that was read must be turned for it."""
 
     point: int
     line: int
-    courses: tuple[Course, ...]
-    normal: Floats
-
-    @property
-    def turn(self) -> float:
-        """By how much the plane must be turned until all courses of the line allow it."""
-        return float(least_turns(self.courses, np.array([self.normal] * len(self.courses))).max())
+    turn: float
 
 
 @looks_at("lines", "points")
@@ -166,17 +162,32 @@ def _seen(ground: CheckInput, near: list[tuple[int, int]], units: dict[int, str]
 
 
 def _pair(ground: CheckInput, point: int, row: int) -> _Pair | None:
-    """A plane that was read, and the part of a line about it; None where no heights are known along that."""
-    heights, columns = ground.heights, ground.points.columns
+    """A plane that was read, against the part of a line about it; None where no heights are known along that."""
+    heights = ground.heights
     if heights is None:
         return None
-    place = ground.points.geometries[point]
+    place, columns = ground.points.geometries[point], ground.points.columns
+    attitude = Attitude(float(columns["azimuth"][point]), float(columns["inclination"][point]))
+    # Most pairs are as they were before the last edit.
+    line, drawn_at = ground.lines.geometries[row], ground.lines.columns["capture_scale"][row]
+    asked = (place.wkb, line.wkb, drawn_at, attitude, ground.scales)
+    if asked not in heights.turns:
+        if len(heights.turns) > MOST_KNOWN:
+            heights.turns.clear()
+        heights.turns[asked] = _turn(ground, row, place, attitude)
+    turn = heights.turns[asked]
+    return None if turn is None else _Pair(point, row, turn)
+
+
+def _turn(ground: CheckInput, row: int, place: shapely.Point, attitude: Attitude) -> float | None:
+    """By how much a plane must be turned until all that a line does about a place allows it; None if unknown."""
+    heights = ground.heights
     abouts = [shapely.buffer(place, ground.units_on_ground(reach), quad_segs=8) for reach in ALONG_MM]
     courses = tuple(course for about in abouts if (course := _course(ground, row, about)))
-    if not courses:
+    if heights is None or not courses:
         return None
-    attitude = Attitude(float(columns["azimuth"][point]), float(columns["inclination"][point]))
-    return _Pair(point, row, courses, normal_of(attitude, float(heights.crs.convergence(place.x, place.y))))
+    normal = normal_of(attitude, float(heights.crs.convergence(place.x, place.y)))
+    return float(least_turns(courses, np.array([normal] * len(courses))).max())
 
 
 def _course(ground: CheckInput, row: int, about: shapely.Polygon | None = None) -> Course | None:
