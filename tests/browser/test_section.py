@@ -24,7 +24,7 @@ def opened(driver: Chrome, address: str) -> MapHand:
 
 
 def frame(driver: Chrome) -> dict[str, Any]:
-    return dict(json.loads(find(driver, "#section-picture").get_dom_attribute("data-frame") or "{}"))
+    return dict(json.loads(find(driver, "#section-picture").get_dom_attribute("data-measures") or "{}"))
 
 
 def label(driver: Chrome) -> str:

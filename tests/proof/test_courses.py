@@ -12,6 +12,7 @@ import shapely
 from orvik.core.features.feature import Feature
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.survey import Survey
+from orvik.exchange.rasters.raster import files_folder
 from orvik.store.read_project import opened_for_reading
 from orvik.usecases.compile.survey import survey_of
 from orvik.usecases.structure.map_heights import HeightsFollower
@@ -119,6 +120,29 @@ def test_a_fault_cannot_have_any_dip(survey: Survey, demo_original: Path) -> Non
     for wrong in (lying, plane.changed(azimuth=((plane.azimuth or 0) + 90) % 360)):
         (found,) = with_change(survey, [plane], [wrong])
         assert (found.rule, found.features) == ("dip_of_fault", (("points", plane.id),))
+
+
+def test_a_dip_that_is_stated_of_a_fault_is_held_against_its_course(survey: Survey, demo_original: Path) -> None:
+    with opened_for_reading(demo_original) as project:
+        lines = project.whole("lines", project.features("lines").ids.tolist())
+    fault = max((f for f in lines.values() if f.kind == "fault"), key=lambda f: float(f.geometry.length))
+    assert with_change(survey, [fault], [fault.changed(inclination=71.0)]) == []
+    (found,) = with_change(survey, [fault], [fault.changed(inclination=15.0)])
+    assert (found.rule, found.features) == ("dip_of_fault", (("lines", fault.id),))
+    assert "is stated to dip 15°" in found.message
+
+
+def test_heights_that_were_away_are_asked_again(demo: Path) -> None:
+    follower = HeightsFollower()
+    folder, away = files_folder(demo), demo.with_name("away")
+    with opened_for_reading(demo) as project:
+        folder.rename(away)
+        assert follower(project) is None
+        away.rename(folder)
+        there = follower(project)
+        assert there is not None
+        # And not read again as long as nothing is said of others.
+        assert follower(project) is there
 
 
 def test_without_heights_nothing_is_told(demo_original: Path) -> None:

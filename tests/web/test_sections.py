@@ -27,7 +27,7 @@ def client(demo: Path) -> Iterator[TestClient]:
 
 
 def frame_of(shown: str) -> dict[str, object]:
-    return dict(json.loads(html.unescape(re.findall(r'data-frame="([^"]*)"', shown)[0])))
+    return dict(json.loads(html.unescape(re.findall(r'data-measures="([^"]*)"', shown)[0])))
 
 
 def test_the_first_section_comes_first_and_fits_its_room(client: TestClient) -> None:
@@ -40,6 +40,11 @@ def test_the_first_section_comes_first_and_fits_its_room(client: TestClient) -> 
     frame = frame_of(shown)
     assert frame["along"] == pytest.approx(frame["up"])
     assert len(frame["places"]) == len(frame["stations"]) == 2  # type: ignore[arg-type]
+    # The pointer finds ground to the very end.
+    ground = list(frame["ground"])  # type: ignore[call-overload]
+    assert ground[0][0] == 0
+    assert ground[-1][0] == pytest.approx(frame["length"], abs=0.06)
+    assert all(height is not None for _, height in ground)
 
 
 def test_what_is_asked_is_kept_and_drawn(client: TestClient, demo: Path) -> None:

@@ -9,7 +9,7 @@ import pytest
 import shapely
 
 from orvik.core.features.attitude import Attitude
-from orvik.core.structure.course import Course, dips_allowed, least_turns, normal_of
+from orvik.core.structure.course import Course, dips_allowed, least_turns
 from orvik.core.structure.plane import Plane
 from tests.core.structure.relief import hills, some_plane
 
@@ -68,7 +68,7 @@ def test_a_straight_line_over_level_ground_leaves_every_dip_open_and_a_short_one
     assert dips_allowed(level)[0] < 3
     assert dips_allowed(level)[1] > 88
     # Its strike is not open: beds that strike across it must be turned until they strike along it.
-    across = normal_of(Attitude(0.0, 90.0), 0.0)
+    across = np.array(Plane.of_attitude((0, 0, 0), Attitude(0.0, 90.0), 0.0).normal)
     assert least_turns([level], across[None])[0] > 80
     few = Course.of_places(np.column_stack([x[:4], 0 * x[:4], 0 * x[:4]]), 3.0, 1.5)
     assert few is None
@@ -77,10 +77,3 @@ def test_a_straight_line_over_level_ground_leaves_every_dip_open_and_a_short_one
     short = Course.of_places(np.column_stack([x / 100, 0 * x, 0 * x]), 3.0, 1.5)
     assert short is not None
     assert least_turns([short], across[None])[0] == 0
-
-
-def test_the_normal_turns_with_the_grid() -> None:
-    """A strike of 000 from true north dips east; where grid north is 10 degrees east of it, that is 080 on the grid."""
-    east, north, up = normal_of(Attitude(0.0, 30.0), 10.0)
-    assert math.degrees(math.atan2(east, north)) == pytest.approx(80)
-    assert math.degrees(math.acos(up)) == pytest.approx(30)

@@ -14,7 +14,6 @@ from functools import lru_cache
 import numpy as np
 
 from orvik.core.arrays import Floats
-from orvik.core.features.attitude import Attitude
 
 # Directions that are tried, over the upper half of a sphere: about 1.5 degrees apart.
 DIRECTIONS = 9_000
@@ -22,6 +21,8 @@ DIRECTIONS = 9_000
 ERRORS = 2.0
 # ... or by so much more than off the best plane of all: what folds bend is no plane, and says less.
 WORSE = 1.6
+# Standard error of a line that was digitized, on a sheet of the scale it was digitized at (common practice).
+DIGITIZED_MM = 0.5
 # Through fewer places goes any plane.
 FEWEST = 6
 
@@ -50,13 +51,6 @@ class Course:
             return None
         away = known - known.mean(axis=0)
         return Course(away.T @ away / len(away), plan_error, height_error)
-
-
-def normal_of(attitude: Attitude, convergence: float) -> Floats:
-    """Upwards at right angles to a plane of a strike and dip from true north: easting, northing and up (3,)."""
-    towards = np.radians(attitude.dip_direction - convergence)
-    dip = np.radians(attitude.inclination or 0.0)
-    return np.array([np.sin(dip) * np.sin(towards), np.sin(dip) * np.cos(towards), np.cos(dip)])
 
 
 def least_turns(courses: Sequence[Course], normals: Floats) -> Floats:

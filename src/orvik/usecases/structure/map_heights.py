@@ -32,9 +32,10 @@ class HeightsFollower:
         if asked != self._asked:
             try:
                 found = ground_heights(project, window)
-                self._heights = MapHeights(found.grid, found.error, project.crs)
             except (StructureRefused, FileRefused, CoordinateRefused):
-                self._heights = None
+                # A file that was away may be back at the next edit.
+                return None
+            self._heights = MapHeights(found.grid, found.error, project.crs)
             self._asked = asked
         return self._heights
 

@@ -18,6 +18,7 @@ from orvik.core.features.table import FeatureKey
 from orvik.core.geometry.curve import FLAT_MM
 from orvik.core.ground.scale import on_ground, on_sheet, spaced
 from orvik.core.structure.best_plane import FEWEST_PLACES, BestPlane, best_plane
+from orvik.core.structure.course import DIGITIZED_MM
 from orvik.core.structure.measures import Depth, Thickness, depth_below, true_thickness
 from orvik.core.structure.plane import Plane
 from orvik.store.read_project import ReadProject
@@ -25,8 +26,6 @@ from orvik.store.reader import Reader
 from orvik.usecases.compile.features import FeatureEdit
 from orvik.usecases.ground.heights import GroundHeights, ground_heights
 
-# Standard error of a place that was digitized, on a sheet of the scale it was digitized at (common practice).
-DIGITIZED_MM = 0.5
 # Places that were picked or lie along a line are asked for with so much ground around them, in units of the system.
 AROUND = 50.0
 NO_HEIGHT = "No heights are known at this {what}; choose another, or add a grid that reaches there."

@@ -30,7 +30,7 @@ class SectionPicture:
         SVG elements, in millimetres.
     width, height
         Of the picture, in millimetres.
-    frame
+    measures
         For the pointer, as JSON: where the first end stands at sea level, millimetres in a metre along and up; the
         vertices of its line on the map with their distances along; and the ground, along and up.
     scale
@@ -43,7 +43,7 @@ class SectionPicture:
     ink: str
     width: float
     height: float
-    frame: str
+    measures: str
     scale: float
     lines: tuple[tuple[int, str], ...]
 
@@ -59,12 +59,13 @@ def section_picture(path: Path, line_id: int, width: float, height: float) -> Se
     wide, high = room(found, mm_per_metre, LETTERS)
     frame = framed(found, (width - wide) / 2, 0.0, mm_per_metre, LETTERS)
     profile = found.profile
-    step = max(1, len(profile.along) // MOST_PLACES)
+    # Both ends are among them.
+    told = np.unique(np.linspace(0, len(profile.along) - 1, MOST_PLACES).round().astype(int))
     ground = [
-        [round(a), round(u, 1) if np.isfinite(u) else None]
-        for a, u in zip(profile.along[::step].tolist(), profile.height[::step].tolist(), strict=True)
+        [round(a, 1), round(u, 1) if np.isfinite(u) else None]
+        for a, u in zip(profile.along[told].tolist(), profile.height[told].tolist(), strict=True)
     ]
-    told = {
+    measures = {
         "x": frame.x,
         "y": frame.y,
         "along": mm_per_metre,
@@ -80,7 +81,7 @@ def section_picture(path: Path, line_id: int, width: float, height: float) -> Se
         fragment(section_ink(found, units, frame, LETTERS), "section"),
         width,
         high,
-        json.dumps(told, separators=(",", ":")),
+        json.dumps(measures, separators=(",", ":")),
         1000 / mm_per_metre,
         lines,
     )

@@ -17,7 +17,8 @@ from orvik.core.findings.finding import CheckInput, Finding
 from orvik.core.findings.rule import looks_at, rule
 from orvik.core.geometry.holding import holders
 from orvik.core.ground.scale import on_ground
-from orvik.core.structure.course import Course, dips_allowed, least_turns, normal_of
+from orvik.core.structure.course import DIGITIZED_MM, Course, dips_allowed, least_turns
+from orvik.core.structure.plane import Plane
 
 rule(
     "course",
@@ -49,8 +50,6 @@ BESIDE_MM = 10.0
 ALONG_MM = (10.0, 20.0)
 # Of a fault they speak where they stand on it.
 ON_MM = 1.0
-# Standard error of a line that was digitized, on a sheet of the scale it was digitized at (common practice).
-DIGITIZED_MM = 0.5
 # So many pairs are remembered.
 MOST_KNOWN = 100_000
 # A unit is bedded in which so many beds were read.
@@ -186,8 +185,8 @@ def _turn(ground: CheckInput, row: int, place: shapely.Point, attitude: Attitude
     courses = tuple(course for about in abouts if (course := _course(ground, row, about)))
     if heights is None or not courses:
         return None
-    normal = normal_of(attitude, float(heights.crs.convergence(place.x, place.y)))
-    return float(least_turns(courses, np.array([normal] * len(courses))).max())
+    plane = Plane.of_attitude((0.0, 0.0, 0.0), attitude, float(heights.crs.convergence(place.x, place.y)))
+    return float(least_turns(courses, np.array([plane.normal] * len(courses))).max())
 
 
 def _course(ground: CheckInput, row: int, about: shapely.Polygon | None = None) -> Course | None:

@@ -13,6 +13,8 @@ from orvik.core.features.feature import Features
 from orvik.core.features.kind import SHORE, UNIT_AREA, kind_of, kind_words
 from orvik.core.structure.section.section_line import SectionLine
 
+# A unit begins or ends at a crossing within so many metres of it.
+BESIDE = 1.0
 # Crossings closer than this in metres are one: where a line meets a bend, or two legs.
 SAME = 1e-3
 
@@ -31,8 +33,8 @@ class Crossing:
         In metres from the first end of the section.
     direction
         Which way the line runs there, on the grid in degrees.
-    left, right
-        Codes of the units before and behind it as one goes along; empty where there are none.
+    before, behind
+        Codes of the units on its two sides as one goes along; empty where there are none.
     """
 
     line: int
@@ -40,14 +42,14 @@ class Crossing:
     certainty: str
     along: float
     direction: float
-    left: str = ""
-    right: str = ""
+    before: str = ""
+    behind: str = ""
 
     @property
     def label(self) -> str:
         """``Kw | Jh`` for what parts units, ``fault 51`` for others."""
-        if kind_of(self.kind).parts_units and self.left and self.right and self.left != self.right:
-            return f"{self.left} | {self.right}"
+        if kind_of(self.kind).parts_units and self.before and self.behind and self.before != self.behind:
+            return f"{self.before} | {self.behind}"
         return f"{kind_words(self.kind)} {self.line}"
 
 
@@ -134,9 +136,9 @@ def _certainty_of(lines: Features, row: int, segment: int) -> str:
 
 def _units_about(stretches: list[Stretch], along: float) -> tuple[str, str]:
     units = [s for s in stretches if s.unit]
-    before = next((s.unit for s in units if abs(s.ends - along) < 1.0), "")
-    behind = next((s.unit for s in units if abs(s.begins - along) < 1.0), "")
-    inside = next((s.unit for s in units if s.begins + 1.0 <= along <= s.ends - 1.0), "")
+    before = next((s.unit for s in units if abs(s.ends - along) < BESIDE), "")
+    behind = next((s.unit for s in units if abs(s.begins - along) < BESIDE), "")
+    inside = next((s.unit for s in units if s.begins + BESIDE <= along <= s.ends - BESIDE), "")
     return before or inside, behind or inside
 
 

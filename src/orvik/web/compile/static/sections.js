@@ -89,7 +89,7 @@ export function startSections(desk) {
 
   body.addEventListener("htmx:afterSettle", () => {
     const picture = document.getElementById("section-picture");
-    frame = JSON.parse(picture?.dataset.frame || "null");
+    frame = JSON.parse(picture?.dataset.measures || "null");
     const chosen = /** @type {HTMLSelectElement | null} */ (document.getElementById("section-line"));
     if (chosen) shown = Number(chosen.value);
     map.paintOverlay();
