@@ -103,6 +103,16 @@ def parse_rungs(text: str) -> tuple[int, ...]:
     return tuple(dict.fromkeys(parse_scale(piece) for piece in pieces))
 
 
+def round_step(least: float) -> float:
+    """The smallest of 1, 2 and 5 times a power of ten that is no smaller than ``least``, which is positive.
+
+    >>> round_step(116.7), round_step(3.5), round_step(0.2)
+    (200.0, 5.0, 0.2)
+    """
+    power = 10.0 ** math.floor(math.log10(least))
+    return next((step * power for step in (1.0, 2.0, 5.0) if step * power >= least * (1 - 1e-9)), 10 * power)
+
+
 def spaced(number: float, decimals: int = 0) -> str:
     """A number with thin spaces between its thousands, as every number that is read is written."""
     return f"{number:,.{decimals}f}".replace(",", NARROW_SPACE).replace("-", "−")

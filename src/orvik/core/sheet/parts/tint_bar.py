@@ -10,6 +10,7 @@ import numpy as np
 
 from orvik.core.colour.hex import mixed
 from orvik.core.errors import OrvikError
+from orvik.core.ground.scale import round_step
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import INK, Fill, Item, LineStyle, Stroke, Text
 from orvik.core.lettering import ITALIC, ROMAN, cap_height, run
@@ -117,8 +118,7 @@ def figures(low: float, high: float) -> Sequence[float]:
     >>> figures(3.0, 412.0)
     [100.0, 200.0, 300.0, 400.0]
     """
-    power = 10.0 ** np.floor(np.log10((high - low) / FIGURES))
-    step = next(float(s * power) for s in (1, 2, 5, 10, 20) if (high - low) / (s * power) <= FIGURES)
+    step = round_step((high - low) / FIGURES)
     first, last = int(np.ceil(low / step - 1e-9)), int(np.floor(high / step + 1e-9))
     found = [round(i * step, 9) for i in range(first, last + 1)]
     return found if len(found) > 1 else [low, high]

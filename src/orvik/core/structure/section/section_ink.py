@@ -10,6 +10,7 @@ import numpy as np
 
 from orvik.core.arrays import Floats
 from orvik.core.features.map_unit import MapUnit
+from orvik.core.ground.scale import round_step, spaced
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import INK, Fill, Item, LineStyle, Stroke, Text
 from orvik.core.lettering import BOLD, ITALIC, ROMAN, cap_height, run
@@ -30,7 +31,6 @@ SIDE, ABOVE, BELOW = 5.0, 5.2, 0.8
 TICK_MM = 3.4
 # Heights are figured no closer than this.
 APART_MM = 5.0
-STEPS = (1.0, 2.0, 5.0)
 CODE_MM = 4.0
 
 
@@ -142,24 +142,13 @@ def _frame(found: SectionOfMap, frame: SectionFrame, size: float) -> list[Item]:
     return items
 
 
-def nice_step(span: float, most: float) -> float:
-    """The smallest of 1, 2 and 5 times a power of ten that is no less than ``span`` divided by ``most``.
-
-    >>> nice_step(700, 6), nice_step(35, 10)
-    (200.0, 5.0)
-    """
-    least = max(span / max(most, 1.0), 1e-6)
-    ten = 10.0 ** math.floor(math.log10(least))
-    return next((step * ten for step in STEPS if step * ten >= least * (1 - 1e-9)), 10 * ten)
-
-
 def _heights(found: SectionOfMap, frame: SectionFrame, size: float) -> list[Item]:
     """Scales of heights at both ends, in metres."""
     span = found.top - found.base
     if span <= 0:
         return []
     high = span * frame.mm_per_metre * frame.exaggeration
-    step = nice_step(span, high / max(APART_MM, 2 * size))
+    step = round_step(span * max(APART_MM, 2 * size) / high)
     values = np.arange(math.ceil(found.base / step), math.floor(found.top / step) + 1) * step
     items: list[Item] = []
     ticks = []
@@ -167,9 +156,9 @@ def _heights(found: SectionOfMap, frame: SectionFrame, size: float) -> list[Item
         for value in values.tolist():
             x, y = frame.at(np.array([[end, value]]))[0].tolist()
             ticks.append([(x, y), (x + side * 0.5 * size, y)])
-            words = f"{value:.0f} m" if value == values[-1] else f"{value:.0f}"
+            words = f"{spaced(value)} m" if value == values[-1] else spaced(value)
             at = (x + side * 0.8 * size, y + cap_height(size) / 2)
-            items.append(Text(run(words.replace("-", "−"), ROMAN, size, anchor), at, INK))
+            items.append(Text(run(words, ROMAN, size, anchor), at, INK))
     return [Stroke(THIN, Paths.of(*ticks)), *items] if ticks else items
 
 

@@ -11,7 +11,7 @@ from orvik.core.arrays import Floats
 from orvik.core.errors import SheetRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.crs_change import CrsChange, way_between
-from orvik.core.ground.scale import spaced
+from orvik.core.ground.scale import round_step, spaced
 
 # Steps of latitude and longitude in seconds of arc that read well (common practice).
 ANGLE_STEPS = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 18_000, 36_000, 54_000, 108_000)
@@ -66,8 +66,7 @@ class LengthGrid(GridSystem):
         return self.panel.text == self.system.text
 
     def step_of(self, least: float) -> float:
-        power = 10.0 ** np.floor(np.log10(least))
-        return float(next((k * power for k in (1, 2, 5) if k * power >= least * (1 - 1e-9)), 10 * power))
+        return round_step(least)
 
     def label(self, value: float, axis: int, step: float) -> str:
         return f"{spaced(value, decimals_of(step))} {'EN'[axis]}"
