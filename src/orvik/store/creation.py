@@ -8,7 +8,7 @@ from pathlib import Path
 
 from orvik.core.errors import ProjectRefused
 from orvik.core.features.feature import GEOMETRY_TYPES
-from orvik.core.features.table import TABLES
+from orvik.core.features.table import SECTION_TABLES, TABLES, Table
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import Scales
 from orvik.store import reference_systems
@@ -26,7 +26,7 @@ ATTRIBUTE_TABLES = (
     "project",
     "stack",
     "views",
-    "sections",
+    "section_settings",
     "kinds",
     "pens",
     "symbols",
@@ -44,9 +44,15 @@ ATTRIBUTE_TABLES = (
     "turned_off_rules",
     "rests",
 )
+# The sections as features: no table, but a view of lines of the map.
+SECTIONS = "sections"
+# Metres along and up: what the standard calls undefined Cartesian.
+SECTION_SRS_ID = -1
 RTREE_DEFINITION = "http://www.geopackage.org/spec131/#extension_rtree"
 WKT_DEFINITION = "http://www.geopackage.org/spec131/#extension_crs_wkt"
 LONGEST_NAME = 200
+_CONTENTS = "INSERT INTO gpkg_contents (table_name, data_type, identifier, srs_id) VALUES (?, 'features', ?, ?)"
+_COLUMNS = "INSERT INTO gpkg_geometry_columns VALUES (?, 'geom', ?, ?, 0, 0)"
 # R-tree triggers of OGC 12-128r18, annex F.3, with {t} for the table, geom and id for its columns.
 _RTREE = """
 CREATE VIRTUAL TABLE rtree_{t}_geom USING rtree(id, minx, maxx, miny, maxy);
@@ -123,20 +129,8 @@ def _fill(connection: sqlite3.Connection, name: str, crs: ProjectCrs, scales: Sc
     reference_systems.define_required(connection)
     srs_id = reference_systems.use(connection, crs)
     for table in TABLES:
-        connection.execute(
-            "INSERT INTO gpkg_contents (table_name, data_type, identifier, srs_id) VALUES (?, 'features', ?, ?)",
-            (table, table, srs_id),
-        )
-        connection.execute(
-            "INSERT INTO gpkg_geometry_columns VALUES (?, 'geom', ?, ?, 0, 0)",
-            (table, GEOMETRY_TYPES[table], srs_id),
-        )
-        for statement in spatial_index(table):
-            connection.execute(statement)
-        connection.execute(
-            "INSERT INTO gpkg_extensions VALUES (?, 'geom', 'gpkg_rtree_index', ?, 'write-only')",
-            (table, RTREE_DEFINITION),
-        )
+        register_features(connection, table, table, srs_id)
+    register_sections(connection, srs_id)
     connection.execute(
         "INSERT INTO gpkg_extensions VALUES ('gpkg_spatial_ref_sys', 'definition_12_063', 'gpkg_crs_wkt', ?, "
         "'read-write')",
@@ -151,6 +145,25 @@ def _fill(connection: sqlite3.Connection, name: str, crs: ProjectCrs, scales: Sc
     connection.execute(
         "INSERT INTO project (id, name, crs, publication_scale, digitizing_scale) VALUES (1, ?, ?, ?, ?)",
         (name, crs.text, scales.publication, scales.digitizing),
+    )
+
+
+def register_sections(connection: sqlite3.Connection, srs_id: int) -> None:
+    """Say that the sections and the tables of what is drawn on them hold features."""
+    connection.execute(_CONTENTS, (SECTIONS, SECTIONS, srs_id))
+    connection.execute(_COLUMNS, (SECTIONS, GEOMETRY_TYPES["lines"], srs_id))
+    for table, name in SECTION_TABLES.items():
+        register_features(connection, table, name, SECTION_SRS_ID)
+
+
+def register_features(connection: sqlite3.Connection, table: Table, name: str, srs_id: int) -> None:
+    """Say that a table holds features of the sort of one of ours, and index them."""
+    connection.execute(_CONTENTS, (name, name, srs_id))
+    connection.execute(_COLUMNS, (name, GEOMETRY_TYPES[table], srs_id))
+    for statement in spatial_index(name):
+        connection.execute(statement)
+    connection.execute(
+        "INSERT INTO gpkg_extensions VALUES (?, 'geom', 'gpkg_rtree_index', ?, 'write-only')", (name, RTREE_DEFINITION)
     )
 
 

@@ -292,9 +292,9 @@ class Reader:
         """Saved views in order."""
         return [rows.saved_view(row) for row in self._select("SELECT * FROM views ORDER BY position, id")]
 
-    def sections(self) -> list[sqlite3.Row]:
+    def section_settings(self) -> list[sqlite3.Row]:
         """Rows of what is asked of section lines; see ``tables.sections``."""
-        return self._select("SELECT * FROM sections ORDER BY line_id")
+        return self._select("SELECT * FROM section_settings ORDER BY line_id")
 
     def pens(self) -> list[sqlite3.Row]:
         """The rows of the pens that the project has put into its tray."""

@@ -44,6 +44,8 @@ def use(connection: sqlite3.Connection, crs: ProjectCrs) -> int:
     known = connection.execute("SELECT 1 FROM gpkg_spatial_ref_sys WHERE srs_id = ?", (number,)).fetchone()
     if not known:
         connection.execute(_INSERT, (crs.name, number, organization, number, one, crs.method, two))
-    connection.execute("UPDATE gpkg_contents SET srs_id = ? WHERE data_type = 'features'", (number,))
-    connection.execute("UPDATE gpkg_geometry_columns SET srs_id = ?", (number,))
+    # What is drawn on sections is in no system of the ground.
+    ground = "AND table_name NOT IN ('section_lines', 'section_areas', 'section_points')"
+    connection.execute(f"UPDATE gpkg_contents SET srs_id = ? WHERE data_type = 'features' {ground}", (number,))
+    connection.execute(f"UPDATE gpkg_geometry_columns SET srs_id = ? WHERE true {ground}", (number,))
     return number

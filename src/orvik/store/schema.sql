@@ -191,7 +191,7 @@ CREATE TABLE views (
 
 -- What is asked of section lines: how they are drawn, and how far beside them readings speak. `line_id` is the line on
 -- the map; a row outlives it, so that undo brings both back. Metres and degrees.
-CREATE TABLE sections (
+CREATE TABLE section_settings (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
   line_id INTEGER NOT NULL UNIQUE,
   exaggeration REAL NOT NULL DEFAULT 1.0,
@@ -200,6 +200,74 @@ CREATE TABLE sections (
   axis_trend REAL,
   axis_plunge REAL
 );
+
+-- The sections as features: the lines of the map that they run along, with what is asked of them.
+CREATE VIEW sections AS
+  SELECT lines.id AS id, lines.geom AS geom, lines.note AS note,
+    coalesce(section_settings.exaggeration, 1.0) AS exaggeration, section_settings.base AS base,
+    coalesce(section_settings.corridor, 250.0) AS corridor, section_settings.axis_trend AS axis_trend,
+    section_settings.axis_plunge AS axis_plunge
+  FROM lines LEFT JOIN section_settings ON section_settings.line_id = lines.id
+  WHERE lines.kind = 'section_line';
+
+-- What is drawn on sections: metres along and up. `section_id` is the line of the map that a section runs along; the
+-- ends of lines were put where lines of the map of these numbers cross it.
+CREATE TABLE section_lines (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  section_id INTEGER NOT NULL,
+  geom LINESTRING NOT NULL,
+  kind TEXT NOT NULL,
+  certainty TEXT NOT NULL DEFAULT 'certain',
+  questionable INTEGER NOT NULL DEFAULT 0,
+  map_unit TEXT,
+  azimuth REAL,
+  inclination REAL,
+  capture_scale INTEGER,
+  source_id INTEGER REFERENCES sources(id),
+  note TEXT NOT NULL DEFAULT '',
+  stretches TEXT NOT NULL DEFAULT '',
+  knots TEXT NOT NULL DEFAULT '',
+  band TEXT NOT NULL DEFAULT '',
+  fields TEXT NOT NULL DEFAULT '',
+  first_meets INTEGER,
+  last_meets INTEGER
+);
+
+CREATE TABLE section_areas (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  section_id INTEGER NOT NULL,
+  geom POLYGON NOT NULL,
+  kind TEXT NOT NULL,
+  certainty TEXT NOT NULL DEFAULT 'certain',
+  questionable INTEGER NOT NULL DEFAULT 0,
+  map_unit TEXT,
+  azimuth REAL,
+  inclination REAL,
+  capture_scale INTEGER,
+  source_id INTEGER REFERENCES sources(id),
+  note TEXT NOT NULL DEFAULT '',
+  fields TEXT NOT NULL DEFAULT ''
+);
+
+CREATE TABLE section_points (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  section_id INTEGER NOT NULL,
+  geom POINT NOT NULL,
+  kind TEXT NOT NULL,
+  certainty TEXT NOT NULL DEFAULT 'certain',
+  questionable INTEGER NOT NULL DEFAULT 0,
+  map_unit TEXT,
+  azimuth REAL,
+  inclination REAL,
+  capture_scale INTEGER,
+  source_id INTEGER REFERENCES sources(id),
+  note TEXT NOT NULL DEFAULT '',
+  fields TEXT NOT NULL DEFAULT ''
+);
+
+CREATE INDEX section_lines_by_section ON section_lines (section_id, id);
+CREATE INDEX section_areas_by_section ON section_areas (section_id, id);
+CREATE INDEX section_points_by_section ON section_points (section_id, id);
 
 -- Kinds of one's own: a pen, its symbol, its fields.
 CREATE TABLE kinds (

@@ -13,13 +13,15 @@ from functools import lru_cache
 from pathlib import Path
 
 from orvik.core.errors import ProjectRefused
-from orvik.core.features.table import TABLES
+from orvik.core.features.table import SECTION_TABLES, TABLES
 from orvik.store import journal
-from orvik.store.creation import ATTRIBUTE_TABLES, SCHEMA, spatial_index
+from orvik.store.creation import ATTRIBUTE_TABLES, SCHEMA, SECTIONS, spatial_index
 from orvik.store.geometry import decoded
 
 STANDARD_TABLES = ("gpkg_spatial_ref_sys", "gpkg_contents", "gpkg_geometry_columns", "gpkg_extensions")
-OURS = (*STANDARD_TABLES, *TABLES, *ATTRIBUTE_TABLES)
+# The tables of features, each with its spatial index.
+INDEXED = (*TABLES, *SECTION_TABLES.values())
+OURS = (*STANDARD_TABLES, *INDEXED, *ATTRIBUTE_TABLES)
 # A library that writes GeoPackages keeps its count of features so; nothing else is done by these.
 _COUNTS = re.compile(
     r'create trigger "trigger_(insert|delete)_feature_count_(\w+)" after (insert|delete) on "\2" begin '
@@ -48,11 +50,14 @@ def check_objects(connection: sqlite3.Connection, name: str) -> list[str]:
     try:
         rows = connection.execute("SELECT type, name, tbl_name, sql FROM sqlite_master").fetchall()
         found = [(str(kind), str(called), str(table), str(sql or "")) for kind, called, table, sql in rows]
-        tables = {called.lower(): (kind, sql) for kind, called, _, sql in found if kind in ("table", "view")}
+        tables = {called.lower(): (kind, _plain(sql)) for kind, called, _, sql in found if kind in ("table", "view")}
         for table in OURS:
             if table in tables:
                 _check_table(connection, name, table, *tables[table])
-        for table in TABLES:
+        if SECTIONS in tables and tables[SECTIONS] != ("view", _own_view()):
+            # A table, as it was at form 18.
+            _check_table(connection, name, SECTIONS, *tables[SECTIONS])
+        for table in INDEXED:
             _, sql = tables.get(f"rtree_{table}_geom", ("table", ""))
             if sql and not re.fullmatch(
                 rf'create virtual table "?rtree_{table}_geom"? using rtree\(id, minx, maxx, miny, maxy\)', _plain(sql)
@@ -81,6 +86,13 @@ def _check_table(connection: sqlite3.Connection, name: str, table: str, kind: st
     keys = {tuple(key[2:7]) for key in connection.execute(f'PRAGMA foreign_key_list("{table}")').fetchall()}
     if not keys <= _own_keys().get(table, set()):
         raise ProjectRefused(f"{refused}deletes or changes rows by itself. Nothing of it was run; import it as a file.")
+
+
+@lru_cache(maxsize=1)
+def _own_view() -> str:
+    made = re.search(rf"CREATE VIEW {SECTIONS} .*?;", SCHEMA.read_text(encoding="utf-8"), re.DOTALL)
+    assert made is not None
+    return _plain(made[0])
 
 
 def check_complete(connection: sqlite3.Connection, name: str) -> None:
@@ -118,7 +130,7 @@ def check_sound(connection: sqlite3.Connection, path: Path) -> None:
     # Values that a column should not have are told row by row.
     if any(line != "ok" and not line.startswith(_OF_VALUES) for line in said):
         raise ProjectRefused(f"{path.name} is damaged, so nothing more is written to it; use its last copy.")
-    for table in TABLES:
+    for table in INDEXED:
         if not _index_is_sound(connection, table):
             _build_index(connection, table)
 
@@ -170,7 +182,7 @@ def _bounds(blob: bytes) -> tuple[float, float, float, float] | None:
 
 @lru_cache(maxsize=1)
 def _own_triggers() -> frozenset[str]:
-    statements = (statement for table in TABLES for statement in spatial_index(table))
+    statements = (statement for table in INDEXED for statement in spatial_index(table))
     return frozenset(_plain(s) for s in statements if s.lstrip().startswith("CREATE TRIGGER"))
 
 

@@ -32,8 +32,28 @@ def old_text(text: str) -> str:
     return json.dumps(old_words(json.loads(text)), ensure_ascii=False, separators=(",", ":")) if text else text
 
 
+def back_to_18(connection: sqlite3.Connection) -> None:
+    """Put a file back to where sections were a table of what is asked of them, and nothing was drawn on them."""
+    connection.execute("DROP VIEW sections")
+    connection.execute("ALTER TABLE section_settings RENAME TO sections")
+    for name in ("section_lines", "section_areas", "section_points"):
+        connection.execute(f"DROP TABLE rtree_{name}_geom")
+        connection.execute(f"DROP TABLE {name}")
+        for listed in ("gpkg_contents", "gpkg_geometry_columns", "gpkg_extensions"):
+            connection.execute(f"DELETE FROM {listed} WHERE table_name = ?", (name,))
+    connection.execute("DELETE FROM gpkg_geometry_columns WHERE table_name = 'sections'")
+    connection.execute("DELETE FROM gpkg_contents WHERE table_name = 'sections'")
+    connection.execute(
+        "UPDATE gpkg_contents SET table_name = 'sections', identifier = 'sections' WHERE table_name = 'section_settings'"
+    )
+    connection.execute("UPDATE journal SET changes = replace(changes, '[\"section_settings\", ', '[\"sections\", ')")
+    connection.execute("DELETE FROM forms")
+    connection.execute("INSERT INTO forms (id) VALUES (18)")
+
+
 def back_to_13(connection: sqlite3.Connection) -> None:
     """Put a file back; its connection has our functions. The rows stay what they are."""
+    back_to_18(connection)
     for (table,) in connection.execute("SELECT table_name FROM gpkg_contents").fetchall():
         for column in [row[1] for row in connection.execute(f"PRAGMA table_info({table})")]:
             if column in JSON_COLUMNS:

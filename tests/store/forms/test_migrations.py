@@ -25,7 +25,7 @@ from orvik.store.project import Project
 from orvik.store.read_project import ReadProject
 from orvik.store.tables.symbol_book import custom_kinds, kind_change, symbol_book_of
 from tests.store.content import content, copied
-from tests.store.forms.backwards import back_to_13
+from tests.store.forms.backwards import back_to_13, back_to_18
 
 # The schema of each form as it was; what has no file here is the present one.
 # The last form with the words of before.
@@ -53,14 +53,14 @@ def file_of_form(schema: Path, made: Project) -> Path:
     form = int(schema.stem.removeprefix("form-"))
     as_it_was = made.path.with_name("as-it-was.gpkg")
     copied(made.path, as_it_was)
-    if form <= WORDS_BEFORE:
-        with closing(sqlite3.connect(as_it_was)) as copy:
-            add_functions(copy)
-            back_to_13(copy)
-            copy.commit()
+    with closing(sqlite3.connect(as_it_was)) as copy:
+        add_functions(copy)
+        (back_to_13 if form <= WORDS_BEFORE else back_to_18)(copy)
+        copy.commit()
     connection.execute("ATTACH ? AS made", (str(as_it_was),))
     there = {row[0] for row in connection.execute("SELECT name FROM main.sqlite_master WHERE type = 'table'")}
-    were = {now: old for old, now in RENAMED.items()} if form <= WORDS_BEFORE else {}
+    were = {"section_settings": "sections"}
+    were |= {now: old for old, now in RENAMED.items()} if form <= WORDS_BEFORE else {}
     for table in (*TABLES, *(were.get(table, table) for table in ATTRIBUTE_TABLES)):
         if table not in there:
             continue

@@ -11,6 +11,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from orvik.core.errors import ProjectRefused
+from orvik.store.forms.drawn_sections import draw_sections
 from orvik.store.forms.joining_kinds import join_kinds
 from orvik.store.forms.packing import pack_journal
 from orvik.store.forms.renaming import rename
@@ -297,6 +298,8 @@ MIGRATIONS = (
                )""",
         ),
     ),
+    # What is drawn on sections; these are features from now on, and what is asked of them has a table of its own.
+    Migration(19, then=draw_sections),
 )
 PRESENT = MIGRATIONS[-1].to
 

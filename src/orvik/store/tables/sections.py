@@ -13,19 +13,19 @@ from orvik.store.reader import Fault, Reader
 
 def sections(project: Reader) -> list[Section]:
     """What is asked of section lines, by the number of the line; rows that hold nothing of the sort are left out."""
-    return [_section(row) for row in project.sections() if not rows.refusals(_section, row)]
+    return [_section(row) for row in project.section_settings() if not rows.refusals(_section, row)]
 
 
 def row_faults(project: Reader) -> list[Fault]:
     """Rows that hold no section, each with what is wrong with it."""
-    return [Fault("sections", row["id"], why) for row in project.sections() for why in rows.refusals(_section, row)]
+    return [Fault("section_settings", row["id"], why) for row in project.section_settings() for why in rows.refusals(_section, row)]
 
 
 def section_change(kept: Section, number: int | None) -> Change:
     """The change that keeps what is asked of a section line, in a row of its own or one that is there."""
     values = {name: getattr(kept, name) for name in ("line_id", "exaggeration", "base", "corridor")}
     axis = {"axis_trend": kept.axis and kept.axis.trend, "axis_plunge": kept.axis and kept.axis.plunge}
-    return Change("sections", number, values | axis)
+    return Change("section_settings", number, values | axis)
 
 
 def _section(row: sqlite3.Row) -> Section:

@@ -14,7 +14,11 @@ MAKES_STALE: Final[Mapping[str, frozenset[str]]] = {
     "points": _DRAWN,
     "sources": _DRAWN,
     "views": _DRAWN,
-    "sections": _DRAWN,
+    "section_settings": _DRAWN,
+    # What is drawn on sections is printed with them, and no panel shows it.
+    "section_lines": frozenset({PRINTED}),
+    "section_areas": frozenset({PRINTED}),
+    "section_points": frozenset({PRINTED}),
     "stations": _DRAWN,
     "emphases": _DRAWN,
     "templates": _DRAWN,
