@@ -134,6 +134,7 @@ class MapHand:
         return label.text if label.is_displayed() else ""
 
     def revision(self) -> int:
+        until(self.driver, lambda d: "rev " in text_of(d, "#save-state"))
         return int(text_of(self.driver, "#save-state").rpartition("rev ")[2])
 
     def kept(self, revision: int) -> None:

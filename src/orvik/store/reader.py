@@ -18,13 +18,14 @@ from orvik.core.features.feature import COLUMNS, Feature, Features
 from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.features.map_unit import MapUnit, stratigraphic_order
 from orvik.core.features.station_table import Station
-from orvik.core.features.table import TABLES, Table
+from orvik.core.features.table import SECTION_TABLES, TABLES, Table
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.saved_view import SavedView
 from orvik.core.ground.scale import Scales
 from orvik.core.pictures.source import Source
 from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.part import Part
+from orvik.core.structure.section.meeting import Ends
 from orvik.store import journal, rows
 from orvik.store.geometry import decoded_all
 
@@ -87,10 +88,14 @@ class Reader:
 
     def features(self, table: Table) -> Features:
         """All features of a table as columns; rows that hold none are left out, and told by ``faults``."""
-        names = ("id", "geom", *COLUMNS[_feature_table(table)])
-        sql = f"SELECT {', '.join(names)} FROM {table} ORDER BY id"
+        return self._features(table, _feature_table(table), ())
+
+    def _features(self, table: Table, stored: str, values: tuple[int, ...], where: str = "true") -> Features:
+        """Features of a table as columns, from the table of the file that holds them."""
+        names = ("id", "geom", *COLUMNS[table])
+        sql = f"SELECT {', '.join(names)} FROM {stored} WHERE {where} ORDER BY id"
         with self._lock:
-            found = self._connection.execute(sql).fetchall()
+            found = self._connection.execute(sql, values).fetchall()
         if not found:
             return Features.of(table, [])
         geometries = decoded_all([row[1] for row in found])
@@ -255,8 +260,46 @@ class Reader:
         return [row["id"] for row in self._select(sql, (code,))]
 
     def unit_use(self, code: str) -> int:
-        """How many features name a unit."""
-        return sum(len(self.ids_of_unit(table, code)) for table in TABLES)
+        """How many features name a unit, on the map and on sections."""
+        on_map = sum(len(self.ids_of_unit(table, code)) for table in TABLES)
+        return on_map + sum(len(self.drawn_of_unit(table, code)) for table in TABLES)
+
+    # What is drawn on sections; to be changed it is opened as a map is, by ``SectionProject``
+
+    def drawn_features(self, line_id: int) -> dict[Table, Features]:
+        """What is drawn on the section along a line of the map, in metres along and up."""
+        where = "section_id = ?"
+        return {table: self._features(table, SECTION_TABLES[table], (line_id,), where) for table in TABLES}
+
+    def drawn_ends(self, line_id: int) -> dict[int, tuple[shapely.LineString, Ends]]:
+        """By its number each line of a section with what of the map its ends were put to; without those of none."""
+        found = self._select(
+            "SELECT id, geom, first_meets, last_meets FROM section_lines "
+            "WHERE section_id = ? AND (first_meets NOT NULL OR last_meets NOT NULL) ORDER BY id",
+            (line_id,),
+        )
+        read = zip(found, decoded_all([row["geom"] for row in found]), strict=True)
+        return {
+            row["id"]: (line, (row["first_meets"], row["last_meets"]))
+            for row, line in read
+            if isinstance(line, shapely.LineString) and not line.is_empty
+        }
+
+    def drawn_ids(self, table: Table, line_id: int) -> list[int]:
+        """Ids of what is drawn on the section along a line of the map."""
+        sql = f"SELECT id FROM {SECTION_TABLES[table]} WHERE section_id = ? ORDER BY id"
+        return [row["id"] for row in self._select(sql, (line_id,))]
+
+    def drawn_of_unit(self, table: Table, code: str) -> list[int]:
+        """Ids of what is drawn on sections and names a unit."""
+        sql = f"SELECT id FROM {SECTION_TABLES[table]} WHERE map_unit = ? ORDER BY id"
+        return [row["id"] for row in self._select(sql, (code,))]
+
+    def drawn_of_kind(self, table: Table, kind: str) -> list[Feature]:
+        """What is drawn on sections and is of a kind, with all its attributes."""
+        found = self._select(f"SELECT * FROM {SECTION_TABLES[table]} WHERE kind = ? ORDER BY id", (kind,))
+        read = zip(found, decoded_all([row["geom"] for row in found]), strict=True)
+        return [rows.feature(table, row, shape) for row, shape in read if not rows.fault_of(table, row, shape)]
 
     def sheets(self) -> list[Sheet]:
         found = self._select("SELECT * FROM sheets ORDER BY id")
@@ -354,8 +397,10 @@ class Reader:
         return [rows.station(row) for row in self._select("SELECT * FROM stations ORDER BY id")]
 
     def kind_use(self, table: Table, kind: str) -> int:
-        """How many features are of a kind."""
-        return int(self._select(f"SELECT count(*) AS n FROM {_feature_table(table)} WHERE kind = ?", (kind,))[0]["n"])
+        """How many features are of a kind, on the map and on sections."""
+        names = (_feature_table(table), SECTION_TABLES[table])
+        counts = [self._select(f"SELECT count(*) AS n FROM {name} WHERE kind = ?", (kind,)) for name in names]
+        return sum(int(found[0]["n"]) for found in counts)
 
 
 def _columns(table: Table, names: Sequence[str], found: Sequence[Sequence[Any]], geometries: Objects) -> Features:

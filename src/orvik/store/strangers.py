@@ -15,7 +15,8 @@ from pathlib import Path
 from orvik.core.errors import ProjectRefused
 from orvik.core.features.table import SECTION_TABLES, TABLES
 from orvik.store import journal
-from orvik.store.creation import ATTRIBUTE_TABLES, SCHEMA, SECTIONS, spatial_index
+from orvik.store.creation import ATTRIBUTE_TABLES, SCHEMA
+from orvik.store.feature_tables import SECTIONS, spatial_index
 from orvik.store.geometry import decoded
 
 STANDARD_TABLES = ("gpkg_spatial_ref_sys", "gpkg_contents", "gpkg_geometry_columns", "gpkg_extensions")

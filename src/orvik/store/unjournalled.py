@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from orvik.store import rows
-from orvik.store.read_project import ReadProject
+from orvik.store.changeable import Changeable
 
 
-class Unjournalled(ReadProject):
+class Unjournalled(Changeable):
     """A project with what stands beside its journal."""
 
     def _put(self, sql: str, values: tuple[Any, ...]) -> None:
@@ -24,7 +24,7 @@ class Unjournalled(ReadProject):
 
     def drafts_left(self, taken: frozenset[str]) -> list[tuple[str, str]]:
         """What was left half drawn in windows that are open no more: window and drawing, the latest first."""
-        listed = self._select("SELECT window_id, drawing FROM drafts ORDER BY id DESC")
+        listed = self._select("SELECT window_id, drawing FROM drafts WHERE window_id NOT LIKE '%/%' ORDER BY id DESC")
         return [(r["window_id"], str(r["drawing"])) for r in listed if r["window_id"] not in taken]
 
     def set_draft(self, window_id: str, drawing: str | None) -> None:

@@ -44,7 +44,8 @@ def back_to_18(connection: sqlite3.Connection) -> None:
     connection.execute("DELETE FROM gpkg_geometry_columns WHERE table_name = 'sections'")
     connection.execute("DELETE FROM gpkg_contents WHERE table_name = 'sections'")
     connection.execute(
-        "UPDATE gpkg_contents SET table_name = 'sections', identifier = 'sections' WHERE table_name = 'section_settings'"
+        "UPDATE gpkg_contents SET table_name = 'sections', identifier = 'sections' "
+        "WHERE table_name = 'section_settings'"
     )
     connection.execute("UPDATE journal SET changes = replace(changes, '[\"section_settings\", ', '[\"sections\", ')")
     connection.execute("DELETE FROM forms")

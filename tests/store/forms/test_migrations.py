@@ -17,7 +17,8 @@ from orvik.core.features.kind import kind_of
 from orvik.core.features.table import TABLES
 from orvik.core.ground.crs import project_crs
 from orvik.store import reference_systems, rows
-from orvik.store.creation import ATTRIBUTE_TABLES, SCHEMA, spatial_index
+from orvik.store.creation import ATTRIBUTE_TABLES, SCHEMA
+from orvik.store.feature_tables import spatial_index
 from orvik.store.forms import migrations
 from orvik.store.forms.renaming import TABLES as RENAMED
 from orvik.store.geometry import add_functions

@@ -13,7 +13,7 @@ from orvik.core.arrays import Flags, Ints, Objects
 from orvik.core.features.band import Band
 from orvik.core.features.kind import kind_words
 from orvik.core.features.stretch import Stretch
-from orvik.core.features.table import FeatureKey, Table
+from orvik.core.features.table import TABLES, FeatureKey, Table
 from orvik.core.stored import Stored
 
 GEOMETRY_TYPES: dict[Table, str] = {"lines": "LINESTRING", "areas": "POLYGON", "points": "POINT"}
@@ -146,3 +146,8 @@ class Features:
             geometries,
             {name: [getattr(f, name) for f in features] for name in COLUMNS[table]},
         )
+
+
+def no_features() -> dict[Table, Features]:
+    """The tables of a map on which nothing is."""
+    return {table: Features.of(table, []) for table in TABLES}

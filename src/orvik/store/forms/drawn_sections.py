@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 
-from orvik.store import creation
+from orvik.store.feature_tables import register_sections
 
 _BEFORE, _SETTINGS = "sections", "section_settings"
 
@@ -17,13 +17,11 @@ def draw_sections(connection: sqlite3.Connection) -> None:
     )
     # As a change begins; within a text, its marks would have strokes before them.
     was, now = f'["{_BEFORE}", ', f'["{_SETTINGS}", '
-    connection.execute(
-        "UPDATE journal SET changes = replace(changes, ?, ?) WHERE instr(changes, ?)", (was, now, was)
-    )
+    connection.execute("UPDATE journal SET changes = replace(changes, ?, ?) WHERE instr(changes, ?)", (was, now, was))
     for statement in _NEW:
         connection.execute(statement)
     (srs_id,) = connection.execute("SELECT srs_id FROM gpkg_geometry_columns WHERE table_name = 'lines'").fetchone()
-    creation.register_sections(connection, srs_id)
+    register_sections(connection, srs_id)
 
 
 _NEW = (

@@ -18,7 +18,11 @@ def sections(project: Reader) -> list[Section]:
 
 def row_faults(project: Reader) -> list[Fault]:
     """Rows that hold no section, each with what is wrong with it."""
-    return [Fault("section_settings", row["id"], why) for row in project.section_settings() for why in rows.refusals(_section, row)]
+    return [
+        Fault("section_settings", row["id"], why)
+        for row in project.section_settings()
+        for why in rows.refusals(_section, row)
+    ]
 
 
 def section_change(kept: Section, number: int | None) -> Change:

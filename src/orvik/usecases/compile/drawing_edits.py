@@ -15,7 +15,7 @@ from orvik.core.features.table import FeatureKey, Table
 from orvik.core.geometry.following import followed
 from orvik.core.geometry.snapping import SnapIndex
 from orvik.core.geometry.vertices import paths_of, segment_at
-from orvik.store.project import Project
+from orvik.store.changeable import Changeable
 from orvik.store.reader import Reader
 from orvik.usecases.compile.area_edits import Order, area_drawn
 from orvik.usecases.compile.features import FeatureEdit
@@ -28,7 +28,7 @@ AROUND_MM = 5.0
 
 
 def feature_drawn(
-    project: Project, index: SnapIndex, feature: Feature, order: Order, nodes: Sequence[GroundXY]
+    project: Changeable, index: SnapIndex, feature: Feature, order: Order, nodes: Sequence[GroundXY]
 ) -> FeatureEdit:
     """A line or an area that has been drawn, as it comes among the others.
 

@@ -13,12 +13,12 @@ from orvik.core.drawing.validity import checked
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
 from orvik.core.features.kind import SHEET_BORDER
-from orvik.core.features.table import TABLES, FeatureKey
+from orvik.core.features.table import SECTION_TABLES, TABLES, FeatureKey
 from orvik.core.geometry.shared_edges import ON_EDGE, with_shared_vertices
 from orvik.core.geometry.snapping import SnapIndex
 from orvik.store import rows
+from orvik.store.changeable import Changeable
 from orvik.store.journal import Change, Entry, Made
-from orvik.store.project import Project
 from orvik.store.reader import Reader
 from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.compile.layers import Stack, may_touch, refuse_locked
@@ -47,7 +47,7 @@ class FeatureEdit:
     also: Sequence[Change] = ()
 
 
-def keep_features(project: Project, index: SnapIndex, edit: FeatureEdit, seen: int) -> Entry:
+def keep_features(project: Changeable, index: SnapIndex, edit: FeatureEdit, seen: int) -> Entry:
     """Keep an edit as one entry.
 
     Raises
@@ -78,7 +78,7 @@ def keep_features(project: Project, index: SnapIndex, edit: FeatureEdit, seen: i
 
 
 def carry_out_edit(
-    project: Project, index: SnapIndex, make: Callable[[Project, SnapIndex], FeatureEdit], seen: int
+    project: Changeable, index: SnapIndex, make: Callable[[Changeable, SnapIndex], FeatureEdit], seen: int
 ) -> Entry:
     """Make an edit and keep it as one entry; raises as making it and ``keep_features`` do."""
     return keep_features(project, index, make(project, index), seen)
@@ -131,7 +131,7 @@ def touching(
     ]
 
 
-def change_feature(project: Project, new: Feature, seen: int) -> Entry | None:
+def change_feature(project: Changeable, new: Feature, seen: int) -> Entry | None:
     """Keep other attributes of one feature; None where nothing changes."""
     old = project.feature(*new.key)
     refuse_locked(project.stack(), old.table)
@@ -165,12 +165,20 @@ def feature_changes(
         More than one new border.
     """
     changes = [Change(table, number, None) for table, number in deleted]
+    # With the line of a section goes what is drawn on it.
+    going = [change.id for change in changes if change.table == "lines" and isinstance(change.id, int)]
+    changes += [
+        Change(SECTION_TABLES[table], drawn, None)
+        for line in going
+        for table in TABLES
+        for drawn in project.drawn_ids(table, line)
+    ]
     borders = [f for f in kept if f.table == "lines" and f.kind == SHEET_BORDER]
     if len(borders) > 1:
         raise FeatureRefused(f"A project has one sheet border, and here are {len(borders)}; leave all but one out.")
     if borders:
-        going = {c.id for c in changes if c.table == "lines"} | {borders[0].id}
-        changes += [Change("lines", old, None) for old in project.border_ids() if old not in going]
+        stay = {*going, borders[0].id}
+        changes += [Change("lines", old, None) for old in project.border_ids() if old not in stay]
     before = len(changes)
     changes += rows.feature_changes(kept, srs_id)
     return [*changes, *(_shifted(change, before) for change in also)]

@@ -17,8 +17,8 @@ from orvik.core.features.kind import UNIT_AREA
 from orvik.core.features.table import TABLES
 from orvik.core.ground.scale import area_words
 from orvik.store import rows
+from orvik.store.changeable import Changeable
 from orvik.store.journal import Change
-from orvik.store.project import Project
 from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.compile.layers import may_touch, refuse_locked
 from orvik.usecases.compile.survey import survey_of
@@ -67,7 +67,7 @@ class Formed:
     bands: int = 0
 
 
-def carry_out_forming(project: Project, report: FormingReport, take: bool = False) -> Formed | None:
+def carry_out_forming(project: Changeable, report: FormingReport, take: bool = False) -> Formed | None:
     """Form units as reported, in one entry; None where nothing changes.
 
     Bands that give way are lines; where these are locked they stay as they are.
@@ -97,7 +97,7 @@ def carry_out_forming(project: Project, report: FormingReport, take: bool = Fals
     return Formed(new, len(plan.kept) - new, len(plan.deleted), bands)
 
 
-def form_units(project: Project, take: bool = False) -> FormingPlan:
+def form_units(project: Changeable, take: bool = False) -> FormingPlan:
     """Build unit areas from linework and tags, in one entry.
 
     ``take`` lets tagged faces have the ground of other units; without it these faces stay as they are.
@@ -110,7 +110,7 @@ def form_units(project: Project, take: bool = False) -> FormingPlan:
     return plan
 
 
-def plan_changes(project: Project, plan: FormingPlan) -> list[Change]:
+def plan_changes(project: Changeable, plan: FormingPlan) -> list[Change]:
     """The changes that carry out a plan, bands that units then lie over among them.
 
     Every area passes the rules that all features pass.
@@ -133,7 +133,7 @@ def plan_changes(project: Project, plan: FormingPlan) -> list[Change]:
     ]
 
 
-def _bands_below(project: Project, plan: FormingPlan) -> list[Feature]:
+def _bands_below(project: Changeable, plan: FormingPlan) -> list[Feature]:
     """Bands that other units lie over once a plan is carried out."""
     lines = project.features("lines")
     cut = [

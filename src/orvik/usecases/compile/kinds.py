@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -9,9 +10,8 @@ from dataclasses import dataclass, replace
 from orvik.core.errors import FeatureRefused, NotFound
 from orvik.core.features.custom_kind import CustomKind
 from orvik.core.features.feature import Feature
-from orvik.core.features.table import TABLES
+from orvik.core.features.table import SECTION_TABLES, TABLES
 from orvik.core.symbols.joined_kinds import JOINED
-from orvik.store import rows
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
 from orvik.store.reader import Reader
@@ -62,7 +62,7 @@ def lost_values(project: Reader, kind: CustomKind) -> list[LostValue]:
     new = {f.name: f for f in kind.fields}
     counts = Counter(
         (name, str(value))
-        for feature in _of_kind(project, old)
+        for feature in [*_of_kind(project, old), *project.drawn_of_kind(old.table, old.name)]
         for name, value in feature.fields.items()
         if value not in (None, "")
     )
@@ -110,7 +110,9 @@ def change_kind(
         raise FeatureRefused(f"{many} “{one.value}” as {one.field}; say what that becomes.")
     changes = [kind_change(row_id, new)] if new != old else []
     faults: Counter[str] = Counter()
-    for feature in _of_kind(project, old):
+    on_map = [(old.table, feature) for feature in _of_kind(project, old)]
+    drawn = [(SECTION_TABLES[old.table], f) for f in project.drawn_of_kind(old.table, old.name)]
+    for table, feature in [*on_map, *drawn]:
         fields = {n: become.get((n, str(v)), v) for n, v in feature.fields.items()}
         fields = {n: v for n, v in fields.items() if v != ""}
         for field in new.fields:
@@ -121,7 +123,8 @@ def change_kind(
                 except FeatureRefused:
                     faults[f"{field.name} is to be a {field.kind}, and {fields[field.name]} is not"] += 1
         if fields != dict(feature.fields):
-            changes.append(rows.feature_change(feature.changed(fields=fields), project.srs_id))
+            text = json.dumps(fields, ensure_ascii=False, sort_keys=True) if fields else ""
+            changes.append(Change(table, feature.id, {"fields": text}))
     if faults:
         words, count = faults.most_common(1)[0]
         raise FeatureRefused(f"{words} ({count} feature{'s' if count > 1 else ''}); change what is filled in first.")

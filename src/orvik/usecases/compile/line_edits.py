@@ -34,7 +34,7 @@ from orvik.core.geometry.vertices import (
 )
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.ground.scale import on_ground
-from orvik.store.project import Project
+from orvik.store.changeable import Changeable
 from orvik.store.reader import Reader
 from orvik.usecases.compile.features import FeatureEdit, touching
 from orvik.usecases.compile.layers import may_touch, refuse_locked
@@ -51,7 +51,7 @@ def sheet_units(project: Reader, millimetres: float) -> float:
 
 
 def vertex_moved(
-    project: Project,
+    project: Changeable,
     index: SnapIndex,
     feature: Feature,
     path: int,
@@ -93,7 +93,7 @@ def vertex_moved(
     return FeatureEdit(f"move a vertex of {feature.name}", [changed, *others], nodes=nodes)
 
 
-def vertex_removed(project: Project, index: SnapIndex, feature: Feature, path: int, vertex: int) -> FeatureEdit:
+def vertex_removed(project: Changeable, index: SnapIndex, feature: Feature, path: int, vertex: int) -> FeatureEdit:
     """A vertex taken out; where others have it between the same neighbours, from them, too. Raises NotFound."""
     xy = _path_of(feature, path, vertex)
     changed, spans = _curve_again(project, removed(feature, vertex, path))
@@ -129,7 +129,9 @@ def _curve_again(project: Reader, changed: Feature) -> tuple[Feature, list[Run]]
     return new, runs
 
 
-def _sharing(project: Project, index: SnapIndex, feature: Feature, run: Floats, spans: Sequence[Run]) -> list[Feature]:
+def _sharing(
+    project: Changeable, index: SnapIndex, feature: Feature, run: Floats, spans: Sequence[Run]
+) -> list[Feature]:
     """Features that hold a run of vertices, or the spans of a curve."""
     stack = project.stack()
     places = [(float(x), float(y)) for x, y in run]
@@ -143,7 +145,7 @@ def _sharing(project: Project, index: SnapIndex, feature: Feature, run: Floats, 
     return list(found.values())
 
 
-def _along(project: Project, index: SnapIndex, feature: Feature) -> list[Feature]:
+def _along(project: Changeable, index: SnapIndex, feature: Feature) -> list[Feature]:
     """Everything that touches a feature, in layers that may be touched."""
     stack = project.stack()
     keys = [
@@ -172,7 +174,7 @@ def lines_reversed(features: Sequence[Feature]) -> FeatureEdit:
     return FeatureEdit(f"reverse {name}", [reversed_line(feature) for feature in features])
 
 
-def simplified(project: Project, index: SnapIndex, feature: Feature) -> FeatureEdit:
+def simplified(project: Changeable, index: SnapIndex, feature: Feature) -> FeatureEdit:
     """Without vertices that change nothing on the sheet."""
     sharing = _along(project, index, feature)
     reach = sheet_units(project, line_changes.THIN_MM)
@@ -180,7 +182,7 @@ def simplified(project: Project, index: SnapIndex, feature: Feature) -> FeatureE
     return FeatureEdit(f"simplify {feature.name}", [changed.changed(knots=()), *taken_along(runs, sharing)])
 
 
-def smoothed(project: Project, index: SnapIndex, feature: Feature) -> FeatureEdit:
+def smoothed(project: Changeable, index: SnapIndex, feature: Feature) -> FeatureEdit:
     """A line as a smooth curve through a few of its vertices."""
     sharing = _along(project, index, feature)
     changed, runs = line_changes.made_smooth(

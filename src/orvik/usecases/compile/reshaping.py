@@ -13,12 +13,12 @@ from orvik.core.errors import FeatureRefused
 from orvik.core.features.feature import Feature
 from orvik.core.geometry.shared_edges import taken_along, with_shared_vertices
 from orvik.core.geometry.snapping import SnapIndex
-from orvik.store.project import Project
+from orvik.store.changeable import Changeable
 from orvik.usecases.compile.features import FeatureEdit, touching
 
 
 def reshaping(
-    project: Project,
+    project: Changeable,
     index: SnapIndex,
     feature: Feature,
     places: Sequence[GroundXY],

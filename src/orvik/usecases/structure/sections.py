@@ -83,6 +83,8 @@ def section_of_map(project: ReadProject, line_id: int, coarsest: float | None = 
         tuple(stretches),
         tuple(readings),
         (*_doubts(line, profile, without), *heights.doubts),
+        project.drawn_features(line_id),
+        project.drawn_ends(line_id),
     )
 
 

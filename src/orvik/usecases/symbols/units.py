@@ -11,7 +11,7 @@ from orvik.core.colour.text import hex_text
 from orvik.core.errors import FeatureRefused, NotFound
 from orvik.core.features.age import chart_colour, written_ends
 from orvik.core.features.map_unit import MapUnit, check_parents
-from orvik.core.features.table import TABLES
+from orvik.core.features.table import SECTION_TABLES, TABLES
 from orvik.core.symbols.emphasis import UNIT
 from orvik.core.symbols.symbol_book import SymbolBook
 from orvik.store import rows
@@ -52,6 +52,11 @@ def change_unit(project: Project, unit_id: int, new: MapUnit, seen: int | None =
             Change(table, feature_id, {"map_unit": new.code})
             for table in TABLES
             for feature_id in project.ids_of_unit(table, old.code)
+        ]
+        changes += [
+            Change(SECTION_TABLES[table], feature_id, {"map_unit": new.code})
+            for table in TABLES
+            for feature_id in project.drawn_of_unit(table, old.code)
         ]
         changes += [
             Change("units", row_id, {"parent": new.code})

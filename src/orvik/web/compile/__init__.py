@@ -2,4 +2,5 @@
 
 from orvik.web.compile import kinds, linework, nets, notebook, planes, routes, sections, slips, table
 
-ROUTERS = tuple(room.router for room in (routes, slips, notebook, kinds, linework, table, planes, nets, sections))
+_ROOMS = (routes, notebook, kinds, linework, table, planes, nets, sections)
+ROUTERS = (*(room.router for room in _ROOMS), slips.on_map, slips.on_section)

@@ -7,8 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Form, Request
 from starlette.responses import PlainTextResponse, Response
 
-from orvik.core.features.kind import SECTION_LINE, USUAL_READING, kind_of
-from orvik.core.features.map_unit import new_colour
+from orvik.core.features.kind import SECTION_LINE, USUAL_READING
 from orvik.core.symbols.pen import Pen
 from orvik.usecases.compile.forming import carry_out_forming, taken_words
 from orvik.usecases.compile.pens import keys_of, set_key
@@ -18,7 +17,7 @@ from orvik.web.frame.pages import page, stage_page
 from orvik.web.ground.stack import stack_rows
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace
 from orvik.web.session.workspace import Workspace
-from orvik.web.symbols.swatches import dash_picture, pen_swatch
+from orvik.web.symbols.swatches import pen_swatch
 
 router = APIRouter(prefix="/p/{slug}")
 # So many of the places are shown where tags would take ground; all of them are findings.
@@ -111,26 +110,3 @@ async def post_key(
     await workspace.carry_out(set_key, name, key)
     pen = workspace.book.pen(name)
     return page(request, "compile/_pen_key.html", slug=slug, pen=pen, keys=keys_of(pen.table))
-
-
-@router.get("/slip/pen/{name}")
-async def pen_slip(request: Request, slug: str, workspace: TheWorkspace, name: str) -> Response:
-    pen = workspace.book.pen(name)
-    units = [unit for _, unit in workspace.project.units()]
-    return page(
-        request,
-        "compile/_slip_pen.html",
-        pen=pen,
-        slug=slug,
-        meaning=kind_of(pen.kind),
-        keys=keys_of(pen.table),
-        symbol=workspace.book.symbol(pen.table, pen.kind, pen.certainty, 45.0),
-        custom_kind=workspace.book.custom_kinds.get(pen.kind),
-        values={},
-        prefix="",
-        logging=True,
-        swatch=pen_swatch(workspace.book, pen, "slip"),
-        dash=dash_picture(workspace.book, pen),
-        units=units,
-        new_colour=new_colour(units),
-    )

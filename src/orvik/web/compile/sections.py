@@ -6,21 +6,24 @@ from typing import Annotated
 
 from fastapi import APIRouter, Form, Query, Request
 from pydantic import BaseModel, Field
-from starlette.responses import Response
+from starlette.responses import PlainTextResponse, Response
 
 from orvik.core.errors import FileRefused, StructureRefused
 from orvik.core.structure.section.carried import FoldAxis
 from orvik.core.structure.section.section import Section
+from orvik.usecases.structure.section_drawing import follow_map, form_section
 from orvik.usecases.structure.sections import ask_of_section
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace
-from orvik.web.session.section_picture import first_section, section_picture
+from orvik.web.session.section_picture import first_section, found_section, section_picture
 from orvik.web.session.workers import Workers
 from orvik.web.session.workspace import Workspace
 
 router = APIRouter(prefix="/p/{slug}/section")
 # Millimetres of a pixel of style sheets.
 PX_MM = 25.4 / 96
+# So many times as large as fits its room a section may be shown.
+MOST_ZOOM = 32
 
 
 class Room(BaseModel):
@@ -28,6 +31,7 @@ class Room(BaseModel):
 
     width: Annotated[float, Field(ge=120, le=20_000)] = 780.0
     height: Annotated[float, Field(ge=60, le=20_000)] = 240.0
+    zoom: Annotated[float, Field(ge=1, le=MOST_ZOOM)] = 1.0
 
 
 class SectionForm(Room):
@@ -84,15 +88,37 @@ async def ask(
     return await _shown(request, slug, workspace, workers, line_id, form)
 
 
+@router.post("/{line_id}/form")
+async def form(workspace: TheWorkspace, workers: TheWorkers, line_id: int) -> Response:
+    """Form the units of a section; says in words what was done."""
+    found = await workers.run(found_section, workspace.project.path, line_id)
+    formed = await workspace.section(line_id, found).carry_out(form_section, found)
+    if formed is None:
+        return PlainTextResponse("All its units are formed: they are as its lines, its tags and the map say.")
+    return PlainTextResponse(f"{formed.new} units formed, {formed.changed} changed, {formed.deleted} gone.")
+
+
+@router.post("/{line_id}/follow")
+async def follow(workspace: TheWorkspace, workers: TheWorkers, line_id: int) -> Response:
+    """Let a section follow its map, in one edit; says in words what was done."""
+    found = await workers.run(found_section, workspace.project.path, line_id)
+    entry = await workspace.section(line_id, found).carry_out(follow_map, found)
+    if entry is None:
+        return PlainTextResponse("Nothing has to follow: all ends meet the map, or what they met is no longer there.")
+    moved = sum(change.table == "lines" for change in entry.changes)
+    return PlainTextResponse(f"{moved} {'line follows' if moved == 1 else 'lines follow'} the map.")
+
+
 async def _shown(
     request: Request, slug: str, workspace: Workspace, workers: Workers, line_id: int, asked: Room
 ) -> Response:
     path, width, height = workspace.project.path, asked.width * PX_MM, asked.height * PX_MM
     try:
-        picture = await workers.run(section_picture, path, line_id, width, height)
+        picture = await workers.run(section_picture, path, line_id, width, height, asked.zoom)
     except (StructureRefused, FileRefused) as refusal:
         # Without heights there is no picture, and the reason stands where it would be.
         return page(request, "compile/_section_none.html", slug=slug, why=refusal.sentence)
+    workspace.section(line_id, picture.found)
     return page(
         request,
         "compile/_section.html",
@@ -100,6 +126,7 @@ async def _shown(
         picture=picture,
         found=picture.found,
         asked=picture.found.section,
+        asked_room=asked,
         scale=round(picture.scale, -2) or picture.scale,
     )
 

@@ -11,7 +11,7 @@ from orvik.core.features.feature import Feature
 from orvik.core.features.kind import UNIT_AREA, USUAL
 from orvik.core.geometry.snapping import SnapIndex
 from orvik.core.symbols.pen import Pen
-from orvik.store.project import Project
+from orvik.store.changeable import Changeable
 from orvik.usecases.compile import area_edits
 from orvik.usecases.compile.features import FeatureEdit
 from orvik.usecases.compile.layers import refuse_locked
@@ -25,7 +25,7 @@ PURPOSES = {"reshape": ("new course", False), "split": ("splitting line", False)
 
 
 async def _carry_out(
-    page: PageState, make: Callable[[Project, SnapIndex], FeatureEdit], selected: Sequence[Feature]
+    page: PageState, make: Callable[[Changeable, SnapIndex], FeatureEdit], selected: Sequence[Feature]
 ) -> Answer:
     entry = await page.carry(make)
     return page.kept_answer(entry, [*(f.key for f in selected), *new_ids(entry, "areas")])
@@ -38,7 +38,7 @@ async def begin(page: PageState, message: Begin) -> Answer:
         raise FeatureRefused("There is no such thing to draw.")
     features = page.selected(message)
     for feature in features:
-        refuse_locked(page.workspace.stack, feature.table)
+        refuse_locked(page.space.stack, feature.table)
     words, closes = PURPOSES[what]
     page.purpose = Purpose(what, tuple(f.key for f in features), message.revision)
     pen = Pen("", "", "areas" if closes else "lines", USUAL["areas" if closes else "lines"], "certain", words, "")
@@ -51,9 +51,9 @@ async def finish_purpose(page: PageState, message: Finish) -> Answer:
     purpose, drawing = page.purpose, page.drawing
     assert purpose is not None
     assert drawing is not None
-    project = page.workspace.project
+    project = page.space.project
     for table, number in purpose.features:
-        if page.workspace.project.changed_after(table, number, purpose.revision):
+        if page.space.project.changed_after(table, number, purpose.revision):
             raise Stale("The feature was changed in another window meanwhile; discard the line and begin anew.")
     features = [project.feature(*key) for key in purpose.features]
     answer = await _DRAWN[purpose.what](page, message, features)

@@ -32,7 +32,7 @@ def preview(page: PageState, text: str, vertex: Vertex, dip_direction: bool = Fa
         azimuth=attitude.azimuth,
         inclination=attitude.inclination,
     )
-    items = page.workspace.symbol_ink(symbol)
+    items = page.space.symbol_ink(symbol)
     return {
         "symbol": as_json(items, vertex.place),
         "origin": vertex.place,
@@ -50,10 +50,10 @@ async def reading(page: PageState, message: Reading) -> Answer:
 
 async def station(page: PageState, message: TakeStation) -> Answer:
     """Take a station of the notebook selected: its place, for its reading to be kept there."""
-    taken = station_by_id(page.workspace.project, message.station)
+    taken = station_by_id(page.space.project, message.station)
     if page.pen is None or not kind_of(page.pen.kind).reading:
         raise FeatureRefused("Choose a pen for attitudes from the tray first.")
-    page.waiting = Vertex(taken.x, taken.y, page.workspace.project.scales.digitizing)
+    page.waiting = Vertex(taken.x, taken.y, page.space.project.scales.digitizing)
     page.station = taken.id
     shown = taken.reading or kind_of(page.pen.kind).first_reading
     return {"waiting": page.waiting.place, **preview(page, shown, page.waiting)}
@@ -65,7 +65,7 @@ async def strike(page: PageState, message: Strike) -> Answer:
         raise FeatureRefused("Click where the reading was taken first.")
     x, y = page.waiting.place
     places, side = message.along, message.place
-    convergence = float(page.workspace.project.crs.convergence(x, y))
+    convergence = float(page.space.project.crs.convergence(x, y))
     azimuth = drawn_strike(places[0], places[-1], side, convergence)
     return {"azimuth": f"{azimuth:03d}"}
 

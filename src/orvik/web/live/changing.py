@@ -119,7 +119,7 @@ def _on_edge(page: PageState, feature: Feature, message: OnEdge) -> tuple[float,
     if vertex.target is not None and feature.geometry.distance(shapely.Point(vertex.place)) < 1e-6:
         return vertex.place
     _, _, foot = segment_at(feature, vertex.place)
-    reach = max(page.radius_m / page.workspace.project.crs.metres_per_unit, message.reach)
+    reach = max(page.holds.radius_m / page.space.project.crs.metres_per_unit, message.reach)
     if math.hypot(foot[0] - vertex.x, foot[1] - vertex.y) > reach:
         raise FeatureRefused(f"This is not on {feature.name}; click on its line.")
     return foot
@@ -139,13 +139,13 @@ async def join(page: PageState, message: Join) -> Answer:
 def _clicked(page: PageState, message: OnOther | Join) -> Feature:
     x, y, reach = message.x, message.y, message.reach
     selected = {named.key for named in message.features}
-    for key in page.workspace.index.touching(x, y, reach):
+    for key in page.space.index.touching(x, y, reach):
         if key not in selected and key[0] == message.features[0].table:
-            return page.workspace.project.feature(*key)
-    found = page.workspace.index.pick(x, y, reach, page.workspace.tables_in_sight())
+            return page.space.project.feature(*key)
+    found = page.space.index.pick(x, y, reach, page.space.tables_in_sight())
     if found is None or found in selected:
         raise FeatureRefused("There is no other feature here; click on one.")
-    return page.workspace.project.feature(*found)
+    return page.space.project.feature(*found)
 
 
 async def like(page: PageState, message: OnOther) -> Answer:
@@ -170,7 +170,7 @@ async def move_whole(page: PageState, message: MoveWhole) -> Answer:
 async def parallel(page: PageState, message: Parallel) -> Answer:
     """A parallel copy at a typed distance, to the right; to the left where it is negative."""
     feature = _one_line(page.selected(message))
-    edit = line_edits.parallel_drawn(page.workspace.project, feature, str(message.text or ""))
+    edit = line_edits.parallel_drawn(page.space.project, feature, str(message.text or ""))
     entry = await page.keep_edit(edit)
     return page.kept_answer(entry, new_ids(entry, "lines"))
 

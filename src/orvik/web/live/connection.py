@@ -43,7 +43,9 @@ class Connection:
     def __init__(self, socket: WebSocket, workspace: Workspace, handlers: Handlers) -> None:
         self.socket = socket
         self.workspace = workspace
-        self.page = PageState(workspace)
+        self.page = PageState(workspace, workspace)
+        # The sections that the page draws on, by the numbers of their lines.
+        self.sections: dict[int, PageState] = {}
         self._handlers = handlers
         self._outbox: asyncio.Queue[str | bytes] = asyncio.Queue()
         self._waiting = 0
@@ -61,7 +63,8 @@ class Connection:
                     await asyncio.wait_for(self.socket.close(1013), 1.0)
         finally:
             self.workspace.listeners.discard(self._notify)
-            self.workspace.window_ids.discard(self.page.window_id)
+            for page in (self.page, *self.sections.values()):
+                page.space.window_ids.discard(page.window_id)
             self.workspace.planes.pop(self.page.window_id, None)
             for task in tasks:
                 task.cancel()
@@ -109,7 +112,8 @@ class Connection:
             handler = self._handlers.get(str(sent.get("do")))
             if handler is None:
                 raise NotFound("The page asked for something that is not known; load it again.")
-            answer = await handler.answer(self.page, handler.form.model_validate(sent))
+            message = handler.form.model_validate(sent)
+            answer = await handler.answer(self._page(message.section), message)
         except OrvikError as refusal:
             answer = {"refused": refusal.sentence, "where": type(refusal).__name__}
         except ValidationError as error:
@@ -121,6 +125,19 @@ class Connection:
             answer = {"refused": OWN_FAULT}
             LOG.exception("answering %s", str(text)[:1000])
         self.send({"n": number if isinstance(number, int | None) else None, **answer})
+
+    def _page(self, section: int | None) -> PageState:
+        """What the page has in hand on the map, or on a section; raises NotFound for one that is not open."""
+        if section is None:
+            return self.page
+        space = self.workspace.sections.get(section)
+        if space is None:
+            raise NotFound("This section is not open any more; open it again.")
+        held = self.sections.get(section)
+        if held is None or held.space is not space:
+            held = self.sections[section] = PageState(self.workspace, space, self.page.holds)
+            held.window_id = self.page.window_id
+        return held
 
     def send(self, words: Answer) -> None:
         """Send words to the page."""

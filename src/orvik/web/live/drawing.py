@@ -15,7 +15,6 @@ from orvik.core.drawing.drawing import (
     crossing,
     length_of,
     parse_step,
-    stepped,
     thinned_hand,
     vertices_of,
 )
@@ -28,7 +27,6 @@ from orvik.core.ground.scale import on_sheet, spaced
 from orvik.core.symbols.pen import Pen
 from orvik.core.symbols.sides import side_in_words
 from orvik.usecases.compile.drawing_edits import along_edges, edge_courses, feature_drawn, point_drawn
-from orvik.usecases.compile.layers import refuse_locked
 from orvik.web.live.areas import finish_purpose
 from orvik.web.live.attitudes import preview
 from orvik.web.live.connection import Handler
@@ -43,9 +41,9 @@ LOG = logging.getLogger(__name__)
 async def hello(page: PageState, message: Hello) -> Answer:
     """A page names its window, and takes up what was being drawn there; what others have left it is only told of."""
     page.window_id = message.window_id[:64]
-    workspace = page.workspace
-    workspace.window_ids.add(page.window_id)
-    text = await workspace.write(lambda: workspace.project.draft(page.window_id))
+    space = page.space
+    space.window_ids.add(page.window_id)
+    text = await space.write(lambda: space.project.draft(page.window_id))
     if text is not None:
         return _taken_up(page, text) or {"drawing": None}
     left = _left(page)
@@ -58,13 +56,13 @@ async def take_up(page: PageState, message: Message) -> Answer:
     if left is None:
         raise NotFound("Nothing is left half drawn any more.")
     window_id, text, _ = left
-    workspace = page.workspace
+    space = page.space
 
     def move() -> None:
-        workspace.project.set_draft(page.window_id, text)
-        workspace.project.set_draft(window_id, None)
+        space.project.set_draft(page.window_id, text)
+        space.project.set_draft(window_id, None)
 
-    await workspace.write(move)
+    await space.write(move)
     return _taken_up(page, text) or {"drawing": None}
 
 
@@ -72,13 +70,13 @@ async def drop_left(page: PageState, message: Message) -> Answer:
     """Forget what a window that is closed has left half drawn."""
     left = _left(page)
     if left is not None:
-        await page.workspace.write(lambda: page.workspace.project.set_draft(left[0], None))
+        await page.space.write(lambda: page.space.project.set_draft(left[0], None))
     return {"drawing": None}
 
 
 def _left(page: PageState) -> tuple[str, str, str] | None:
     """Seat and drawing that a closed window has left, and what that is in words."""
-    for window_id, text in page.workspace.project.drafts_left(frozenset(page.workspace.window_ids)):
+    for window_id, text in page.space.project.drafts_left(frozenset(page.space.window_ids)):
         found = _read(page, text)
         if found is not None:
             pen, vertices = found
@@ -89,7 +87,7 @@ def _left(page: PageState) -> tuple[str, str, str] | None:
 def _read(page: PageState, text: str) -> tuple[Pen, tuple[Vertex, ...]] | None:
     try:
         name, vertices = vertices_of(text)
-        return page.workspace.book.pen(name), vertices
+        return page.space.book.pen(name), vertices
     except (SymbolMissing, ValueError, KeyError, TypeError):
         return None
 
@@ -107,7 +105,7 @@ async def _save_draft(page: PageState, drawing: Drawing | None) -> None:
     """Keep what is being drawn before the page hears of it, or forget it when nothing is."""
     if page.window_id and page.purpose is None:
         text = drawing.text if drawing and drawing.vertices else None
-        await page.workspace.write(lambda: page.workspace.project.set_draft(page.window_id, text))
+        await page.space.write(lambda: page.space.project.set_draft(page.window_id, text))
     page.drawing = drawing
 
 
@@ -116,7 +114,7 @@ async def forget_draft(page: PageState) -> None:
     page.drawing = page.fresh_drawing()
     try:
         if page.window_id:
-            await page.workspace.write(lambda: page.workspace.project.set_draft(page.window_id, None))
+            await page.space.write(lambda: page.space.project.set_draft(page.window_id, None))
     except OrvikError:
         LOG.exception("the draft of a line that is kept")
 
@@ -126,9 +124,9 @@ async def take_pen(page: PageState, message: TakePen) -> Answer:
     if page.drawing and page.drawing.vertices:
         raise FeatureRefused("Finish with Enter or discard with Escape what is being drawn, then change pens.")
     name = message.name
-    pen = page.workspace.book.pen(str(name)) if name else None
+    pen = page.space.book.pen(str(name)) if name else None
     if pen is not None:
-        refuse_locked(page.workspace.stack, pen.table)
+        page.space.refuse_pen(pen)
     page.pen, page.waiting, page.purpose, page.begun, page.courses = pen, None, None, None, ()
     page.drawing = page.fresh_drawing()
     return {"pen": pen.name if pen else None}
@@ -144,19 +142,23 @@ async def take_way(page: PageState, message: TakeWay) -> Answer:
 
 
 async def align(page: PageState, message: Align) -> Answer:
-    """Keep the next span at right angles to the last, parallel to the edge at the pointer, or free again."""
+    """Keep the next span at right angles to the last, parallel to the edge at the pointer, down a dip, or free."""
     how = message.how
     if not how:
         page.courses = ()
     elif how == "right":
         course = page.drawing.course() if page.drawing else None
         page.courses = tuple(((course or 0.0) + turn) % 360 for turn in (0, 90, 180, 270))
+    elif how == "dip":
+        last = page.drawing.vertices[-1].place if page.drawing and page.drawing.vertices else None
+        page.courses, words = page.space.dip_courses(last or (message.x or 0.0, message.y or 0.0))
+        return {"courses": [round(c, 3) for c in page.courses], "words": words}
     else:
         if message.x is None or message.y is None:
             raise FeatureRefused("Point at the line that the next span is to be parallel to.")
-        workspace = page.workspace
-        reach = COURSE_REACH * page.radius_m / workspace.project.crs.metres_per_unit
-        page.courses = edge_courses(workspace.project, workspace.index, (message.x, message.y), reach)
+        space = page.space
+        reach = COURSE_REACH * page.holds.radius_m / space.project.crs.metres_per_unit
+        page.courses = edge_courses(space.project, space.index, (message.x, message.y), reach)
     return {"courses": [round(c, 3) for c in page.courses]}
 
 
@@ -186,12 +188,12 @@ def _led(page: PageState, vertex: Vertex) -> list[Vertex]:
         return [vertex]
     if vertex.target is None or drawn[-1].target is None:
         raise FeatureRefused("To follow an edge, both clicks must hold an edge, an end or a vertex of it.")
-    workspace = page.workspace
-    tables = workspace.tables_in_sight() & page.snapping
+    space = page.space
+    tables = space.tables_in_sight() & page.holds.tables
     end = vertex.place
-    plane = workspace.planes.get(page.window_id)
-    also = plane.trace if plane is not None else ()
-    way = along_edges(workspace.project, workspace.index, drawn[-1].place, end, tables, also)
+    beside = space.beside(page.window_id)
+    also = beside.trace if beside is not None else ()
+    way = along_edges(space.project, space.index, drawn[-1].place, end, tables, also)
     return [
         *(Vertex(x, y, vertex.capture_scale, None, "follow") for x, y in way[1:-1]),
         Vertex(*end, vertex.capture_scale, vertex.target, "follow"),
@@ -227,7 +229,7 @@ async def free_hand(page: PageState, message: FreeHand) -> Answer:
         raise FeatureRefused("Hold the button and draw; a free hand needs some way to go.")
     scale = message.scale
     for place in (places[0], places[-1]):
-        page.workspace.project.crs.check_place(*place)
+        page.space.project.crs.check_place(*place)
     thin = thinned_hand(places, page.sheet_units(FREE_MM))
     drawing = page.drawing or page.fresh_drawing()
     assert drawing is not None
@@ -245,10 +247,10 @@ async def step(page: PageState, message: Step) -> Answer:
     drawing = page.drawing
     if drawing is None or not drawing.vertices:
         raise FeatureRefused("Click where the line begins first; a bearing and a distance lead on from there.")
-    project = page.workspace.project
+    project = page.space.project
     bearing, metres = parse_step(message.text, project.scales.publication)
     last = drawing.vertices[-1]
-    x, y = stepped(project.crs, last.place, bearing, metres)
+    x, y = page.space.stepped(last.place, bearing, metres)
     project.crs.check_place(x, y)
     longer = drawing.pressed(Vertex(x, y, last.capture_scale, None, "straight"))
     if longer.crosses():
@@ -308,7 +310,7 @@ def drawing_words(page: PageState, pointer: Vertex | None = None) -> Answer:
     """What the page shows of a drawing; led on to the pointer, without the vertices that the page knows."""
     drawing = page.drawing
     assert drawing is not None
-    project = page.workspace.project
+    project = page.space.project
     line, _, smooth = drawing.path(pointer)
     metres = length_of(line) * project.crs.metres_per_unit
     words: Answer = {
@@ -320,7 +322,7 @@ def drawing_words(page: PageState, pointer: Vertex | None = None) -> Answer:
         "captured": f"1:{spaced(max(v.capture_scale for v in drawing.vertices))}",
     }
     pen = drawing.pen
-    side = side_in_words(line, page.workspace.book.symbol(pen.table, pen.kind, pen.certainty), project.crs)
+    side = side_in_words(line, page.space.book.symbol(pen.table, pen.kind, pen.certainty), project.crs)
     if side:
         words["side"] = side
     if pointer is None:

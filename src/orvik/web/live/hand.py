@@ -20,7 +20,7 @@ MOST_SELECTED = 500
 async def pick(page: PageState, message: Pick) -> Answer:
     """The feature at the pointer."""
     x, y = message.place
-    found = page.workspace.index.pick(x, y, message.reach, page.workspace.tables_in_sight())
+    found = page.space.index.pick(x, y, message.reach, page.space.tables_in_sight())
     return {"hand": page.outlines([found] if found else [])}
 
 
@@ -32,7 +32,7 @@ async def pick_box(page: PageState, message: PickBox) -> Answer:
         message.east,
         message.north,
     )
-    keys = page.workspace.index.within(bounds, page.workspace.tables_in_sight(), whole=True)
+    keys = page.space.index.within(bounds, page.space.tables_in_sight(), whole=True)
     return _many(page, keys)
 
 
@@ -44,7 +44,7 @@ async def show(page: PageState, message: Features) -> Answer:
 async def alike(page: PageState, message: Alike) -> Answer:
     """All features that have the kind, the certainty and the unit of the one selected."""
     table, number = message.features[0].key
-    like = page.workspace.project.feature(table, number)
+    like = page.space.project.feature(table, number)
     return _where(page, table, {"kind": like.kind, "certainty": like.certainty, "map_unit": like.map_unit})
 
 
@@ -66,9 +66,9 @@ async def pick_where(page: PageState, message: PickWhere) -> Answer:
 
 def _where(page: PageState, table: Table, wanted: dict[str, str | bool | None]) -> Answer:
     """Takes selected what has all these values; what is hidden is not taken."""
-    if table not in page.workspace.tables_in_sight():
+    if table not in page.space.tables_in_sight():
         raise FeatureRefused("Nothing in sight is so; choose otherwise.")
-    keys: list[FeatureKey] = [(table, i) for i in page.workspace.project.ids_where(table, wanted, MOST_SELECTED + 1)]
+    keys: list[FeatureKey] = [(table, i) for i in page.space.project.ids_where(table, wanted, MOST_SELECTED + 1)]
     if not keys:
         raise FeatureRefused("Nothing in sight is so; choose otherwise.")
     return _many(page, keys)
@@ -77,7 +77,7 @@ def _where(page: PageState, table: Table, wanted: dict[str, str | bool | None]) 
 async def neighbour(page: PageState, message: Neighbour) -> Answer:
     """The next or the previous feature of the same kind, by number; round at the end."""
     table, number = message.features[0].key
-    project = page.workspace.project
+    project = page.space.project
     like = project.feature(table, number)
     chosen = project.neighbour_id(table, like.kind, number, message.forward)
     feature = project.feature(table, chosen or number)
@@ -124,8 +124,9 @@ async def redo(page: PageState, message: Message) -> Answer:
 
 async def state(page: PageState, message: Message) -> Answer:
     """What the strip shows, after a look at what other programs did."""
-    await page.workspace.detect_external_write()
-    return page.workspace.state()
+    workspace = page.workspace
+    await workspace.detect_external_write()
+    return workspace.state()
 
 
 HANDLERS: dict[str, Handler[Any]] = {

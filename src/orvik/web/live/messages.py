@@ -36,7 +36,12 @@ NumberPair = tuple[Number, Number]
 
 
 class Message(BaseModel):
-    """Any message; what it asks for is its ``do``."""
+    """Any message; what it asks for is its ``do``.
+
+    ``section`` is the number of the line of the section that it speaks of; None speaks of the map.
+    """
+
+    section: Whole | None = None
 
 
 class At(Message):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import shapely
@@ -18,10 +18,11 @@ from orvik.core.geometry.snapping import SnapIndex, Switches, Target
 from orvik.core.geometry.vertices import paths_of
 from orvik.core.ground.scale import on_ground
 from orvik.core.symbols.pen import Pen
+from orvik.store.changeable import Changeable
 from orvik.store.journal import Entry
-from orvik.store.project import Project
 from orvik.usecases.compile.features import FeatureEdit, carry_out_edit, keep_features, touching
 from orvik.web.live.messages import Click, Selection
+from orvik.web.session.space import Space
 from orvik.web.session.workspace import Workspace
 
 Answer = dict[str, Any]
@@ -49,22 +50,41 @@ class Ring:
     place: tuple[float, float] = (0.0, 0.0)
 
 
-class PageState:
-    """One page's pen, drawing and ring, over the workspace of its project."""
+@dataclass
+class Holds:
+    """What the ring of a window may hold, on the map and on its sections.
 
-    def __init__(self, workspace: Workspace) -> None:
+    Attributes
+    ----------
+    radius_m
+        The ring's radius in metres.
+    radius_px
+        Or in screen pixels, which follow the scale of the view.
+    least_px
+        The fewest of these.
+    tables
+        Whose features it may hold.
+    """
+
+    radius_m: float
+    radius_px: float | None = None
+    least_px: float = RING_PX
+    switches: Switches = field(default_factory=Switches)
+    tables: frozenset[Table] = frozenset(TABLES)
+
+
+class PageState:
+    """One page's pen, drawing and ring, over the map of its project or one of its sections."""
+
+    def __init__(self, workspace: Workspace, space: Space, holds: Holds | None = None) -> None:
         self.workspace = workspace
+        self.space = space
         self.window_id = ""
         self.pen: Pen | None = None
         self.drawing: Drawing | None = None
         self.purpose: Purpose | None = None
         self.way = "straight"
-        self.switches = Switches()
-        self.snapping: frozenset[Table] = frozenset(TABLES)
-        # The ring's radius in metres; or in screen pixels, which follow the scale of the view; or the fewest of these.
-        self.radius_m = on_ground(RING_MM, workspace.project.scales.publication)
-        self.radius_px: float | None = None
-        self.least_px = RING_PX
+        self.holds = holds or Holds(on_ground(RING_MM, space.project.scales.publication))
         # Directions on the grid, in degrees, that the next span keeps to.
         self.courses: tuple[float, ...] = ()
         self.ring = Ring()
@@ -87,7 +107,7 @@ class PageState:
 
     def sheet_units(self, millimetres: float) -> float:
         """Project units of a length on the sheet."""
-        project = self.workspace.project
+        project = self.space.project
         return on_ground(millimetres, project.scales.publication) / project.crs.metres_per_unit
 
     def fresh_drawing(self) -> Drawing | None:
@@ -108,7 +128,7 @@ class PageState:
         """
         if not message.features:
             raise FeatureRefused("Select a feature first.")
-        project = self.workspace.project
+        project = self.space.project
         features = []
         for named in message.features:
             features.append(project.feature(*named.key))
@@ -118,25 +138,25 @@ class PageState:
 
     def touching(self, places: Iterable[tuple[float, float]], but: Iterable[Feature]) -> list[Feature]:
         """Features with an edge or a vertex at one of some places, in layers that may be touched."""
-        workspace = self.workspace
-        return touching(workspace.project, workspace.index, workspace.stack, places, but)
+        space = self.space
+        return touching(space.project, space.index, space.stack, places, but)
 
     async def keep_edit(self, edit: FeatureEdit) -> Entry:
         """Keep an edit by hand as one entry, if nothing that it speaks of changes meanwhile; see ``FeatureEdit``."""
-        workspace = self.workspace
-        return await workspace.carry_out(keep_features, workspace.index, edit, workspace.project.revision)
+        space = self.space
+        return await space.carry_out(keep_features, space.index, edit, space.project.revision)
 
-    async def carry(self, make: Callable[[Project, SnapIndex], FeatureEdit]) -> Entry:
+    async def carry(self, make: Callable[[Changeable, SnapIndex], FeatureEdit]) -> Entry:
         """Have an edit made and kept where project and index are at hand, so that nobody's pointer waits for it."""
-        workspace = self.workspace
-        return await workspace.carry_out(carry_out_edit, workspace.index, make, workspace.project.revision)
+        space = self.space
+        return await space.carry_out(carry_out_edit, space.index, make, space.project.revision)
 
     def outlines(self, keys: Iterable[FeatureKey]) -> list[Answer]:
         """Features as the page shows them selected; those that are no longer there are left out."""
         out = []
         for table, number in keys:
             with contextlib.suppress(NotFound):
-                out.append(outline(self.workspace.project.feature(table, number)))
+                out.append(outline(self.space.project.feature(table, number)))
         return out
 
     def kept_answer(self, entry: Entry, keys: Iterable[FeatureKey]) -> Answer:
@@ -153,7 +173,7 @@ class PageState:
         CoordinateRefused
             The place is none in the project's system.
         """
-        project = self.workspace.project
+        project = self.space.project
         if click.ring is None:
             project.crs.check_place(*click.place)
             return Vertex(*click.place, click.scale, way=self.way)

@@ -6,8 +6,10 @@ from typing import Annotated, cast
 
 from fastapi import Depends, Request
 
+from orvik.core.errors import NotFound
 from orvik.web.session.export_jobs import ExportJobs
 from orvik.web.session.project_folder import ProjectFolder
+from orvik.web.session.space import Space
 from orvik.web.session.workers import Workers
 from orvik.web.session.workspace import Workspace
 
@@ -32,7 +34,20 @@ async def workspace_of(request: Request, slug: str) -> Workspace:
     return await project_folder_of(request).workspace(slug)
 
 
+async def space_of(request: Request, slug: str) -> Space:
+    """What an address speaks of: the map of a project, or the section that it names; raises NotFound."""
+    workspace = await workspace_of(request, slug)
+    named = str(request.path_params.get("section", ""))
+    if not named:
+        return workspace
+    section = workspace.sections.get(int(named)) if named.isdecimal() and len(named) < 16 else None
+    if section is None:
+        raise NotFound("This section is not open any more; open it again.")
+    return section
+
+
 TheProjectFolder = Annotated[ProjectFolder, Depends(project_folder_of)]
 TheExportJobs = Annotated[ExportJobs, Depends(export_jobs_of)]
 TheWorkers = Annotated[Workers, Depends(workers_of)]
 TheWorkspace = Annotated[Workspace, Depends(workspace_of)]
+TheSpace = Annotated[Space, Depends(space_of)]

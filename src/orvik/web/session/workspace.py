@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import logging
+import math
 import pickle
 import time
 from collections.abc import Callable, Coroutine, Iterable, Mapping, Sequence
@@ -13,14 +14,19 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any, Concatenate, ParamSpec, TypeVar, cast
 
-from orvik.core.errors import OrvikError
+from orvik.core.coordinates import GroundXY
+from orvik.core.drawing.drawing import stepped
+from orvik.core.errors import FeatureRefused, OrvikError
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.features.table import TABLES, Table
 from orvik.core.geometry.snapping import SnapIndex
+from orvik.core.ground.coordinates import format_angle, format_grid
 from orvik.core.ink.primitives import Group, Item
 from orvik.core.labels.label_requests import Written
 from orvik.core.labels.labelled import labelled
+from orvik.core.structure.section.section import SectionOfMap
+from orvik.core.symbols.pen import Pen
 from orvik.core.symbols.portrayal.ink_keys import key_of
 from orvik.core.symbols.portrayal.portray import portray
 from orvik.exchange.rasters import raster, tiling
@@ -34,7 +40,7 @@ from orvik.store.tables.labels import label_rules
 from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.compile.feature_table.listing import Listings
 from orvik.usecases.compile.forming import FormingReport
-from orvik.usecases.compile.layers import tables_in_sight
+from orvik.usecases.compile.layers import refuse_locked, tables_in_sight
 from orvik.usecases.ground import underlay_views
 from orvik.web.session import survey_process
 from orvik.web.session.held_plane import HeldPlane
@@ -42,6 +48,8 @@ from orvik.web.session.ink_wire import packed
 from orvik.web.session.jobs import WrittenMap, map_ink, written_map
 from orvik.web.session.latest import Dated, Latest
 from orvik.web.session.proof_notes import ProofNotes
+from orvik.web.session.section_space import SectionSpace
+from orvik.web.session.space import Beside
 from orvik.web.session.staleness import BOOK, INK, MAP, PRINTED, stale_after
 from orvik.web.session.survey_process import SurveyReport
 from orvik.web.session.workers import Workers
@@ -118,6 +126,8 @@ class Workspace:
         self.listings = Listings()
         # The planes whose traces the windows that are open show, by their names.
         self.planes: dict[str, HeldPlane] = {}
+        # The sections that windows have opened, by the numbers of their lines.
+        self.sections: dict[int, SectionSpace] = {}
         self._stack = project.stack()
         self._background: set[asyncio.Task[None]] = set()
 
@@ -156,6 +166,8 @@ class Workspace:
         for task in self._background:
             task.cancel()
         self._writer.shutdown()
+        for section in self.sections.values():
+            section.close()
         self.project.close()
         if self._hold:
             self._hold.close()
@@ -219,6 +231,8 @@ class Workspace:
         self.book = symbol_book_of(self.project)
         self.map_revision = self.printed_revision = self.project.revision
         self._stack = self.project.stack()
+        for section in self.sections.values():
+            section.take_all_anew()
 
     def _revision(self) -> int:
         return self.project.revision
@@ -278,6 +292,40 @@ class Workspace:
     def around(self, bounds: tuple[float, float, float, float], tables: frozenset[Table]) -> list[Feature]:
         """Features that a box touches."""
         return [self.project.feature(*key) for key in self.index.within(bounds, tables)]
+
+    def beside(self, window_id: str) -> Beside | None:
+        """The trace of the plane that a window shows."""
+        return self.planes.get(window_id)
+
+    def refuse_pen(self, pen: Pen) -> None:
+        """Raise FeatureRefused for a pen whose layer is locked or hidden."""
+        refuse_locked(self._stack, pen.table)
+
+    def place_words(self, x: float, y: float) -> dict[str, str]:
+        """A place on the grid and in degrees."""
+        crs = self.project.crs
+        longitude, latitude = crs.to_geographic(x, y)
+        geographic = ""
+        if math.isfinite(longitude) and math.isfinite(latitude):
+            geographic = f"{format_angle(float(latitude), 'latitude')} {format_angle(float(longitude), 'longitude')}"
+        return {"grid": format_grid(x, y), "geographic": geographic}
+
+    def stepped(self, place: GroundXY, degrees: float, metres: float) -> GroundXY:
+        """The place at a bearing from true north and a distance on the ground."""
+        return stepped(self.project.crs, place, degrees, metres)
+
+    def dip_courses(self, place: GroundXY) -> tuple[tuple[float, ...], str]:
+        """A map has no dips in its plane."""
+        raise FeatureRefused("Dips are followed on sections; open one under the map.")
+
+    def section(self, line_id: int, found: SectionOfMap) -> SectionSpace:
+        """A section to draw on, as the map has it now."""
+        held = self.sections.get(line_id)
+        if held is None:
+            held = self.sections[line_id] = SectionSpace(self.project, self, line_id, found)
+        else:
+            held.take(found)
+        return held
 
     @property
     def stack(self) -> Mapping[str, LayerState]:
@@ -362,6 +410,8 @@ class Workspace:
                 row = cast(Any, change.after)
                 kept.append(rows.feature(table, row, decoded(row["geom"])))
         self.index.update(kept, deleted)
+        for section in self.sections.values():
+            section.follow(entry)
         ink = None
         if keys and INK not in stale:
             ink = packed(self.ink_of(kept), _origin(kept), entry.id, keys)

@@ -55,7 +55,7 @@ class CrossSection(PanelPartSettings):
             )
             return words_instead(asked, part)
         frame = framed(found, part.x + (part.width - wide) / 2, part.y, mm_per_metre, self.size)
-        items = section_ink(found, page.map.units, frame, self.size)
+        items = section_ink(found, page.map.book.at(round(1000.0 / mm_per_metre)), page.map.units, frame, self.size)
         if self.says_scale:
             at = (part.middle[0], part.y + high + 0.8 * self.size + cap_height(self.size))
             words = f"Section {found.title}, {scale_words(found.section.exaggeration)}"

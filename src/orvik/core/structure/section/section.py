@@ -3,9 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import shapely
 
 from orvik.core.errors import StructureRefused
+from orvik.core.features.feature import Features, no_features
+from orvik.core.features.table import Table
 from orvik.core.structure.section.carried import CarriedReading, FoldAxis
 from orvik.core.structure.section.crossings import Crossing, Stretch
 from orvik.core.structure.section.profile import Profile
@@ -70,6 +75,10 @@ class SectionOfMap:
         What it crosses, and what is carried onto it.
     doubts
         What has to be said of it.
+    drawn
+        What is drawn on it, in metres along and up.
+    ends_put
+        By their numbers lines that are drawn, with what of the map their ends were put to.
     """
 
     section: Section
@@ -80,6 +89,13 @@ class SectionOfMap:
     stretches: tuple[Stretch, ...]
     readings: tuple[CarriedReading, ...]
     doubts: tuple[str, ...]
+    drawn: Mapping[Table, Features] = field(default_factory=no_features)
+    ends_put: Mapping[int, tuple[shapely.LineString, tuple[int | None, int | None]]] = field(default_factory=dict)
+
+    @property
+    def is_drawn(self) -> bool:
+        """Whether anything is drawn on it."""
+        return any(len(features) for features in self.drawn.values())
 
     @property
     def ends(self) -> tuple[str, str]:

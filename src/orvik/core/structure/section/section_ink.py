@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -14,7 +13,10 @@ from orvik.core.ground.scale import round_step, spaced
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import INK, Fill, Item, LineStyle, Stroke, Text
 from orvik.core.lettering import BOLD, ITALIC, ROMAN, cap_height, run
+from orvik.core.structure.section.drawn_ink import codes_ink, drawn_ink
 from orvik.core.structure.section.section import SectionOfMap
+from orvik.core.structure.section.section_frame import SectionFrame
+from orvik.core.symbols.symbol_book import SymbolBook
 
 GROUND = LineStyle(0.35, INK)
 EDGE = LineStyle(0.2, INK)
@@ -34,31 +36,6 @@ APART_MM = 5.0
 CODE_MM = 4.0
 
 
-@dataclass(frozen=True)
-class SectionFrame:
-    """Where a section stands on a page.
-
-    Attributes
-    ----------
-    x, y
-        The place of its first end at sea level, in millimetres, y downwards.
-    mm_per_metre
-        Its scale along; heights are exaggerated beside that.
-    exaggeration
-        Heights are so many times as large.
-    """
-
-    x: float
-    y: float
-    mm_per_metre: float
-    exaggeration: float = 1.0
-
-    def at(self, places: Floats) -> Floats:
-        """Places along and up (n, 2) in metres on the page."""
-        up = self.mm_per_metre * self.exaggeration
-        return np.asarray(places * [self.mm_per_metre, -up] + [self.x, self.y])
-
-
 def room(found: SectionOfMap, mm_per_metre: float, size: float) -> tuple[float, float]:
     """Width and height in millimetres that a section takes with its letters."""
     wide = found.line.length * mm_per_metre + 2 * SIDE * size
@@ -73,22 +50,34 @@ def framed(found: SectionOfMap, x: float, y: float, mm_per_metre: float, size: f
     return SectionFrame(x + SIDE * size, sea, mm_per_metre, exaggeration)
 
 
-def section_ink(found: SectionOfMap, units: Mapping[str, MapUnit], frame: SectionFrame, size: float) -> list[Item]:
+def section_ink(
+    found: SectionOfMap,
+    book: SymbolBook,
+    units: Mapping[str, MapUnit],
+    frame: SectionFrame,
+    size: float,
+    *,
+    tags: bool = False,
+) -> list[Item]:
     """A section of the map.
 
     Parameters
     ----------
     size
         Of its letters, in millimetres.
+    tags
+        Whether the tags of units are shown that are drawn on it.
     """
-    items: list[Item] = [*_strips(found, units, frame)]
+    formed = len(found.drawn["areas"]) > 0
+    items: list[Item] = [] if formed else _strips(found, units, frame)
+    items += drawn_ink(found, book, units, frame, tags=tags)
     parts = [frame.at(part) for part in found.profile.parts]
     if parts:
         items.append(Stroke(GROUND, Paths.of(*parts)))
     items += _frame(found, frame, size)
     items += _heights(found, frame, size)
     items += _bends(found, frame, size)
-    items += _codes(found, frame, size)
+    items += codes_ink(found, units, frame, size) if formed else _codes(found, frame, size)
     items += _dips(found, frame, size)
     items += _crossings(found, frame, size)
     return items

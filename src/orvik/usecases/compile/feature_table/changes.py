@@ -13,10 +13,9 @@ from orvik.core.drawing.validity import checked
 from orvik.core.errors import FeatureRefused, NotFound, OrvikError, Stale
 from orvik.core.features.feature import Feature
 from orvik.core.features.table import FeatureKey, Table
+from orvik.store.changeable import Changeable
 from orvik.store.journal import Entry
-from orvik.store.project import Project
 from orvik.store.read_project import ReadProject
-from orvik.store.unjournalled import Unjournalled
 from orvik.usecases.compile.feature_table.cells import CellRefused, CellWords, Column
 from orvik.usecases.compile.feature_table.listing import TableQuery, features_of
 from orvik.usecases.compile.features import feature_changes
@@ -77,7 +76,7 @@ class TablePlan:
     beyond: str = ""
 
 
-def planned(project: Unjournalled, words: CellWords, texts: Texts, beyond: str = "") -> TablePlan:
+def planned(project: Changeable, words: CellWords, texts: Texts, beyond: str = "") -> TablePlan:
     """What typing texts in cells would do; nothing is saved.
 
     Raises
@@ -304,7 +303,7 @@ class TableOutcome:
 
 
 def change_table(
-    project: Project,
+    project: Changeable,
     query: TableQuery,
     ids: Sequence[int],
     asked: CellsAsked,
@@ -369,7 +368,7 @@ def _texts(
 
 
 def change_many(
-    project: Project, keys: Sequence[FeatureKey], texts: Mapping[str, str], note: str, seen: int
+    project: Changeable, keys: Sequence[FeatureKey], texts: Mapping[str, str], note: str, seen: int
 ) -> Entry | None:
     """Give many features the same values, as they are typed, in one entry; a note is added to theirs.
 

@@ -35,7 +35,9 @@ startSnapBar(live, (radius) => {
   hand.radius = radius;
   map.paintOverlay();
 });
-map.on("overlay", (context, view) => drawHand(context, view, hand));
+map.on("overlay", (context, view) => {
+  if (desk.surface === map) drawHand(context, view, hand);
+});
 // The findings are asked for when the map stands: both want the same two hands.
 const painted = map.start();
 const attitudes = startAttitudes(desk);
@@ -45,7 +47,8 @@ const notebook = startNotebook(desk, takePen);
 startTable(desk);
 const planes = startPlanes(desk);
 const nets = startNets(desk);
-const sections = startSections(desk);
+const sections = startSections(desk, { moved, resume });
+
 const takeSeat = startLeftDrawing(desk, async (answer) => {
   await penTaken(answer.pen);
   ring.showDrawing(answer.drawing);
@@ -83,19 +86,29 @@ async function penTaken(name) {
       hand.closes = pen.dataset.table === "areas";
     }
   }
-  map.field.classList.toggle("drawing", Boolean(name));
+  const { surface } = desk;
+  surface.field.classList.toggle("drawing", Boolean(name));
   await desk.fetchSlip(name ? `slip/pen/${name}` : "empty-slip");
-  map.paintOverlay();
-  if (map.pointer) ring.hover();
+  surface.paintOverlay();
+  if (surface.pointer) ring.hover();
 }
 
 document.getElementById("pens").addEventListener("click", (event) => {
   const pen = targetOf(event).closest(".pen");
   if (pen) {
     desk.inTurn(() => takePen(pen.dataset.pen === hand.pen ? null : pen.dataset.pen));
-    map.field.focus();
+    desk.surface.focus();
   }
 });
+
+// What was half drawn on a section goes on there.
+async function resume(surface, answer) {
+  if (!(await desk.goTo(surface, true))) return;
+  await penTaken(answer.pen);
+  ring.showDrawing(answer.drawing);
+  surface.notice("Here is again what was being drawn; go on, or discard it with Escape.");
+  surface.paintOverlay();
+}
 
 // Ways of drawing, and the direction that the next span keeps to
 
@@ -141,6 +154,7 @@ async function align(button) {
   if (answer.refused) return;
   for (const other of slip.querySelectorAll("[data-align]"))
     other.setAttribute("aria-pressed", String(on && other === button));
+  if (answer.words) desk.surface.say(answer.words);
   ring.hover();
 }
 
@@ -151,7 +165,7 @@ slip.addEventListener("click", (event) => {
   const answered = targetOf(event).closest("[data-answer]");
   if (answered) {
     desk.inTurn(() => finish(answered.dataset.answer));
-    map.field.focus();
+    desk.surface.focus();
   }
   if (choice) {
     document.getElementById(String(choice.dataset.of)).value = choice.dataset.choice;
@@ -180,7 +194,7 @@ slip.addEventListener("submit", (event) => {
     desk.refuse("");
     ring.showDrawing(answer.drawing);
     input.select();
-    map.paintOverlay();
+    desk.surface.paintOverlay();
   });
 });
 
@@ -198,8 +212,9 @@ slip.addEventListener("change", (event) => {
 // Clicks
 
 function press(px, py, free) {
-  const [x, y] = map.view.toGround(px, py);
-  const scale = map.view.denominator;
+  const { view } = desk.surface;
+  const [x, y] = view.toGround(px, py);
+  const scale = view.denominator;
   desk.inTurn(() =>
     ring.still(async () => {
       const shown = await desk.ask({ do: "hover", x, y, free, scale });
@@ -220,17 +235,38 @@ function press(px, py, free) {
       if (answer.waiting) attitudes.begin(answer);
       if (answer.drawing) ring.showDrawing(answer.drawing);
       if (answer.closed) await finish();
-      map.paintOverlay();
+      desk.surface.paintOverlay();
     }),
   );
 }
 
-map.field.addEventListener("pointerdown", (event) => {
-  if (event.button !== 0 || map.spaceHeld) return;
-  map.field.focus({ preventScroll: true });
+desk.onSurface((surface) => {
+  surface.field.addEventListener("pointerdown", (event) => {
+    if (event.button !== 0 || surface.spaceHeld || !surface.holds(event)) return;
+    surface.focus();
+    const at = surface.place(event);
+    if (desk.surface === surface) pointed(surface, at, event);
+    else
+      desk.inTurn(async () => {
+        if (!(await desk.goTo(surface))) return;
+        // By now the button may be up again.
+        if (desk.drawing) press(...at, event.ctrlKey);
+        else selection.click(at, event);
+      });
+  });
+  surface.field.addEventListener("dblclick", (event) => {
+    if (desk.surface === surface && surface.holds(event) && desk.drawing && hand.table !== "points")
+      desk.inTurn(() => finish());
+  });
+  surface.field.addEventListener("pointerleave", () => {
+    surface.label.hidden = true;
+  });
+});
+
+// The button went down on a surface that the hand is on.
+function pointed(surface, at, event) {
   hand.free = event.ctrlKey;
-  const at = map.place(event);
-  if (attitudes.takes(at, event)) return;
+  if (surface === map && attitudes.takes(at, event)) return;
   if (!desk.drawing || hand.tool) {
     selection.down(at, event);
     return;
@@ -242,28 +278,37 @@ map.field.addEventListener("pointerdown", (event) => {
     return;
   }
   press(...at, event.ctrlKey);
-});
-map.field.addEventListener("dblclick", () => {
-  if (desk.drawing && hand.table !== "points") desk.inTurn(() => finish());
-});
-map.on("pointer", (at, event) => {
+}
+
+// The pointer has moved over a surface; the hand goes there with its pen.
+function moved(surface, at, event) {
+  if (desk.surface !== surface) {
+    if (hand.pen && surface.unfit !== hand.pen) {
+      surface.unfit = hand.pen;
+      desk.inTurn(async () => {
+        if (!(await desk.goTo(surface, true))) return;
+        surface.unfit = null;
+        ring.hover();
+      });
+    }
+    return;
+  }
   hand.free = event.ctrlKey;
   if (hand.trace) {
-    hand.trace.push(map.view.toGround(...at));
+    hand.trace.push(surface.view.toGround(...at));
     return;
   }
   if (selection.moved(at, event)) return;
   ring.hover();
-});
-map.field.addEventListener("pointerleave", () => {
-  desk.label.hidden = true;
-});
+}
+map.on("pointer", (at, event) => moved(map, at, event));
 
 // A free hand: what the pointer goes over while the button is held. A click without a way to go is a vertex.
 function beginHand(at, event) {
-  hand.trace = [map.view.toGround(...at)];
-  map.field.setPointerCapture(event.pointerId);
-  map.field.addEventListener(
+  const { surface } = desk;
+  hand.trace = [surface.view.toGround(...at)];
+  surface.field.setPointerCapture(event.pointerId);
+  surface.field.addEventListener(
     "pointerup",
     () => {
       const places = hand.trace ?? [];
@@ -273,12 +318,12 @@ function beginHand(at, event) {
         return;
       }
       desk.inTurn(async () => {
-        const answer = await desk.ask({ do: "free", places, scale: map.view.denominator });
+        const answer = await desk.ask({ do: "free", places, scale: surface.view.denominator });
         if (!answer.refused) {
           desk.refuse("");
           ring.showDrawing(answer.drawing);
         }
-        map.paintOverlay();
+        surface.paintOverlay();
       });
     },
     { once: true },
@@ -309,15 +354,15 @@ async function finish(overlap = document.getElementById("overlap")?.value) {
   ring.showDrawing(null);
   hand.purpose = null;
   if (wasFor) {
-    map.field.classList.remove("drawing");
+    desk.surface.field.classList.remove("drawing");
     await desk.takeSelected(answer.hand);
   }
-  map.paintOverlay();
+  desk.surface.paintOverlay();
 }
 
 async function drop() {
   await desk.ask({ do: "drop" });
-  map.say("");
+  desk.surface.say("");
   hand.waiting = null;
   hand.begun = null;
   const wasFor = hand.purpose;
@@ -326,10 +371,10 @@ async function drop() {
   desk.refuse("");
   attitudes.end();
   if (wasFor) {
-    map.field.classList.remove("drawing");
+    desk.surface.field.classList.remove("drawing");
     await desk.showSlip();
   }
-  map.paintOverlay();
+  desk.surface.paintOverlay();
 }
 
 async function back() {
@@ -337,7 +382,7 @@ async function back() {
   if (!answer.refused) {
     desk.refuse("");
     ring.showDrawing(answer.drawing);
-    map.paintOverlay();
+    desk.surface.paintOverlay();
     ring.hover();
   }
 }

@@ -8,7 +8,12 @@ export class Desk {
     this.map = new OrvikMap(document.getElementById("map"));
     this.live = new Live(this.map.slug);
     this.slip = document.getElementById("slip");
-    this.label = document.getElementById("ring-label");
+    // Where the hand is: on the map, or on a section under it.
+    /** @type {any} */
+    this.surface = this.map;
+    /** @type {((surface: any) => void)[]} */
+    this.surfaceHooks = [];
+    this.surfaces = [this.surface];
     // The pen, the drawing, the ring, an attitude that waits, and the selected features.
     /**
      * @type {{ pen: any, table: string | null, vertices: any[], line: any, ring: any, at: any, held: any,
@@ -56,6 +61,54 @@ export class Desk {
     this.placed = { taken, laid };
   }
 
+  // Called with each surface that pens draw on: the map, and a section.
+  onSurface(hook) {
+    this.surfaceHooks.push(hook);
+    for (const surface of this.surfaces) hook(surface);
+  }
+
+  addSurface(surface) {
+    this.surfaces.push(surface);
+    for (const hook of this.surfaceHooks) hook(surface);
+  }
+
+  get pickedOnMap() {
+    return this.surface === this.map ? this.hand.picked : [];
+  }
+
+  // The hand goes to another surface with its pen, but not in the middle of a line.
+  async goTo(surface, quiet = false) {
+    const { hand } = this;
+    if (surface === this.surface) return true;
+    const busy = hand.vertices.length || hand.waiting || hand.purpose || hand.begun || hand.drag;
+    if (busy) {
+      if (!quiet) surface.notice("Finish with Enter or discard with Escape what is being drawn, then go on here.");
+      return false;
+    }
+    if (hand.pen) {
+      const answer = await this.live.ask({ do: "pen", name: hand.pen, section: surface.section });
+      if (answer.refused) {
+        if (!quiet) surface.notice(answer.refused);
+        return false;
+      }
+    }
+    const left = this.surface;
+    this.surface = surface;
+    Object.assign(hand, { picked: [], vertex: null, tool: null, ring: null, at: null, held: null });
+    left.label.hidden = true;
+    left.field.classList.remove("drawing");
+    surface.field.classList.toggle("drawing", Boolean(hand.pen));
+    left.paintOverlay();
+    await this.fetchSlip(hand.pen ? `slip/pen/${hand.pen}` : "empty-slip");
+    return true;
+  }
+
+  // What is asked of the map, wherever the hand is.
+  async askMap(message) {
+    await this.goTo(this.map);
+    return this.ask(message);
+  }
+
   // Called whenever something else is in the slip.
   onSlip(hook) {
     this.hooks.push(hook);
@@ -63,7 +116,7 @@ export class Desk {
 
   async ask(message) {
     try {
-      const answer = await this.live.ask(message);
+      const answer = await this.tell(message);
       if (answer.refused) this.refuse(answer.refused);
       return answer;
     } catch (error) {
@@ -72,9 +125,14 @@ export class Desk {
     }
   }
 
+  // A message about where the hand is; a refusal is an answer, and fails where the connection does.
+  tell(message) {
+    return this.live.ask({ ...message, section: this.surface.section });
+  }
+
   // A refusal stands where the hand is: in the slip and beside the ring.
   refuse(sentence) {
-    this.map.notice(sentence);
+    this.surface.notice(sentence);
     const place = document.getElementById("slip-refusal");
     if (place) {
       place.textContent = sentence;
@@ -105,7 +163,13 @@ export class Desk {
   }
 
   async fetchSlip(path) {
-    await htmx.ajax("GET", `/p/${this.map.slug}/${path}`, { source: this.slip, target: "#slip", swap: "innerHTML" });
+    const { section } = this.surface;
+    const at = section === null ? "" : `section/${section}/`;
+    await htmx.ajax("GET", `/p/${this.map.slug}/${at}${path}`, {
+      source: this.slip,
+      target: "#slip",
+      swap: "innerHTML",
+    });
     const select = document.getElementById("current-unit");
     const kept = localStorage.getItem("orvik-unit");
     if (select && kept && [...select.options].some((o) => o.value === kept)) select.value = kept;
@@ -122,13 +186,13 @@ export class Desk {
   }
 
   async takeSelected(picked) {
-    this.label.hidden = true;
+    this.surface.label.hidden = true;
     Object.assign(this.hand, { picked, vertex: null, tool: null, begun: null, drag: null });
     // A panel of a sheet can be aimed at it.
-    const keys = picked.map(({ table, id }) => [table, id]);
+    const keys = this.pickedOnMap.map(({ table, id }) => [table, id]);
     sessionStorage.setItem(`orvik-hand-${this.map.slug}`, JSON.stringify(keys));
     await this.showSlip();
-    this.map.paintOverlay();
+    this.surface.paintOverlay();
   }
 
   async showSlip() {
@@ -139,8 +203,9 @@ export class Desk {
   }
 
   pointer() {
-    const [px, py] = this.map.pointer || [this.map.view.width / 2, this.map.view.height / 2];
-    const [x, y] = this.map.view.toGround(px, py);
-    return { x, y, reach: this.map.view.unitsPerPx * 7, scale: this.map.view.denominator };
+    const { view, pointer } = this.surface;
+    const [px, py] = pointer || [view.width / 2, view.height / 2];
+    const [x, y] = view.toGround(px, py);
+    return { x, y, reach: view.unitsPerPx * 7, scale: view.denominator };
   }
 }

@@ -65,7 +65,7 @@ export function startFindings(desk) {
       fix.textContent = finding.fix;
       fix.addEventListener("click", () =>
         desk.inTurn(async () => {
-          const answer = await desk.ask({
+          const answer = await desk.askMap({
             do: "fix",
             key: finding.key,
             unit: document.getElementById("finding-unit")?.value,
@@ -85,7 +85,7 @@ export function startFindings(desk) {
     }
     if (desk.drawing || !finding.features.length) return;
     desk.inTurn(async () => {
-      const answer = await desk.ask({ do: "show", features: finding.features });
+      const answer = await desk.askMap({ do: "show", features: finding.features });
       if (!answer.refused) await desk.takeSelected(answer.hand);
     });
   }

@@ -114,7 +114,9 @@ function ring(context, view, hand) {
   context.strokeStyle = SIGNAL;
   context.lineWidth = 1.5;
   context.beginPath();
-  context.arc(px, py, Math.max(radius, 3), 0, 2 * Math.PI);
+  // Where heights are exaggerated, what is held reaches as far up as along.
+  const high = Math.max(radius * view.vertical, 3);
+  context.ellipse(px, py, Math.max(radius, 3), high, 0, 0, 2 * Math.PI);
   context.stroke();
   context.strokeStyle = INK;
   context.lineWidth = 1;

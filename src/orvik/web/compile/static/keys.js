@@ -5,23 +5,22 @@ import { typing } from "../frame/strip.js";
 
 // `draw` holds what keys ask of the pen: take, press, finish, back, drop and escape.
 export function startKeys(desk, ring, selection, draw) {
-  const { map, hand } = desk;
+  const { hand } = desk;
 
   // Without the pointer: arrows move the ring, full stop presses.
   function nudge(dx, dy) {
-    const [x, y] = map.pointer || [map.view.width / 2, map.view.height / 2];
-    map.pointer = [Math.max(0, Math.min(map.view.width, x + dx)), Math.max(0, Math.min(map.view.height, y + dy))];
-    if (map.pointer[0] !== x + dx || map.pointer[1] !== y + dy) {
-      map.view.moveBy(-dx * 4, -dy * 4);
-      map.moved();
-    }
+    const { surface } = desk;
+    const { view } = surface;
+    const [x, y] = surface.pointer || [view.width / 2, view.height / 2];
+    surface.pointer = [Math.max(0, Math.min(view.width, x + dx)), Math.max(0, Math.min(view.height, y + dy))];
+    if (surface.pointer[0] !== x + dx || surface.pointer[1] !== y + dy) surface.moveBy(-dx * 4, -dy * 4);
     ring.hover();
   }
 
   document.addEventListener("keydown", (event) => {
     if (event.key === "Escape" && targetOf(event).closest?.("#slip")) {
       desk.inTurn(draw.drop);
-      map.field.focus();
+      desk.surface.focus();
       return;
     }
     if (typing(event.target) || event.ctrlKey || event.metaKey) return;
@@ -41,14 +40,14 @@ export function startKeys(desk, ring, selection, draw) {
       event.preventDefault();
       const far = event.shiftKey ? 1 : 10;
       nudge(arrows[0] * far, arrows[1] * far);
-    } else if (event.key === "." && map.pointer) {
-      if (desk.drawing && !hand.tool) draw.press(...map.pointer, false);
-      else selection.click(map.pointer, event);
+    } else if (event.key === "." && desk.surface.pointer) {
+      if (desk.drawing && !hand.tool) draw.press(...desk.surface.pointer, false);
+      else selection.click(desk.surface.pointer, event);
     } else if (event.key === "Enter" && !onButton) {
       event.preventDefault();
       desk.inTurn(async () => {
         if (hand.vertices.length) await draw.finish();
-        else if (hand.vertex && map.pointer) selection.moveChosen(map.pointer);
+        else if (hand.vertex && desk.surface.pointer) selection.moveChosen(desk.surface.pointer);
       });
     } else if (event.key === "Backspace") {
       event.preventDefault();

@@ -1,7 +1,7 @@
 // What is half drawn: it comes back after a reload, and what a closed window has left is offered.
 
 // The window keeps its name, by which what it draws is known after a reload.
-const windowId = sessionStorage.getItem("orvik-window") || crypto.randomUUID();
+export const windowId = sessionStorage.getItem("orvik-window") || crypto.randomUUID();
 sessionStorage.setItem("orvik-window", windowId);
 
 // `takenUp` shows a pen with a drawing begun; returns what to do whenever the connection stands.
@@ -18,14 +18,14 @@ export function startLeftDrawing(desk, takenUp) {
   left.querySelector("#take-up").addEventListener("click", () =>
     desk.inTurn(async () => {
       left.hidden = true;
-      const answer = await desk.ask({ do: "take_up" });
+      const answer = await desk.askMap({ do: "take_up" });
       if (answer.pen) await show(answer);
     }),
   );
   left.querySelector("#drop-left").addEventListener("click", () =>
     desk.inTurn(async () => {
       left.hidden = true;
-      await desk.ask({ do: "drop_left" });
+      await desk.askMap({ do: "drop_left" });
       map.field.focus();
     }),
   );

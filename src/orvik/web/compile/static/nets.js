@@ -44,7 +44,7 @@ export function startNets(desk) {
     const [west, south, east, north] = map.view.window();
     const view = { west, south, east, north, denominator: map.view.denominator };
     for (const [name, value] of Object.entries(view)) parameters.set(name, String(value));
-    const points = hand.picked.filter(({ table }) => table === "points").map(({ id }) => id);
+    const points = desk.pickedOnMap.filter(({ table }) => table === "points").map(({ id }) => id);
     parameters.set("ids", JSON.stringify(points));
   });
 
@@ -103,7 +103,7 @@ export function startNets(desk) {
     const station = targetOf(event).closest("#net-picture") && pole(event);
     if (!station) return;
     desk.inTurn(async () => {
-      const answer = await desk.ask({ do: "show", features: [{ table: "points", id: station[0] }] });
+      const answer = await desk.askMap({ do: "show", features: [{ table: "points", id: station[0] }] });
       if (!answer.refused) await desk.takeSelected(answer.hand);
     });
   });

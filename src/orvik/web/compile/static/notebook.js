@@ -55,7 +55,7 @@ export function startNotebook(desk, takePen) {
     [map.view.x, map.view.y] = place;
     map.stand(map.ladder.at(-1));
     map.pointer = [map.view.width / 2, map.view.height / 2];
-    const answer = await desk.ask({ do: "station", station: Number(station) });
+    const answer = await desk.askMap({ do: "station", station: Number(station) });
     if (answer.refused) return;
     document.dispatchEvent(new CustomEvent("orvik-station", { detail: { answer, reading, name: row.dataset.name } }));
     paintCount();

@@ -42,8 +42,8 @@ export function startPlanes(desk) {
 
   // The one reading or line that is selected.
   function meant() {
-    const [feature] = hand.picked;
-    return hand.picked.length === 1 && feature.table !== "areas" ? feature : null;
+    const [feature] = desk.pickedOnMap;
+    return desk.pickedOnMap.length === 1 && feature.table !== "areas" ? feature : null;
   }
 
   opener.addEventListener("click", () => toggle());

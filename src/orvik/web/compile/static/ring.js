@@ -5,24 +5,25 @@ import { PX_PER_MM } from "../frame/view.js";
 export class Ring {
   constructor(desk) {
     this.desk = desk;
-    this.line = document.getElementById("place-line");
     this.hovering = false;
     this.pressing = false;
     this.asked = null;
   }
 
   async hover() {
-    const { map, live, hand } = this.desk;
-    if (this.hovering || this.pressing || !map.pointer || !live.idle) return;
+    const { desk } = this;
+    const { live, hand } = desk;
+    if (this.hovering || this.pressing || !desk.surface.pointer || !live.idle) return;
     this.hovering = true;
-    while (map.pointer && this.asked !== map.pointer && !this.pressing) {
-      this.asked = map.pointer;
-      const [x, y] = map.view.toGround(...this.asked);
+    while (desk.surface.pointer && this.asked !== desk.surface.pointer && !this.pressing) {
+      const { surface } = desk;
+      this.asked = surface.pointer;
+      const [x, y] = surface.view.toGround(...this.asked);
       const moving = Boolean(hand.drag || hand.tool);
-      const answer = await live
-        .ask({ do: "hover", x, y, free: hand.free, scale: map.view.denominator, moving })
+      const answer = await desk
+        .tell({ do: "hover", x, y, free: hand.free, scale: surface.view.denominator, moving })
         .catch(() => null);
-      if (!answer || answer.refused) break;
+      if (!answer || answer.refused || desk.surface !== surface) break;
       this.show(answer);
     }
     this.hovering = false;
@@ -39,19 +40,20 @@ export class Ring {
   }
 
   show(answer) {
-    const { map, hand, label } = this.desk;
+    const { hand, surface } = this.desk;
+    const { label, view } = surface;
     Object.assign(hand, { ring: answer.ring, at: answer.at, held: answer.held || null, radius: answer.radius });
-    this.line.textContent = `${answer.place.grid} · ${answer.place.geographic}`;
+    surface.tellPlace(answer.place);
     document.getElementById("coarse-note").hidden = !answer.coarse;
     if (answer.drawing) this.showDrawing(answer.drawing, false);
     if (hand.held && (this.desk.drawing || hand.drag || hand.tool)) {
-      const [px, py] = map.view.toScreen(...hand.at);
+      const [px, py] = view.toScreen(...hand.at);
       label.textContent = hand.held.label.replace(/ 0$/, "");
       label.hidden = false;
-      label.style.left = `${Math.min(px + 20, map.view.width - label.offsetWidth - 4)}px`;
+      label.style.left = `${Math.min(px + 20, view.width - label.offsetWidth - 4)}px`;
       label.style.top = `${py < 40 ? py + 16 : py - 34}px`;
     } else label.hidden = true;
-    map.soon(() => map.paintOverlay());
+    surface.soon(() => surface.paintOverlay());
   }
 
   showDrawing(drawing, whole = true) {

@@ -1,7 +1,11 @@
-// A section under the map: the pointer on it lights its place on the map, and the other way round.
+// A section under the map: the pointer on it lights its place on the map, and the other way round. Pens draw on it.
 
 import { targetOf } from "../frame/elements.js";
 import { spaced } from "../frame/figures.js";
+import { typing } from "../frame/strip.js";
+import { drawHand } from "./hand.js";
+import { windowId } from "./left_drawing.js";
+import { SectionSurface } from "./section_surface.js";
 import { token } from "../frame/tokens.js";
 
 // The section line is meant by a pointer within so many pixels of it.
@@ -10,7 +14,15 @@ const REST_MS = 40;
 const SIGNAL = token("signal");
 const SHEET = token("sheet");
 
-export function startSections(desk) {
+// What a section shows, and what is drawn on it.
+const TABLES = ["lines", "areas", "points", "units", "sources"].concat(
+  ["settings", "lines", "areas", "points"].map((name) => `section_${name}`),
+);
+// How many times as large as its room a section is shown, step by step.
+const ZOOMS = [1, 1.5, 2, 3, 4, 6, 8, 12, 16, 24, 32];
+
+// `draw` holds what is done with the pen: moved.
+export function startSections(desk, draw) {
   const { map, hand } = desk;
   const panel = document.getElementById("section");
   const body = document.getElementById("section-body");
@@ -21,6 +33,14 @@ export function startSections(desk) {
   let shown = null;
   let asking = false;
   let late = false;
+  let zoom = 1;
+  // A place that is to stand at a pixel of the stage once the picture is there in its new size.
+  let kept = null;
+  const surface = new SectionSurface(desk, body);
+  desk.addSurface(surface);
+  surface.on((context, view) => {
+    if (desk.surface === surface) drawHand(context, view, hand);
+  });
 
   function toggle(open = panel.hidden) {
     panel.hidden = !open;
@@ -32,6 +52,9 @@ export function startSections(desk) {
       document.querySelector(".middle").classList.add("with-table");
       ask(selected());
     } else {
+      desk.inTurn(() => desk.goTo(map, true));
+      surface.keepAside(panel);
+      surface.take(null, null);
       frame = null;
       body.replaceChildren();
       map.field.focus();
@@ -41,18 +64,22 @@ export function startSections(desk) {
 
   // The one section line that is selected.
   function selected() {
-    const [feature] = hand.picked;
+    const [feature] = desk.pickedOnMap;
     const kind = document.getElementById("feature-form")?.dataset.kind;
-    return hand.picked.length === 1 && kind === panel.dataset.kind ? feature.id : null;
+    return desk.pickedOnMap.length === 1 && kind === panel.dataset.kind ? feature.id : null;
   }
 
   function room() {
-    return { width: panel.clientWidth - 16, height: Math.max(60, panel.clientHeight - 84) };
+    const high = surface.stage?.clientHeight ?? panel.clientHeight - 120;
+    return { width: panel.clientWidth - 32, height: Math.max(60, high - 8), zoom };
   }
 
   // One picture at a time: what is asked for meanwhile comes after it.
   async function ask(number) {
-    shown = number ?? shown;
+    if (number !== null && number !== shown) {
+      await desk.goTo(map, true);
+      shown = number;
+    }
     if (asking) {
       late = true;
       return;
@@ -60,6 +87,7 @@ export function startSections(desk) {
     asking = true;
     const path = shown === null ? "" : `/${shown}`;
     const values = room();
+    surface.keepAside(panel);
     await htmx.ajax("GET", `/p/${map.slug}/section${path}`, { source: body, target: body, swap: "innerHTML", values });
     asking = false;
     if (late && !panel.hidden) {
@@ -87,12 +115,106 @@ export function startSections(desk) {
     true,
   );
 
+  // The hand's own canvas is kept out of what is swapped.
+  body.addEventListener("htmx:beforeSwap", () => surface.keepAside(panel));
+  let seen = [0, 0];
   body.addEventListener("htmx:afterSettle", () => {
     const picture = document.getElementById("section-picture");
     frame = JSON.parse(picture?.dataset.measures || "null");
     const chosen = /** @type {HTMLSelectElement | null} */ (document.getElementById("section-line"));
+    const before = surface.section;
     if (chosen) shown = Number(chosen.value);
+    surface.take(frame ? shown : null, frame);
+    if (frame) settled(before === shown);
     map.paintOverlay();
+  });
+
+  // The picture stands where it stood, or where the zoom has it.
+  function settled(same) {
+    const { scroll } = surface;
+    if (!scroll) return;
+    if (kept) {
+      const [px, py] = surface.view.toScreen(...kept.place);
+      surface.moveBy(kept.at[0] - px, kept.at[1] - py);
+      kept = null;
+    } else if (same) [scroll.scrollLeft, scroll.scrollTop] = seen;
+    scroll.addEventListener("scroll", () => {
+      seen = [scroll.scrollLeft, scroll.scrollTop];
+    });
+    surface.measure();
+    if (!same && surface.section !== null)
+      desk.live.ask({ do: "hello", window_id: windowId, section: surface.section }).then(takenUp, () => {});
+  }
+
+  // What was half drawn on it before the page was loaded.
+  function takenUp(answer) {
+    if (answer.pen) desk.inTurn(() => draw.resume(surface, answer));
+  }
+
+  function zoomTo(next, at) {
+    const { view } = surface;
+    if (!frame || next === zoom || !next) return;
+    const px = at ?? [view.width / 2, view.height / 2];
+    kept = { at: px, place: view.toGround(...px) };
+    zoom = next;
+    ask(null);
+  }
+
+  /** @param {number} step @param {number[] | null} at */
+  function zoomBy(step, at = null) {
+    zoomTo(ZOOMS[ZOOMS.indexOf(zoom) + step], at);
+  }
+
+  let turned = 0;
+  body.addEventListener(
+    "wheel",
+    (event) => {
+      if (!surface.holds(event) || event.shiftKey) return;
+      event.preventDefault();
+      turned += event.deltaY;
+      if (Math.abs(turned) < 60) return;
+      zoomBy(turned > 0 ? -1 : 1, surface.place(event));
+      turned = 0;
+    },
+    { passive: false },
+  );
+  body.addEventListener("click", (event) => {
+    const button = targetOf(event).closest("button");
+    if (!button) return;
+    if (button.id === "section-smaller") zoomBy(-1);
+    else if (button.id === "section-larger") zoomBy(1);
+    else if (button.id === "section-whole") zoomTo(1, null);
+    else if (button.dataset.sectionAct) act(button.dataset.sectionAct);
+    else if (button.dataset.sectionPlace) {
+      const place = JSON.parse(button.dataset.sectionPlace);
+      surface.centre(place);
+      show(place[0], place[1]);
+    }
+  });
+
+  // Its units formed, or made to follow the map.
+  async function act(what) {
+    const answer = await fetch(`/p/${map.slug}/section/${surface.section}/${what}`, { method: "POST" });
+    const words = await answer.text();
+    surface.notice(words);
+  }
+
+  // Panned with the space bar held, as the map is.
+  let panned = null;
+  document.addEventListener("keydown", (event) => {
+    if (event.code === "Space" && !typing(event.target)) surface.spaceHeld = true;
+  });
+  document.addEventListener("keyup", (event) => {
+    if (event.code === "Space") surface.spaceHeld = false;
+  });
+  body.addEventListener("pointerdown", (event) => {
+    if (!surface.holds(event) || !(event.button === 1 || (event.button === 0 && surface.spaceHeld))) return;
+    event.preventDefault();
+    panned = [event.clientX, event.clientY];
+    body.setPointerCapture(event.pointerId);
+  });
+  body.addEventListener("pointerup", () => {
+    panned = null;
   });
 
   // The section that was shown is gone, with its line: the first of those that are left.
@@ -141,15 +263,24 @@ export function startSections(desk) {
   }
 
   body.addEventListener("pointermove", (event) => {
-    const picture = /** @type {SVGSVGElement} */ (targetOf(event).closest("#section-picture"));
-    if (!picture || !frame) return;
-    const box = picture.getBoundingClientRect();
-    const mm = picture.viewBox.baseVal.width / box.width;
-    const distance = ((event.clientX - box.left) * mm - frame.x) / frame.along;
-    const up = (frame.y - (event.clientY - box.top) * mm) / frame.up;
+    if (!frame || !(surface.holds(event) || body.hasPointerCapture(event.pointerId))) return;
+    if (panned) {
+      surface.moveBy(event.clientX - panned[0], event.clientY - panned[1]);
+      panned = [event.clientX, event.clientY];
+      return;
+    }
+    const at = surface.place(event);
+    surface.pointer = at;
+    const [distance, up] = surface.view.toGround(...at);
     show(distance >= 0 && distance <= frame.length ? distance : null, up);
+    draw.moved(surface, at, event);
+    surface.soon(() => surface.paintOverlay());
   });
-  body.addEventListener("pointerleave", () => show(null, null));
+  body.addEventListener("pointerleave", () => {
+    surface.pointer = null;
+    show(null, null);
+    surface.paintOverlay();
+  });
 
   // From the map: the nearest place of the section line.
   map.on("pointer", ([px, py]) => {
@@ -214,8 +345,7 @@ export function startSections(desk) {
   return {
     // What this hand, others and undo have changed.
     changed(words) {
-      const seen = ["lines", "areas", "points", "units", "sources", "sections"];
-      if (words.tables?.some((table) => seen.includes(table))) again();
+      if (words.tables?.some((table) => TABLES.includes(table))) again();
     },
   };
 }

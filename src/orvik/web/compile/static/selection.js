@@ -7,7 +7,7 @@ const CLICK_PX = 5;
 const REACH_PX = 7;
 
 export function startSelection(desk, ring) {
-  const { map, live, slip, hand } = desk;
+  const { slip, hand } = desk;
   let start = null;
 
   // The vertex of the selected feature at a pixel; in a smooth line only its knots can be taken hold of.
@@ -15,10 +15,10 @@ export function startSelection(desk, ring) {
     if (hand.picked.length !== 1 || hand.picked[0].table === "points") return null;
     const feature = hand.picked[0];
     for (let path = 0; path < feature.paths.length; path += 1) {
-      if (!handlesShown(map.view, feature, feature.paths[path])) continue;
+      if (!handlesShown(desk.surface.view, feature, feature.paths[path])) continue;
       const vertices = feature.knots || feature.paths[path].map((_, i) => i);
       for (const vertex of vertices) {
-        const [px, py] = map.view.toScreen(...feature.paths[path][vertex]);
+        const [px, py] = desk.surface.view.toScreen(...feature.paths[path][vertex]);
         if (Math.hypot(px - at[0], py - at[1]) <= REACH_PX) return { path, vertex };
       }
     }
@@ -29,8 +29,8 @@ export function startSelection(desk, ring) {
   function segmentAt(at) {
     if (hand.picked.length !== 1 || hand.picked[0].table === "points") return null;
     for (let path = 0; path < hand.picked[0].paths.length; path += 1) {
-      if (!handlesShown(map.view, hand.picked[0], hand.picked[0].paths[path])) continue;
-      const places = hand.picked[0].paths[path].map((p) => map.view.toScreen(...p));
+      if (!handlesShown(desk.surface.view, hand.picked[0], hand.picked[0].paths[path])) continue;
+      const places = hand.picked[0].paths[path].map((p) => desk.surface.view.toScreen(...p));
       for (let i = 0; i < places.length - 1; i += 1) {
         const [ax, ay] = places[i],
           [bx, by] = places[i + 1];
@@ -46,7 +46,7 @@ export function startSelection(desk, ring) {
   function down(at, event) {
     const hold = hand.tool ? null : vertexAt(at) || (event.shiftKey ? null : segmentAt(at));
     start = { at, shift: event.shiftKey, free: event.ctrlKey, hold };
-    map.field.setPointerCapture(event.pointerId);
+    desk.surface.field.setPointerCapture(event.pointerId);
   }
 
   function moved(at, event) {
@@ -56,14 +56,14 @@ export function startSelection(desk, ring) {
       hand.drag = { ...start.hold, apart: event.shiftKey };
       ring.hover();
     } else if (far && !hand.tool) hand.box = [start.at, at];
-    map.soon(() => map.paintOverlay());
+    desk.surface.soon(() => desk.surface.paintOverlay());
     return true;
   }
 
-  map.field.addEventListener("pointerup", (event) => {
+  const released = (event) => {
     if (!start || event.button !== 0) return;
     const { at, hold, shift, free } = start;
-    const up = map.place(event);
+    const up = desk.surface.place(event);
     const { drag, box } = hand;
     start = null;
     hand.drag = null;
@@ -72,13 +72,14 @@ export function startSelection(desk, ring) {
     else if (box) takeBox(box, shift);
     else if (hold && !hold.insert) {
       hand.vertex = hold;
-      map.paintOverlay();
+      desk.surface.paintOverlay();
     } else click(at, { shiftKey: shift, ctrlKey: free });
-  });
+  };
+  desk.onSurface((surface) => surface.field.addEventListener("pointerup", released));
 
   function moveVertex(drag, at, free) {
-    const [x, y] = map.view.toGround(...at);
-    const scale = map.view.denominator;
+    const [x, y] = desk.surface.view.toGround(...at);
+    const scale = desk.surface.view.denominator;
     desk.inTurn(() =>
       ring.still(async () => {
         const shown = await desk.ask({ do: "hover", x, y, free, scale, moving: true });
@@ -86,7 +87,7 @@ export function startSelection(desk, ring) {
         const answer = await desk.ask({ do: "move_vertex", ...desk.named(), ...drag, x, y, scale, ring: shown.ring });
         if (!answer.refused) await desk.takeSelected(answer.hand);
         hand.at = null;
-        map.paintOverlay();
+        desk.surface.paintOverlay();
       }),
     );
   }
@@ -102,13 +103,12 @@ export function startSelection(desk, ring) {
     const next = at < 0 ? (forward ? 0 : all.length - 1) : (at + (forward ? 1 : -1) + all.length) % all.length;
     hand.vertex = all[next];
     const place = feature.paths[hand.vertex.path][hand.vertex.vertex];
-    const inView = ([x, y]) => x > 0 && y > 0 && x < map.view.width && y < map.view.height;
-    if (!inView(map.view.toScreen(...place))) {
-      [map.view.x, map.view.y] = place;
-      map.moved();
+    const inView = ([x, y]) => x > 0 && y > 0 && x < desk.surface.view.width && y < desk.surface.view.height;
+    if (!inView(desk.surface.view.toScreen(...place))) {
+      desk.surface.centre(place);
     }
-    map.pointer = map.view.toScreen(...place);
-    map.paintOverlay();
+    desk.surface.pointer = desk.surface.view.toScreen(...place);
+    desk.surface.paintOverlay();
   }
 
   // The chosen vertex to where the ring is, as if it had been dragged there.
@@ -118,8 +118,8 @@ export function startSelection(desk, ring) {
   }
 
   function takeBox([[ax, ay], [bx, by]], more) {
-    const [west, north] = map.view.toGround(Math.min(ax, bx), Math.min(ay, by));
-    const [east, south] = map.view.toGround(Math.max(ax, bx), Math.max(ay, by));
+    const [west, north] = desk.surface.view.toGround(Math.min(ax, bx), Math.min(ay, by));
+    const [east, south] = desk.surface.view.toGround(Math.max(ax, bx), Math.max(ay, by));
     desk.inTurn(async () => {
       const answer = await desk.ask({ do: "pick_box", west, south, east, north });
       if (!answer.refused) await take(answer.hand, more);
@@ -138,10 +138,10 @@ export function startSelection(desk, ring) {
   }
 
   function click(at, event) {
-    const [x, y] = map.view.toGround(...at);
+    const [x, y] = desk.surface.view.toGround(...at);
     const { tool } = hand;
-    const scale = map.view.denominator;
-    const reach = map.view.unitsPerPx * REACH_PX;
+    const scale = desk.surface.view.denominator;
+    const reach = desk.surface.view.unitsPerPx * REACH_PX;
     desk.inTurn(() =>
       ring.still(async () => {
         if (!tool) {
@@ -170,7 +170,7 @@ export function startSelection(desk, ring) {
         if (answer.begun) {
           hand.begun = answer.begun;
           tell(answer.words);
-          map.paintOverlay();
+          desk.surface.paintOverlay();
           return;
         }
         // The pen stays for the next one.
@@ -220,8 +220,8 @@ export function startSelection(desk, ring) {
     hand.tool = button.dataset.point;
     button.setAttribute("aria-pressed", "true");
     tell(button.dataset.words || "Click on the map.");
-    map.field.classList.add("drawing");
-    map.field.focus({ preventScroll: true });
+    desk.surface.field.classList.add("drawing");
+    desk.surface.focus();
   }
 
   function lay() {
@@ -230,8 +230,8 @@ export function startSelection(desk, ring) {
     desk.placed.laid();
     for (const button of slip.querySelectorAll("[data-point]")) button.setAttribute("aria-pressed", "false");
     tell("");
-    map.field.classList.remove("drawing");
-    map.paintOverlay();
+    desk.surface.field.classList.remove("drawing");
+    desk.surface.paintOverlay();
   }
 
   async function draw(what) {
@@ -245,8 +245,8 @@ export function startSelection(desk, ring) {
     document.getElementById("purpose-ways").hidden = false;
     document.getElementById("tools").hidden = true;
     tell(answer.words);
-    map.field.classList.add("drawing");
-    map.field.focus({ preventScroll: true });
+    desk.surface.field.classList.add("drawing");
+    desk.surface.focus();
   }
 
   async function remove(whole = false) {
@@ -263,18 +263,17 @@ export function startSelection(desk, ring) {
     const answer = await desk.ask({ do: "neighbour", forward, ...desk.named() });
     if (answer.refused) return;
     await desk.takeSelected(answer.hand);
-    const [px, py] = map.view.toScreen(...answer.at);
-    if (px < 40 || py < 40 || px > map.view.width - 40 || py > map.view.height - 40) {
-      [map.view.x, map.view.y] = answer.at;
-      map.moved();
+    const [px, py] = desk.surface.view.toScreen(...answer.at);
+    if (px < 40 || py < 40 || px > desk.surface.view.width - 40 || py > desk.surface.view.height - 40) {
+      desk.surface.centre(answer.at);
     }
   }
 
   // What is selected, as it is after a change by whomever.
   async function follow(words) {
     if (!hand.picked.length || hand.pen) return;
-    const answer = await live
-      .ask({ do: "show", features: hand.picked.map(({ table, id }) => ({ table, id })) })
+    const answer = await desk
+      .tell({ do: "show", features: hand.picked.map(({ table, id }) => ({ table, id })) })
       .catch(() => null);
     if (!answer || !answer.hand) return;
     const fewer = answer.hand.length !== hand.picked.length;
@@ -285,7 +284,7 @@ export function startSelection(desk, ring) {
       const form = document.getElementById("feature-form");
       if (form) form.dataset.revision = words.revision;
     }
-    map.paintOverlay();
+    desk.surface.paintOverlay();
   }
 
   return { down, moved, click, remove, neighbour, follow, lay, stepVertex, moveChosen };

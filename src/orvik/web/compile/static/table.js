@@ -153,7 +153,7 @@ export function startTable(desk) {
   // Rows of what is selected
 
   function selected() {
-    return new Set(desk.hand.picked.filter((f) => f.table === shown.table).map((f) => f.id));
+    return new Set(desk.pickedOnMap.filter((f) => f.table === shown.table).map((f) => f.id));
   }
 
   function markSelected() {
@@ -199,7 +199,7 @@ export function startTable(desk) {
     }));
     own = true;
     try {
-      const found = features.length ? await desk.ask({ do: "show", features }) : { hand: [] };
+      const found = features.length ? await desk.askMap({ do: "show", features }) : { hand: [] };
       tell(found.refused ?? "");
       if (!found.refused) {
         await desk.takeSelected(found.hand);

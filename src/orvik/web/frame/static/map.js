@@ -20,6 +20,9 @@ export class OrvikMap {
     this.field = document.getElementById("map-field");
     this.canvas = document.getElementById("map-canvas");
     this.overlay = document.getElementById("map-overlay");
+    this.label = document.getElementById("ring-label");
+    // A map is no section; see the surfaces that pens draw on.
+    this.section = null;
     this.ladder = JSON.parse(root.dataset.ladder);
     this.view = new View(0, 0, this.ladder[1], Number(root.dataset.metresPerUnit));
     this.ink = new InkStore(this.slug);
@@ -49,6 +52,28 @@ export class OrvikMap {
       this.readStack();
       this.sharpen();
     });
+  }
+
+  holds() {
+    return true;
+  }
+
+  focus() {
+    this.field.focus({ preventScroll: true });
+  }
+
+  moveBy(px, py) {
+    this.view.moveBy(px, py);
+    this.moved();
+  }
+
+  centre(place) {
+    [this.view.x, this.view.y] = place;
+    this.moved();
+  }
+
+  tellPlace(place) {
+    document.getElementById("place-line").textContent = `${place.grid} · ${place.geographic}`;
   }
 
   on(name, hook) {

@@ -13,6 +13,11 @@ export class View {
     this.height = 1;
   }
 
+  // The ground is as long as it is wide.
+  get vertical() {
+    return 1;
+  }
+
   // Project units that one pixel covers.
   get unitsPerPx() {
     return this.denominator / 1000 / PX_PER_MM / this.metresPerUnit;
