@@ -17,6 +17,7 @@ from orvik.core.ground.scale import Scales
 from orvik.core.pictures.height_facts import HeightFacts
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.demo import lands, pictures
+from orvik.demo.below import draw_sections
 from orvik.demo.compiled import DRAWN_KINDS, compiled
 from orvik.demo.island import CRS, UNITS, Island, island
 from orvik.demo.landscape import Landscape
@@ -71,6 +72,7 @@ def _build(path: Path) -> None:
         project.apply("set up the map units", [rows.unit_change(None, unit) for unit in UNITS])
         _pictures(project, ground, ground.land)
         _features(project, ground)
+        draw_sections(project, ground)
         add_sheets(project)
         project.apply("save two views", VIEWS)
         for layer, state in (

@@ -97,7 +97,7 @@ def section_picture(path: Path, line_id: int, width: float, height: float, zoom:
         json.dumps(measures, separators=(",", ":")),
         1000 / mm_per_metre,
         lines,
-        tuple(section_findings(found)),
+        tuple(section_findings(found, list(units))),
         met_count(found.ends_put, places),
         len(places),
     )

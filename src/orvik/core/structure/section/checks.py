@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,17 +14,11 @@ from orvik.core.coordinates import GroundXY
 from orvik.core.features.feature import Features
 from orvik.core.features.kind import kind_of, kind_words
 from orvik.core.ground.scale import spaced
+from orvik.core.structure.section.bed_thickness import ON, thickenings
 from orvik.core.structure.section.below import Below
 from orvik.core.structure.section.meeting import meeting_places, parted
 from orvik.core.structure.section.section import SectionOfMap
 
-# An end this near to another line, in metres, ends on it: the rounding of a vertex on an edge.
-ON = 0.01
-# A bed whose thickness is this many times what it is elsewhere is asked about; between the places that lie in the
-# middle of the readings of its thickness, so that a corner says nothing.
-THICKENS, MIDDLE = 1.5, (10.0, 90.0)
-# As many places of a line are measured, and so many measures make a bed.
-PLACES, FEWEST = 60, 6
 # Offsets of two markers on one fault that differ by more than this share, and by so many metres, are asked about.
 OFFSETS, OFFSETS_M = 0.25, 10.0
 # So much of the ground of a section may show another unit than the map, in metres.
@@ -56,8 +50,14 @@ class SectionFinding:
     follows: bool = False
 
 
-def section_findings(found: SectionOfMap) -> list[SectionFinding]:
-    """All findings on a section, what disagrees with the map first."""
+def section_findings(found: SectionOfMap, column: Sequence[str]) -> list[SectionFinding]:
+    """All findings on a section, what disagrees with the map first.
+
+    Parameters
+    ----------
+    column
+        Codes of the units, the youngest first.
+    """
     if not found.is_drawn:
         return []
     below = Below(found)
@@ -65,7 +65,7 @@ def section_findings(found: SectionOfMap) -> list[SectionFinding]:
         *_parted(found),
         *_other_units(found, below),
         *_hanging(found, below),
-        *_thickening(found),
+        *_thickening(found, column),
         *_offsets(found),
     ]
 
@@ -151,62 +151,13 @@ def _where(place: Floats) -> str:
     return f"at {spaced(float(place[0]))} m, {spaced(abs(up))} m {side} sea level"
 
 
-def _thickening(found: SectionOfMap) -> Iterator[SectionFinding]:
-    """Beds that are much thicker here than there, measured at right angles between the lines that part units."""
-    lines, areas = found.drawn["lines"], found.drawn["areas"]
-    parts = [row for row, kind in enumerate(lines.columns["kind"]) if kind_of(kind).parts_units]
-    if len(parts) < 2 or not len(areas):
-        return
-    courses = lines.geometries[parts]
-    tree = shapely.STRtree(courses)
-    for geometry, code in zip(areas.geometries, areas.columns["map_unit"], strict=True):
-        measured = _thicknesses(geometry, courses, tree)
-        if len(measured) < FEWEST:
-            continue
-        low, high = np.percentile(measured[:, 2], MIDDLE)
-        if high > THICKENS * max(low, 1.0):
-            thin = measured[np.abs(measured[:, 2] - low).argmin()]
-            thick = measured[np.abs(measured[:, 2] - high).argmin()]
-            what = (
-                f"{code or 'An area'} thickens from {spaced(low)} to {spaced(high)} m "
-                f"between {spaced(thin[0])} and {spaced(thick[0])} m."
-            )
-            yield SectionFinding("thickens", what, (float(thick[0]), float(thick[1])))
-
-
-def _thicknesses(area: shapely.Polygon, courses: np.ndarray, tree: shapely.STRtree) -> Floats:
-    """Places along the edges of an area and how thick it is there (n, 3), from one line that parts units to another."""
-    out = []
-    west, south, east, north = area.bounds
-    reach = float(np.hypot(east - west, north - south))
-    shapely.prepare(area)
-    for row in tree.query(area, predicate="dwithin", distance=ON).tolist():
-        course = courses[row]
-        share = np.linspace(0.02, 0.98, PLACES)
-        middle = shapely.get_coordinates(shapely.line_interpolate_point(course, share, normalized=True))
-        a, b = (
-            shapely.get_coordinates(shapely.line_interpolate_point(course, np.clip(share + s, 0, 1), normalized=True))
-            for s in (-0.01, 0.01)
+def _thickening(found: SectionOfMap, column: Sequence[str]) -> Iterator[SectionFinding]:
+    for one in thickenings(found.drawn["lines"], found.drawn["areas"], column):
+        what = (
+            f"{one.unit} thickens from {spaced(one.thin)} to {spaced(one.thick)} m "
+            f"between {spaced(one.thin_at[0])} and {spaced(one.thick_at[0])} m."
         )
-        run = b - a
-        long = np.hypot(*run.T)
-        good = long > 0
-        normal = np.column_stack([-run[:, 1], run[:, 0]])[good] / long[good, None]
-        # One side of it: each bed is measured from below, and so once.
-        normal *= np.where(normal[:, 1] < 0, -1.0, 1.0)[:, None]
-        for foot, up in zip(middle[good], normal, strict=True):
-            if not area.contains(shapely.Point(foot + up * 0.5)):
-                continue
-            ray = shapely.LineString([foot + up * 0.25, foot + up * reach])
-            inside = shapely.get_parts(shapely.intersection(ray, area))
-            first = next((p for p in inside if p.distance(shapely.Point(foot)) < 0.3), None)
-            if first is None or first.length == 0:
-                continue
-            end = shapely.Point(foot + up * (0.25 + first.length))
-            met = tree.query(end, predicate="dwithin", distance=ON)
-            if len(met[met != row]):
-                out.append((foot[0], foot[1], first.length + 0.25))
-    return np.array(out, dtype=float).reshape(-1, 3)
+        yield SectionFinding("thickens", what, one.thick_at)
 
 
 def _offsets(found: SectionOfMap) -> Iterator[SectionFinding]:

@@ -64,7 +64,7 @@ def _above(found: SectionOfMap, below: Below, frame: SectionFrame) -> list[Item]
         return []
     over = shapely.get_parts(shapely.difference(lines, below.whole))
     over = over[(shapely.get_dimensions(over) == 1) & (shapely.length(over) * frame.mm_per_metre > 0.1)]
-    inside = shapely.box(0.0, found.base, found.line.length, 1e6)
+    inside = shapely.box(0.0, found.base, found.line.length, found.top)
     over = shapely.get_parts(shapely.intersection(over, inside))
     paths = [frame.at(shapely.get_coordinates(line)) for line in over if shapely.get_num_coordinates(line) > 1]
     return [Stroke(ABOVE, Paths.of(*paths))] if paths else []

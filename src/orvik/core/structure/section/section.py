@@ -21,6 +21,8 @@ LEAST_EXAGGERATION, MOST_EXAGGERATION = 0.1, 100.0
 WIDEST, DEEPEST = 50_000.0, 100_000.0
 # Below the lowest ground a base is by itself so deep as the ground is high, and a round figure.
 ROUND = 100.0
+# What is drawn above the ground is shown up to this share of what lies between the foot and the highest ground.
+ABOVE_GROUND = 0.25
 
 
 @dataclass(frozen=True)
@@ -117,6 +119,9 @@ class SectionOfMap:
 
     @property
     def top(self) -> float:
-        """The height of its highest ground, or of what is carried above that, in metres."""
+        """The height of its highest ground, or of what is carried or drawn above that, in metres."""
         _, high = self.profile.reach or (0.0, 0.0)
-        return max([high, *(reading.up for reading in self.readings)])
+        ground = max([high, *(reading.up for reading in self.readings)])
+        lines = self.drawn["lines"].geometries
+        lost = float(shapely.bounds(lines)[:, 3].max()) if len(lines) else ground
+        return max(ground, min(lost, ground + ABOVE_GROUND * (ground - self.base)))

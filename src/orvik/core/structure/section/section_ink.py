@@ -122,12 +122,6 @@ def _frame(found: SectionOfMap, frame: SectionFrame, size: float) -> list[Item]:
     if base < 0 < found.top + 1:
         sea = frame.at(np.array([[0.0, 0.0], [long, 0.0]]))
         items.append(Stroke(SEA, Paths.of(sea)))
-        # Below the highest ground the line is free.
-        heights = np.nan_to_num(found.profile.height, nan=-math.inf)
-        x = frame.at(np.array([[found.profile.along[heights.argmax()], 0.0]]))[0, 0]
-        half = 2.5 * size
-        at = (min(max(x, left + half), right - half), sea[0, 1] + 0.4 * size + cap_height(size))
-        items.append(Text(run("sea level", ITALIC, size, "centre"), at, SEA_LETTERS, halo="#FFFFFF"))
     return items
 
 
@@ -147,7 +141,12 @@ def _heights(found: SectionOfMap, frame: SectionFrame, size: float) -> list[Item
             ticks.append([(x, y), (x + side * 0.5 * size, y)])
             words = f"{spaced(value)} m" if value == values[-1] else spaced(value)
             at = (x + side * 0.8 * size, y + cap_height(size) / 2)
-            items.append(Text(run(words, ROMAN, size, anchor), at, INK))
+            sea = value == 0 and side < 0
+            items.append(
+                Text(run("sea level", ITALIC, size, anchor), at, SEA_LETTERS)
+                if sea
+                else Text(run(words, ROMAN, size, anchor), at, INK)
+            )
     return [Stroke(THIN, Paths.of(*ticks)), *items] if ticks else items
 
 

@@ -183,7 +183,6 @@ export function startSections(desk, draw) {
     if (!button) return;
     if (button.id === "section-smaller") zoomBy(-1);
     else if (button.id === "section-larger") zoomBy(1);
-    else if (button.id === "section-whole") zoomTo(1, null);
     else if (button.dataset.sectionAct) act(button.dataset.sectionAct);
     else if (button.dataset.sectionPlace) {
       const place = JSON.parse(button.dataset.sectionPlace);
