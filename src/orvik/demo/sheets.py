@@ -10,13 +10,14 @@ from typing import Any
 from orvik.core.ground import crs_build
 from orvik.core.ground.crs import project_crs
 from orvik.core.sheet.page.page import PageLayout, Sheet
-from orvik.core.sheet.page.paper import paper_size
+from orvik.core.sheet.page.paper import OWN_SIZE, paper_size
 from orvik.core.sheet.page.part import Part, PartSettings
 from orvik.core.sheet.panels.reprojection import carried_place
 from orvik.core.sheet.parts.credits import CreditNote
 from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.graticule.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.core.sheet.parts.section import CrossSection
 from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.templates import laid_out
 from orvik.core.sheet.templates.brief import DETAIL, LOCATOR, MAIN, Brief
@@ -26,6 +27,8 @@ from orvik.store.project import Project
 
 SHEET, REGIONAL, FIGURE = "Harrack Head", "Quennet and its waters", "Figure 1"
 SEA = "#D9E9F0"
+# The quadrangle is as wide as A3, and higher by the sections below its map, in millimetres.
+QUADRANGLE = (420.0, 400.0)
 # The day that the declination on the sheets is of.
 SURVEYED = date(2026, 7, 2)
 # Names on the sheet: what is named, where its first letter stands, and how large.
@@ -48,12 +51,11 @@ HEAD_OF_THE_BURN = (514_600.0, 6_803_300.0)
 def add_sheets(project: Project) -> None:
     """All three of them, the quadrangle first."""
     for name, parts, paper, layout in (
-        (SHEET, _quadrangle(project), "A3 landscape", PageLayout()),
-        (REGIONAL, _regional(project), "A2 landscape", PageLayout()),
-        (FIGURE, _figure(project), "A4 portrait", PageLayout(purpose="figure")),
+        (SHEET, _quadrangle(project), (OWN_SIZE, *QUADRANGLE), PageLayout()),
+        (REGIONAL, _regional(project), paper_size("A2", True), PageLayout()),
+        (FIGURE, _figure(project), paper_size("A4", False), PageLayout(purpose="figure")),
     ):
-        kind, _, orientation = paper.partition(" ")
-        label, width, height = paper_size(kind, orientation == "landscape")
+        label, width, height = paper
         project.apply(f"add sheet {name}", rows.sheet_changes(Sheet(name, label, width, height, layout=layout), parts))
 
 
@@ -75,7 +77,19 @@ def _quadrangle(project: Project) -> list[Part]:
     parts = _laid_out(project, SHEET, "quadrangle", "A3", True)
     parts = [_with(part, MapPanel, ground_colour=SEA, underlays={"1": 0.3}) for part in parts]
     parts = [_with(part, CreditNote, text=SAID, sources=SOURCES, size=2.3, **_MADE) for part in parts]
-    return [*parts, *_names(parts)]
+    return [*parts, *_names(parts), *_sections(parts)]
+
+
+def _sections(parts: Sequence[Part]) -> list[Part]:
+    """Both sections below the map, as wide as that."""
+    panel = next(part for part in parts if isinstance(part.settings, MapPanel))
+    low = max(part.y + part.height for part in parts) + 5.0
+    found = []
+    for number, (letter, height) in enumerate((("A", 54.0), ("B", 60.0))):
+        settings = CrossSection(panel=panel.id, letter=letter)
+        found.append(Part(settings, panel.x, low, panel.width, height, position=len(parts) + 20 + number))
+        low += height + 2.0
+    return found
 
 
 def _names(parts: Sequence[Part]) -> list[Part]:

@@ -245,7 +245,7 @@ def test_a_squeezed_page_is_told_and_offers_no_edits(
 ) -> None:
     def window(root: ElementTree.Element) -> None:
         root.set("width", f"{420 * across}mm")
-        root.set("height", f"{297 * down}mm")
+        root.set("height", f"{400 * down}mm")
         root.set("preserveAspectRatio", "none")
 
     for change in (around(f"scale({across} {down})"), window):
@@ -262,7 +262,7 @@ def test_a_window_of_another_shape_leaves_the_page_as_it_is_drawn(corner_origina
     """SVG 1.1, 7.8: without a word the drawing is fitted into its window and set in the middle."""
 
     def window(root: ElementTree.Element) -> None:
-        root.set("height", "317mm")
+        root.set("height", "420mm")
 
     assert "Moved by 10.0 mm (0.0 right, 10.0 down)" in said(corner_original, changed(out, window))
 
@@ -324,7 +324,7 @@ def _red_box(page: pikepdf.Page) -> None:
         (_rotated, "Its page is shown turned by 90°", "drawn otherwise"),
         (_of_half_the_unit, "Scaled by 2", "drawn otherwise"),
         (_offset, "True to scale, and where it was", "otherwise"),
-        (_cropped, "410.0 × 277.0 mm, cut by a box; the sheet is 420 × 297", "Scaled"),
+        (_cropped, "410.0 × 380.0 mm, cut by a box; the sheet is 420 × 400", "Scaled"),
         (_red_box, "% of the page is drawn otherwise, between 1", "Moved"),
     ],
     ids=lambda value: getattr(value, "__name__", ""),

@@ -26,10 +26,9 @@ def draw_sections(connection: sqlite3.Connection) -> None:
 
 _NEW = (
     """CREATE VIEW sections AS
-      SELECT lines.id AS id, lines.geom AS geom, lines.note AS note,
-        coalesce(section_settings.exaggeration, 1.0) AS exaggeration, section_settings.base AS base,
-        coalesce(section_settings.corridor, 250.0) AS corridor, section_settings.axis_trend AS axis_trend,
-        section_settings.axis_plunge AS axis_plunge
+      SELECT lines.id AS id, lines.geom AS geom, lines.note AS note, section_settings.exaggeration AS exaggeration,
+        section_settings.base AS base, section_settings.corridor AS corridor,
+        section_settings.axis_trend AS axis_trend, section_settings.axis_plunge AS axis_plunge
       FROM lines LEFT JOIN section_settings ON section_settings.line_id = lines.id
       WHERE lines.kind = 'section_line'""",
     """CREATE TABLE section_lines (

@@ -25,6 +25,10 @@ class CrossSection(PanelPartSettings):
         At the first end of its line on the map.
     says_scale
         Whether it says below how heights are drawn.
+    says_crossings
+        Whether it says above the ground which lines of the map cross it.
+    shows_dips
+        Whether it shows how the readings dip that are carried onto it.
     """
 
     kind: ClassVar[str] = "section"
@@ -33,6 +37,8 @@ class CrossSection(PanelPartSettings):
 
     letter: str = entry(Words("Letter", longest=20), "A")
     says_scale: bool = entry(Switch("Exaggeration in words"), True)
+    says_crossings: bool = entry(Switch("Crossings in words"), False)
+    shows_dips: bool = entry(Switch("Apparent dips"), True)
     size: float = entry(Figure("Letter size", 1, 10, "mm"), 2.2)
 
     @classmethod
@@ -55,7 +61,15 @@ class CrossSection(PanelPartSettings):
             )
             return words_instead(asked, part)
         frame = framed(found, part.x + (part.width - wide) / 2, part.y, mm_per_metre, self.size)
-        items = section_ink(found, page.map.book.at(round(1000.0 / mm_per_metre)), page.map.units, frame, self.size)
+        items = section_ink(
+            found,
+            page.map.book.at(round(1000.0 / mm_per_metre)),
+            page.map.units,
+            frame,
+            self.size,
+            crossings=self.says_crossings,
+            dips=self.shows_dips,
+        )
         if self.says_scale:
             at = (part.middle[0], part.y + high + 0.8 * self.size + cap_height(self.size))
             words = f"Section {found.title}, {scale_words(found.section.exaggeration)}"

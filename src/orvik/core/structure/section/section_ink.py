@@ -58,6 +58,8 @@ def section_ink(
     size: float,
     *,
     tags: bool = False,
+    crossings: bool = True,
+    dips: bool = True,
 ) -> list[Item]:
     """A section of the map.
 
@@ -67,6 +69,8 @@ def section_ink(
         Of its letters, in millimetres.
     tags
         Whether the tags of units are shown that are drawn on it.
+    crossings, dips
+        Whether it says what crosses where, and how the readings dip that are carried onto it.
     """
     formed = len(found.drawn["areas"]) > 0
     items: list[Item] = [] if formed else _strips(found, units, frame)
@@ -78,8 +82,10 @@ def section_ink(
     items += _heights(found, frame, size)
     items += _bends(found, frame, size)
     items += codes_ink(found, units, frame, size) if formed else _codes(found, frame, size)
-    items += _dips(found, frame, size)
-    items += _crossings(found, frame, size)
+    if dips:
+        items += _dips(found, frame, size)
+    if crossings:
+        items += _crossings(found, frame, size)
     return items
 
 
@@ -176,16 +182,18 @@ def _codes(found: SectionOfMap, frame: SectionFrame, size: float) -> list[Item]:
 def _dips(found: SectionOfMap, frame: SectionFrame, size: float) -> list[Item]:
     """Apparent dips as ticks, as steep as the exaggeration has them, with the true figure of the apparent dip."""
     ticks, items = [], list[Item]()
+    left, right = frame.at(np.array([[0.0, 0.0], [found.line.length, 0.0]]))[:, 0].tolist()
     for reading in found.readings:
         x, y = frame.at(np.array([[reading.along, reading.up]]))[0].tolist()
         fall = math.atan(frame.exaggeration * math.tan(math.radians(reading.apparent_dip)))
         way = 1.0 if reading.apparent_dip >= 0 else -1.0
         end = (x + way * TICK_MM * math.cos(fall), y + TICK_MM * abs(math.sin(fall)))
         ticks.append([(x, y), end])
-        words = f"{abs(reading.apparent_dip):.0f}"
-        anchor = "left" if way > 0 else "right"
-        at = (end[0] + way * 0.3 * size, end[1] + cap_height(size))
-        items.append(Text(run(words, ROMAN, size * 0.9, anchor), at, DIP_LETTERS, halo="#FFFFFF"))
+        letters = run(f"{abs(reading.apparent_dip):.0f}", ROMAN, size * 0.9, "left")
+        # Not beyond the ends, where heights stand.
+        side = 0.3 * size if way > 0 else -0.3 * size - letters.width
+        at = (min(max(end[0] + side, left), right - letters.width), end[1] + cap_height(size))
+        items.append(Text(letters, at, DIP_LETTERS, halo="#FFFFFF"))
     return [Stroke(DIP, Paths.of(*ticks)), *items] if ticks else items
 
 
