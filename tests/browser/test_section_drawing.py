@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from pathlib import Path
 
+import numpy as np
 import pytest
 import shapely
 from selenium.webdriver import ActionChains, Chrome, Keys
@@ -23,7 +24,7 @@ from tests.browser.test_tools import stand
 
 pytestmark = pytest.mark.browser
 # Across the contact of the mudstone in the north-west, and nothing else.
-LINE = shapely.LineString([(511_500.0, 6_804_250.0), (512_100.0, 6_803_550.0)])
+LINE = shapely.LineString([(511_680.0, 6_804_040.0), (512_120.0, 6_803_530.0)])
 
 
 @pytest.fixture
@@ -44,7 +45,7 @@ def crossing(demo: Path) -> tuple[float, float]:
 
 
 def opened(driver: Chrome, address: str) -> MapHand:
-    hand = stand(driver, address, 511_800.0, 6_803_900.0, 12_500)
+    hand = stand(driver, address, 511_950.0, 6_803_728.0, 3_000)
     driver.execute_script("document.getElementById('map-field').focus()")
     hand.keys("z")
     until(driver, lambda d: d.find_elements("css selector", "#section-picture"))
@@ -55,6 +56,7 @@ def opened(driver: Chrome, address: str) -> MapHand:
 
 
 def click(driver: Chrome, along: float, up: float) -> None:
+    heard(driver)
     to_distance(driver, along, up)
     ActionChains(driver).click().perform()
     heard(driver)
@@ -101,12 +103,17 @@ def test_from_line_to_formed_areas_then_the_map_moves_is_followed_and_undone(
     assert d.find_elements("css selector", "#slip [data-act=parallel]")
     # The map moves: said, shown, followed in one step.
     hand.keys(Keys.ESCAPE)
-    x, y = LINE.interpolate(along).coords[0]
+    with opened_for_reading(demo) as project:
+        course = project.feature("lines", contact).geometry
+    # Beside the section line, so that it is the contact that is clicked.
+    x, y = course.interpolate(course.project(LINE.interpolate(along)) + 70.0).coords[0]
     hand.click(x, y)
     until(driver, lambda d: f"contact {contact}" in text_of(d, "#slip"))
-    hand.keys("m")
-    hand.click(x, y)
-    hand.click(x + 26.0, y - 30.0)
+    # The vertex nearest to the section, with the areas that share it.
+    places = shapely.get_coordinates(course)
+    near = places[np.hypot(*(places - LINE.interpolate(along).coords[0]).T).argmin()]
+    hand.move(float(near[0]), float(near[1]))
+    hand.chain().click_and_hold().move_by_offset(20, 20).move_by_offset(20, 30).release().perform()
     hand.kept(revision + 3)
     until(driver, lambda d: "crosses" in text_of(d, ".section-findings"))
     assert "further along than contact" in text_of(driver, ".section-findings")
@@ -136,7 +143,7 @@ def test_what_has_no_place_below_the_ground_is_refused_where_the_hand_is(
     hand.keys(Keys.ESCAPE)
     # What is begun on the map is not gone on with on the section.
     hand.pen("1")
-    hand.click(511_700.0, 6_804_100.0)
+    hand.click(511_900.0, 6_803_800.0)
     click(driver, along, up - 50.0)
     until(driver, lambda d: "Finish with Enter or discard with Escape" in text_of(d, "#section-notice"))
     hand.keys(Keys.ESCAPE, Keys.ESCAPE)

@@ -33,6 +33,7 @@ export function startSections(desk, draw) {
   let shown = null;
   let asking = false;
   let late = false;
+  let saving = false;
   let zoom = 1;
   // A place that is to stand at a pixel of the stage once the picture is there in its new size.
   let kept = null;
@@ -80,7 +81,7 @@ export function startSections(desk, draw) {
       await desk.goTo(map, true);
       shown = number;
     }
-    if (asking) {
+    if (asking || saving) {
       late = true;
       return;
     }
@@ -90,10 +91,13 @@ export function startSections(desk, draw) {
     surface.keepAside(panel);
     await htmx.ajax("GET", `/p/${map.slug}/section${path}`, { source: body, target: body, swap: "innerHTML", values });
     asking = false;
-    if (late && !panel.hidden) {
-      late = false;
-      await ask(null);
-    }
+    await askLate();
+  }
+
+  async function askLate() {
+    if (!late || asking || saving || panel.hidden) return;
+    late = false;
+    await ask(null);
   }
 
   opener.addEventListener("click", () => toggle());
@@ -102,6 +106,17 @@ export function startSections(desk, draw) {
   });
   panel.addEventListener("htmx:configRequest", (event) => {
     for (const [name, value] of Object.entries(room())) event.detail.parameters.set(name, String(value));
+  });
+  // What is asked of a section is being saved: until then its form stays where it is, so that the answer reaches it.
+  const ofForm = (event) => event.detail.requestConfig.elt.id === "section-form";
+  panel.addEventListener("htmx:beforeRequest", (event) => {
+    if (ofForm(event)) saving = true;
+  });
+  // The form itself is gone by then: its answer has brought another.
+  document.body.addEventListener("htmx:afterRequest", (event) => {
+    if (!ofForm(event)) return;
+    saving = false;
+    askLate();
   });
   // Another section is chosen: that is no change of this one.
   panel.addEventListener(
@@ -116,7 +131,12 @@ export function startSections(desk, draw) {
   );
 
   // The hand's own canvas is kept out of what is swapped.
-  body.addEventListener("htmx:beforeSwap", () => surface.keepAside(panel));
+  body.addEventListener("htmx:beforeSwap", (event) => {
+    if (saving && event.detail.requestConfig.verb === "get") {
+      event.detail.shouldSwap = false;
+      late = true;
+    } else surface.keepAside(panel);
+  });
   let seen = [0, 0];
   body.addEventListener("htmx:afterSettle", () => {
     const picture = document.getElementById("section-picture");
@@ -142,6 +162,8 @@ export function startSections(desk, draw) {
       seen = [scroll.scrollLeft, scroll.scrollTop];
     });
     surface.measure();
+    // Chosen from the list: the keys are the pens' again.
+    if (!same && document.activeElement?.id === "section-line") surface.focus();
     if (!same && surface.section !== null)
       desk.live.ask({ do: "hello", window_id: windowId, section: surface.section }).then(takenUp, () => {});
   }
