@@ -116,7 +116,7 @@ def test_from_line_to_formed_areas_then_the_map_moves_is_followed_and_undone(
     hand.chain().click_and_hold().move_by_offset(20, 20).move_by_offset(20, 30).release().perform()
     hand.kept(revision + 3)
     until(driver, lambda d: "crosses" in text_of(d, ".section-findings"))
-    assert "further along than contact" in text_of(driver, ".section-findings")
+    assert "than the section has it" in text_of(driver, ".section-findings")
     find(driver, "[data-section-act=follow]").click()
     hand.kept(revision + 4)
     until(driver, lambda d: not d.find_elements("css selector", ".section-findings"))

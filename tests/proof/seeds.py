@@ -37,6 +37,7 @@ from orvik.store.geometry import encoded
 from orvik.store.journal import Change
 from orvik.store.project import Project
 from orvik.usecases.compile.features import feature_changes
+from orvik.usecases.structure.sections import section_lines
 
 
 @dataclass(frozen=True)
@@ -621,3 +622,19 @@ def _by_hand(project: Project) -> sqlite3.Connection:
     connection = sqlite3.connect(project.path)
     add_functions(connection)
     return connection
+
+
+@_of_sheet("section_against_map")
+def a_section_whose_end_was_put_to_a_line_that_has_moved(project: Project) -> None:
+    drawn = project.drawn_ends(section_lines(project)[0].number)
+    number, (line, _) = next((n, held) for n, held in drawn.items() if held[1][0] is not None)
+    moved = shapely.transform(line, lambda xy: xy + [25.0, 0.0])
+    change = Change("section_lines", number, {"geom": encoded(moved, -1)})
+    project.apply("move what is drawn on a section", [change])
+
+
+@_of_sheet("section_doubtful")
+def a_line_of_a_section_that_hangs(project: Project) -> None:
+    line = shapely.LineString([(2600.0, -50.0), (2700.0, -150.0)])
+    values = {"section_id": section_lines(project)[0].number, "geom": encoded(line, -1), "kind": "contact"}
+    project.apply("draw a line that hangs", [Change("section_lines", None, values)])

@@ -178,11 +178,11 @@ def test_ends_that_no_longer_meet_say_how_far_and_which_way() -> None:
         return " ".join(one.message for one in findings)
 
     assert told(400.0) == ""
-    assert told(441.0) == "A | B crosses 41 m further along than contact 1 has it."
-    assert told(380.0) == "A | B crosses 20 m nearer to the first end than contact 1 has it."
-    assert told(400.0, 112.5) == "The ground is 12.5 m higher at A | B than contact 1 has it."
+    assert told(441.0) == "A | B crosses 41 m nearer to A′ than the section has it."
+    assert told(380.0) == "A | B crosses 20 m nearer to A than the section has it."
+    assert told(400.0, 112.5) == "The ground at A | B is 12.5 m higher than the section has it."
     gone = section_findings(section([line], [], {1: (9, None)}), COLUMN)
-    assert gone[0].message == "Line 9 of the map does not cross the section any more; contact 1 began there."
+    assert gone[0].message == "Line 9 of the map does not cross the section any more; an end was put to it."
     assert not gone[0].follows
 
 

@@ -12,6 +12,8 @@ from orvik.core.sheet.page.entries import Figure, Switch, Words, entry
 from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part
 from orvik.core.sheet.page.text_ink import words_instead
 from orvik.core.sheet.panels.page_context import PageContext
+from orvik.core.structure.section.section import SectionOfMap
+from orvik.core.structure.section.section_frame import SectionFrame
 from orvik.core.structure.section.section_ink import framed, room, scale_words, section_ink
 
 
@@ -45,6 +47,12 @@ class CrossSection(PanelPartSettings):
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
         return cls(panel=context.panel), 240.0, 50.0
 
+    def frame_of(self, part: Part, page: PageContext, found: SectionOfMap) -> SectionFrame:
+        """Where the section stands on the page: in the middle of its part, at the top."""
+        mm_per_metre = 1000.0 / page.panels[self.panel or 0].scale
+        wide, _ = room(found, mm_per_metre, self.size)
+        return framed(found, part.x + (part.width - wide) / 2, part.y, mm_per_metre, self.size)
+
     def ink(self, part: Part, page: PageContext) -> list[Item]:
         if page.map.section is None:
             return words_instead("There is no section here.", part)
@@ -60,7 +68,7 @@ class CrossSection(PanelPartSettings):
                 f"Section {found.title} takes {wide:.0f} by {high + below:.0f} mm at this scale; make the part larger."
             )
             return words_instead(asked, part)
-        frame = framed(found, part.x + (part.width - wide) / 2, part.y, mm_per_metre, self.size)
+        frame = self.frame_of(part, page, found)
         items = section_ink(
             found,
             page.map.book.at(round(1000.0 / mm_per_metre)),

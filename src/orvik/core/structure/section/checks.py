@@ -16,11 +16,13 @@ from orvik.core.features.kind import kind_of, kind_words
 from orvik.core.ground.scale import spaced
 from orvik.core.structure.section.bed_thickness import ON, thickenings
 from orvik.core.structure.section.below import Below
-from orvik.core.structure.section.meeting import meeting_places, parted
+from orvik.core.structure.section.meeting import Parted, meeting_places, parted
 from orvik.core.structure.section.section import SectionOfMap
 
 # Offsets of two markers on one fault that differ by more than this share, and by so many metres, are asked about.
 OFFSETS, OFFSETS_M = 0.25, 10.0
+# Rules of what disagrees with the map; the others are of the section by itself.
+AGAINST_MAP = ("parted", "other_unit")
 # So much of the ground of a section may show another unit than the map, in metres.
 OTHER_UNIT = 2.0
 
@@ -71,23 +73,24 @@ def section_findings(found: SectionOfMap, column: Sequence[str]) -> list[Section
 
 
 def _parted(found: SectionOfMap) -> Iterator[SectionFinding]:
-    columns = found.drawn["lines"]
-    kinds = dict(zip(columns.ids.tolist(), columns.columns["kind"], strict=True))
+    """Ends that have parted from the map, one finding for all that were put to one place."""
+    together: dict[tuple[int, GroundXY], list[Parted]] = {}
     for end in parted(found.ends_put, meeting_places(found)):
-        name = f"{kind_words(kinds.get(end.line, 'line'))} {end.line}"
-        if end.now is None:
-            what = f"Line {end.meets} of the map does not cross the section any more; {name} began there."
-            yield SectionFinding("parted", what, end.place, (end.line,))
+        together.setdefault((end.meets, end.place), []).append(end)
+    for (meets, place), ends in together.items():
+        lines, now, label = tuple(end.line for end in ends), ends[0].now, ends[0].label
+        if now is None:
+            what = f"Line {meets} of the map does not cross the section any more; an end was put to it."
+            yield SectionFinding("parted", what, place, lines)
             continue
-        away = end.now[0] - end.place[0]
+        away, high = now[0] - place[0], now[1] - place[1]
         if abs(away) >= 0.5:
-            side = "further along" if away > 0 else "nearer to the first end"
-            what = f"{end.label} crosses {spaced(abs(away))} m {side} than {name} has it."
+            side = f"nearer to {found.ends[1 if away > 0 else 0]}"
+            what = f"{label} crosses {spaced(abs(away))} m {side} than the section has it."
         else:
-            high = end.now[1] - end.place[1]
             how = "higher" if high > 0 else "lower"
-            what = f"The ground is {abs(high):.1f} m {how} at {end.label} than {name} has it."
-        yield SectionFinding("parted", what, end.place, (end.line,), follows=True)
+            what = f"The ground at {label} is {abs(high):.1f} m {how} than the section has it."
+        yield SectionFinding("parted", what, place, lines, follows=True)
 
 
 def _other_units(found: SectionOfMap, below: Below) -> Iterator[SectionFinding]:

@@ -28,6 +28,11 @@ class SectionFrame:
     mm_per_metre: float
     exaggeration: float = 1.0
 
+    def at_place(self, place: tuple[float, float]) -> tuple[float, float]:
+        """One place along and up on the page."""
+        x, y = self.at(np.array([place]))[0].tolist()
+        return x, y
+
     def at(self, places: Floats) -> Floats:
         """Places along and up (n, 2) in metres on the page."""
         up = self.mm_per_metre * self.exaggeration
