@@ -297,7 +297,14 @@ class Reader:
 
     def drawn_of_kind(self, table: Table, kind: str) -> list[Feature]:
         """What is drawn on sections and is of a kind, with all its attributes."""
-        found = self._select(f"SELECT * FROM {SECTION_TABLES[table]} WHERE kind = ? ORDER BY id", (kind,))
+        return self._drawn(table, "kind = ?", kind)
+
+    def drawn_whole(self, table: Table, line_id: int) -> list[Feature]:
+        """What is drawn on the section along a line of the map, with all its attributes."""
+        return self._drawn(table, "section_id = ?", line_id)
+
+    def _drawn(self, table: Table, where: str, value: str | int) -> list[Feature]:
+        found = self._select(f"SELECT * FROM {SECTION_TABLES[table]} WHERE {where} ORDER BY id", (value,))
         read = zip(found, decoded_all([row["geom"] for row in found]), strict=True)
         return [rows.feature(table, row, shape) for row, shape in read if not rows.fault_of(table, row, shape)]
 

@@ -20,7 +20,7 @@ from shapely.geometry.base import BaseGeometry
 from orvik.core.arrays import Floats, Objects
 from orvik.core.coordinates import GroundXY
 from orvik.core.features.kind import kind_words
-from orvik.core.features.table import TABLES, Table
+from orvik.core.features.table import SECTION_TABLES, TABLES, Table
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.crs_change import way_in
 from orvik.exchange.features.custom_columns import KINDS_LAYER, NUMBER, UNITS_LAYER
@@ -31,6 +31,8 @@ from orvik.exchange.features.short_names import SHORT
 # Decimals of a degree that are a millimetre or better anywhere (RFC 7946 asks for no more than are needed).
 DEGREE_DECIMALS = 8
 GEOMETRY = {"lines": "LineString", "areas": "Polygon", "points": "Point"}
+# What is drawn on sections is metres along and up, which GeoPackage calls undefined Cartesian.
+SECTION_SYSTEM = 'LOCAL_CS["Undefined Cartesian SRS",UNIT["metre",1]]'
 # The longest text that such a table holds.
 LONGEST_TEXT = 254
 # What a unit of length is called in a DXF, by its metres: metre, foot, US survey foot, kilometre.
@@ -54,7 +56,10 @@ class DataRow:
 
 @dataclass(frozen=True)
 class DataSet:
-    """What is written: rows, their system, the middle of the project, map units and custom kinds as rows."""
+    """What is written: rows, their system, the middle of the project, map units and custom kinds as rows.
+
+    ``drawn`` is what is drawn on sections, in metres along and up.
+    """
 
     name: str
     crs: str
@@ -62,6 +67,7 @@ class DataSet:
     home: GroundXY | None = None
     units: Sequence[Mapping[str, Any]] = field(default_factory=tuple)
     kinds: Sequence[Mapping[str, Any]] = field(default_factory=tuple)
+    drawn: Sequence[DataRow] = field(default_factory=tuple)
 
 
 Writer = Callable[[DataSet, Path], list[str]]
@@ -112,18 +118,23 @@ def data_format(
 @data_format(
     ".gpkg",
     "GeoPackage",
-    "GeoPackage (OGC 12-128r18), a layer for each table, one for the units and one for custom kinds",
+    "GeoPackage (OGC 12-128r18), a layer for each table, one for the units, one for custom kinds, and three for "
+    "what is drawn on sections",
     within=0,
     attributes="all, lines whole with their stretches and knots",
     system="the project's",
 )
 def write_geopackage(data: DataSet, target: Path) -> list[str]:
-    """A layer for each table, with the units and the custom kinds beside them."""
+    """A layer for each table, with the units and the custom kinds beside them; and what is drawn on sections."""
     import pyogrio
 
     for table in TABLES:
         rows = [row for row in data.rows if row.table == table]
         _write(rows, target, "GPKG", GEOMETRY[table], data.crs, layer=table, append=target.exists())
+    for table, layer in SECTION_TABLES.items():
+        drawn = [row for row in data.drawn if row.table == table]
+        if drawn:
+            _write(drawn, target, "GPKG", GEOMETRY[table], SECTION_SYSTEM, layer=layer, append=True)
     for layer, listed in ((UNITS_LAYER, data.units), (KINDS_LAYER, data.kinds)):
         names = list(listed[0]) if listed else [{UNITS_LAYER: "code", KINDS_LAYER: "name"}[layer]]
         columns = [_column([row.get(name) for row in listed]) for name in names]

@@ -37,6 +37,7 @@ MOST_VERTICES = 200_000
 DROPPED = {
     "Z": "Heights of vertices (Z) were left out: a map is flat; keep the file where they are wanted.",
     "M": "Measures along lines (M) were left out.",
+    "sections": "What is drawn on sections was left out; the lines of the sections are there, to draw on them again.",
 }
 
 

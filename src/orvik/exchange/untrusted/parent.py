@@ -14,7 +14,7 @@ import sys
 import tempfile
 import zipfile
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from pathlib import Path, PurePosixPath
 from typing import Any
@@ -40,6 +40,9 @@ DRIVERS: dict[str, tuple[str, ...]] = {
 TABLES = (".csv", ".tsv", ".txt")
 # Tables without geometry that are read beside the layers of a file: what ours say of their units and custom kinds.
 BESIDE = ("units", "kinds")
+# Layers that files of ours have of the map, and those of its sections.
+TABLES_OF_MAP = ("lines", "areas", "points")
+BELOW = ("sections", "section_lines", "section_areas", "section_points")
 # Beside a shapefile lie files that are part of it.
 PARTS = {".shp": (".shp", ".shx", ".dbf", ".prj", ".cpg")}
 LIMITS = {"features": 200_000, "vertices": 4_000_000, "columns": 500, "layers": 60, "seconds": 60}
@@ -95,7 +98,17 @@ def opened(path: Path) -> list[Layer]:
     layers, _ = _read(path, BESIDE)
     if not layers:
         raise FileRefused(f"{path.name} holds no features.")
-    return layers
+    return _of_the_ground(layers)
+
+
+def _of_the_ground(layers: list[Layer]) -> list[Layer]:
+    """Layers without those of ours that lie below the ground, and the sections, whose lines are among the lines."""
+    if not any(layer.name in TABLES_OF_MAP for layer in layers):
+        return layers
+    ground = [layer for layer in layers if layer.name not in BELOW]
+    if len(ground) == len(layers):
+        return layers
+    return [replace(ground[0], notes=(*ground[0].notes, "sections")), *ground[1:]]
 
 
 # Tables without geometry, by name.

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -16,6 +16,7 @@ from orvik.exchange.features.data_file import FORMATS, DataRow, DataSet
 from orvik.store.read_project import ReadProject
 from orvik.store.reader import Reader
 from orvik.store.tables.symbol_book import custom_kinds
+from orvik.usecases.structure.sections import letter_of, section_lines
 from orvik.whole_file import file_asked_for
 
 # What stands for the whole project in the place of a format.
@@ -39,7 +40,8 @@ class DataExport:
 def export_data(project: ReadProject, target: Path) -> DataExport:
     """Write all features to a file, whose ending says the format; it appears only when it is whole.
 
-    A GeoPackage keeps lines whole, with their stretches; in other formats they are cut where their certainty changes.
+    A GeoPackage keeps lines whole, with their stretches, and holds what is drawn on sections; in other formats lines
+    are cut where their certainty changes.
 
     Raises
     ------
@@ -74,13 +76,27 @@ def export_data(project: ReadProject, target: Path) -> DataExport:
     ]
     listed = [{name: getattr(unit, name) for name in UNIT_FIELDS} for unit in units.values()]
     kinds = [kind_values(kind) for _, kind in custom_kinds(project)]
-    data = DataSet(project.name, project.crs.text, rows, project.middle(), listed, kinds)
+    drawn = list(_drawn(project, units, sources))
+    data = DataSet(project.name, project.crs.text, rows, project.middle(), listed, kinds, drawn if whole else ())
     try:
         with file_asked_for(target, ending) as part:
             said = FORMATS[ending].write(data, part)
     except pyogrio.errors.DataSourceError as error:
         raise FileRefused(f"{target.name} cannot be written; choose another place.") from error
-    return DataExport(len(features), len(rows), said)
+    if drawn and not whole:
+        said = [*said, f"What is drawn on sections, {len(drawn)} features, is left out: only a GeoPackage holds it."]
+    return DataExport(len(features) + (len(drawn) if whole else 0), len(rows) + (len(drawn) if whole else 0), said)
+
+
+def _drawn(project: ReadProject, units: Mapping[str, MapUnit], sources: Mapping[int | None, str]) -> Iterator[DataRow]:
+    """What is drawn on the sections of the map, each with the letter of its section."""
+    for line in section_lines(project):
+        for table in TABLES:
+            for feature in project.drawn_whole(table, line.number):
+                unit = units.get(feature.map_unit or "")
+                values = feature_values(feature, unit, sources.get(feature.source_id, ""), whole=True)
+                where = {NUMBER: feature.id, "section": letter_of(line)}
+                yield DataRow(feature.table, feature.geometry, where | values)
 
 
 def _whole(project: Reader, table: Table) -> list[Feature]:

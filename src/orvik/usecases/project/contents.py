@@ -10,6 +10,7 @@ from orvik.core.features.table import TABLES
 from orvik.core.ground.scale import spaced
 from orvik.core.pictures.source import IMPORTED
 from orvik.store.reader import Reader
+from orvik.usecases.structure.sections import letter_of, section_lines
 
 
 def contents(project: Reader) -> dict[str, Any]:
@@ -35,6 +36,10 @@ def contents(project: Reader) -> dict[str, Any]:
         "units": [
             {"code": unit.code, "name": unit.name, "age": unit.printed_age, "features": used[unit.code]}
             for _, unit in project.units()
+        ],
+        "sections": [
+            {"letter": letter_of(line), "drawn": sum(len(f) for f in project.drawn_features(line.number).values())}
+            for line in section_lines(project)
         ],
         "sheets": [{"name": s.name, "width_mm": s.width, "height_mm": s.height} for s in project.sheets()],
         "underlays": [{"name": s.name, "kind": s.kind} for s in project.sources() if s.kind != IMPORTED],
@@ -62,6 +67,10 @@ def contents_words(held: dict[str, Any]) -> list[str]:
     unused = [unit["code"] for unit in units if not unit["features"]]
     beside = f"; not on the map: {', '.join(unused)}" if unused else ""
     lines.append(f"Map units: {len(units)}{beside}")
+    if held["sections"]:
+        told = [(one["letter"], spaced(one["drawn"])) for one in held["sections"]]
+        listed = ", ".join(f"{letter}–{letter}′ ({drawn} drawn)" for letter, drawn in told)
+        lines.append(f"Sections: {listed}")
     for what, called in (("sheets", "Sheets"), ("underlays", "Underlays")):
         if held[what]:
             lines.append(f"{called}: {', '.join(one['name'] for one in held[what])}")
