@@ -29,6 +29,9 @@ from orvik.core.structure.section.meeting import Ends
 from orvik.store import journal, rows
 from orvik.store.geometry import decoded_all
 
+# West, south, east and north.
+Bounds = tuple[float, float, float, float]
+
 
 @dataclass(frozen=True)
 class Fault:
@@ -90,7 +93,11 @@ class Reader:
         """All features of a table as columns; rows that hold none are left out, and told by ``faults``."""
         return self._features(table, _feature_table(table), ())
 
-    def _features(self, table: Table, stored: str, values: tuple[int, ...], where: str = "true") -> Features:
+    def features_in(self, table: Table, bounds: Bounds) -> Features:
+        """``features`` whose boxes touch a box: west, south, east and north."""
+        return self._features(table, _feature_table(table), _box(bounds), _in_box(table))
+
+    def _features(self, table: Table, stored: str, values: tuple[float, ...], where: str = "true") -> Features:
         """Features of a table as columns, from the table of the file that holds them."""
         names = ("id", "geom", *COLUMNS[table])
         sql = f"SELECT {', '.join(names)} FROM {stored} WHERE {where} ORDER BY id"
@@ -114,12 +121,19 @@ class Reader:
                 else Features.of(table, [])
             )
 
-    def readings(self) -> Features:
-        """Points that have an azimuth, with their kind, unit, azimuth and inclination alone."""
+    def readings(self, bounds: Bounds | None = None) -> Features:
+        """Points that have an azimuth, with their kind, unit, azimuth and inclination alone.
+
+        Parameters
+        ----------
+        bounds
+            West, south, east and north of a box that they stand in; all without it.
+        """
         names = ("id", "geom", "kind", "map_unit", "azimuth", "inclination")
-        sql = f"SELECT {', '.join(names)} FROM points WHERE azimuth IS NOT NULL ORDER BY id"
+        where = f"azimuth IS NOT NULL AND {_in_box('points') if bounds else 'true'}"
+        sql = f"SELECT {', '.join(names)} FROM points WHERE {where} ORDER BY id"
         with self._lock:
-            found = self._connection.execute(sql).fetchall()
+            found = self._connection.execute(sql, _box(bounds) if bounds else ()).fetchall()
         geometries = decoded_all([row[1] for row in found])
         try:
             if found:
@@ -417,6 +431,17 @@ def _columns(table: Table, names: Sequence[str], found: Sequence[Sequence[Any]],
     if not rows.columns_are_sound(table, geometries, values):
         raise ValueError("a row holds no feature")
     return Features(table, np.array(columns[0], dtype=np.int64), geometries, values)
+
+
+def _in_box(table: Table) -> str:
+    """What holds of the rows of a table whose boxes touch the box of ``_box``."""
+    index = f"rtree_{_feature_table(table)}_geom"
+    return f"id IN (SELECT id FROM {index} WHERE minx <= ? AND maxx >= ? AND miny <= ? AND maxy >= ?)"
+
+
+def _box(bounds: Bounds) -> tuple[float, ...]:
+    west, south, east, north = bounds
+    return east, west, north, south
 
 
 def _feature_table(table: Table) -> Table:

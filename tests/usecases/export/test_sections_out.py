@@ -1,4 +1,4 @@
-"""What is drawn on sections, written for other programs, read by GDAL, and left out in words where a format has no room."""
+"""What is drawn on sections, written for other programs, read by GDAL, or left out in words by a format."""
 
 from __future__ import annotations
 

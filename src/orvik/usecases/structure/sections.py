@@ -9,6 +9,7 @@ from orvik.core.errors import NotFound
 from orvik.core.features.attitude import Attitude
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import SECTION_LINE, kind_of
+from orvik.core.features.table import Table
 from orvik.core.structure.section.carried import StationReading, carried
 from orvik.core.structure.section.crossings import crossings_of, stretches_of
 from orvik.core.structure.section.profile import Profile, profile_of
@@ -21,6 +22,7 @@ from orvik.store.reader import Reader
 from orvik.store.tables.sections import section_change, sections
 from orvik.usecases.ground.heights import GroundHeights, ground_heights
 
+SEEN: tuple[Table, ...] = ("lines", "areas")
 # Below this share of its length with heights, a section says so.
 WHOLE = 0.999
 
@@ -69,11 +71,14 @@ def section_of_map(project: ReadProject, line_id: int, coarsest: float | None = 
     line = SectionLine.of(shapely.LineString(shapely.get_coordinates(drawn.geometry)), metres)
     heights = _heights_about(project, drawn, asked.corridor / metres, coarsest)
     profile = profile_of(line, heights.grid)
-    features = {table: project.features(table) for table in ("lines", "areas")}
+    features = {table: project.features_in(table, drawn.geometry.bounds) for table in SEEN}
     stretches = stretches_of(line, features["areas"], metres)
     crossings = crossings_of(line, features["lines"], stretches, metres)
-    stations, without = _stations(project, project.readings(), drawn, asked.corridor / metres, heights)
-    readings = carried(line, stations, asked.corridor, asked.axis)
+    beside = shapely.bounds(drawn.geometry) + (asked.corridor / metres) * np.array([-1.0, -1.0, 1.0, 1.0])
+    west, south, east, north = beside.tolist()
+    readings = project.readings((west, south, east, north))
+    stations, without = _stations(project, readings, drawn, asked.corridor / metres, heights)
+    on_it = carried(line, stations, asked.corridor, asked.axis)
     return SectionOfMap(
         asked,
         letter_of(drawn),
@@ -81,7 +86,7 @@ def section_of_map(project: ReadProject, line_id: int, coarsest: float | None = 
         profile,
         tuple(crossings),
         tuple(stretches),
-        tuple(readings),
+        tuple(on_it),
         (*_doubts(line, profile, without), *heights.doubts),
         project.drawn_features(line_id),
         project.drawn_ends(line_id),

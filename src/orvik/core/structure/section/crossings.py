@@ -6,15 +6,16 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from shapely.geometry.base import BaseGeometry
 
-from orvik.core.arrays import Floats, Objects
+from orvik.core.arrays import Floats, Ints, Objects
 from orvik.core.features.feature import Features
 from orvik.core.features.kind import SHORE, UNIT_AREA, kind_of, kind_words
 from orvik.core.structure.section.section_line import SectionLine
 
 # A unit begins or ends at a crossing within so many metres of it.
 BESIDE = 1.0
+# Segments of lines that are looked at together, at the most about.
+TOGETHER = 500_000
 # Crossings closer than this in metres are one: where a line meets a bend, or two legs.
 SAME = 1e-3
 
@@ -88,18 +89,16 @@ def crossings_of(line: SectionLine, lines: Features, stretches: list[Stretch], m
     legs = line.legs
     scaled = shapely.transform(geometries, lambda xy: xy * metres)
     leg, row = shapely.STRtree(scaled).query(legs, predicate="intersects")
+    places, of = _places(np.asarray(shapely.intersection(legs[leg], scaled[row]), dtype=object))
+    alongs = line.along(places, leg[of])
+    segments, directions = _segments_at(scaled[row[of]], places)
     found: list[Crossing] = []
-    for number, one in zip(leg.tolist(), row.tolist(), strict=True):
-        for place in _places(shapely.intersection(legs[number], scaled[one])):
-            along = float(line.along(place, np.array(number)))
-            i = int(rows[one])
-            columns = lines.columns
-            segment, direction = _segment_at(shapely.get_coordinates(scaled[one]), place)
-            before, behind = _units_about(stretches, along)
-            certainty = _certainty_of(lines, i, segment)
-            found.append(
-                Crossing(int(lines.ids[i]), str(columns["kind"][i]), certainty, along, direction, before, behind)
-            )
+    columns = lines.columns
+    told = zip(rows[row[of]].tolist(), alongs.tolist(), segments.tolist(), directions.tolist(), strict=True)
+    for i, along, segment, direction in told:
+        before, behind = _units_about(stretches, along)
+        certainty = _certainty_of(lines, i, segment)
+        found.append(Crossing(int(lines.ids[i]), str(columns["kind"][i]), certainty, along, direction, before, behind))
     found.sort(key=lambda crossing: (crossing.along, crossing.line))
     return [c for k, c in enumerate(found) if not any(_same(c, other) for other in found[max(k - 4, 0) : k])]
 
@@ -108,22 +107,36 @@ def _same(one: Crossing, other: Crossing) -> bool:
     return one.line == other.line and abs(one.along - other.along) < SAME
 
 
-def _places(met: BaseGeometry) -> list[Floats]:
-    """Where two lines meet: points, and both ends of what they share."""
-    out = []
-    for part in shapely.get_parts(met):
-        xy = shapely.get_coordinates(part)
-        out += [xy[0]] if len(xy) == 1 else [xy[0], xy[-1]] if len(xy) else []
-    return out
+def _places(met: Objects) -> tuple[Floats, Ints]:
+    """Where lines meet, and which of them: points, and both ends of what they share."""
+    parts, of = shapely.get_parts(met, return_index=True)
+    xy, part = shapely.get_coordinates(parts, return_index=True)
+    new = np.concatenate([[True], np.diff(part) > 0]) if len(part) else np.zeros(0, dtype=bool)
+    last = np.concatenate([new[1:], [True]]) if len(part) else new
+    ends = new | last
+    return xy[ends], of[part[ends]]
 
 
-def _segment_at(xy: Floats, place: Floats) -> tuple[int, float]:
-    """Which segment of a line a place lies on, and which way that runs, on the grid in degrees."""
-    step = np.diff(xy, axis=0)
-    off = place - xy[:-1]
-    share = np.clip((off * step).sum(axis=1) / np.maximum((step * step).sum(axis=1), 1e-12), 0.0, 1.0)
-    number = int(np.hypot(*(off - share[:, None] * step).T).argmin())
-    return number, float(np.degrees(np.arctan2(*step[number])) % 360)
+def _segments_at(lines: Objects, places: Floats) -> tuple[Ints, Floats]:
+    """Which segment of each line its place lies on, and which way that runs, on the grid in degrees."""
+    counts = shapely.get_num_coordinates(lines) - 1
+    segments, directions = np.zeros(len(lines), dtype=np.int64), np.zeros(len(lines))
+    # So many of them that their segments are not too many to be looked at together.
+    groups = np.cumsum(counts) // TOGETHER
+    for group in np.unique(groups).tolist():
+        mine = np.flatnonzero(groups == group)
+        xy, of = shapely.get_coordinates(lines[mine], return_index=True)
+        begins = np.flatnonzero(of[:-1] == of[1:])
+        step, owner = xy[begins + 1] - xy[begins], of[begins]
+        off = places[mine][owner] - xy[begins]
+        share = np.clip((off * step).sum(axis=1) / np.maximum((step * step).sum(axis=1), 1e-12), 0.0, 1.0)
+        away = np.hypot(*(off - share[:, None] * step).T)
+        order = np.lexsort((away, owner))
+        best = order[np.concatenate([[True], np.diff(owner[order]) > 0])]
+        firsts = np.concatenate([[0], np.cumsum(counts[mine])[:-1]])
+        segments[mine] = best - firsts
+        directions[mine] = np.degrees(np.arctan2(*step[best].T)) % 360
+    return segments, directions
 
 
 def _certainty_of(lines: Features, row: int, segment: int) -> str:
