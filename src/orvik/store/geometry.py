@@ -10,12 +10,14 @@ import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
 
-from orvik.core.arrays import Objects
+from orvik.core.arrays import Floats, Objects
 
 # Bytes of the envelope by its indicator in the header's flags (OGC 12-128r18, 2.1.3).
 _ENVELOPES = {0: 0, 1: 32, 2: 48, 3: 48, 4: 64}
 # Where WKB begins, by the whole of the flags.
 _STARTS = {flags: 8 + _ENVELOPES[flags >> 1 & 0b111] for flags in range(256) if flags >> 1 & 0b111 in _ENVELOPES}
+# Bytes of a point as we write it.
+_POINT = 8 + 32 + 21
 _HEADER = struct.Struct("<2sBBi4d")
 # The doubles of an envelope, by the lowest bit of the flags.
 _DOUBLES = (struct.Struct(">d"), struct.Struct("<d"))
@@ -43,9 +45,25 @@ def decoded(blob: bytes) -> BaseGeometry:
 def decoded_all(blobs: Sequence[bytes]) -> Objects:
     """``decoded`` for many blobs at once; None where a blob is not a geometry, as another program may leave one."""
     out = np.empty(len(blobs), dtype=object)
-    if blobs:
+    if blobs and (xy := _points(blobs)) is not None:
+        out[:] = shapely.points(xy)
+    elif blobs:
         out[:] = shapely.from_wkb([_wkb(blob) for blob in blobs], on_invalid="ignore")
     return out
+
+
+def _points(blobs: Sequence[bytes]) -> Floats | None:
+    """The places of blobs that are all points as we write them; None where one may be anything else."""
+    if set(map(type, blobs)) != {bytes} or set(map(len, blobs)) != {_POINT}:
+        return None
+    table = np.frombuffer(b"".join(blobs), dtype=np.uint8).reshape(-1, _POINT)
+    # Header with its envelope, and WKB of a point with the least byte first; the number of the system may be any.
+    fixed = np.concatenate([table[:, :4], table[:, _POINT - 21 : _POINT - 16]], axis=1)
+    if (fixed != np.frombuffer(b"GP\0\3\1\1\0\0\0", dtype=np.uint8)).any():
+        return None
+    xy = table[:, _POINT - 16 :].copy().view("<f8")
+    # A point without a place is empty.
+    return xy if np.isfinite(xy).all() else None
 
 
 def _wkb(blob: object) -> bytes | None:

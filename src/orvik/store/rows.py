@@ -6,6 +6,7 @@ import json
 import sqlite3
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, fields, replace
+from types import NoneType
 from typing import Any
 
 import numpy as np
@@ -118,10 +119,14 @@ def columns_are_sound(table: Table, geometries: Objects, values: Mapping[str, li
         return False
     if not np.isfinite(shapely.bounds(geometries)).all():
         return False
-    if not all(isinstance(kind, str) and kind for kind in values["kind"]):
+    if set(map(type, values["kind"])) != {str} or "" in set(values["kind"]):
         return False
     for name, top in (("azimuth", 360.0), ("inclination", 90.001)):
-        if not all(v is None or (type(v) in (float, int) and 0 <= v < top) for v in values[name]):
+        if not set(map(type, values[name])) <= {float, int, NoneType}:
+            return False
+        # None becomes NaN; SQLite keeps no NaN.
+        figures = np.array(values[name], dtype=float)
+        if ((figures < 0) | (figures >= top)).any():
             return False
     return True
 

@@ -161,11 +161,11 @@ def _dots(places: Floats, colours: Sequence[str], planar: Sequence[bool]) -> lis
     dot = DOT * np.column_stack([np.sin(turn), np.cos(turn)])
     half = DOT * np.sqrt(np.pi) / 2
     square = half * np.array([(-1, -1), (1, -1), (1, 1), (-1, 1), (-1, -1)])
-    by_look: dict[tuple[str, bool], list[int]] = {}
-    for i, look in enumerate(zip(colours, planar, strict=True)):
-        by_look.setdefault(look, []).append(i)
+    shades, shade = np.unique(np.array(colours), return_inverse=True)
+    looks = 2 * shade + np.array(planar, dtype=np.int64)
     items: list[Item] = []
-    for (colour, plane), rows in sorted(by_look.items()):
+    for look in np.unique(looks).tolist():
+        colour, plane, rows = str(shades[look // 2]), bool(look % 2), np.flatnonzero(looks == look)
         outline = Paths.of(dot if plane else square)
         stamp = Stamp(
             f"{'pole' if plane else 'line'} {colour}", (Fill(colour, outline, np.array([0, 1])), Stroke(THIN, outline))

@@ -134,7 +134,8 @@ def _reads(kind: str, wanted: Collection[str]) -> bool:
 
 
 def _figures(values: list[float | None]) -> Floats:
-    return np.array([np.nan if value is None else value for value in values], dtype=float)
+    # None becomes NaN.
+    return np.array(values, dtype=float)
 
 
 def _units_of(points: Features, areas: Features, rows: Ints) -> list[str]:

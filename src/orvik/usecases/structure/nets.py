@@ -10,7 +10,7 @@ import shapely
 from orvik.core.arrays import Floats
 from orvik.core.errors import FeatureRefused
 from orvik.core.features.attitude import three_figures
-from orvik.core.features.feature import Feature
+from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import AXIS_OF_FOLDS
 from orvik.core.ink.primitives import Item
 from orvik.core.structure.axes import AxialStatistics, statistics_of
@@ -51,10 +51,32 @@ class NetView:
     kinds: tuple[str, ...]
 
 
-def net_view(project: Reader, choice: ReadingChoice, look: NetLook, sector: float | None) -> NetView:
-    """The net of readings, or with a sector their rose; raises StructureRefused for a sector that cannot be."""
-    points = project.readings()
-    readings = chosen_readings(points, project.features("areas"), choice)
+@dataclass(frozen=True, eq=False)
+class NetGround:
+    """What nets of a project are made of: its points with readings, and its areas."""
+
+    points: Features
+    areas: Features
+
+    @staticmethod
+    def of(project: Reader) -> NetGround:
+        """As the project is now."""
+        return NetGround(project.readings(), project.features("areas"))
+
+
+def net_view(
+    project: Reader, choice: ReadingChoice, look: NetLook, sector: float | None, ground: NetGround | None = None
+) -> NetView:
+    """The net of readings, or with a sector their rose; raises StructureRefused for a sector that cannot be.
+
+    Parameters
+    ----------
+    ground
+        What the project holds, where that is known from before.
+    """
+    ground = ground or NetGround.of(project)
+    points = ground.points
+    readings = chosen_readings(points, ground.areas, choice)
     frame = Frame(RADIUS + AROUND, RADIUS + AROUND + 2.0, RADIUS)
     shown = readings.on_net
     statistics = statistics_of(readings)

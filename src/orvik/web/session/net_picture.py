@@ -12,8 +12,8 @@ from orvik.core.structure.axes import AxialStatistics
 from orvik.core.structure.net_ink import NetLook, every
 from orvik.core.structure.readings import ReadingChoice
 from orvik.press.svg import fragment
-from orvik.store.read_project import opened_for_reading
-from orvik.usecases.structure.nets import NetView, lie_along_girdle, net_view
+from orvik.store.read_project import ReadProject, opened_for_reading
+from orvik.usecases.structure.nets import NetGround, NetView, lie_along_girdle, net_view
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,7 +52,7 @@ class NetPicture:
 def net_picture(path: Path, choice: ReadingChoice, look: NetLook, sector: float | None) -> NetPicture:
     """The net of a project's readings, or with a sector their rose."""
     with opened_for_reading(path) as project, project.snapshot():
-        found = net_view(project, choice, look, sector)
+        found = net_view(project, choice, look, sector, _ground_of(path, project))
     readings = found.readings
     return NetPicture(
         fragment(found.items, "net"),
@@ -66,6 +66,19 @@ def net_picture(path: Path, choice: ReadingChoice, look: NetLook, sector: float 
         found.statistics,
         found.kinds,
     )
+
+
+# What was read last, for another look at the same: the file, its revision, and what it held.
+_held: tuple[tuple[Path, int, int], NetGround] | None = None
+
+
+def _ground_of(path: Path, project: ReadProject) -> NetGround:
+    """The readings of a project, read once for each revision."""
+    global _held
+    key = (path, path.stat().st_ino, project.revision)
+    if _held is None or _held[0] != key:
+        _held = (key, NetGround.of(project))
+    return _held[1]
 
 
 def _stations(found: NetView) -> str:
