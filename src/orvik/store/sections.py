@@ -13,6 +13,9 @@ from typing import Any
 
 import shapely
 
+from orvik.core.errors import NotFound
+from orvik.core.features.feature import Features, no_features
+from orvik.core.features.kind import SECTION_LINE
 from orvik.core.features.table import SECTION_TABLES, TABLES, Table
 from orvik.core.sheet.page.sheet_file import KeptFile
 from orvik.core.structure.section.meeting import NO_ENDS, Ends, MeetingPlace, ends_met
@@ -77,6 +80,10 @@ class SectionProject(Changeable):
         """Lines of a section have no sections of their own."""
         return []
 
+    def drawn_features(self, line_id: int) -> dict[Table, Features]:
+        """Lines of a section have no sections of their own."""
+        return no_features()
+
     def stack(self) -> dict[str, LayerState]:
         """A section has no layers that could be hidden or locked."""
         return {}
@@ -107,7 +114,10 @@ class SectionProject(Changeable):
     def apply(
         self, label: str, changes: Sequence[Change], seen: int | None = None, files: Sequence[KeptFile] = ()
     ) -> Entry:
-        """As ``Project.apply``, for what is drawn on this section."""
+        """As ``Project.apply``, for what is drawn on this section; raises NotFound where its line is gone."""
+        line = self.project.whole("lines", [self.line_id]).get(self.line_id)
+        if line is None or line.kind != SECTION_LINE:
+            raise NotFound("This section is no longer on the map; undo brings it back.")
         entry = self.project.apply(label, [self._change(change) for change in changes], seen, files)
         return self.shown(entry)
 

@@ -19,7 +19,7 @@ from scripts.tables import formats_page
 
 from orvik.core.features.by_certainty import pieces_by_certainty
 from orvik.core.features.feature import Feature
-from orvik.core.features.table import TABLES
+from orvik.core.features.table import SECTION_TABLES, TABLES
 from orvik.exchange.features.data_file import FORMATS
 from orvik.store.journal import Change
 from orvik.store.project import Project, opened_for_writing
@@ -95,6 +95,10 @@ def test_gdal_reads_every_feature_at_its_place(source: Path, tmp_path: Path, cla
         if claim.ending == ".gpkg" and layer in ("units", "kinds"):
             continue
         meta, _, wkb, values = pyogrio.raw.read(address, layer=layer)
+        if layer in SECTION_TABLES.values():
+            # What lies below the ground has tests of its own.
+            rows -= len(wkb)
+            continue
         if claim.ending == ".csv":
             found += list(shapely.from_wkt(dict(zip(meta["fields"].tolist(), values, strict=True))["wkt"].tolist()))
         else:

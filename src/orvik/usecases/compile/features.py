@@ -22,6 +22,7 @@ from orvik.store.journal import Change, Entry, Made
 from orvik.store.reader import Reader
 from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.compile.layers import Stack, may_touch, refuse_locked
+from orvik.usecases.compile.section_changes import followed_line
 
 
 @dataclass(frozen=True)
@@ -74,6 +75,8 @@ def keep_features(project: Changeable, index: SnapIndex, edit: FeatureEdit, seen
     }
     sound = [checked(f, project.crs, book, codes, before.get(f.key) if f.id else None) for f in kept]
     changes = feature_changes(project, project.srs_id, sound, edit.deleted, edit.also)
+    for feature in sound:
+        changes += followed_line(project, before.get(feature.key) if feature.id else None, feature)
     return project.apply(edit.label, changes, seen)
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from orvik.core.features.kind import SHEET_BORDER
+from orvik.core.features.kind import SECTION_LINE, SHEET_BORDER
 from orvik.core.geometry.nodes import NODE
 from orvik.core.geometry.nodes_on_edges import with_nodes_on_edges
 from orvik.core.ground.border import ground_of
@@ -19,6 +19,7 @@ from orvik.store.geometry import encoded_all
 from orvik.store.journal import Change
 from orvik.store.project import Project
 from orvik.store.tables.labels import label_moves
+from orvik.usecases.compile.section_changes import moved_line
 from orvik.usecases.sheet.panels import panels_of
 
 
@@ -75,6 +76,12 @@ def relocation(project: Project, target: ProjectCrs) -> Relocation:
             if whole
             else Change(old.table, old.id, {"geom": blob})
         )
+        if new.kind == SECTION_LINE:
+            course = shapely.LineString(shapely.get_coordinates(new.geometry))
+            units = (project.crs.metres_per_unit, target.metres_per_unit)
+            changes += moved_line(
+                project, new.number, course, shapely.LineString(shapely.get_coordinates(there)), units
+            )
     for panel in panels_of(project):
         # Those with a system of their own stay where they are.
         if not panel.settings.system:

@@ -70,10 +70,10 @@ def section_of_map(project: ReadProject, line_id: int, coarsest: float | None = 
     metres = project.crs.metres_per_unit
     line = SectionLine.of(shapely.LineString(shapely.get_coordinates(drawn.geometry)), metres)
     heights = _heights_about(project, drawn, asked.corridor / metres, coarsest)
-    profile = profile_of(line, heights.grid)
     features = {table: project.features_in(table, drawn.geometry.bounds) for table in SEEN}
     stretches = stretches_of(line, features["areas"], metres)
     crossings = crossings_of(line, features["lines"], stretches, metres)
+    profile = profile_of(line, heights.grid, also=[crossing.along for crossing in crossings])
     beside = shapely.bounds(drawn.geometry) + (asked.corridor / metres) * np.array([-1.0, -1.0, 1.0, 1.0])
     west, south, east, north = beside.tolist()
     readings = project.readings((west, south, east, north))

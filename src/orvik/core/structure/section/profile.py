@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -50,17 +51,22 @@ class Profile:
         return float(np.nanmin(self.height)), float(np.nanmax(self.height))
 
 
-def profile_of(line: SectionLine, ground: HeightGrid, step: float | None = None) -> Profile:
+def profile_of(line: SectionLine, ground: HeightGrid, step: float | None = None, also: Sequence[float] = ()) -> Profile:
     """The ground along a line: at its ends and bends, and between them at no more than so far apart.
 
     Parameters
     ----------
     step
         In metres; half the smaller side of a cell without it.
+    also
+        Distances along at which the ground is asked, too: where lines cross, so that these stand on it whatever else is
+        asked beside them.
     """
     apart = step or min(ground.cell) / 2
     pieces = []
     for begin, long in zip(line.stations[:-1], line.steps, strict=True):
         pieces.append(begin + np.linspace(0, long, int(np.ceil(long / apart)) + 1)[:-1])
-    along = np.concatenate([*pieces, [line.length]])
+    # What crosses at an end is at that end.
+    crossed = np.clip(np.array(also, dtype=float), 0.0, line.length)
+    along = np.unique(np.concatenate([*pieces, [line.length], crossed]))
     return Profile(along, ground.at(line.at(along)))
