@@ -173,13 +173,16 @@ def section(driver: Chrome, address: str) -> None:
     Select(driver.find_element(By.ID, "section-line")).select_by_visible_text("B–B′")
     until(driver, lambda d: "B–B′" in d.find_element(By.ID, "section-picture").get_dom_attribute("aria-label"))
     time.sleep(1)
+    # The base of the sandstone, which says how it dips and how thick what lies above it is.
     x, y = driver.execute_script(
-        "const b = document.getElementById('section-picture').getBoundingClientRect();"
-        "return [b.left + 0.62 * b.width, b.top + 0.72 * b.height]"
+        "const p = document.getElementById('section-picture'), b = p.getBoundingClientRect();"
+        "const m = JSON.parse(p.dataset.measures), k = b.width / p.viewBox.baseVal.width;"
+        "return [b.left + k * (m.x + m.along * 4580), b.top + k * (m.y - m.up * -10)]"
     )
     chain = ActionChains(driver)
     chain.w3c_actions.pointer_action.move_to_location(round(x), round(y))
-    chain.perform()
+    chain.click().perform()
+    until(driver, lambda d: "Dips along the section" in d.find_element(By.ID, "slip").text)
     time.sleep(0.5)
 
 

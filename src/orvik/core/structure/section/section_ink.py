@@ -8,6 +8,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from orvik.core.arrays import Floats
+from orvik.core.features.kind import UNIT_AREA, kind_words
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.scale import round_step, spaced
 from orvik.core.ink.paths import Paths
@@ -21,12 +22,15 @@ from orvik.core.symbols.symbol_book import SymbolBook
 GROUND = LineStyle(0.35, INK)
 EDGE = LineStyle(0.2, INK)
 THIN = LineStyle(0.12, INK)
+OVER = LineStyle(0.25, INK, (0.8, 0.4))
 SEA = LineStyle(0.15, "#4A6A84", (1.6, 0.8))
 BEND = LineStyle(0.12, INK, (0.6, 0.6))
 DIP = LineStyle(0.3, "#1D5F57")
 SEA_LETTERS, DIP_LETTERS = "#3C5A73", "#17524B"
 # Below the ground stands so much of each unit's colour, until beds are drawn.
 STRIP_MM = 1.4
+# What lies over the units is shown so far above the ground.
+OVER_MM = 0.9
 # Room for letters at the ends, above the ground and at the foot, in letter sizes.
 SIDE, ABOVE, BELOW = 5.0, 5.2, 0.8
 # A dip is a tick of this length, and its figures stand this far from its foot.
@@ -78,6 +82,7 @@ def section_ink(
     parts = [frame.at(part) for part in found.profile.parts]
     if parts:
         items.append(Stroke(GROUND, Paths.of(*parts)))
+    items += _overlays(found, frame, size)
     items += _frame(found, frame, size)
     items += _heights(found, frame, size)
     items += _bends(found, frame, size)
@@ -112,6 +117,23 @@ def _strips(found: SectionOfMap, units: Mapping[str, MapUnit], frame: SectionFra
             ring = np.vstack([ground, (ground + [0.0, STRIP_MM])[::-1]])
             items.append(Fill(unit.colour, Paths.of(ring), np.array([0, 1])))
     return items
+
+
+def _overlays(found: SectionOfMap, frame: SectionFrame, size: float) -> list[Item]:
+    """What lies over the units of the map, as a thin line above the ground, with what it is where there is room."""
+    lines, items = [], list[Item]()
+    for stretch in found.stretches:
+        if stretch.kind == UNIT_AREA:
+            continue
+        for part in _between(found, stretch.begins, stretch.ends):
+            above = frame.at(part) - [0.0, OVER_MM]
+            lines.append(above)
+            words = run(kind_words(stretch.kind), ITALIC, size * 0.8, "centre")
+            if words.width < above[-1, 0] - above[0, 0]:
+                x = float(above[0, 0] + above[-1, 0]) / 2
+                y = float(np.interp(x, above[:, 0], above[:, 1])) - 0.4 * size
+                items.append(Text(words, (x, y), INK, halo="#FFFFFF"))
+    return [Stroke(OVER, Paths.of(*lines)), *items] if lines else items
 
 
 def _frame(found: SectionOfMap, frame: SectionFrame, size: float) -> list[Item]:
