@@ -128,7 +128,7 @@ def _overlays(found: SectionOfMap, frame: SectionFrame, size: float) -> list[Ite
         for part in _between(found, stretch.begins, stretch.ends):
             above = frame.at(part) - [0.0, OVER_MM]
             lines.append(above)
-            words = run(kind_words(stretch.kind), ITALIC, size * 0.8, "centre")
+            words = run(kind_words(stretch.kind), ITALIC, size * 0.9, "centre")
             if words.width < above[-1, 0] - above[0, 0]:
                 x = float(above[0, 0] + above[-1, 0]) / 2
                 y = float(np.interp(x, above[:, 0], above[:, 1])) - 0.4 * size
