@@ -10,6 +10,7 @@ from selenium.webdriver import ActionChains, Chrome, Keys
 from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.core.sheet.parts.section import CrossSection
 from orvik.demo.sheets import PLACES, SAID, SEA
 from orvik.store.project import Project
 from orvik.store.read_project import ReadProject
@@ -82,7 +83,8 @@ def sheet_and_parts(path: Path, number: int) -> tuple[Sheet, list[Part]]:
 
 
 def test_the_demo_sheet_takes_fewer_than_25_gestures(driver: Chrome, demo_address: str, demo: Path) -> None:
-    _, wanted = sheet_and_parts(demo, 1)
+    # Its sections stand below what an A3 holds.
+    wanted = [part for part in sheet_and_parts(demo, 1)[1] if not isinstance(part.settings, CrossSection)]
     project = Project.open(demo)
     number = add_sheet(project, NewSheet("Again", "A3", True, "empty"))[0].changes[0].id
     project.close()

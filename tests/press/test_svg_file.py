@@ -48,7 +48,7 @@ def plain(corner_original: Path) -> str:
 
 def test_it_is_sound_and_brings_all_it_needs(plain: str) -> None:
     root = ElementTree.fromstring(plain)
-    assert (root.get("width"), root.get("height"), root.get("viewBox")) == ("420mm", "297mm", "0 0 420 297")
+    assert (root.get("width"), root.get("height"), root.get("viewBox")) == ("420mm", "400mm", "0 0 420 400")
     assert root.findtext(f"{NAME}title") == "Harrack Head, Isle of Quennet"
     assert "1:25" in (root.findtext(f"{NAME}desc") or "")
     used = [e.get("href") or "" for e in root.iter() if e.get("href")]

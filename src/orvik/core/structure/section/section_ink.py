@@ -37,6 +37,8 @@ SIDE, ABOVE, BELOW = 5.0, 5.2, 0.8
 TICK_MM = 3.4
 # Heights are figured no closer than this.
 APART_MM = 5.0
+# Nor, where there is no room for two so far apart, than this share of all of them.
+CLOSEST = 0.25
 CODE_MM = 4.0
 
 
@@ -160,6 +162,9 @@ def _heights(found: SectionOfMap, frame: SectionFrame, size: float) -> list[Item
         return []
     high = span * frame.mm_per_metre * frame.exaggeration
     step = round_step(span * max(APART_MM, 2 * size) / high)
+    # In a low picture figures may stand closer, so that there are two.
+    while math.floor(found.top / step) - math.ceil(found.base / step) < 1 and step > CLOSEST * span:
+        step = round_step(step / 2.5)
     values = np.arange(math.ceil(found.base / step), math.floor(found.top / step) + 1) * step
     items: list[Item] = []
     ticks = []
