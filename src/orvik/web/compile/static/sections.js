@@ -145,6 +145,8 @@ export function startSections(desk, draw) {
     const before = surface.section;
     if (chosen) shown = Number(chosen.value);
     surface.take(frame ? shown : null, frame);
+    // Another one has come into its place, as when its line is gone: what was in hand was of that.
+    if (before !== surface.section && desk.surface === surface) desk.inTurn(() => desk.goTo(map, true));
     if (frame) settled(before === shown);
     map.paintOverlay();
   });
