@@ -145,7 +145,7 @@ def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downl
     (tiles,) = downloads.glob("Harrack-Head-2*.pdf")
     document = pypdfium2.PdfDocument(tiles)
     assert len(document) == 6
-    assert "row 3 of 3, column 2 of 2" in document[5].get_textpage().get_text_bounded()
+    assert "row 2 of 2, column 3 of 3" in document[5].get_textpage().get_text_bounded()
 
 
 def test_a_reason_is_not_taken_away_by_what_changes_elsewhere(driver: Chrome, corner_address: str) -> None:

@@ -104,3 +104,17 @@ def test_a_section_that_is_gone_takes_no_more_drawing(demo: Path) -> None:
             project.apply("make a road of it", [rows.feature_change(road, project.srs_id)])
             with pytest.raises(NotFound, match="no longer on the map"):
                 space.apply("draw", rows.feature_changes([contact], space.srs_id))
+
+
+def test_a_line_that_comes_to_end_on_it_changes_nothing_that_is_drawn(demo: Path) -> None:
+    """It gets a vertex there, which is no bend, and what is drawn is not written again."""
+    with opened_for_writing(demo) as project:
+        line = section_lines(project)[0]
+        before = section_of_map(project, line.number)
+        (x, y) = before.line.at(np.array([700.0]))[0].tolist()
+        contact = Feature("lines", shapely.LineString([(x, y), (x + 300.0, y + 40.0)]), "contact", capture_scale=6250)
+        edit = FeatureEdit("draw", [contact], nodes=[(x, y)])
+        entry = keep_features(project, SnapIndex(project.all_features()), edit, project.revision)
+        assert {change.table for change in entry.changes} == {"lines"}
+        assert len(project.feature("lines", line.number).geometry.coords) == 3
+        assert section_of_map(project, line.number).line.bends.tolist() == []

@@ -18,6 +18,9 @@ from orvik.store.geometry import encoded
 from orvik.store.journal import Change
 from orvik.store.reader import Reader
 
+# What goes no further than this, in metres, stays as it is: a vertex more on a straight line moves nothing.
+STAYS = 1e-6
+
 
 def followed_line(project: Reader, old: Feature | None, new: Feature) -> list[Change]:
     """The changes of what is drawn on a section whose line has been drawn otherwise; none for any other line."""
@@ -60,6 +63,9 @@ def stationed_anew(project: Reader, number: int, along_again: Callable[[Floats],
     changes = []
     for table, features in project.drawn_features(number).items():
         for row, geometry in zip(features.ids.tolist(), features.geometries, strict=True):
+            along = shapely.get_coordinates(geometry)[:, 0]
+            if np.abs(along_again(along) - along).max() < STAYS:
+                continue
             moved = shapely.transform(geometry, lambda xy: np.column_stack([along_again(xy[:, 0]), xy[:, 1]]))
             if table == "areas":
                 moved = shapely.orient_polygons(moved)

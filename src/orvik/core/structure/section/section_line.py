@@ -14,6 +14,9 @@ import shapely
 from orvik.core.arrays import Floats, Ints, Objects
 from orvik.core.errors import StructureRefused
 
+# A line that turns by less than this, in degrees, is straight.
+STRAIGHT = 0.1
+
 
 @dataclass(frozen=True, eq=False)
 class SectionLine:
@@ -53,8 +56,10 @@ class SectionLine:
 
     @property
     def bends(self) -> Floats:
-        """How far along it bends."""
-        return self.stations[1:-1]
+        """How far along it bends; a vertex on a straight stretch, such as where another line meets it, is no bend."""
+        course = self.directions(np.arange(len(self.xy) - 1))
+        turn = np.abs((np.diff(course) + 180) % 360 - 180)
+        return np.asarray(self.stations[1:-1][turn > STRAIGHT])
 
     @cached_property
     def legs(self) -> Objects:
