@@ -147,7 +147,7 @@ def test_a_sheet_is_made_smaller_as_a_whole(client: TestClient, demo: Path) -> N
     assert "Figure size of “Graticule” stays at 1; it would be 0.95." in answer.text
     number = int(answer.text.split("sheet?sheet=")[1].split('"')[0])
     sheet, parts = kept(demo, number)
-    assert (sheet.width, sheet.height) == (210, 148.5)
+    assert (sheet.width, sheet.height) == (210, 200)
     (panel,) = [p.settings for p in parts if isinstance(p.settings, MapPanel)]
     assert (panel.scale, panel.symbol_scale) == (50_000, 0.5)
     for wrong in ("", "none", "0", "5000"):

@@ -28,6 +28,10 @@ _COUNTS = re.compile(
     r'create trigger "trigger_(insert|delete)_feature_count_(\w+)" after (insert|delete) on "\2" begin '
     r"update gpkg_ogr_contents set feature_count = feature_count [+-] 1 where lower\(table_name\) = lower\('\2'\); end"
 )
+# Objects that have been looked over, by all their statements, from which everything follows that is looked at; and the
+# triggers among them that are not ours. Workers open the same files again and again.
+_seen: dict[tuple[tuple[str, str, str, str], ...], list[str]] = {}
+MOST_SEEN = 64
 # How the check of a file begins what it says of single values.
 _OF_VALUES = ("CHECK constraint failed", "NULL value in", "NUMERIC value in", "TEXT value in", "non-unique")
 
@@ -51,6 +55,9 @@ def check_objects(connection: sqlite3.Connection, name: str) -> list[str]:
     try:
         rows = connection.execute("SELECT type, name, tbl_name, sql FROM sqlite_master").fetchall()
         found = [(str(kind), str(called), str(table), str(sql or "")) for kind, called, table, sql in rows]
+        seen = tuple(found)
+        if seen in _seen:
+            return list(_seen[seen])
         tables = {called.lower(): (kind, _plain(sql)) for kind, called, _, sql in found if kind in ("table", "view")}
         for table in OURS:
             if table in tables:
@@ -65,11 +72,15 @@ def check_objects(connection: sqlite3.Connection, name: str) -> list[str]:
             ):
                 raise ProjectRefused(f"{name} has a spatial index that is none, so it is not opened.")
         allowed = _own_triggers()
-        return [
+        others = [
             called
             for kind, called, _, sql in found
             if kind == "trigger" and _plain(sql) not in allowed and not _COUNTS.fullmatch(_plain(sql))
         ]
+        if len(_seen) >= MOST_SEEN:
+            _seen.clear()
+        _seen[seen] = others
+        return others
     finally:
         # The triggers of the R-tree call functions of ours, which an untrusting connection forbids.
         connection.execute("PRAGMA trusted_schema = ON")
