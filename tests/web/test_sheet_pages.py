@@ -264,6 +264,7 @@ def test_only_what_has_changed_is_drawn_anew(client: TestClient, demo: Path) -> 
         "scale_bar",
         "fraction",
         "north_arrow",
+        "section",
         "credit_note",
     }
     unit = {"code": "Zz", "name": "Zz", "colour": "#123456"}
