@@ -127,7 +127,7 @@ class Connection:
         self.send({"n": number if isinstance(number, int | None) else None, **answer})
 
     def _page(self, section: int | None) -> PageState:
-        """What the page has in hand on the map, or on a section; raises NotFound for one that is not open."""
+        """What the page draws and selects on the map or on a section; raises NotFound for one that is not open."""
         if section is None:
             return self.page
         space = self.workspace.sections.get(section)

@@ -67,12 +67,12 @@ class SectionSpace:
         self.take(found)
 
     def take(self, found: SectionOfMap) -> None:
-        """Take over the section as the map has it now."""
+        """Hold the section as the map has it now."""
         self.found = found
         self.ground = SectionGround(found)
 
     def follow(self, entry: Entry) -> None:
-        """Take over an entry of the project that was written."""
+        """Follow an entry of the project that was written."""
         kept, deleted = [], []
         for change in self._project.shown(entry).changes:
             table = cast(Table, change.table)
@@ -85,7 +85,7 @@ class SectionSpace:
             self._index.update(kept, deleted)
 
     def take_all_anew(self) -> None:
-        """Take over whatever another program has written."""
+        """Read again whatever another program has written."""
         self._index = SnapIndex(self._project.all_features())
 
     def close(self) -> None:

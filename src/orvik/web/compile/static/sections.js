@@ -145,7 +145,7 @@ export function startSections(desk, draw) {
     const before = surface.section;
     if (chosen) shown = Number(chosen.value);
     surface.take(frame ? shown : null, frame);
-    // Another one has come into its place, as when its line is gone: what was in hand was of that.
+    // Another section is shown, as when its line is deleted: what was selected belonged to that one.
     if (before !== surface.section && desk.surface === surface) desk.inTurn(() => desk.goTo(map, true));
     if (frame) settled(before === shown);
     map.paintOverlay();
