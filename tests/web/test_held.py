@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from orvik.web.session import workspace
+from orvik.web.session import write_log
 from tests.web.pages import Page
 
 
@@ -26,8 +26,8 @@ def told(page: Page, held: bool) -> dict[str, Any]:
 def test_a_reader_that_does_not_end_is_told(
     page: Page, client: TestClient, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(workspace, "HELD_SECONDS", 0.5)
-    monkeypatch.setattr(workspace, "REST_SECONDS", 0.1)
+    monkeypatch.setattr(write_log, "HELD_SECONDS", 0.5)
+    monkeypatch.setattr(write_log, "REST_SECONDS", 0.1)
     other = sqlite3.connect(tmp_path / "small.gpkg", isolation_level=None)
     other.execute("BEGIN")
     other.execute("SELECT count(*) FROM lines").fetchone()

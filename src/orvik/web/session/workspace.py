@@ -6,7 +6,6 @@ import asyncio
 import logging
 import math
 import pickle
-import time
 from collections.abc import Callable, Coroutine, Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
@@ -53,19 +52,10 @@ from orvik.web.session.space import Beside
 from orvik.web.session.staleness import BOOK, INK, MAP, PRINTED, stale_after
 from orvik.web.session.survey_process import SurveyReport
 from orvik.web.session.workers import Workers
+from orvik.web.session.write_log import WriteLog
 
-REST_SECONDS = 3.0
 # How long to wait for another change before labels are placed; and of the time that they took.
 LABEL_REST_SECONDS, LABEL_REST_SHARE = 0.05, 1.0
-# While people work, the log moves into the file as often as this, or when it has grown so long.
-WORKING_SECONDS = 20.0
-WORKING_BYTES = 16_000_000
-# How long the log may be held up before that is told, in seconds.
-HELD_SECONDS = 60.0
-HELD = (
-    "Another program has been reading this project for more than a minute: all is saved, but a copy of its file alone "
-    "would lack what was saved since. Close that program, or export the project as an archive."
-)
 # How often a page that is open looks for what other programs have written.
 WATCH_SECONDS = 1.0
 # So many features of one entry are told one by one; of more, pages fetch all anew.
@@ -111,13 +101,6 @@ class Workspace:
         self._writer = ThreadPoolExecutor(1, thread_name_prefix=f"orvik-write-{slug}")
         self._watching: asyncio.Task[None] | None = None
         self._hold: IO[bytes] | None = None
-        self._rest: asyncio.TimerHandle | None = None
-        # When the log last moved into the file, and whether it is being moved now.
-        self._moved = time.monotonic()
-        self._moving = False
-        # Since when it could not move wholly, and what is told of that.
-        self._held_since: float | None = None
-        self.held = ""
         self.ink = Latest(f"ink of {slug}", self._map_ink, self._revision)
         self.labels = Latest(f"labels of {slug}", self._labels, self._revision, LABEL_REST_SECONDS, LABEL_REST_SHARE)
         self.survey = Latest(f"findings of {slug}", self._survey, self._revision)
@@ -130,6 +113,7 @@ class Workspace:
         self.sections: dict[int, SectionSpace] = {}
         self._stack = project.stack()
         self._background: set[asyncio.Task[None]] = set()
+        self.log = WriteLog(project, self.write, self.in_background, lambda: self._tell(Notice(self.state(), None)))
 
     @staticmethod
     async def open(slug: str, path: Path, workers: Workers) -> Workspace:
@@ -159,8 +143,7 @@ class Workspace:
     def close(self) -> None:
         """Let go of the project; pages that are open connect anew."""
         self._tell(Notice({"do": "closed"}, None))
-        if self._rest:
-            self._rest.cancel()
+        self.log.cancel()
         for told in (self.labels, self.survey):
             told.cancel()
         for task in self._background:
@@ -360,7 +343,7 @@ class Workspace:
             "saved_at": project.saved_at,
             "undo": project.undo_label,
             "redo": project.redo_label,
-            "held": self.held,
+            "held": self.log.held,
         }
 
     def ink_of(self, features: Iterable[Feature]) -> dict[str, Group]:
@@ -396,7 +379,7 @@ class Workspace:
             self._tell(Notice(self.state() | words, None))
             self.survey_soon()
             self.label_soon()
-            self._schedule_rest()
+            self.log.written()
             return
         if BOOK in stale:
             self.book = symbol_book_of(self.project)
@@ -422,49 +405,11 @@ class Workspace:
         self._tell(Notice(words, ink))
         self.survey_soon()
         self.label_soon()
-        self._schedule_rest()
+        self.log.written()
 
     def _tell(self, notice: Notice) -> None:
         for listener in list(self.listeners):
             listener(notice)
-
-    def _schedule_rest(self) -> None:
-        """Tidy the file when nothing has been written for a while, and now and then while people go on working."""
-        since = time.monotonic() - self._moved
-        if not self._moving and (since > WORKING_SECONDS or self.project.log_bytes() > WORKING_BYTES):
-            self._moving = True
-            self.in_background(self._move_while_working())
-        if self._rest:
-            self._rest.cancel()
-        loop = asyncio.get_running_loop()
-        self._rest = loop.call_later(REST_SECONDS, lambda: self.in_background(self._settle()))
-
-    async def _settle(self) -> None:
-        moved = await self.write(self.project.checkpoint)
-        if not moved:
-            self._schedule_rest()
-        self._log_moved(moved)
-
-    async def _move_while_working(self) -> None:
-        """Move the log as far as nobody looks at it, so that a copy of the file alone is never old."""
-        try:
-            self._log_moved(await self.write(lambda: self.project.checkpoint(working=True)))
-        finally:
-            self._moved = time.monotonic()
-            self._moving = False
-
-    def _log_moved(self, wholly: bool) -> None:
-        """Take note of whether the log could move into the file, and tell all pages when it could not for long."""
-        now = self._moved = time.monotonic()
-        before = self.held
-        if wholly:
-            self._held_since, self.held = None, ""
-        elif self._held_since is None:
-            self._held_since = now
-        elif now - self._held_since > HELD_SECONDS:
-            self.held = HELD
-        if self.held != before:
-            self._tell(Notice(self.state(), None))
 
 
 def _index_of(path: Path) -> SnapIndex:
