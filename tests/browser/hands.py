@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 from typing import TypeVar, cast
 
 from selenium.common.exceptions import JavascriptException, StaleElementReferenceException, WebDriverException
@@ -76,6 +77,13 @@ def typed(driver: Chrome, css: str, text: str) -> None:
     field.send_keys(Keys.CONTROL, "a")
     find(driver, css).send_keys(text, Keys.TAB)
     heard(driver)
+
+
+def downloaded(driver: Chrome, folder: Path, pattern: str) -> bytes:
+    """A PDF that the browser has fetched: there at once by its name, and whole a moment later."""
+    until(driver, lambda d: [one for one in folder.glob(pattern) if one.read_bytes().rstrip().endswith(b"%%EOF")])
+    (target,) = folder.glob(pattern)
+    return target.read_bytes()
 
 
 @dataclass

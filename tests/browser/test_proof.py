@@ -17,7 +17,7 @@ from orvik.core.features.feature import Feature
 from orvik.store import rows
 from orvik.store.project import opened_for_writing
 from orvik.web.session.export_jobs import FOLDER
-from tests.browser.hands import MapHand, find, heard, text_of, until, value_of
+from tests.browser.hands import MapHand, downloaded, find, heard, text_of, until, value_of
 
 PROOF = "/p/isle-of-quennet/proof"
 
@@ -124,8 +124,7 @@ def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downl
 
     # The proof on paper: the sheet with its marks, and the checklist.
     find(driver, "#proof-with-marks").click()
-    until(driver, lambda d: list(downloads.glob("*-proof.pdf")))
-    document = pypdfium2.PdfDocument(downloads / "Harrack-Head-proof.pdf")
+    document = pypdfium2.PdfDocument(downloaded(driver, downloads, "Harrack-Head-proof.pdf"))
     assert len(document) == 2
     said = document[1].get_textpage().get_text_bounded()
     assert "1 error, 1 warning" in said
@@ -141,9 +140,7 @@ def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downl
         until(driver, lambda d, s=state: s in text_of(d, "#tray-state"))
     Select(find(driver, "#paper")).select_by_value("A4")
     find(driver, "#plotter-tray form .plain-button").click()
-    until(driver, lambda d: list(downloads.glob("Harrack-Head-2*.pdf")))
-    (tiles,) = downloads.glob("Harrack-Head-2*.pdf")
-    document = pypdfium2.PdfDocument(tiles)
+    document = pypdfium2.PdfDocument(downloaded(driver, downloads, "Harrack-Head-2*.pdf"))
     assert len(document) == 6
     assert "row 2 of 2, column 3 of 3" in document[5].get_textpage().get_text_bounded()
 

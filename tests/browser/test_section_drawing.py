@@ -169,3 +169,49 @@ def test_what_is_half_drawn_on_a_section_comes_back_after_a_reload(
     assert not find(driver, "#left-drawing").is_displayed()
     hand.keys(Keys.ESCAPE)
     heard(driver)
+
+
+def test_by_keyboard_alone(section_address: tuple[str, Path], driver: Chrome) -> None:
+    address, demo = section_address
+    hand = stand(driver, address, 511_950.0, 6_803_728.0, 3_000)
+    driver.execute_script("document.getElementById('map-field').focus()")
+    hand.keys("z")
+    until(driver, lambda d: d.find_elements("css selector", "#section-picture"))
+    tabbed_to(hand, "section-line")
+    # The first letter chooses, and the keys are the pens' again.
+    hand.keys("C")
+    until(driver, lambda d: "C–C′" in (find(d, "#section-picture").get_dom_attribute("aria-label") or ""))
+    heard(driver)
+    assert driver.switch_to.active_element.get_dom_attribute("id") == "section-scroll"
+    hand.pen("1")
+    hand.keys(*[Keys.ARROW_DOWN] * 3, ".", *[Keys.ARROW_LEFT] * 6, ".")
+    until(driver, lambda d: text_of(d, '[data-fact="count"]') == "2")
+    assert "m along" in text_of(driver, "#section-words")
+    revision = hand.revision()
+    hand.keys(Keys.BACKSPACE, *[Keys.ARROW_DOWN] * 2, ".", Keys.ENTER)
+    hand.kept(revision + 1)
+    with opened_for_reading(demo) as project:
+        assert len(section_of_letter(project, "C").drawn["lines"].geometries) == 1
+    # What the map was asked for is not done below it: the map has its keys when it has the focus.
+    hand.keys(Keys.ESCAPE)
+    tabbed_to(hand, "map-field", back=True)
+    heard(driver)
+    hand.pen("7")
+    hand.keys(Keys.ARROW_UP, ".", *[Keys.ARROW_UP] * 6, ".", Keys.ENTER)
+    hand.kept(revision + 2)
+    with opened_for_reading(demo) as project:
+        assert project.feature("lines", project.count("lines")).kind == "dyke"
+        assert len(section_of_letter(project, "C").drawn["lines"].geometries) == 1
+    heard(driver)
+
+
+def tabbed_to(hand: MapHand, name: str, back: bool = False) -> None:
+    for _ in range(150):
+        chain = hand.chain()
+        if back:
+            chain.key_down(Keys.SHIFT).send_keys(Keys.TAB).key_up(Keys.SHIFT).perform()
+        else:
+            chain.send_keys(Keys.TAB).perform()
+        if hand.driver.switch_to.active_element.get_dom_attribute("id") == name:
+            return
+    raise AssertionError(f"{name} is not reached by the Tab key")

@@ -11,7 +11,7 @@ import pytest
 from selenium.webdriver import ActionChains, Chrome, Keys
 
 from orvik.store.read_project import ReadProject
-from tests.browser.hands import MapHand, find, text_of, until, value_of
+from tests.browser.hands import MapHand, downloaded, find, text_of, until, value_of
 from tests.press.measure import segments
 
 pytestmark = pytest.mark.browser
@@ -199,9 +199,7 @@ def pdf(driver: Chrome, downloads: Path) -> bytes:
     find(driver, ".bottom-strip .main-button").click()
     until(driver, lambda d: d.execute_script("return document.querySelector('#proof-desk image')"))
     find(driver, ".way-form .main-button").click()
-    until(driver, lambda d: list(downloads.glob("Stills-West-*.pdf")))
-    (target,) = downloads.glob("Stills-West-*.pdf")
-    return target.read_bytes()
+    return downloaded(driver, downloads, "Stills-West-*.pdf")
 
 
 def check_kept(path: Path) -> np.ndarray:
@@ -238,7 +236,7 @@ def check_layers(path: Path) -> None:
         ("parts", 8),
     ):
         assert re.search(rf"Layer name: {layer}\n.*?Feature Count: {count}\n", told.stdout, re.DOTALL), layer
-    assert told.stdout.count('ID["EPSG",32628]') == 3
+    assert told.stdout.count('ID["EPSG",32628]') == 4
 
 
 def test_the_whole_slice(driver: Chrome, empty: tuple[str, Path], downloads: Path) -> None:

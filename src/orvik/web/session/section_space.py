@@ -7,6 +7,7 @@ import math
 from collections.abc import Callable, Sequence
 from typing import Any, Concatenate, ParamSpec, TypeVar, cast
 
+import numpy as np
 import shapely
 
 from orvik.core.coordinates import GroundXY
@@ -35,6 +36,8 @@ T = TypeVar("T")
 _HELD = Switches(vertex=False, edge=True, end=True)
 # What the ring says of a place where a line of the map comes to the section.
 CROSSING = "crossing"
+# What lies less deep, in metres, is at the ground.
+LEAST_DEPTH = 0.5
 
 
 class SectionGround:
@@ -131,10 +134,12 @@ class SectionSpace:
         """Raise FeatureRefused for a pen of what has no place below the ground."""
         refuse_kind(pen.table, pen.kind)
 
-    def place_words(self, x: float, y: float) -> dict[str, str]:
-        """How far along a place is, and how high."""
-        side = "below" if y < 0 else "above"
-        return {"grid": f"{spaced(x)} m along", "geographic": f"{spaced(abs(y))} m {side} sea level"}
+    def place_words(self, x: float, y: float) -> str:
+        """How far along a place is, how high, and how deep below the ground."""
+        profile = self.found.profile
+        depth = float(np.interp(x, profile.along, profile.height)) - y
+        words = f"{spaced(x)} m along, height {spaced(y)} m"
+        return f"{words}, depth {spaced(depth)} m" if depth > LEAST_DEPTH else words
 
     def stepped(self, place: GroundXY, degrees: float, metres: float) -> GroundXY:
         """The place so far down a dip: 0 is level along the section, 90 straight down, 180 level back."""

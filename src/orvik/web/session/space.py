@@ -62,7 +62,7 @@ class Space(Protocol):
     def refuse_pen(self, pen: Pen) -> None:
         """Raise FeatureRefused for a pen that cannot draw here now."""
 
-    def place_words(self, x: float, y: float) -> dict[str, str]:
+    def place_words(self, x: float, y: float) -> str:
         """Where a place is, in words: ``grid`` and ``geographic``."""
 
     def stepped(self, place: GroundXY, degrees: float, metres: float) -> GroundXY:

@@ -284,14 +284,14 @@ class Workspace:
         """Raise FeatureRefused for a pen whose layer is locked or hidden."""
         refuse_locked(self._stack, pen.table)
 
-    def place_words(self, x: float, y: float) -> dict[str, str]:
+    def place_words(self, x: float, y: float) -> str:
         """A place on the grid and in degrees."""
         crs = self.project.crs
         longitude, latitude = crs.to_geographic(x, y)
-        geographic = ""
-        if math.isfinite(longitude) and math.isfinite(latitude):
-            geographic = f"{format_angle(float(latitude), 'latitude')} {format_angle(float(longitude), 'longitude')}"
-        return {"grid": format_grid(x, y), "geographic": geographic}
+        if not (math.isfinite(longitude) and math.isfinite(latitude)):
+            return format_grid(x, y)
+        degrees = f"{format_angle(float(latitude), 'latitude')} {format_angle(float(longitude), 'longitude')}"
+        return f"{format_grid(x, y)} · {degrees}"
 
     def stepped(self, place: GroundXY, degrees: float, metres: float) -> GroundXY:
         """The place at a bearing from true north and a distance on the ground."""

@@ -58,8 +58,14 @@ startKeys(desk, ring, selection, { take: takePen, press, finish, back, drop, esc
 // Pens
 
 async function takePen(name) {
-  const answer = await desk.ask({ do: "pen", name });
-  if (answer.refused) return false;
+  const { surface } = desk;
+  let answer = await desk.tell({ do: "pen", name });
+  // What has no place on a section is drawn on the map above it.
+  if (answer.refused && surface !== map && (await desk.goTo(map, true))) answer = await desk.tell({ do: "pen", name });
+  if (answer.refused) {
+    desk.refuse(answer.refused);
+    return false;
+  }
   await penTaken(name);
   return true;
 }
@@ -253,6 +259,10 @@ desk.onSurface((surface) => {
         if (desk.drawing) press(...at, event.ctrlKey);
         else selection.click(at, event);
       });
+  });
+  // Gone to by the Tab key.
+  surface.field.addEventListener("focusin", (event) => {
+    if (surface.holds(event)) desk.inTurn(() => desk.goTo(surface, true));
   });
   surface.field.addEventListener("dblclick", (event) => {
     if (desk.surface === surface && surface.holds(event) && desk.drawing && hand.table !== "points")

@@ -2,6 +2,7 @@
 
 import { Live } from "../frame/live.js";
 import { OrvikMap } from "../frame/map.js";
+import { counted } from "../frame/request_counter.js";
 
 export class Desk {
   constructor() {
@@ -142,7 +143,7 @@ export class Desk {
 
   // Clicks and keys are carried out one after the other, however fast they come.
   inTurn(work) {
-    this.turn = this.turn.then(work).catch((error) => this.refuse(error.message));
+    this.turn = counted(this.turn.then(work).catch((error) => this.refuse(error.message)));
     return this.turn;
   }
 

@@ -159,7 +159,7 @@ export class SectionSurface {
   }
 
   tellPlace(place) {
-    this.say(`${place.grid}, ${place.geographic}`);
+    this.say(place);
   }
 
   // At most one repaint a frame.

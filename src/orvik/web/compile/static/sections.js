@@ -41,6 +41,7 @@ export function startSections(desk, draw) {
   desk.addSurface(surface);
   surface.on((context, view) => {
     if (desk.surface === surface) drawHand(context, view, hand);
+    if (surface.pointer) showAt(...view.toGround(...surface.pointer));
   });
 
   function toggle(open = panel.hidden) {
@@ -216,10 +217,12 @@ export function startSections(desk, draw) {
   });
 
   // Its units formed, or made to follow the map.
-  async function act(what) {
-    const answer = await fetch(`/p/${map.slug}/section/${surface.section}/${what}`, { method: "POST" });
-    const words = await answer.text();
-    surface.notice(words);
+  function act(what) {
+    desk.inTurn(async () => {
+      const path = `/p/${map.slug}/section/${surface.section}/${what}`;
+      const answer = await fetch(path, { method: "POST" }).catch(() => null);
+      surface.notice(answer ? await answer.text() : "Not done: Orvik does not answer.");
+    });
   }
 
   // Panned with the space bar held, as the map is.
@@ -273,16 +276,20 @@ export function startSections(desk, draw) {
     mark.setAttribute("visibility", distance === null ? "hidden" : "visible");
     if (distance !== null) {
       const ground = groundAt(distance);
-      const level = up ?? ground;
       const y = frame.y - (ground ?? 0) * frame.up;
       mark.setAttribute("transform", `translate(${frame.x + distance * frame.along} ${y})`);
-      const height =
-        level === null ? "no height known" : `${spaced(Math.abs(level))} m ${level < 0 ? "below" : "above"} sea level`;
-      const depth =
-        up !== null && ground !== null && up < ground - 0.5 ? `, ${spaced(ground - up)} m below ground` : "";
-      words.textContent = `${spaced(distance)} m along, ${height}${depth}`;
+      const level = up ?? ground;
+      const height = level === null ? "no height known" : `height ${spaced(level)} m`;
+      const depth = up !== null && ground !== null && up < ground - 0.5 ? `, depth ${spaced(ground - up)} m` : "";
+      // Where the hand is, the ring says it.
+      if (desk.surface !== surface) words.textContent = `${spaced(distance)} m along, ${height}${depth}`;
     }
     map.paintOverlay();
+  }
+
+  // Where the pointer is, or the ring that arrows move.
+  function showAt(distance, up) {
+    show(distance >= 0 && distance <= frame.length ? distance : null, up);
   }
 
   body.addEventListener("pointermove", (event) => {
@@ -294,8 +301,6 @@ export function startSections(desk, draw) {
     }
     const at = surface.place(event);
     surface.pointer = at;
-    const [distance, up] = surface.view.toGround(...at);
-    show(distance >= 0 && distance <= frame.length ? distance : null, up);
     draw.moved(surface, at, event);
     surface.soon(() => surface.paintOverlay());
   });

@@ -1,6 +1,7 @@
 // Features as a table under their map: opened and closed, listed anew, and its rows fetched as they come into sight.
 
 import { targetOf } from "../frame/elements.js";
+import { counted } from "../frame/request_counter.js";
 import { startCells } from "./table_cells.js";
 import { startTableTools } from "./table_tools.js";
 
@@ -34,7 +35,7 @@ export function startTable(desk) {
   const dipFirst = () => localStorage.getItem("orvik-dip-direction") === "true";
 
   async function fetched(url, options) {
-    const answer = await fetch(url, options).catch(() => null);
+    const answer = await counted(fetch(url, options)).catch(() => null);
     if (!answer) throw new Error("Orvik does not answer. Is it still running?");
     if (!answer.ok) throw new Error(await answer.text());
     return answer;

@@ -73,7 +73,7 @@ export class OrvikMap {
   }
 
   tellPlace(place) {
-    document.getElementById("place-line").textContent = `${place.grid} · ${place.geographic}`;
+    document.getElementById("place-line").textContent = place;
   }
 
   on(name, hook) {

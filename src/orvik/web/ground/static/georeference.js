@@ -110,7 +110,7 @@ map.on("pointer", async (at) => {
   held = await aim(at);
   aiming = false;
   if (!held) return;
-  line.textContent = `${held.place.grid} · ${held.place.geographic}`;
+  line.textContent = held.place;
   label.hidden = !held.label;
   if (held.label) {
     const [px, py] = map.view.toScreen(...held.at);

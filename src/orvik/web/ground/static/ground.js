@@ -32,7 +32,7 @@ map.on("pointer", async ([px, py]) => {
   if (!live.idle) return;
   const answer = await live.ask({ do: "hover", x, y }).catch(() => null);
   if (answer?.place) {
-    place = `${answer.place.grid} · ${answer.place.geographic}`;
+    place = answer.place;
     say();
   }
 });
