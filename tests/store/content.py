@@ -6,16 +6,16 @@ import sqlite3
 from contextlib import closing
 from pathlib import Path
 
-from orvik.core.features.table import TABLES
+from orvik.core.features.table import SECTION_TABLES, TABLES
+from orvik.store.journal import JOURNALED
 
 
 def content(path: Path) -> dict[str, list[tuple[object, ...]]]:
     """Every row of every table that edits change, and the R-trees."""
     connection = sqlite3.connect(path)
     try:
-        tables = [*TABLES, "units", "sources", "sheets", "parts", "project", "kinds", "stations"]
-        tables += [f"rtree_{t}_geom" for t in TABLES]
-        return {t: connection.execute(f"SELECT * FROM {t} ORDER BY id").fetchall() for t in tables}
+        tables = [*sorted(JOURNALED), *(f"rtree_{t}_geom" for t in (*TABLES, *SECTION_TABLES.values()))]
+        return {t: connection.execute(f"SELECT * FROM {t} ORDER BY 1").fetchall() for t in tables}
     finally:
         connection.close()
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -60,8 +61,12 @@ FAULTS = ("cannot be read", OWN_FAULT)
 class Cartographer:
     """Edits at random on ground so small that features meet, share edges and lie over one another."""
 
-    def __init__(self, page: Page, client: TestClient, project: Project, seed: int) -> None:
-        self.page, self.client, self.path = page, client, project.path
+    west, south, side = WEST, SOUTH, SIDE
+    pens = PENS
+    units = ("Qt", "Kp")
+
+    def __init__(self, page: Page, client: TestClient, path: Path, seed: int) -> None:
+        self.page, self.client, self.path = page, client, path
         self.rng = np.random.default_rng(seed)
         self.features: list[Feature] = []
         self.revision, self.last = 0, ""
@@ -73,20 +78,22 @@ class Cartographer:
         project = ReadProject.open(self.path)
         self.revision, top = project.revision, History(project._select).undo_top
         self.last = top.label if top is not None else ""
-        self.features = [
-            f for table in TABLES for f in project.whole(table, project.features(table).ids.tolist()).values()
-        ]
+        self.features = self.there(project)
         project.close()
         for feature in self.features:
             assert sound(feature), (self.said[-3:], feature)
+
+    def there(self, project: ReadProject) -> list[Feature]:
+        """What can be edited."""
+        return [f for table in TABLES for f in project.whole(table, project.features(table).ids.tolist()).values()]
 
     def place(self) -> tuple[float, float]:
         """On a grid of 200 m, or on something that is there; at times a little beside it."""
         near = self.rng.normal(0, 8, 2) if self.rng.random() < 0.4 else np.zeros(2)
         if self.features and self.rng.random() < 0.5:
             return self.along(self.features[int(self.rng.integers(len(self.features)))], near)
-        x, y = self.rng.integers(0, 11, 2) * SIDE / 10
-        return float(WEST + x + near[0]), float(SOUTH + y + near[1])
+        x, y = self.rng.integers(0, 11, 2) * self.side / 10
+        return float(self.west + x + near[0]), float(self.south + y + near[1])
 
     def along(self, feature: Feature, near: Floats) -> tuple[float, float]:
         """Near the edge of a feature, as often as not near a vertex of it."""
@@ -121,10 +128,10 @@ class Cartographer:
         return next(f for f in self.features if (f.table, f.id) == (named["table"], named["id"]))
 
     def draw(self) -> None:
-        if "refused" in self.ask("pen", name=str(self.rng.choice(PENS))):
+        if "refused" in self.ask("pen", name=str(self.rng.choice(self.pens))):
             return
         self.trace()
-        self.ask("finish", unit="Qt", overlap=str(self.rng.choice(["below", "above"])), width="30")
+        self.ask("finish", unit=self.units[0], overlap=str(self.rng.choice(["below", "above"])), width="30")
         self.ask("drop")
         self.ask("pen", name=None)
 
@@ -133,7 +140,7 @@ class Cartographer:
         for _ in range(int(self.rng.integers(2, 6))):
             self.ask("way", way=str(self.rng.choice(["straight", "curve", "follow"])))
             if self.rng.random() < 0.2:
-                self.ask("align", how=str(self.rng.choice(["right", "parallel"])), x=WEST, y=SOUTH)
+                self.ask("align", how=str(self.rng.choice(["right", "parallel"])), x=self.west, y=self.south)
             if self.rng.random() < 0.1:
                 self.ask("step", text="045/150")
             elif self.rng.random() < 0.1:
@@ -183,13 +190,13 @@ class Cartographer:
         hand = self.hand(("areas",) if what != "reshape" else ("lines", "areas"))
         if "refused" not in self.ask("begin", what=what, **hand):
             self.trace()
-            self.ask("finish", unit="Kp", fill=bool(self.rng.random() < 0.5))
+            self.ask("finish", unit=self.units[1], fill=bool(self.rng.random() < 0.5))
             self.ask("drop")
 
     def areas(self) -> None:
         do = str(self.rng.choice(["merge", "trim_overlaps", "clip", "fill", "simplify"]))
         if do == "fill":
-            self.click("fill", unit="Qt")
+            self.click("fill", unit=self.units[0])
         else:
             order, side = (str(self.rng.choice(some)) for some in (["below", "above"], ["", "larger", "smaller"]))
             said = {"trim_overlaps": {"order": order}, "clip": {"side": side}}.get(do, {})
@@ -197,8 +204,11 @@ class Cartographer:
 
     def form(self) -> None:
         self.ask("pen", name="unit_tag-certain")
-        self.click("press", unit=str(self.rng.choice(["Qt", "Kp"])))
+        self.click("press", unit=str(self.rng.choice(self.units)))
         self.ask("pen", name=None)
+        self.form_units()
+
+    def form_units(self) -> None:
         answer = self.client.post("/p/small/form-units", params={"take": str(bool(self.rng.random() < 0.5))})
         # Whatever the linework, its faces fit together.
         assert answer.status_code == 200, answer.text
@@ -253,7 +263,7 @@ def test_any_edits_are_kept_sound_and_undone_to_the_last_byte(
     page: Page, client: TestClient, project: Project, seed: int
 ) -> None:
     start = content(project.path)
-    hand = Cartographer(page, client, project, seed)
+    hand = Cartographer(page, client, project.path, seed)
     for _ in range(40):
         hand.edit()
     done = [said for said in hand.said if said.endswith("done") and said.split(":")[0] in EDITS]

@@ -75,8 +75,7 @@ def made(seed: int, share: float, tags: int) -> tuple[list[Feature], Survey]:
     return areas, survey(SQUARE, *linework(rng, areas, share), *areas, *said)
 
 
-# The same mosaics each time: one in a thousand (seeds 78003, share 0.3, and 50611, share 0.5, no tags) leaves an
-# overlap of up to 3 cm², where a node was set a hair off its edge; forming refuses that in words.
+# The same mosaics each time.
 @examples(120, derandomize=True)
 @given(st.integers(0, 1_000_000), st.sampled_from([0.0, 0.3, 0.5, 0.8, 1.0]), st.integers(0, 6))
 def test_no_unit_loses_ground_without_a_word(seed: int, share: float, tags: int) -> None:
@@ -98,6 +97,33 @@ def test_no_unit_loses_ground_without_a_word(seed: int, share: float, tags: int)
     told = sum(t.area for t in plan.takings)
     assert moved_between(areas, after(areas, taking)) <= told + 1.0
     assert [t.area for t in taking.takings] == pytest.approx([t.area for t in plan.takings])
+
+
+# Of such mosaics three in a thousand are still refused in words; these are the same ones each time.
+@pytest.mark.parametrize("at", [(0.0, 0.0), (511_000.0, 6_801_000.0)])
+def test_areas_that_fit_within_a_centimetre_and_no_better_are_formed(at: tuple[float, float]) -> None:
+    """As areas of others come that were rounded, projected or digitized one by one; without mending, one in four
+    was refused."""
+    moved = 0.0
+    for seed in range(200, 240):
+        rng = np.random.default_rng(seed)
+        areas, looked_at = made(seed, (0.3, 0.5, 0.8, 1.0)[seed % 4], seed % 6)
+        by = 10 ** rng.uniform(-5, -2)
+        shaken = []
+        for one in areas:
+            xy = shapely.get_coordinates(one.geometry.exterior)[:-1]
+            ring = shapely.Polygon(xy + rng.normal(0, by, xy.shape) + at)
+            shaken += [one.changed(geometry=ring)] if ring.is_valid else []
+        there = looked_at.features
+        rest = [there[table].feature(i) for table in ("lines", "points") for i in range(len(there[table]))]
+        rest = [f.changed(geometry=shapely.transform(f.geometry, lambda xy: xy + at)) for f in rest]
+        plan = survey(*rest, *shaken).plan({a.id or 0: a for a in shaken})
+        formed = [f.geometry for f in plan.kept]
+        whole = len(formed) - plan.cut
+        assert is_coverage(formed[:whole], formed[whole:]), seed
+        moved = max(moved, moved_between(shaken, after(shaken, plan)))
+    # Edges of up to a kilometre, shaken by up to a centimetre or three.
+    assert moved < 30.0
 
 
 @examples(60)

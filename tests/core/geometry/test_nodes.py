@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from orvik.core.features.stretch import Stretch
-from orvik.core.geometry.nodes import NODE, nodes_of, same_edge, same_nodes, with_common_nodes
+from orvik.core.geometry.nodes import NODE, nodes_of, parted_at_arms, same_edge, same_nodes, with_common_nodes
 from orvik.core.geometry.vertices import paths_of, without_repeats
 from tests.core.pieces import area, line
 from tests.examples import examples
@@ -55,6 +55,24 @@ def test_areas_cut_by_any_line_settle_into_a_coverage(seed: int) -> None:
     geometries = [f.geometry for f in (*put, *around)]
     assert shapely.coverage_is_valid(geometries)
     assert abs(sum(g.area for g in geometries[:2]) - SQUARE.area) < 1e-3
+
+
+@examples(60)
+@given(st.integers(0, 10_000))
+def test_bodies_that_only_an_arm_thinner_than_rounding_joins_are_parted(seed: int) -> None:
+    """An hourglass whose waist is a few last bits wide; turned anyhow, shapely sees two bodies once it is closed."""
+    rng = np.random.default_rng(seed)
+    waist = float(rng.uniform(1e-10, 0.4 * NODE))
+    glass = np.array([(-9, -7), (-waist / 2, 0), (-8, 9), (7, 8), (waist / 2, 0), (9, -6)], dtype=float)
+    turn = rng.uniform(0, 2 * np.pi)
+    matrix = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
+    whole = shapely.Polygon(glass @ matrix.T + rng.uniform(-2000, 2000, 2))
+    bodies = parted_at_arms(whole)
+    assert len(bodies) == 2
+    assert all(body.is_valid for body in bodies)
+    assert abs(sum(body.area for body in bodies) - whole.area) < 1e-4
+    wide = shapely.Polygon(np.where(np.abs(glass) < NODE, glass * 1e8, glass) @ matrix.T)
+    assert parted_at_arms(wide) == [wide]
 
 
 def test_vertices_on_one_another_become_one_and_stretches_keep_their_ground() -> None:

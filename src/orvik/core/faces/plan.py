@@ -21,11 +21,10 @@ from orvik.core.faces.forming import SPECK, Faces, oriented
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import UNIT_AREA
 from orvik.core.geometry.checksum import checksum_of_all
-from orvik.core.geometry.nodes import NODE, same_edge, with_common_nodes
+from orvik.core.geometry.nodes import NODE, parted_at_arms, same_edge, with_common_nodes
 
 # Ground along edges that are the same but for their rounding, in square units for each unit of length.
 ROUNDING = 1e-4
-
 
 # Gives the denominators of the coarsest scales that the edges of areas were captured at; None where it is not known.
 ScalesOf = Callable[[Geometries], Sequence[int | None]]
@@ -163,11 +162,16 @@ def edge_scales(lines: Features, bounding: frozenset[str], polygons: Geometries)
 
 @dataclass(frozen=True)
 class _Shares:
-    """Which faces and areas share ground, and how much: faces that are an area to the last bit are none of them."""
+    """Which faces and areas share ground, and how much: faces that are an area to the last bit are none of them.
+
+    ``thin`` are pairs of a face and a row that share no more than the rounding of their edges, and yet some: that is
+    nobody's loss, but where the face is formed, the area has to give way to it.
+    """
 
     faces: Ints
     rows: Ints
     common: Floats
+    thin: tuple[tuple[int, int], ...] = ()
 
     @staticmethod
     def of(polygons: Geometries, areas: Geometries, same: Mapping[int, int]) -> _Shares:
@@ -180,9 +184,13 @@ class _Shares:
         hits, others = shapely.STRtree(areas[open_rows]).query(polygons[open_faces], predicate="intersects")
         faces, rows = open_faces[hits], open_rows[others]
         common = shapely.area(shapely.intersection(polygons[faces], areas[rows]))
-        least = rounding(np.minimum(shapely.length(polygons[faces]), shapely.length(areas[rows])))
-        keep = common > least
-        return _Shares(faces[keep], rows[keep], common[keep])
+        length = np.minimum(shapely.length(polygons[faces]), shapely.length(areas[rows]))
+        keep = common > rounding(length)
+        # Edges that were computed apart from one another part by the last bit of a coordinate.
+        last_bit = np.spacing(np.abs(shapely.total_bounds(polygons)).max())
+        thin = ~keep & (common > last_bit * length)
+        pairs = tuple(zip(faces[thin].tolist(), rows[thin].tolist(), strict=True))
+        return _Shares(faces[keep], rows[keep], common[keep], pairs)
 
     def by_face(self) -> dict[int, list[tuple[int, float]]]:
         """For each face the areas that it shares ground with, the most shared first."""
@@ -326,6 +334,9 @@ def _cut_by_lines(
     for face, row, common in zip(shares.faces.tolist(), shares.rows.tolist(), shares.common.tolist(), strict=True):
         faces_of_row[row].append(face)
         shared[row] += common
+    for face, row in shares.thin:
+        if face in decided.units:
+            faces_of_row[row].append(face)
     areas, slack = shapely.area(free.geometries), rounding(shapely.length(free.geometries))
     kept: list[Feature] = []
     deleted: list[int] = []
@@ -342,8 +353,8 @@ def _cut_by_lines(
         lying = np.array([alike.faces[i] for i in touched], dtype=object)
         pieces = _pieces(area, lying, np.array([i in decided.units for i in touched]), sliver)
         pieces = [piece for piece in pieces if piece.area > float(rounding(piece.length))]
-        if not formed and len(pieces) == 1:
-            # What a line would cut off is no more than a sliver.
+        if len(pieces) == 1 and (not formed or same_edge(was.geometry, pieces[0])):
+            # What a line would cut off is no more than a sliver, or nothing.
             continue
         pieces.sort(key=lambda piece: -piece.area)
         if row in keepers:
@@ -380,7 +391,8 @@ def _pieces(area: BaseGeometry, faces: Geometries, formed: Flags, sliver: float)
     pieces = [part for part in parts.tolist() if isinstance(part, shapely.Polygon) and not part.is_empty]
     if sliver and len(pieces) > 1:
         pieces = _with_slivers(pieces, sliver)
-    return list(oriented(np.array(pieces, dtype=object)))
+    bodies = [body for piece in pieces for body in parted_at_arms(piece)]
+    return list(oriented(np.array(bodies, dtype=object)))
 
 
 def _with_slivers(pieces: list[shapely.Polygon], sliver: float) -> list[shapely.Polygon]:

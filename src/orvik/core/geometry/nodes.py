@@ -97,13 +97,37 @@ def _one_node(geometry: BaseGeometry, known: _Known) -> BaseGeometry:
             targets[node] = twin
     if not targets:
         return geometry
-    moved = now.copy()
-    for node, target in targets.items():
-        moved[now == node] = target
-    (one,) = _moved(alone, moved)
-    one = shapely.remove_repeated_points(one, 0.0)
+    one = _renamed(geometry, targets)
     # An arm thinner than rounding would close; it stays as it is, and is seen when the whole is proven.
-    return cast(BaseGeometry, one) if one.is_valid else geometry
+    return one if one.is_valid else geometry
+
+
+def parted_at_arms(area: shapely.Polygon) -> list[shapely.Polygon]:
+    """The bodies of an area that nothing but an arm thinner than rounding holds together; else the area alone."""
+    kept: list[complex] = []
+    targets: dict[complex, complex] = {}
+    for node in np.unique(nodes_of(_array([area]))).tolist():
+        twin = _twin(node, kept)
+        if twin is None:
+            kept.append(node)
+        else:
+            targets[node] = twin
+    if not targets:
+        return [area]
+    one = _renamed(area, targets)
+    if one.is_valid:
+        return [area]
+    return [part for part in shapely.get_parts(shapely.make_valid(one)).tolist() if isinstance(part, shapely.Polygon)]
+
+
+def _renamed(geometry: BaseGeometry, targets: Mapping[complex, complex]) -> BaseGeometry:
+    """A geometry with some of its nodes put elsewhere, and none twice in a row."""
+    alone = _array([geometry])
+    moved = nodes_of(alone).copy()
+    for at in np.flatnonzero(np.isin(moved, np.array(list(targets), dtype=complex))).tolist():
+        moved[at] = targets[complex(moved[at])]
+    (one,) = _moved(alone, moved)
+    return cast(BaseGeometry, shapely.remove_repeated_points(one, 0.0))
 
 
 def _twin(node: complex, before: Sequence[complex]) -> complex | None:
