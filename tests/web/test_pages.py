@@ -206,7 +206,7 @@ def test_ways_out(client: TestClient) -> None:
     assert pdf.startswith(b"%PDF-")
     assert name == f"Harrack-Head-{date.today().isoformat()}.pdf"
     (png,) = export_routes(client, ending="png", dpi="100").files.values()
-    assert Image.open(io.BytesIO(png)).size == (math.ceil(420 / 0.254), math.ceil(297 / 0.254))
+    assert Image.open(io.BytesIO(png)).size == (math.ceil(420 / 0.254), math.ceil(400 / 0.254))
     assert (
         client.post("/p/isle-of-quennet/exports", data={"sheet": "1", "ending": "png", "dpi": "5"}).status_code == 422
     )
