@@ -53,7 +53,7 @@ class BelowTheMap(Cartographer):
             self.shift_the_map()
         for what in ("follow", "form"):
             answer = self.client.post(f"/p/{SLUG}/section/{self.line}/{what}")
-            # A line that an end would be drawn across is left to the hand; whatever the linework, its faces fit together.
+            # What an end would be drawn across is left to the hand; whatever the linework, its faces fit together.
             assert answer.status_code == 200 or "would cross itself" in answer.text, answer.text
             self.said.append(f"{what}: {answer.text}")
 

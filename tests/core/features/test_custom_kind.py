@@ -13,7 +13,7 @@ from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import Scales
 from orvik.core.ink.primitives import Fill, Marks, Stroke
 from orvik.core.sheet.panels.map_context import MapContext
-from orvik.core.sheet.parts.explanation.rows import rows_of
+from orvik.core.sheet.parts.explanation.found_rows import rows_of
 from orvik.core.symbols.book_file import standard
 from orvik.core.symbols.custom_symbols import with_custom
 from orvik.core.symbols.portrayal.portray import portray
@@ -101,7 +101,7 @@ def test_the_explanation_lists_what_is_shown(crs: ProjectCrs) -> None:
         "areas": Features.of("areas", [Feature("areas", box, "peat_cover", id=1, fields={"Depth": "thin"})]),
     }
     there = MapContext("Own", crs, Scales(25_000, 6_250), BOOK, {}, shown, None)  # type: ignore[arg-type]
-    assert [row.name for row in rows_of(there, [], {}, "none")] == ["Peat, thin", "Gauged spring, dry"]
+    assert [row.name for row in rows_of(there, [], {}, "none", "symbol")] == ["Peat, thin", "Gauged spring, dry"]
 
 
 def test_kept_and_read_again() -> None:

@@ -45,7 +45,7 @@ def test_nothing_is_thinner_than_can_be_printed() -> None:
 def test_each_symbol_says_what_it_is_and_where_its_measures_come_from() -> None:
     for symbol in BOOK.symbols:
         assert symbol.title
-        assert symbol.meaning.endswith(".")
+        assert symbol.words.endswith(".")
         assert symbol.basis in ("standard", "ours")
         # A one-sided ornament says what lies on its side.
         sided = [o for o in symbol.ornaments if o.place in ("repeat", "once") and one_sided(o.stamp)]

@@ -139,14 +139,17 @@ class _Maker:
                 raise SymbolRefused(f"“{title}” has no look for “{certainty}”.")
             styles = tuple(_coloured(style, colour) for style in look[certainty])
             named = row.get("titles", {}).get(certainty)
-            meaning = row.get("meaning", "") if certainty == "certain" else ""
+            meaning = row.get("meaning", "")
+            # Of a kind that tells nothing else, also that it was seen.
+            told = "advice" in row or bool(meaning)
+            placed = row.get("advices", {}).get(certainty, CERTAINTY_WORDS[certainty])
             out.append(
                 Symbol(
                     f"{kind}-{certainty}",
                     "lines",
                     kind,
                     named or (f"{title}, {certainty}" if len(certainties) > 1 else title),
-                    meaning or row.get("meanings", {}).get(certainty) or CERTAINTY_WORDS[certainty],
+                    meaning,
                     family,
                     certainty,
                     number=row.get("numbers", {}).get(certainty, ""),
@@ -158,6 +161,7 @@ class _Maker:
                     tint=row.get("tint", ""),
                     captions=tuple(caption_of(one) for one in row.get("captions", ())),
                     aid=row.get("aid", False),
+                    advice=row.get("advice", "") if certainty == "certain" and told else placed,
                 )
             )
         return out
@@ -192,7 +196,7 @@ class _Maker:
             symbol,
             id=f"{symbol.id}-approximate",
             title=f"{symbol.title}, approximate",
-            meaning=f"{symbol.meaning} {ESTIMATED}",
+            advice=f"{symbol.advice} {ESTIMATED}".strip(),
             certainty="approximate",
             number="",
             basis="ours",
@@ -221,6 +225,7 @@ class _Maker:
             turns=row.get("turns", False),
             strike=row.get("strike", 0.0),
             aid=row.get("aid", False),
+            advice=row.get("advice", ""),
         )
 
     def _area(self, row: Mapping[str, Any], family: str) -> Symbol:
@@ -241,6 +246,7 @@ class _Maker:
             tint=row.get("tint", ""),
             pattern=self.patterns[pattern] if pattern else None,
             pattern_colour=row.get("pattern_colour", row.get("colour", INK)),
+            advice=row.get("advice", ""),
         )
 
 
@@ -290,4 +296,4 @@ def pen_of(book: SymbolBook, table: Table, kind: str, certainty: str, key: str) 
     # A pen for attitudes is called as what it mostly logs.
     symbol = book.symbol(table, kind, certainty, 45.0)
     group = {"lines": "Lines", "points": "Points", "areas": "Areas"}[table]
-    return Pen(key, group, table, kind, certainty, symbol.title, symbol.meaning)
+    return Pen(key, group, table, kind, certainty, symbol.title, symbol.words)

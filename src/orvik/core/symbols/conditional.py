@@ -47,6 +47,7 @@ def conditional_symbols(
             kind=base.kind,
             title=title,
             meaning=base.meaning,
+            advice=base.advice,
             certainty=base.certainty,
             family=base.family,
             inclination=_shared(base.inclination, look.inclination),

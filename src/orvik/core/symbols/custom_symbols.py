@@ -12,7 +12,7 @@ from orvik.core.symbols.symbol import Symbol, stamp_of
 from orvik.core.symbols.symbol_book import SymbolBook
 
 FAMILY = "Custom kinds"
-MEANING = "A kind of this project."
+ADVICE = "A kind of this project."
 # The keys that take the pens of custom kinds, as far as areas leave them.
 OWN_KEYS = tuple(f"Alt+{figure}" for figure in range(2, 10))
 
@@ -24,7 +24,7 @@ def with_custom(book: SymbolBook, kinds: list[CustomKind]) -> SymbolBook:
     taken = {pen.key for pen in book.pens}
     free = [*(key for key in OWN_KEYS if key not in taken), *[""] * len(kinds)]
     pens = [
-        Pen(key, FAMILY, kind.table, kind.name, "certain", kind.label, MEANING)
+        Pen(key, FAMILY, kind.table, kind.name, "certain", kind.label, ADVICE)
         for kind, key in zip(kinds, free, strict=False)
     ]
     return replace(
@@ -41,7 +41,7 @@ def custom_symbols(kind: CustomKind) -> list[Symbol]:
     """One for each value of the list that the symbol depends on."""
     out = []
     for variant, label, colour in kind.variants():
-        plain = Symbol(f"own-{kind.name}-{variant}", kind.table, kind.name, label, MEANING, FAMILY, variant)
+        plain = Symbol(f"own-{kind.name}-{variant}", kind.table, kind.name, label, "", FAMILY, variant, advice=ADVICE)
         if kind.table == "lines":
             plain = replace(plain, strokes=(LineStyle(kind.width, colour, DASHES[kind.dash]),))
         elif kind.table == "points":

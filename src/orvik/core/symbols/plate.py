@@ -122,7 +122,7 @@ def _told(title: str, symbol: Symbol, x: float, width: float) -> _Row:
         items.append(Text(run(line, ROMAN, TEXT), (x, y), INK))
         y += TEXT * 1.2
     note = " ".join(
-        part for part in (symbol.number + mark if symbol.number or mark else "", symbol.meaning) if part
+        part for part in (symbol.number + mark if symbol.number or mark else "", symbol.words) if part
     ).strip()
     for line in wrapped(note, ITALIC, SMALL, width):
         items.append(Text(run(line, ITALIC, SMALL), (x, y), SOFT))

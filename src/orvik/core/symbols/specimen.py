@@ -107,10 +107,9 @@ def specimen(
         can show, and of the standard one, without them.
     """
     if symbol.table == "lines":
-        natural = line_specimen(symbol, [(0.0, 0.0), (width / k, 0.0)], form, book)
         # A marked dip hangs below its band: both together stand in the middle of the row.
         lift = DIP_LIFT * k if form is not None and form.dips else 0.0
-        return list(moved(enlarged(natural, k), (1.0, 0.0, x, 0.0, 1.0, y - lift)))
+        return _line_from(symbol, x, y - lift, width, k, form, book)
     sized = symbol if k == 1 else symbol.scaled(k)
     if symbol.table == "points":
         items = point_specimen(sized, x + width / 2, y, TURN, form is not None and form.questionable)
@@ -120,8 +119,53 @@ def specimen(
     return area_specimen(sized, x, y - 1.6 * k, width, 3.2 * k)
 
 
+def joined_specimen(
+    shown: Sequence[tuple[Symbol, Form]], x: float, y: float, width: float, k: float, book: SymbolBook
+) -> list[Item]:
+    """Several symbols, or forms of one, side by side in a box from ``x`` and centred on ``y``: as one line that changes
+    its style, or as points beside one another. Measures are as in ``specimen``.
+    """
+    share = width / max(len(shown), 1)
+    items: list[Item] = []
+    for number, (symbol, form) in enumerate(shown):
+        left = x + number * share
+        if symbol.table == "lines":
+            items += _line_from(symbol, left, y, share, k, form, book)
+        else:
+            items += specimen(symbol, left, y, share, k, form, book)
+    return items
+
+
+def _line_from(
+    symbol: Symbol, x: float, y: float, width: float, k: float, form: Form | None, book: SymbolBook | None
+) -> list[Item]:
+    natural = line_specimen(symbol, [(0.0, 0.0), (width / k, 0.0)], form, book)
+    return list(moved(enlarged(natural, k), (1.0, 0.0, x, 0.0, 1.0, y)))
+
+
+def reach_of(items: Sequence[Item]) -> tuple[float, float]:
+    """The highest and the lowest place that ink of specimens reaches, in millimetres down the page."""
+    reached: list[float] = []
+    for item in items:
+        if isinstance(item, Ornaments):
+            far = max((float(np.hypot(*piece.paths.xy.T).max()) for piece in item.stamp.items), default=0.0)
+            reached += [float(item.at[:, 1].min()) - far, float(item.at[:, 1].max()) + far]
+        elif isinstance(item, Stroke | Fill):
+            half = item.style.width / 2 if isinstance(item, Stroke) else 0.0
+            reached += [float(item.paths.xy[:, 1].min()) - half, float(item.paths.xy[:, 1].max()) + half]
+        elif isinstance(item, Marks | Text):
+            reached += _reached([item])
+    return (min(reached), max(reached)) if reached else (0.0, 0.0)
+
+
 def _middle_of(items: Sequence[Item]) -> float:
     """Half way between the highest and the lowest of symbols and figures."""
+    reached = _reached(items)
+    return (min(reached) + max(reached)) / 2
+
+
+def _reached(items: Sequence[Item]) -> list[float]:
+    """The heights that symbols and figures reach."""
     reached: list[float] = []
     for item in items:
         if isinstance(item, Marks):
@@ -132,7 +176,7 @@ def _middle_of(items: Sequence[Item]) -> float:
         elif isinstance(item, Text):
             base = item.at[1] + item.offset[1]
             reached += [base - cap_height(item.run.size), base]
-    return (min(reached) + max(reached)) / 2
+    return reached
 
 
 def line_specimen(

@@ -127,7 +127,9 @@ class Symbol:
     id
         Unlike any other of the book: ``thrust-approximate``.
     title, meaning
-        As the explanation writes it; and what it says in a sentence.
+        As the explanation writes it; and what it says of the ground or of its ornaments, in a sentence.
+    advice
+        What who draws with it should know: how well its place is known, where a figure of it is written.
     family
         Of the plate.
     certainty
@@ -179,6 +181,14 @@ class Symbol:
     strike: float = 0.0
     aid: bool = False
     left_out: bool = False
+    advice: str = ""
+
+    @property
+    def words(self) -> str:
+        """What is told of it while the map is compiled; of a line that is less than certain, how well it is placed."""
+        if self.table == "lines" and self.certainty not in ("", "certain") and self.advice:
+            return self.advice
+        return f"{self.meaning} {self.advice}".strip()
 
     @property
     def weight(self) -> float:

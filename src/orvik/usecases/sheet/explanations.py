@@ -212,7 +212,8 @@ def look_at_rows(project: Project, part_id: int) -> Entry | None:
 
 def _looked(edits: RowEdits, found: list[ExplanationRow]) -> RowEdits:
     """Edits that know the rows there are."""
-    return replace(edits, known=tuple(row.key for row in found))
+    keys = {key: None for row in found for key in (row.key, *row.covers)}
+    return replace(edits, known=tuple(keys))
 
 
 def _kept(project: Project, part: Part, settings: Explanation, edits: RowEdits, label: str) -> Entry | None:

@@ -145,7 +145,7 @@ def _row(workspace: Workspace, symbols: list[Symbol], pictures: PlatePictures) -
         certainty = symbol.certainty if symbol.certainty in CERTAINTIES else "certain"
         name = f"{symbol.kind}-{certainty}"
         specimens.append(Specimen(symbol, pictures.symbols.get(symbol.id, ""), keys.get(name), symbol.family != OWN))
-    return KindRow(shared_title(symbols), first.meaning, first.number, first.table, tuple(specimens))
+    return KindRow(shared_title(symbols), first.words, first.number, first.table, tuple(specimens))
 
 
 async def _family(request: Request, slug: str, workspace: Workspace, workers: Workers, number: int) -> Response:

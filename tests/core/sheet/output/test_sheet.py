@@ -22,7 +22,7 @@ from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.panels.map_context import MapContext
 from orvik.core.sheet.parts import needed
 from orvik.core.sheet.parts.explanation.explanation import Explanation
-from orvik.core.sheet.parts.explanation.rows import rows_of
+from orvik.core.sheet.parts.explanation.found_rows import rows_of
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.core.sheet.parts.scale_bar.lengths import found_for
 from orvik.core.sheet.templates import laid_out
@@ -96,7 +96,7 @@ def test_feet_are_shown_at_the_same_scale() -> None:
 
 def test_explanation_lists_what_the_panel_shows_and_no_more(crs: ProjectCrs) -> None:
     panel = panel_of(parts(crs)[0], crs, BORDER)
-    rows = rows_of(context(crs).for_panel(panel), [], {}, "none")
+    rows = rows_of(context(crs).for_panel(panel), [], {}, "none", "symbol")
     assert [row.key for row in rows if row.is_unit] == ["unit Qt", "unit Kp"]
     assert [row.name for row in rows if not row.is_unit] == ["Contact, certain", "Bedding, inclined"]
 

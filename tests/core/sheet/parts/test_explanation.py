@@ -22,9 +22,11 @@ from orvik.core.lettering import cap_height
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.panels.map_context import MapContext
 from orvik.core.sheet.parts.explanation.explanation import Explanation
+from orvik.core.sheet.parts.explanation.found_rows import rows_of
 from orvik.core.sheet.parts.explanation.layout import blocks_of, ink_of, laid_out
 from orvik.core.sheet.parts.explanation.row_edits import RowEdits
-from orvik.core.sheet.parts.explanation.rows import ExplanationRow, edited, new_keys, rows_of, symbol_row, unit_row
+from orvik.core.sheet.parts.explanation.row_ink import RowLook
+from orvik.core.sheet.parts.explanation.rows import ExplanationRow, edited, new_keys, symbol_row, unit_row
 from orvik.core.symbols.book_file import standard
 from orvik.core.symbols.symbol import Symbol
 
@@ -48,15 +50,16 @@ def listed_of(many: Sequence[MapUnit], symbols: Sequence[Symbol] = (), headings:
 def rows_in(features: Mapping[Table, Features], many: Sequence[MapUnit] = ()) -> list[ExplanationRow]:
     by_code = {unit.code: unit for unit in many}
     shown = MapContext("Small", project_crs("EPSG:32628"), Scales(25_000, 6_250), BOOK, by_code, features, None)
-    return rows_of(shown, [], {}, "none")
+    return rows_of(shown, [], {}, "none", "symbol")
 
 
 def symbols_in(features: Mapping[Table, Features]) -> list[Symbol]:
     return [row.shows for row in rows_in(features) if isinstance(row.shows, Symbol)]
 
 
-def inked(rows: Sequence[ExplanationRow], part: Part, **values: Any) -> list[Item]:
-    return ink_of(laid_out(rows, part, title=True, **values), part, BOOK, "Explanation", values.get("texts", True))
+def inked(rows: Sequence[ExplanationRow], part: Part, texts: bool = True, **values: Any) -> list[Item]:
+    look = RowLook(BOOK, texts)
+    return ink_of(laid_out(rows, part, look, title=True, **values), part, "Explanation", look)
 
 
 def extent(items: list[Item]) -> tuple[float, float, float, float]:
@@ -98,14 +101,14 @@ def test_it_stays_in_its_frame_and_says_what_it_leaves_out(count: int, width: fl
     left = len(rows) - sum(row.name in texts for row in rows)
     # That is said as a finding, and never printed.
     assert not [t for t in texts if t.startswith("and ")]
-    layout = laid_out(rows, part, title=True)
+    layout = laid_out(rows, part, RowLook(BOOK), title=True)
     assert bool(layout.words) == bool(left)
     if left:
         assert int(layout.words.split()[1]) == left
         # As much higher as it says, and all of it is there.
         more = int(layout.words.split("make it ")[1].split()[0])
         higher = part.changed(height=height + more + 4.0)
-        assert laid_out(rows, higher, title=True, columns=layout.columns, k=layout.k).left_out == 0
+        assert laid_out(rows, higher, RowLook(BOOK), title=True, columns=layout.columns, k=layout.k).left_out == 0
 
 
 def test_a_unit_without_an_age_has_no_empty_line() -> None:
@@ -166,7 +169,7 @@ def test_columns_balance_and_no_heading_stands_at_a_foot(columns: int, count: in
         for u in units(count)
     ]
     part = Part(Explanation(), 0, 0, 400, 450)
-    layout = laid_out(listed_of(headed, SYMBOLS, "own"), part, title=False, columns=columns)
+    layout = laid_out(listed_of(headed, SYMBOLS, "own"), part, RowLook(BOOK), title=False, columns=columns)
     assert layout.left_out == 0
     ends: dict[float, float] = {}
     last: dict[float, Any] = {}
@@ -180,7 +183,7 @@ def test_columns_balance_and_no_heading_stands_at_a_foot(columns: int, count: in
     assert max(full) - min(full) < 28 * layout.k
     # As low as they can be: another millimetre less would need one column more.
     lower = part.changed(height=max(ends.values()) - 1.0)
-    assert laid_out(listed_of(headed, SYMBOLS, "own"), lower, False, columns, layout.k).left_out > 0
+    assert laid_out(listed_of(headed, SYMBOLS, "own"), lower, RowLook(BOOK), False, columns, layout.k).left_out > 0
 
 
 def test_headings_by_period_by_parent_and_of_the_column() -> None:
@@ -239,7 +242,7 @@ def test_texts_wrap_within_their_column_and_make_room() -> None:
     long = "Thick-bedded, cross-bedded quartz sandstone with thin beds of mudstone and coal; " * 3
     rows = [ExplanationRow(row.key, row.shows, row.name, row.age, long) for row in listed_of(units(5))]
     part = Part(Explanation(), 0, 0, 90, 200)
-    layout = laid_out(rows, part, title=True, columns=1)
+    layout = laid_out(rows, part, RowLook(BOOK), title=True, columns=1)
     tops = [placed.y for placed in layout.placed]
     assert all(b - a >= 20 * layout.k for a, b in itertools.pairwise(tops))
     words = [i for i in inked(rows, part, columns=1) if isinstance(i, Text)]

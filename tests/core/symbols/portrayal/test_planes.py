@@ -32,7 +32,7 @@ def test_every_plane_has_an_approximate_form(kind: str, dip: float) -> None:
     measured: Symbol = BOOK.symbol("points", kind, "certain", dip)
     estimated: Symbol = BOOK.symbol("points", kind, "approximate", dip)
     assert estimated.certainty == "approximate"
-    assert "broken" in estimated.meaning
+    assert "broken" in estimated.words
     assert "approximate" in estimated.title
     assert measured.stamp is not None
     assert estimated.stamp is not None

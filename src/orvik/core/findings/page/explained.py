@@ -40,20 +40,20 @@ def explained(ground: SheetGround) -> list[Finding]:
         settings = part.settings
         if isinstance(settings, Explanation) and settings.panel in page.panels:
             asked.append((number, part, settings))
-            listed.setdefault(settings.panel or 0, set()).update(row.key for row in settings.rows(page))
+            listed.setdefault(settings.panel or 0, set()).update(*(row.explains for row in settings.rows(page)))
     out: list[Finding] = []
     told: set[tuple[int, str]] = set()
     for number, part, settings in asked:
         panel = settings.panel or 0
         layout = settings.layout(part.inset(settings.padding), page)
         found = settings.found(page)
-        shown = {row.key for row in found}
+        shown = frozenset().union(*(row.explains for row in found))
         for row in found:
-            if row.key not in listed[panel] and (panel, row.key) not in told:
+            if not row.explains <= listed[panel] and (panel, row.key) not in told:
                 told.add((panel, row.key))
                 out.append(_lacks(number, part, row, page.panels[panel].part.label))
         for row in settings.rows(page):
-            if row.shows is not None and row.key not in shown:
+            if row.shows is not None and shown.isdisjoint(row.explains):
                 out.append(_of_nothing(number, part, row, layout))
         if layout.left_out:
             message = f"{part.label} has no room for {layout.left_out} of its rows; {layout.words.partition(': ')[2]}."

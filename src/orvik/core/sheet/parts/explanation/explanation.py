@@ -9,13 +9,14 @@ from orvik.core.ink.primitives import Item
 from orvik.core.sheet.page.entries import Choice, Figure, Switch, Words, entry
 from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part
 from orvik.core.sheet.panels.page_context import PageContext
-from orvik.core.sheet.parts.explanation.layout import NAME, Layout, ink_of, laid_out
+from orvik.core.sheet.parts.explanation.found_rows import ROWS_FOR, rows_of
+from orvik.core.sheet.parts.explanation.layout import Layout, ink_of, laid_out
 from orvik.core.sheet.parts.explanation.row_edits import NO_EDITS, RowEdits, RowEditsEntry
+from orvik.core.sheet.parts.explanation.row_ink import NAME, RowLook
 from orvik.core.sheet.parts.explanation.rows import (
     HEADINGS,
     ExplanationRow,
     edited,
-    rows_of,
     symbol_row,
     unit_row,
 )
@@ -35,6 +36,8 @@ class Explanation(PanelPartSettings):
         How many; None for as many as let it be largest.
     size
         Height in millimetres of the names of units; None for as large as the frame allows.
+    by
+        A name of ``ROWS_FOR``.
     descriptions
         Whether descriptions of units stand below their names.
     fixed
@@ -52,13 +55,14 @@ class Explanation(PanelPartSettings):
     headings: str = entry(Choice("Headings", HEADINGS), "own")
     columns: int | None = entry(Figure("Columns", 1, 8, whole=True, optional=True), None)
     size: float | None = entry(Figure("Letter size", 1, 20, "mm", optional=True), None)
+    by: str = entry(Choice("One row for", ROWS_FOR), "symbol")
     descriptions: bool = entry(Switch("Descriptions"), False)
     fixed: bool = entry(Switch("No automatic rows"), False)
     edits: RowEdits = entry(RowEditsEntry("Rows"), NO_EDITS)
 
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
-        return cls(panel=context.panel), 90.0, 120.0
+        return cls(panel=context.panel, by="kind"), 90.0, 120.0
 
     def found(self, page: PageContext) -> list[ExplanationRow]:
         """The rows that its panel gives rise to."""
@@ -67,7 +71,7 @@ class Explanation(PanelPartSettings):
         layers = [
             u.symbol for u in page.map.underlays if u.symbol is not None and panel.underlays.get(str(u.id), 0.0) > 0
         ]
-        return rows_of(page.shown(number), layers, panel.layers, self.headings)
+        return rows_of(page.shown(number), layers, panel.layers, self.headings, self.by)
 
     def rows(self, page: PageContext) -> list[ExplanationRow]:
         """Its rows as they are printed."""
@@ -86,9 +90,11 @@ class Explanation(PanelPartSettings):
     def layout(self, part: Part, page: PageContext) -> Layout:
         """Where its rows stand; ``part`` is its place without the padding."""
         k = self.size / NAME if self.size else None
-        full = page.panels[self.panel or 0].symbol_scale
-        return laid_out(self.rows(page), part, bool(self.title), self.columns, k, self.descriptions, full)
+        return laid_out(self.rows(page), part, self._look(page), bool(self.title), self.columns, k)
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
-        book = page.shown(self.panel or 0).book
-        return ink_of(self.layout(part, page), part, book, self.title, self.descriptions)
+        return ink_of(self.layout(part, page), part, self.title, self._look(page))
+
+    def _look(self, page: PageContext) -> RowLook:
+        number = self.panel or 0
+        return RowLook(page.shown(number).book, self.descriptions, page.panels[number].symbol_scale)

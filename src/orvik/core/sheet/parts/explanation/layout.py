@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -9,18 +10,14 @@ import numpy as np
 
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import INK, Item, LineStyle, Stroke, Text
-from orvik.core.lettering import ITALIC, ROMAN, cap_height, run, wrapped
+from orvik.core.lettering import ROMAN, run
 from orvik.core.sheet.page.part import Part
+from orvik.core.sheet.parts.explanation.row_ink import BOX, SIDE, RowLook, Where, heading_ink, row_height, row_ink
 from orvik.core.sheet.parts.explanation.rows import ExplanationRow
-from orvik.core.symbols.specimen import specimen, unit_specimen
-from orvik.core.symbols.symbol_book import SymbolBook
 
 # Millimetres at full size.
-BOX = (13.0, 7.0)
-SIDE = 3.0
-UNIT_ROW, SYMBOL_ROW, HEADING_ROW, RULE_ROW = 9.4, 6.2, 6.4, 4.0
-NAME, AGE, TEXT, SYMBOL_NAME, HEADING, TITLE = 3.1, 2.6, 2.2, 2.5, 2.1, 4.6
-LEADING = 1.28
+HEADING_ROW, RULE_ROW = 6.4, 4.0
+TITLE = 4.6
 TITLE_ROOM = 10.0
 GAP = 6.0
 # Wider columns than this read better than narrow ones; at most so many of them.
@@ -28,9 +25,6 @@ NARROWEST = 56.0
 MOST_COLUMNS = 8
 # No smaller than this share of full size can it be read: names of symbols are set in 5 points then.
 SMALLEST = 0.72
-# Nor can letters of fewer than 5 points, and symbols whose figures would have fewer.
-LEAST_LETTER = 5.02 * 25.4 / 72
-LEAST_SYMBOL = 0.89
 
 
 @dataclass(frozen=True)
@@ -65,8 +59,6 @@ class Layout:
         How many rows find no room.
     missing
         How much higher the frame would have to be for them, in millimetres.
-    full
-        How many times larger than in the symbol book the symbols on the map are.
     """
 
     k: float
@@ -74,7 +66,6 @@ class Layout:
     placed: tuple[Placed, ...]
     left_out: int = 0
     missing: float = 0.0
-    full: float = 1.0
 
     @property
     def words(self) -> str:
@@ -106,13 +97,12 @@ def blocks_of(rows: Sequence[ExplanationRow]) -> list[Block]:
 def laid_out(
     rows: Sequence[ExplanationRow],
     part: Part,
+    look: RowLook,
     title: bool,
     columns: int | None = None,
     k: float | None = None,
-    texts: bool = True,
-    full: float = 1.0,
 ) -> Layout:
-    """Rows in a frame.
+    """Rows in a frame; they are no larger than the symbols on the map.
 
     Parameters
     ----------
@@ -120,49 +110,55 @@ def laid_out(
         Whether room is kept for a title.
     columns, k
         How many, and of what size; None for what lets them be largest.
-    texts
-        Whether the descriptions of units stand below their names.
-    full
-        How many times larger than in the symbol book the symbols on the map are: the rows are no larger than they.
     """
     blocks = blocks_of(rows)
     head = TITLE_ROOM if title else 0.0
     best: tuple[int, float, int] | None = None
+    sizes = (k,) if k else (look.full * np.linspace(1.0, SMALLEST, 31)).tolist()
     for count in (columns,) if columns else range(1, MOST_COLUMNS + 1):
-        for size in (k,) if k else (full * np.linspace(1.0, SMALLEST, 31)).tolist():
+
+        def held_at(size: float, count: int = count) -> int:
             width = (part.width / size - GAP * (count - 1)) / count
-            if width < NARROWEST and count > 1 and not columns:
-                continue
-            if width < BOX[0] + SIDE + 4:
-                continue
-            room = part.height / size - head
-            held = _broken(blocks, [_height(b, width, texts, size) for b in blocks], room, count)[1]
-            if best is None or (held, size) > best[:2]:
-                best = (held, size, count)
-            if held == len(blocks):
-                break
+            if width < BOX[0] + SIDE + 4 or (width < NARROWEST and count > 1 and not columns):
+                return -1
+            return _broken(blocks, [_height(b, width, size, look) for b in blocks], part.height / size - head, count)[1]
+
+        # The largest size that holds all, else the smallest: whatever fits in a size fits in a smaller one.
+        at = bisect_left(sizes, True, key=lambda size: held_at(size) == len(blocks))
+        size = sizes[min(at, len(sizes) - 1)]
+        held = held_at(size)
+        if held >= 0 and (best is None or (held, size) > best[:2]):
+            best = (held, size, count)
     if best is None:
-        best = (0, k or SMALLEST * full, columns or 1)
+        best = (0, k or SMALLEST * look.full, columns or 1)
     held, size, count = best
-    return _filled(blocks, part, size, count, head, texts, held == len(blocks), full)
+    return _filled(blocks, part, size, count, head, held == len(blocks), look)
 
 
-def ink_of(layout: Layout, part: Part, book: SymbolBook, title: str, texts: bool) -> list[Item]:
+def ink_of(layout: Layout, part: Part, title: str, look: RowLook) -> list[Item]:
     """An explanation as ink."""
     k = layout.k
     items: list[Item] = []
     if title:
         items.append(Text(run(title, ROMAN, TITLE * k), (part.x, part.y + 4.2 * k), INK))
     for placed in layout.placed:
-        items += _block_ink(placed, book, k, layout.full, texts)
+        row = placed.block.row
+        where = Where(placed.x, placed.y, placed.width)
+        if row is not None:
+            items += row_ink(row, where, k, look)
+        elif placed.block.heading:
+            items += heading_ink(placed.block.heading, where, k)
+        else:
+            rule = Paths.of([(placed.x, placed.y + 1.0 * k), (placed.x + placed.width, placed.y + 1.0 * k)])
+            items.append(Stroke(LineStyle(0.1, INK), rule))
     return items
 
 
 def _filled(
-    blocks: Sequence[Block], part: Part, k: float, count: int, head: float, texts: bool, whole: bool, full: float
+    blocks: Sequence[Block], part: Part, k: float, count: int, head: float, whole: bool, look: RowLook
 ) -> Layout:
     width = (part.width / k - GAP * (count - 1)) / count
-    heights = [_height(b, width, texts, k) for b in blocks]
+    heights = [_height(b, width, k, look) for b in blocks]
     room = part.height / k - head
     if whole:
         # The least height that still holds all: so the columns balance.
@@ -188,7 +184,7 @@ def _filled(
         while needed < 4000 and _broken(blocks, heights, needed - head, count)[1] < len(blocks):
             needed += 2.0
         missing = needed * k - part.height
-    return Layout(k, count, tuple(placed), left, missing, full)
+    return Layout(k, count, tuple(placed), left, missing)
 
 
 def _broken(blocks: Sequence[Block], heights: Sequence[float], room: float, count: int) -> tuple[list[list[int]], int]:
@@ -216,72 +212,8 @@ def _broken(blocks: Sequence[Block], heights: Sequence[float], room: float, coun
     return columns, i
 
 
-def _text_size(k: float) -> float:
-    """Height of the letters of texts at a size, in millimetres."""
-    return max(TEXT * k, LEAST_LETTER)
-
-
-def _height(block: Block, column: float, texts: bool, k: float) -> float:
+def _height(block: Block, column: float, k: float, look: RowLook) -> float:
     """Of a block as if at full size, in a column of a width that is drawn at a size."""
-    row = block.row
-    if row is None:
+    if block.row is None:
         return HEADING_ROW if block.heading else RULE_ROW
-    lines = len(_text_of(row, column * k, texts, k)) * _text_size(k) / k * LEADING
-    if row.shows is None:
-        return (SYMBOL_ROW if row.name else 0.0) + lines + 1.0
-    if not row.is_unit:
-        return SYMBOL_ROW + lines
-    above = NAME * LEADING + (AGE * LEADING if row.age else 0.0)
-    return max(UNIT_ROW, above + lines + 2.0) if lines else UNIT_ROW
-
-
-def _text_of(row: ExplanationRow, column: float, texts: bool, k: float) -> list[str]:
-    """The lines of a row's text in a column of millimetres at a size."""
-    if not row.text or (row.is_unit and not texts):
-        return []
-    room = column - (BOX[0] + SIDE) * k if row.shows is not None else column
-    return wrapped(row.text, ROMAN, _text_size(k), room)
-
-
-def _block_ink(placed: Placed, book: SymbolBook, k: float, full: float, texts: bool) -> list[Item]:
-    block, x, y, width = placed.block, placed.x, placed.y, placed.width
-    row = block.row
-    if row is None:
-        if not block.heading:
-            rule = Paths.of([(x, y + 1.0 * k), (x + width, y + 1.0 * k)])
-            return [Stroke(LineStyle(0.1, INK), rule)]
-        size = max(HEADING * k, LEAST_LETTER)
-        letters = run(block.heading.upper(), ROMAN, size, spacing=0.12 * size)
-        shrink = min(1.0, width / max(letters.width, 1e-9))
-        heading = run(block.heading.upper(), ROMAN, size * shrink, spacing=0.12 * size * shrink)
-        return [Text(heading, (x, y + 3.6 * k), INK)]
-    side = (BOX[0] + SIDE) * k if row.shows is not None else 0.0
-    items: list[Item] = []
-    if row.shows is None:
-        foot = y + (0.0 if not row.name else SYMBOL_ROW / 2 * k + cap_height(SYMBOL_NAME * k) / 2)
-        if row.name:
-            items.append(_label(row.name, x, foot, width, SYMBOL_NAME * k))
-    elif row.is_unit:
-        box = (x, y, BOX[0] * k, BOX[1] * k)
-        items += unit_specimen(row.shows, book, box, 3.0 * k, k=max(k, LEAST_SYMBOL * full))  # type: ignore[arg-type]
-        foot = y + NAME * k
-        items.append(_label(row.name, x + side, foot, width - side, NAME * k))
-        if row.age:
-            foot += (AGE + 0.7) * k
-            items.append(_label(row.age, x + side, foot, width - side, AGE * k, ITALIC))
-    else:
-        middle = y + SYMBOL_ROW / 2 * k
-        size = max(k, LEAST_SYMBOL * full)
-        items += specimen(row.shows, x, middle, BOX[0] * k, size, row.form, book)  # type: ignore[arg-type]
-        foot = middle + cap_height(SYMBOL_NAME * k) / 2
-        items.append(_label(row.name, x + side, foot, width - side, SYMBOL_NAME * k))
-    for line in _text_of(row, width, texts, k):
-        foot += _text_size(k) * LEADING
-        items.append(Text(run(line, ROMAN, _text_size(k)), (x + side, foot), INK))
-    return items
-
-
-def _label(text: str, x: float, y: float, room: float, size: float, font: str = ROMAN) -> Text:
-    """A line of text that stays within its room: set smaller where it is too long."""
-    wide = run(text, font, size).width
-    return Text(run(text, font, size * min(1.0, max(room, 1.0) / max(wide, 1e-9))), (x, y), INK)
+    return row_height(block.row, column * k, k, look) / k

@@ -7,18 +7,12 @@ from dataclasses import dataclass, replace
 
 from orvik.core.colour.hex import mixed
 from orvik.core.features.age import chart
-from orvik.core.features.kind import UNIT_AREA
-from orvik.core.features.map_unit import MapUnit, stratigraphic_order
-from orvik.core.features.table import Table
+from orvik.core.features.map_unit import MapUnit
 from orvik.core.ink.primitives import PAPER
-from orvik.core.sheet.panels.map_context import MapContext
 from orvik.core.sheet.parts.explanation.row_edits import RowEdits
-from orvik.core.symbols.shown_forms import shown_forms
 from orvik.core.symbols.specimen import Form
 from orvik.core.symbols.symbol import Symbol
 
-# Symbols follow the units in this order.
-TABLE_ORDER: tuple[Table, ...] = ("lines", "areas", "points")
 HEADINGS = {"none": "none", "own": "those of the unit column", "age": "periods", "parent": "the units they are part of"}
 
 
@@ -37,6 +31,10 @@ class ExplanationRow:
         How the features look that a symbol stands for.
     heading
         What stands above it and those that follow with the same.
+    joined
+        Of a row for a whole kind: the symbols that its specimen shows side by side, in the forms that it shows.
+    covers
+        Of such a row: the keys that the rows of its symbols have where each has one of its own.
     """
 
     key: str
@@ -46,47 +44,17 @@ class ExplanationRow:
     text: str = ""
     heading: str = ""
     form: Form | None = None
+    joined: tuple[tuple[Symbol, Form], ...] = ()
+    covers: tuple[str, ...] = ()
+
+    @property
+    def explains(self) -> frozenset[str]:
+        """The keys of all that it explains."""
+        return frozenset(self.covers or (self.key,))
 
     @property
     def is_unit(self) -> bool:
         return isinstance(self.shows, MapUnit)
-
-
-# The layer of a panel that symbols of a table are printed in.
-PRINTED_IN: Mapping[Table, str] = {"lines": "linework", "areas": "units", "points": "attitudes"}
-
-
-def rows_of(
-    context: MapContext, layers: Sequence[Symbol], opacities: Mapping[str, float], headings: str
-) -> list[ExplanationRow]:
-    """The rows that a panel gives rise to: units in stratigraphic order, then lines, areas and points, then layers.
-
-    Parameters
-    ----------
-    context
-        The map as the panel shows it.
-    layers
-        The symbols of the reference layers that it prints.
-    opacities
-        How strongly it prints each of its layers, 0 to 1, where not in full: what is not printed has no row, and
-        boxes have the colour that comes of the tints on white.
-    headings
-        A name of ``HEADINGS``.
-    """
-    shown = {table: found for table, found in context.features.items() if opacities.get(PRINTED_IN[table], 1.0) > 0}
-    codes = set(shown["areas"].columns["map_unit"]) if "areas" in shown else set()
-    units = stratigraphic_order([context.units[code] for code in codes if code in context.units])
-    forms: dict[str, list[Form]] = {}
-    for features in shown.values():
-        forms |= shown_forms(features, context.book)
-    listed = [symbol for symbol in context.book.listed if symbol.id in forms and _is_explained(symbol)]
-    symbols = [symbol for table in TABLE_ORDER for symbol in listed if symbol.table == table]
-    tints = opacities.get("units", 1.0)
-    return [
-        *(unit_row(unit, context.units, tints, headings) for unit in units),
-        *(row for symbol in symbols for row in symbol_rows(symbol, forms[symbol.id])),
-        *(ExplanationRow(f"layer {symbol.id}", symbol, symbol.title) for symbol in layers),
-    ]
 
 
 def unit_row(unit: MapUnit, units: Mapping[str, MapUnit], opacity: float, headings: str) -> ExplanationRow:
@@ -173,8 +141,11 @@ def edited(
 
 
 def new_keys(rows: Sequence[ExplanationRow], edits: RowEdits) -> list[str]:
-    """The rows that have come since the list was last looked at."""
-    return [] if edits.known is None else [row.key for row in rows if row.key not in edits.known]
+    """The rows that have come since the list was last looked at: nothing of what they explain was known then."""
+    if edits.known is None:
+        return []
+    known = set(edits.known)
+    return [row.key for row in rows if known.isdisjoint(row.explains | {row.key})]
 
 
 def _ordered(rows: Sequence[ExplanationRow], order: Sequence[str]) -> list[ExplanationRow]:
@@ -196,8 +167,3 @@ def _ordered(rows: Sequence[ExplanationRow], order: Sequence[str]) -> list[Expla
 
 def _parent(unit: MapUnit, units: Mapping[str, MapUnit]) -> str:
     return units[unit.parent].name if unit.parent in units else ""
-
-
-def _is_explained(symbol: Symbol) -> bool:
-    """Whether a symbol has a row: what is not printed has none, and unit areas have their boxes."""
-    return symbol.explained and not symbol.aid and symbol.kind != UNIT_AREA
