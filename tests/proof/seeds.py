@@ -23,6 +23,7 @@ from orvik.core.sheet.page.sheet_file import KeptFile
 from orvik.core.sheet.panels.reprojection import carried_place
 from orvik.core.sheet.parts.box import Box
 from orvik.core.sheet.parts.credits import CreditNote
+from orvik.core.sheet.parts.description.description import Description
 from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.fraction import Fraction
 from orvik.core.sheet.parts.graticule.graticule import Graticule
@@ -638,3 +639,14 @@ def a_line_of_a_section_that_hangs(project: Project) -> None:
     line = shapely.LineString([(2600.0, -50.0), (2700.0, -150.0)])
     values = {"section_id": section_lines(project)[0].number, "geom": encoded(line, -1), "kind": "contact"}
     project.apply("draw a line that hangs", [Change("section_lines", None, values)])
+
+
+@_of_sheet("description_cut")
+def a_description_in_a_frame_that_is_too_small(project: Project) -> None:
+    place(project, Description(name="Units in words", panel=part_of(project, MapPanel).id), 5, 5, 60, 20, position=96)
+
+
+@_of_sheet("word_too_wide")
+def a_description_in_a_column_that_is_too_narrow(project: Project) -> None:
+    narrow = Description(name="Units, narrow", panel=part_of(project, MapPanel).id, title="", columns=2)
+    place(project, narrow, 5, 5, 46, 380, position=97)

@@ -22,34 +22,43 @@ READINGS, APART = 64, 235.0
 SURFACE, BEDS_HEADING, OLD = "Surficial deposits", "Sedimentary rocks", "Metamorphic rocks"
 UNITS = (
     MapUnit(
-        "Qal", "Alluvium", "Holocene", "#F1E3A4", "Gravel and sand along the burns.", 1,
+        "Qal", "Alluvium", "Holocene", "#F1E3A4",
+        "Gravel, sand and silt along the burns and on their fans; clasts of gneiss and sandstone, rounded; "
+        "0 to 6 m thick.", 1,
         rock="gravel, sand", age_from="Holocene", heading=SURFACE, pattern="gravel", pattern_opacity=0.3,
     ),
     MapUnit(
-        "Qt", "Till", "Pleistocene", "#D3C7B4", "Bouldery, 2 m and more.", 2,
+        "Qt", "Till", "Pleistocene", "#D3C7B4",
+        "Grey, stony diamicton with boulders of gneiss to 2 m, drumlinized in the north; 2 to 15 m thick.", 2,
         rock="till", age_from="Pleistocene", heading=SURFACE, pattern="till", pattern_opacity=0.3,
     ),
     MapUnit(
-        "Kp", "Pellan Mudstone", "Early Cretaceous", "#BBD5A6", "Grey mudstone, thin limestones.", 3,
+        "Kp", "Pellan Mudstone", "Early Cretaceous", "#BBD5A6",
+        "Dark grey mudstone, laminated, with thin beds of limestone; ammonites at locality F 7. Top not exposed.", 3,
         rock="mudstone", age_from="Aptian", age_to="Albian", heading=BEDS_HEADING, pattern="mudstone",
         pattern_opacity=0.28,
     ),
     MapUnit(
-        "Kw", "Wray Siltstone", "Early Cretaceous", "#A4CEC6", "Laminated siltstone.", 4,
+        "Kw", "Wray Siltstone", "Early Cretaceous", "#A4CEC6",
+        "Laminated siltstone and fine sandstone, rippled; base sharp, locally channelled; 260 m thick.", 4,
         rock="siltstone", age_from="Berriasian", age_to="Barremian", heading=BEDS_HEADING, pattern="siltstone",
         pattern_opacity=0.3,
     ),
     MapUnit(
-        "Jh", "Harrack Sandstone", "Late Jurassic", "#F2C1A3", "Red, cross-bedded sandstone.", 5,
+        "Jh", "Harrack Sandstone", "Late Jurassic", "#F2C1A3",
+        "Red, medium-grained sandstone, cross-bedded in sets to 2 m; quarried at Carn Hoe; 380 m thick.", 5,
         rock="sandstone", age_from="Upper Jurassic", heading=BEDS_HEADING, pattern="sandstone", pattern_opacity=0.3,
     ),
     MapUnit(
-        "Jc", "Carn Conglomerate", "Middle Jurassic", "#E0AE75", "Cobbles of gneiss.", 6,
+        "Jc", "Carn Conglomerate", "Middle Jurassic", "#E0AE75",
+        "Pebble to cobble conglomerate of gneiss and vein quartz; rests on Quennet Gneiss with angular unconformity; "
+        "140 m thick.", 6,
         rock="conglomerate", age_from="Bajocian", age_to="Callovian", heading=BEDS_HEADING, pattern="conglomerate",
         pattern_opacity=0.35,
     ),
     MapUnit(
-        "pCg", "Quennet Gneiss", "Precambrian", "#D59E90", "Banded grey gneiss.", 7,
+        "pCg", "Quennet Gneiss", "Precambrian", "#D59E90",
+        "Banded biotite gneiss, grey, folded and migmatitic, cut by dykes of dolerite.", 7,
         rock="gneiss", age_from="Precambrian", heading=OLD, pattern="gneiss", pattern_opacity=0.22,
     ),
 )  # fmt: skip

@@ -7,7 +7,17 @@ from collections.abc import Mapping
 from orvik.core.findings import column, single, underlays, unwritten
 from orvik.core.findings.areas import intrusions, overlaps, sides, tagged, takings, unformed, unsound
 from orvik.core.findings.lines import course, ends, pairs, senseless
-from orvik.core.findings.page import colours, essentials, explained, labels, lettering, pictures, placing, sections
+from orvik.core.findings.page import (
+    colours,
+    described,
+    essentials,
+    explained,
+    labels,
+    lettering,
+    pictures,
+    placing,
+    sections,
+)
 from orvik.core.findings.points import attitudes, stations
 from orvik.core.findings.rule import GROUPS as GROUPS
 from orvik.core.findings.rule import Rule, declared
@@ -15,7 +25,20 @@ from orvik.core.findings.rule import Rule, declared
 # A family is registered by standing here; within a group its rules are told in this order.
 FAMILIES = (
     (ends, pairs, unsound, overlaps, sides, takings, tagged, unformed, intrusions, attitudes, course, stations, single),
-    (underlays, senseless, column, explained, placing, pictures, sections, lettering, colours, unwritten, labels),
+    (
+        underlays,
+        senseless,
+        column,
+        explained,
+        described,
+        placing,
+        pictures,
+        sections,
+        lettering,
+        colours,
+        unwritten,
+        labels,
+    ),
     (essentials,),
 )
 _ORDER = list(GROUPS)

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from itertools import groupby
 
@@ -79,10 +79,11 @@ class Line:
 
 @dataclass(frozen=True)
 class _Word:
-    """What no line break parts: stretches of one style, and their width with and without the space that follows."""
+    """What no line break parts: stretches of one style, their width, the space that follows, whether a paragraph ends."""
 
     spans: tuple[Span, ...]
     width: float
+    after: Span | None
     space: float
     ends: bool
 
@@ -129,8 +130,9 @@ def _words(spans: Sequence[Span], size: float, roman: str) -> list[_Word]:
     held: list[Span] = []
 
     def end(space: str, style: Style, is_last: bool) -> None:
-        gap = _width(Span(" ", style), size, roman) if space else 0.0
-        out.append(_Word(tuple(held), sum(_width(span, size, roman) for span in held), gap, is_last))
+        after = Span(" ", replace(style, rise=0)) if space else None
+        gap = _width(after, size, roman) if after else 0.0
+        out.append(_Word(tuple(held), sum(_width(span, size, roman) for span in held), after, gap, is_last))
         held.clear()
 
     for span in spans:
@@ -201,8 +203,8 @@ def _set(words: Sequence[_Word], size: float, indent: float, room: float, roman:
     spans: list[Span] = []
     for number, word in enumerate(words):
         spans += word.spans
-        if word.space and number + 1 < len(words):
-            spans.append(Span(" ", word.spans[-1].style if word.spans else Style()))
+        if word.after is not None and number + 1 < len(words):
+            spans.append(word.after)
     pieces: list[Piece] = []
     x = 0.0
     for style, group in groupby(spans, key=lambda span: span.style):

@@ -18,6 +18,7 @@ from orvik.core.sheet.panels.panel import Panel
 from orvik.core.sheet.panels.reprojection import carried_place
 from orvik.core.sheet.panels.scale_distortion import check_shown
 from orvik.core.sheet.parts import kind_of_part
+from orvik.core.sheet.parts.description.description import Description
 from orvik.core.sheet.parts.map_panel import LAYER_WORDS, MapPanel, panel_of
 from orvik.store import rows
 from orvik.store.journal import Entry
@@ -58,7 +59,10 @@ def add_part(project: Project, sheet_id: int, kind: str, panel: int | None = Non
     main = next((p for p in parts if p.id == panel and isinstance(p.settings, MapPanel)), largest(parts, MapPanel))
     speaks_of = main.id if main is not None else None
     taken = frozenset(p.label for p in parts if isinstance(p.settings, MapPanel))
-    context = NewPartContext(sheet, project.scales, project.crs, project.border(), date.today(), speaks_of, taken)
+    described = frozenset(p.settings.panel for p in parts if isinstance(p.settings, Description))
+    context = NewPartContext(
+        sheet, project.scales, project.crs, project.border(), date.today(), speaks_of, taken, described
+    )
     made = kind_of_part(kind)
     settings, width, height = made.new(context)
     x, y = free_place(sheet, parts, width, height)

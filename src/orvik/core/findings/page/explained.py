@@ -6,6 +6,7 @@ from orvik.core.findings.finding import Finding, Fix
 from orvik.core.findings.page.sheet_ground import SheetGround
 from orvik.core.findings.rule import of_sheet, rule
 from orvik.core.sheet.page.part import Part
+from orvik.core.sheet.parts.description.description import Description
 from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.explanation.layout import Layout
 from orvik.core.sheet.parts.explanation.rows import ExplanationRow
@@ -41,12 +42,16 @@ def explained(ground: SheetGround) -> list[Finding]:
         if isinstance(settings, Explanation) and settings.panel in page.panels:
             asked.append((number, part, settings))
             listed.setdefault(settings.panel or 0, set()).update(*(row.explains for row in settings.rows(page)))
+    for part in ground.parts.values():
+        settings = part.settings
+        if isinstance(settings, Description) and settings.panel in listed:
+            listed[settings.panel].update(settings.explains(page))
     out: list[Finding] = []
     told: set[tuple[int, str]] = set()
     for number, part, settings in asked:
         panel = settings.panel or 0
         layout = settings.layout(part.inset(settings.padding), page)
-        found = settings.found(page)
+        found = settings.shown_by_panel(page)
         shown = frozenset().union(*(row.explains for row in found))
         for row in found:
             if not row.explains <= listed[panel] and (panel, row.key) not in told:
@@ -76,7 +81,9 @@ def explained(ground: SheetGround) -> list[Finding]:
 
 
 def _lacks(number: int, part: Part, row: ExplanationRow, panel: str) -> Finding:
-    fix = Fix("row_in", "Show its row", key=row.key) if not part.locked else None
+    settings = part.settings
+    has_rows = isinstance(settings, Explanation) and (settings.units or not row.is_unit)
+    fix = Fix("row_in", "Show its row", key=row.key) if has_rows and not part.locked else None
     what = f"“{row.name}” is on {panel}, and {part.label} does not explain it."
     return Finding("unexplained", "error", what, None, (), fix, (), (number,), part.middle, row.key)
 

@@ -27,7 +27,8 @@ class NewPartContext:
     """What a part is newly placed on.
 
     ``panel`` is the number of the panel that it may speak of: the one selected, else the largest; None where the sheet
-    has none. ``taken_names`` are those of the panels that are there.
+    has none. ``taken_names`` are those of the panels that are there; ``described`` the numbers of those whose units a
+    part describes already.
     """
 
     sheet: Sheet
@@ -37,6 +38,7 @@ class NewPartContext:
     today: date
     panel: int | None = None
     taken_names: frozenset[str] = frozenset()
+    described: frozenset[int | None] = frozenset()
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -11,6 +11,7 @@ from orvik.core.sheet.page.part import Part, PartSettings
 from orvik.core.sheet.parts.box import Box
 from orvik.core.sheet.parts.check_square import CheckSquare
 from orvik.core.sheet.parts.credits import CreditNote
+from orvik.core.sheet.parts.description.description import Description
 from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.fraction import Fraction
 from orvik.core.sheet.parts.graticule.graticule import Graticule
@@ -32,6 +33,7 @@ PART_KINDS: Mapping[str, type[PartSettings]] = {
         Graticule,
         Title,
         Explanation,
+        Description,
         ScaleBar,
         NorthArrow,
         TintBar,

@@ -36,6 +36,8 @@ class Explanation(PanelPartSettings):
         How many; None for as many as let it be largest.
     size
         Height in millimetres of the names of units; None for as large as the frame allows.
+    units
+        Whether units have rows; a description of them may stand elsewhere.
     by
         A name of ``ROWS_FOR``.
     descriptions
@@ -55,6 +57,7 @@ class Explanation(PanelPartSettings):
     headings: str = entry(Choice("Headings", HEADINGS), "own")
     columns: int | None = entry(Figure("Columns", 1, 8, whole=True, optional=True), None)
     size: float | None = entry(Figure("Letter size", 1, 20, "mm", optional=True), None)
+    units: bool = entry(Switch("Map units"), True)
     by: str = entry(Choice("One row for", ROWS_FOR), "symbol")
     descriptions: bool = entry(Switch("Descriptions"), False)
     fixed: bool = entry(Switch("No automatic rows"), False)
@@ -65,6 +68,10 @@ class Explanation(PanelPartSettings):
         return cls(panel=context.panel, by="kind"), 90.0, 120.0
 
     def found(self, page: PageContext) -> list[ExplanationRow]:
+        """The rows that it takes of those that its panel gives rise to."""
+        return [row for row in self.shown_by_panel(page) if self.units or not row.is_unit]
+
+    def shown_by_panel(self, page: PageContext) -> list[ExplanationRow]:
         """The rows that its panel gives rise to."""
         number = self.panel or 0
         panel = page.panels[number]
