@@ -79,7 +79,7 @@ class Line:
 
 @dataclass(frozen=True)
 class _Word:
-    """What no line break parts: stretches of one style, their width, the space that follows, whether a paragraph ends."""
+    """What no line break parts: stretches of one style, their width, the space that follows, whether it ends a text."""
 
     spans: tuple[Span, ...]
     width: float

@@ -7,6 +7,8 @@ import re
 from orvik.core.ink.primitives import INK, Group, Item, Text
 from orvik.core.lettering import ITALIC, ROMAN, cap_height, run, wrapped
 from orvik.core.sheet.page.part import Part
+from orvik.core.typesetting.paragraph import lines_of
+from orvik.core.typesetting.spans import spans_of
 
 LEADING = 1.32
 # Height in millimetres of what a part says in place of what it would show.
@@ -27,6 +29,7 @@ def text_ink(
     size: float = WORDS_SIZE,
     colour: str = INK,
     align: str = "left",
+    marked: bool = False,
 ) -> list[Item]:
     """A text with its lines wrapped to a part's width.
 
@@ -38,6 +41,8 @@ def text_ink(
         Height of the letters in millimetres.
     align
         A name of ``ALIGNED``.
+    marked
+        Whether marks in it set styles, as ``spans`` reads them; its lines are broken evenly then.
     """
     at = {"left": part.x, "centre": part.middle[0], "right": part.x + part.width}[align]
     items: list[Item] = []
@@ -48,7 +53,13 @@ def text_ink(
         if item:
             mark = "•" if item["mark"] in "-•–" else item["mark"]
             items.append(Text(run(mark, font, size), (at, y), colour))
-        for line in without_widow(wrapped(item["text"] if item else paragraph, font, size, part.width - indent)):
+        words = item["text"] if item else paragraph
+        if marked:
+            for set_line in lines_of(spans_of(words), size, part.width - indent, roman=font):
+                items += set_line.ink(part.x + indent, y, colour, align)
+                y += size * LEADING
+            continue
+        for line in without_widow(wrapped(words, font, size, part.width - indent)):
             if line:
                 items.append(Text(run(line, font, size, align), (at + indent, y), colour))
             y += size * LEADING

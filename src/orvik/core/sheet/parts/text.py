@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar, Self
 
 from orvik.core.ink.primitives import INK, Item
-from orvik.core.sheet.page.entries import LONGEST_TEXT, Choice, Colour, Figure, Words, entry
+from orvik.core.sheet.page.entries import LONGEST_TEXT, Choice, Colour, Figure, Switch, Words, entry
 from orvik.core.sheet.page.faces import AS_SET, FACE_WORDS, STYLES
 from orvik.core.sheet.page.letters import letters_of
 from orvik.core.sheet.page.part import NewPartContext, Part, PartSettings
@@ -19,7 +19,7 @@ class RunningText(PartSettings):
     """Lines end as in the text; longer ones are wrapped.
 
     ``set_as`` is a name of ``STYLES``: with ``AS_SET``, ``face``, ``size`` in millimetres and ``colour`` are its own.
-    ``face`` and ``align`` are names of ``FACES`` and ``ALIGNED``.
+    ``marked`` says whether marks in the text set styles. ``face`` and ``align`` are names of ``FACES`` and ``ALIGNED``.
     """
 
     kind: ClassVar[str] = "text"
@@ -29,6 +29,7 @@ class RunningText(PartSettings):
     has_own_text: ClassVar[bool] = True
 
     text: str = entry(Words("Text", lines=True, longest=LONGEST_TEXT), "")
+    marked: bool = entry(Switch("Marks as in *italic*, **bold**, 10^6^"), False)
     set_as: str = entry(Choice("Text style", STYLES), AS_SET)
     face: str = entry(Choice("Letters", FACE_WORDS), "roman")
     align: str = entry(Choice("Aligned", ALIGNED), "left")
@@ -37,7 +38,7 @@ class RunningText(PartSettings):
 
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
-        return cls(text="Text", set_as="text"), 60.0, 12.0
+        return cls(text="Text", set_as="text", marked=True), 60.0, 12.0
 
     @property
     def summary(self) -> str:
@@ -45,4 +46,4 @@ class RunningText(PartSettings):
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
         letters = letters_of(self.set_as, self.face, self.size, self.colour, page.sheet.layout)
-        return text_ink(self.text, part, letters.font, letters.size, letters.colour, self.align)
+        return text_ink(self.text, part, letters.font, letters.size, letters.colour, self.align, self.marked)
