@@ -22,6 +22,7 @@ from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.page.sheet_file import KeptFile
 from orvik.core.sheet.panels.reprojection import carried_place
 from orvik.core.sheet.parts.box import Box
+from orvik.core.sheet.parts.correlation.correlation import Correlation
 from orvik.core.sheet.parts.credits import CreditNote
 from orvik.core.sheet.parts.description.description import Description
 from orvik.core.sheet.parts.explanation.explanation import Explanation
@@ -650,3 +651,11 @@ def a_description_in_a_frame_that_is_too_small(project: Project) -> None:
 def a_description_in_a_column_that_is_too_narrow(project: Project) -> None:
     narrow = Description(name="Units, narrow", panel=part_of(project, MapPanel).id, title="", columns=2)
     place(project, narrow, 5, 5, 46, 380, position=97)
+
+
+@_of_sheet("undated")
+def a_correlation_with_a_unit_of_no_age_that_the_chart_knows(project: Project) -> None:
+    number = next(number for number, unit in project.units() if unit.code == "Jh")
+    values = {"age": "older than anybody knows", "age_from": "", "age_to": ""}
+    project.apply("seed", [Change("units", number, values)])
+    place(project, Correlation(name="Times", panel=part_of(project, MapPanel).id), 5, 5, 150, 90, position=98)

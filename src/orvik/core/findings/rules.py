@@ -9,6 +9,7 @@ from orvik.core.findings.areas import intrusions, overlaps, sides, tagged, takin
 from orvik.core.findings.lines import course, ends, pairs, senseless
 from orvik.core.findings.page import (
     colours,
+    correlated,
     described,
     essentials,
     explained,
@@ -31,6 +32,7 @@ FAMILIES = (
         column,
         explained,
         described,
+        correlated,
         placing,
         pictures,
         sections,

@@ -10,6 +10,7 @@ from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.part import Part, PartSettings
 from orvik.core.sheet.parts.box import Box
 from orvik.core.sheet.parts.check_square import CheckSquare
+from orvik.core.sheet.parts.correlation.correlation import Correlation
 from orvik.core.sheet.parts.credits import CreditNote
 from orvik.core.sheet.parts.description.description import Description
 from orvik.core.sheet.parts.explanation.explanation import Explanation
@@ -34,6 +35,7 @@ PART_KINDS: Mapping[str, type[PartSettings]] = {
         Title,
         Explanation,
         Description,
+        Correlation,
         ScaleBar,
         NorthArrow,
         TintBar,
