@@ -7,6 +7,7 @@ import itertools
 import numpy as np
 import pytest
 
+from orvik.core.errors import FeatureRefused
 from orvik.core.features.age import chart
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ink.primitives import Stroke, Text, walk
@@ -51,7 +52,7 @@ def random_units(rng: np.random.Generator, count: int) -> tuple[MapUnit, ...]:
         older, younger = NAMES[second], NAMES[first]
         try:
             out.append(unit(f"U{i}", older, younger, f"H{rng.integers(3)}", position=i))
-        except Exception:  # a range that runs the wrong way is no unit
+        except FeatureRefused:  # a range that runs the wrong way is no unit
             out.append(unit(f"U{i}", older, "", f"H{rng.integers(3)}", position=i))
     return tuple(out)
 

@@ -44,7 +44,7 @@ def units(count: int, age: str = "Early Cretaceous") -> tuple[MapUnit, ...]:
 def listed_of(many: Sequence[MapUnit], symbols: Sequence[Symbol] = (), headings: str = "none") -> list[ExplanationRow]:
     """Rows as a panel gives rise to them."""
     by_code = {unit.code: unit for unit in many}
-    return [*(unit_row(unit, by_code, 1.0, headings) for unit in many), *(symbol_row(symbol) for symbol in symbols)]
+    return [*(unit_row(unit, by_code, {}, headings) for unit in many), *(symbol_row(symbol) for symbol in symbols)]
 
 
 def rows_in(features: Mapping[Table, Features], many: Sequence[MapUnit] = ()) -> list[ExplanationRow]:
@@ -204,7 +204,7 @@ def test_headings_by_period_by_parent_and_of_the_column() -> None:
 def test_a_box_has_the_colour_that_the_panel_prints() -> None:
     """Half of a tint over white, channel by channel."""
     unit = MapUnit("Kp", "Pellan Mudstone", "", "#204060")
-    row = unit_row(unit, {}, 0.5, "none")
+    row = unit_row(unit, {}, {"units": 0.5}, "none")
     (box,) = [i for i in inked([row], Part(Explanation(), 0, 0, 90, 60)) if isinstance(i, Fill)]
     assert box.colour == "#90A0B0"
 

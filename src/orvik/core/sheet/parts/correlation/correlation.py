@@ -16,6 +16,7 @@ from orvik.core.sheet.page.entries import Choice, Figure, Switch, Words, entry
 from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part
 from orvik.core.sheet.page.text_ink import words_instead
 from orvik.core.sheet.panels.page_context import PageContext
+from orvik.core.sheet.panels.printed_units import printed_unit, shown_units
 from orvik.core.sheet.parts.correlation.boxes import Boxes, UnitBox, boxes_of
 from orvik.core.sheet.parts.correlation.time_scale import PHANEROZOIC, SCALES, TimeScale, holder, time_scale
 from orvik.core.symbols.specimen import unit_specimen
@@ -30,7 +31,7 @@ LANE_GAP, COLUMN_GAP = 0.9, 2.2
 HIGHEST, LOWEST = 3.4, 1.5
 # Between a box and the ends of its time.
 INSET = 0.12
-WAVE = 0.28
+WAVE, WAVE_ROOM = 0.28, 0.8
 
 
 @dataclass(frozen=True)
@@ -101,9 +102,7 @@ class Correlation(PanelPartSettings):
     def layout(self, part: Part, page: PageContext) -> CorrelationLayout:
         """Where all of it stands; ``part`` is its place without the padding."""
         context = page.shown(self.panel or 0)
-        areas = context.features.get("areas")
-        codes = {code for code in areas.columns["map_unit"] if code} if areas is not None else set()
-        boxes = boxes_of([context.units[code] for code in codes if code in context.units])
+        boxes = boxes_of([context.units[code] for code in shown_units(context, page.panels[self.panel or 0].layers)])
         if not boxes.boxes:
             return CorrelationLayout(boxes, words="No unit of this map has an age of the chart; type ages in Symbols.")
         size = self.size
@@ -125,10 +124,13 @@ class Correlation(PanelPartSettings):
         most = max((len(lines) for lines, _ in self._heading_lines(boxes, lanes, wide)), default=0)
         head += (most * LEADING + 1.2) * size if most else 0.0
         room = part.y + part.height - head
-        lowest = min(scale.at(box.span.older) - scale.at(box.span.younger) for box in boxes.boxes)
+        high = [(scale.at(box.span.older) - scale.at(box.span.younger), self._below(box)) for box in boxes.boxes]
+        lowest = min(steps for steps, _ in high)
         step = min(room / scale.height, HIGHEST * size / lowest) if self.scale == "ordinal" else room / scale.height
-        if step * lowest < LOWEST * size:
-            needed = scale.height * LOWEST * size / lowest + head - part.y
+        # So high that letters can be read in every box, also above a wavy line.
+        least = max((LOWEST * size + below) / steps for steps, below in high)
+        if step < least:
+            needed = scale.height * least + head - part.y
             other = ", or let each time have a step" if self.scale == "true" else ""
             return CorrelationLayout(
                 boxes, words=f"Its lowest box needs {needed:.0f} mm of height; make it higher{other}."
@@ -136,8 +138,6 @@ class Correlation(PanelPartSettings):
         return CorrelationLayout(boxes, scale, tuple(lanes), wide, head, step, x)
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
-        if self.panel not in page.panels:
-            return []
         layout = self.layout(part, page)
         if layout.words or layout.scale is None:
             return words_instead(layout.words, part)
@@ -146,14 +146,13 @@ class Correlation(PanelPartSettings):
         if self.title:
             items.append(Text(run(self.title, ROMAN, TITLE * size), (part.x, part.y + 0.66 * TITLE * size), INK))
         items += self._ages(layout)
-        if self.headings:
-            items += self._headings(layout)
+        items += self._headings(layout)
         for box in layout.boxes.boxes:
             x = layout.lanes[box.lane]
             top, foot = self._edges(box, layout)
-            items += unit_specimen(
-                box.unit, book, (x, top, layout.wide, foot - top), min(1.09 * size, 0.8 * (foot - top))
-            )
+            unit = printed_unit(box.unit, page.panels[self.panel or 0].layers)
+            letters = min(1.09 * size, 0.8 * (foot - top))
+            items += unit_specimen(unit, book, (x, top, layout.wide, foot - top), letters)
             if box.bounded:
                 items += _bracket(x - 0.35 * size, top, foot, 0.3 * size)
             if self.gaps and box.rests_on_gap:
@@ -164,8 +163,11 @@ class Correlation(PanelPartSettings):
         """Where a box begins and ends."""
         top, foot = layout.y(box.span.younger), layout.y(box.span.older)
         inset = min(INSET * self.size, (foot - top) / 6)
-        # What a wavy line lies below is as much shorter.
-        return top + inset, foot - inset - (0.8 * self.size if self.gaps and box.rests_on_gap else 0.0)
+        return top + inset, foot - inset - self._below(box)
+
+    def _below(self, box: UnitBox) -> float:
+        """How much shorter a box is for the wavy line below it."""
+        return WAVE_ROOM * self.size if self.gaps and box.rests_on_gap else 0.0
 
     def _headings(self, layout: CorrelationLayout) -> Iterator[Item]:
         """Above their columns, their last lines on one height."""
@@ -219,10 +221,10 @@ def _braces(divisions: Sequence[Age]) -> Iterator[list[tuple[Age, list[Age]]]]:
 
     One that is itself of the rank needs none, nor what all of the Phanerozoic is part of.
     """
-    for ranks in (("period",), ("era",), ("eon",), ("super-eon",)):
+    for rank in ("period", "era", "eon", "super-eon"):
         held: dict[str, tuple[Age, list[Age]]] = {}
         for age in divisions:
-            group = holder(age, ranks)
+            group = holder(age, rank)
             if group is not None and group != age and group.name != PHANEROZOIC.name:
                 held.setdefault(group.name, (group, []))[1].append(age)
         if held:

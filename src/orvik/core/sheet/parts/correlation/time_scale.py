@@ -69,22 +69,17 @@ def time_scale(spans: Sequence[Span], scale: str) -> TimeScale:
         steps = [age - ages[0] for age in ages]
         return TimeScale(tuple(ages), tuple(steps), divisions)
     kept = [ages[0]]
+    was_filled = True
     for younger, older in pairwise(ages):
         filled = any(s.younger < older - SAME and s.older > younger + SAME for s in spans)
-        if filled:
-            steps.append(steps[-1] + 1.0)
+        if filled or was_filled:
+            steps.append(steps[-1] + (1.0 if filled else GAP))
             kept.append(older)
-        elif len(kept) > 1 and _is_gap(kept, steps):
+        else:
             # Empty times that follow one another are one gap.
             kept[-1] = older
-        else:
-            steps.append(steps[-1] + GAP)
-            kept.append(older)
+        was_filled = filled
     return TimeScale(tuple(kept), tuple(steps), divisions)
-
-
-def _is_gap(kept: Sequence[float], steps: Sequence[float]) -> bool:
-    return abs(steps[-1] - steps[-2] - GAP) < 1e-9
 
 
 def _divisions(spans: Sequence[Span]) -> Iterator[Age]:
@@ -109,10 +104,10 @@ def _divisions(spans: Sequence[Span]) -> Iterator[Age]:
         yield from within(age)
 
 
-def holder(age: Age, ranks: Sequence[str]) -> Age | None:
-    """The interval of one of some ranks that an interval is part of, or is itself; None where there is none."""
+def holder(age: Age, rank: str) -> Age | None:
+    """The interval of a rank that an interval is part of, or is itself; None where there is none."""
     by_name = {one.name: one for one in chart()}
     step: Age | None = age
-    while step is not None and step.rank not in ranks:
+    while step is not None and step.rank != rank:
         step = by_name.get(step.parent)
     return step

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import ClassVar, Self
@@ -10,11 +11,11 @@ from orvik.core.ink.primitives import INK, Item, Text
 from orvik.core.lettering import CAPITALS, ROMAN, cap_height, run
 from orvik.core.sheet.page.entries import Choice, Figure, Switch, Words, entry
 from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part
-from orvik.core.sheet.panels.map_context import MapContext
 from orvik.core.sheet.panels.page_context import PageContext
+from orvik.core.sheet.panels.printed_units import printed_unit, shown_units
 from orvik.core.sheet.parts.description.unit_texts import ELSEWHERE, UnitText, unit_texts
 from orvik.core.symbols.specimen import unit_specimen
-from orvik.core.typesetting.frames import Block, Flow, balanced
+from orvik.core.typesetting.frames import Block, Flow, balanced, flowed
 from orvik.core.typesetting.paragraph import Line, lines_of
 from orvik.core.typesetting.spans import Span
 
@@ -27,6 +28,8 @@ BETWEEN, ABOVE_HEADING = 0.75, 1.3
 HEADING = 1.12
 TITLE, TITLE_ROOM = 1.75, 3.6
 COLUMN_GAP = 6.0
+# No part is told to be made higher by more than this, in millimetres.
+MOST_MISSING = 4002
 
 
 @dataclass(frozen=True)
@@ -116,8 +119,9 @@ class Description(PanelPartSettings):
 
     def explains(self, page: PageContext) -> frozenset[str]:
         """The keys that the rows of the units have in an explanation which it describes."""
-        context = page.shown(self.panel or 0)
-        return frozenset(f"unit {code}" for code in (context.units if self.elsewhere == "said" else _shown(context)))
+        context, opacities = page.shown(self.panel or 0), page.panels[self.panel or 0].layers
+        codes = context.units if self.elsewhere == "said" else shown_units(context, opacities)
+        return frozenset(f"unit {code}" for code in codes)
 
     def layout(self, part: Part, page: PageContext) -> DescriptionLayout:
         """What stands where in all the parts that its text flows through; ``part`` is its place without the padding."""
@@ -126,7 +130,7 @@ class Description(PanelPartSettings):
         head = parts[0].settings
         assert isinstance(head, Description)
         context = page.shown(number)
-        texts = tuple(unit_texts(context.units, _shown(context), head.elsewhere))
+        texts = tuple(unit_texts(context.units, shown_units(context, page.panels[number].layers), head.elsewhere))
         frames: list[tuple[int, float, float, float]] = []
         heights: list[float] = []
         count = 1
@@ -149,13 +153,15 @@ class Description(PanelPartSettings):
         missing = 0.0
         if flow.cut is not None:
             before = heights[: len(heights) - count]
-            while missing < 4000 and balanced(blocks, [*before, *[heights[-1] + missing] * count], 1).cut is not None:
-                missing += 2.0
+            more = range(2, MOST_MISSING, 2)
+
+            def holds(by: int) -> bool:
+                return flowed(blocks, [*before, *[heights[-1] + by] * count]).cut is None
+
+            missing = float(more[min(bisect_left(more, True, key=holds), len(more) - 1)])
         return DescriptionLayout(texts, lines, flow, tuple(frames), missing)
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
-        if self.panel not in page.panels:
-            return []
         layout = self.layout(part, page)
         head = self.chain(part, page)[0].settings
         assert isinstance(head, Description)
@@ -175,14 +181,9 @@ class Description(PanelPartSettings):
                 foot += _leading(text, size)
             if text.unit is not None and text.boxed and placed.first == 0:
                 at = (x + text.depth * INDENT * size, y + placed.y)
-                items += unit_specimen(text.unit, book, (*at, BOX[0] * size, BOX[1] * size), 1.09 * size)
+                unit = printed_unit(text.unit, page.panels[self.panel or 0].layers)
+                items += unit_specimen(unit, book, (*at, BOX[0] * size, BOX[1] * size), 1.09 * size)
         return items
-
-
-def _shown(context: MapContext) -> frozenset[str]:
-    """The codes of the units that a panel shows."""
-    areas = context.features.get("areas")
-    return frozenset(code for code in areas.columns["map_unit"] if code) if areas is not None else frozenset()
 
 
 def _lines(text: UnitText, size: float, width: float) -> Sequence[Line]:

@@ -83,12 +83,12 @@ class Explanation(PanelPartSettings):
     def rows(self, page: PageContext) -> list[ExplanationRow]:
         """Its rows as they are printed."""
         context = page.shown(self.panel or 0)
-        opacity = page.panels[self.panel or 0].layers.get("units", 1.0)
+        opacities = page.panels[self.panel or 0].layers
         others = {}
         for key in self.edits.added:
             what, _, name = key.partition(" ")
             if what == "unit" and name in context.units:
-                others[key] = unit_row(context.units[name], context.units, opacity, self.headings)
+                others[key] = unit_row(context.units[name], context.units, opacities, self.headings)
             symbol = next((s for s in context.book.listed if s.id == name), None) if what == "symbol" else None
             if symbol is not None:
                 others[key] = symbol_row(symbol)

@@ -8,6 +8,7 @@ from orvik.core.features.kind import UNIT_AREA
 from orvik.core.features.map_unit import stratigraphic_order
 from orvik.core.features.table import Table
 from orvik.core.sheet.panels.map_context import MapContext
+from orvik.core.sheet.panels.printed_units import UNITS, shown_units
 from orvik.core.sheet.parts.explanation.kind_rows import kind_rows
 from orvik.core.sheet.parts.explanation.rows import ExplanationRow, symbol_rows, unit_row
 from orvik.core.symbols.shown_forms import shown_forms
@@ -18,7 +19,7 @@ from orvik.core.symbols.symbol import Symbol
 TABLE_ORDER: tuple[Table, ...] = ("lines", "areas", "points")
 ROWS_FOR = {"kind": "each kind, in a sentence", "symbol": "each symbol"}
 # The layer of a panel that symbols of a table are printed in.
-PRINTED_IN: Mapping[Table, str] = {"lines": "linework", "areas": "units", "points": "attitudes"}
+PRINTED_IN: Mapping[Table, str] = {"lines": "linework", "areas": UNITS, "points": "attitudes"}
 
 
 def rows_of(
@@ -41,20 +42,18 @@ def rows_of(
         A name of ``ROWS_FOR``.
     """
     shown = {table: found for table, found in context.features.items() if opacities.get(PRINTED_IN[table], 1.0) > 0}
-    codes = set(shown["areas"].columns["map_unit"]) if "areas" in shown else set()
-    units = stratigraphic_order([context.units[code] for code in codes if code in context.units])
+    units = stratigraphic_order([context.units[code] for code in shown_units(context, opacities)])
     forms: dict[str, list[Form]] = {}
     for features in shown.values():
         forms |= shown_forms(features, context.book)
     listed = [symbol for symbol in context.book.listed if symbol.id in forms and _is_explained(symbol)]
     symbols = [symbol for table in TABLE_ORDER for symbol in listed if symbol.table == table]
-    tints = opacities.get("units", 1.0)
     if by == "kind":
         signs = kind_rows(symbols, forms, context.book, headings != "none")
     else:
         signs = [row for symbol in symbols for row in symbol_rows(symbol, forms[symbol.id])]
     return [
-        *(unit_row(unit, context.units, tints, headings) for unit in units),
+        *(unit_row(unit, context.units, opacities, headings) for unit in units),
         *signs,
         *(ExplanationRow(f"layer {symbol.id}", symbol, symbol.title) for symbol in layers),
     ]

@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from orvik.core.colour.hex import mixed
 from orvik.core.features.age import chart
 from orvik.core.features.map_unit import MapUnit
-from orvik.core.ink.primitives import PAPER
+from orvik.core.sheet.panels.printed_units import printed_unit
 from orvik.core.sheet.parts.explanation.row_edits import RowEdits
 from orvik.core.symbols.specimen import Form
 from orvik.core.symbols.symbol import Symbol
@@ -57,9 +56,11 @@ class ExplanationRow:
         return isinstance(self.shows, MapUnit)
 
 
-def unit_row(unit: MapUnit, units: Mapping[str, MapUnit], opacity: float, headings: str) -> ExplanationRow:
+def unit_row(
+    unit: MapUnit, units: Mapping[str, MapUnit], opacities: Mapping[str, float], headings: str
+) -> ExplanationRow:
     """The row of a unit."""
-    printed = replace(unit, colour=mixed(unit.colour, PAPER, opacity), pattern_opacity=unit.pattern_opacity * opacity)
+    printed = printed_unit(unit, opacities)
     heading = {"own": unit.heading, "age": period_of(unit), "parent": _parent(unit, units)}.get(headings, "")
     return ExplanationRow(f"unit {unit.code}", printed, unit.name, unit.printed_age, unit.description, heading)
 
