@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -17,6 +17,7 @@ from orvik.core.features.band import Band
 from orvik.core.features.feature import Feature
 from orvik.core.features.table import FeatureKey, Table
 from orvik.core.ground.crs import project_crs
+from orvik.core.joins.neighbour import Edge, EdgeArea, EdgeLine, Neighbour
 from orvik.core.pictures.georeferencing import ControlSet
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.page.sheet_file import KeptFile
@@ -34,10 +35,12 @@ from orvik.core.sheet.parts.picture import PictureOf
 from orvik.core.sheet.parts.scale_bar.scale_bar import ScaleBar
 from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.parts.title import Title
+from orvik.demo.rock import BORDER
 from orvik.store import rows
 from orvik.store.geometry import encoded
 from orvik.store.journal import Change
 from orvik.store.project import Project
+from orvik.store.tables.neighbours import neighbour_change
 from orvik.usecases.compile.features import feature_changes
 from orvik.usecases.structure.sections import section_lines
 
@@ -659,3 +662,51 @@ def a_correlation_with_a_unit_of_no_age_that_the_chart_knows(project: Project) -
     values = {"age": "older than anybody knows", "age_from": "", "age_to": ""}
     project.apply("seed", [Change("units", number, values)])
     place(project, Correlation(name="Times", panel=part_of(project, MapPanel).id), 5, 5, 150, 90, position=98)
+
+
+# Joins: a line that ends at the eastern border, and what a neighbour has there.
+
+
+def _beside(project: Project, there: Sequence[EdgeLine], units: tuple[str, str] = ("", "")) -> None:
+    _, south, east, north = BORDER
+    y = (south + north) / 2
+    line = shapely.LineString([(east - 300.0, y), (east, y)])
+    ours = [Feature("lines", line, "scratch_boundary", capture_scale=project.scales.digitizing)]
+    here, other = units
+    if here:
+        ours.append(Feature("areas", shapely.box(east - 200, south, east, south + 500), "unit_area", map_unit=here))
+    areas = (EdgeArea(other, shapely.box(east, south, east + 400, south + 500)),) if other else ()
+    edge = Edge(tuple(there), areas, shapely.box(east, south, east + 7000, north))
+    keep(project, *ours)
+    project.apply("seed", [neighbour_change(Neighbour("Sund", "23", "e", edge=edge))])
+
+
+def _going_on(kind: str = "scratch_boundary", certainty: str = "certain", off: float = 0.0) -> list[EdgeLine]:
+    _, south, east, north = BORDER
+    y = (south + north) / 2 + off
+    return [EdgeLine(kind, certainty, False, shapely.LineString([(east, y), (east + 300.0, y)]))]
+
+
+@_of_map("join_offset")
+def a_neighbours_line_beside_ours(project: Project) -> None:
+    _beside(project, _going_on(off=40.0))
+
+
+@_of_map("join_missing")
+def a_neighbour_without_our_line(project: Project) -> None:
+    _beside(project, _going_on(off=900.0))
+
+
+@_of_map("join_kind")
+def a_neighbours_line_of_another_kind(project: Project) -> None:
+    _beside(project, _going_on("contact"))
+
+
+@_of_map("join_certainty")
+def a_neighbours_line_of_another_certainty(project: Project) -> None:
+    _beside(project, _going_on(certainty="inferred"))
+
+
+@_of_map("join_unit")
+def a_neighbours_ground_of_another_unit(project: Project) -> None:
+    _beside(project, _going_on(), ("Qt", "Kw"))

@@ -83,6 +83,10 @@ class Stale(OrvikError):
     """An edit on something that has changed since it was shown."""
 
 
+class NeighbourRefused(OrvikError):
+    """A neighbouring sheet that cannot be joined."""
+
+
 class NotFound(OrvikError):
     """Something that is not, or no longer, in the project."""
 

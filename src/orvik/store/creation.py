@@ -22,6 +22,7 @@ ATTRIBUTE_TABLES = (
     "sheets",
     "parts",
     "sources",
+    "neighbours",
     "journal",
     "project",
     "stack",

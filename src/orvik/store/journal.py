@@ -24,6 +24,7 @@ JOURNALED = frozenset(
         "points",
         "units",
         "sources",
+        "neighbours",
         "sheets",
         "parts",
         "project",

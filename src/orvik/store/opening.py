@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import sqlite3
+from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from orvik.core.errors import ProjectRefused
+from orvik.core.errors import OrvikError, ProjectRefused
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.store import identity, strangers
 from orvik.store.connections import BUSY_MS, can_be_written, connected
@@ -14,6 +15,7 @@ from orvik.store.forms import migrations
 from orvik.store.geometry import add_functions
 
 APPLICATION_ID = 0x47504B47
+_OF_PROJECT = ("project", "journal", "lines", "parts")
 
 
 @dataclass(frozen=True)
@@ -41,10 +43,7 @@ def opened(path: Path, writable: bool) -> Opened:
     try:
         if connection.execute("PRAGMA application_id").fetchone()[0] != APPLICATION_ID:
             raise ProjectRefused(f"{path.name} is not a project: it is not a GeoPackage. Choose another file.")
-        known = connection.execute(
-            "SELECT count(*) FROM sqlite_master WHERE name IN ('project', 'journal', 'lines', 'parts')"
-        ).fetchone()[0]
-        if known != 4:
+        if _tables_of_project(connection) != len(_OF_PROJECT):
             raise ProjectRefused(
                 f"{path.name} is a GeoPackage but not a project of Orvik; import it as a file instead."
             )
@@ -70,6 +69,22 @@ def opened(path: Path, writable: bool) -> Opened:
     except BaseException:
         connection.close()
         raise
+
+
+def is_project(path: Path) -> bool:
+    """Whether a file looks like a project, and not like a file of features."""
+    try:
+        with closing(connected(path, False)) as connection:
+            return _tables_of_project(connection) == len(_OF_PROJECT)
+    except (sqlite3.Error, OrvikError):
+        return False
+
+
+def _tables_of_project(connection: sqlite3.Connection) -> int:
+    """How many of the tables are there that only a project has together."""
+    marks = ", ".join("?" for _ in _OF_PROJECT)
+    sql = f"SELECT count(*) FROM sqlite_master WHERE name IN ({marks})"
+    return int(connection.execute(sql, _OF_PROJECT).fetchone()[0])
 
 
 def _bring_up(path: Path) -> None:

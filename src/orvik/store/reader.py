@@ -352,6 +352,10 @@ class Reader:
                 return source
         raise NotFound("That underlay is no longer in the project.")
 
+    def neighbours(self) -> list[sqlite3.Row]:
+        """The rows of the neighbouring sheets; see ``tables.neighbours``."""
+        return self._select("SELECT * FROM neighbours ORDER BY id")
+
     def views(self) -> list[SavedView]:
         """Saved views in order."""
         return [rows.saved_view(row) for row in self._select("SELECT * FROM views ORDER BY position, id")]

@@ -55,7 +55,8 @@ CREATE TABLE project (
   crs TEXT NOT NULL,
   publication_scale INTEGER NOT NULL,
   digitizing_scale INTEGER NOT NULL,
-  rungs TEXT NOT NULL DEFAULT ''
+  rungs TEXT NOT NULL DEFAULT '',
+  imprint TEXT NOT NULL DEFAULT ''
 );
 
 CREATE TABLE units (
@@ -97,7 +98,19 @@ CREATE TABLE sources (
   colour TEXT NOT NULL DEFAULT '',
   note TEXT NOT NULL DEFAULT '',
   look TEXT NOT NULL DEFAULT '',
-  heights TEXT NOT NULL DEFAULT ''
+  heights TEXT NOT NULL DEFAULT '',
+  credit TEXT NOT NULL DEFAULT ''
+);
+
+-- Neighbouring sheets: where each lies, and what it shows along the border, as JSON.
+CREATE TABLE neighbours (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  name TEXT NOT NULL,
+  sheet_number TEXT NOT NULL DEFAULT '',
+  place TEXT NOT NULL,
+  file TEXT NOT NULL DEFAULT '',
+  read TEXT NOT NULL DEFAULT '',
+  edge TEXT NOT NULL DEFAULT ''
 );
 
 CREATE TABLE lines (

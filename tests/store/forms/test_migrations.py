@@ -31,6 +31,8 @@ from tests.store.forms.backwards import back_to_13, back_to_18
 # The schema of each form as it was; what has no file here is the present one.
 # The last form with the words of before.
 WORDS_BEFORE = 13
+# The last form with what is asked of sections in a table of that name.
+SECTIONS_BEFORE = 18
 FORMS = sorted(Path(__file__).parent.glob("form-*.sql"))
 
 
@@ -56,11 +58,12 @@ def file_of_form(schema: Path, made: Project) -> Path:
     copied(made.path, as_it_was)
     with closing(sqlite3.connect(as_it_was)) as copy:
         add_functions(copy)
-        (back_to_13 if form <= WORDS_BEFORE else back_to_18)(copy)
+        if form <= SECTIONS_BEFORE:
+            (back_to_13 if form <= WORDS_BEFORE else back_to_18)(copy)
         copy.commit()
     connection.execute("ATTACH ? AS made", (str(as_it_was),))
     there = {row[0] for row in connection.execute("SELECT name FROM main.sqlite_master WHERE type = 'table'")}
-    were = {"section_settings": "sections"}
+    were = {"section_settings": "sections"} if form <= SECTIONS_BEFORE else {}
     were |= {now: old for old, now in RENAMED.items()} if form <= WORDS_BEFORE else {}
     for table in (*TABLES, *(were.get(table, table) for table in ATTRIBUTE_TABLES)):
         if table not in there:

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats
+from orvik.core.coordinates import GroundXY
 from orvik.core.drawing.area_operations import trim_overlaps
 from orvik.core.drawing.line_changes import cut_back
 from orvik.core.errors import FeatureRefused
@@ -16,6 +18,7 @@ from orvik.core.features.kind import UNIT_TAG
 from orvik.core.features.table import FeatureKey, Table
 from orvik.core.findings.areas.unsound import sound_pieces
 from orvik.core.findings.finding import Finding
+from orvik.core.geometry.nodes import NODE
 from orvik.core.geometry.shared_edges import with_shared_vertices
 from orvik.core.geometry.vertices import cut, is_ring, opened, paths_of, spliced, vertex_at, with_vertex
 
@@ -80,6 +83,9 @@ def fixed(finding: Finding, get: Get, unit: str | None = None, capture_scale: in
     if fix.kind == "cut":
         pieces = [piece for feature in features for piece in _cut(feature, place)]
         return Fixed(label, tuple(pieces))
+    if fix.kind == "meet":
+        assert finding.at is not None
+        return Fixed(label, tuple(_moved(feature, finding.at, place) for feature in features))
     line, *others = features
     if fix.kind == "trim":
         changed = cut_back(line, fix.end or 0, place)
@@ -92,6 +98,16 @@ def fixed(finding: Finding, get: Get, unit: str | None = None, capture_scale: in
             at = 0 if fix.end == 0 else last + 1
             changed = spliced(line, at, at - 1, [place], knots=(0,))
     return Fixed(label, (changed, *with_shared_vertices([place], others)))
+
+
+def _moved(feature: Feature, at: GroundXY, place: GroundXY) -> Feature:
+    """A feature whose vertex at a place stands elsewhere."""
+    for number, xy in enumerate(paths_of(feature)):
+        off = np.hypot(*(xy - np.array(at)).T)
+        vertex = int(off.argmin())
+        if off[vertex] <= NODE:
+            return spliced(feature, vertex, vertex, [place], number)
+    return feature
 
 
 def _cut_away(label: str, line: Feature, twin: Feature, along: tuple[float, float]) -> Fixed:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from orvik.core.findings import column, single, underlays, unwritten
+from orvik.core.findings import column, joins, single, underlays, unwritten
 from orvik.core.findings.areas import intrusions, overlaps, sides, tagged, takings, unformed, unsound
 from orvik.core.findings.lines import course, ends, pairs, senseless
 from orvik.core.findings.page import (
@@ -25,7 +25,22 @@ from orvik.core.findings.rule import Rule, declared
 
 # A family is registered by standing here; within a group its rules are told in this order.
 FAMILIES = (
-    (ends, pairs, unsound, overlaps, sides, takings, tagged, unformed, intrusions, attitudes, course, stations, single),
+    (
+        ends,
+        pairs,
+        unsound,
+        overlaps,
+        sides,
+        takings,
+        tagged,
+        unformed,
+        intrusions,
+        attitudes,
+        course,
+        stations,
+        single,
+        joins,
+    ),
     (
         underlays,
         senseless,

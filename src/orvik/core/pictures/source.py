@@ -38,6 +38,8 @@ class Source(Stored):
         Of the lines of a reference layer, as ``#RRGGBB``.
     look
         How a reference layer is drawn otherwise, as JSON; empty for as usual.
+    credit
+        How a diagram of sources names it, such as "H. Quill, field sheets 1 to 3, 2024"; empty for by its name.
     """
 
     kind: str
@@ -56,4 +58,5 @@ class Source(Stored):
     look: str = ""
     note: str = ""
     heights: str = ""
+    credit: str = ""
     id: int | None = None

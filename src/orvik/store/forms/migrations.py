@@ -300,6 +300,25 @@ MIGRATIONS = (
     ),
     # What is drawn on sections; these are features from now on, and what is asked of them has a table of its own.
     Migration(19, then=draw_sections),
+    # Neighbouring sheets; what is printed of a project around its map; who is to be credited for a source.
+    Migration(
+        20,
+        columns={
+            "project": {"imprint": "TEXT NOT NULL DEFAULT ''"},
+            "sources": {"credit": "TEXT NOT NULL DEFAULT ''"},
+        },
+        tables=(
+            """CREATE TABLE neighbours (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+                 name TEXT NOT NULL,
+                 sheet_number TEXT NOT NULL DEFAULT '',
+                 place TEXT NOT NULL,
+                 file TEXT NOT NULL DEFAULT '',
+                 read TEXT NOT NULL DEFAULT '',
+                 edge TEXT NOT NULL DEFAULT ''
+               )""",
+        ),
+    ),
 )
 PRESENT = MIGRATIONS[-1].to
 

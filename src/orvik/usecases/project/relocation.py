@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
+from shapely.geometry.base import BaseGeometry
 
+from orvik.core.arrays import object_array
 from orvik.core.features.kind import SECTION_LINE, SHEET_BORDER
 from orvik.core.geometry.nodes import NODE
 from orvik.core.geometry.nodes_on_edges import with_nodes_on_edges
@@ -14,11 +16,13 @@ from orvik.core.ground.border import ground_of
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.crs_change import CrsChange, Shift, densified
 from orvik.core.ground.distortion import Geographic
+from orvik.core.joins.neighbour import Edge
 from orvik.store import rows
 from orvik.store.geometry import encoded_all
 from orvik.store.journal import Change
 from orvik.store.project import Project
 from orvik.store.tables.labels import label_moves
+from orvik.store.tables.neighbours import neighbour_change, neighbours
 from orvik.usecases.compile.section_changes import moved_line
 from orvik.usecases.sheet.panels import panels_of
 
@@ -98,6 +102,18 @@ def relocation(project: Project, target: ProjectCrs) -> Relocation:
         if move.at is not None and move.key.table != "points":
             x, y = change.places(np.array([move.at]))[0]
             changes.append(Change("label_moves", row_id, {"x": float(x), "y": float(y)}))
+    changes += [neighbour_change(replace(held, edge=_moved_edge(held.edge, change))) for held in neighbours(project)]
     changes.append(Change("project", 1, {"crs": target.text}))
     vertices = int(shapely.get_num_coordinates(geometries).sum())
     return Relocation(target, change.shift, worst, vertices, len(kept), tuple(changes))
+
+
+def _moved_edge(edge: Edge, change: CrsChange) -> Edge:
+    """What a neighbour shows along the border, in the other system."""
+    held: list[BaseGeometry] = [*(line.geometry for line in edge.lines), *(area.geometry for area in edge.areas)]
+    if edge.ring is not None:
+        held.append(shapely.Polygon(densified(shapely.LineString(edge.ring.exterior.coords))))
+    moved = iter(change.moved(object_array(held)))
+    lines = tuple(replace(line, geometry=next(moved)) for line in edge.lines)
+    areas = tuple(replace(area, geometry=next(moved)) for area in edge.areas)
+    return Edge(lines, areas, next(moved) if edge.ring is not None else None)

@@ -25,6 +25,7 @@ from orvik.store.reader import Reader
 from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.compile.survey import survey_of
 from orvik.usecases.ground.underlay_views import VIEW_KINDS, sound_copy
+from orvik.usecases.proof.joins import misfits_of
 from orvik.usecases.proof.sheet_findings import findings_of_sheet
 from orvik.usecases.sheet.labels import labels_without_room
 from orvik.usecases.structure.map_heights import HeightsFollower
@@ -37,7 +38,8 @@ LEAST_DIFFERENCE = 3.0
 def map_findings(project: ReadProject, survey: Survey, plan: FormingPlan) -> list[Finding]:
     """The findings of the map: those of its features, of what forming would take, and of what else there is."""
     taken = takes_ground(plan, project.crs.metres_per_unit)
-    return [*survey.findings, *taken, *_without_sense(project, survey), *_of_the_rest(project)]
+    joins = misfits_of(project, survey.features)
+    return [*survey.findings, *taken, *_without_sense(project, survey), *joins, *_of_the_rest(project)]
 
 
 def _without_sense(project: Reader, survey: Survey) -> list[Finding]:

@@ -23,6 +23,7 @@ from orvik.usecases.ground.border import border_around, set_border
 from orvik.usecases.project.project import set_scales
 from orvik.usecases.project.relocation import ground as ground_in_degrees
 from orvik.web.frame.pages import page, stage_page
+from orvik.web.ground.neighbours import neighbour_facts
 from orvik.web.ground.stack import old_files, set_aside, stack_rows
 from orvik.web.home.routes import BorderForm
 from orvik.web.session.dependencies import TheWorkspace
@@ -40,6 +41,7 @@ async def ground(request: Request, workspace: TheWorkspace) -> Response:
         workspace,
         "ground",
         **_facts(workspace),
+        **neighbour_facts(workspace),
         stack=stack_rows(workspace),
         old_files=old_files(workspace),
         set_aside=set_aside(workspace),
