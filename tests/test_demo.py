@@ -40,7 +40,8 @@ def test_it_holds_what_a_map_holds(demo: Path) -> None:
     assert 5 <= len(project.units()) <= 7
     assert 55 <= Counter(points.columns["kind"])["bedding"] <= 70
     assert [s.name for s in project.sheets()] == ["Harrack Head", "Quennet and its waters", "Figure 1"]
-    assert [r.name for r in project.sources()] == ["Relief", "Field sheet 3", "Lands around"]
+    underlays = ["Relief", "Field sheet 3", "Lands around"]
+    assert [r.name for r in project.sources()] == [*underlays, "Field sheets", "Thesis map", "Aerial pictures"]
     assert [v.name for v in project.views()] == ["Head of the burn", "Whole of the island"]
     assert ControlSet.of_json(project.sources()[1].fit).kind == "affine"
     assert project.scales.publication == 25_000

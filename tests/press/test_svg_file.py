@@ -48,7 +48,7 @@ def plain(corner_original: Path) -> str:
 
 def test_it_is_sound_and_brings_all_it_needs(plain: str) -> None:
     root = ElementTree.fromstring(plain)
-    assert (root.get("width"), root.get("height"), root.get("viewBox")) == ("420mm", "400mm", "0 0 420 400")
+    assert (root.get("width"), root.get("height"), root.get("viewBox")) == ("720mm", "430mm", "0 0 720 430")
     assert root.findtext(f"{NAME}title") == "Harrack Head, Isle of Quennet"
     assert "1:25" in (root.findtext(f"{NAME}desc") or "")
     used = [e.get("href") or "" for e in root.iter() if e.get("href")]
@@ -62,7 +62,7 @@ def test_a_group_for_each_layer_and_part_that_can_be_read_and_nothing_that_clips
     root = ElementTree.fromstring(plain)
     parts = [g.get("id") for g in root.findall(f"{NAME}g")]
     assert parts[:2] == ["Main-map", "Graticule"]
-    assert {"Title", "Explanation", "Scale-bar", "North-arrow", "Credits"} <= set(parts)
+    assert {"Title", "Explanation", "Scale-bar", "North-arrow", "Notes"} <= set(parts)
     (panel,) = (g for g in root.findall(f"{NAME}g") if g.get("id") == "Main-map")
     layers = [g.get("id") for g in panel.iter(f"{NAME}g") if g is not panel and g.get("id")]
     assert layers == [
@@ -90,10 +90,10 @@ def test_geometry_of_the_panel_lies_within_its_neatline(plain: str) -> None:
     panel = next(e for e in drawn.elements() if isinstance(e, Group) and e.id == "Main-map")
     boxes = [e.bbox() for e in panel.select(lambda e: isinstance(e, SvgPath)) if e.bbox() is not None]
     found = np.array(boxes)
-    # The neatline of the demo: 280 by 220 mm from 14, 24.
-    assert found[:, :2].min() >= 14 - 0.3
-    assert found[:, 2].max() <= 294 + 0.3
-    assert found[:, 3].max() <= 244 + 0.3
+    # The neatline of the demo: 280 by 220 mm from 23, 23.
+    assert found[:, :2].min() >= 23 - 0.3
+    assert found[:, 2].max() <= 303 + 0.3
+    assert found[:, 3].max() <= 243 + 0.3
 
 
 def test_letters_as_outlines_need_no_font(corner_original: Path) -> None:

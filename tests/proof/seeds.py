@@ -19,12 +19,12 @@ from orvik.core.features.table import FeatureKey, Table
 from orvik.core.ground.crs import project_crs
 from orvik.core.joins.neighbour import Edge, EdgeArea, EdgeLine, Neighbour
 from orvik.core.pictures.georeferencing import ControlSet
+from orvik.core.sheet.page.imprint import Imprint
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.page.sheet_file import KeptFile
 from orvik.core.sheet.panels.reprojection import carried_place
 from orvik.core.sheet.parts.box import Box
 from orvik.core.sheet.parts.correlation.correlation import Correlation
-from orvik.core.sheet.parts.credits import CreditNote
 from orvik.core.sheet.parts.description.description import Description
 from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.fraction import Fraction
@@ -33,6 +33,7 @@ from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.parts.north_arrow.north_arrow import NorthArrow
 from orvik.core.sheet.parts.picture import PictureOf
 from orvik.core.sheet.parts.scale_bar.scale_bar import ScaleBar
+from orvik.core.sheet.parts.source_diagram import SourceDiagram
 from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.parts.title import Title
 from orvik.demo.rock import BORDER
@@ -40,6 +41,7 @@ from orvik.store import rows
 from orvik.store.geometry import encoded
 from orvik.store.journal import Change
 from orvik.store.project import Project
+from orvik.store.tables.imprint import imprint_change, imprint_of
 from orvik.store.tables.neighbours import neighbour_change
 from orvik.usecases.compile.features import feature_changes
 from orvik.usecases.structure.sections import section_lines
@@ -433,7 +435,7 @@ def place(project: Project, settings: Any, x: float, y: float, width: float, hei
 
 @_of_sheet("unexplained")
 def a_symbol_that_the_explanation_lacks(project: Project) -> None:
-    put(project, part_of(project, Explanation), edits={"unit Kw": {"hidden": True}})
+    put(project, part_of(project, Explanation), edits={"kind lines contact": {"hidden": True}})
 
 
 @_of_sheet("nothing_shown")
@@ -450,7 +452,7 @@ def an_explanation_without_room(project: Project) -> None:
 @_of_sheet("off_page")
 def a_part_beyond_the_page(project: Project) -> None:
     part = part_of(project, NorthArrow)
-    project.apply("seed", [rows.part_change(part.changed(x=400.0))])
+    project.apply("seed", [rows.part_change(part.changed(x=700.0))])
 
 
 @_of_sheet("hidden_part")
@@ -539,22 +541,23 @@ def no_declination(project: Project) -> None:
 
 @_of_sheet("no_essential")
 def no_author(project: Project) -> None:
-    put(project, part_of(project, CreditNote), author="")
+    project.apply("seed", [imprint_change(replace(imprint_of(project), authors=""))])
 
 
 @_of_sheet("no_essential")
 def no_date(project: Project) -> None:
-    put(project, part_of(project, CreditNote), day="")
+    project.apply("seed", [imprint_change(replace(imprint_of(project), day=""))])
 
 
 @_of_sheet("no_essential")
 def no_sources(project: Project) -> None:
-    put(project, part_of(project, CreditNote), sources="")
+    put(project, part_of(project, SourceDiagram), key="none")
 
 
 @_of_sheet("no_essential")
 def no_coordinate_system(project: Project) -> None:
-    put(project, part_of(project, CreditNote), system=False)
+    notes = next(p for p in project.parts(project.sheets()[0].number) if p.label == "Notes")
+    put(project, notes, text="Invented geology.")
 
 
 @_of_sheet("unshown")
@@ -567,9 +570,9 @@ def a_panel_over_the_edge_of_its_system(project: Project) -> None:
 def a_graticule_at_the_edge_of_the_page(project: Project) -> None:
     main = part_of(project, MapPanel)
     settings = main.settings.changed({"name": "At the edge"})
-    place(project, settings, 395.0, 200.0, 24.0, 24.0)
+    place(project, settings, 695.0, 300.0, 24.0, 24.0)
     number = max(part.id or 0 for part in project.parts(main.sheet_id or 0))
-    place(project, Graticule(panel=number), 395.0, 200.0, 24.0, 24.0)
+    place(project, Graticule(panel=number), 695.0, 300.0, 24.0, 24.0)
 
 
 @_of_sheet("land_too_large")
@@ -710,3 +713,14 @@ def a_neighbours_line_of_another_certainty(project: Project) -> None:
 @_of_map("join_unit")
 def a_neighbours_ground_of_another_unit(project: Project) -> None:
     _beside(project, _going_on(), ("Qt", "Kw"))
+
+
+@_of_sheet("empty_field")
+def a_text_with_a_field_that_is_empty(project: Project) -> None:
+    project.apply("seed", [imprint_change(Imprint())])
+    place(project, RunningText(name="Colophon", text="Edited by {editor}", size=3.0), 5, 5, 60, 8, position=99)
+
+
+@_of_sheet("unknown_field")
+def a_text_with_a_field_that_is_none(project: Project) -> None:
+    place(project, RunningText(name="Makers", text="By {autors}", size=3.0), 5, 15, 60, 8, position=100)

@@ -45,7 +45,7 @@ def test_every_text_of_every_part_that_reaches_the_ink_is_told(corner: Path) -> 
                 if inked:
                     printed.add(f"{part.settings.kind} {name}")
                 project.undo()
-    assert {"credit_note author", "credit_note sources", "title text"} <= printed
+    assert {"text text", "source_diagram caption", "title text"} <= printed
 
 
 @pytest.mark.parametrize("what", ["name", "description", "heading"])

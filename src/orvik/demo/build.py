@@ -11,12 +11,14 @@ import shapely
 
 from orvik.core.drawing.validity import checked
 from orvik.core.features.feature import Feature
+from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.features.stretch import Stretch
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.pictures.height_facts import HeightFacts
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.demo import lands, pictures
+from orvik.demo.around import name_around, name_origins, origin_of
 from orvik.demo.below import draw_sections
 from orvik.demo.compiled import DRAWN_KINDS, compiled
 from orvik.demo.island import CRS, UNITS, Island, island
@@ -71,7 +73,9 @@ def _build(path: Path) -> None:
     with opened_for_writing(path) as project:
         project.apply("set up the map units", [rows.unit_change(None, unit) for unit in UNITS])
         _pictures(project, ground, ground.land)
+        name_origins(project)
         _features(project, ground)
+        name_around(project)
         draw_sections(project, ground)
         add_sheets(project)
         project.apply("save two views", VIEWS)
@@ -153,6 +157,7 @@ def _features(project: Project, ground: Island) -> None:
     book, codes = symbol_book_of(project), {unit.code for unit in UNITS}
     both = [*features, *more.features]
     both += symbols(ground, both, project.crs, capture)
+    both = [f if f.kind == SHEET_BORDER else f.changed(source_id=origin_of(f.geometry)) for f in both]
     kept = [rows.feature_change(checked(f, project.crs, book, codes), project.srs_id) for f in both]
     project.apply("compile the island", kept)
     stations = [

@@ -16,26 +16,28 @@ from orvik.core.sheet.panels.reprojection import carried_place
 from orvik.core.sheet.parts.credits import CreditNote
 from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.graticule.graticule import Graticule
+from orvik.core.sheet.parts.identifier import Identifier
 from orvik.core.sheet.parts.map_panel import MapPanel
-from orvik.core.sheet.parts.section import CrossSection
 from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.templates import laid_out
 from orvik.core.sheet.templates.brief import DETAIL, LOCATOR, MAIN, Brief
+from orvik.core.sheet.templates.survey import CONTOURS, NOTES
 from orvik.demo.rock import BORDER
 from orvik.store import rows
 from orvik.store.project import Project
+from orvik.usecases.structure.sections import section_heights
 
 SHEET, REGIONAL, FIGURE = "Harrack Head", "Quennet and its waters", "Figure 1"
 SEA = "#D9E9F0"
-# The quadrangle is as wide as A3, and higher by the sections below its map, in millimetres.
-QUADRANGLE = (420.0, 400.0)
+# Its paper is as wide as all that stands beside its map needs, in millimetres, as such sheets are cut.
+QUADRANGLE = (720.0, 430.0)
 # The day that the declination on the sheets is of.
 SURVEYED = date(2026, 7, 2)
 # Names on the sheet: what is named, where its first letter stands, and how large.
 PLACES = (
     ("Harrack Head", 516_090.0, 6_804_760.0, 3.0),
     ("Bay of Sule", 510_450.0, 6_804_900.0, 3.4),
-    ("The Skerries", 515_750.0, 6_800_230.0, 2.6),
+    ("The Skerries", 515_750.0, 6_800_230.0, 2.8),
     ("Sound of Wray", 510_050.0, 6_800_450.0, 3.4),
 )
 SAID = "Invented geology, drawn from a fixed random seed."
@@ -59,12 +61,27 @@ def add_sheets(project: Project) -> None:
         project.apply(f"add sheet {name}", rows.sheet_changes(Sheet(name, label, width, height, layout=layout), parts))
 
 
-def _laid_out(project: Project, name: str, template: str, paper: str, landscape: bool) -> list[Part]:
+def _laid_out(project: Project, name: str, template: str, paper: tuple[str, float, float]) -> list[Part]:
     border = project.border()
     if border is None:
         raise AssertionError("the demo has a border")
-    label, width, height = paper_size(paper, landscape)
-    brief = Brief(name, project.name, (width, height), border, project.scales.publication, project.crs, SURVEYED, label)
+    label, width, height = paper
+    scale, size = project.scales.publication, (width, height)
+    sections = section_heights(project)
+    units = len(project.units())
+    brief = Brief(
+        name,
+        project.name,
+        size,
+        border,
+        scale,
+        project.crs,
+        SURVEYED,
+        label,
+        sections=sections,
+        readings=True,
+        units=units,
+    )
     return laid_out(brief, template)
 
 
@@ -74,22 +91,14 @@ def _with(part: Part, kind: type[PartSettings], **values: Any) -> Part:
 
 
 def _quadrangle(project: Project) -> list[Part]:
-    parts = _laid_out(project, SHEET, "quadrangle", "A3", True)
+    parts = _laid_out(project, SHEET, "survey", (OWN_SIZE, *QUADRANGLE))
     parts = [_with(part, MapPanel, ground_colour=SEA, underlays={"1": 0.3}) for part in parts]
-    parts = [_with(part, CreditNote, text=SAID, sources=SOURCES, size=2.3, **_MADE) for part in parts]
-    return [*parts, *_names(parts), *_sections(parts)]
-
-
-def _sections(parts: Sequence[Part]) -> list[Part]:
-    """Both sections below the map, as wide as that."""
-    panel = next(part for part in parts if isinstance(part.settings, MapPanel))
-    low = max(part.y + part.height for part in parts) + 5.0
-    found = []
-    for number, (letter, height) in enumerate((("A", 54.0), ("B", 60.0))):
-        settings = CrossSection(panel=panel.id, letter=letter)
-        found.append(Part(settings, panel.x, low, panel.width, height, position=len(parts) + 20 + number))
-        low += height + 2.0
-    return found
+    # No contour lines are printed below its tints.
+    said = NOTES.replace(CONTOURS, "")
+    parts = [_with(part, RunningText, text=said) if part.label == "Notes" else part for part in parts]
+    notes = next(part for part in parts if part.label == "Notes")
+    code = Part(Identifier(), notes.x - 72.0, notes.y, 60.0, 16.0, position=90)
+    return [*parts, code, *_names(parts)]
 
 
 def _names(parts: Sequence[Part]) -> list[Part]:
@@ -111,7 +120,7 @@ def _regional(project: Project) -> list[Part]:
         crs_build.Parameters("tm", round(latitude, 2), round(longitude, 2), name="Quennet transverse Mercator")
     )
     parts = []
-    for part in _laid_out(project, REGIONAL, "regional", "A2", True):
+    for part in _laid_out(project, REGIONAL, "regional", paper_size("A2", True)):
         if part.id == MAIN:
             part = _with(part, MapPanel, ground_colour=SEA, underlays={"1": 0.3})
         elif part.id == LOCATOR:
@@ -141,12 +150,12 @@ def _regional(project: Project) -> list[Part]:
                 name="Head of the burn",
             )
         part = _with(part, Explanation, headings="age")
-        parts.append(_with(part, CreditNote, text=SAID, sources=SOURCES, size=2.3, **_MADE))
+        parts.append(_with(part, CreditNote, text=SAID, sources=SOURCES, size=2.75, **_MADE))
     far = Graticule(panel=LOCATOR, lines_of="geographic", style="lines", figures="inside", size=1.8, spacing=60)
     near = Graticule(panel=DETAIL, lines_of="geographic", style="ticks", size=1.8)
     locator = next(part for part in parts if part.id == LOCATOR)
     x, y = locator.middle
-    name = RunningText(text="Quennet", size=2.4)
+    name = RunningText(text="Quennet", size=2.8)
     count = len(parts)
     return [
         *parts,
@@ -157,7 +166,7 @@ def _regional(project: Project) -> list[Part]:
 
 
 def _figure(project: Project) -> list[Part]:
-    parts = _laid_out(project, SHEET, "figure", "A4", False)
+    parts = _laid_out(project, SHEET, "figure", paper_size("A4", False))
     parts = [_with(part, MapPanel, ground_colour=SEA) for part in parts]
     words = "Figure 1. Geologic map of the Isle of Quennet, simplified from sheet Harrack Head. Invented geology."
     return [_with(part, RunningText, text=words) for part in parts]

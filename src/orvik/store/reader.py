@@ -74,6 +74,11 @@ class Reader:
             raise ProjectRefused("The scales of this project cannot be read; use its last copy.") from error
 
     @property
+    def imprint_text(self) -> str:
+        """What is said of the map wherever it is printed, as JSON; empty for nothing."""
+        return str(self._select("SELECT imprint FROM project WHERE id = 1")[0]["imprint"])
+
+    @property
     def saved_at(self) -> str | None:
         """When the last entry was kept (ISO 8601), or None in a new project, and where another program left no time."""
         found = self._select("SELECT at FROM journal ORDER BY id DESC LIMIT 1")

@@ -16,7 +16,7 @@ from orvik.core.ground.border import corners_of, geographic_border, grid_border
 from orvik.core.ground.crs import ProjectCrs, project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.sheet.panels.map_context import MapContext
-from orvik.core.sheet.parts.credits import credit_lines
+from orvik.core.sheet.parts.system_lines import credit_lines
 from orvik.core.symbols.book_file import standard
 from tests.examples import drawn
 

@@ -81,10 +81,10 @@ def test_nothing_is_said_of_what_is_as_it_was(corner_original: Path, out: bytes)
         (around("scale(0.85)"), "Scaled by 0.85"),
         (around("translate(3 0)"), "Moved by 3.0 mm (3.0 right, 0.0 down)"),
         (around("rotate(2 200 100)"), "Turned by 2.00°"),
-        (lambda root: root.set("width", "357mm"), "Scaled by 0.85"),
+        (lambda root: root.set("width", "612mm"), "Scaled by 0.85"),
         # A program that counts in points, and one in pixels.
-        (lambda root: (root.set("width", "1190.551pt"), root.set("height", "841.89pt")), "Nothing lost."),
-        (lambda root: (root.set("width", "1587.402"), root.set("height", "1122.52")), "Nothing lost."),
+        (lambda root: (root.set("width", "2040.945pt"), root.set("height", "1218.898pt")), "Nothing lost."),
+        (lambda root: (root.set("width", "2721.26"), root.set("height", "1625.197")), "Nothing lost."),
     ],
 )
 def test_its_scale_is_told(
@@ -244,8 +244,8 @@ def test_a_squeezed_page_is_told_and_offers_no_edits(
     corner_original: Path, out: bytes, across: float, down: float
 ) -> None:
     def window(root: ElementTree.Element) -> None:
-        root.set("width", f"{420 * across}mm")
-        root.set("height", f"{400 * down}mm")
+        root.set("width", f"{720 * across}mm")
+        root.set("height", f"{430 * down}mm")
         root.set("preserveAspectRatio", "none")
 
     for change in (around(f"scale({across} {down})"), window):
@@ -262,7 +262,7 @@ def test_a_window_of_another_shape_leaves_the_page_as_it_is_drawn(corner_origina
     """SVG 1.1, 7.8: without a word the drawing is fitted into its window and set in the middle."""
 
     def window(root: ElementTree.Element) -> None:
-        root.set("height", "420mm")
+        root.set("height", "450mm")
 
     assert "Moved by 10.0 mm (0.0 right, 10.0 down)" in said(corner_original, changed(out, window))
 
@@ -324,7 +324,7 @@ def _red_box(page: pikepdf.Page) -> None:
         (_rotated, "Its page is shown turned by 90°", "drawn otherwise"),
         (_of_half_the_unit, "Scaled by 2", "drawn otherwise"),
         (_offset, "True to scale, and where it was", "otherwise"),
-        (_cropped, "410.0 × 380.0 mm, cut by a box; the sheet is 420 × 400", "Scaled"),
+        (_cropped, "710.0 × 410.0 mm, cut by a box; the sheet is 720 × 430", "Scaled"),
         (_red_box, "% of the page is drawn otherwise, between 1", "Moved"),
     ],
     ids=lambda value: getattr(value, "__name__", ""),

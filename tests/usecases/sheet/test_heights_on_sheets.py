@@ -16,9 +16,9 @@ from orvik.usecases.sheet.parts import PartChange, change_part
 
 
 def said(demo: Path, **settings: str) -> list[str]:
-    """The lines of the credits on the demo's quadrangle, with some settings changed."""
+    """The lines of the credits on the demo's regional sheet, with some settings changed."""
     project = Project.open(demo)
-    sheet = project.sheets()[0]
+    sheet = project.sheets()[1]
     (note,) = [part for part in project.parts(sheet.number) if isinstance(part.settings, CreditNote)]
     if settings:
         change_part(project, note.number, PartChange(typed=settings))

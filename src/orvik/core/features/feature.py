@@ -17,7 +17,10 @@ from orvik.core.features.table import TABLES, FeatureKey, Table
 from orvik.core.stored import Stored
 
 GEOMETRY_TYPES: dict[Table, str] = {"lines": "LINESTRING", "areas": "POLYGON", "points": "POINT"}
-_SHARED = ("kind", "certainty", "questionable", "map_unit", "azimuth", "inclination", "capture_scale", "note", "fields")
+_SHARED = (
+    *("kind", "certainty", "questionable", "map_unit", "azimuth", "inclination", "capture_scale", "source_id"),
+    *("note", "fields"),
+)
 # The attributes that work on all features at once needs.
 COLUMNS: dict[Table, tuple[str, ...]] = {
     "lines": (*_SHARED, "stretches", "band"),

@@ -18,6 +18,7 @@ from orvik.core.findings.page import (
     pictures,
     placing,
     sections,
+    text_fields,
 )
 from orvik.core.findings.points import attitudes, stations
 from orvik.core.findings.rule import GROUPS as GROUPS
@@ -52,6 +53,7 @@ FAMILIES = (
         pictures,
         sections,
         lettering,
+        text_fields,
         colours,
         unwritten,
         labels,

@@ -12,7 +12,7 @@ from orvik.core.findings.survey import Survey, SurveyContext
 from orvik.core.structure.map_heights import MapHeights
 from orvik.store.read_project import ReadProject
 from orvik.store.reader import Fault, Reader
-from orvik.store.tables import emphasis, labels, neighbours, sections, symbol_book, symbol_rules
+from orvik.store.tables import emphasis, imprint, labels, neighbours, sections, symbol_book, symbol_rules
 from orvik.store.tables.symbol_book import custom_kinds, symbol_book_of
 
 # After so many changed rows it is quicker to begin anew.
@@ -90,6 +90,7 @@ def all_faults(project: ReadProject, read: Mapping[Table, Features]) -> list[Fau
         *emphasis.row_faults(project),
         *sections.row_faults(project),
         *neighbours.row_faults(project),
+        *imprint.row_faults(project),
     ]
 
 

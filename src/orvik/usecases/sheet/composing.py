@@ -17,14 +17,16 @@ from orvik.core.progress import Tell, tell_nobody
 from orvik.core.sheet.output.compose import Composition, compose
 from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.part import Part
-from orvik.core.sheet.panels.map_context import MapContext, Underlay
+from orvik.core.sheet.panels.map_context import MapContext, Origin, Underlay
 from orvik.core.sheet.panels.page_context import PageContext
 from orvik.core.sheet.panels.panel import Panel
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_labels, panel_of, panels_of
 from orvik.exchange.rasters import raster
 from orvik.store.read_project import ReadProject
 from orvik.store.tables.emphasis import emphasis_rows
+from orvik.store.tables.imprint import imprint_of
 from orvik.store.tables.labels import label_moves, label_rules
+from orvik.store.tables.neighbours import neighbours
 from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.ground import underlay_views as underlays
 from orvik.usecases.sheet.sheet_files import files_of, lend_fonts
@@ -89,6 +91,9 @@ def context(project: ReadProject, dpi: float = PRINT_DPI, whole: bool = True) ->
         emphases={emphasis.name: emphasis for _, emphasis in emphasis_rows(project)},
         files=files_of(project, None if whole else SCREEN_DOTS),
         section=partial(section_of_letter, project),
+        imprint=imprint_of(project),
+        neighbours=neighbours(project),
+        sources={source.number: Origin(source.name, source.credit) for source in project.sources()},
     )
 
 

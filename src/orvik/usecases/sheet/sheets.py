@@ -29,6 +29,7 @@ from orvik.store.reader import Reader
 from orvik.usecases.sheet.explanations import with_known_rows
 from orvik.usecases.sheet.labels import copied_moves
 from orvik.usecases.sheet.templates import is_own, template_of
+from orvik.usecases.structure.sections import section_heights
 
 Settings = TypeVar("Settings", bound=FormSettings)
 # How a copy is called where nothing else is said.
@@ -108,6 +109,9 @@ def new_sheet(project: ReadProject, wanted: NewSheet, called: str | None = None)
         date.today(),
         label,
         neatline,
+        section_heights(project) if wanted.template == "survey" else (),
+        len(project.readings()) > 0,
+        len(project.units()),
     )
     if not is_own(wanted.template):
         parts = laid_out(brief, wanted.template)

@@ -5,11 +5,13 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from orvik.core.errors import NotFound
+from orvik.core.errors import NotFound, OrvikError
 from orvik.core.features.attitude import Attitude
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import SECTION_LINE, kind_of
 from orvik.core.features.table import Table
+from orvik.core.sheet.parts.section import part_height
+from orvik.core.sheet.templates.survey import SECTION_SIZE
 from orvik.core.structure.section.carried import StationReading, carried
 from orvik.core.structure.section.crossings import crossings_of, stretches_of
 from orvik.core.structure.section.profile import Profile, profile_of
@@ -179,3 +181,16 @@ def section_of_letter(project: ReadProject, letter: str) -> SectionOfMap:
         have = f"the map has {known}" if known else "the map has no section line yet"
         raise NotFound(f"No section line has the letter {letter or '—'}; {have}.")
     return section_of_map(project, line.number)
+
+
+def section_heights(project: ReadProject) -> tuple[tuple[str, float], ...]:
+    """The sections that can be drawn: the letter of each, and how high its part is at the publication scale, in mm."""
+    out = []
+    mm_per_metre = 1000.0 / project.scales.publication
+    for line in section_lines(project):
+        try:
+            found = section_of_map(project, line.number)
+        except OrvikError:
+            continue
+        out.append((letter_of(line), part_height(found, mm_per_metre, SECTION_SIZE)))
+    return tuple(out)

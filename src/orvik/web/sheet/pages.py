@@ -15,7 +15,9 @@ from orvik.core.sheet.page.paper import families
 from orvik.core.sheet.templates import TEMPLATES
 from orvik.exchange.sheets.font_file import LARGEST_FONT, font_of
 from orvik.store.files import file_names
+from orvik.store.tables.imprint import imprint_of
 from orvik.usecases.sheet import sheets, templates
+from orvik.usecases.sheet.imprint import set_imprint
 from orvik.usecases.sheet.sheets import SheetChange
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace
@@ -41,6 +43,13 @@ async def post_page(request: Request, workspace: TheWorkspace, sheet_id: int, ty
     landscape = None if orientation is None else orientation == "landscape"
     await workspace.carry_out(sheets.change_sheet, sheet_id, SheetChange(name, paper or None, landscape, rest))
     return _page_slip(request, workspace, sheet_id)
+
+
+@router.post("/imprint")
+async def post_imprint(request: Request, workspace: TheWorkspace, sheet_id: int, typed: TypedForm) -> Response:
+    """What is said of the map wherever it is printed."""
+    await workspace.carry_out(set_imprint, typed)
+    return _page_slip(request, workspace, sheet_id, imprint_open=True)
 
 
 @router.post("/lay-out")
@@ -176,7 +185,9 @@ def made_sheet(request: Request, workspace: Workspace, sheet_id: int, said: list
     return page(request, "sheet/_made.html", address=address, said=said, called=workspace.project.sheet(sheet_id).name)
 
 
-def _page_slip(request: Request, workspace: Workspace, sheet_id: int, said: Sequence[str] = ()) -> Response:
+def _page_slip(
+    request: Request, workspace: Workspace, sheet_id: int, said: Sequence[str] = (), imprint_open: bool = False
+) -> Response:
     sheet = workspace.project.sheet(sheet_id)
     return page(
         request,
@@ -188,6 +199,8 @@ def _page_slip(request: Request, workspace: Workspace, sheet_id: int, said: Sequ
         templates={name: made for name, made in TEMPLATES.items() if name != "empty"},
         views=workspace.project.views(),
         border=workspace.project.border(),
+        imprint=imprint_of(workspace.project),
+        imprint_open=imprint_open,
         layout=sheet.layout,
         entries=sheet.layout.entries(),
         papers=families(),

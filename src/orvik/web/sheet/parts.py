@@ -11,6 +11,7 @@ from orvik.core.errors import OrvikError, SheetRefused
 from orvik.core.ground.coordinates import parse_quantity
 from orvik.core.sheet.page.part import Part, PartSettings
 from orvik.core.sheet.panels.scale_distortion import truth_of
+from orvik.core.sheet.parts.fields import FIELDS
 from orvik.core.sheet.parts.map_panel import LAYER_WORDS, MapPanel
 from orvik.exchange.sheets.sheet_files import LARGEST_FILE, picture_or_drawing
 from orvik.store.files import file_names
@@ -140,6 +141,7 @@ def part_slip(request: Request, workspace: Workspace, part: Part) -> Response:
         panels=panels,
         palette=workspace.project.sheet(part.sheet_id or 0).layout.palette,
         files=file_names(workspace.project, "picture", "drawing"),
+        text_fields=FIELDS,
         **(_panel_values(workspace, part) if isinstance(made, MapPanel) else {}),
     )
 

@@ -22,6 +22,7 @@ from orvik.core.sheet.parts import PART_KINDS, needed
 from orvik.core.sheet.parts.map_panel import NO_BORDER, MapPanel, panel_of
 from orvik.core.sheet.templates import TEMPLATES
 from orvik.store.files import kept_file
+from orvik.store.tables.imprint import imprint_of
 from orvik.usecases.sheet.sheets import add_sheet, new_sheet, remove_sheet
 from orvik.usecases.sheet.templates import offered
 from orvik.web.frame.pages import page, stage_page
@@ -52,7 +53,7 @@ async def get_sheet_page(request: Request, workspace: TheWorkspace, sheet: int |
         parts=list(reversed(parts)),
         kinds=PART_KINDS,
         **_offered(workspace),
-        essentials=needed(chosen, parts) if chosen else [],
+        essentials=needed(chosen, parts, imprint_of(project)) if chosen else [],
     )
 
 
@@ -250,6 +251,6 @@ async def get_placed(
         slug=slug,
         parts=list(reversed(parts)),
         chosen=part,
-        essentials=needed(sheet, parts),
+        essentials=needed(sheet, parts, imprint_of(workspace.project)),
         with_essentials=True,
     )

@@ -16,6 +16,7 @@ from orvik.core.ground.scale import Scales
 from orvik.core.ink.affine import apply
 from orvik.core.ink.primitives import Fill, Marks, Stroke, Text, moved, walk
 from orvik.core.sheet.output.compose import compose
+from orvik.core.sheet.page.imprint import Imprint
 from orvik.core.sheet.page.page import PageLayout, Sheet
 from orvik.core.sheet.page.paper import paper_size
 from orvik.core.sheet.page.part import Part
@@ -197,18 +198,18 @@ def test_own_sizes_and_bad_ones() -> None:
 
 def test_essentials(crs: ProjectCrs) -> None:
     said = ["Author", "Date", "Sources"]
-    assert [name for name, there in needed(PAGE, parts(crs)) if not there] == said
+    assert [name for name, there in needed(PAGE, parts(crs), Imprint()) if not there] == said
     note = next(p for p in parts(crs) if p.kind == "credit_note")
     told = note.changed(settings=note.settings.changed({"author": "A", "day": "2026-07-02", "sources": "sheet 3"}))
     whole = [told if p is note or p.kind == "credit_note" else p for p in parts(crs)]
-    assert all(there for _, there in needed(PAGE, whole))
+    assert all(there for _, there in needed(PAGE, whole, Imprint()))
     without = [p for p in whole if p.kind != "scale_bar"]
-    assert [name for name, there in needed(PAGE, without) if not there] == ["Scale bar"]
+    assert [name for name, there in needed(PAGE, without, Imprint()) if not there] == ["Scale bar"]
 
 
 def test_a_figure_in_a_text_needs_less() -> None:
     figure = replace(PAGE, layout=PageLayout(purpose="figure"))
-    assert [name for name, _ in needed(figure, [])] == ["Map panel", "Scale bar", "North arrow"]
+    assert [name for name, _ in needed(figure, [], Imprint())] == ["Map panel", "Scale bar", "North arrow"]
 
 
 def test_a_border_that_is_no_rectangle_cuts_the_panel(crs: ProjectCrs) -> None:

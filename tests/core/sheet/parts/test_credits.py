@@ -8,7 +8,7 @@ import pytest
 import shapely
 
 from orvik.core.features.feature import Feature, Features
-from orvik.core.sheet.parts.credits import credit_lines
+from orvik.core.sheet.parts.system_lines import credit_lines
 from tests.core.sheet.panels.test_panel import context
 
 

@@ -32,7 +32,7 @@ def missing(ground: SheetGround) -> list[Finding]:
     """A finding for each essential that the sheet lacks, with the part to add or what is to be set."""
     sheet = ground.page.sheet
     out: list[Finding] = []
-    for name, there in needed(sheet, list(ground.parts.values())):
+    for name, there in needed(sheet, list(ground.parts.values()), ground.page.map.imprint):
         if there:
             continue
         kind = next(made for made in PART_KINDS.values() if name in made.essential)

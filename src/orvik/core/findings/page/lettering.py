@@ -14,7 +14,8 @@ from orvik.core.findings.page.sheet_ground import Letters, SheetGround
 from orvik.core.findings.rule import of_sheet, rule
 from orvik.core.ground.scale import figures
 from orvik.core.ink.primitives import Group, Item, Marks, Ornaments, Pattern, Stroke, Text, walk
-from orvik.core.lettering import missing_letters
+from orvik.core.lettering import cap_height, missing_letters
+from orvik.core.sheet.page.part import Part
 
 rule(
     "text_cut",
@@ -32,7 +33,7 @@ rule(
     "small_letters",
     "warning",
     "letters",
-    "Letters are smaller than 5 points",
+    "Letters are smaller than 5 points, or those of a text have capitals lower than 1.8 mm",
 )
 rule(
     "faint_letters",
@@ -51,6 +52,9 @@ rule(
 # The least size of letters: 5 points of 1/72 inch, with a hair for rounding.
 LEAST_POINTS = 5.0
 POINT_MM = 25.4 / 72
+# The least size of a text's letters: capitals of 1.8 mm (common practice of surveys).
+LEAST_CAPITALS_MM = 1.8
+LEAST_TEXT_MM = LEAST_CAPITALS_MM / cap_height(1.0)
 # The least contrast of letters with their ground, and of lines in millimetres.
 LEAST_CONTRAST = 3.0
 LEAST_LINE_MM = 0.1
@@ -79,24 +83,32 @@ def letters_without_glyph(ground: SheetGround) -> list[Finding]:
 
 @of_sheet
 def small_letters(ground: SheetGround) -> list[Finding]:
-    """Parts with letters below 5 points, each told once with its smallest."""
+    """Parts with letters that are too small, each told once with its smallest: in a text more is to be read."""
     least: dict[int, tuple[float, Letters]] = {}
     for letters in ground.letters:
         size = _size_of(letters, ground)
-        if size < LEAST_POINTS * POINT_MM - ROUNDING and size < least.get(letters.part, (np.inf,))[0]:
+        if size < _least(ground.parts[letters.part]) - ROUNDING and size < least.get(letters.part, (np.inf,))[0]:
             least[letters.part] = (size, letters)
     out = []
     for number, (size, letters) in sorted(least.items()):
         part = ground.parts[number]
-        points = size / POINT_MM
         said = letters.text.run.chars[:40]
-        message = f"“{said}” of {part.label} is set in {points:.1f} points; below 5 few can read it."
+        if size < LEAST_POINTS * POINT_MM - ROUNDING:
+            message = f"“{said}” of {part.label} is set in {size / POINT_MM:.1f} points; below 5 few can read it."
+        else:
+            capitals = figures(cap_height(size), 2)
+            message = f"“{said}” of {part.label} has capitals of {capitals} mm; letters of 2.75 mm are read well."
         out.append(
             Finding(
                 "small_letters", "warning", message, None, (), None, (), (number,), _middle(letters.box), facts=(said,)
             )
         )
     return out
+
+
+def _least(part: Part) -> float:
+    """The least size of letters of a part, in millimetres."""
+    return LEAST_TEXT_MM if part.settings.sets_text else LEAST_POINTS * POINT_MM
 
 
 def _size_of(letters: Letters, ground: SheetGround) -> float:

@@ -14,9 +14,11 @@ from orvik.core.features.table import Table
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import Scales
 from orvik.core.ink.primitives import Item
+from orvik.core.joins.neighbour import Neighbour
 from orvik.core.labels.label_move import LabelMove
 from orvik.core.labels.label_rule import LabelRule
 from orvik.core.pictures.relief import ReliefStyle
+from orvik.core.sheet.page.imprint import Imprint
 from orvik.core.sheet.page.sheet_file import Files, no_files
 from orvik.core.sheet.panels.panel import Panel
 from orvik.core.sheet.panels.reprojection import OFF_MM, Carrier
@@ -42,6 +44,14 @@ class Underlay:
     relief: ReliefStyle | None = None
     span: Callable[[], tuple[float, float]] | None = None
     datum: str = ""
+
+
+@dataclass(frozen=True)
+class Origin:
+    """What features were taken from: its name, and how it is credited."""
+
+    name: str
+    credit: str = ""
 
 
 # Gives what an underlay shows in a panel, as ink in coordinates of the panel's system; nothing where it shows nothing.
@@ -72,6 +82,10 @@ class MapContext:
     files: Files = no_files
     unlettered: bool = False
     lost: int = 0
+    imprint: Imprint = field(default_factory=Imprint)
+    neighbours: Sequence[Neighbour] = ()
+    # What features were taken from, by its number.
+    sources: Mapping[int, Origin] = field(default_factory=dict)
     over: Sequence[Item] = ()
     # Gives the section whose line has a letter; it raises what is said of one that cannot be.
     section: Callable[[str], SectionOfMap] | None = None

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from typing import ClassVar, Self
 
 from orvik.core.errors import OrvikError
-from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.ground.scale import spaced
 from orvik.core.ink.primitives import Item
 from orvik.core.sheet.page.day import day_words, parse_day
@@ -15,9 +14,10 @@ from orvik.core.sheet.page.faces import AS_SET, STYLES
 from orvik.core.sheet.page.letters import letters_of
 from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part
 from orvik.core.sheet.page.text_ink import text_ink
-from orvik.core.sheet.panels.map_context import MapContext
 from orvik.core.sheet.panels.page_context import PageContext
+from orvik.core.sheet.parts.fields import filled
 from orvik.core.sheet.parts.scale_bar.scale_bar import ScaleBar
+from orvik.core.sheet.parts.system_lines import credit_lines
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -57,7 +57,7 @@ class CreditNote(PanelPartSettings):
     system: bool = entry(Switch("Coordinate system"), True)
     text: str = entry(Words("Text at the end", lines=True, longest=LONGEST_TEXT), "")
     set_as: str = entry(Choice("Text style", STYLES), AS_SET)
-    size: float = entry(Figure("Letter size", 1, 40, "mm"), 2.4)
+    size: float = entry(Figure("Letter size", 1, 40, "mm"), 2.75)
 
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
@@ -80,7 +80,7 @@ class CreditNote(PanelPartSettings):
         lines += _bar_lines(page, self.panel or 0)
         lines += [line for line in (self.sources and f"Compiled from {self.sources}", self.text) if line]
         letters = letters_of(self.set_as, "roman", self.size, None, page.sheet.layout)
-        return text_ink("\n".join(lines), part, letters.font, letters.size, letters.colour)
+        return text_ink(filled("\n".join(lines), page), part, letters.font, letters.size, letters.colour)
 
     def _datums(self, page: PageContext) -> list[str]:
         """What is typed; else what is stated of the heights that the panel shows."""
@@ -96,42 +96,6 @@ class CreditNote(PanelPartSettings):
         number = f"{page.map.project}, sheet {self.number}" if self.number else ""
         reviewed = f"Reviewed by {self.reviewers}" if self.reviewers else ""
         return [line for line in (number, made, reviewed) if line]
-
-
-def credit_lines(context: MapContext) -> list[str]:
-    """What a credits says by itself: the coordinate system and how the map was drawn."""
-    crs = context.crs
-    known = crs.text.startswith("EPSG:")
-    return [
-        f"{crs.name}, {crs.text}" if known else crs.name,
-        f"{crs.method}, {crs.datum}",
-        *([] if known else [crs.parameters]),
-        *_captured(context),
-    ]
-
-
-def _captured(context: MapContext) -> list[str]:
-    """At what scales the linework and the areas of a panel were captured, as they say themselves."""
-    scales: list[int | None] = []
-    for table in ("lines", "areas"):
-        features = context.features.get(table)
-        if features is not None:
-            pairs = zip(features.columns["kind"], features.columns["capture_scale"], strict=True)
-            scales += [scale for kind, scale in pairs if kind != SHEET_BORDER]
-    known = [scale for scale in scales if scale]
-    if not scales:
-        return []
-    if not known:
-        return ["At what scale it was digitized is not known"]
-    usual = max([scale for scale in known if scale <= context.scales.digitizing] or known)
-    said = f"Digitized at 1:{spaced(usual)} or larger"
-    coarser = [scale for scale in known if scale > usual]
-    if coarser:
-        said += f", {spaced(len(coarser))} of {spaced(len(scales))} features at 1:{spaced(max(coarser))} or larger"
-    missing = len(scales) - len(known)
-    if missing:
-        said += f"; of {spaced(missing)} feature{'s' if missing > 1 else ''} the scale is not known"
-    return [said]
 
 
 def _bar_lines(page: PageContext, panel: int) -> list[str]:

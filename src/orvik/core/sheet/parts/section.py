@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import ClassVar, Self
 
@@ -15,6 +16,9 @@ from orvik.core.sheet.panels.page_context import PageContext
 from orvik.core.structure.section.section import SectionOfMap
 from orvik.core.structure.section.section_frame import SectionFrame
 from orvik.core.structure.section.section_ink import framed, room, scale_words, section_ink
+
+# Room for what is said below a section, in heights of letters.
+BELOW = 2.2
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -62,7 +66,7 @@ class CrossSection(PanelPartSettings):
             return words_instead(refusal.sentence, part)
         mm_per_metre = 1000.0 / page.panels[self.panel or 0].scale
         wide, high = room(found, mm_per_metre, self.size)
-        below = 2.2 * self.size if self.says_scale else 0.0
+        below = BELOW * self.size if self.says_scale else 0.0
         if wide > part.width + 0.01 or high + below > part.height + 0.01:
             asked = (
                 f"Section {found.title} takes {wide:.0f} by {high + below:.0f} mm at this scale; make the part larger."
@@ -83,3 +87,8 @@ class CrossSection(PanelPartSettings):
             words = f"Section {found.title}, {scale_words(found.section.exaggeration)}"
             items.append(Text(run(words, ITALIC, self.size, "centre"), at, INK))
         return items
+
+
+def part_height(found: SectionOfMap, mm_per_metre: float, size: float) -> float:
+    """How high a part is at least that shows a section, in millimetres; what is said below it is in it."""
+    return math.ceil(room(found, mm_per_metre, size)[1] + BELOW * size)

@@ -12,6 +12,7 @@ from orvik.core.sheet.page.letters import letters_of
 from orvik.core.sheet.page.part import NewPartContext, Part, PartSettings
 from orvik.core.sheet.page.text_ink import ALIGNED, text_ink
 from orvik.core.sheet.panels.page_context import PageContext
+from orvik.core.sheet.parts.fields import filled
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -50,4 +51,4 @@ class Title(PartSettings):
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
         letters = letters_of(self.set_as, self.face, self.size, self.colour, page.sheet.layout)
-        return text_ink(self.text, part, letters.font, letters.size, letters.colour, self.align)
+        return text_ink(filled(self.text, page), part, letters.font, letters.size, letters.colour, self.align)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from orvik.core.errors import SheetRefused
 from orvik.core.sheet.page.part import Part
-from orvik.core.sheet.templates import figure, poster, quadrangle, regional
+from orvik.core.sheet.templates import figure, poster, quadrangle, regional, survey
 from orvik.core.sheet.templates.brief import Brief
 
 
@@ -23,6 +23,7 @@ class Template:
 
 TEMPLATES: Mapping[str, Template] = {
     "quadrangle": Template("Quadrangle", "the border at the publication scale, with everything", quadrangle.parts_of),
+    "survey": Template("Quadrangle of a survey", "with its units in words, sections and notes", survey.parts_of),
     "regional": Template("Regional", "as large as the page allows, with a locator and a detail", regional.parts_of),
     "figure": Template("Page figure", "quiet, for a page of text", figure.parts_of, "figure"),
     "poster": Template("Poster", "read from a few steps away", poster.parts_of),

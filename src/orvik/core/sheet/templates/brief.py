@@ -39,6 +39,12 @@ class Brief:
         The publication scale.
     today
         The day that the declination is of.
+    sections
+        The letters of the map's sections, each with how high it is at the publication scale, in millimetres.
+    readings
+        Whether the map has readings that a net could show.
+    units
+        How many map units the project has.
     """
 
     name: str
@@ -50,6 +56,9 @@ class Brief:
     today: date
     paper: str = "A3"
     neatline: str = "border"
+    sections: tuple[tuple[str, float], ...] = ()
+    readings: bool = False
+    units: int = 0
 
     @property
     def title(self) -> str:

@@ -26,7 +26,7 @@ from orvik.core.typesetting.spans import Span
 HAIR, LINE = LineStyle(0.1, INK), LineStyle(0.25, INK)
 # In heights of letters.
 TITLE, TITLE_ROOM, LEADING = 1.75, 3.6, 1.2
-WIDEST, NARROWEST = 6.0, 3.2
+WIDEST, NARROWEST = 9.0, 3.2
 LANE_GAP, COLUMN_GAP = 0.9, 2.2
 HIGHEST, LOWEST = 3.4, 1.5
 # Between a box and the ends of its time.
