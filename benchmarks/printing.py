@@ -18,8 +18,9 @@ from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import Group, LineStyle, Stroke, moved
 from orvik.core.symbols.book_file import standard
 from orvik.core.symbols.portrayal.portray import portray
-from orvik.press.pdf import About, Page, page_pdf, pages_pdf
+from orvik.press.pdf import Page, page_pdf, pages_pdf
 from orvik.press.pdf_georeference import Viewport
+from orvik.press.pdf_standard import About
 
 
 def run() -> Iterator[Row]:

@@ -14,6 +14,7 @@ from orvik.core.ink.primitives import Fill, Group
 from orvik.core.sheet.output.export_settings import ExportRun, ExportSettings
 from orvik.core.sheet.output.trimming import trimmed
 from orvik.press import pdf
+from orvik.press.pdf_standard import About
 from orvik.usecases.export.export_run import carry_out
 
 PT = 72 / 25.4
@@ -26,7 +27,7 @@ def dots(bleed: float, marks: bool, path: Path) -> tuple[np.ndarray, float]:
     """The dots of such a page, ten a millimetre, and how far within it the trimmed page lies."""
     cut = trimmed([Group("part", (Fill("#C00000", OVER, np.array([0, 1])),))], 60.0, 40.0, bleed, marks)
     path.write_bytes(
-        pdf.pages_pdf([pdf.Page(cut.items, cut.width, cut.height, (), cut.edge, cut.bleed)], pdf.About("Test"))
+        pdf.pages_pdf([pdf.Page(cut.items, cut.width, cut.height, (), cut.edge, cut.bleed)], About("Test"))
     )
     with pikepdf.open(path) as opened:
         page = opened.pages[0]

@@ -26,6 +26,7 @@ from orvik.store.read_project import ReadProject
 from orvik.usecases.ground.border import Corners
 from orvik.usecases.project.project import create_project
 from orvik.usecases.sheet.composing import composed
+from orvik.usecases.sheet.imprint import set_imprint
 from orvik.usecases.sheet.parts import PartChange, change_part
 from orvik.usecases.sheet.printing import sheet_pdf
 from orvik.usecases.sheet.sheets import add_sheet
@@ -132,8 +133,7 @@ def test_every_panel_says_what_ground_it_shows(demo: Path) -> None:
 def test_fonts_are_subset_and_the_file_says_what_it_is(demo: Path, tmp_path: Path, monkeypatch: Any) -> None:
     monkeypatch.setenv("SOURCE_DATE_EPOCH", "1782950400")
     with opened_for_writing(demo) as project:
-        note = next(p.id or 0 for p in project.parts(1) if p.kind == "credit_note")
-        change_part(project, note, PartChange(typed={"author": "Ö. Æsir"}))
+        set_imprint(project, {"authors": "Ö. Æsir"})
     target = tmp_path / "sheet.pdf"
     target.write_bytes(sheet_pdf(demo, 1, 30))
     fonts = subprocess.run(["pdffonts", str(target)], check=True, capture_output=True, text=True).stdout

@@ -38,7 +38,7 @@ def test_all_sheets_each_as_a_file_or_all_in_one(client: TestClient) -> None:
     ]
     ((name, data),) = export_routes(client, which="together").files.items()
     assert name in {f"Harrack-Head-{day}.pdf" for day in days()}
-    assert page_sizes(data) == [(420, 400), (594, 420), (210, 297)]
+    assert page_sizes(data) == [(720, 430), (594, 420), (210, 297)]
 
 
 @pytest.mark.parametrize(
@@ -102,15 +102,15 @@ def days() -> list[str]:
 
 
 def test_the_plotter_says_what_its_margins_cut(client: TestClient) -> None:
-    whole = export_routes(client, "/plot", roll="610", margin="5")
+    whole = export_routes(client, "/plot", roll="440", margin="5")
     ((_, data),) = whole.files.items()
-    assert page_sizes(data) == [(610, 400)]
+    assert page_sizes(data) == [(440, 720)]
     assert "margins cut" not in whole.text
-    wide = export_routes(client, "/plot", roll="420", margin="20")
+    wide = export_routes(client, "/plot", roll="430", margin="30")
     assert "The margins cut" in wide.text
     assert "off Main map" in wide.text
-    turned = export_routes(client, "/plot", roll="410")
-    assert page_sizes(next(iter(turned.files.values()))) == [(410, 420)]
+    across = export_routes(client, "/plot", roll="730")
+    assert page_sizes(next(iter(across.files.values()))) == [(730, 430)]
     narrow = export_routes(client, "/plot", roll="250")
     assert narrow.state == "failed"
     assert "wider roll" in narrow.text

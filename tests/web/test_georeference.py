@@ -20,7 +20,7 @@ from orvik.web.app import create_app
 from tests.web.exports import export_routes
 
 UNDERLAYS = "/p/isle-of-quennet/underlays"
-BASE = f"{UNDERLAYS}/4"
+BASE = f"{UNDERLAYS}/7"
 
 
 @pytest.fixture
@@ -40,7 +40,7 @@ def put(client: TestClient, column: float, row: float, east: str, north: str, sy
 
 def source(demo: Path) -> tuple[str, ControlSet]:
     project = ReadProject.open(demo)
-    row = project.source(4)
+    row = project.source(7)
     project.close()
     return row.transform, ControlSet.of_json(row.fit)
 

@@ -206,7 +206,7 @@ def test_ways_out(client: TestClient) -> None:
     assert pdf.startswith(b"%PDF-")
     assert name == f"Harrack-Head-{date.today().isoformat()}.pdf"
     (png,) = export_routes(client, ending="png", dpi="100").files.values()
-    assert Image.open(io.BytesIO(png)).size == (math.ceil(420 / 0.254), math.ceil(400 / 0.254))
+    assert Image.open(io.BytesIO(png)).size == (math.ceil(720 / 0.254), math.ceil(430 / 0.254))
     assert (
         client.post("/p/isle-of-quennet/exports", data={"sheet": "1", "ending": "png", "dpi": "5"}).status_code == 422
     )
@@ -227,11 +227,11 @@ def test_underlays_by_upload(client: TestClient, demo: Path) -> None:
         "width": 40,
         "height": 30,
     }
-    view = Image.open(io.BytesIO(client.get(f"{url}/4.png", params=window).content)).convert("RGB")
+    view = Image.open(io.BytesIO(client.get(f"{url}/7.png", params=window).content)).convert("RGB")
     assert view.getpixel((20, 15)) == (200, 30, 30)
     far = window | {"west": 0, "east": 400}
-    assert client.get(f"{url}/4.png", params=far).status_code == 204
-    assert client.get(f"{url}/4.png", params=window | {"width": 99_999}).status_code == 422
+    assert client.get(f"{url}/7.png", params=far).status_code == 204
+    assert client.get(f"{url}/7.png", params=window | {"width": 99_999}).status_code == 422
     for bad in (
         [("files", ("a.pgw", world))],
         [("files", ("x.png", b"broken")), ("files", ("x.pgw", world))],
@@ -240,9 +240,9 @@ def test_underlays_by_upload(client: TestClient, demo: Path) -> None:
         assert answer.status_code == 422
         assert answer.headers["Orvik-Where"] == "file"
     project = ReadProject.open(demo)
-    assert len(project.sources()) == 4
+    assert len(project.sources()) == 7
     project.close()
-    assert "scan" not in client.delete(f"{url}/4").text
+    assert "scan" not in client.delete(f"{url}/7").text
 
 
 def test_stack_is_kept(client: TestClient) -> None:

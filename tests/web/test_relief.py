@@ -19,7 +19,7 @@ from orvik.store.read_project import ReadProject
 from orvik.web.app import create_app
 from tests.web.ink import ink_of
 
-BASE = "/p/isle-of-quennet/underlays/4"
+BASE = "/p/isle-of-quennet/underlays/7"
 WINDOW = {"west": 513_100, "south": 6_802_500, "east": 513_500, "north": 6_802_800, "width": 80, "height": 60}
 # All switches of the form, as a page sends them.
 FORM = {
@@ -61,7 +61,7 @@ def seen(client: TestClient, **window: int) -> np.ndarray:
 
 def test_heights_are_known_for_what_they_are(client: TestClient, demo: Path) -> None:
     project = ReadProject.open(demo)
-    assert ReliefStyle.of_json(project.source(4).relief) == ReliefStyle()
+    assert ReliefStyle.of_json(project.source(7).relief) == ReliefStyle()
     project.close()
     text = client.get(f"{BASE}/slip").text
     assert "50.0" in text
@@ -98,7 +98,7 @@ def test_style_is_kept_shown_and_undone(client: TestClient, demo: Path) -> None:
     project = Project.open(demo)
     for _ in range(3):
         project.undo()
-    assert ReliefStyle.of_json(project.source(4).relief) == ReliefStyle()
+    assert ReliefStyle.of_json(project.source(7).relief) == ReliefStyle()
     project.close()
 
 

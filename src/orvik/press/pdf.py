@@ -10,7 +10,6 @@ import io
 import zlib
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
 from functools import partial
 from itertools import pairwise
 
@@ -20,13 +19,13 @@ from pikepdf import Array, Dictionary, Name
 from PIL import Image
 
 from orvik.core.arrays import Bytes
-from orvik.core.colour.hex import is_colour
 from orvik.core.coordinates import PageBox
 from orvik.core.ink.lattice import EVERYWHERE, lattice, within
 from orvik.core.ink.paths import Paths, beside
 from orvik.core.ink.primitives import (
     HALO,
     LEADER,
+    PAPER,
     Fill,
     Group,
     Item,
@@ -40,9 +39,11 @@ from orvik.core.ink.primitives import (
     Text,
 )
 from orvik.core.progress import Tell, tell_nobody
+from orvik.press.inks import Inks, ScreenInks
 from orvik.press.pdf_fonts import PdfFont
 from orvik.press.pdf_georeference import Viewport, viewports
 from orvik.press.pdf_layers import PdfLayers
+from orvik.press.pdf_standard import SCREEN, About, Standard, describe
 
 POINTS_PER_MM = 72 / 25.4
 MICRO = 1000.0
@@ -65,35 +66,48 @@ class Page:
     bleed: float = 0.0
 
 
-@dataclass(frozen=True)
-class About:
-    """What a document says of itself; ``made`` is a time with its zone."""
-
-    title: str
-    author: str = ""
-    subject: str = ""
-    made: datetime | None = None
-
-
 def page_pdf(items: Sequence[Item], width: float, height: float, title: str) -> bytes:
     """A PDF of one page; as ``pages_pdf``."""
     return pages_pdf([Page(items, width, height)], About(title))
 
 
-def pages_pdf(pages: Iterable[Page], about: About, tell: Tell = tell_nobody) -> bytes:
-    """A PDF of pages, each of its custom size; groups of ink that have a title are its layers."""
+def pages_pdf(
+    pages: Iterable[Page],
+    about: About,
+    tell: Tell = tell_nobody,
+    inks: Inks | None = None,
+    standard: Standard = SCREEN,
+) -> bytes:
+    """A PDF of pages, each of its custom size; groups of ink that have a title are its layers.
+
+    Parameters
+    ----------
+    inks
+        How colours are written; for the screen where nothing is said.
+    standard
+        What the file keeps to.
+    """
+    inks = inks or ScreenInks(smooth=not standard.archive)
     pdf = pikepdf.new()
     fonts: dict[str, PdfFont] = {}
     layers = PdfLayers(pdf)
     for number, page in enumerate(pages, 1):
-        _add_page(pdf, fonts, layers, page, partial(_tell_page, tell, number))
+        _add_page(pdf, fonts, layers, page, inks, partial(_tell_page, tell, number))
     for font in fonts.values():
         font.finish()
     layers.finish()
-    _describe(pdf, about)
+    describe(pdf, about, standard)
     out = io.BytesIO()
-    # Transparency and metadata streams need 1.4; readers of the last twenty years know 1.7.
-    pdf.save(out, min_version="1.7", compress_streams=True, recompress_flate=False, deterministic_id=True)
+    # Readers of the last twenty years know 1.7; PDF/X-4 asks for 1.6.
+    of_press = standard.press is not None
+    pdf.save(
+        out,
+        min_version="" if of_press else "1.7",
+        force_version="1.6" if of_press else "",
+        compress_streams=True,
+        recompress_flate=False,
+        deterministic_id=True,
+    )
     return out.getvalue()
 
 
@@ -101,31 +115,15 @@ def _tell_page(tell: Tell, number: int, share: float) -> None:
     tell(share, f"writing page {number}")
 
 
-def _describe(pdf: pikepdf.Pdf, about: About) -> None:
-    """The document information, and the same as XMP."""
-    with pdf.open_metadata(set_pikepdf_as_editor=False) as meta:
-        meta["dc:title"] = about.title
-        meta["pdf:Producer"] = "Orvik"
-        if about.author:
-            meta["dc:creator"] = [about.author]
-        if about.subject:
-            meta["dc:description"] = about.subject
-        if about.made is not None:
-            meta["xmp:CreateDate"] = about.made.isoformat(timespec="seconds")
-    pdf.docinfo["/Title"] = about.title
-    pdf.docinfo["/Producer"] = "Orvik"
-    if about.author:
-        pdf.docinfo["/Author"] = about.author
-    if about.subject:
-        pdf.docinfo["/Subject"] = about.subject
-    if about.made is not None:
-        pdf.docinfo["/CreationDate"] = about.made.astimezone(UTC).strftime("D:%Y%m%d%H%M%SZ")
-
-
 def _add_page(
-    pdf: pikepdf.Pdf, fonts: dict[str, PdfFont], layers: PdfLayers, page: Page, told: Callable[[float], None]
+    pdf: pikepdf.Pdf,
+    fonts: dict[str, PdfFont],
+    layers: PdfLayers,
+    page: Page,
+    inks: Inks,
+    told: Callable[[float], None],
 ) -> None:
-    painter = _Painter(pdf, fonts, layers)
+    painter = _Painter(pdf, fonts, layers, inks)
     painter.window = (0.0, 0.0, page.width, page.height)
     scale = POINTS_PER_MM / MICRO
     painter.out.append(b"%.10f 0 0 %.10f 0 %.6f cm" % (scale, -scale, page.height * POINTS_PER_MM))
@@ -138,7 +136,10 @@ def _add_page(
         Resources=painter.resources(),
         Contents=painter.stream(),
     )
-    if page.edge:
+    if inks.press:
+        # What is laid over what is below is laid so in the inks of the press.
+        made.Group = Dictionary(S=Name.Transparency, CS=Name(inks.space), I=True)
+    if page.edge or inks.press:
         made.TrimBox = _box(page, page.edge)
         made.BleedBox = _box(page, page.edge - page.bleed)
     if page.views:
@@ -155,8 +156,9 @@ def _box(page: Page, within: float) -> Array:
 class _Painter:
     """Writes the operators of one content stream; groups with an opacity become forms of their own."""
 
-    def __init__(self, pdf: pikepdf.Pdf, fonts: dict[str, PdfFont], layers: PdfLayers) -> None:
+    def __init__(self, pdf: pikepdf.Pdf, fonts: dict[str, PdfFont], layers: PdfLayers, inks: Inks) -> None:
         self.pdf = pdf
+        self.inks = inks
         self.out: list[bytes] = []
         self.fonts = fonts
         self.layers = layers
@@ -196,15 +198,35 @@ class _Painter:
             Properties=Dictionary(self.properties),
         )
 
+    def _filled(self, colour: str) -> str:
+        return f"{self.inks.operators(colour)} {self.inks.fill}"
+
+    def _drawn(self, colour: str) -> str:
+        return f"{self.inks.operators(colour)} {self.inks.stroke}"
+
+    def _over(self, colour: str) -> str:
+        """What has lines and letters of a colour overprint, or knock out what lies below."""
+        if not self.inks.press:
+            return ""
+        name = "Over" if self.inks.overprints(colour) else "Out"
+        on = name == "Over"
+        self.states[f"/{name}"] = Dictionary(OP=on, op=on, OPM=1 if on else 0)
+        return f"/{name} gs "
+
+    @property
+    def _knocking(self) -> str:
+        """What has areas knock out what lies below."""
+        return self._over(PAPER)
+
     def _style(self, style: LineStyle) -> None:
         dash = " ".join(str(round(d * MICRO)) for d in style.dash)
         self.out.append(
-            f"{_rgb(style.colour)} RG {round(style.width * MICRO)} w [{dash}] {round(style.phase * MICRO)} d "
-            f"{_CAPS[style.cap]} J {_JOINS[style.join]} j".encode()
+            f"{self._over(style.colour)}{self._drawn(style.colour)} {round(style.width * MICRO)} w "
+            f"[{dash}] {round(style.phase * MICRO)} d {_CAPS[style.cap]} J {_JOINS[style.join]} j".encode()
         )
 
     def _stroke(self, stroke: Stroke) -> None:
-        if len(stroke.paths):
+        if len(stroke.paths) and not self.inks.leaves_out(stroke.style.colour):
             self._style(stroke.style)
             offset = stroke.style.offset
             self.out.append(path_operators(beside(stroke.paths, offset) if offset else stroke.paths, b"S"))
@@ -212,11 +234,10 @@ class _Painter:
     def _fill(self, fill: Fill) -> None:
         if not len(fill.paths):
             return
-        colour = _rgb(fill.colour)
-        self.out.append(f"{colour} rg".encode())
+        self.out.append(f"{self._knocking}{self._filled(fill.colour)}".encode())
         ending = b"f*"
         if fill.spread:
-            self.out.append(f"{colour} RG {round(fill.spread * 2 * MICRO)} w [] 0 d 0 J 1 j".encode())
+            self.out.append(f"{self._drawn(fill.colour)} {round(fill.spread * 2 * MICRO)} w [] 0 d 0 J 1 j".encode())
             ending = b"B*"
         for first, last in zip(fill.parts[:-1], fill.parts[1:], strict=True):
             start, stop = fill.paths.starts[first], fill.paths.starts[last]
@@ -235,7 +256,7 @@ class _Painter:
         if not len(marks.at):
             return
         name = f"M{len(self.xobjects)}"
-        inner = _Painter(self.pdf, self.fonts, self.layers)
+        inner = _Painter(self.pdf, self.fonts, self.layers, self.inks)
         inner.paint(marks.stamp.items)
         form = inner.stream()
         form.stream_dict.update(
@@ -271,19 +292,23 @@ class _Painter:
         if text.leader is not None:
             ax, ay = text.at[0] * MICRO, text.at[1] * MICRO
             begin = f"{ax + text.leader[0] * MICRO:.1f} {ay + text.leader[1] * MICRO:.1f} m"
-            style = f"{_rgb(text.colour)} RG {LEADER * MICRO:g} w [] 0 d 0 J"
-            self.out.append(f"{style} {begin} {ax:.1f} {ay:.1f} l S".encode())
+            style = f"{self._over(text.colour)}{self._drawn(text.colour)} {LEADER * MICRO:g} w [] 0 d 0 J"
+            if not self.inks.leaves_out(text.colour):
+                self.out.append(f"{style} {begin} {ax:.1f} {ay:.1f} l S".encode())
         if text.halo:
-            self.out.append(f"{_rgb(text.halo)} RG {HALO * MICRO:g} w [] 0 d 1 J 1 j BT 1 Tr {shown} 0 Tr ET".encode())
-        self.out.append(f"{_rgb(text.colour)} rg BT {shown} ET".encode())
+            style = f"{self._knocking}{self._drawn(text.halo)} {HALO * MICRO:g} w [] 0 d 1 J 1 j"
+            self.out.append(f"{style} BT 1 Tr {shown} 0 Tr ET".encode())
+        if not self.inks.leaves_out(text.colour):
+            self.out.append(f"{self._over(text.colour)}{self._filled(text.colour)} BT {shown} ET".encode())
 
     def _picture(self, picture: Picture) -> None:
         image = Image.open(io.BytesIO(picture.png)).convert("RGBA")
         alpha = np.asarray(image.getchannel("A"))
         name = f"I{len(self.xobjects)}"
-        stream = _image(self.pdf, np.asarray(image.convert("RGB")), Name.DeviceRGB)
+        smooth = self.inks.smooth
+        stream = _image(self.pdf, self.inks.pixels(np.asarray(image.convert("RGB"))), Name(self.inks.space), smooth)
         if alpha.min() < 255:
-            stream.stream_dict.SMask = _image(self.pdf, alpha, Name.DeviceGray)
+            stream.stream_dict.SMask = _image(self.pdf, alpha, Name.DeviceGray, smooth)
         self.xobjects[f"/{name}"] = stream
         a, b, c, d, e, f = (v * MICRO for v in picture.place)
         # The unit square of a PDF image has y upwards; the picture's own has y downwards.
@@ -316,7 +341,7 @@ class _Painter:
 
     def _form(self, group: Group) -> None:
         """A group that is laid over what is below as a whole: a transparency group."""
-        inner = _Painter(self.pdf, self.fonts, self.layers)
+        inner = _Painter(self.pdf, self.fonts, self.layers, self.inks)
         inner.window = self.window
         inner.paint(group.items)
         form = inner.stream()
@@ -326,7 +351,7 @@ class _Painter:
                 Subtype=Name.Form,
                 BBox=Array([-10_000_000, -10_000_000, 10_000_000, 10_000_000]),
                 Resources=inner.resources(),
-                Group=Dictionary(S=Name.Transparency, CS=Name.DeviceRGB, I=True),
+                Group=Dictionary(S=Name.Transparency, CS=Name(self.inks.space), I=True),
             )
         )
         name, state = f"G{len(self.xobjects)}", f"S{len(self.states)}"
@@ -364,17 +389,12 @@ def path_operators(paths: Paths, *endings: bytes) -> bytes:
     return text.encode()
 
 
-def _rgb(colour: str) -> str:
-    colour = colour if is_colour(colour) else "#000000"
-    return " ".join(f"{int(colour[i : i + 2], 16) / 255:.4g}" for i in (1, 3, 5))
-
-
 def _packed(pdf: pikepdf.Pdf, data: bytes) -> pikepdf.Object:
     # Level 2 packs operators nearly as well as the default at a fraction of the time.
     return pikepdf.Stream(pdf, zlib.compress(data, 2), Filter=Name.FlateDecode)
 
 
-def _image(pdf: pikepdf.Pdf, pixels: Bytes, space: pikepdf.Name) -> pikepdf.Object:
+def _image(pdf: pikepdf.Pdf, pixels: Bytes, space: pikepdf.Name, smooth: bool) -> pikepdf.Object:
     stream = pikepdf.Stream(pdf, zlib.compress(pixels.tobytes(), 6), Filter=Name.FlateDecode)
     stream.stream_dict.update(
         Dictionary(
@@ -384,7 +404,7 @@ def _image(pdf: pikepdf.Pdf, pixels: Bytes, space: pikepdf.Name) -> pikepdf.Obje
             Height=pixels.shape[0],
             ColorSpace=space,
             BitsPerComponent=8,
-            Interpolate=True,
+            Interpolate=smooth,
         )
     )
     return stream

@@ -406,7 +406,7 @@ CREATE TABLE files (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
   checksum TEXT NOT NULL UNIQUE,
   name TEXT NOT NULL,
-  kind TEXT NOT NULL CHECK (kind IN ('picture', 'drawing', 'font')),
+  kind TEXT NOT NULL CHECK (kind IN ('picture', 'drawing', 'font', 'profile')),
   data BLOB NOT NULL
 );
 

@@ -151,16 +151,16 @@ def test_as_an_underlay(stand_in: tuple[str, subprocess.Popen[bytes]], demo: Pat
             "width": 80,
             "height": 60,
         }
-        assert client.get(f"{base}/underlays/4.png", params=view).status_code == 200
-        assert "stored beside the project" in client.get(f"{base}/underlays/4/slip").text
+        assert client.get(f"{base}/underlays/7.png", params=view).status_code == 200
+        assert "stored beside the project" in client.get(f"{base}/underlays/7/slip").text
         assert client.get(f"{base}/parts/1").text.count("panel-opacity-underlay") == 4
-        client.post(f"{base}/parts/1", data={"layer": "underlay-4", "opacity": "50"})
+        client.post(f"{base}/parts/1", data={"layer": "underlay-7", "opacity": "50"})
     # At few dots an inch: at those of a print the stand-in would draw some hundred tiles.
     project = ReadProject.open(demo)
     inside = composed(project, 1, dpi=30).groups[0].items[0]
     project.close()
     assert isinstance(inside, Group)
-    shown = next(item for item in inside.items if isinstance(item, Group) and item.name == "underlay-4")
+    shown = next(item for item in inside.items if isinstance(item, Group) and item.name == "underlay-7")
     assert shown.opacity == 0.5
     assert isinstance(shown.items[0], Picture)
 
@@ -297,11 +297,11 @@ def test_a_project_from_elsewhere_asks_before_its_first_request(demo: Path, tmp_
             add_source(project, Source("service", "Tiles", address, crs=service.SYSTEM))
         with TestClient(create_app(demo.parent), base_url="http://127.0.0.1:8460") as client:
             base = "/p/isle-of-quennet"
-            answer = client.get(f"{base}/underlays/4.png", params=view, headers={"HX-Request": "1"})
+            answer = client.get(f"{base}/underlays/7.png", params=view, headers={"HX-Request": "1"})
             assert answer.status_code == 422
             assert f"Nothing has been asked of {host}" in answer.text
             assert asked == []
-            assert "Let it be asked" in client.get(f"{base}/underlays/4/slip").text
-            assert "Let it be asked" not in client.post(f"{base}/underlays/4/allow").text
-            assert client.get(f"{base}/underlays/4.png", params=view).status_code == 200
+            assert "Let it be asked" in client.get(f"{base}/underlays/7/slip").text
+            assert "Let it be asked" not in client.post(f"{base}/underlays/7/allow").text
+            assert client.get(f"{base}/underlays/7.png", params=view).status_code == 200
             assert asked

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from orvik.cli.arguments import add_project, resolution
 from orvik.exchange.features.data_file import FORMATS
+
+if TYPE_CHECKING:
+    from orvik.press.inks import Profile
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
@@ -19,6 +23,8 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--dpi", type=resolution, default=300.0)
     parser.add_argument("--bleed", type=float, default=0.0, metavar="MM", help="of a PDF")
     parser.add_argument("--trim-marks", action="store_true", help="on a PDF")
+    parser.add_argument("--keeps", choices=("screen", "press", "archive"), default="screen", help="what a PDF is for")
+    parser.add_argument("--profile", type=Path, metavar="FILE", help="the ICC profile of the press")
     parser.add_argument("--groups", choices=("layer", "unit", "symbol"), default="layer", help="of an SVG")
     parser.add_argument("--outlines", action="store_true", help="letters of an SVG as outlines")
     parser.add_argument("--drawn-out", action="store_true", help="symbols of an SVG as lines of their own")
@@ -48,5 +54,18 @@ def run(options: argparse.Namespace) -> None:
             groups=options.groups,
             outlines=options.outlines,
             drawn_out=options.drawn_out,
+            keeps=options.keeps,
         )
-        export(project, sheet_named(project, options.sheet), options.to, way)
+        profile = _profile(options.profile) if options.profile else None
+        for said in export(project, sheet_named(project, options.sheet), options.to, way, profile=profile):
+            print(f"{options.to.name}: {said}")
+
+
+def _profile(path: Path) -> Profile:
+    from orvik.core.errors import FileRefused
+    from orvik.press.inks import Profile
+
+    try:
+        return Profile.of(path.read_bytes(), path.name)
+    except OSError as error:
+        raise FileRefused(f"{path.name} cannot be read; choose the ICC file of the press.") from error

@@ -318,6 +318,19 @@ MIGRATIONS = (
                  edge TEXT NOT NULL DEFAULT ''
                )""",
         ),
+        # Files may be profiles of presses, too; what a column may hold cannot be changed where it stands.
+        statements=(
+            "ALTER TABLE files RENAME TO files_before",
+            """CREATE TABLE files (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+                 checksum TEXT NOT NULL UNIQUE,
+                 name TEXT NOT NULL,
+                 kind TEXT NOT NULL CHECK (kind IN ('picture', 'drawing', 'font', 'profile')),
+                 data BLOB NOT NULL
+               )""",
+            "INSERT INTO files SELECT id, checksum, name, kind, data FROM files_before",
+            "DROP TABLE files_before",
+        ),
     ),
 )
 PRESENT = MIGRATIONS[-1].to

@@ -25,10 +25,12 @@ from orvik.core.sheet.page.ink_bounds import bounds_of
 from orvik.core.sheet.page.page import Sheet
 from orvik.core.symbols.portrayal.ink_keys import keys_of
 from orvik.press import pdf
+from orvik.press.inks import Profile
 from orvik.press.picture_file import write_picture
 from orvik.press.svg_file import Manner, document
 from orvik.store.read_project import LONG_SNAPSHOT_SECONDS, ReadProject, opened_for_reading
 from orvik.store.tables.symbol_book import symbol_book_of
+from orvik.usecases.export.press_run import ink_words, standard_of
 from orvik.usecases.sheet.composing import composed
 from orvik.usecases.sheet.printing import about
 from orvik.usecases.sheet.viewports import georeference_of, viewports_of
@@ -38,8 +40,25 @@ from orvik.whole_file import write_asked_for
 COMPOSING, PAGE = 0.5, 0.2
 
 
-def export(project: ReadProject, sheet: Sheet, target: Path, way: ExportSettings, tell: Tell = tell_nobody) -> None:
+def export(
+    project: ReadProject,
+    sheet: Sheet,
+    target: Path,
+    way: ExportSettings,
+    tell: Tell = tell_nobody,
+    profile: Profile | None = None,
+) -> list[str]:
     """Write a sheet to a file, whose ending says the format; it appears only when it is whole.
+
+    Parameters
+    ----------
+    profile
+        Of the press that a PDF is for; that of the project where none is given.
+
+    Returns
+    -------
+    list of str
+        What is to be said of it.
 
     Raises
     ------
@@ -55,11 +74,13 @@ def export(project: ReadProject, sheet: Sheet, target: Path, way: ExportSettings
     made = composed(project, sheet.id, way.dpi, part_of(tell, 0.0, COMPOSING))
     if ending == "svg":
         write_asked_for(target, svg_of(project, made, way, part_of(tell, COMPOSING, 1.0)).encode())
-        return
+        return []
     if ending == "pdf":
+        standard, inks = standard_of(project, way, profile)
         page = pdf_page(made, way)
-        write_asked_for(target, pdf.pages_pdf([page], about(project, sheet), part_of(tell, COMPOSING, 1.0)))
-        return
+        painting = part_of(tell, COMPOSING, 1.0)
+        write_asked_for(target, pdf.pages_pdf([page], about(project, sheet), painting, inks, standard))
+        return ink_words(page, inks, way) if inks is not None else []
     ground = georeference_of(made, way.dpi)
     page = pdf_page(made, replace(way, bleed=0.0, trim_marks=False))
     data = pdf.pages_pdf([page], about(project, sheet), part_of(tell, COMPOSING, COMPOSING + PAGE))
@@ -67,6 +88,7 @@ def export(project: ReadProject, sheet: Sheet, target: Path, way: ExportSettings
     del made, page
     _give_memory_back()
     write_picture(data, target, way.dpi, ground, part_of(tell, COMPOSING + PAGE, 1.0))
+    return []
 
 
 def _give_memory_back() -> None:
@@ -125,15 +147,16 @@ def sheets_out(path: Path, run: ExportRun, folder: Path, tell: Tell = tell_nobod
         sheets = [project.sheet(number) for number in run.sheets]
         names = [f"{stem}.{run.way.ending}" for stem in file_names(run.way.pattern, project.name, sheets, date.today())]
         if run.together:
-            write_asked_for(folder / names[0], _one_file(project, sheets, run.way, tell))
-            return ExportResult(names[:1])
+            data, words = _one_file(project, sheets, run.way, tell)
+            write_asked_for(folder / names[0], data)
+            return ExportResult(names[:1], words)
         said: list[str] = []
         for i, (sheet, name) in enumerate(zip(sheets, names, strict=True)):
             mine = _named(part_of(tell, i / len(sheets), (i + 1) / len(sheets)), sheet.name if len(sheets) > 1 else "")
             if run.plotter is not None:
                 said += plot(project, sheet, folder / name, run.plotter, run.way.dpi, mine)
             else:
-                export(project, sheet, folder / name, run.way, mine)
+                said += export(project, sheet, folder / name, run.way, mine)
         return ExportResult(names, said)
 
 
@@ -158,12 +181,20 @@ def _named(tell: Tell, name: str) -> Tell:
     return (lambda share, words: tell(share, f"{name}: {words}")) if name else tell
 
 
-def _one_file(project: ReadProject, sheets: Sequence[Sheet], way: ExportSettings, tell: Tell) -> bytes:
-    """Several sheets as the pages of one PDF."""
-    pages = []
+def _one_file(
+    project: ReadProject, sheets: Sequence[Sheet], way: ExportSettings, tell: Tell
+) -> tuple[bytes, list[str]]:
+    """Several sheets as the pages of one PDF, and what is to be said of them."""
+    standard, inks = standard_of(project, way)
+    pages, words = [], []
     for i, sheet in enumerate(sheets):
         mine = part_of(tell, 0.7 * i / len(sheets), 0.7 * (i + 1) / len(sheets))
         pages.append(pdf_page(composed(project, sheet.number, way.dpi, mine), way))
+        words += [f"{sheet.name}: {said}" for said in (ink_words(pages[-1], inks, way) if inks is not None else [])]
     of_all = about(project, sheets[0])
     title = f"{', '.join(sheet.name for sheet in sheets)}, {project.name}"
-    return pdf.pages_pdf(pages, replace(of_all, title=title), lambda share, words: tell(0.7 + 0.3 * share, words))
+
+    def written(share: float, said: str) -> None:
+        tell(0.7 + 0.3 * share, said)
+
+    return pdf.pages_pdf(pages, replace(of_all, title=title), written, inks, standard), words

@@ -8,6 +8,7 @@ from pathlib import Path
 from orvik.core.findings.marks import PAGE, checklist, marks_ink
 from orvik.core.sheet.page.day import day_words
 from orvik.press import pdf
+from orvik.press.pdf_standard import About
 from orvik.store.read_project import LONG_SNAPSHOT_SECONDS, opened_for_reading
 from orvik.usecases.proof.accepting import judged_findings
 from orvik.usecases.proof.proof import all_findings
@@ -24,4 +25,4 @@ def marked_proof(path: Path, sheet_id: int) -> bytes:
         said = f"revision {project.revision}, {day_words(date.today())}"
         marked = pdf.Page([*made.groups, marks_ink(judged.open, sheet)], sheet.width, sheet.height)
         pages = [pdf.Page(items, *PAGE) for items in checklist(title, said, judged)]
-        return pdf.pages_pdf([marked, *pages], pdf.About(title, subject=said))
+        return pdf.pages_pdf([marked, *pages], About(title, subject=said))

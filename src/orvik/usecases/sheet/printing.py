@@ -17,8 +17,10 @@ from orvik.core.sheet.parts.credits import CreditNote
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.exchange.sheets.sheet_files import shown as shown_file
 from orvik.press import pdf, svg
+from orvik.press.pdf_standard import About
 from orvik.press.picture_file import page_png
 from orvik.store.read_project import ReadProject, opened_for_reading
+from orvik.store.tables.imprint import imprint_of
 from orvik.usecases.sheet.composing import PRINT_DPI, composed, context, from_corner
 from orvik.usecases.sheet.viewports import viewports_of
 
@@ -69,17 +71,19 @@ def _pdf_of(project: ReadProject, made: Composition) -> bytes:
     return pdf.pages_pdf([page], about(project, sheet))
 
 
-def about(project: ReadProject, sheet: Sheet) -> pdf.About:
-    """What a file says of its sheet: its scale is that of its largest panel, its author that of its credits."""
+def about(project: ReadProject, sheet: Sheet) -> About:
+    """What a file says of its sheet: its scale is that of its largest panel, its author that of its credits or the imprint."""
     parts = project.parts(sheet.number)
     main = largest(parts, MapPanel)
     note = largest(parts, CreditNote)
     author = note.settings.author if note is not None and isinstance(note.settings, CreditNote) else ""
+    if not author or "{" in author:
+        author = imprint_of(project).authors
     said = ""
     if main is not None and isinstance(main.settings, MapPanel):
         system = main.settings.crs_in(project.crs).label
         said = f"True scale of {main.label}: 1:{spaced(main.settings.scale)} at 100 %, {system}"
-    return pdf.About(f"{sheet.name}, {project.name}", author, said, _made_at(project))
+    return About(f"{sheet.name}, {project.name}", author, said, _made_at(project))
 
 
 def _made_at(project: ReadProject) -> datetime | None:

@@ -8,7 +8,8 @@ from orvik.core.errors import FileRefused
 from orvik.core.symbols.book_file import standard
 from orvik.core.symbols.plate import plate
 from orvik.core.symbols.symbol_book import SymbolBook
-from orvik.press.pdf import About, Page, pages_pdf
+from orvik.press.pdf import Page, pages_pdf
+from orvik.press.pdf_standard import About
 from orvik.store.read_project import opened_for_reading
 from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.whole_file import write_asked_for

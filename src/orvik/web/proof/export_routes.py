@@ -9,16 +9,17 @@ from fastapi import APIRouter, File, Form, Request, UploadFile
 from starlette.responses import FileResponse, Response
 
 from orvik.core.errors import FileRefused, NotFound, OrvikError
-from orvik.core.sheet.output.export_settings import ENDINGS, ExportRun, ExportSettings, file_names
+from orvik.core.sheet.output.export_settings import ENDINGS, PLATES, ExportRun, ExportSettings, file_names
 from orvik.core.sheet.output.plotter import Plotter
 from orvik.store.journal import Entry
 from orvik.store.project import Project
 from orvik.usecases.export.data_export import data_choices
+from orvik.usecases.export.press_profile import LARGEST_PROFILE, give_profile, press_name
 from orvik.web.frame.pages import page
 from orvik.web.session import jobs
 from orvik.web.session.dependencies import TheExportJobs, TheProjectFolder, TheWorkers, TheWorkspace
 from orvik.web.session.export_jobs import ExportJobs
-from orvik.web.uploads import aside, laid_aside, thrown_away
+from orvik.web.uploads import aside, laid_aside, name_of, thrown_away
 
 router = APIRouter(prefix="/p/{slug}/exports")
 
@@ -51,6 +52,25 @@ async def post_order(request: Request, slug: str, workspace: TheWorkspace, expor
     if way.ending in ("png", "tif", "jpg"):
         title += f" {way.dpi:g}"
     return _begun(request, slug, workspace.project, export_jobs, title, run)
+
+
+@router.post("/profile")
+async def post_profile(
+    request: Request, slug: str, workspace: TheWorkspace, workers: TheWorkers, file: Annotated[UploadFile, File()]
+) -> Response:
+    """The profile of the press that the map is printed on."""
+    data = await file.read(LARGEST_PROFILE + 1)
+    kept = await workers.open_strange(jobs.press_profile, name_of(file), data)
+    await workspace.carry_out(give_profile, kept)
+    return page(request, "proof/_press.html", slug=slug, press=press_name(workspace.project))
+
+
+@router.get("/plates/{sheet}/{plate}.png")
+async def get_plate(workspace: TheWorkspace, workers: TheWorkers, sheet: int, plate: str) -> Response:
+    """What one plate of the press prints of a sheet, or all of them together, as percentages of ink."""
+    if plate not in (*PLATES, "all"):
+        raise NotFound("There is no such plate.")
+    return Response(await workers.run(jobs.plate_png, workspace.project.path, sheet, plate), media_type="image/png")
 
 
 @router.post("/data")

@@ -6,9 +6,10 @@ from fastapi import APIRouter, Request
 from slugify import slugify
 from starlette.responses import Response
 
-from orvik.core.sheet.output.export_settings import ENDINGS, GROUPS, LINES, ExportSettings
+from orvik.core.sheet.output.export_settings import ENDINGS, GROUPS, KEEPS, LINES, ExportSettings
 from orvik.core.sheet.output.plotter import PAPERS, Plotter
 from orvik.usecases.export.data_export import data_choices
+from orvik.usecases.export.press_profile import press_name
 from orvik.web.frame.pages import stage_page
 from orvik.web.proof.export_routes import WHICH
 from orvik.web.proof.notes import true_scale_words
@@ -39,6 +40,8 @@ async def proof(
         endings=ENDINGS,
         data=data_choices(),
         groups=GROUPS,
+        keeps=KEEPS,
+        press=press_name(workspace.project),
         lines=LINES,
         which=WHICH,
         plotter=Plotter(),

@@ -17,6 +17,9 @@ from orvik.core.sheet.page.form_settings import FormSettings
 from orvik.core.sheet.page.page import Sheet
 
 ENDINGS = {"pdf": "PDF", "svg": "SVG", "png": "PNG", "tif": "TIFF, with its ground", "jpg": "JPEG"}
+KEEPS = {"screen": "for the screen", "press": "for the press, PDF/X-4", "archive": "for the archive, PDF/A-2b"}
+# The plates of a press with four inks, in their order.
+PLATES = ("cyan", "magenta", "yellow", "black")
 GROUPS = {"layer": "layers", "unit": "layers, then units", "symbol": "layers, then symbols"}
 LINES = {"kept": "as they are", "thinned": "thinned", "smoothed": "as smooth curves"}
 PATTERN = "{sheet}-{date}"
@@ -37,6 +40,10 @@ class ExportSettings(FormSettings):
         Dots per inch of pictures, and of those within a PDF or an SVG.
     bleed
         How far a PDF shows what lies beyond the edge of the trimmed page, in millimetres.
+    keeps
+        What a PDF is for: a name of ``KEEPS``.
+    most_ink
+        How much ink a press takes, all four together, in per cent.
     trim_marks
         Whether a PDF has marks where it is to be cut.
     groups
@@ -55,6 +62,8 @@ class ExportSettings(FormSettings):
     dpi: float = entry(Figure("Dots per inch", 10, 1200), 300.0)
     bleed: float = entry(Figure("Bleed", 0, 20, "mm"), 0.0)
     trim_marks: bool = entry(Switch("Trim marks"), False)
+    keeps: str = entry(Choice("A PDF", KEEPS), "screen")
+    most_ink: float = entry(Figure("Most ink", 100, 400, "%"), 300.0)
     groups: str = entry(Choice("Groups of an SVG", GROUPS), "layer")
     outlines: bool = entry(Switch("Letters as outlines"), False)
     drawn_out: bool = entry(Switch("Symbols drawn out"), False)

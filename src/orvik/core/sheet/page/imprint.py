@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from orvik.core.errors import SheetRefused
-from orvik.core.sheet.page.entries import Day, Words, entry
+from orvik.core.sheet.page.entries import Day, FileOf, Words, entry
 from orvik.core.sheet.page.form_settings import FormSettings
 
 _LONG = 2000
@@ -36,6 +36,8 @@ class Imprint(FormSettings):
     licence: str = entry(Words("Licence", lines=True, longest=_LONG), "")
     disclaimer: str = entry(Words("Disclaimer", lines=True, longest=_LONG), "")
     citation: str = entry(Words("Citation, where it is not as usual", lines=True, longest=_LONG), "")
+    # The checksum of the profile of the press that the map is printed on.
+    profile: str = entry(FileOf("Profile of the press", accept=".icc,.icm"), "")
 
     @property
     def json(self) -> str:

@@ -14,13 +14,13 @@ from orvik.core.ink.affine import Affine, chained
 from orvik.core.ink.paths import Paths
 from orvik.core.ink.primitives import Group, Item, Picture, enlarged, moved
 
-FileKind = Literal["picture", "drawing", "font"]
+FileKind = Literal["picture", "drawing", "font", "profile"]
 Box = tuple[float, float, float, float]
 
 
 @dataclass(frozen=True)
 class KeptFile:
-    """A file as it is kept with the project: a PNG, a plain SVG or a TrueType font."""
+    """A file as it is kept with the project: a PNG, a plain SVG, a TrueType font or the profile of a press."""
 
     name: str
     kind: FileKind
