@@ -72,7 +72,7 @@ def _pdf_of(project: ReadProject, made: Composition) -> bytes:
 
 
 def about(project: ReadProject, sheet: Sheet) -> About:
-    """What a file says of its sheet: its scale is that of its largest panel, its author that of its credits or the imprint."""
+    """What a file says of its sheet: the scale of its largest panel, the author of its credits or of the imprint."""
     parts = project.parts(sheet.number)
     main = largest(parts, MapPanel)
     note = largest(parts, CreditNote)
