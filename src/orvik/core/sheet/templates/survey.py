@@ -27,6 +27,7 @@ from orvik.core.sheet.templates.brief import MAIN, Brief
 MARGIN, FIGURES, STRIP = 15.0, 8.0, 34.0
 # Between the map and what is beside it, and between columns, which are as wide as lines of about fifty letters.
 ASIDE, GUTTER, COLUMN = 20.0, 7.0, 80.0
+MOST_COLUMNS = 8
 # The head with the title, and the foot with diagrams and notes.
 HEAD, FOOT = 40.0, 64.0
 # The correlation, and the description beside it, take so much of what is left between the two; the signs the rest.
@@ -139,7 +140,7 @@ def _beside(brief: Brief, left: float) -> list[Part]:
     """Right of the map: title and correlation beside the description, the signs below these, diagrams and notes."""
     right, bottom = brief.page[0] - MARGIN, brief.page[1] - MARGIN
     wide = right - left
-    count = max(2, int((wide + GUTTER) / (COLUMN + GUTTER)))
+    count = min(MOST_COLUMNS, max(2, int((wide + GUTTER) / (COLUMN + GUTTER))))
     column = (wide - (count - 1) * GUTTER) / count
     low = bottom - FOOT
     middle = MARGIN + HEAD + max(LEAST, min(MOST, (low - MARGIN - HEAD) * SHARE))
