@@ -66,7 +66,7 @@ def test_a_skewed_field_sheet_by_six_control_points(
     until(driver, lambda d: d.find_elements("css selector", "#map[data-painted]"))
     find(driver, "#underlay-files").send_keys(str(scan))
     find(driver, "#underlay-form .plain-button").click()
-    until(driver, lambda d: d.current_url.endswith("/underlays/4/georeference"))
+    until(driver, lambda d: d.current_url.endswith("/underlays/7/georeference"))
     until(driver, lambda d: d.find_elements("css selector", "#scan-field[data-sharp]"))
     until(driver, lambda d: d.find_elements("css selector", "#map[data-painted]"))
     assert "needs 3 control points" in text_of(driver, "#control-points")
@@ -100,7 +100,7 @@ def test_a_skewed_field_sheet_by_six_control_points(
     until(driver, lambda d: "RMS error" in text_of(d, "#control-points"))
     heard(driver)
     project = ReadProject.open(corner)
-    placed = project.source(4)
+    placed = project.source(7)
     control = ControlSet.of_json(placed.fit)
     found = fit(control.points, control.kind)
     assert [(p.x, p.y) for p in control.points] == [(p.x, p.y) for p in points]
@@ -116,12 +116,12 @@ def test_a_skewed_field_sheet_by_six_control_points(
     find(driver, '[aria-label="Use point 2"]').click()
     until(driver, lambda d: not d.find_elements("css selector", "#control-points tr.off"))
     find(driver, 'input[name="kind"][value="projective"]').click()
-    until(driver, lambda d: Mapping.of_json(project.source(4).transform).kind == "projective")
+    until(driver, lambda d: Mapping.of_json(project.source(7).transform).kind == "projective")
     assert "left out" in text_of(driver, "#control-points")
     # Two rows of three lie on one curve of the second order (two lines): no such fit, and the picture stays.
     find(driver, 'input[name="kind"][value="second_order"]').click()
     until(driver, lambda d: "on one curve" in text_of(d, "#control-points"))
-    assert Mapping.of_json(project.source(4).transform).kind == "projective"
+    assert Mapping.of_json(project.source(7).transform).kind == "projective"
     project.close()
 
 

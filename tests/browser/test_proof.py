@@ -141,7 +141,7 @@ def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downl
     Select(find(driver, "#paper")).select_by_value("A4")
     find(driver, "#plotter-tray form .plain-button").click()
     document = pypdfium2.PdfDocument(downloaded(driver, downloads, "Harrack-Head-2*.pdf"))
-    assert len(document) == 6
+    assert len(document) == 8
     assert "row 2 of 2, column 3 of 3" in document[5].get_textpage().get_text_bounded()
 
 

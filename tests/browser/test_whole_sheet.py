@@ -224,7 +224,7 @@ def test_a_sheet_from_an_empty_page_and_on_another_paper(driver: Chrome, corner_
     # On another paper: the main panel keeps its exact scale, and what does not fit is said.
     find(driver, "#show-page").click()
     until(driver, lambda d: d.find_elements("css selector", "#duplicate-paper"))
-    find(driver, ".slip-details summary").click()
+    find(driver, "#on-another-paper summary").click()
     choose(driver, "#duplicate-paper", "own")
     find(driver, "#duplicate-size").send_keys("60 x 40 cm")
     find(driver, "#duplicate-said").find_element("xpath", "preceding-sibling::form").submit()

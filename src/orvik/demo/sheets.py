@@ -97,7 +97,7 @@ def _quadrangle(project: Project) -> list[Part]:
     said = NOTES.replace(CONTOURS, "")
     parts = [_with(part, RunningText, text=said) if part.label == "Notes" else part for part in parts]
     notes = next(part for part in parts if part.label == "Notes")
-    code = Part(Identifier(), notes.x - 72.0, notes.y, 60.0, 16.0, position=90)
+    code = Part(Identifier(), notes.x - 66.0, notes.y, 56.0, 16.0, position=90)
     return [*parts, code, *_names(parts)]
 
 

@@ -24,8 +24,9 @@ SHIFTS = {0: 0.0, 1: 0.3, -1: -0.16}
 SHORTEST_LAST = 0.12
 # Units of measure stay with their figures.
 _UNITS = r"(?:km|cm|mm|m|Ma|ka|ft|%|°)(?!\w)"
+# Figures stay with each other from one "to" another.
 # Where a line may break: after a hyphen or a dash before a letter, at spaces, and where the text says so.
-_BREAKS = re.compile(rf"(?<=[-‐–—/])(?=[^\W\d_])|(?<![\d ]) +| +(?!{_UNITS}| )|\n")
+_BREAKS = re.compile(rf"(?<=[-‐–—/])(?=[^\W\d_])|(?<![\d ])(?<!\d to)(?<!\d or) +| +(?!{_UNITS}| |(?:to|or) \d)|\n")
 _EPSILON = 1e-6
 
 

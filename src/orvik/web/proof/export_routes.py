@@ -56,13 +56,20 @@ async def post_order(request: Request, slug: str, workspace: TheWorkspace, expor
 
 @router.post("/profile")
 async def post_profile(
-    request: Request, slug: str, workspace: TheWorkspace, workers: TheWorkers, file: Annotated[UploadFile, File()]
+    request: Request,
+    slug: str,
+    workspace: TheWorkspace,
+    workers: TheWorkers,
+    file: Annotated[UploadFile, File()],
+    sheet: int | None = None,
 ) -> Response:
     """The profile of the press that the map is printed on."""
     data = await file.read(LARGEST_PROFILE + 1)
     kept = await workers.open_strange(jobs.press_profile, name_of(file), data)
     await workspace.carry_out(give_profile, kept)
-    return page(request, "proof/_press.html", slug=slug, press=press_name(workspace.project))
+    project = workspace.project
+    shown = project.sheet(sheet) if sheet is not None else None
+    return page(request, "proof/_press.html", slug=slug, press=press_name(project), sheet=shown)
 
 
 @router.get("/plates/{sheet}/{plate}.png")

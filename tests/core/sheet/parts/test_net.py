@@ -65,7 +65,7 @@ def test_poles_lie_where_another_library_puts_them() -> None:
         gaps = np.hypot(*(ours - place).T)
         other = np.hypot(*(ours - (2 * np.array([x, y]) - place)).T)
         assert min(gaps.min(), other.min()) < 0.01
-    assert "7 readings of bedding" in texts(items)
+    assert "7 readings of bedding; equal area, lower hemisphere" in texts(items)
     assert "N" in texts(items)
 
 
@@ -86,7 +86,7 @@ def test_it_stays_in_its_frame_and_says_what_there_is() -> None:
     assert "no room" in " ".join(texts(list(walk(on_sheet(rows, width=10, height=10).items))))
     assert "divide 180" in " ".join(texts(list(walk(on_sheet(rows, shows="rose", sector=7.0).items))))
     both = list(walk(on_sheet([*rows, ("joint", 10, None), ("joint", 20, 80)], kinds="bedding, joint").items))
-    assert "8 readings" in texts(both)
+    assert any(text.startswith("8 readings") for text in texts(both))
 
 
 @pytest.mark.parametrize("seed", range(4))

@@ -113,14 +113,15 @@ def _scale(page: PageContext) -> str:
 
 
 def _projection(page: PageContext) -> str:
-    """Coordinate system, projection and datum in full, as one sentence after another."""
+    """Coordinate system, projection with its parameters, and datum: in full, as one sentence."""
     panel = _panel(page)
     if panel is None:
         return ""
     crs = panel.crs
     known = crs.text.startswith("EPSG:")
-    said = [f"{crs.name} ({crs.text})" if known else crs.name, crs.method, f"datum {crs.datum}"]
-    return ". ".join(word for word in (", ".join(said), crs.parameters) if word)
+    name = f"{crs.name} ({crs.text})" if known else crs.name
+    way = ", ".join(word for word in (crs.method, crs.parameters) if word)
+    return "; ".join(word for word in (": ".join(word for word in (name, way) if word), f"datum {crs.datum}") if word)
 
 
 def _digitized(page: PageContext) -> str:

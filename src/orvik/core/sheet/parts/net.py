@@ -8,6 +8,7 @@ from typing import ClassVar, Self
 from orvik.core.errors import StructureRefused
 from orvik.core.features.kind import USUAL_READING, kind_words
 from orvik.core.ink.primitives import Item
+from orvik.core.lettering import ITALIC, run
 from orvik.core.sheet.page.entries import Choice, Figure, Switch, Words, entry
 from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part
 from orvik.core.sheet.page.text_ink import words_instead
@@ -17,6 +18,7 @@ from orvik.core.structure.net_ink import DENSE, Frame, NetLook, count_ink, every
 from orvik.core.structure.readings import ReadingChoice, chosen_readings
 from orvik.core.structure.rose import rose
 
+PROJECTED = {"equal_area": "equal area", "equal_angle": "equal angle"}
 SHOWN = {"equal_area": "net, equal area", "equal_angle": "net, equal angle", "rose": "rose of strikes or trends"}
 
 
@@ -82,6 +84,9 @@ class Net(PanelPartSettings):
         said = _counted(count, named)
         if self.shows != "rose" and self.poles and every(count) > 1:
             said += f", one pole in {every(count)} drawn"
+        if self.shows != "rose":
+            how = f"{said}; {PROJECTED[self.shows]}, lower hemisphere"
+            said = how if run(how, ITALIC, self.size).width <= part.width else said
         return [*items, count_ink(said, frame, self.size)]
 
 

@@ -31,6 +31,8 @@ KEYS = {"beside": "beside it", "below": "below it", "none": "not shown"}
 TINTS = ("#FFFFFF", "#E6E1D2", "#CFDAD8", "#EAD9CF", "#D6DDE8", "#DFE5CC", "#E3D6E2", "#F1EBD3")
 # So many places of features stand for all of them, and none is nearer to another than this, in millimetres.
 MOST_PLACES, APART_MM = 4000, 0.6
+# Patches smaller than this, in square millimetres, are no ground of their own; edges are evened within this.
+SMALLEST_MM2, EVEN_MM = 6.0, 0.9
 HERE = "Drawn in this project"
 
 
@@ -72,7 +74,7 @@ class SourceDiagram(PanelPartSettings):
             return words_instead("The panel shows no features that could say where they are from.", part)
         items: list[Item] = []
         for number, region in enumerate(found, 1):
-            pieces = [piece for piece in shapely.get_parts(region.ground) if piece.geom_type == "Polygon"]
+            pieces = _polygons(region.ground)
             rings = [ring for piece in pieces for ring in (piece.exterior, *piece.interiors)]
             counts = np.cumsum([0, *(1 + len(piece.interiors) for piece in pieces)])
             paths = Paths.of(*(list(map(tuple, ring.coords)) for ring in rings))
@@ -148,12 +150,43 @@ def regions(
     point, cell = tree.query(shapely.points(xy), predicate="within")
     of_cell = np.full(len(cells), numbers[0])
     of_cell[cell] = owner[point]
-    out = []
-    for number in numbers:
-        ground = shapely.intersection(shapely.union_all(cells[of_cell == number]), whole)
-        if ground.area > 0:
-            out.append(Region(_words(context, number, scales, here), ground))
+    grounds = [shapely.intersection(shapely.union_all(cells[of_cell == number]), whole) for number in numbers]
+    out = [
+        Region(_words(context, number, scales, here), ground)
+        for number, ground in zip(numbers, _smoothed(grounds), strict=True)
+        if ground.area > 0
+    ]
     return sorted(out, key=lambda region: -region.ground.area)
+
+
+def _smoothed(grounds: Sequence[BaseGeometry]) -> list[BaseGeometry]:
+    """Grounds without patches too small to be told apart, which go to what is around them, and with even edges."""
+    pieces = [(i, piece) for i, ground in enumerate(grounds) for piece in _polygons(ground)]
+    kept = [(i, piece) for i, piece in pieces if piece.area >= SMALLEST_MM2]
+    large = {i for i, _ in kept}
+    # A source that has no more than patches keeps its largest.
+    for i in {i for i, _ in pieces} - large:
+        kept.append((i, max((piece for j, piece in pieces if j == i), key=lambda piece: piece.area)))
+    held = {id(piece) for _, piece in kept}
+    owned: dict[int, list[BaseGeometry]] = {}
+    for i, piece in kept:
+        owned.setdefault(i, []).append(piece)
+    tree = shapely.STRtree([piece for _, piece in kept])
+    for _, patch in sorted(pieces, key=lambda one: -one[1].area):
+        if id(patch) in held:
+            continue
+        beside = tree.query(patch, predicate="intersects")
+        shared = [shapely.intersection(patch.boundary, kept[k][1].boundary).length for k in beside]
+        if shared and max(shared) > 0:
+            owned[kept[int(beside[int(np.argmax(shared))])][0]].append(patch)
+        else:
+            owned[kept[int(tree.nearest(patch))][0]].append(patch)
+    whole = [shapely.union_all(owned.get(i, [])) for i in range(len(grounds))]
+    return list(shapely.coverage_simplify(whole, EVEN_MM, simplify_boundary=False))
+
+
+def _polygons(ground: BaseGeometry) -> list[shapely.Polygon]:
+    return [piece for piece in shapely.get_parts(ground) if piece.geom_type == "Polygon"]
 
 
 def _into(xy: Floats, panel: Panel, box: tuple[float, float, float, float]) -> Floats:

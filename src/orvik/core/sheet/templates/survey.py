@@ -44,7 +44,7 @@ CONTOURS = "Contour interval {contour interval}.\n"
 NOTES = f"""{{projection}}.
 UTM grid zone {{grid zones}}.
 Heights from {{heights from}}.
-{CONTOURS}Base map: {{base}}
+{CONTOURS}Base map: {{base}}.
 {{digitized}}.
 Reviewed by {{reviewers}}.
 Approved by {{approved by}}, {{approved on}}.
@@ -176,6 +176,6 @@ def _foot(left: float, top: float, wide: float, column: float, count: int) -> li
     parts = [Part(AdjoiningSheets(size=BODY), left, top, index, min(high, index * 0.8 + 6.0))]
     if room > 60.0:
         diagram = SourceDiagram(panel=MAIN, size=BODY)
-        parts.append(Part(diagram, left + index + GUTTER, top, min(room, 2 * column), high))
+        parts.append(Part(diagram, left + index + GUTTER, top, min(room, 1.35 * column), high))
     text = RunningText(name="Notes", text=NOTES, marked=True, size=BODY)
     return [*parts, Part(text, left + wide - notes, top, notes, high)]

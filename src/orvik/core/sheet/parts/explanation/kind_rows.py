@@ -29,7 +29,15 @@ def kind_rows(
     groups: dict[str, list[Symbol]] = {}
     for symbol in symbols:
         groups.setdefault(_group(symbol, book), []).append(symbol)
-    return [_row(key, group, forms, book, headings) for key, group in groups.items()]
+    rows = [_row(key, group, forms, book, headings) for key, group in groups.items()]
+    # Lines, areas and points of one family stand below one heading, where the first of them stands in the book; what
+    # the project has made for itself comes last.
+    order = {family: i for i, family in enumerate(dict.fromkeys(row.heading for row in rows))}
+    return sorted(rows, key=lambda row: (_kind_of(row) in book.custom_kinds, order[row.heading]))
+
+
+def _kind_of(row: ExplanationRow) -> str:
+    return row.shows.kind if isinstance(row.shows, Symbol) else ""
 
 
 def _group(symbol: Symbol, book: SymbolBook) -> str:
