@@ -446,7 +446,7 @@ def a_row_of_which_nothing_is_shown(project: Project) -> None:
 @_of_sheet("row_cut")
 def an_explanation_without_room(project: Project) -> None:
     part = part_of(project, Explanation)
-    project.apply("seed", [rows.part_change(part.changed(height=60.0))])
+    project.apply("seed", [rows.part_change(part.changed(height=36.0))])
 
 
 @_of_sheet("off_page")

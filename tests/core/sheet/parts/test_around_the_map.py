@@ -22,6 +22,7 @@ from orvik.core.sheet.panels.map_context import MapContext, Origin
 from orvik.core.sheet.panels.page_context import PageContext
 from orvik.core.sheet.parts.adjoining_sheets import CELLS, AdjoiningSheets
 from orvik.core.sheet.parts.conversion_bar import ConversionBar
+from orvik.core.sheet.parts.graticule.graticule import Graticule
 from orvik.core.sheet.parts.identifier import QUIET, Identifier, modules_of
 from orvik.core.sheet.parts.map_panel import panels_of
 from orvik.core.sheet.parts.source_diagram import HERE, SourceDiagram, regions
@@ -218,3 +219,22 @@ def test_one_source_takes_all_and_none_is_said() -> None:
     nothing = drawn(SourceDiagram(panel=1), features={"points": Features.of("points", [])})
     assert "shows no features" in " ".join(words(nothing))
     assert whole.sources[2].name == "Thesis"
+
+
+def test_the_sides_of_a_panel_name_the_sheets_beside_it() -> None:
+    """Each in the middle of its side and outside, turned along it; corners have no side."""
+    held = [Neighbour(place.upper(), "", place) for place in PLACES]
+    items = drawn(Graticule(panel=1, neighbours=True, corners=True), neighbours=held)
+    named = {item.run.chars: item for item in items if isinstance(item, Text) and item.run.chars.lower() in PLACES}
+    assert set(named) == {"N", "E", "S", "W"}
+    left, top, right, bottom = panels_of([part_of()], context())[1].page_area.bounds
+    across, down = (left + right) / 2, (top + bottom) / 2
+    assert abs(named["N"].at[0] - across) < 2
+    assert named["N"].at[1] < top
+    assert named["S"].at[1] > bottom
+    assert abs(named["W"].at[1] - down) < 2
+    assert named["W"].at[0] < left
+    assert named["E"].at[0] > right
+    assert {round(named[name].angle) % 180 for name in "NS"} == {0}
+    assert {round(named[name].angle) % 180 for name in "EW"} == {90}
+    assert not set(words(drawn(Graticule(panel=1), neighbours=held))) & set("NESW")

@@ -97,7 +97,7 @@ def parts_of(brief: Brief) -> list[Part]:
     panel = MapPanel(name="Main map", scale=brief.scale, centre=centre, neatline=brief.neatline)
     return [
         Part(panel, left, top, width, height, id=MAIN),
-        Part(Graticule(panel=MAIN, size=2.2), left, top, width, height),
+        Part(Graticule(panel=MAIN, size=2.2, corners=True, neighbours=True), left, top, width, height),
         *_strip(brief, left, below, width),
         *_sections(brief, left, below + STRIP, width),
         *_beside(brief, left + width + ASIDE),

@@ -54,6 +54,8 @@ class Graticule(PanelPartSettings):
         Where their values stand.
     corners
         Whether both coordinates stand in full at each corner of the neatline.
+    neighbours
+        Whether the sheets beside this one are named in the middle of its sides.
     """
 
     kind: ClassVar[str] = "graticule"
@@ -67,6 +69,7 @@ class Graticule(PanelPartSettings):
     spacing: float | None = entry(Figure("Spacing", 1e-4, 1e8, optional=True), None)
     figures: str = entry(Choice("Figures", {"outside": "outside", "inside": "inside", "none": "none"}), "outside")
     corners: bool = entry(Switch("Corners in full"), False)
+    neighbours: bool = entry(Switch("Names of adjoining sheets"), False)
     size: float = entry(Figure("Figure size", 1, 20, "mm"), 1.9)
     width: float = entry(Figure("Line width", 0.05, 2, "mm"), 0.1)
     colour: str | None = entry(Colour("Colour"), INK)
@@ -113,6 +116,7 @@ class Graticule(PanelPartSettings):
             items.append(Stroke(LineStyle(max(self.width, 0.15), colour), Paths.of(*ticks)))
         taken = _taken_before(self, part, page)
         items += _placed(self._corners_in_full(panel, system), taken, page, colour, None)
+        items += _placed(self._names_beside(panel, page), taken, page, colour, None)
         return items + _placed(self._edges(system, step, leaving), taken, page, colour, PAPER if inward else None)
 
     def off_page(self, page: PageContext) -> list[str]:
@@ -125,7 +129,8 @@ class Graticule(PanelPartSettings):
         except OrvikError:
             return []
         sheet = _within_page(page)
-        figures = [*self._corners_in_full(panel, system), *self._edges(system, step, leaving)]
+        beside = self._names_beside(panel, page)
+        figures = [*self._corners_in_full(panel, system), *beside, *self._edges(system, step, leaving)]
         return [figure.text for figure in figures if not sheet.contains(_box_of(figure)[1])]
 
     def figure_boxes(self, panel: Panel, page: PageContext, taken: list[shapely.Polygon]) -> None:
@@ -136,7 +141,8 @@ class Graticule(PanelPartSettings):
             leaving = exits(panel, grid_lines(panel, system, step))
         except OrvikError:
             return
-        for figures in (self._corners_in_full(panel, system), self._edges(system, step, leaving)):
+        beside = self._names_beside(panel, page)
+        for figures in (self._corners_in_full(panel, system), beside, self._edges(system, step, leaving)):
             _placed(figures, taken, page, INK, None)
 
     def _inside(self, panel: Panel, system: GridSystem, lines: list[GridLine]) -> list[Floats]:
@@ -168,6 +174,26 @@ class Graticule(PanelPartSettings):
             angle = _upright(float(np.degrees(np.arctan2(e.normal[0], -e.normal[1]))))
             words = system.label(e.value, e.axis, step)
             out.append(Figured(words, (float(middle[0]), float(middle[1])), angle, self.size))
+        return out
+
+    def _names_beside(self, panel: Panel, page: PageContext) -> list[Figured]:
+        """The sheets that adjoin the sides, each in the middle of its side, beyond the figures."""
+        if not self.neighbours:
+            return []
+        left, top, right, bottom = panel.page_area.bounds
+        across, down = (left + right) / 2, (top + bottom) / 2
+        away = TICK + 2 * GAP + 1.8 * self.size
+        sides = {
+            "n": ((across, top - away), 0.0),
+            "s": ((across, bottom + away), 0.0),
+            "w": ((left - away, down), -90.0),
+            "e": ((right + away, down), 90.0),
+        }
+        out = []
+        for place, (middle, angle) in sides.items():
+            words = ", ".join(neighbour.words for neighbour in page.map.neighbours if neighbour.place == place)
+            if words:
+                out.append(Figured(words, middle, angle, self.size))
         return out
 
     def _corners_in_full(self, panel: Panel, system: GridSystem) -> list[Figured]:

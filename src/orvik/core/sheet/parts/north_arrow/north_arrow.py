@@ -161,9 +161,10 @@ class NorthArrow(PanelPartSettings):
                 items.append(Fill(INK, Paths.of(_star(tip + way * 1.4)), np.array([0, 1])))
             else:
                 words = "GN" if name == "grid" else "MN"
-                at = tip + way * 1.5
-                letters = run(words, ROMAN, self.size, "centre")
-                items.append(Text(letters, _pair(at), INK, offset=(0.0, cap_height(self.size) / 2)))
+                # Beside its tip, away from the star.
+                side = "right" if angle < drawn["true"] else "left"
+                at = tip + np.array([-0.6 if side == "right" else 0.6, 0.0])
+                items.append(Text(run(words, ROMAN, self.size, side), _pair(at), INK))
         return items
 
 
