@@ -238,12 +238,12 @@ def explanation(driver: Chrome, address: str) -> None:
     sheet(driver, address)
     field = driver.find_element(By.ID, "desk-field")
     for _ in range(6):
-        origin = ScrollOrigin.from_element(field, 240, -250)
+        origin = ScrollOrigin.from_element(field, -40, -30)
         ActionChains(driver).scroll_from_origin(origin, 0, -120).perform()
     row = next(r for r in driver.find_elements(By.CSS_SELECTOR, ".placed-part") if r.text == "Explanation")
     driver.execute_script("arguments[0].scrollIntoView({block: 'center'}); arguments[0].click()", row)
     until(driver, lambda d: d.find_elements(By.CSS_SELECTOR, ".row-box"))
-    next(r for r in driver.find_elements(By.CSS_SELECTOR, ".row-name") if r.text == "Wray Siltstone").click()
+    next(r for r in driver.find_elements(By.CSS_SELECTOR, ".row-name") if r.text == "Normal fault").click()
     until(driver, lambda d: d.find_elements(By.ID, "row-name"))
     time.sleep(1)
 

@@ -142,7 +142,7 @@ def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downl
     find(driver, "#plotter-tray form .plain-button").click()
     document = pypdfium2.PdfDocument(downloaded(driver, downloads, "Harrack-Head-2*.pdf"))
     assert len(document) == 8
-    assert "row 2 of 2, column 3 of 3" in document[5].get_textpage().get_text_bounded()
+    assert "row 2 of 2, column 4 of 4" in document[7].get_textpage().get_text_bounded()
 
 
 def test_a_reason_is_not_taken_away_by_what_changes_elsewhere(driver: Chrome, corner_address: str) -> None:
