@@ -93,11 +93,6 @@ ODD = {
     "no.json": b"{}",
     "": b"",
 }
-    "text.gpkg": b"not a file of features",
-    "empty.gpkg": b"SQLite format 3\0" + bytes(200),
-    "no.json": b"{}",
-    "": b"",
-}
 
 
 @pytest.mark.parametrize(("name", "data"), ODD.items(), ids=[name or "none" for name in ODD])
