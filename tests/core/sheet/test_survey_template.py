@@ -43,6 +43,7 @@ def test_all_of_it_lies_on_the_page_and_nothing_on_anything_else(paper: str, lan
             "sections": tuple(zip("ABC", rng.uniform(20, 90, 3), strict=True))[: int(rng.integers(0, 4))],
             "readings": bool(rng.integers(2)),
             "units": int(rng.integers(0, 80)),
+            "heights": bool(rng.integers(2)),
         }
         least = survey.needed(width, height)
         if least[0] > across + 1e-6 or least[1] > down + 1e-6:

@@ -111,6 +111,7 @@ def new_sheet(project: ReadProject, wanted: NewSheet, called: str | None = None)
         neatline,
         section_heights(project) if wanted.template == "survey" else (),
         len(project.readings()) > 0,
+        any(source.relief for source in project.sources()),
         len(project.units()),
     )
     if not is_own(wanted.template):

@@ -13,6 +13,7 @@ from orvik.core.sheet.page.ink_bounds import bounds_of
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.page.text_ink import INSTEAD
 from orvik.core.sheet.panels.cut_ground import share_without_ground
+from orvik.core.sheet.parts.fields import empty_fields
 from orvik.core.sheet.parts.graticule.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import MapPanel
 
@@ -178,6 +179,9 @@ def empty(ground: SheetGround) -> list[Finding]:
         group = ground.ink[number]
         instead = _instead(group.items)
         if instead is None and any(True for item in group.items if not isinstance(item, Group) or item.items):
+            continue
+        if instead is None and empty_fields(getattr(part.settings, "text", ""), ground.page):
+            # What its fields lack is told by itself.
             continue
         why = instead or "nothing is in it yet"
         message = f"{part.label} shows nothing: {why[0].lower()}{why[1:].rstrip('.')}."

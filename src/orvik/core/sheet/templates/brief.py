@@ -43,6 +43,8 @@ class Brief:
         The letters of the map's sections, each with how high it is at the publication scale, in millimetres.
     readings
         Whether the map has readings that a net could show.
+    heights
+        Whether the project has heights.
     units
         How many map units the project has.
     """
@@ -58,6 +60,7 @@ class Brief:
     neatline: str = "border"
     sections: tuple[tuple[str, float], ...] = ()
     readings: bool = False
+    heights: bool = False
     units: int = 0
 
     @property

@@ -114,7 +114,7 @@ def _strip(brief: Brief, left: float, top: float, width: float) -> list[Part]:
     return [
         Part(Fraction(panel=MAIN, size=5.0), middle - bar / 2, top, bar, 7.0),
         Part(ScaleBar(panel=MAIN, size=2.75), middle - bar / 2, top + 9.0, bar, 9.0),
-        Part(ConversionBar(panel=MAIN), left, top + 8.0, side, 11.0),
+        *([Part(ConversionBar(panel=MAIN), left, top + 8.0, side, 11.0)] if brief.heights else []),
         Part(norths, left + width - north, top, north, STRIP - 5.0),
     ]
 
@@ -145,6 +145,8 @@ def _beside(brief: Brief, left: float) -> list[Part]:
     low = bottom - FOOT
     middle = MARGIN + HEAD + max(LEAST, min(MOST, (low - MARGIN - HEAD) * SHARE))
     words = count // 2
+    # A long column takes from the signs what it needs, and leaves them the least that they can be read in.
+    middle = max(middle, min(MARGIN + brief.units * UNIT / words, low - GAP - LEAST))
     # Columns that the description does not need have the net.
     asked = max(1, -(-int(brief.units * UNIT) // int(middle - MARGIN)))
     with_net = brief.readings and asked < words
