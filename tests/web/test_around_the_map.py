@@ -13,17 +13,14 @@ from fastapi.testclient import TestClient
 from PIL import Image
 
 from orvik.core.features.feature import Feature
-from orvik.core.features.kind import SHEET_BORDER
-from orvik.core.ground.crs import project_crs
-from orvik.core.ground.scale import Scales
 from orvik.demo.rock import BORDER
 from orvik.store.project import opened_for_writing
 from orvik.store.read_project import opened_for_reading
 from orvik.store.tables.imprint import imprint_of
 from orvik.store.tables.neighbours import neighbours
 from orvik.usecases.compile.features import feature_changes
-from orvik.usecases.project.project import create_project
 from orvik.web.app import create_app
+from tests.neighbouring import sund
 from tests.press.made_profile import made_profile
 
 BASE = "/p/isle-of-quennet"
@@ -35,22 +32,6 @@ def client(demo: Path) -> Iterator[TestClient]:
         yield client
 
 
-def sund(tmp_path: Path, off: float = 0.0) -> bytes:
-    """A project east of the demo, with a contact that comes to their border."""
-    west, south, east, north = BORDER
-    path = tmp_path / "sund.gpkg"
-    create_project(path, "Sund", project_crs("EPSG:32628"), Scales(25_000, 6_250))
-    ring = shapely.box(east, south, 2 * east - west, north).exterior
-    y = (south + north) / 2 + off
-    made = [
-        Feature("lines", shapely.LineString(ring.coords), SHEET_BORDER),
-        Feature("lines", shapely.LineString([(east, y), (east + 500, y)]), "contact"),
-    ]
-    with opened_for_writing(path) as project:
-        project.apply("draw", feature_changes(project, project.srs_id, made, (), ()))
-    return path.read_bytes()
-
-
 def test_a_neighbour_is_read_told_in_proof_and_its_join_is_fixed(
     client: TestClient, demo: Path, tmp_path: Path
 ) -> None:
@@ -59,7 +40,7 @@ def test_a_neighbour_is_read_told_in_proof_and_its_join_is_fixed(
     with opened_for_writing(demo) as project:
         line = Feature("lines", shapely.LineString([(east - 500, y), (east, y)]), "contact", capture_scale=6_250)
         project.apply("draw", feature_changes(project, project.srs_id, [line], (), ()))
-    answer = client.post(f"{BASE}/neighbours/read", files={"file": ("sund.gpkg", sund(tmp_path, 30.0))})
+    answer = client.post(f"{BASE}/neighbours/read", files={"file": ("sund.gpkg", sund(tmp_path, 30.0).read_bytes())})
     assert answer.status_code == 200, answer.text
     assert "Sund" in answer.text
     assert "220 mm of border in common" in answer.text

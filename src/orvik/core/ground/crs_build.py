@@ -201,7 +201,7 @@ def upright_along(start: LonLat, end: LonLat, base: str, name: str) -> ProjectCr
     bearing = (back + 180 + 180) % 360 - 180
     meridian = middle_lon - meridian_degrees(beneath)
     conversion: object
-    if abs(bearing) < 0.01:
+    if abs(bearing) < 0.001:
         conversion = TransverseMercatorConversion(middle_lat, meridian)
     else:
         conversion = HotineObliqueMercatorBConversion(

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from orvik.core.lettering import BOLD, CAPITALS, ITALIC, ROMAN
 
@@ -53,6 +54,7 @@ _TURNED = {"**": "bold", "++": "capitals", "*": "italic"}
 _RISES = {"~": -1, "^": 1}
 
 
+@lru_cache(maxsize=4096)
 def spans_of(typed: str) -> tuple[Span, ...]:
     """What was typed, without its marks.
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from pathlib import Path
 
 import shapely
@@ -128,4 +129,10 @@ def reference_symbol(project: ReadProject, source: Source) -> Symbol | None:
 
 def height_span(project: ReadProject, source: Source) -> tuple[float, float]:
     """The lowest and the highest of a grid of heights, in metres; raises FileRefused where it cannot be read."""
-    return elevation.span(elevation.height_file(tiling.best(sound_copy(project.path, source)), source))
+    return _span_in(tiling.best(sound_copy(project.path, source)), source)
+
+
+@lru_cache(maxsize=32)
+def _span_in(file: Path, source: Source) -> tuple[float, float]:
+    """Of a copy that has been looked over; its source tells it from any other, also one of the same name."""
+    return elevation.span(elevation.height_file(file, source))

@@ -1,0 +1,97 @@
+"""Around the map by hand: a join that is mended, and a unit that is renamed while every part of its sheet follows."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+import shapely
+from selenium.webdriver import Chrome
+
+from orvik.core.features.feature import Feature
+from orvik.core.ink.primitives import Text, walk
+from orvik.demo.rock import BORDER
+from orvik.store import rows
+from orvik.store.project import opened_for_writing
+from orvik.store.read_project import opened_for_reading
+from orvik.store.tables.neighbours import neighbours
+from orvik.usecases.compile.features import feature_changes
+from orvik.usecases.sheet.composing import composed
+from tests.browser.hands import find, heard, text_of, until
+from tests.browser.test_proof import open_note
+from tests.neighbouring import sund
+
+pytestmark = pytest.mark.browser
+PROJECT = "/p/isle-of-quennet"
+
+
+def test_a_join_is_mended(driver: Chrome, demo_address: str, demo: Path, tmp_path: Path) -> None:
+    _, south, east, north = BORDER
+    y = (south + north) / 2
+    with opened_for_writing(demo) as project:
+        way = shapely.LineString([(east - 500, y), (east, y)])
+        line = Feature("lines", way, "scratch_boundary", capture_scale=6_250)
+        project.apply("draw", feature_changes(project, project.srs_id, [line], (), ()))
+    file = sund(tmp_path, 30.0, "scratch_boundary")
+    driver.get(f"{demo_address}{PROJECT}/ground")
+    until(driver, lambda d: d.find_elements("css selector", "#neighbours"))
+    find(driver, "#neighbours > details > summary").click()
+    find(driver, "#neighbour-file").send_keys(str(file))
+    find(driver, "#neighbour-read .plain-button").click()
+    until(driver, lambda d: "Sund" in text_of(d, "#neighbours") and "east" in text_of(d, "#neighbours"))
+    driver.get(f"{demo_address}{PROJECT}/proof")
+    number = open_note(driver, "1.20\u00a0mm beside that of Sund")
+    button = find(driver, f"#{number} .note-deeds .plain-button")
+    assert button.text == "Move its end to meet"
+    button.click()
+    heard(driver)
+    until(driver, lambda d: "beside that of Sund" not in text_of(d, "#margin-notes"))
+    with opened_for_reading(demo) as project:
+        (held,) = [n for n in neighbours(project) if n.file]
+        lines = project.features("lines")
+        (mine,) = [
+            line
+            for kind, line in zip(lines.columns["kind"], lines.geometries, strict=True)
+            if kind == "scratch_boundary" and line.distance(shapely.Point(east, y + 30.0)) < 1
+        ]
+        assert mine.coords[-1] == pytest.approx(held.edge.lines[0].geometry.coords[0], abs=1e-6)
+
+
+def printed(demo: Path, kind: str) -> list[str]:
+    with opened_for_reading(demo) as project:
+        numbers = {f"part-{part.id}" for part in project.parts(1) if part.kind == kind}
+        groups = composed(project, 1, 20.0).groups
+        return [t.run.chars for group in groups if group.name in numbers for t in walk([group]) if isinstance(t, Text)]
+
+
+def test_a_renamed_unit_is_so_in_every_part(driver: Chrome, demo_address: str, demo: Path) -> None:
+    """Renamed and given another code: map, description, correlation and section follow; moved, the description does."""
+    driver.get(f"{demo_address}{PROJECT}/sheet")
+    until(driver, lambda d: "Harrack Sandstone" in page_words(d))
+    with opened_for_writing(demo) as project:
+        number, unit = next((n, u) for n, u in project.units() if u.code == "Jh")
+        changed = replace(unit, name="Sule Sandstone", label="Jz")
+        project.apply("rename a unit", [rows.unit_change(number, changed)])
+    until(driver, lambda d: "Sule Sandstone" in page_words(d) and "Harrack Sandstone" not in page_words(d))
+    words = " ".join(printed(demo, "description"))
+    assert "Sule Sandstone" in words
+    assert "Harrack Sandstone" not in words
+    for kind in ("correlation", "map_panel", "section", "description"):
+        assert "Jz" in printed(demo, kind), kind
+        assert "Jh" not in printed(demo, kind), kind
+    order = [word for word in printed(demo, "description") if word in ("Kw", "Jz")]
+    with opened_for_writing(demo) as project:
+        held = {u.code: (n, u) for n, u in project.units()}
+        (a, one), (b, two) = held["Kw"], held["Jh"]
+        places = ((a, replace(one, position=two.position)), (b, replace(two, position=one.position)))
+        project.apply("reorder", [rows.unit_change(n, unit) for n, unit in places])
+    assert order == ["Kw", "Jz"]
+    assert [word for word in printed(demo, "description") if word in ("Kw", "Jz")] == ["Jz", "Kw"]
+
+
+def page_words(driver: Chrome) -> str:
+    """All that is set on the page, of which each run is an element of its own."""
+    read: Callable[[str], str] = driver.execute_script
+    return str(read("return [...document.querySelectorAll('#page-layers text')].map((t) => t.textContent).join(' ')"))
