@@ -59,7 +59,8 @@ def screen_profile() -> bytes:
 
 def describe(pdf: pikepdf.Pdf, about: About, standard: Standard) -> None:
     """The document information, and the same as XMP; with what a standard asks for."""
-    made = (about.made or (_NOT_DATED if standard != SCREEN else None)) and _whole(about.made or _NOT_DATED)
+    dated = about.made or (_NOT_DATED if standard != SCREEN else None)
+    made = _whole(dated) if dated is not None else None
     stamp = made.isoformat(timespec="seconds") if made else ""
     with pdf.open_metadata(set_pikepdf_as_editor=False, update_docinfo=False) as meta:
         meta["dc:title"] = about.title

@@ -28,6 +28,7 @@ from orvik.core.sheet.page.part import Part
 from orvik.core.structure.section.meeting import Ends
 from orvik.store import journal, rows
 from orvik.store.geometry import decoded_all
+from orvik.store.table_rows import TableRows
 
 # West, south, east and north.
 Bounds = tuple[float, float, float, float]
@@ -42,7 +43,7 @@ class Fault:
     why: str
 
 
-class Reader:
+class Reader(TableRows):
     """What can be read of a project file. Every method is safe to call from any thread."""
 
     crs: ProjectCrs
@@ -357,70 +358,9 @@ class Reader:
                 return source
         raise NotFound("That underlay is no longer in the project.")
 
-    def neighbours(self) -> list[sqlite3.Row]:
-        """The rows of the neighbouring sheets; see ``tables.neighbours``."""
-        return self._select("SELECT * FROM neighbours ORDER BY id")
-
     def views(self) -> list[SavedView]:
         """Saved views in order."""
         return [rows.saved_view(row) for row in self._select("SELECT * FROM views ORDER BY position, id")]
-
-    def section_settings(self) -> list[sqlite3.Row]:
-        """Rows of what is asked of section lines; see ``tables.sections``."""
-        return self._select("SELECT * FROM section_settings ORDER BY line_id")
-
-    def pens(self) -> list[sqlite3.Row]:
-        """The rows of the pens that the project has put into its tray."""
-        return self._select("SELECT * FROM pens ORDER BY position, id")
-
-    def symbols(self) -> list[sqlite3.Row]:
-        """The rows of the symbols that the project has drawn for itself, in order."""
-        return self._select("SELECT * FROM symbols ORDER BY position, id")
-
-    def symbol_rules(self) -> list[sqlite3.Row]:
-        """The rows of the conditional symbols, in order."""
-        return self._select("SELECT * FROM symbol_rules ORDER BY position, id")
-
-    def mappings(self) -> list[sqlite3.Row]:
-        """The rows of the saved mappings, by name."""
-        return self._select("SELECT * FROM mappings ORDER BY name")
-
-    def emphases(self) -> list[sqlite3.Row]:
-        """The rows of the emphases, in order."""
-        return self._select("SELECT * FROM emphases ORDER BY position, id")
-
-    def file_row(self, checksum: str) -> sqlite3.Row | None:
-        """A file of the sheets by its checksum."""
-        found = self._select("SELECT name, kind, data FROM files WHERE checksum = ?", (checksum,))
-        return found[0] if found else None
-
-    def files_listed(self) -> list[sqlite3.Row]:
-        """What the files of the sheets are called, without what they hold."""
-        return self._select("SELECT checksum, name, kind FROM files ORDER BY id")
-
-    def templates(self) -> list[sqlite3.Row]:
-        """The rows of sheets that others are laid out by."""
-        return self._select("SELECT * FROM templates ORDER BY name, id")
-
-    def acceptances(self) -> list[sqlite3.Row]:
-        """The rows of findings that are let stand."""
-        return self._select("SELECT * FROM acceptances ORDER BY dated, id")
-
-    def turned_off_rules(self) -> list[sqlite3.Row]:
-        """The rows of rules that are set to rest."""
-        return self._select("SELECT * FROM turned_off_rules ORDER BY rule")
-
-    def label_moves(self) -> list[sqlite3.Row]:
-        """The rows of what hands have done to labels."""
-        return self._select("SELECT * FROM label_moves ORDER BY id")
-
-    def label_rules(self) -> list[sqlite3.Row]:
-        """The rows of what the labels of kinds say."""
-        return self._select("SELECT * FROM label_rules ORDER BY id")
-
-    def kinds(self) -> list[sqlite3.Row]:
-        """Kinds of the project's own in order: id, name, label, family, symbol, fields, position."""
-        return self._select("SELECT * FROM kinds ORDER BY position, id")
 
     def stations(self) -> list[Station]:
         """The field notebook in order."""

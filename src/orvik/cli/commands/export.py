@@ -23,7 +23,9 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--dpi", type=resolution, default=300.0)
     parser.add_argument("--bleed", type=float, default=0.0, metavar="MM", help="of a PDF")
     parser.add_argument("--trim-marks", action="store_true", help="on a PDF")
-    parser.add_argument("--keeps", choices=("screen", "press", "archive"), default="screen", help="what a PDF is for")
+    parser.add_argument(
+        "--made-for", choices=("screen", "press", "archive"), default="screen", help="what a PDF is for"
+    )
     parser.add_argument("--profile", type=Path, metavar="FILE", help="the ICC profile of the press")
     parser.add_argument("--groups", choices=("layer", "unit", "symbol"), default="layer", help="of an SVG")
     parser.add_argument("--outlines", action="store_true", help="letters of an SVG as outlines")
@@ -54,7 +56,7 @@ def run(options: argparse.Namespace) -> None:
             groups=options.groups,
             outlines=options.outlines,
             drawn_out=options.drawn_out,
-            keeps=options.keeps,
+            made_for=options.made_for,
         )
         profile = _profile(options.profile) if options.profile else None
         for said in export(project, sheet_named(project, options.sheet), options.to, way, profile=profile):

@@ -73,10 +73,10 @@ def standard_of(
     project: Reader, way: ExportSettings, profile: Profile | None = None
 ) -> tuple[Standard, PressInks | None]:
     """What a PDF keeps to, and the inks that it is written in; None for the screen's colours."""
-    if way.keeps == "press":
+    if way.made_for == "press":
         inks = press_inks(project, profile)
         return Standard(press=inks.profile), inks
-    return (ARCHIVE if way.keeps == "archive" else SCREEN), None
+    return (ARCHIVE if way.made_for == "archive" else SCREEN), None
 
 
 def ink_words(page: Page, inks: PressInks, way: ExportSettings) -> list[str]:

@@ -17,7 +17,7 @@ from orvik.core.ground.scale import Scales, parse_rungs, parse_scale, proposed_d
 from orvik.core.sheet.page.paper import families
 from orvik.core.sheet.panels.panel import aimed
 from orvik.core.sheet.templates.fitting import scale_fits
-from orvik.core.sheet.templates.quadrangle import smallest_paper
+from orvik.core.sheet.templates.quadrangle import paper_for
 from orvik.store.read_project import opened_for_reading
 from orvik.usecases.ground.border import border_around, set_border
 from orvik.usecases.project.project import set_scales
@@ -125,6 +125,6 @@ def _facts(workspace: Workspace) -> dict[str, Any]:
         "geographic": (longitude[0], latitude[0], longitude[1], latitude[1]),
         "typed": corners_of(border, crs),
         "distortion": distortion.over(crs, ground_of(crs, border)),
-        "paper": smallest_paper(width, height, "ISO A"),
+        "paper": paper_for(width, height, "ISO A"),
         "map_size": (width, height),
     }

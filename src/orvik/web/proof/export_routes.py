@@ -16,7 +16,7 @@ from orvik.store.project import Project
 from orvik.usecases.export.data_export import data_choices
 from orvik.usecases.export.press_profile import LARGEST_PROFILE, give_profile, press_name
 from orvik.web.frame.pages import page
-from orvik.web.session import jobs
+from orvik.web.session import jobs, press_jobs
 from orvik.web.session.dependencies import TheExportJobs, TheProjectFolder, TheWorkers, TheWorkspace
 from orvik.web.session.export_jobs import ExportJobs
 from orvik.web.uploads import aside, laid_aside, name_of, thrown_away
@@ -65,7 +65,7 @@ async def post_profile(
 ) -> Response:
     """The profile of the press that the map is printed on."""
     data = await file.read(LARGEST_PROFILE + 1)
-    kept = await workers.open_strange(jobs.press_profile, name_of(file), data)
+    kept = await workers.open_strange(press_jobs.press_profile, name_of(file), data)
     await workspace.carry_out(give_profile, kept)
     project = workspace.project
     shown = project.sheet(sheet) if sheet is not None else None
@@ -77,7 +77,9 @@ async def get_plate(workspace: TheWorkspace, workers: TheWorkers, sheet: int, pl
     """What one plate of the press prints of a sheet, or all of them together, as percentages of ink."""
     if plate not in (*PLATES, "all"):
         raise NotFound("There is no such plate.")
-    return Response(await workers.run(jobs.plate_png, workspace.project.path, sheet, plate), media_type="image/png")
+    return Response(
+        await workers.run(press_jobs.plate_png, workspace.project.path, sheet, plate), media_type="image/png"
+    )
 
 
 @router.post("/data")

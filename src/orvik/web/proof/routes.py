@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 from slugify import slugify
 from starlette.responses import Response
 
-from orvik.core.sheet.output.export_settings import ENDINGS, GROUPS, KEEPS, LINES, ExportSettings
+from orvik.core.sheet.output.export_settings import ENDINGS, GROUPS, LINES, MADE_FOR, ExportSettings
 from orvik.core.sheet.output.plotter import PAPERS, Plotter
 from orvik.usecases.export.data_export import data_choices
 from orvik.usecases.export.press_profile import press_name
@@ -40,7 +40,7 @@ async def proof(
         endings=ENDINGS,
         data=data_choices(),
         groups=GROUPS,
-        keeps=KEEPS,
+        made_for=MADE_FOR,
         press=press_name(workspace.project),
         lines=LINES,
         which=WHICH,

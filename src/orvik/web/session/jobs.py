@@ -27,7 +27,6 @@ from orvik.web.session.ink_wire import packed
 
 if TYPE_CHECKING:
     from orvik.core.labels.label import Label
-    from orvik.core.sheet.page.sheet_file import KeptFile
     from orvik.core.structure.measures import Depth, Thickness
     from orvik.core.structure.plane import Plane
     from orvik.core.structure.readings import ReadingChoice
@@ -439,18 +438,3 @@ def build_demo(folder: Path) -> Path:
     from orvik.demo.build import build
 
     return build(folder)
-
-
-def plate_png(path: Path, sheet_id: int, plate: str) -> bytes:
-    """A plate of the press of a sheet, or all of them together, as a PNG."""
-    from orvik.usecases.export.press_run import plate_of
-
-    with opened_for_reading(path) as project, project.snapshot():
-        return plate_of(project, sheet_id, plate)
-
-
-def press_profile(name: str, data: bytes) -> KeptFile:
-    """The profile of a press to be kept with a project; raises FileRefused where it is none."""
-    from orvik.usecases.export.press_run import profile_of
-
-    return profile_of(name, data)

@@ -14,7 +14,7 @@ MAKES_STALE: Final[Mapping[str, frozenset[str]]] = {
     "points": _DRAWN,
     "sources": _DRAWN,
     "views": _DRAWN,
-    # The index of adjoining sheets and the edges of panels name them.
+    # The index of neighbouring sheets and the edges of panels name them.
     "neighbours": frozenset({PRINTED}),
     "section_settings": _DRAWN,
     # What is drawn on sections is printed with them, and no panel shows it.

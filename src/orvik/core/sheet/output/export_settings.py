@@ -17,7 +17,7 @@ from orvik.core.sheet.page.form_settings import FormSettings
 from orvik.core.sheet.page.page import Sheet
 
 ENDINGS = {"pdf": "PDF", "svg": "SVG", "png": "PNG", "tif": "TIFF, with its ground", "jpg": "JPEG"}
-KEEPS = {"screen": "for the screen", "press": "for the press, PDF/X-4", "archive": "for the archive, PDF/A-2b"}
+MADE_FOR = {"screen": "for the screen", "press": "for the press, PDF/X-4", "archive": "for the archive, PDF/A-2b"}
 # The plates of a press with four inks, in their order.
 PLATES = ("cyan", "magenta", "yellow", "black")
 GROUPS = {"layer": "layers", "unit": "layers, then units", "symbol": "layers, then symbols"}
@@ -40,8 +40,8 @@ class ExportSettings(FormSettings):
         Dots per inch of pictures, and of those within a PDF or an SVG.
     bleed
         How far a PDF shows what lies beyond the edge of the trimmed page, in millimetres.
-    keeps
-        What a PDF is for: a name of ``KEEPS``.
+    made_for
+        What a PDF is for: a name of ``MADE_FOR``.
     most_ink
         How much ink a press takes, all four together, in per cent.
     trim_marks
@@ -62,7 +62,7 @@ class ExportSettings(FormSettings):
     dpi: float = entry(Figure("Dots per inch", 10, 1200), 300.0)
     bleed: float = entry(Figure("Bleed", 0, 20, "mm"), 0.0)
     trim_marks: bool = entry(Switch("Trim marks"), False)
-    keeps: str = entry(Choice("A PDF", KEEPS), "screen")
+    made_for: str = entry(Choice("A PDF", MADE_FOR), "screen")
     most_ink: float = entry(Figure("Most ink", 100, 400, "%"), 300.0)
     groups: str = entry(Choice("Groups of an SVG", GROUPS), "layer")
     outlines: bool = entry(Switch("Letters as outlines"), False)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import groupby
 
@@ -75,6 +76,22 @@ def families() -> dict[str, list[Paper]]:
 def family_of(name: str) -> str:
     """The family that a paper is of; ISO A for a size of one's own."""
     return next((paper.family for paper in PAPERS if paper.name == name), "ISO A")
+
+
+def smallest_paper(family: str, holds: Callable[[float, float], bool]) -> str | None:
+    """The smallest paper of a family (``ISO A``, say) for which something holds, with its orientation.
+
+    Parameters
+    ----------
+    holds
+        Asked with width and height in millimetres.
+    """
+    for paper in sorted(PAPERS, key=lambda paper: paper.width * paper.height):
+        for landscape in (True, False) if paper.family == family else ():
+            name, width, height = paper_size(paper.name, landscape)
+            if holds(width, height):
+                return f"{name} {'landscape' if landscape else 'portrait'}"
+    return None
 
 
 def paper_size(name: str, landscape: bool) -> tuple[str, float, float]:

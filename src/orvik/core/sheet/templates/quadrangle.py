@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from orvik.core.errors import SheetRefused
 from orvik.core.ground.scale import spaced
-from orvik.core.sheet.page.paper import PAPERS, paper_size
+from orvik.core.sheet.page.paper import smallest_paper
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts.credits import CreditNote
 from orvik.core.sheet.parts.explanation.explanation import Explanation
@@ -46,16 +46,9 @@ def place_on(paper: tuple[float, float], width: float, height: float) -> str | N
     return None
 
 
-def smallest_paper(width: float, height: float, family: str) -> str | None:
+def paper_for(width: float, height: float, family: str) -> str | None:
     """The smallest paper of a family (``ISO A``, say) that holds a panel, with its orientation."""
-    for paper in sorted(PAPERS, key=lambda paper: paper.width * paper.height):
-        if paper.family != family:
-            continue
-        for landscape in (True, False):
-            name, w, h = paper_size(paper.name, landscape)
-            if place_on((w, h), width, height):
-                return f"{name} {'landscape' if landscape else 'portrait'}"
-    return None
+    return smallest_paper(family, lambda across, down: place_on((across, down), width, height) is not None)
 
 
 def parts_of(brief: Brief) -> list[Part]:
@@ -70,7 +63,7 @@ def parts_of(brief: Brief) -> list[Part]:
     page = brief.page
     place = place_on(page, width, height)
     if place is None:
-        better = smallest_paper(width, height, brief.family)
+        better = paper_for(width, height, brief.family)
         advice = (
             f"{better} would hold it." if better else "no standard paper would; use a smaller scale or custom size."
         )
