@@ -20,7 +20,7 @@ ORIGINS = (
     ("Thesis map", "Tarn, thesis map, 1:12\u2009500, 2019"),
     ("Aerial pictures", "Island survey, aerial pictures, 1:12\u2009500, 2022"),
 )
-ADJOINING = (
+NEIGHBOURS = (
     ("Sund", "11", "nw"),
     ("Sule Bay", "12", "n"),
     ("North Stack", "13", "ne"),
@@ -38,7 +38,7 @@ IMPRINT = Imprint(
     day="2026-07-02",
     edition="Second edition",
     publisher="Survey of Quennet",
-    series="Survey of Quennet, map series",
+    series="Survey of Quennet, quadrangles",
     number="22",
     identifier="QS-22-2026",
     base="island survey, heights on a 5 m grid, 2022",
@@ -68,5 +68,5 @@ def origin_of(geometry: BaseGeometry) -> int:
 
 def name_around(project: Project) -> None:
     """What is said of the map around it, and its neighbours by name."""
-    project.apply("name the adjoining sheets", [neighbour_change(Neighbour(*named)) for named in ADJOINING])
+    project.apply("name the neighbouring sheets", [neighbour_change(Neighbour(*named)) for named in NEIGHBOURS])
     project.apply("set the imprint of the map", [imprint_change(IMPRINT)])

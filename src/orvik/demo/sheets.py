@@ -67,7 +67,7 @@ def _laid_out(project: Project, name: str, template: str, paper: tuple[str, floa
         raise AssertionError("the demo has a border")
     label, width, height = paper
     scale, size = project.scales.publication, (width, height)
-    sections = section_heights(project)
+    sections = section_heights(project) if template == "survey" else ()
     units = len(project.units())
     brief = Brief(
         name,

@@ -64,7 +64,7 @@ def test_all_of_it_lies_on_the_page_and_nothing_on_anything_else(paper: str, lan
 def test_a_page_that_is_too_small_names_the_paper_that_holds_it() -> None:
     with pytest.raises(SheetRefused, match=r"A\d landscape would hold it|A\d portrait would hold it"):
         laid_out(brief((420.0, 297.0), 280.0, 220.0), "survey")
-    words = survey.smallest_paper(280.0, 220.0, "ISO A")
+    words = survey.paper_for(280.0, 220.0, "ISO A")
     assert words is not None
     name, way = words.split()
     _, across, down = paper_size(name, way == "landscape")

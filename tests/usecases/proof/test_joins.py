@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
 from datetime import date
 from pathlib import Path
@@ -9,22 +10,32 @@ from pathlib import Path
 import numpy as np
 import pytest
 import shapely
+import shapely.geometry
+from shapely.geometry.base import BaseGeometry
 
-from orvik.core.errors import NeighbourRefused
+from orvik.core.errors import FileRefused, NeighbourRefused
 from orvik.core.features.feature import Feature
 from orvik.core.features.kind import SHEET_BORDER
+from orvik.core.features.map_unit import MapUnit
 from orvik.core.findings.finding import Finding
 from orvik.core.geometry.snapping import SnapIndex
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
 from orvik.core.joins.neighbour import Neighbour
 from orvik.core.sheet.panels.reprojection import carried_place
+from orvik.store import rows
 from orvik.store.project import Project, opened_for_writing
 from orvik.store.tables.neighbours import neighbours
 from orvik.usecases.compile.features import feature_changes
 from orvik.usecases.compile.fixing import fix_map
 from orvik.usecases.export.data_export import export_data
-from orvik.usecases.intake.neighbours import add_neighbour, join_neighbour, read_neighbour, remove_neighbour
+from orvik.usecases.intake.neighbours import (
+    add_neighbour,
+    change_neighbour,
+    join_neighbour,
+    read_neighbour,
+    remove_neighbour,
+)
 from orvik.usecases.project.project import change_system, create_project
 from orvik.usecases.proof.proof import all_findings
 from tests.mosaics import Half, halves
@@ -157,7 +168,7 @@ def test_without_a_border_nothing_can_be_joined(tmp_path: Path, pair: tuple[Path
 
 def test_neighbours_are_named_read_again_and_removed(here: Project, pair: tuple[Path, Path]) -> None:
     add_neighbour(here, Neighbour("Sule", "12", "n"))
-    with pytest.raises(NeighbourRefused, match=r"Sule \(12\) is a neighbour already"):
+    with pytest.raises(NeighbourRefused, match=r"Sule \(12\) is a neighbouring sheet already"):
         add_neighbour(here, Neighbour("Sule", "", "n"))
     held = joined(here, pair[1])
     assert (held.sheet_number, len(neighbours(here))) == ("12", 1)
@@ -175,3 +186,60 @@ def test_a_project_takes_its_neighbours_into_another_system(here: Project, pair:
     old, new = held.edge.lines[0].geometry.coords[0], moved.edge.lines[0].geometry.coords[0]
     assert np.hypot(*np.subtract(carried_place(project_crs("EPSG:32628"), target, old), new)) < 1e-3
     assert joins(here) == []
+
+
+def test_what_one_hand_has_read_stays_while_another_names_it(here: Project, pair: tuple[Path, Path]) -> None:
+    """Only what is typed is changed: not what was read in between."""
+    add_neighbour(here, Neighbour("Sule", "12", "n"))
+    number = neighbours(here)[0].number
+    read = joined(here, pair[1])
+    assert change_neighbour(here, number, "Sule Bay", "12", read.place) is not None
+    (held,) = neighbours(here)
+    assert (held.name, held.edge) == ("Sule Bay", read.edge)
+    assert change_neighbour(here, number, "Sule Bay", "12", read.place) is None
+
+
+def as_file(path: Path, held: list[tuple[BaseGeometry, dict[str, str]]]) -> Path:
+    """A GeoJSON of somebody else, in the system of the projects here."""
+    crs = {"type": "name", "properties": {"name": "urn:ogc:def:crs:EPSG::32628"}}
+    features = [
+        {"type": "Feature", "geometry": shapely.geometry.mapping(shape), "properties": values} for shape, values in held
+    ]
+    path.write_text(json.dumps({"type": "FeatureCollection", "crs": crs, "features": features}))
+    return path
+
+
+def test_lines_of_a_file_that_states_no_border_meet_all_the_same(here: Project, tmp_path: Path) -> None:
+    """One of them stands a millimetre beside; without a ring and areas no more is known than where they come to it."""
+    _, two = halves(SEED, straight=True)
+    ends = [line for line in two.lines if line.geometry.distance(two.border.exterior) < 1e-6]
+    border = shapely.Polygon(here.border()).exterior
+    at = [i for i, line in enumerate(ends) if line.geometry.distance(border) < 1e-6]
+    assert len(at) > 3
+    moved = at[len(at) // 2]
+    made = []
+    for i in at:
+        xy = shapely.get_coordinates(ends[i].geometry)
+        if i == moved:
+            near = np.argmin([border.distance(shapely.Point(place)) for place in xy])
+            s = border.project(shapely.Point(xy[near])) + 25.0
+            xy[near] = border.interpolate(s).coords[0]
+        made.append((shapely.LineString(xy), {"kind": ends[i].kind, "certainty": ends[i].certainty}))
+    joined(here, as_file(tmp_path / "lines.geojson", made))
+    told = [finding for finding in joins(here) if finding.rule == "join_offset"]
+    assert len(told) == 1
+    assert "1.00 mm beside" in told[0].message
+
+
+def test_a_file_that_could_mean_two_things_is_asked_about(here: Project, tmp_path: Path) -> None:
+    """Two fields hold codes that are known here; what readings mean does not matter to a join."""
+    _, two = halves(SEED, straight=True)
+    codes = sorted({str(area.map_unit) for area in two.areas})
+    units = [MapUnit(code, f"Unit {code}", "", colour="#AABBCC", position=i) for i, code in enumerate(codes, 1)]
+    here.apply("units", [rows.unit_change(None, unit) for unit in units])
+    odd = [(area.geometry, {"upper": str(area.map_unit), "lower": str(area.map_unit)}) for area in two.areas]
+    with pytest.raises(FileRefused, match=r"odd.geojson: .* Import it into a project of its own"):
+        read_neighbour(here.path, as_file(tmp_path / "odd.geojson", odd))
+    plain = [(shape, {"upper": values["upper"]}) for shape, values in odd]
+    turned = (shapely.Point(two.border.centroid), {"upper": codes[0], "DIP": "30", "AZ": "120"})
+    assert len(read_neighbour(here.path, as_file(tmp_path / "plain.geojson", [*plain, turned])).edge.areas) > 3

@@ -110,8 +110,11 @@ def shared_border(border: shapely.Polygon, edge: Edge, mm: float) -> SharedBorde
     theirs: BaseGeometry
     if edge.ring is not None:
         theirs = edge.ring.exterior
+    elif edge.areas:
+        theirs = shapely.union_all([area.geometry for area in edge.areas])
     else:
-        theirs = shapely.union_all([piece.geometry for piece in edge.areas or edge.lines])
+        # Lines alone say no more than from where to where they come to the border.
+        theirs = shapely.box(*shapely.total_bounds([line.geometry for line in edge.lines]))
     exact, rough = (_along(ring, theirs, reach * mm) for reach in (TOUCHES_MM, ONE_BORDER_MM))
     # Borders that are drawn in two systems are a little apart; those of one touch, and end at corners exactly.
     is_exact = sum(part.length for part in exact) >= sum(part.length for part in rough) - 4 * ONE_BORDER_MM * mm
@@ -144,7 +147,7 @@ def misfits(shared: SharedBorder, here: Edge, there: Edge) -> list[Misfit]:
     theirs = _crossings(shared, there, there.ring.exterior if there.ring is not None else None)
     pairs, alone, others = _paired(shared, ours, theirs)
     mm, out = shared.mm, []
-    stations = sorted([c.s for c in ours])
+    stations = [crossing.s for crossing in ours]
     for one, two in pairs:
         d = shared.between(one.s, two.s)
         at, other = shared.place(one.s), shared.place(two.s)

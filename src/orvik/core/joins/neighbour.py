@@ -103,7 +103,7 @@ class Edge:
             ]
             areas = [EdgeArea(str(unit), _shape(wkb, "Polygon")) for unit, wkb in held["areas"]]
         except (ValueError, TypeError, KeyError, shapely.errors.GEOSException) as error:
-            raise NeighbourRefused("What is held of a neighbour cannot be read; read its file again.") from error
+            raise NeighbourRefused("What is held of a neighbouring sheet is damaged; read its file again.") from error
         return Edge(tuple(lines), tuple(areas), ring)
 
 
@@ -140,13 +140,13 @@ class Neighbour(Stored):
         if self.place not in PLACES:
             raise NeighbourRefused(f"“{self.place[:20]}” is no place around a sheet; choose one of the eight.")
         if not self.name.strip() and not self.sheet_number.strip():
-            raise NeighbourRefused("A neighbour needs a name or a number, such as Sule or 12.")
+            raise NeighbourRefused("A neighbouring sheet needs a name or a number, such as Sule or 12.")
         for words, longest, what in (
             (self.name, LONGEST_NAME, "name"),
             (self.sheet_number, LONGEST_NUMBER, "number"),
         ):
             if len(words) > longest:
-                raise NeighbourRefused(f"The {what} of a neighbour has at most {longest} letters; shorten it.")
+                raise NeighbourRefused(f"The {what} of a neighbouring sheet has at most {longest} letters; shorten it.")
 
     @property
     def words(self) -> str:

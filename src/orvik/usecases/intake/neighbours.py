@@ -10,14 +10,23 @@ import shapely
 from shapely.geometry.base import BaseGeometry
 
 from orvik.core.arrays import object_array
-from orvik.core.errors import NeighbourRefused, NotFound
+from orvik.core.errors import FileRefused, NeighbourRefused, NotFound
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.features.table import TABLES, Table
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.crs_change import densified
 from orvik.core.ground.scale import on_ground, spaced
-from orvik.core.joins.neighbour import NOT_JOINED, ONE_BORDER_MM, STRIP_MM, Edge, Neighbour, edge_of, place_of
+from orvik.core.joins.neighbour import (
+    LONGEST_NAME,
+    NOT_JOINED,
+    ONE_BORDER_MM,
+    STRIP_MM,
+    Edge,
+    Neighbour,
+    edge_of,
+    place_of,
+)
 from orvik.core.sheet.panels.reprojection import OFF_MM, Carrier
 from orvik.exchange.features import vector
 from orvik.exchange.mappings.columns import columns_of
@@ -30,35 +39,34 @@ from orvik.store.reader import Reader
 from orvik.store.tables.neighbours import neighbour_change, neighbours
 from orvik.store.tables.symbol_book import symbol_book_of
 from orvik.usecases.intake.import_mapping import ImportChoices, mapping_for
+from orvik.usecases.intake.import_words import ambiguous_words
 
 JOINED: tuple[Table, ...] = ("lines", "areas")
+# What is compared across a border, by the names of attributes: what else a file could mean does not matter here.
+COMPARED = frozenset({"kind", "map_unit", "certainty", "questionable"})
 
 
 @dataclass(frozen=True)
 class Found:
-    """What a file shows along a border, and what its sheet is called."""
+    """What a file shows along a border, what its sheet is called, and how many of its rows were left out."""
 
     name: str
     edge: Edge
     place: str
+    left: int = 0
 
 
-def read_neighbour(project_path: Path, file: Path, called: str = "") -> Found:
+def read_neighbour(project_path: Path, file: Path) -> Found:
     """What a neighbouring project, or a data file of one, shows along the border of a project.
-
-    Parameters
-    ----------
-    called
-        What the file was called before it was laid aside.
 
     Raises
     ------
     NeighbourRefused
         The project has no border, or the file lies away from it.
     FileRefused, ProjectRefused
-        The file cannot be read.
+        The file cannot be read, or it could mean more than one thing.
     """
-    title = (called or file.name).rpartition(".")[0] or called
+    left = 0
     with opened_for_reading(project_path) as project:
         border = _border(project)
         sheet_mm, metres = on_ground(1.0, project.scales.publication), project.crs.metres_per_unit
@@ -68,27 +76,27 @@ def read_neighbour(project_path: Path, file: Path, called: str = "") -> Found:
                 name = other.name
                 lines, areas, ring = _of_project(other, project.crs, border, mm)
         else:
-            name = title
-            lines, areas, ring = _of_file(project, file)
+            name = file.stem
+            lines, areas, ring, left = _of_file(project, file)
     near = STRIP_MM * mm
     edge = edge_of(lines, areas, ring, border, near)
     whole = [f.geometry for f in (*lines, *areas)] or ([ring] if ring is not None else [])
     if not whole:
-        raise NeighbourRefused(f"{title} holds no lines and areas that could meet the border.")
+        raise NeighbourRefused(f"{file.name} holds no lines and areas that could meet the border.")
     ground = ring if ring is not None else shapely.box(*shapely.total_bounds(whole))
     off = ground.distance(border) * metres
     if off > ONE_BORDER_MM * sheet_mm:
         raise NeighbourRefused(f"{name} lies {spaced(off)} m from the border of this sheet; a neighbour touches it.")
     shared = ground.intersection(border).area
     if shared > 0.5 * min(ground.area, border.area):
-        raise NeighbourRefused(f"{name} shows the ground of this sheet itself; a neighbour lies beside it.")
-    return Found(name[:80], edge, place_of(border, ground))
+        raise NeighbourRefused(f"{name} shows the ground of this sheet itself; a neighbouring sheet lies beside it.")
+    return Found(name[:LONGEST_NAME], edge, place_of(border, ground), left)
 
 
 def _border(project: Reader) -> shapely.Polygon:
     line = project.border()
     if line is None:
-        raise NeighbourRefused("Set the sheet border first; neighbours meet it.")
+        raise NeighbourRefused("Set the sheet border first; neighbouring sheets meet it.")
     return shapely.Polygon(line)
 
 
@@ -115,53 +123,67 @@ def _all(features: Features) -> list[Feature]:
     return [features.feature(row) for row in range(len(features))]
 
 
-def _of_file(project: Reader, file: Path) -> tuple[list[Feature], list[Feature], shapely.Polygon | None]:
-    """Those of a file of features, whose fields mean what they seem to mean."""
+def _of_file(project: Reader, file: Path) -> tuple[list[Feature], list[Feature], shapely.Polygon | None, int]:
+    """Those of a file of features, whose fields mean what they seem to mean, and how many rows mean nothing."""
     layers = opened(file)
     guess = mapping_for(project, layers, columns_of(layers), ImportChoices())
+    asks = {name: fields for name, fields in guess.asks.items() if name in COMPARED}
+    if asks:
+        words = ambiguous_words(asks)
+        raise FileRefused(f"{file.name}: {words} Import it into a project of its own, and read that project here.")
     units = [unit for _, unit in project.units()]
     read = vector.read(file, project.crs, symbol_book_of(project), units, guess.mapping, layers, project.middle())
     found: dict[Table, list[Feature]] = {table: [f for f in read.features if f.table == table] for table in TABLES}
     rings = [f.geometry for f in found["lines"] if f.kind == SHEET_BORDER]
     own = shapely.Polygon(shapely.get_coordinates(rings[0])) if rings else None
     lines = [f for f in found["lines"] if f.kind not in NOT_JOINED]
-    return lines, found["areas"], own
+    return lines, found["areas"], own, len(read.left)
 
 
 def add_neighbour(project: Project, neighbour: Neighbour) -> Entry:
-    """Keep a new neighbour, or one that is there with other values.
+    """Keep a new neighbour; raises NeighbourRefused where one of its name is there already."""
+    return _kept(project, f"add neighbouring sheet {neighbour.words}", neighbour)
+
+
+def change_neighbour(project: Project, number: int, name: str, sheet_number: str, place: str) -> Entry | None:
+    """Call a neighbour something else, or put it elsewhere; what was read of it stays. None where nothing is new.
 
     Raises
     ------
+    NotFound
+        It is gone.
     NeighbourRefused
-        Another one has this place and this name.
+        It cannot be called so.
     """
-    others = [other for other in neighbours(project) if other.id != neighbour.id]
-    same = next((o for o in others if (o.name, o.place) == (neighbour.name, neighbour.place)), None)
-    if same is not None:
-        raise NeighbourRefused(f"{same.words} is a neighbour already; read its file again to have it as it is now.")
-    what = "change" if neighbour.id is not None else "add"
-    return project.apply(f"{what} neighbour {neighbour.words}", [neighbour_change(neighbour)])
+    held = neighbour_of(project, number)
+    new = replace(held, name=name, sheet_number=sheet_number, place=place)
+    return _kept(project, f"change neighbouring sheet {new.words}", new) if new != held else None
 
 
-def join_neighbour(project: Project, found: Found, file: str, today: date, number: str = "") -> Entry:
+def join_neighbour(project: Project, found: Found, file: str, today: date) -> Entry:
     """Keep what was read of a neighbour; of one of the same name what was read before is replaced."""
-    known = next((held for held in neighbours(project) if held.name == found.name), None)
-    if known is None:
-        known = Neighbour(found.name, number, found.place)
-    kept = replace(known, place=found.place, file=file[:200], read=today.isoformat(), edge=found.edge)
-    return add_neighbour(project, replace(kept, sheet_number=number or kept.sheet_number))
+    known = next((held for held in neighbours(project) if held.name == found.name), Neighbour(found.name))
+    new = replace(known, place=found.place, file=file[:200], read=today.isoformat(), edge=found.edge)
+    return _kept(project, f"read neighbouring sheet {new.words}", new)
+
+
+def _kept(project: Project, label: str, neighbour: Neighbour) -> Entry:
+    others = [other for other in neighbours(project) if other.id != neighbour.id]
+    same = next((other for other in others if neighbour.name and other.name == neighbour.name), None)
+    if same is not None:
+        raise NeighbourRefused(f"{same.words} is a neighbouring sheet already; change that one, or its name.")
+    return project.apply(label, [neighbour_change(neighbour)])
 
 
 def remove_neighbour(project: Project, number: int) -> Entry:
     """Raises NotFound where it is gone."""
     words = neighbour_of(project, number).words
-    return project.apply(f"remove neighbour {words}", [Change("neighbours", number, None)])
+    return project.apply(f"remove neighbouring sheet {words}", [Change("neighbours", number, None)])
 
 
 def neighbour_of(project: Reader, number: int) -> Neighbour:
     """A neighbour by its number; raises NotFound."""
     found = next((held for held in neighbours(project) if held.id == number), None)
     if found is None:
-        raise NotFound("That neighbour is no longer in the project.")
+        raise NotFound("That neighbouring sheet is no longer in the project.")
     return found

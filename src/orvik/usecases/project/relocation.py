@@ -102,7 +102,8 @@ def relocation(project: Project, target: ProjectCrs) -> Relocation:
         if move.at is not None and move.key.table != "points":
             x, y = change.places(np.array([move.at]))[0]
             changes.append(Change("label_moves", row_id, {"x": float(x), "y": float(y)}))
-    changes += [neighbour_change(replace(held, edge=_moved_edge(held.edge, change))) for held in neighbours(project)]
+    read = [held for held in neighbours(project) if not held.edge.is_empty]
+    changes += [neighbour_change(replace(held, edge=_moved_edge(held.edge, change))) for held in read]
     changes.append(Change("project", 1, {"crs": target.text}))
     vertices = int(shapely.get_num_coordinates(geometries).sum())
     return Relocation(target, change.shift, worst, vertices, len(kept), tuple(changes))

@@ -1,8 +1,7 @@
-"""Ground, the adjoining sheets: named, read from their files, and removed."""
+"""Ground, the neighbouring sheets: named, read from their files, and removed."""
 
 from __future__ import annotations
 
-from dataclasses import replace
 from datetime import date
 from typing import Annotated, Any
 
@@ -13,8 +12,8 @@ from orvik.core.joins.neighbour import PLACES, Neighbour
 from orvik.store.tables.neighbours import neighbours
 from orvik.usecases.intake.neighbours import (
     add_neighbour,
+    change_neighbour,
     join_neighbour,
-    neighbour_of,
     read_neighbour,
     remove_neighbour,
 )
@@ -35,7 +34,7 @@ async def post_neighbour(
     sheet_number: Annotated[str, Form()] = "",
     place: Annotated[str, Form()] = "n",
 ) -> Response:
-    """An adjoining sheet of which only the name is known."""
+    """A neighbouring sheet of which only the name is known."""
     typed = Neighbour(" ".join(name.split()), " ".join(sheet_number.split()), place)
     await workspace.carry_out(add_neighbour, typed)
     return _section(request, workspace)
@@ -45,11 +44,13 @@ async def post_neighbour(
 async def read(
     request: Request, workspace: TheWorkspace, workers: TheWorkers, file: Annotated[UploadFile, File()]
 ) -> Response:
-    """An adjoining sheet from its project or its data file; one of the same name is read again."""
+    """A neighbouring sheet from its project or its data file; one of the same name is read again."""
     async with uploaded([file]) as paths:
         found = await workers.open_strange(read_neighbour, workspace.project.path, paths[0])
     await workspace.carry_out(join_neighbour, found, file.filename or "", date.today())
-    return _section(request, workspace)
+    rows = "1 row" if found.left == 1 else f"{found.left} rows"
+    said = f"{rows} of the file mean nothing here, and are left out." if found.left else ""
+    return _section(request, workspace, said=said)
 
 
 @router.post("/{number}")
@@ -62,11 +63,9 @@ async def change(
     place: Annotated[str, Form()],
 ) -> Response:
     """What a neighbour is called, and where it lies."""
-    held = neighbour_of(workspace.project, number)
-    typed = replace(held, name=" ".join(name.split()), sheet_number=" ".join(sheet_number.split()), place=place)
-    if typed != held:
-        await workspace.carry_out(add_neighbour, typed)
-    return _section(request, workspace)
+    words = " ".join(name.split()), " ".join(sheet_number.split())
+    await workspace.carry_out(change_neighbour, number, *words, place)
+    return _section(request, workspace, chosen=number)
 
 
 @router.delete("/{number}")
@@ -75,13 +74,21 @@ async def delete(request: Request, workspace: TheWorkspace, number: int) -> Resp
     return _section(request, workspace)
 
 
-def _section(request: Request, workspace: Workspace) -> Response:
-    facts = neighbour_facts(workspace)
-    return page(request, "ground/_neighbours.html", slug=workspace.slug, project=workspace.project, open=True, **facts)
+def _section(request: Request, workspace: Workspace, chosen: int | None = None, said: str = "") -> Response:
+    """The section anew, with one of the sheets open."""
+    return page(
+        request,
+        "ground/_neighbours.html",
+        slug=workspace.slug,
+        open=True,
+        chosen=chosen,
+        said=said,
+        **neighbour_facts(workspace),
+    )
 
 
 def neighbour_facts(workspace: Workspace) -> dict[str, Any]:
-    """What the section says of the adjoining sheets."""
+    """What the section says of the neighbouring sheets."""
     project = workspace.project
     order = list(PLACES)
     held = sorted(neighbours(project), key=lambda n: (order.index(n.place), n.name))

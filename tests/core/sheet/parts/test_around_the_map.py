@@ -1,4 +1,4 @@
-"""What is printed around the map: adjoining sheets, sources, metres to feet, a bar code."""
+"""What is printed around the map: neighbouring sheets, sources, metres to feet, a bar code."""
 
 from __future__ import annotations
 
@@ -20,11 +20,11 @@ from orvik.core.sheet.page.imprint import Imprint
 from orvik.core.sheet.page.part import Part, PartSettings
 from orvik.core.sheet.panels.map_context import MapContext, Origin
 from orvik.core.sheet.panels.page_context import PageContext
-from orvik.core.sheet.parts.adjoining_sheets import CELLS, AdjoiningSheets
 from orvik.core.sheet.parts.conversion_bar import ConversionBar
 from orvik.core.sheet.parts.graticule.graticule import Graticule
 from orvik.core.sheet.parts.identifier import QUIET, Identifier, modules_of
 from orvik.core.sheet.parts.map_panel import panels_of
+from orvik.core.sheet.parts.neighbouring_sheets import CELLS, NeighbouringSheets
 from orvik.core.sheet.parts.source_diagram import HERE, SourceDiagram, regions
 from tests.core.sheet.panels.test_panel import PAGE, context, part_of
 from tests.examples import examples
@@ -80,8 +80,8 @@ def test_a_bar_without_heights_says_so(bar: ConversionBar, said: str) -> None:
 @examples(40)
 def test_neighbours_stand_in_their_cells(places: list[str], name: str) -> None:
     held = [Neighbour(name.strip() or "x", str(100 + i), place) for i, place in enumerate(places)]
-    items = drawn(AdjoiningSheets(), neighbours=held, imprint=Imprint(number="22"))
-    foot = AdjoiningSheets().size * 1.7
+    items = drawn(NeighbouringSheets(), neighbours=held, imprint=Imprint(number="22"))
+    foot = NeighbouringSheets().size * 1.7
     wide, high = BOX[2] / 3, (BOX[3] - foot) / 3
     for text, (x, y) in words(items).items():
         row, column = int((y - BOX[1]) / high), int((x - BOX[0]) / wide)
@@ -98,9 +98,9 @@ def test_neighbours_stand_in_their_cells(places: list[str], name: str) -> None:
 
 
 def test_a_sheet_without_neighbours_or_number_is_still_a_diagram() -> None:
-    items = drawn(AdjoiningSheets(caption=""))
+    items = drawn(NeighbouringSheets(caption=""))
     assert any(isinstance(item, Stroke) for item in items)
-    assert words(items) == {"Small": pytest.approx(words(items)["Small"])}
+    assert set(words(items)) == {"Small"}
 
 
 # GS1 General Specifications, 5.2.1: modules of digits of set A; the others follow from them.
@@ -211,14 +211,13 @@ def test_ground_belongs_to_the_source_of_what_is_nearest(seed: int) -> None:
 
 
 def test_one_source_takes_all_and_none_is_said() -> None:
-    whole, made = taken(1)
+    _, made = taken(1)
     same = [feature.changed(source_id=None) for feature in made]
     key = words(drawn(SourceDiagram(panel=1), (20, 220, 120, 40), features={"points": Features.of("points", same)}))
     assert any(HERE in line for line in key)
     assert "1" not in key
     nothing = drawn(SourceDiagram(panel=1), features={"points": Features.of("points", [])})
     assert "shows no features" in " ".join(words(nothing))
-    assert whole.sources[2].name == "Thesis"
 
 
 def test_the_sides_of_a_panel_name_the_sheets_beside_it() -> None:

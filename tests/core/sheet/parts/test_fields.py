@@ -55,7 +55,9 @@ def test_every_entry_of_the_imprint_is_taken_up_by_a_field() -> None:
 
 def test_a_line_goes_only_where_all_its_fields_are_empty() -> None:
     here = page(Imprint(authors="H. Quill"))
-    assert filled("By {authors}, {year}", here) == "By H. Quill, "
+    assert filled("By {authors}, {year}", here) == "By H. Quill"
+    assert filled("{edition}, {authors}.", here) == "H. Quill."
+    assert filled("{series} {authors} ({number})", here) == "H. Quill ()"
     assert filled("Edited by {editor}\nof {publisher} {edition}", here) == ""
     assert filled("No field in {braces here}, nor {Title}", here) == "No field in {braces here}, nor {Title}"
     assert list(fields_in("{title} {titel} {title}")) == [("title", True), ("titel", False)]

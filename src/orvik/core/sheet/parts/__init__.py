@@ -9,7 +9,6 @@ from orvik.core.errors import SheetRefused
 from orvik.core.sheet.page.imprint import Imprint
 from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.part import Part, PartSettings
-from orvik.core.sheet.parts.adjoining_sheets import AdjoiningSheets
 from orvik.core.sheet.parts.box import Box
 from orvik.core.sheet.parts.check_square import CheckSquare
 from orvik.core.sheet.parts.conversion_bar import ConversionBar
@@ -23,6 +22,7 @@ from orvik.core.sheet.parts.graticule.graticule import Graticule
 from orvik.core.sheet.parts.identifier import Identifier
 from orvik.core.sheet.parts.leader_line import PointerLine
 from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.core.sheet.parts.neighbouring_sheets import NeighbouringSheets
 from orvik.core.sheet.parts.net import Net
 from orvik.core.sheet.parts.north_arrow.north_arrow import NorthArrow
 from orvik.core.sheet.parts.picture import PictureOf
@@ -49,7 +49,7 @@ PART_KINDS: Mapping[str, type[PartSettings]] = {
         CrossSection,
         Fraction,
         ConversionBar,
-        AdjoiningSheets,
+        NeighbouringSheets,
         SourceDiagram,
         CreditNote,
         RunningText,

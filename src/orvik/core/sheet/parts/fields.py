@@ -22,6 +22,9 @@ from orvik.core.sheet.parts.tint_bar import interval_words
 from orvik.core.typesetting.spans import escaped
 
 _FIELD = re.compile(r"\{([a-z]+(?: [a-z]+)*)\}")
+# What an empty field leaves for the moment; it goes with the comma or the space that would part it from others.
+_NOTHING = "\0"
+_WITH_NOTHING = re.compile(rf",? {_NOTHING}|{_NOTHING},? |{_NOTHING}")
 
 
 @dataclass(frozen=True)
@@ -33,7 +36,7 @@ class TextField:
 
 
 def filled(text: str, page: PageContext, marked: bool = False) -> str:
-    """A text with its fields filled; a line whose fields are all empty is left out.
+    """A text with its fields filled; a line whose fields are all empty is left out, and one that is with its comma.
 
     Parameters
     ----------
@@ -48,7 +51,7 @@ def filled(text: str, page: PageContext, marked: bool = False) -> str:
         values = {name: _value(name, page) for name in names}
         if names and not any(values.values()):
             continue
-        out.append(_FIELD.sub(partial(_put, held=values, marked=marked), line))
+        out.append(_WITH_NOTHING.sub("", _FIELD.sub(partial(_put, held=values, marked=marked), line)))
     return "\n".join(out)
 
 
@@ -56,7 +59,7 @@ def _put(found: re.Match[str], held: Mapping[str, str], marked: bool) -> str:
     name = found.group(1)
     if name not in held:
         return found.group(0)
-    return escaped(held[name]) if marked else held[name]
+    return (escaped(held[name]) if marked else held[name]) or _NOTHING
 
 
 def _value(name: str, page: PageContext) -> str:

@@ -1,4 +1,4 @@
-"""A diagram of the adjoining sheets by name and number, this one in the middle."""
+"""A diagram of the neighbouring sheets by name and number, this one in the middle."""
 
 from __future__ import annotations
 
@@ -21,11 +21,11 @@ LEADING = 1.18
 
 
 @dataclass(frozen=True, kw_only=True)
-class AdjoiningSheets(PartSettings):
+class NeighbouringSheets(PartSettings):
     """Cells of nine sheets; where nothing is known of a neighbour its cell is empty."""
 
-    kind: ClassVar[str] = "adjoining_sheets"
-    label: ClassVar[str] = "Adjoining sheets"
+    kind: ClassVar[str] = "neighbouring_sheets"
+    label: ClassVar[str] = "Neighbouring sheets"
     icon: ClassVar[str] = "M4 1h16v14H4zM9.3 1v14M14.7 1v14M4 5.7h16M4 10.3h16"
 
     shows: str = entry(Choice("Shows", SHOWN), "both")

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from orvik.core.errors import SheetRefused
 from orvik.core.ground.scale import spaced
-from orvik.core.sheet.page.paper import PAPERS, paper_size
+from orvik.core.sheet.page.paper import smallest_paper
 from orvik.core.sheet.page.part import Part
-from orvik.core.sheet.parts.adjoining_sheets import AdjoiningSheets
 from orvik.core.sheet.parts.conversion_bar import ConversionBar
 from orvik.core.sheet.parts.correlation.correlation import Correlation
 from orvik.core.sheet.parts.description.description import Description
@@ -14,6 +13,7 @@ from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.fraction import Fraction
 from orvik.core.sheet.parts.graticule.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import MapPanel
+from orvik.core.sheet.parts.neighbouring_sheets import NeighbouringSheets
 from orvik.core.sheet.parts.net import Net
 from orvik.core.sheet.parts.north_arrow.north_arrow import DIAGRAM, NorthArrow
 from orvik.core.sheet.parts.scale_bar.scale_bar import ScaleBar
@@ -61,15 +61,13 @@ def needed(width: float, height: float) -> tuple[float, float]:
     return across, down
 
 
-def smallest_paper(width: float, height: float, family: str) -> str | None:
+def paper_for(width: float, height: float, family: str) -> str | None:
     """The smallest paper of a family that holds a panel with all around it, with its orientation."""
-    across, down = needed(width, height)
-    for paper in sorted(PAPERS, key=lambda paper: paper.width * paper.height):
-        for landscape in (True, False) if paper.family == family else ():
-            name, w, h = paper_size(paper.name, landscape)
-            if w + 1e-6 >= across and h + 1e-6 >= down:
-                return f"{name} {'landscape' if landscape else 'portrait'}"
-    return None
+    return smallest_paper(family, lambda across, down: _holds((across, down), width, height))
+
+
+def _holds(page: tuple[float, float], width: float, height: float) -> bool:
+    return all(side + 1e-6 >= least for side, least in zip(page, needed(width, height), strict=True))
 
 
 def parts_of(brief: Brief) -> list[Part]:
@@ -81,10 +79,9 @@ def parts_of(brief: Brief) -> list[Part]:
         The page is too small; says which paper would hold it.
     """
     centre, (width, height) = brief.centre, brief.size_at(brief.scale)
-    page_width, page_height = brief.page
-    across, down = needed(width, height)
-    if page_width + 1e-6 < across or page_height + 1e-6 < down:
-        better = smallest_paper(width, height, brief.family)
+    if not _holds(brief.page, width, height):
+        across, down = needed(width, height)
+        better = paper_for(width, height, brief.family)
         advice = (
             f"{better} would hold it" if better else "no standard paper would; use a smaller scale or a custom size"
         )
@@ -170,12 +167,12 @@ def _beside(brief: Brief, left: float) -> list[Part]:
 
 
 def _foot(left: float, top: float, wide: float, column: float, count: int) -> list[Part]:
-    """The adjoining sheets, the sources, and what is to be said of the map."""
+    """The neighbouring sheets, the sources, and what is to be said of the map."""
     high = FOOT - GAP
     index = min(54.0, column * 0.62)
     notes = column * (1.4 if count > 3 else 1.0) if count > 2 else wide - index - GUTTER
     room = wide - index - notes - 2 * GUTTER
-    parts = [Part(AdjoiningSheets(size=BODY), left, top, index, min(high, index * 0.8 + 6.0))]
+    parts = [Part(NeighbouringSheets(size=BODY), left, top, index, min(high, index * 0.8 + 6.0))]
     if room > 60.0:
         diagram = SourceDiagram(panel=MAIN, size=BODY)
         parts.append(Part(diagram, left + index + GUTTER, top, min(room, 1.35 * column), high))

@@ -69,7 +69,7 @@ class Graticule(PanelPartSettings):
     spacing: float | None = entry(Figure("Spacing", 1e-4, 1e8, optional=True), None)
     figures: str = entry(Choice("Figures", {"outside": "outside", "inside": "inside", "none": "none"}), "outside")
     corners: bool = entry(Switch("Corners in full"), False)
-    neighbours: bool = entry(Switch("Names of adjoining sheets"), False)
+    neighbours: bool = entry(Switch("Names of neighbouring sheets"), False)
     size: float = entry(Figure("Figure size", 1, 20, "mm"), 1.9)
     width: float = entry(Figure("Line width", 0.05, 2, "mm"), 0.1)
     colour: str | None = entry(Colour("Colour"), INK)
