@@ -68,7 +68,7 @@ def test_a_foot_is_a_foot(low: int, span: int, width: float) -> None:
 @pytest.mark.parametrize(
     ("bar", "said"),
     [
-        (ConversionBar(panel=1), "shows no heights"),
+        (ConversionBar(panel=1), "has no heights"),
         (ConversionBar(panel=1, low=5.0, high=5.0), "lower height to a higher"),
     ],
 )

@@ -26,7 +26,10 @@ TICK, SMALL_TICK = 1.4, 0.7
 
 @dataclass(frozen=True, kw_only=True)
 class ConversionBar(PanelPartSettings):
-    """``low`` and ``high`` are in metres; left empty, they are those of the heights that the panel shows."""
+    """``low`` and ``high`` are in metres; left empty, they are those of the heights that the panel shows.
+
+    Of a panel that shows none they are those of all that the project has.
+    """
 
     kind: ClassVar[str] = "conversion_bar"
     label: ClassVar[str] = "Metres to feet"
@@ -43,7 +46,7 @@ class ConversionBar(PanelPartSettings):
     def ink(self, part: Part, page: PageContext) -> list[Item]:
         ends = self._ends(page)
         if ends is None:
-            return words_instead("The panel shows no heights; type from where to where in metres.", part)
+            return words_instead("The project has no heights; type from where to where in metres.", part)
         low, high = ends
         if high <= low:
             return words_instead("It runs from a lower height to a higher one; type other metres.", part)
@@ -75,7 +78,9 @@ class ConversionBar(PanelPartSettings):
         low, high = self.low, self.high
         if low is None or high is None:
             panel = page.panels[self.panel or 0]
-            shown = [u.span() for u in page.map.underlays if u.span and panel.underlays.get(str(u.id), 0.0) > 0]
+            known = [(u.span, panel.underlays.get(str(u.id), 0.0) > 0) for u in page.map.underlays if u.span]
+            # Where the panel shows none, those of the project.
+            shown = [span() for span, is_shown in known if is_shown] or [span() for span, _ in known]
             if not shown:
                 return None
             lowest, highest = min(span[0] for span in shown), max(span[1] for span in shown)
