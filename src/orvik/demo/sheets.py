@@ -80,6 +80,7 @@ def _laid_out(project: Project, name: str, template: str, paper: tuple[str, floa
         label,
         sections=sections,
         readings=True,
+        heights=True,
         units=units,
     )
     return laid_out(brief, template)
