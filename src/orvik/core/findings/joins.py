@@ -46,9 +46,6 @@ rule(
     "The ground along a border is of one unit here and of another on the neighbouring sheet",
 )
 
-# A line that stands farther off than this is moved by hand, in millimetres on the sheet: it may be another one.
-FIXED_MM = 5.0
-
 
 def join_findings(
     neighbour: Neighbour, found: Iterable[Misfit], at_ends: Mapping[int, list[FeatureKey]]
@@ -72,7 +69,7 @@ def _finding(sheet: str, misfit: Misfit, at_ends: Mapping[int, list[FeatureKey]]
     if misfit.what == "offset":
         message = f"{name} meets the border {misfit.mm:.2f} mm beside that of {sheet}."
         fix = None
-        if number is not None and number in at_ends and misfit.beside and misfit.mm <= FIXED_MM:
+        if number is not None and number in at_ends and misfit.beside:
             mine = tuple(at_ends[number])
             fix = Fix("meet", "Move its end to meet", place=misfit.other)
         return Finding("join_offset", "warning", message, at, mine, fix, facts=(sheet, f"{misfit.mm:.2f}"))

@@ -32,7 +32,9 @@ def text_fields(ground: SheetGround) -> list[Finding]:
         lacking = empty_fields(text, ground.page)
         if lacking:
             listed = ", ".join(f"{{{name}}}" for name in lacking)
-            message = f"{part.label} leaves out what it has no words for: {listed}; type them in the imprint."
+            message = (
+                f"{part.label} leaves out what it has no words for: {listed}; fill in the imprint, or take them out."
+            )
             out.append(
                 Finding(
                     "empty_field", "warning", message, None, (), None, (), (number,), part.middle, facts=tuple(lacking)
