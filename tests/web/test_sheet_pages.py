@@ -142,14 +142,14 @@ def test_a_sheet_is_duplicated_to_another_paper(client: TestClient, demo: Path) 
 
 
 def test_a_sheet_is_made_smaller_as_a_whole(client: TestClient, demo: Path) -> None:
-    answer = client.post(f"{SHEET}/reduce", data={"name": "Small", "per_cent": "50 %"})
+    answer = client.post(f"{SHEET}/reduce", data={"name": "Small", "per_cent": "25 %"})
     # Figures of less than a millimetre cannot be, which is said.
-    assert "Figure size of “Graticule” stays at 1; it would be 0.95." in answer.text
+    assert "Figure size of “Scale bar” stays at 1; it would be 0.688." in answer.text
     number = int(answer.text.split("sheet?sheet=")[1].split('"')[0])
     sheet, parts = kept(demo, number)
-    assert (sheet.width, sheet.height) == (210, 200)
+    assert (sheet.width, sheet.height) == (180, 107.5)
     (panel,) = [p.settings for p in parts if isinstance(p.settings, MapPanel)]
-    assert (panel.scale, panel.symbol_scale) == (50_000, 0.5)
+    assert (panel.scale, panel.symbol_scale) == (100_000, 0.25)
     for wrong in ("", "none", "0", "5000"):
         assert client.post(f"{SHEET}/reduce", data={"name": "x", "per_cent": wrong}).status_code == 422
 
@@ -257,16 +257,11 @@ def test_only_what_has_changed_is_drawn_anew(client: TestClient, demo: Path) -> 
     assert changed(f"parts/{title}", {"x": "31"}) == []
     assert {kinds[n] for n in changed(f"parts/{panel}", {"x": "20"})} >= {"graticule"}
     assert panel not in changed(f"parts/{panel}", {"y": "31"})
-    assert {kinds[number] for number in changed(f"parts/{panel}", {"scale": "1:30 000"})} == {
-        "map_panel",
-        "graticule",
-        "explanation",
-        "scale_bar",
-        "fraction",
-        "north_arrow",
-        "section",
-        "credit_note",
-    }
+    # What shows the panel's ground or speaks of it goes along; what does not, stays.
+    of_panel = {p.kind for p in kept(demo)[1] if isinstance(p.settings, MapPanel | PanelPartSettings)}
+    scaled = {kinds[number] for number in changed(f"parts/{panel}", {"scale": "1:30 000"})}
+    assert {"map_panel", "graticule", "explanation", "scale_bar", "north_arrow", "section"} <= of_panel
+    assert scaled - {"text"} == of_panel
     unit = {"code": "Zz", "name": "Zz", "colour": "#123456"}
     assert len(changed("units", unit)) == len(kinds)
 
@@ -354,11 +349,13 @@ def test_a_selected_line_is_stood_upright(client: TestClient, demo: Path) -> Non
 
 
 def test_texts_follow_the_styles_of_their_sheet(client: TestClient, demo: Path) -> None:
-    (title,), others = numbers(demo, "title"), numbers(demo, "text")
+    (title,) = numbers(demo, "title")
+    other = numbers(demo, "text")[-1]
 
     def drawn(number: int) -> str:
         return client.get(f"{SHEET}/drawn?parts={number}").json()[str(number)]
 
+    client.post(f"{BASE}/parts/{title}", data={"size": "6.4"})
     assert 'font-size="6.4"' in drawn(title)
     client.post(f"{BASE}/parts/{title}", data={"set_as": "title"})
     before = keys_of(client)
@@ -368,7 +365,7 @@ def test_texts_follow_the_styles_of_their_sheet(client: TestClient, demo: Path) 
     assert [n for n in (title, numbers(demo, "scale_bar")[0]) if keys_of(client)[n] != before[n]] == [title]
     for said in ('font-size="9"', 'font-family="Spectral SC"', 'fill="#C2431F"'):
         assert said in drawn(title)
-        assert said not in drawn(others[0])
+        assert said not in drawn(other)
     # A font file of the sheet: sent, served, set, and gone again without a gap in the page.
     font = (FONTS / "Companion-Italic.ttf").read_bytes()
     answer = client.post(f"{SHEET}/font", files={"file": ("House.ttf", font)})
