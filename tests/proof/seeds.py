@@ -44,6 +44,7 @@ from orvik.store.project import Project
 from orvik.store.tables.imprint import imprint_change, imprint_of
 from orvik.store.tables.neighbours import neighbour_change
 from orvik.usecases.compile.features import feature_changes
+from orvik.usecases.sheet.templates import keep_template
 from orvik.usecases.structure.sections import section_lines
 
 
@@ -724,3 +725,12 @@ def a_text_with_a_field_that_is_empty(project: Project) -> None:
 @_of_sheet("unknown_field")
 def a_text_with_a_field_that_is_none(project: Project) -> None:
     place(project, RunningText(name="Makers", text="By {autors}", size=3.0), 5, 15, 60, 8, position=100)
+
+
+@_of_sheet("template_changed")
+def a_template_that_has_changed_since(project: Project) -> None:
+    keep_template(project, 1, "House", for_all=False)
+    sheet = project.sheet(1)
+    assert sheet.follows is not None
+    taken_up = replace(sheet.follows, text=sheet.follows.text.replace('"left": ', '"left": 1'))
+    project.apply("seed", [rows.sheet_change(replace(sheet, follows=taken_up))])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -429,3 +430,26 @@ def test_map_first_is_shown_before_it_is_taken(client: TestClient, demo: Path) -
     assert isinstance(after.settings, MapPanel)
     assert after.settings.scale == before.settings.scale
     assert "no more room" in client.get(f"{url}/most-room").text
+
+
+def test_a_template_is_changed_and_the_sheets_of_the_series_are_offered_it(client: TestClient, demo: Path) -> None:
+    sheet, _ = kept(demo)
+    assert "follows House" in client.post(f"{SHEET}/template", data={"name": "House", "for_all": "true"}).text
+    form = {"name": "Sule", "paper": "own", "own_size": f"{sheet.width:g} x {sheet.height:g}", "template": "all-house"}
+    answer = client.post(f"{BASE}/sheets", data=form)
+    number = int(re.findall(r"sheet=([0-9]+)", answer.headers.get("HX-Redirect", "") + answer.text)[0])
+    other = f"{BASE}/sheets/{number}"
+    assert "has changed" not in client.get(f"{other}/page").text
+    (title,) = numbers(demo, "title")
+    client.post(f"{BASE}/parts/{title}", data={"size": "12"})
+    form = {"name": "House", "for_all": "true"}
+    assert client.post(f"{SHEET}/template", data=form).status_code == 422
+    answer = client.post(f"{SHEET}/template", data=form | {"instead": "true"})
+    assert "Sule (Isle of Quennet) is offered the change." in answer.text
+    slip = client.get(f"{other}/page").text
+    assert "has changed" in slip
+    assert "1 part would go along" in slip
+    assert "has changed" not in client.post(f"{other}/follow").text
+    (mine,) = [p for p in kept(demo, number)[1] if p.kind == "title"]
+    assert mine.settings.to_dict()["size"] == 12
+    assert "follows House" not in client.post(f"{other}/follow", data={"on": "false"}).text

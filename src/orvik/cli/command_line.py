@@ -29,6 +29,7 @@ COMMANDS = {
     "form-units": "build unit areas from linework and tags",
     "check": "list the findings; exit status 1 if any is an error",
     "sheet": "add a sheet that shows the border",
+    "follow": "have the sheets of projects go along with the template that they follow",
     "plate": "write the symbol book, every symbol and pattern at true size, as a PDF",
     "export": "write a sheet, or the data, to a file",
     "returned": "compare a returned SVG or PDF with its sheet",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, fields, replace
+from dataclasses import asdict, dataclass, fields, replace
 from types import NoneType
 from typing import Any
 
@@ -23,7 +23,7 @@ from orvik.core.features.station_table import Station
 from orvik.core.features.table import Table
 from orvik.core.ground.saved_view import SavedView
 from orvik.core.pictures.source import Source
-from orvik.core.sheet.page.page import PageLayout, Sheet
+from orvik.core.sheet.page.page import FollowedTemplate, PageLayout, Sheet
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts import settings_of
 from orvik.store.geometry import encoded, encoded_all
@@ -186,7 +186,8 @@ def unit_change(row_id: int | None, kept: MapUnit) -> Change:
 
 def sheet(row: sqlite3.Row) -> Sheet:
     layout = PageLayout.from_dict(json.loads(row["layout"]))
-    return Sheet(row["name"], row["paper"], row["width"], row["height"], row["id"], layout)
+    follows = FollowedTemplate(**json.loads(row["follows"])) if row["follows"] else None
+    return Sheet(row["name"], row["paper"], row["width"], row["height"], row["id"], layout, follows)
 
 
 def sheet_change(kept: Sheet) -> Change:
@@ -197,6 +198,7 @@ def sheet_change(kept: Sheet) -> Change:
         "width": kept.width,
         "height": kept.height,
         "layout": json.dumps(kept.layout.to_dict(), ensure_ascii=False, sort_keys=True),
+        "follows": json.dumps(asdict(kept.follows), ensure_ascii=False, sort_keys=True) if kept.follows else "",
     }
     return Change("sheets", kept.id, values)
 
@@ -241,6 +243,7 @@ def part(row: sqlite3.Row) -> Part:
         sheet_id=row["sheet_id"],
         position=row["position"],
         locked=bool(row["locked"]),
+        made_as=row["made_as"],
     )
 
 
@@ -255,6 +258,7 @@ def part_change(kept: Part) -> Change:
         "position": kept.position,
         "locked": int(kept.locked),
         "settings": json.dumps(kept.settings.to_dict(), ensure_ascii=False, sort_keys=True),
+        "made_as": kept.made_as,
     }
     return Change("parts", kept.id, values)
 

@@ -174,7 +174,9 @@ CREATE TABLE sheets (
   paper TEXT NOT NULL,
   width REAL NOT NULL,
   height REAL NOT NULL,
-  layout TEXT NOT NULL DEFAULT '{}'
+  layout TEXT NOT NULL DEFAULT '{}',
+  -- The template that it follows, as it was when the sheet took it up, as JSON; empty for none.
+  follows TEXT NOT NULL DEFAULT ''
 );
 
 CREATE TABLE parts (
@@ -187,7 +189,9 @@ CREATE TABLE parts (
   height REAL NOT NULL,
   position INTEGER NOT NULL,
   locked INTEGER NOT NULL DEFAULT 0,
-  settings TEXT NOT NULL DEFAULT '{}'
+  settings TEXT NOT NULL DEFAULT '{}',
+  -- Which part of that template it was made as; 0 for none.
+  made_as INTEGER NOT NULL DEFAULT 0
 );
 CREATE INDEX parts_by_sheet ON parts (sheet_id, position);
 

@@ -34,7 +34,8 @@ class Fix:
     ----------
     kind
         On the map ``extend``, ``trim``, ``join``, ``cut``, ``cut_away``, ``delete``, ``tag``, ``give_way``,
-        ``make_sound``, ``meet`` or ``recode``; on a sheet ``row_out``, ``row_in``, ``add``, ``onto_page`` or ``set``.
+        ``make_sound``, ``meet`` or ``recode``; on a sheet ``row_out``, ``row_in``, ``add``, ``onto_page``, ``set`` or
+        ``follow``.
     label
         The words on the button.
     place

@@ -18,6 +18,7 @@ from orvik.core.findings.page import (
     pictures,
     placing,
     sections,
+    series,
     text_fields,
 )
 from orvik.core.findings.points import attitudes, stations
@@ -54,6 +55,7 @@ FAMILIES = (
         sections,
         lettering,
         text_fields,
+        series,
         colours,
         unwritten,
         labels,

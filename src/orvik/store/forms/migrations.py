@@ -332,6 +332,14 @@ MIGRATIONS = (
             "DROP TABLE files_before",
         ),
     ),
+    # The template that a sheet follows, and which part of that each of its parts was made as.
+    Migration(
+        21,
+        columns={
+            "sheets": {"follows": "TEXT NOT NULL DEFAULT ''"},
+            "parts": {"made_as": "INTEGER NOT NULL DEFAULT 0"},
+        },
+    ),
 )
 PRESENT = MIGRATIONS[-1].to
 

@@ -15,6 +15,7 @@ from orvik.core.colour.hex import channels
 from orvik.core.errors import OrvikError
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.page.labels import without_room
+from orvik.core.findings.page.series import behind
 from orvik.core.findings.page.sheet_ground import Beneath, Resolution, SheetGround
 from orvik.core.findings.sheet_checks import sheet_findings
 from orvik.core.ink.primitives import PAPER, Group, Item, Text
@@ -33,6 +34,7 @@ from orvik.store.files import kept_file
 from orvik.store.read_project import ReadProject
 from orvik.usecases.proof.accepting import judged_findings
 from orvik.usecases.sheet.composing import context
+from orvik.usecases.sheet.following import what_changes
 
 # Pictures are looked at with so many dots per inch, and the page with so many: letters of 5 points are 7 dots high.
 PICTURE_DPI, PAGE_DPI = 60.0, 100.0
@@ -83,7 +85,13 @@ def findings_of_sheet(project: ReadProject, sheet_id: int, findings: Sequence[Fi
     """
     ground = ground_of(project, sheet_id)
     placed = [replace(f, spot=ground.on_page(f.at)) if f.at is not None else f for f in findings]
-    return [*placed, *sheet_findings(ground)]
+    return [*placed, *sheet_findings(ground), *_of_series(project, sheet_id)]
+
+
+def _of_series(project: ReadProject, sheet_id: int) -> list[Finding]:
+    sheet = project.sheet(sheet_id)
+    offered = what_changes(project, sheet)
+    return [behind(sheet.follows.name, offered)] if offered is not None and sheet.follows is not None else []
 
 
 def _beneath(sheet: Sheet, groups: Sequence[Group]) -> Beneath:

@@ -8,10 +8,11 @@ from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.store.journal import Entry
 from orvik.store.project import Project
 from orvik.usecases.sheet.explanations import RowChange, change_row, remove_row
+from orvik.usecases.sheet.following import follow
 from orvik.usecases.sheet.parts import PartChange, add_part, change_part
 
 # The kinds of fix that are of a sheet.
-SHEET_FIXES = frozenset({"row_in", "row_out", "add", "onto_page", "set"})
+SHEET_FIXES = frozenset({"row_in", "row_out", "add", "onto_page", "set", "follow"})
 
 
 def fix_sheet(project: Project, sheet_id: int, finding: Finding) -> Entry | None:
@@ -29,6 +30,8 @@ def fix_sheet(project: Project, sheet_id: int, finding: Finding) -> Entry | None
         raise FindingRefused("There is no fix at one click for this; select the part and change it.")
     if fix.kind == "add":
         return add_part(project, sheet_id, fix.key)
+    if fix.kind == "follow":
+        return follow(project, sheet_id)[0]
     part = project.part(finding.parts[0])
     if fix.kind == "row_in":
         return change_row(project, part.number, fix.key, RowChange(hidden=False))

@@ -122,6 +122,7 @@ def copy_parts(project: Project, numbers: Sequence[int], sheet_id: int) -> Entry
                 sheet_id=sheet_id,
                 position=top + i,
                 locked=False,
+                made_as=0,
             )
         )
     changes = rows.part_changes(copies)

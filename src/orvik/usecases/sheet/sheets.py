@@ -14,7 +14,7 @@ from orvik.core.sheet.layout.change_paper import Moved, on_paper, reduced
 from orvik.core.sheet.page.entries import Colour
 from orvik.core.sheet.page.form_settings import FormSettings
 from orvik.core.sheet.page.new_sheet import NewSheet
-from orvik.core.sheet.page.page import AXES, PageLayout, Sheet
+from orvik.core.sheet.page.page import AXES, FollowedTemplate, PageLayout, Sheet
 from orvik.core.sheet.page.paper import paper_size
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.page.sheet_file import KeptFile
@@ -28,7 +28,7 @@ from orvik.store.read_project import ReadProject
 from orvik.store.reader import Reader
 from orvik.usecases.sheet.explanations import with_known_rows
 from orvik.usecases.sheet.labels import copied_moves
-from orvik.usecases.sheet.templates import is_own, template_of
+from orvik.usecases.sheet.templates import FOR_ALL, is_own, template_of
 from orvik.usecases.structure.sections import section_heights
 
 Settings = TypeVar("Settings", bound=FormSettings)
@@ -78,8 +78,9 @@ def lay_out(project: Project, sheet_id: int, template: str, ground: str = "") ->
     made = new_sheet(project, NewSheet(sheet.name, size, sheet.width >= sheet.height, template, ground), sheet.paper)
     parts = [replace(part, sheet_id=sheet_id) for part in with_known_rows(project, made.sheet, made.parts)]
     changes = rows.part_changes(parts)
-    if made.sheet.layout != PageLayout():
-        changes.append(rows.sheet_change(replace(sheet, layout=made.sheet.layout)))
+    if made.sheet.layout != PageLayout() or made.sheet.follows:
+        page = replace(sheet, layout=made.sheet.layout, follows=made.sheet.follows)
+        changes.append(rows.sheet_change(page))
     return project.apply(f"lay out {sheet.name}", changes, files=made.files), made.said
 
 
@@ -120,7 +121,9 @@ def new_sheet(project: ReadProject, wanted: NewSheet, called: str | None = None)
         return MadeSheet(replace(sheet, layout=layout), parts)
     template, files = template_of(project, wanted.template)
     layout, parts, said = template.parts_of(brief)
-    return MadeSheet(replace(sheet, layout=layout), parts, files, said)
+    for_all = wanted.template.startswith(FOR_ALL)
+    follows = FollowedTemplate(template.name, for_all, template.to_text())
+    return MadeSheet(replace(sheet, layout=layout, follows=follows), parts, files, said)
 
 
 def _ground_for(project: ReadProject, ground: str, page: tuple[float, float]) -> tuple[shapely.LineString | None, str]:

@@ -5,16 +5,18 @@ from __future__ import annotations
 import base64
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 from slugify import slugify
 
 from orvik.core.errors import NotFound, SheetRefused
+from orvik.core.sheet.page.page import FollowedTemplate, Sheet
 from orvik.core.sheet.page.sheet_file import KeptFile
 from orvik.core.sheet.templates import TEMPLATES
 from orvik.core.sheet.templates.kept import KeptTemplate
+from orvik.store import rows
 from orvik.store.files import kept_file
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
@@ -36,14 +38,14 @@ class Offered:
     for_all: bool
 
 
-def offered(project: Project) -> list[Offered]:
+def offered(project: ReadProject) -> list[Offered]:
     """The templates of a project, then those for all."""
     own = [Offered(f"{IN_PROJECT}{row['id']}", str(row["name"]), False) for row in project.templates()]
     files = sorted(_folder(project).glob("*.json")) if _folder(project).is_dir() else []
     return own + [Offered(f"{FOR_ALL}{file.stem}", _name_in(file), True) for file in files]
 
 
-def template_named(project: Project, name: str) -> str:
+def template_named(project: ReadProject, name: str) -> str:
     """What a template is asked for by, from what it is called or asked for by; that of a quadrangle without a name.
 
     Raises
@@ -60,23 +62,63 @@ def template_named(project: Project, name: str) -> str:
     return found
 
 
-def keep_template(project: Project, sheet_id: int, name: str, for_all: bool) -> Entry | None:
-    """Keep a sheet as a template; the entry of the project, None where all have it.
+def keep_template(project: Project, sheet_id: int, name: str, for_all: bool, instead: bool = False) -> Entry:
+    """Keep a sheet as a template, which it follows from then on.
+
+    Parameters
+    ----------
+    for_all
+        Whether all projects of the folder have it.
+    instead
+        Whether it takes the place of the template of that name, which sheets follow.
 
     Raises
     ------
     SheetRefused
-        The name is none, or is taken.
+        The name is none, is taken, or is that of none that it could take the place of.
     FileRefused
         The folder cannot be written.
     """
     sheet, parts = project.sheet(sheet_id), project.parts(sheet_id)
-    made = KeptTemplate.of(name, sheet, parts, project.name, project.crs.text)
-    if any(other.name == made.name and other.for_all == for_all for other in offered(project)):
-        raise SheetRefused(f"There is a template {made.name} already; choose another name, or remove that first.")
-    if not for_all:
-        values = {"name": made.name, "sheet": made.to_text()}
-        return project.apply(f"save template {made.name}", [Change("templates", None, values)])
+    wanted = " ".join(name.split())
+    there = next((one for one in offered(project) if one.name == wanted and one.for_all == for_all), None)
+    if there is not None and not instead:
+        raise SheetRefused(
+            f"There is a template {wanted} already; put this sheet in its place, or choose another name."
+        )
+    if there is None and instead:
+        raise SheetRefused(f"There is no template {wanted or 'without a name'} whose place this sheet could take.")
+    before = template_of(project, there.key)[0] if there is not None else None
+    if before is not None and not _follows(sheet, wanted, for_all):
+        raise SheetRefused(f"This sheet does not follow {wanted}, so that no other could go along; lay one out by it.")
+    if (
+        before is not None
+        and sheet.follows is not None
+        and before != KeptTemplate.from_text(wanted, sheet.follows.text)
+    ):
+        raise SheetRefused(
+            f"{wanted} has changed since this sheet took it up; follow that first, so that it is not lost."
+        )
+    made = KeptTemplate.of(name, sheet, parts, project.name, project.crs.text, before)
+    text = made.to_text()
+    numbers = {part.number: kept.number for part, kept in zip(parts, made.parts, strict=True)}
+    changes = [rows.sheet_change(replace(sheet, follows=FollowedTemplate(wanted, for_all, text)))]
+    changes += [rows.part_change(part.changed(made_as=numbers[part.number])) for part in parts]
+    if for_all:
+        _write(project, made, _file_of(project, there.key) if there is not None else None)
+    else:
+        number = int(there.key.removeprefix(IN_PROJECT)) if there is not None else None
+        changes.append(Change("templates", number, {"name": wanted, "sheet": text}))
+    return project.apply(f"{'change' if there is not None else 'save'} template {wanted}", changes)
+
+
+def _follows(sheet: Sheet, name: str, for_all: bool) -> bool:
+    held = sheet.follows
+    return held is not None and (held.name, held.for_all) == (name, for_all)
+
+
+def _write(project: Project, made: KeptTemplate, target: Path | None) -> None:
+    """Put a template for all projects into the folder, with the files that it shows; in the place of ``target``."""
     files = [kept for kept in (kept_file(project, checksum) for checksum in sorted(made.files)) if kept is not None]
     held = {
         "name": made.name,
@@ -86,12 +128,12 @@ def keep_template(project: Project, sheet_id: int, name: str, for_all: bool) -> 
         ],
     }
     folder = _folder(project)
-    target = folder / f"{slugify(made.name) or 'template'}.json"
-    if target.exists():
-        raise SheetRefused(f"There is a template called much like {made.name}; choose another name.")
+    if target is None:
+        target = folder / f"{slugify(made.name) or 'template'}.json"
+        if target.exists():
+            raise SheetRefused(f"There is a template called much like {made.name}; choose another name.")
     folder.mkdir(exist_ok=True)
     write_asked_for(target, json.dumps(held, ensure_ascii=False).encode())
-    return None
 
 
 def template_of(project: ReadProject, key: str) -> tuple[KeptTemplate, Sequence[KeptFile]]:

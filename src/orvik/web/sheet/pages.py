@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import Sequence
 from typing import Annotated
 
@@ -16,7 +17,7 @@ from orvik.core.sheet.templates import TEMPLATES
 from orvik.exchange.sheets.font_file import LARGEST_FONT, font_of
 from orvik.store.files import file_names
 from orvik.store.tables.imprint import imprint_of
-from orvik.usecases.sheet import sheets, templates
+from orvik.usecases.sheet import following, sheets, templates
 from orvik.usecases.sheet.imprint import set_imprint
 from orvik.usecases.sheet.sheets import SheetChange
 from orvik.web.frame.pages import page
@@ -142,10 +143,27 @@ async def post_template(
     sheet_id: int,
     name: Annotated[str, Form()] = "",
     for_all: Annotated[bool, Form()] = False,
+    instead: Annotated[bool, Form()] = False,
 ) -> Response:
-    """Keep the sheet as a template, of the project or for all."""
-    await workspace.carry_out(templates.keep_template, sheet_id, name, for_all)
-    return _page_slip(request, workspace, sheet_id)
+    """Keep the sheet as a template, of the project or for all; or in the place of the one that it follows."""
+    await workspace.carry_out(templates.keep_template, sheet_id, name, for_all, instead)
+    said = []
+    if instead:
+        found = await asyncio.to_thread(following.followers, workspace.project, " ".join(name.split()), for_all)
+        said = [f"{one.sheet} ({one.project}) is offered the change." for one in found if one.behind]
+    return _page_slip(request, workspace, sheet_id, said)
+
+
+@router.post("/follow")
+async def post_follow(
+    request: Request, workspace: TheWorkspace, sheet_id: int, on: Annotated[bool, Form()] = True
+) -> Response:
+    """Have the sheet follow what its template changed; or follow it no more."""
+    if not on:
+        await workspace.carry_out(following.follow_no_more, sheet_id)
+        return _page_slip(request, workspace, sheet_id)
+    _, kept = await workspace.carry_out(following.follow, sheet_id)
+    return _page_slip(request, workspace, sheet_id, kept)
 
 
 @router.delete("/template/{key}")
@@ -205,6 +223,7 @@ def _page_slip(
         entries=sheet.layout.entries(),
         papers=families(),
         own_templates=templates.offered(workspace.project),
+        offered=following.what_changes(workspace.project, sheet),
         new_colour=next(c for c in SPARE_COLOURS if c not in sheet.layout.palette),
         fonts=file_names(workspace.project, "font"),
         styles={name: words for name, words in STYLES.items() if name != AS_SET},

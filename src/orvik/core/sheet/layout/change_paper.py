@@ -71,13 +71,20 @@ def reduced(sheet: Sheet, parts: Sequence[Part], per_cent: float) -> Moved:
     k = per_cent / 100
     made = [
         replace(
-            part, x=part.x * k, y=part.y * k, width=part.width * k, height=part.height * k, settings=_scaled(part, k)
+            part,
+            x=part.x * k,
+            y=part.y * k,
+            width=part.width * k,
+            height=part.height * k,
+            settings=_scaled(part, k),
+            # What is as much smaller follows no template any more.
+            made_as=0,
         )
         for part in parts
     ]
     layout: PageLayout = sheet.layout.changed(_lengths(sheet.layout, k))
     layout = replace(layout, guides=tuple((axis, at * k) for axis, at in sheet.layout.guides))
-    page = replace(sheet, paper="Custom size", width=sheet.width * k, height=sheet.height * k, layout=layout, id=None)
+    page = Sheet(sheet.name, "Custom size", sheet.width * k, sheet.height * k, layout=layout)
     return Moved(page, made, [*misfits(page, made), *(said for part in parts for said in _held(part, k))])
 
 

@@ -100,8 +100,20 @@ class PageLayout(FormSettings):
 
 
 @dataclass(frozen=True)
+class FollowedTemplate:
+    """The template of one's own that a sheet follows: of its project, or one for all projects of the folder.
+
+    ``text`` is how it was when the sheet took it up, as it is kept.
+    """
+
+    name: str
+    for_all: bool
+    text: str
+
+
+@dataclass(frozen=True)
 class Sheet(Stored):
-    """A page of a project."""
+    """A page of a project; ``follows`` is the template whose changes it is offered."""
 
     name: str
     paper: str
@@ -109,6 +121,7 @@ class Sheet(Stored):
     height: float
     id: int | None = None
     layout: PageLayout = field(default_factory=PageLayout)
+    follows: FollowedTemplate | None = None
 
     def __post_init__(self) -> None:
         if not self.name.strip():

@@ -140,7 +140,8 @@ class PanelPartSettings(PartSettings):
 class Part(Stored):
     """Anything placed on a sheet, in millimetres from the page's upper left corner.
 
-    ``position`` counts from the lowest.
+    ``position`` counts from the lowest; ``made_as`` is the number of the part of the template that its sheet follows
+    which it was made as, 0 for one that is none of that.
     """
 
     settings: PartSettings
@@ -152,6 +153,7 @@ class Part(Stored):
     sheet_id: int | None = None
     position: int = 1
     locked: bool = False
+    made_as: int = 0
 
     def __post_init__(self) -> None:
         if not all(math.isfinite(v) for v in (self.x, self.y, self.width, self.height)):

@@ -31,22 +31,45 @@ LONGEST_NAME = 60
 class KeptTemplate:
     """A page with its parts, whose texts hold ``SHEET`` and ``PROJECT`` where those were named.
 
-    ``crs`` is the system of the project that it was kept in.
+    ``crs`` is the system of the project that it was kept in. Its parts keep their numbers for as long as there is the
+    template; none of ``used`` and below is given to another one.
     """
 
     name: str
     sheet: Sheet
     parts: Sequence[Part]
     crs: str
+    used: int = 0
 
     @staticmethod
-    def of(name: str, sheet: Sheet, parts: Sequence[Part], project: str, crs: str) -> KeptTemplate:
-        """A sheet as a template; raises SheetRefused where the name is none."""
+    def of(
+        name: str, sheet: Sheet, parts: Sequence[Part], project: str, crs: str, before: KeptTemplate | None = None
+    ) -> KeptTemplate:
+        """A sheet as a template; raises SheetRefused where the name is none.
+
+        Parameters
+        ----------
+        before
+            The template that this one takes the place of, and that the sheet follows; parts that were made as its
+            parts have the same numbers.
+        """
         wanted = " ".join(name.split())
         if not wanted or len(wanted) > LONGEST_NAME:
             raise SheetRefused(f"A template needs a name of up to {LONGEST_NAME} letters, such as House style A3.")
         put = {sheet.name: SHEET, project: PROJECT}
-        return KeptTemplate(wanted, sheet, [_renamed(part, put) for part in parts], crs)
+        used = before.used if before is not None else 0
+        numbers: dict[int, int] = {}
+        for part in parts:
+            if before is not None and part.made_as and part.made_as not in numbers.values():
+                numbers[part.number] = part.made_as
+            else:
+                used += 1
+                numbers[part.number] = used
+        held = []
+        for part in parts:
+            settings = part.settings.changed(part.settings.renumbered(numbers))
+            held.append(_renamed(replace(part, id=numbers[part.number], made_as=0, settings=settings), put))
+        return KeptTemplate(wanted, replace(sheet, follows=None), held, crs, used)
 
     @property
     def files(self) -> set[str]:
@@ -67,9 +90,8 @@ class KeptTemplate:
         """
         moved = on_paper(self.sheet, self.parts, brief.paper, brief.page, refit=False)
         main = largest(moved.parts, MapPanel)
-        fill = {SHEET: brief.name, PROJECT: brief.project}
-        parts = [_renamed(self._aimed(part, main, brief), fill) for part in moved.parts]
-        return moved.sheet.layout, parts, moved.said
+        parts = [filled_in(self._aimed(part, main, brief), brief.name, brief.project) for part in moved.parts]
+        return moved.sheet.layout, [replace(part, made_as=part.number) for part in parts], moved.said
 
     def _aimed(self, part: Part, main: Part | None, brief: Brief) -> Part:
         settings = part.settings
@@ -104,6 +126,7 @@ class KeptTemplate:
         return json.dumps(
             {
                 "crs": self.crs,
+                "used": self.used,
                 "page": {
                     "paper": page.paper,
                     "width": page.width,
@@ -137,7 +160,9 @@ class KeptTemplate:
                 x, y, width, height = (float(v) for v in p["box"])
                 settings = settings_of(p["kind"], p["settings"])
                 parts.append(Part(settings, x, y, width, height, id=int(p["id"]), position=int(p["position"])))
-            return KeptTemplate(name, sheet, parts, project_crs(str(made["crs"])).text)
+            # Before templates were followed, their parts had the numbers of the sheet.
+            used = max([int(made.get("used", 0)), *(part.number for part in parts)])
+            return KeptTemplate(name, sheet, parts, project_crs(str(made["crs"])).text, used)
         except (OrvikError, ValueError, TypeError, KeyError, RecursionError) as error:
             raise SheetRefused(f"The template “{name}” cannot be read; remove it, and save it anew.") from error
 
@@ -151,6 +176,11 @@ def _scale_for(part: Part, scale: int, brief: Brief) -> int:
     return scale
 
 
+def filled_in(part: Part, sheet: str, project: str) -> Part:
+    """A part of a template with the names of a sheet and of a project; texts with fields take these up themselves."""
+    return part if part.settings.has_own_text else _renamed(part, {SHEET: sheet, PROJECT: project})
+
+
 def _renamed(part: Part, names: Mapping[str, str]) -> Part:
     """A part in whose texts one thing stands for another, the longest first."""
     changed = {}
@@ -159,8 +189,9 @@ def _renamed(part: Part, names: Mapping[str, str]) -> Part:
         if not isinstance(declared, Words) or not isinstance(value, str) or name in ("name", "system", "letter"):
             continue
         for old in sorted(names, key=len, reverse=True):
-            # A name within a word is none.
-            value = names[old].join(re.split(rf"(?<!\w){re.escape(old)}(?!\w)", value))
+            # A name within a word is none, nor is one of a field.
+            before, behind = ("", "") if old in (SHEET, PROJECT) else (r"(?<![\w{])", r"(?![\w}])")
+            value = names[old].join(re.split(f"{before}{re.escape(old)}{behind}", value))
         if value != getattr(part.settings, name) and declared.is_valid(value):
             changed[name] = value
     return replace(part, settings=part.settings.changed(changed)) if changed else part

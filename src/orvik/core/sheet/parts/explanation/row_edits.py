@@ -73,6 +73,14 @@ class RowEdits:
             del rows[key]
         return replace(self, rows=rows)
 
+    def gone_along(self, was: RowEdits, now: RowEdits) -> RowEdits:
+        """The same with what changed of rows between two others, but for rows that have something of their own here."""
+        rows = dict(self.rows)
+        for key in {*was.rows, *now.rows}:
+            if was.row(key) != now.row(key) and self.row(key) == was.row(key):
+                rows[key] = now.row(key)
+        return replace(self, rows={key: edit for key, edit in rows.items() if edit != RowEdit()})
+
     def without(self, key: str) -> RowEdits:
         """The same without a row that was added."""
         return RowEdits(
