@@ -8,18 +8,23 @@ from pathlib import Path
 
 import pytest
 import shapely
-from selenium.webdriver import Chrome
+from selenium.webdriver import ActionChains, Chrome
+from selenium.webdriver.common.actions.wheel_input import ScrollOrigin
+from selenium.webdriver.remote.webelement import WebElement
 
 from orvik.core.features.feature import Feature
 from orvik.core.ink.primitives import Text, walk
+from orvik.core.sheet.parts.correlation.box_moves import BoxMove
 from orvik.demo.rock import BORDER
 from orvik.store import rows
+from orvik.store.journal import Change
 from orvik.store.project import opened_for_writing
 from orvik.store.read_project import opened_for_reading
 from orvik.store.tables.neighbours import neighbours
 from orvik.usecases.compile.features import feature_changes
 from orvik.usecases.sheet.composing import composed
-from tests.browser.hands import find, heard, text_of, until
+from orvik.usecases.symbols.units import add_unit, move_unit_to
+from tests.browser.hands import find, heard, text_of, typed, until, value_of
 from tests.browser.test_proof import open_note
 from tests.neighbouring import sund
 
@@ -95,3 +100,75 @@ def page_words(driver: Chrome) -> str:
     """All that is set on the page, of which each run is an element of its own."""
     read: Callable[[str], str] = driver.execute_script
     return str(read("return [...document.querySelectorAll('#page-layers text')].map((t) => t.textContent).join(' ')"))
+
+
+def test_a_split_unit_is_two_in_every_part(driver: Chrome, demo_address: str, demo: Path) -> None:
+    """Half of the areas of a unit are given to a new one below it: map, description and correlation have both."""
+    driver.get(f"{demo_address}{PROJECT}/sheet")
+    until(driver, lambda d: "Wray Siltstone" in page_words(d))
+    with opened_for_writing(demo) as project:
+        column = [unit for _, unit in project.units()]
+        whole = next(unit for unit in column if unit.code == "Kw")
+        lower = replace(
+            whole, code="Kwl", label="Kwl", name="Lower Wray Shale", age_from="Berriasian", age_to="Berriasian"
+        )
+        entry = add_unit(project, lower)
+        move_unit_to(project, entry.changes[0].id, column.index(whole) + 1)
+        areas = project.features("areas")
+        of_unit = [
+            (shape.area, int(number))
+            for number, code, shape in zip(areas.ids, areas.columns["map_unit"], areas.geometries, strict=True)
+            if code == "Kw"
+        ]
+        largest = max(of_unit)[1]
+        project.apply("split", [Change("areas", largest, {"map_unit": "Kwl"})])
+    until(driver, lambda d: "Lower Wray Shale" in page_words(d))
+    assert len(of_unit) > 1
+    for kind in ("correlation", "map_panel", "description"):
+        words = printed(demo, kind)
+        assert "Kwl" in words, kind
+        assert "Kw" in words, kind
+    order = [word for word in printed(demo, "description") if word in ("Kp", "Kw", "Kwl", "Jh")]
+    assert order == ["Kp", "Kw", "Kwl", "Jh"]
+
+
+def test_a_box_of_the_correlation_is_dragged(driver: Chrome, demo_address: str, demo: Path) -> None:
+    """Its lower edge upwards within its age, the box into another lane; typed by keys alone, and taken back."""
+    with opened_for_reading(demo) as project:
+        number = next(part.number for part in project.parts(1) if part.kind == "correlation")
+    driver.get(f"{demo_address}{PROJECT}/sheet?part={number}")
+    until(driver, lambda d: d.find_elements("css selector", ".row-box[data-box]"))
+
+    def box(code: str) -> WebElement:
+        return find(driver, f'.row-box[data-box="{code}"]')
+
+    def held() -> dict[str, BoxMove]:
+        with opened_for_reading(demo) as project:
+            return dict(project.part(number).settings.moves)  # type: ignore[attr-defined]
+
+    # Nearer, so that edges can be told from the whole.
+    ActionChains(driver).scroll_from_origin(ScrollOrigin.from_element(box("Kw")), 0, -900).perform()
+    until(driver, lambda d: box("pCg").rect["height"] > 20)
+    tall = box("pCg").rect["height"]
+    # The lower edge is taken 2 pixels inside.
+    ActionChains(driver).move_to_element_with_offset(box("pCg"), 0, int(tall / 2) - 2).click_and_hold().move_by_offset(
+        0, -int(tall / 3)
+    ).release().perform()
+    heard(driver)
+    until(driver, lambda d: "pCg" in held())
+    assert held()["pCg"].younger == 0.0
+    assert 0.3 < held()["pCg"].older < 0.9
+    until(driver, lambda d: "Drawn from" in text_of(d, "#correlation-boxes"))
+    until(driver, lambda d: box("pCg").rect["height"] < 0.8 * tall)
+    ActionChains(driver).drag_and_drop_by_offset(box("Kw"), int(box("Kw").rect["width"] * 1.2), 0).perform()
+    heard(driver)
+    until(driver, lambda d: held().get("Kw") == BoxMove(1))
+    # By keys alone: the fields of a box.
+    until(driver, lambda d: value_of(d, "#box-lane") == "2")
+    typed(driver, "#box-lane", "1")
+    heard(driver)
+    until(driver, lambda d: "Kw" not in held() or held()["Kw"].lane == 0)
+    (everything,) = driver.find_elements("css selector", "#correlation-boxes > .slip-end .plain-button")
+    everything.click()
+    heard(driver)
+    until(driver, lambda d: held() == {})

@@ -68,7 +68,7 @@ def change_unit(project: Project, unit_id: int, new: MapUnit, seen: int | None =
 
 
 def _followed(project: Reader, old: str, new: str) -> list[Change]:
-    """The changes of emphases and of conditional symbols that name a unit by its code."""
+    """The changes of emphases, conditional symbols and parts of sheets that name a unit by its code."""
     emphases = [
         emphasis_change(row_id, emphasis.renamed(UNIT + old, UNIT + new), position)
         for position, (row_id, emphasis) in enumerate(emphasis_rows(project), 1)
@@ -79,7 +79,13 @@ def _followed(project: Reader, old: str, new: str) -> list[Change]:
         for position, (row_id, rule) in enumerate(rule_rows(project), 1)
         if rule.with_unit(old, new) != rule
     ]
-    return emphases + rules
+    parts = [
+        rows.part_change(part.changed(settings=part.settings.changed(changed)))
+        for sheet in project.sheets()
+        for part in project.parts(sheet.number)
+        if (changed := part.settings.recoded(old, new))
+    ]
+    return emphases + rules + parts
 
 
 def move_unit(project: Project, unit_id: int, older: bool) -> Entry | None:

@@ -34,7 +34,6 @@ if TYPE_CHECKING:
     from orvik.usecases.compile.stations import Notebook
     from orvik.usecases.ground.heights import GroundAt
     from orvik.usecases.proof.returned import Returned
-    from orvik.usecases.sheet.explanations import ExplanationView
     from orvik.usecases.structure.planes import PlaneFound
     from orvik.usecases.symbols import meeting_colours
     from orvik.usecases.symbols.symbol_rules import RuleLine
@@ -167,22 +166,6 @@ def new_sheet_picture(path: Path, wanted: NewSheet) -> bytes:
         made = new_sheet(project, wanted)
         dpi = PREVIEW_DOTS / max(made.sheet.width, made.sheet.height) * 25.4
         return unmade_png(project, made.sheet, made.parts, made.files, dpi)
-
-
-def explanation_rows(path: Path, part_id: int) -> ExplanationView:
-    """What an explanation lists, and where."""
-    from orvik.usecases.sheet.explanations import explanation_view
-
-    with opened_for_reading(path) as project:
-        return explanation_view(project, part_id)
-
-
-def new_rows(path: Path, sheet_id: int) -> int:
-    """How many rows have come new to the explanations of a sheet."""
-    from orvik.usecases.sheet.explanations import new_row_count
-
-    with opened_for_reading(path) as project:
-        return new_row_count(project, sheet_id)
 
 
 def _spoken(label_requests: Iterable[LabelRequest]) -> tuple[tuple[LabelKey, str], ...]:

@@ -12,7 +12,7 @@ from orvik.core.errors import NotFound
 from orvik.usecases.sheet import explanations
 from orvik.usecases.sheet.explanations import RowChange
 from orvik.web.frame.pages import page
-from orvik.web.session import jobs
+from orvik.web.session import part_jobs
 from orvik.web.session.dependencies import TheWorkers, TheWorkspace
 from orvik.web.session.workers import Workers
 from orvik.web.session.workspace import Workspace
@@ -33,7 +33,7 @@ async def get_new_rows(
     request: Request, slug: str, workspace: TheWorkspace, workers: TheWorkers, sheet_id: int
 ) -> Response:
     """What the strip says of rows that have come new."""
-    count = await workers.run(jobs.new_rows, workspace.project.path, sheet_id)
+    count = await workers.run(part_jobs.new_rows, workspace.project.path, sheet_id)
     return page(request, "sheet/_new_rows.html", count=count)
 
 
@@ -92,7 +92,7 @@ async def post_deed(
 
 
 async def _rows(request: Request, workspace: Workspace, workers: Workers, part_id: int, chosen: str = "") -> Response:
-    view = await workers.run(jobs.explanation_rows, workspace.project.path, part_id)
+    view = await workers.run(part_jobs.explanation_rows, workspace.project.path, part_id)
     return page(
         request,
         "sheet/_rows.html",

@@ -29,12 +29,18 @@ from orvik.core.sheet.page.entries import (
 )
 from orvik.core.sheet.page.part import PartSettings
 from orvik.core.sheet.parts import PART_KINDS, settings_of
+from orvik.core.sheet.parts.correlation.box_moves import BoxMovesEntry
 from orvik.core.sheet.parts.explanation.row_edits import LISTS, RowEditsEntry
 from orvik.core.sheet.parts.title import Title
 
 KEYS = ["unit Kp", "symbol contact-certain", "text 1"]
 ROWS = st.lists(st.sampled_from(KEYS), unique=True)
 ROW_EDIT = st.fixed_dictionaries({}, optional={"name": st.text(max_size=9), "hidden": st.booleans()})
+BOX_MOVE = st.builds(
+    lambda lane, ends: {"lane": lane, "younger": min(ends), "older": max(ends)},
+    st.none() | st.integers(0, 99),
+    st.sampled_from([(0.0, 1.0), (0.25, 0.5), (1.0, 0.999), (0.0, 1e-6)]),
+)
 PANEL = {"scale": 25_000, "centre": [0, 0]}
 
 
@@ -57,6 +63,7 @@ def values_of(entry: SettingField) -> st.SearchStrategy[Any]:
         PanelNumbers: st.lists(st.integers(1, 99), unique=True).map(tuple),
         GroupNumber: st.integers(0, 99),
         RowEditsEntry: st.fixed_dictionaries({}, optional=dict.fromkeys(KEYS, ROW_EDIT) | dict.fromkeys(LISTS, ROWS)),
+        BoxMovesEntry: st.dictionaries(st.text(max_size=4), BOX_MOVE, max_size=4),
         Opacities: st.dictionaries(st.text(max_size=8), st.floats(0, 1), max_size=4),
     }[type(entry)]
 

@@ -12,6 +12,7 @@ from orvik.core.features.age import chart
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.ink.primitives import Stroke, Text, walk
 from orvik.core.sheet.page.part import Part
+from orvik.core.sheet.parts.correlation.box_moves import BoxMove
 from orvik.core.sheet.parts.correlation.boxes import boxes_of
 from orvik.core.sheet.parts.correlation.correlation import Correlation, CorrelationLayout
 from orvik.core.sheet.parts.correlation.time_scale import time_scale
@@ -98,6 +99,55 @@ def test_boxes_of_any_units_keep_their_times_and_lie_over_none(number: int, scal
         assert np.ptp(lengths) < 1e-6
     for division in times.divisions:
         assert any(b.span.younger < division.older and b.span.older > division.younger for b in found.boxes)
+
+
+@pytest.mark.parametrize("number", range(40))
+def test_boxes_that_hands_have_moved_stay_within_their_ages_and_lie_over_none(number: int) -> None:
+    """Any moves of any units: the time drawn over lies in that of the unit, and nothing of one lane meets."""
+    rng = np.random.default_rng((SEED, number))
+    units = random_units(rng, int(rng.integers(2, 14)))
+    moves = {}
+    for one in units:
+        younger, older = sorted(rng.uniform(0, 1, 2).tolist())
+        lane = int(rng.integers(4)) if rng.random() < 0.7 else None
+        whole = rng.random() < 0.3
+        moves[one.code] = BoxMove(lane) if whole else BoxMove(lane, younger, max(older, younger + 1e-6))
+    moves["gone"] = BoxMove(3)
+    settings = Correlation(panel=1, moves=moves)
+    found = boxes_of(units, settings.moves)
+    for box in found.boxes:
+        assert box.span.younger - 1e-9 <= box.shown.younger < box.shown.older <= box.span.older + 1e-9
+    for column, (_, first, count) in enumerate(found.columns):
+        assert {box.lane for box in found.boxes if box.column == column} == set(range(first, first + count))
+    for one, other in itertools.combinations(found.boxes, 2):
+        if one.lane == other.lane:
+            apart = one.shown.older <= other.shown.younger + 1e-6 or other.shown.older <= one.shown.younger + 1e-6
+            assert apart, (one.unit.code, other.unit.code)
+    # Where there is one free, a box has the lane it was put into; lanes that hold nothing are none.
+    only = boxes_of((unit("A", "Aptian", heading="S"), unit("B", "Holocene", heading="S")), {"A": BoxMove(5)})
+    assert {box.unit.code: box.lane for box in only.boxes} == {"B": 0, "A": 1}
+
+
+def test_two_of_one_age_stand_one_above_the_other_where_a_hand_says_so() -> None:
+    both = (unit("Qt", "Pleistocene", position=1), unit("Qm", "Pleistocene", position=2))
+    assert boxes_of(both).lanes == 2
+    moves = {"Qt": BoxMove(0, 0.0, 0.4), "Qm": BoxMove(0, 0.4, 1.0)}
+    found = boxes_of(both, moves)
+    assert found.lanes == 1
+    part = Part(Correlation(panel=1, moves=moves), 10.0, 20.0, 200.0, 100.0, id=2)
+    layout = part.settings.layout(part, page_of(both, {"Qt", "Qm"}, part))
+    (upper, lower) = (part.settings.edges(box, layout) for box in layout.boxes.boxes)
+    assert upper[0] < upper[1] < lower[0] < lower[1]
+
+
+def test_many_lanes_come_closer_before_they_are_refused() -> None:
+    many = tuple(unit(f"U{i}", "Aptian", heading=f"H{i}", position=i) for i in range(12))
+    wide = laid(many, width=400.0)
+    close = laid(many, width=190.0)
+    assert wide.words == close.words == ""
+    assert close.wide < wide.wide
+    lefts = [*close.lanes, close.side]
+    assert all(left + close.wide <= right for left, right in itertools.pairwise(lefts))
 
 
 def test_what_of_time_is_missing_is_seen_and_what_follows_without_a_break_is_not() -> None:

@@ -125,6 +125,10 @@ class PartSettings(FormSettings, ABC):
         """The values to change where the panels it speaks of have other numbers."""
         return {}
 
+    def recoded(self, old: str, new: str) -> Mapping[str, Any]:
+        """The values to change where a map unit that it speaks of has another code."""
+        return {}
+
 
 @dataclass(frozen=True, kw_only=True)
 class PanelPartSettings(PartSettings):

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import ClassVar, Self
+from typing import Any, ClassVar, Self
 
 from orvik.core.errors import StructureRefused
 from orvik.core.features.kind import USUAL_READING, kind_words
@@ -51,6 +52,9 @@ class Net(PanelPartSettings):
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
         return cls(panel=context.panel), 50.0, 58.0
+
+    def recoded(self, old: str, new: str) -> Mapping[str, Any]:
+        return {"unit": new} if self.unit == old else {}
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
         here = page.map.for_panel(page.panels[self.panel or 0])

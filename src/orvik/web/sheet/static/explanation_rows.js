@@ -68,7 +68,7 @@ export class ExplanationRows {
 
   // Whether a click was one on the list.
   click(target) {
-    const row = target.closest(".row-name");
+    const row = target.closest(".row-name[data-row]");
     if (row) this.take(row.dataset.row);
     return Boolean(row);
   }

@@ -6,6 +6,7 @@ import { Live } from "../frame/live.js";
 import { flag } from "../frame/refusals.js";
 import { startStrip } from "../frame/strip.js";
 import { Aiming } from "./aiming.js";
+import { CorrelationBoxes } from "./correlation_boxes.js";
 import { ExplanationRows } from "./explanation_rows.js";
 import { PageGuides } from "./guides.js";
 import { PageView } from "./page_view.js";
@@ -34,6 +35,7 @@ function startDesk() {
   const aiming = new Aiming(slug, view, parts);
   const labels = new PanelLabels(slug, view.make.bind(view), () => view.paint());
   const rows = new ExplanationRows(slug, view);
+  const boxes = new CorrelationBoxes(slug, view);
   const line = document.getElementById("place-line");
   let panning = null;
 
@@ -43,7 +45,7 @@ function startDesk() {
     else {
       guides.paint(marks);
       hand.paint(marks);
-      if (!hand.drag) rows.paint(marks);
+      if (!hand.drag) for (const pieces of [rows, boxes]) pieces.paint(marks);
     }
   });
 
@@ -95,6 +97,7 @@ function startDesk() {
       if (aiming.on) aiming.press(at);
       else if (
         !labels.press(event, at) &&
+        !boxes.press(event, at) &&
         (targetOf(event).dataset?.hit || targetOf(event).dataset?.grip || !guides.press(at))
       ) {
         rows.press(event);
@@ -102,7 +105,7 @@ function startDesk() {
         if (String(numbers) !== String(hand.chosen)) choose(numbers);
       }
     }
-    if (panning || hand.drag || hand.box || guides.drag || aiming.drag || labels.on)
+    if (panning || hand.drag || hand.box || boxes.drag || guides.drag || aiming.drag || labels.on)
       field.setPointerCapture(event.pointerId);
   });
 
@@ -116,14 +119,14 @@ function startDesk() {
     } else if (aiming.on) {
       aiming.move(event, at);
       view.rulers();
-    } else if (!guides.move(at) && !labels.move(at) && !hand.move(at, event.altKey)) view.rulers();
+    } else if (!guides.move(at) && !labels.move(at) && !boxes.move(at) && !hand.move(at, event.altKey)) view.rulers();
   });
 
   field.addEventListener("pointerup", () => {
     field.classList.remove("moving");
     panning = null;
     if (aiming.on) aiming.release();
-    else if (!guides.release() && !labels.release()) {
+    else if (!guides.release() && !labels.release() && !boxes.release()) {
       rows.release(Boolean(hand.drag?.now));
       const taken = hand.release();
       if (taken) choose(taken);
@@ -132,7 +135,7 @@ function startDesk() {
   });
   field.addEventListener("pointercancel", () => {
     panning = null;
-    for (const one of [hand, aiming, guides]) one.drag = null;
+    for (const one of [hand, aiming, boxes, guides]) one.drag = null;
     hand.box = null;
     field.classList.remove("moving");
     parts.load();
@@ -163,7 +166,7 @@ function startDesk() {
   document.getElementById("zoom-fit").addEventListener("click", () => view.fit());
 
   document.addEventListener("click", (event) => {
-    if (aiming.click(event.target) || rows.click(event.target)) return;
+    if (aiming.click(event.target) || rows.click(event.target) || boxes.click(event.target)) return;
     const row = targetOf(event).closest(".placed-part");
     if (row) {
       const met = hand.together(Number(row.dataset.part));

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from orvik.core.features.age import Span
 from orvik.core.features.map_unit import MapUnit, stratigraphic_order
+from orvik.core.sheet.parts.correlation.box_moves import NO_MOVES, BoxMove, BoxMoves
 from orvik.core.sheet.parts.correlation.time_scale import SAME
 
 
@@ -16,6 +17,8 @@ class UnitBox:
 
     Attributes
     ----------
+    span, shown
+        Its time, and what of that it is drawn over.
     lane
         Counted from the left, over all columns.
     rests_on_gap
@@ -26,6 +29,7 @@ class UnitBox:
 
     unit: MapUnit
     span: Span
+    shown: Span
     column: int
     lane: int
     rests_on_gap: bool
@@ -46,8 +50,14 @@ class Boxes:
         return sum(count for _, _, count in self.columns)
 
 
-def boxes_of(units: Sequence[MapUnit]) -> Boxes:
-    """Units in columns by heading, the youngest first; those of one time and heading beside one another."""
+def boxes_of(units: Sequence[MapUnit], moves: BoxMoves = NO_MOVES) -> Boxes:
+    """Units in columns by heading, the youngest first; those of one time and heading beside one another.
+
+    Parameters
+    ----------
+    moves
+        Where hands have put boxes; those have their lanes first.
+    """
     ordered = stratigraphic_order(list(units))
     dated = [(unit, unit.span) for unit in ordered]
     spans = [span for _, span in dated if span is not None]
@@ -56,20 +66,32 @@ def boxes_of(units: Sequence[MapUnit]) -> Boxes:
     columns: list[tuple[str, int, int]] = []
     first = 0
     for column, heading in enumerate(headings):
-        lanes: list[list[Span]] = []
-        for unit, span in dated:
-            if span is None or unit.heading != heading:
-                continue
-            lane = next(
-                (i for i, held in enumerate(lanes) if not any(_meet(span, other) for other in held)), len(lanes)
-            )
-            if lane == len(lanes):
-                lanes.append([])
-            lanes[lane].append(span)
-            boxes.append(UnitBox(unit, span, column, first + lane, _on_gap(span, spans), is_bounded(unit)))
-        columns.append((heading, first, len(lanes)))
-        first += len(lanes)
+        here = [(unit, span) for unit, span in dated if span is not None and unit.heading == heading]
+        lanes = _lanes([(moves.get(unit.code, BoxMove()), span) for unit, span in here])
+        for (unit, span), lane in zip(here, lanes, strict=True):
+            shown = moves.get(unit.code, BoxMove()).within(span)
+            boxes.append(UnitBox(unit, span, shown, column, first + lane, _on_gap(span, spans), is_bounded(unit)))
+        count = max(lanes) + 1
+        columns.append((heading, first, count))
+        first += count
     return Boxes(tuple(boxes), tuple(columns), tuple(unit for unit, span in dated if span is None))
+
+
+def _lanes(placed: Sequence[tuple[BoxMove, Span]]) -> list[int]:
+    """The lane of each box of a column: where it was put if that is free, else the next that is; no lane is empty."""
+    held: dict[int, list[Span]] = {}
+    out: dict[int, int] = {}
+    order = sorted(range(len(placed)), key=lambda i: (placed[i][0].lane is None, i))
+    for i in order:
+        move, span = placed[i]
+        shown = move.within(span)
+        lane = move.lane or 0
+        while any(_meet(shown, other) for other in held.get(lane, [])):
+            lane += 1
+        held.setdefault(lane, []).append(shown)
+        out[i] = lane
+    close = {lane: number for number, lane in enumerate(sorted(held))}
+    return [close[out[i]] for i in range(len(placed))]
 
 
 def is_bounded(unit: MapUnit) -> bool:

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from typing import ClassVar, Self
+from typing import Any, ClassVar, Self
 
 import numpy as np
 
@@ -17,6 +17,7 @@ from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part
 from orvik.core.sheet.page.text_ink import words_instead
 from orvik.core.sheet.panels.page_context import PageContext
 from orvik.core.sheet.panels.printed_units import printed_unit, shown_units
+from orvik.core.sheet.parts.correlation.box_moves import NO_MOVES, BoxMoves, BoxMovesEntry
 from orvik.core.sheet.parts.correlation.boxes import Boxes, UnitBox, boxes_of
 from orvik.core.sheet.parts.correlation.time_scale import PHANEROZOIC, SCALES, TimeScale, holder, time_scale
 from orvik.core.symbols.specimen import unit_specimen
@@ -26,7 +27,9 @@ from orvik.core.typesetting.spans import Span
 HAIR, LINE = LineStyle(0.1, INK), LineStyle(0.25, INK)
 # In heights of letters.
 TITLE, TITLE_ROOM, LEADING = 1.75, 3.6, 1.2
-WIDEST, NARROWEST = 9.0, 3.2
+WIDEST = 9.0
+# How close lanes come and how narrow they become where there are many, one after the other.
+NARROWEST = ((1.0, 3.2), (0.6, 2.6), (0.35, 2.2))
 LANE_GAP, COLUMN_GAP = 0.9, 2.2
 HIGHEST, LOWEST = 3.4, 1.5
 # Between a box and the ends of its time.
@@ -66,6 +69,11 @@ class CorrelationLayout:
         assert self.scale is not None
         return self.head + self.scale.at(age) * self.step
 
+    def age(self, y: float) -> float:
+        """Which age stands somewhere; the nearest end beyond the scale."""
+        assert self.scale is not None
+        return self.scale.age((y - self.head) / self.step)
+
 
 @dataclass(frozen=True, kw_only=True)
 class Correlation(PanelPartSettings):
@@ -83,6 +91,8 @@ class Correlation(PanelPartSettings):
         Whether the headings of the column stand above the boxes.
     gaps
         Whether a wavy line tells where time is missing below a unit.
+    moves
+        Where hands have put boxes, by the codes of their units.
     """
 
     kind: ClassVar[str] = "correlation"
@@ -94,41 +104,53 @@ class Correlation(PanelPartSettings):
     size: float = entry(Figure("Letter size", 1, 20, "mm"), 2.75)
     headings: bool = entry(Switch("Headings"), True)
     gaps: bool = entry(Switch("Missing time as a wavy line"), True)
+    moves: BoxMoves = entry(BoxMovesEntry("Moved boxes"), NO_MOVES)
 
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
         return cls(panel=context.panel), 140.0, 80.0
 
+    def recoded(self, old: str, new: str) -> Mapping[str, Any]:
+        if old not in self.moves:
+            return {}
+        return {"moves": {new if code == old else code: move for code, move in self.moves.items()}}
+
     def layout(self, part: Part, page: PageContext) -> CorrelationLayout:
         """Where all of it stands; ``part`` is its place without the padding."""
         context = page.shown(self.panel or 0)
-        boxes = boxes_of([context.units[code] for code in shown_units(context, page.panels[self.panel or 0].layers)])
+        codes = shown_units(context, page.panels[self.panel or 0].layers)
+        boxes = boxes_of([context.units[code] for code in codes], self.moves)
         if not boxes.boxes:
             return CorrelationLayout(boxes, words="No unit of this map has an age of the chart; type ages in Symbols.")
         size = self.size
         scale = time_scale([box.span for box in boxes.boxes], self.scale)
         side = self._side(scale)
-        fixed = LANE_GAP * size * (boxes.lanes - len(boxes.columns)) + COLUMN_GAP * size * len(boxes.columns)
-        wide = min(WIDEST * size, (part.width - side - fixed) / boxes.lanes)
-        if wide < NARROWEST * size:
-            needed = NARROWEST * size * boxes.lanes + fixed + side
+        for close, narrowest in NARROWEST:
+            lane_gap, column_gap = LANE_GAP * size * close, COLUMN_GAP * size * close
+            fixed = lane_gap * (boxes.lanes - len(boxes.columns)) + column_gap * len(boxes.columns)
+            wide = min(WIDEST * size, (part.width - side - fixed) / boxes.lanes)
+            if wide >= narrowest * size:
+                break
+        else:
+            needed = narrowest * size * boxes.lanes + fixed + side
             return CorrelationLayout(
                 boxes, words=f"{boxes.lanes} boxes beside one another take {needed:.0f} mm; make it wider."
             )
         lanes: list[float] = []
         x = part.x
         for _, _, count in boxes.columns:
-            lanes += [x + i * (wide + LANE_GAP * size) for i in range(count)]
-            x = lanes[-1] + wide + COLUMN_GAP * size
+            lanes += [x + i * (wide + lane_gap) for i in range(count)]
+            x = lanes[-1] + wide + column_gap
         head = part.y + (TITLE_ROOM * size if self.title else 0.0)
         most = max((len(lines) for lines, _ in self._heading_lines(boxes, lanes, wide)), default=0)
         head += (most * LEADING + 1.2) * size if most else 0.0
         room = part.y + part.height - head
-        high = [(scale.at(box.span.older) - scale.at(box.span.younger), self._below(box)) for box in boxes.boxes]
-        lowest = min(steps for steps, _ in high)
-        step = min(room / scale.height, HIGHEST * size / lowest) if self.scale == "ordinal" else room / scale.height
+        high = [(scale.at(box.shown.older) - scale.at(box.shown.younger), self.below(box)) for box in boxes.boxes]
+        lowest = min(scale.at(box.span.older) - scale.at(box.span.younger) for box in boxes.boxes)
         # So high that letters can be read in every box, also above a wavy line.
         least = max((LOWEST * size + below) / steps for steps, below in high)
+        usual = max(HIGHEST * size / lowest, least)
+        step = min(room / scale.height, usual) if self.scale == "ordinal" else room / scale.height
         if step < least:
             needed = scale.height * least + head - part.y
             other = ", or let each time have a step" if self.scale == "true" else ""
@@ -149,7 +171,7 @@ class Correlation(PanelPartSettings):
         items += self._headings(layout)
         for box in layout.boxes.boxes:
             x = layout.lanes[box.lane]
-            top, foot = self._edges(box, layout)
+            top, foot = self.edges(box, layout)
             unit = printed_unit(box.unit, page.panels[self.panel or 0].layers)
             letters = min(1.09 * size, 0.8 * (foot - top))
             items += unit_specimen(unit, book, (x, top, layout.wide, foot - top), letters)
@@ -159,13 +181,13 @@ class Correlation(PanelPartSettings):
                 items.append(Stroke(LINE, _wave(x, x + layout.wide, foot + 0.5 * size, WAVE * size)))
         return items
 
-    def _edges(self, box: UnitBox, layout: CorrelationLayout) -> tuple[float, float]:
+    def edges(self, box: UnitBox, layout: CorrelationLayout) -> tuple[float, float]:
         """Where a box begins and ends."""
-        top, foot = layout.y(box.span.younger), layout.y(box.span.older)
+        top, foot = layout.y(box.shown.younger), layout.y(box.shown.older)
         inset = min(INSET * self.size, (foot - top) / 6)
-        return top + inset, foot - inset - self._below(box)
+        return top + inset, foot - inset - self.below(box)
 
-    def _below(self, box: UnitBox) -> float:
+    def below(self, box: UnitBox) -> float:
         """How much shorter a box is for the wavy line below it."""
         return WAVE_ROOM * self.size if self.gaps and box.rests_on_gap else 0.0
 

@@ -48,6 +48,10 @@ class TimeScale:
         """How far below the head an age stands, in steps; what lies beyond the scale stands at its end."""
         return float(np.interp(age, self.ages, self.steps))
 
+    def age(self, steps: float) -> float:
+        """Which age stands so many steps below the head."""
+        return float(np.interp(steps, self.steps, self.ages))
+
 
 def time_scale(spans: Sequence[Span], scale: str) -> TimeScale:
     """The scale for the ages of some units.

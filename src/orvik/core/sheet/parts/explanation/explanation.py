@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import ClassVar, Self
+from typing import Any, ClassVar, Self
 
 from orvik.core.ink.primitives import Item
 from orvik.core.sheet.page.entries import Choice, Figure, Switch, Words, entry
@@ -18,6 +19,7 @@ from orvik.core.sheet.parts.explanation.rows import (
     ExplanationRow,
     edited,
     symbol_row,
+    unit_key,
     unit_row,
 )
 
@@ -66,6 +68,10 @@ class Explanation(PanelPartSettings):
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
         return cls(panel=context.panel, by="kind"), 90.0, 120.0
+
+    def recoded(self, old: str, new: str) -> Mapping[str, Any]:
+        edits = self.edits.renamed(unit_key(old), unit_key(new))
+        return {"edits": edits} if edits != self.edits else {}
 
     def found(self, page: PageContext) -> list[ExplanationRow]:
         """The rows that it takes of those that its panel gives rise to."""

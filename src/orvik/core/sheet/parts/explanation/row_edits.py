@@ -73,6 +73,16 @@ class RowEdits:
             del rows[key]
         return replace(self, rows=rows)
 
+    def renamed(self, old: str, new: str) -> RowEdits:
+        """The same with another key for a row."""
+
+        def now(key: str) -> str:
+            return new if key == old else key
+
+        known = tuple(now(key) for key in self.known) if self.known is not None else None
+        order, added = (tuple(now(key) for key in keys) for keys in (self.order, self.added))
+        return RowEdits({now(key): edit for key, edit in self.rows.items()}, order, added, known)
+
     def gone_along(self, was: RowEdits, now: RowEdits) -> RowEdits:
         """The same with what changed of rows between two others, but for rows that have something of their own here."""
         rows = dict(self.rows)

@@ -56,13 +56,18 @@ class ExplanationRow:
         return isinstance(self.shows, MapUnit)
 
 
+def unit_key(code: str) -> str:
+    """The key of the row of a unit."""
+    return f"unit {code}"
+
+
 def unit_row(
     unit: MapUnit, units: Mapping[str, MapUnit], opacities: Mapping[str, float], headings: str
 ) -> ExplanationRow:
     """The row of a unit."""
     printed = printed_unit(unit, opacities)
     heading = {"own": unit.heading, "age": period_of(unit), "parent": _parent(unit, units)}.get(headings, "")
-    return ExplanationRow(f"unit {unit.code}", printed, unit.name, unit.printed_age, unit.description, heading)
+    return ExplanationRow(unit_key(unit.code), printed, unit.name, unit.printed_age, unit.description, heading)
 
 
 def symbol_row(symbol: Symbol) -> ExplanationRow:
