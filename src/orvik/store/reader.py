@@ -342,6 +342,10 @@ class Reader(TableRows):
         sql = "SELECT * FROM parts WHERE sheet_id = ? ORDER BY position, id"
         return [rows.part(r) for r in self._select(sql, (sheet_id,)) if not rows.refusals(rows.part, r)]
 
+    def all_parts(self) -> list[Part]:
+        """The parts of all sheets, sheet by sheet."""
+        return [part for sheet in self.sheets() for part in self.parts(sheet.number)]
+
     def part(self, part_id: int) -> Part:
         found = self._select("SELECT * FROM parts WHERE id = ?", (part_id,))
         if not found:

@@ -25,7 +25,7 @@ from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.panels.map_context import MapContext
 from orvik.core.sheet.panels.page_context import PageContext
-from orvik.core.sheet.parts.map_panel import panel_labels, panels_of
+from orvik.core.sheet.parts.map_panel import page_of, panel_labels
 from orvik.core.sheet.parts.picture import PictureOf
 from orvik.exchange.rasters import raster
 from orvik.press import pdf
@@ -52,7 +52,7 @@ def ground_of(project: ReadProject, sheet_id: int) -> SheetGround:
 
 def _page_of(project: ReadProject, sheet: Sheet, whole: MapContext) -> PageContext:
     parts = project.parts(sheet.number)
-    return PageContext(sheet, parts, replace(whole, unlettered=True), panels_of(parts, whole))
+    return page_of(sheet, parts, replace(whole, unlettered=True))
 
 
 def _labels_of(page: PageContext) -> dict[int, Labelling]:

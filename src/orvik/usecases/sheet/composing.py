@@ -18,9 +18,8 @@ from orvik.core.sheet.output.compose import Composition, compose
 from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.panels.map_context import MapContext, Origin, Underlay
-from orvik.core.sheet.panels.page_context import PageContext
 from orvik.core.sheet.panels.panel import Panel
-from orvik.core.sheet.parts.map_panel import MapPanel, panel_labels, panel_of, panels_of
+from orvik.core.sheet.parts.map_panel import MapPanel, page_of, panel_labels, panel_of
 from orvik.exchange.rasters import raster
 from orvik.store.read_project import ReadProject
 from orvik.store.tables.emphasis import emphasis_rows
@@ -93,6 +92,7 @@ def context(project: ReadProject, dpi: float = PRINT_DPI, whole: bool = True) ->
         section=partial(section_of_letter, project),
         imprint=imprint_of(project),
         neighbours=neighbours(project),
+        parts=project.all_parts(),
         sources={source.number: Origin(source.name, source.credit) for source in project.sources()},
     )
 
@@ -157,7 +157,7 @@ def panel_labelling(project: ReadProject, part_id: int) -> tuple[Panel, Labellin
     whole = context(project)
     panel = panel_of(part, whole.crs, whole.border)
     sheet, parts = project.sheet(part.sheet_id or 0), project.parts(part.sheet_id or 0)
-    page = PageContext(sheet, parts, whole, panels_of(parts, whole))
+    page = page_of(sheet, parts, whole)
     return panel, panel_labels(panel, page.shown(part_id))
 
 

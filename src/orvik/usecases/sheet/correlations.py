@@ -12,7 +12,7 @@ from orvik.core.sheet.panels.page_context import PageContext
 from orvik.core.sheet.parts.correlation.box_moves import LEAST_SHARE, BoxMove
 from orvik.core.sheet.parts.correlation.boxes import UnitBox
 from orvik.core.sheet.parts.correlation.correlation import LOWEST, Correlation, CorrelationLayout
-from orvik.core.sheet.parts.map_panel import panels_of
+from orvik.core.sheet.parts.map_panel import page_of
 from orvik.store import rows
 from orvik.store.journal import Entry
 from orvik.store.project import Project
@@ -219,7 +219,7 @@ def _opened(project: ReadProject, part_id: int) -> tuple[Part, Correlation, Page
     if not isinstance(settings, Correlation):
         raise SheetRefused(f"“{part.label}” is not a correlation.")
     parts, whole = project.parts(part.sheet_id or 0), context(project, whole=False)
-    page = PageContext(project.sheet(part.sheet_id or 0), parts, whole, panels_of(parts, whole))
-    if settings.panel not in page.panels:
+    page = page_of(project.sheet(part.sheet_id or 0), parts, whole)
+    if not page.knows(settings):
         raise SheetRefused("Choose the panel that this correlation is for.")
     return part, settings, page

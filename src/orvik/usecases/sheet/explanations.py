@@ -14,7 +14,7 @@ from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.explanation.layout import Layout
 from orvik.core.sheet.parts.explanation.row_edits import NO_EDITS, RowEdit, RowEdits
 from orvik.core.sheet.parts.explanation.rows import ExplanationRow, new_keys
-from orvik.core.sheet.parts.map_panel import panels_of
+from orvik.core.sheet.parts.map_panel import page_of
 from orvik.store import rows
 from orvik.store.journal import Entry
 from orvik.store.project import Project
@@ -63,7 +63,8 @@ class ExplanationView:
 
 def explanation_view(project: ReadProject, part_id: int) -> ExplanationView:
     """What an explanation lists, and where; raises SheetRefused where it speaks of no panel."""
-    part, settings, page = _opened(project, part_id)
+    _, settings, page = _opened(project, part_id)
+    asked = project.part(part_id)
     found, shown = settings.found(page), settings.rows(page)
     keys = {row.key for row in shown}
     there = keys | {row.key for row in found}
@@ -72,11 +73,11 @@ def explanation_view(project: ReadProject, part_id: int) -> ExplanationView:
     listed = (symbol for symbol in book.listed if symbol.explained and not symbol.aid)
     offers |= {f"symbol {symbol.id}": symbol.title for symbol in listed if f"symbol {symbol.id}" not in there}
     return ExplanationView(
-        part,
+        asked,
         shown,
         [row for row in found if row.key not in keys],
         new_keys(found, settings.edits),
-        settings.layout(part.inset(settings.padding), page),
+        settings.layout(asked.inset(asked.settings.padding), page),
         offers,
     )
 
@@ -91,7 +92,7 @@ def new_row_count(project: ReadProject, sheet_id: int) -> int:
     return sum(
         len(new_keys(p.settings.found(page), p.settings.edits))
         for p in asked
-        if isinstance(p.settings, Explanation) and not p.settings.fixed and p.settings.panel in page.panels
+        if isinstance(p.settings, Explanation) and not p.settings.fixed and page.knows(p.settings)
     )
 
 
@@ -107,11 +108,11 @@ def with_known_rows(project: Project, sheet: Sheet, parts: list[Part]) -> list[P
         return parts
     whole = context(project, whole=False)
     placed = numbered(parts)
-    page = PageContext(sheet, placed, whole, panels_of(placed, whole))
+    page = page_of(sheet, placed, whole)
     out = []
     for part in parts:
         settings = part.settings
-        if isinstance(settings, Explanation) and settings.panel in page.panels:
+        if isinstance(settings, Explanation) and page.knows(settings):
             known = replace(settings, edits=_looked(settings.edits, settings.found(page)))
             part = part.changed(settings=known)
         out.append(part)
@@ -231,16 +232,18 @@ def _known_key(project: Project, key: str) -> bool:
 
 
 def _opened(project: ReadProject, part_id: int) -> tuple[Part, Explanation, PageContext]:
+    """The explanation whose rows flow through a part, which may be one that goes on, and its page."""
     part = project.part(part_id)
-    settings = part.settings
-    if not isinstance(settings, Explanation):
+    if not isinstance(part.settings, Explanation):
         raise SheetRefused(f"“{part.label}” is not an explanation.")
     page = _page(project, part.sheet_id or 0)
-    if settings.panel not in page.panels:
+    if not page.knows(part.settings):
         raise SheetRefused("Choose the panel that this explanation is for.")
-    return part, settings, page
+    head = page.chain(part)[0]
+    assert isinstance(head.settings, Explanation)
+    return head, head.settings, page
 
 
 def _page(project: ReadProject, sheet_id: int) -> PageContext:
     parts, whole = project.parts(sheet_id), context(project, whole=False)
-    return PageContext(project.sheet(sheet_id), parts, whole, panels_of(parts, whole))
+    return page_of(project.sheet(sheet_id), parts, whole)

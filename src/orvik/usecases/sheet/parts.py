@@ -57,13 +57,15 @@ def add_part(project: Project, sheet_id: int, kind: str, panel: int | None = Non
     sheet = project.sheet(sheet_id)
     parts = project.parts(sheet_id)
     main = next((p for p in parts if p.id == panel and isinstance(p.settings, MapPanel)), largest(parts, MapPanel))
+    made = kind_of_part(kind)
+    if main is None and issubclass(made, PanelPartSettings) and made.reads_far:
+        main = _far_panel(project, made)
     speaks_of = main.id if main is not None else None
     taken = frozenset(p.label for p in parts if isinstance(p.settings, MapPanel))
-    described = frozenset(p.settings.panel for p in parts if isinstance(p.settings, Description))
+    described = frozenset(p.settings.panel for p in project.all_parts() if isinstance(p.settings, Description))
     context = NewPartContext(
         sheet, project.scales, project.crs, project.border(), date.today(), speaks_of, taken, described
     )
-    made = kind_of_part(kind)
     settings, width, height = made.new(context)
     x, y = free_place(sheet, parts, width, height)
     top = max((other.position for other in parts), default=0)
@@ -72,6 +74,16 @@ def add_part(project: Project, sheet_id: int, kind: str, panel: int | None = Non
         part = part.changed(x=main.x, y=main.y, width=main.width, height=main.height)
     *_, part = with_known_rows(project, sheet, [*(p for p in parts if p.id == speaks_of), part])
     return project.apply(f"add {made.label.lower()}", [rows.part_change(part)])
+
+
+def _far_panel(project: Reader, kind: type[PanelPartSettings]) -> Part | None:
+    """The panel of another sheet that a part speaks of where its own has none: that of which one of its kind speaks
+    already, else the largest of the first sheet that has any."""
+    parts = project.all_parts()
+    panels = [part for part in parts if isinstance(part.settings, MapPanel)]
+    spoken = [part.settings.panel for part in parts if isinstance(part.settings, kind)]
+    first = [part for part in panels if part.sheet_id == panels[0].sheet_id]
+    return next((part for part in panels if part.id in spoken), largest(first, MapPanel))
 
 
 def change_part(project: Project, part_id: int, change: PartChange, files: Sequence[KeptFile] = ()) -> Entry | None:
@@ -156,7 +168,8 @@ def panel_shown(project: Reader, part: Part) -> Panel:
 def _checked(project: Reader, old: Part, new: PartSettings) -> PartSettings:
     """Settings that speak of panels that are there; a panel that gets another system stays over its ground."""
     if isinstance(new, PanelPartSettings) and new != old.settings and new.panel is not None:
-        there = {p.id for p in project.parts(old.sheet_id or 0) if isinstance(p.settings, MapPanel)}
+        among = project.all_parts() if new.reads_far else project.parts(old.sheet_id or 0)
+        there = {p.id for p in among if isinstance(p.settings, MapPanel)}
         if new.panel not in there:
             raise SheetRefused("That is no panel of this sheet; choose one from the list.")
     if not (isinstance(new, MapPanel) and isinstance(old.settings, MapPanel)):

@@ -9,7 +9,7 @@ from starlette.responses import Response
 
 from orvik.core.errors import OrvikError, SheetRefused
 from orvik.core.ground.coordinates import parse_quantity
-from orvik.core.sheet.page.part import Part, PartSettings
+from orvik.core.sheet.page.part import PanelPartSettings, Part, PartSettings
 from orvik.core.sheet.panels.scale_distortion import truth_of
 from orvik.core.sheet.parts.fields import FIELDS
 from orvik.core.sheet.parts.map_panel import LAYER_WORDS, MapPanel
@@ -139,11 +139,24 @@ def part_slip(request: Request, workspace: Workspace, part: Part) -> Response:
         own=own,
         common=common,
         panels=panels,
+        far_panels=_far_panels(workspace, part),
         palette=workspace.project.sheet(part.sheet_id or 0).layout.palette,
         files=file_names(workspace.project, "picture", "drawing"),
         text_fields=FIELDS,
         **(_panel_values(workspace, part) if isinstance(made, MapPanel) else {}),
     )
+
+
+def _far_panels(workspace: Workspace, part: Part) -> list[tuple[int, str]]:
+    """The panels of other sheets that a part may speak of, with the names of these."""
+    if not (isinstance(part.settings, PanelPartSettings) and part.settings.reads_far):
+        return []
+    names = {sheet.id: sheet.name for sheet in workspace.project.sheets()}
+    return [
+        (other.number, f"{other.label} of {names[other.sheet_id]}")
+        for other in workspace.project.all_parts()
+        if isinstance(other.settings, MapPanel) and other.sheet_id != part.sheet_id
+    ]
 
 
 def _panel_values(workspace: Workspace, part: Part) -> dict[str, Any]:

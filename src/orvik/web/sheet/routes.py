@@ -17,7 +17,7 @@ from orvik.core.ground.crs import ProjectCrs
 from orvik.core.sheet.page.new_sheet import NewSheet
 from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.paper import families
-from orvik.core.sheet.page.part import PanelPartSettings, Part
+from orvik.core.sheet.page.part import FlowSettings, PanelPartSettings, Part
 from orvik.core.sheet.parts import PART_KINDS, needed
 from orvik.core.sheet.parts.map_panel import NO_BORDER, MapPanel, panel_of
 from orvik.core.sheet.templates import TEMPLATES
@@ -137,6 +137,7 @@ async def get_sheet_ink(workspace: TheWorkspace, sheet_id: int) -> dict[str, Any
     """The page for the screen: each part's frame and the key of its ink, which is fetched when that is another."""
     project = workspace.project
     sheet, parts, revision = project.sheet(sheet_id), project.parts(sheet_id), project.revision
+    others = [part for part in project.all_parts() if part.sheet_id != sheet_id]
     return {
         "width": sheet.width,
         "height": sheet.height,
@@ -145,7 +146,7 @@ async def get_sheet_ink(workspace: TheWorkspace, sheet_id: int) -> dict[str, Any
         "guides": sheet.layout.guides,
         "font": sheet.layout.font,
         "parts": [
-            _on_page(part, parts, project.crs) | {"key": _ink_key(part, parts, sheet, workspace.map_revision)}
+            _on_page(part, parts, project.crs) | {"key": _ink_key(part, parts, others, sheet, workspace.map_revision)}
             for part in parts
         ],
         "revision": revision,
@@ -200,8 +201,15 @@ def _on_page(part: Part, parts: Sequence[Part], project: ProjectCrs) -> dict[str
     }
 
 
-def _ink_key(part: Part, parts: Sequence[Part], sheet: Sheet, map_revision: int) -> str:
+def _flows_with(part: Part, made: FlowSettings) -> bool:
+    settings = part.settings
+    return part.id == made.panel or (isinstance(settings, FlowSettings) and settings.panel == made.panel)
+
+
+def _ink_key(part: Part, parts: Sequence[Part], others: Sequence[Part], sheet: Sheet, map_revision: int) -> str:
     """What a part's ink is made of, as a short text: while that is the same, so is the ink.
+
+    ``others`` are the parts of all other sheets.
 
     Ink that is only somewhere else on the page is the same, unless it lies on a panel and keeps to the page's edges.
     """
@@ -222,7 +230,9 @@ def _ink_key(part: Part, parts: Sequence[Part], sheet: Sheet, map_revision: int)
     placed = part if made.lies_on_panel else part.changed(x=0.0, y=0.0, position=0)
     # What is written may be set in the styles of the sheet.
     styles = sheet.layout if hasattr(made, "set_as") else None
-    said = repr((map_revision, placed, about, styles))
+    # Texts flow through parts of all sheets.
+    flowing = [p for p in others if isinstance(made, FlowSettings) and _flows_with(p, made)]
+    said = repr((map_revision, placed, about, styles, flowing))
     return hashlib.sha256(said.encode()).hexdigest()[:16]
 
 

@@ -172,11 +172,11 @@ def test_every_word_stands_once_in_its_order_through_any_frames(number: int) -> 
 def test_two_beginnings_on_one_sheet_are_two_texts() -> None:
     first, second, third = part(2, height=40.0), part(5), part(7, goes_on=True, title="")
     page = page_of(COLUMN, {u.code for u in COLUMN}, first, second, third)
-    assert [p.id for p in first.settings.chain(first, page)] == [2]  # type: ignore[attr-defined]
-    assert [p.id for p in third.settings.chain(third, page)] == [5, 7]  # type: ignore[attr-defined]
+    assert [p.id for p in page.chain(first)] == [2]
+    assert [p.id for p in page.chain(third)] == [5, 7]
     # One that goes on from nothing begins.
     alone = part(3, goes_on=True)
-    assert [p.id for p in alone.settings.chain(alone, page_of(COLUMN, {"Qal"}, alone))] == [3]  # type: ignore[attr-defined]
+    assert [p.id for p in page_of(COLUMN, {"Qal"}, alone).chain(alone)] == [3]
 
 
 def test_a_word_that_no_column_holds_is_named() -> None:

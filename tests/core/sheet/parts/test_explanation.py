@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -23,18 +24,32 @@ from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.panels.map_context import MapContext
 from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.explanation.found_rows import rows_of
-from orvik.core.sheet.parts.explanation.layout import blocks_of, ink_of, laid_out
+from orvik.core.sheet.parts.explanation.layout import Frame, Layout, blocks_of, flowed_out, ink_of
 from orvik.core.sheet.parts.explanation.row_edits import RowEdits
 from orvik.core.sheet.parts.explanation.row_ink import RowLook
 from orvik.core.sheet.parts.explanation.rows import ExplanationRow, edited, new_keys, symbol_row, unit_row
 from orvik.core.symbols.book_file import standard
 from orvik.core.symbols.symbol import Symbol
+from tests.examples import SEED
 
 BOOK = standard()
 # Points that write their dip or plunge.
 FIGURED = sorted({s.kind for s in BOOK.symbols if s.table == "points" and "inclination" in {c.of for c in s.captions}})
 # As many as a full map has: lines first, then points.
 SYMBOLS = tuple(s for table in ("lines", "points") for s in [s for s in BOOK.symbols if s.table == table][::6])
+
+
+def laid_out(
+    rows: Sequence[ExplanationRow],
+    part: Part,
+    look: RowLook,
+    title: bool,
+    columns: int | None = None,
+    k: float | None = None,
+) -> Layout:
+    """Rows in one frame."""
+    (layout,) = flowed_out(rows, [Frame(part, title, columns)], look, k)
+    return layout
 
 
 def units(count: int, age: str = "Early Cretaceous") -> tuple[MapUnit, ...]:
@@ -248,3 +263,41 @@ def test_texts_wrap_within_their_column_and_make_room() -> None:
     words = [i for i in inked(rows, part, columns=1) if isinstance(i, Text)]
     assert all(i.at[0] + i.run.width <= 90.05 for i in words)
     assert extent(inked(rows, part, columns=1))[3] <= 200
+
+
+@pytest.mark.parametrize("seed", range(30))
+def test_every_row_stands_once_in_its_order_through_any_frames(seed: int) -> None:
+    """Any number of frames of any size: all of one size of letters, what is left is counted at the last of them."""
+    rng = np.random.default_rng((SEED, seed))
+    headed = [replace(unit, heading=f"H{i // 3}") for i, unit in enumerate(units(11))]
+    rows = listed_of(headed, SYMBOLS, "own")
+    frames = [
+        Frame(Part(Explanation(), 20, 20, float(rng.uniform(70, 220)), float(rng.uniform(40, 160)), id=i + 1), i == 0)
+        for i in range(int(rng.integers(1, 5)))
+    ]
+    look = RowLook(BOOK)
+    layouts = flowed_out(rows, frames, look)
+    assert len({layout.k for layout in layouts}) == 1
+    stood = [p.block.row.key for layout in layouts for p in layout.placed if p.block.row is not None]
+    assert stood == [row.key for row in rows][: len(stood)]
+    assert len(stood) + layouts[-1].left_out == len(rows)
+    assert all(layout.left_out == 0 for layout in layouts[:-1])
+    for frame, layout in zip(frames, layouts, strict=True):
+        part = frame.part
+        for p in layout.placed:
+            assert part.x - 1e-6 <= p.x
+            assert p.x + p.width <= part.x + part.width + 1e-6
+            assert p.y + p.height <= part.y + part.height + 1e-6
+    # One frame more never shows fewer, in letters that are no smaller.
+    more = flowed_out(rows, [*frames, Frame(frames[0].part)], look)
+    assert more[0].k >= layouts[0].k - 1e-9
+    assert more[-1].left_out <= layouts[-1].left_out
+
+
+def test_a_heading_stands_again_where_its_rows_go_on() -> None:
+    headed = [replace(unit, heading="Rocks") for unit in units(7)]
+    rows = listed_of(headed, (), "own")
+    part = Part(Explanation(), 20, 20, 80, 34, id=1)
+    first, second = flowed_out(rows, [Frame(part), Frame(part)], RowLook(BOOK))
+    assert [p.block.heading for p in first.placed if p.block.heading] == ["Rocks"]
+    assert [p.block.heading for p in second.placed if p.block.heading] == ["Rocks—Continued"]

@@ -27,10 +27,10 @@ def described(ground: SheetGround) -> list[Finding]:
     out: list[Finding] = []
     for number, part in ground.parts.items():
         settings = part.settings
-        if not isinstance(settings, Description) or settings.panel not in ground.page.panels:
+        if not isinstance(settings, Description) or not ground.page.knows(settings):
             continue
         inside = part.inset(settings.padding)
-        chain = settings.chain(inside, ground.page)
+        chain = ground.page.chain(inside)
         layout = settings.layout(inside, ground.page)
         if chain[-1].id == part.id and layout.left_out:
             high = part.height + layout.missing

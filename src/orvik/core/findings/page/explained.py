@@ -6,6 +6,7 @@ from orvik.core.findings.finding import Finding, Fix
 from orvik.core.findings.page.sheet_ground import SheetGround
 from orvik.core.findings.rule import of_sheet, rule
 from orvik.core.sheet.page.part import Part
+from orvik.core.sheet.panels.page_context import PageContext
 from orvik.core.sheet.parts.description.description import Description
 from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.explanation.layout import Layout
@@ -37,15 +38,19 @@ def explained(ground: SheetGround) -> list[Finding]:
     page = ground.page
     listed: dict[int, set[str]] = {}
     asked: list[tuple[int, Part, Explanation]] = []
-    for number, part in ground.parts.items():
+    # An explanation or a description may stand on another sheet.
+    elsewhere = [part for part in page.map.parts if part.sheet_id != page.sheet.id]
+    for part in [*ground.parts.values(), *elsewhere]:
         settings = part.settings
-        if isinstance(settings, Explanation) and settings.panel in page.panels:
-            asked.append((number, part, settings))
-            listed.setdefault(settings.panel or 0, set()).update(*(row.explains for row in settings.rows(page)))
-    for part in ground.parts.values():
-        settings = part.settings
-        if isinstance(settings, Description) and settings.panel in listed:
-            listed[settings.panel].update(settings.explains(page))
+        if not isinstance(settings, Explanation | Description) or settings.panel not in page.panels or settings.goes_on:
+            continue
+        keys = listed.setdefault(settings.panel or 0, set())
+        if isinstance(settings, Description):
+            keys.update(settings.explains(page))
+            continue
+        keys.update(*(row.explains for row in settings.rows(page)))
+        if part.id in ground.parts:
+            asked.append((part.number, part, settings))
     out: list[Finding] = []
     told: set[tuple[int, str]] = set()
     for number, part, settings in asked:
@@ -60,24 +65,25 @@ def explained(ground: SheetGround) -> list[Finding]:
         for row in settings.rows(page):
             if row.shows is not None and shown.isdisjoint(row.explains):
                 out.append(_of_nothing(number, part, row, layout))
-        if layout.left_out:
-            message = f"{part.label} has no room for {layout.left_out} of its rows; {layout.words.partition(': ')[2]}."
-            out.append(
-                Finding(
-                    "row_cut",
-                    "error",
-                    message,
-                    None,
-                    (),
-                    None,
-                    (),
-                    (number,),
-                    part.middle,
-                    "room",
-                    facts=(str(layout.left_out),),
-                )
-            )
-    return out
+    return out + [
+        cut for number, part in ground.parts.items() if (cut := _without_room(number, part, page)) is not None
+    ]
+
+
+def _without_room(number: int, part: Part, page: PageContext) -> Finding | None:
+    """Told at the last of the frames that rows flow through."""
+    settings = part.settings
+    if not isinstance(settings, Explanation) or not page.knows(settings):
+        return None
+    layout = settings.layout(part.inset(settings.padding), page)
+    if not layout.left_out:
+        return None
+    message = (
+        f"{part.label} has no room for {layout.left_out} of its rows; {layout.words.partition(': ')[2]}, or let them "
+        "go on in a further explanation."
+    )
+    facts = (str(layout.left_out),)
+    return Finding("row_cut", "error", message, None, (), None, (), (number,), part.middle, "room", facts=facts)
 
 
 def _lacks(number: int, part: Part, row: ExplanationRow, panel: str) -> Finding:

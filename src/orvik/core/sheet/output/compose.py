@@ -16,7 +16,7 @@ from orvik.core.sheet.page.text_ink import INSTEAD, words_instead
 from orvik.core.sheet.panels.map_context import MapContext
 from orvik.core.sheet.panels.page_context import PageContext
 from orvik.core.sheet.panels.panel import Panel
-from orvik.core.sheet.parts.map_panel import MapPanel, panels_of
+from orvik.core.sheet.parts.map_panel import MapPanel, page_of
 
 
 @dataclass(frozen=True)
@@ -62,7 +62,7 @@ def compose(
         Is told how far it is, part by part.
     """
     ordered = sorted(parts, key=lambda p: (p.position, p.number))
-    return composition_of(PageContext(sheet, ordered, context, panels_of(ordered, context)), only, tell)
+    return composition_of(page_of(sheet, ordered, context), only, tell)
 
 
 def composition_of(page: PageContext, only: Collection[int] | None = None, tell: Tell = tell_nobody) -> Composition:
@@ -79,7 +79,7 @@ def composition_of(page: PageContext, only: Collection[int] | None = None, tell:
 
 def _part_ink(part: Part, page: PageContext) -> list[Item]:
     settings = part.settings
-    if isinstance(settings, PanelPartSettings) and settings.panel not in page.panels:
+    if isinstance(settings, PanelPartSettings) and not page.knows(settings):
         return words_instead(_without_panel(settings, page), part)
     items = settings.ink(part.inset(settings.padding), page)
     if isinstance(settings, MapPanel) or settings.lies_on_panel:
@@ -88,7 +88,7 @@ def _part_ink(part: Part, page: PageContext) -> list[Item]:
 
 
 def _without_panel(settings: PanelPartSettings, page: PageContext) -> str:
-    if not page.panels:
+    if not page.panels and not settings.reads_far:
         return "Place a map panel first."
     if settings.panel is None:
         return f"Choose the panel that this {settings.label.lower()} is for."

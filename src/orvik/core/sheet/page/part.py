@@ -16,7 +16,7 @@ from orvik.core.errors import SheetRefused
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import Scales
 from orvik.core.ink.primitives import Item
-from orvik.core.sheet.page.entries import Colour, Figure, GroupNumber, PanelNumber, Words, entry
+from orvik.core.sheet.page.entries import Colour, Figure, GroupNumber, PanelNumber, Switch, Words, entry
 from orvik.core.sheet.page.form_settings import FormSettings
 from orvik.core.sheet.page.page import LARGEST_MM, Sheet
 from orvik.core.stored import Stored
@@ -134,10 +134,25 @@ class PartSettings(FormSettings, ABC):
 class PanelPartSettings(PartSettings):
     """Of a part that speaks of a panel; ``panel`` is the number of that."""
 
+    # Whether that may be a panel of another sheet.
+    reads_far: ClassVar[bool] = False
+
     panel: int | None = entry(PanelNumber("Panel"), None)
 
     def renumbered(self, numbers: Mapping[int, Any]) -> Mapping[str, Any]:
         return {"panel": numbers[self.panel]} if self.panel is not None and self.panel in numbers else {}
+
+
+@dataclass(frozen=True, kw_only=True)
+class FlowSettings(PanelPartSettings):
+    """Of a part whose text may go on in further ones, on this sheet or the next.
+
+    ``goes_on`` says that it is no beginning, but takes what finds no room in the one before it, of the same panel.
+    """
+
+    reads_far: ClassVar[bool] = True
+
+    goes_on: bool = entry(Switch("Goes on from the one before"), False)
 
 
 @dataclass(frozen=True)

@@ -19,6 +19,7 @@ from orvik.core.labels.label_move import LabelMove
 from orvik.core.labels.label_rule import LabelRule
 from orvik.core.pictures.relief import ReliefStyle
 from orvik.core.sheet.page.imprint import Imprint
+from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.page.sheet_file import Files, no_files
 from orvik.core.sheet.panels.panel import Panel
 from orvik.core.sheet.panels.reprojection import OFF_MM, Carrier
@@ -87,6 +88,8 @@ class MapContext:
     # What features were taken from, by its number.
     sources: Mapping[int, Origin] = field(default_factory=dict)
     over: Sequence[Item] = ()
+    # The parts of all sheets of the project, sheet by sheet.
+    parts: Sequence[Part] = ()
     # Gives the section whose line has a letter; it raises what is said of one that cannot be.
     section: Callable[[str], SectionOfMap] | None = None
 

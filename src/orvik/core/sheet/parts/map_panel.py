@@ -36,7 +36,8 @@ from orvik.core.sheet.page.entries import (
     Words,
     entry,
 )
-from orvik.core.sheet.page.part import NewPartContext, Part, PartSettings
+from orvik.core.sheet.page.page import Sheet
+from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part, PartSettings
 from orvik.core.sheet.page.text_ink import words_instead
 from orvik.core.sheet.panels.map_context import MapContext, Underlay, border_in
 from orvik.core.sheet.panels.page_context import PageContext
@@ -280,6 +281,18 @@ def panels_of(parts: Sequence[Part], context: MapContext) -> dict[int, Panel]:
             except OrvikError:
                 continue
     return found
+
+
+def page_of(sheet: Sheet, parts: Sequence[Part], context: MapContext) -> PageContext:
+    """A page as its parts see it, with the panels of other sheets that they speak of."""
+    own = {part.number for part in parts}
+    spoken = {
+        part.settings.panel
+        for part in parts
+        if isinstance(part.settings, PanelPartSettings) and part.settings.reads_far and part.settings.panel not in own
+    }
+    far = [part for part in context.parts if part.id in spoken and part.sheet_id != sheet.id]
+    return PageContext(sheet, parts, context, panels_of(parts, context), panels_of(far, context))
 
 
 def panel_labels(panel: Panel, context: MapContext) -> Labelling:

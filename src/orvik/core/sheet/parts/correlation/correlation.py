@@ -96,6 +96,7 @@ class Correlation(PanelPartSettings):
     """
 
     kind: ClassVar[str] = "correlation"
+    reads_far: ClassVar[bool] = True
     label: ClassVar[str] = "Correlation of map units"
     icon: ClassVar[str] = "M2 2h5v3H2zM8 6h5v4H8zM8 11h5v4H8zM16 1V15M16 5.5h6M16 10.5h6"
 
@@ -118,7 +119,7 @@ class Correlation(PanelPartSettings):
     def layout(self, part: Part, page: PageContext) -> CorrelationLayout:
         """Where all of it stands; ``part`` is its place without the padding."""
         context = page.shown(self.panel or 0)
-        codes = shown_units(context, page.panels[self.panel or 0].layers)
+        codes = shown_units(context, page.panel(self.panel).layers)
         boxes = boxes_of([context.units[code] for code in codes], self.moves)
         if not boxes.boxes:
             return CorrelationLayout(boxes, words="No unit of this map has an age of the chart; type ages in Symbols.")
@@ -172,7 +173,7 @@ class Correlation(PanelPartSettings):
         for box in layout.boxes.boxes:
             x = layout.lanes[box.lane]
             top, foot = self.edges(box, layout)
-            unit = printed_unit(box.unit, page.panels[self.panel or 0].layers)
+            unit = printed_unit(box.unit, page.panel(self.panel).layers)
             letters = min(1.09 * size, 0.8 * (foot - top))
             items += unit_specimen(unit, book, (x, top, layout.wide, foot - top), letters)
             if box.bounded:

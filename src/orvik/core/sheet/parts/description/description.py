@@ -9,8 +9,8 @@ from typing import ClassVar, Self
 
 from orvik.core.ink.primitives import INK, Item, Text
 from orvik.core.lettering import CAPITALS, ROMAN, cap_height, run
-from orvik.core.sheet.page.entries import Choice, Figure, Switch, Words, entry
-from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part
+from orvik.core.sheet.page.entries import Choice, Figure, Words, entry
+from orvik.core.sheet.page.part import FlowSettings, NewPartContext, Part
 from orvik.core.sheet.panels.page_context import PageContext
 from orvik.core.sheet.panels.printed_units import printed_unit, shown_units
 from orvik.core.sheet.parts.description.unit_texts import ELSEWHERE, UnitText, unit_texts
@@ -67,7 +67,7 @@ class DescriptionLayout:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Description(PanelPartSettings):
+class Description(FlowSettings):
     """What the column says of the units of a panel, in a text that can be read.
 
     Attributes
@@ -80,8 +80,6 @@ class Description(PanelPartSettings):
         Height in millimetres of the body of its letters.
     elsewhere
         A name of ``ELSEWHERE``: what becomes of units that the panel does not show.
-    goes_on
-        Whether it is no beginning, but takes what finds no room in the one before it, of the same panel.
     """
 
     kind: ClassVar[str] = "description"
@@ -92,7 +90,6 @@ class Description(PanelPartSettings):
     columns: int = entry(Figure("Columns", 1, 8, whole=True), 1)
     size: float = entry(Figure("Letter size", 1, 20, "mm"), 2.75)
     elsewhere: str = entry(Choice("Units that the map lacks", ELSEWHERE), "left")
-    goes_on: bool = entry(Switch("Goes on from the one before"), False)
 
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
@@ -100,37 +97,20 @@ class Description(PanelPartSettings):
         title = "" if started else "Description of map units"
         return cls(panel=context.panel, title=title, goes_on=started), 80.0, 160.0
 
-    def chain(self, part: Part, page: PageContext) -> list[Part]:
-        """The parts that its text flows through, the one that begins it first; those that were placed later follow."""
-        of_panel = [
-            other
-            for other in sorted(page.parts, key=_placed)
-            if isinstance(other.settings, Description) and other.settings.panel == self.panel
-        ]
-        chains: list[list[Part]] = []
-        for other in of_panel:
-            if isinstance(other.settings, Description) and other.settings.goes_on and chains:
-                chains[-1].append(other)
-            else:
-                chains.append([other])
-        found = next((chain for chain in chains if any(other.id == part.id for other in chain)), [part])
-        # The part itself as it is asked for, which may lie elsewhere than it is stored.
-        return [part if other.id == part.id else other for other in found]
-
     def explains(self, page: PageContext) -> frozenset[str]:
         """The keys that the rows of the units have in an explanation which it describes."""
-        context, opacities = page.shown(self.panel or 0), page.panels[self.panel or 0].layers
+        context, opacities = page.shown(self.panel or 0), page.panel(self.panel).layers
         codes = context.units if self.elsewhere == "said" else shown_units(context, opacities)
         return frozenset(f"unit {code}" for code in codes)
 
     def layout(self, part: Part, page: PageContext) -> DescriptionLayout:
         """What stands where in all the parts that its text flows through; ``part`` is its place without the padding."""
-        parts = self.chain(part, page)
+        parts = page.chain(part)
         number = self.panel or 0
         head = parts[0].settings
         assert isinstance(head, Description)
         context = page.shown(number)
-        texts = tuple(unit_texts(context.units, shown_units(context, page.panels[number].layers), head.elsewhere))
+        texts = tuple(unit_texts(context.units, shown_units(context, page.panel(number).layers), head.elsewhere))
         frames: list[tuple[int, float, float, float]] = []
         heights: list[float] = []
         count = 1
@@ -163,7 +143,7 @@ class Description(PanelPartSettings):
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
         layout = self.layout(part, page)
-        head = self.chain(part, page)[0].settings
+        head = page.chain(part)[0].settings
         assert isinstance(head, Description)
         size = head.size
         book = page.shown(self.panel or 0).book
@@ -181,7 +161,7 @@ class Description(PanelPartSettings):
                 foot += _leading(text, size)
             if text.unit is not None and text.boxed and placed.first == 0:
                 at = (x + text.depth * INDENT * size, y + placed.y)
-                unit = printed_unit(text.unit, page.panels[self.panel or 0].layers)
+                unit = printed_unit(text.unit, page.panel(self.panel).layers)
                 items += unit_specimen(unit, book, (*at, BOX[0] * size, BOX[1] * size), 1.09 * size)
         return items
 
@@ -205,9 +185,3 @@ def _block(text: UnitText, lines: Sequence[Line], size: float) -> Block:
 def _leading(text: UnitText, size: float) -> float:
     """From one baseline to the next, in millimetres."""
     return LEADING * size * (HEADING if text.unit is None else 1.0)
-
-
-def _placed(part: Part) -> tuple[bool, int]:
-    """In the order that parts were placed; those that are stored nowhere yet come last."""
-    number = part.id or 0
-    return number < 0, abs(number)

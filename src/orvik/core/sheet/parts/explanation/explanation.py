@@ -8,10 +8,10 @@ from typing import Any, ClassVar, Self
 
 from orvik.core.ink.primitives import Item
 from orvik.core.sheet.page.entries import Choice, Figure, Switch, Words, entry
-from orvik.core.sheet.page.part import NewPartContext, PanelPartSettings, Part
+from orvik.core.sheet.page.part import FlowSettings, NewPartContext, Part
 from orvik.core.sheet.panels.page_context import PageContext
 from orvik.core.sheet.parts.explanation.found_rows import ROWS_FOR, rows_of
-from orvik.core.sheet.parts.explanation.layout import Layout, ink_of, laid_out
+from orvik.core.sheet.parts.explanation.layout import Frame, Layout, flowed_out, ink_of
 from orvik.core.sheet.parts.explanation.row_edits import NO_EDITS, RowEdits, RowEditsEntry
 from orvik.core.sheet.parts.explanation.row_ink import NAME, RowLook
 from orvik.core.sheet.parts.explanation.rows import (
@@ -25,7 +25,7 @@ from orvik.core.sheet.parts.explanation.rows import (
 
 
 @dataclass(frozen=True, kw_only=True)
-class Explanation(PanelPartSettings):
+class Explanation(FlowSettings):
     """Units, symbols and layers of a panel.
 
     Attributes
@@ -80,7 +80,7 @@ class Explanation(PanelPartSettings):
     def shown_by_panel(self, page: PageContext) -> list[ExplanationRow]:
         """The rows that its panel gives rise to."""
         number = self.panel or 0
-        panel = page.panels[number]
+        panel = page.panel(number)
         layers = [
             u.symbol for u in page.map.underlays if u.symbol is not None and panel.underlays.get(str(u.id), 0.0) > 0
         ]
@@ -89,7 +89,7 @@ class Explanation(PanelPartSettings):
     def rows(self, page: PageContext) -> list[ExplanationRow]:
         """Its rows as they are printed."""
         context = page.shown(self.panel or 0)
-        opacities = page.panels[self.panel or 0].layers
+        opacities = page.panel(self.panel).layers
         others = {}
         for key in self.edits.added:
             what, _, name = key.partition(" ")
@@ -101,13 +101,26 @@ class Explanation(PanelPartSettings):
         return edited(self.found(page), self.edits, self.fixed, others)
 
     def layout(self, part: Part, page: PageContext) -> Layout:
-        """Where its rows stand; ``part`` is its place without the padding."""
-        k = self.size / NAME if self.size else None
-        return laid_out(self.rows(page), part, self._look(page), bool(self.title), self.columns, k)
+        """Where the rows stand that it takes of those that flow through its chain; ``part`` is without the padding."""
+        chain = page.chain(part)
+        head = _settings(chain[0])
+        k = head.size / NAME if head.size else None
+        frames = []
+        for other in chain:
+            inside = other if other is part else other.inset(other.settings.padding)
+            frames.append(Frame(inside, bool(_settings(other).title), _settings(other).columns))
+        layouts = flowed_out(head.rows(page), frames, head._look(page), k)
+        return layouts[next(i for i, other in enumerate(chain) if other is part)]
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
-        return ink_of(self.layout(part, page), part, self.title, self._look(page))
+        head = _settings(page.chain(part)[0])
+        return ink_of(self.layout(part, page), part, self.title, head._look(page))
 
     def _look(self, page: PageContext) -> RowLook:
         number = self.panel or 0
-        return RowLook(page.shown(number).book, self.descriptions, page.panels[number].symbol_scale)
+        return RowLook(page.shown(number).book, self.descriptions, page.panel(number).symbol_scale)
+
+
+def _settings(part: Part) -> Explanation:
+    assert isinstance(part.settings, Explanation)
+    return part.settings

@@ -25,6 +25,8 @@ NARROWEST = 56.0
 MOST_COLUMNS = 8
 # No smaller than this share of full size can it be read: names of symbols are set in 5 points then.
 SMALLEST = 0.72
+# What a heading says above rows that go on in another frame.
+CONTINUED = "—Continued"
 
 
 @dataclass(frozen=True)
@@ -94,45 +96,93 @@ def blocks_of(rows: Sequence[ExplanationRow]) -> list[Block]:
     return blocks
 
 
-def laid_out(
-    rows: Sequence[ExplanationRow],
-    part: Part,
-    look: RowLook,
-    title: bool,
-    columns: int | None = None,
-    k: float | None = None,
-) -> Layout:
-    """Rows in a frame; they are no larger than the symbols on the map.
+@dataclass(frozen=True)
+class Frame:
+    """A frame that rows flow through, its place without the padding; ``columns`` None for what lets rows be largest."""
+
+    part: Part
+    title: bool = False
+    columns: int | None = None
+
+    def head(self) -> float:
+        """Millimetres at full size that are kept for the title."""
+        return TITLE_ROOM if self.title else 0.0
+
+
+def flowed_out(
+    rows: Sequence[ExplanationRow], frames: Sequence[Frame], look: RowLook, k: float | None = None
+) -> list[Layout]:
+    """Rows in frames that follow one another, all of one size; they are no larger than the symbols on the map.
 
     Parameters
     ----------
-    title
-        Whether room is kept for a title.
-    columns, k
-        How many, and of what size; None for what lets them be largest.
+    k
+        Of what size; None for the largest at which all rows find room, else the smallest that can be read.
     """
     blocks = blocks_of(rows)
-    head = TITLE_ROOM if title else 0.0
-    best: tuple[int, float, int] | None = None
     sizes = (k,) if k else (look.full * np.linspace(1.0, SMALLEST, 31)).tolist()
-    for count in (columns,) if columns else range(1, MOST_COLUMNS + 1):
+    tried: dict[float, list[_Filled]] = {}
 
-        def held_at(size: float, count: int = count) -> int:
-            width = (part.width / size - GAP * (count - 1)) / count
-            if width < BOX[0] + SIDE + 4 or (width < NARROWEST and count > 1 and not columns):
-                return -1
-            return _broken(blocks, [_height(b, width, size, look) for b in blocks], part.height / size - head, count)[1]
+    def at(size: float) -> list[_Filled]:
+        if size not in tried:
+            tried[size] = _through(blocks, frames, size, look, bool(k))
+        return tried[size]
 
-        # The largest size that holds all, else the smallest: whatever fits in a size fits in a smaller one.
-        at = bisect_left(sizes, True, key=lambda size: held_at(size) == len(blocks))
-        size = sizes[min(at, len(sizes) - 1)]
-        held = held_at(size)
-        if held >= 0 and (best is None or (held, size) > best[:2]):
-            best = (held, size, count)
-    if best is None:
-        best = (0, k or SMALLEST * look.full, columns or 1)
-    held, size, count = best
-    return _filled(blocks, part, size, count, head, held == len(blocks), look)
+    def holds_all(size: float) -> bool:
+        return not at(size)[-1].rest
+
+    # Whatever fits in a size fits in a smaller one.
+    found = bisect_left(sizes, True, key=holds_all)
+    size = sizes[min(found, len(sizes) - 1)]
+    filled = at(size)
+    out = []
+    for frame, held in zip(frames, filled, strict=True):
+        last = held is filled[-1]
+        whole = not held.rest if last else False
+        out.append(_placed_in(frame, held, size, look, whole, last))
+    return out
+
+
+@dataclass(frozen=True)
+class _Filled:
+    """What a frame is given, in how many columns, how much of that it takes, and what is left."""
+
+    blocks: Sequence[Block]
+    columns: int
+    taken: int
+    rest: Sequence[Block]
+
+
+def _through(
+    blocks: Sequence[Block], frames: Sequence[Frame], size: float, look: RowLook, asked: bool
+) -> list[_Filled]:
+    """Which blocks each frame takes at a size, in the fewest columns that take most."""
+    rest = list(blocks)
+    out = []
+    for frame in frames:
+        best: tuple[int, int] | None = None
+        for count in (frame.columns,) if frame.columns else range(1, MOST_COLUMNS + 1):
+            width = (frame.part.width / size - GAP * (count - 1)) / count
+            if width < BOX[0] + SIDE + 4 or (width < NARROWEST and count > 1 and not frame.columns):
+                continue
+            heights = [_height(b, width, size, look) for b in rest]
+            taken = _broken(rest, heights, frame.part.height / size - frame.head(), count)[1]
+            if best is None or taken > best[0]:
+                best = (taken, count)
+        taken, count = best or (0, frame.columns or 1)
+        given, rest = rest, _continued(rest, taken)
+        out.append(_Filled(given, count, taken, rest))
+    return out
+
+
+def _continued(blocks: Sequence[Block], taken: int) -> list[Block]:
+    """What is left for the next frame; in the midst of a heading's rows, that stands above them once more."""
+    rest = list(blocks[taken:])
+    if rest and rest[0].row is not None and rest[0].row.heading and taken:
+        words = rest[0].row.heading
+        again = words if words.endswith(CONTINUED) else f"{words}{CONTINUED}"
+        rest.insert(0, Block(None, again, tight=True))
+    return rest
 
 
 def ink_of(layout: Layout, part: Part, title: str, look: RowLook) -> list[Item]:
@@ -154,13 +204,12 @@ def ink_of(layout: Layout, part: Part, title: str, look: RowLook) -> list[Item]:
     return items
 
 
-def _filled(
-    blocks: Sequence[Block], part: Part, k: float, count: int, head: float, whole: bool, look: RowLook
-) -> Layout:
+def _placed_in(frame: Frame, filled: _Filled, k: float, look: RowLook, balanced: bool, last: bool) -> Layout:
+    part, blocks, count, head = frame.part, filled.blocks, filled.columns, frame.head()
     width = (part.width / k - GAP * (count - 1)) / count
     heights = [_height(b, width, k, look) for b in blocks]
     room = part.height / k - head
-    if whole:
+    if balanced:
         # The least height that still holds all: so the columns balance.
         low, high = max(heights, default=0.0), room
         for _ in range(24):
@@ -177,7 +226,7 @@ def _filled(
         for i in column:
             placed.append(Placed(blocks[i], x, y, width * k, heights[i] * k))
             y += heights[i] * k
-    left = sum(1 for b in blocks[held:] if b.row is not None)
+    left = sum(1 for b in blocks[held:] if b.row is not None) if last else 0
     missing = 0.0
     if left:
         needed = part.height / k
