@@ -330,7 +330,7 @@ class Reader(TableRows):
 
     def sheets(self) -> list[Sheet]:
         found = self._select("SELECT * FROM sheets ORDER BY id")
-        return [rows.sheet(r) for r in found if not rows.refusals(rows.sheet, r)]
+        return rows.sound(rows.sheet, found)
 
     def sheet(self, sheet_id: int) -> Sheet:
         for sheet in self.sheets():
@@ -340,7 +340,7 @@ class Reader(TableRows):
 
     def parts(self, sheet_id: int) -> list[Part]:
         sql = "SELECT * FROM parts WHERE sheet_id = ? ORDER BY position, id"
-        return [rows.part(r) for r in self._select(sql, (sheet_id,)) if not rows.refusals(rows.part, r)]
+        return rows.sound(rows.part, self._select(sql, (sheet_id,)))
 
     def all_parts(self) -> list[Part]:
         """The parts of all sheets, sheet by sheet."""

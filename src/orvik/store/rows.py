@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass, fields, replace
 from types import NoneType
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 import shapely
@@ -32,6 +32,8 @@ from orvik.store.journal import Change, Made, MadeJson
 SOURCE_COLUMNS = tuple(f.name for f in fields(Source) if f.name != "id")
 UNIT_COLUMNS = tuple(f.name for f in fields(MapUnit))
 STATION_COLUMNS = tuple(f.name for f in fields(Station) if f.name != "id")
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -140,6 +142,17 @@ def refusals(make: Callable[[sqlite3.Row], Any], row: sqlite3.Row) -> list[str]:
     except (ValueError, TypeError, KeyError):
         return ["It holds what cannot be read."]
     return []
+
+
+def sound(make: Callable[[sqlite3.Row], T], found: Iterable[sqlite3.Row]) -> list[T]:
+    """What can be made from rows; of the others ``refusals`` says why."""
+    out = []
+    for row in found:
+        try:
+            out.append(make(row))
+        except (OrvikError, ValueError, TypeError, KeyError):
+            continue
+    return out
 
 
 def feature_change(kept: Feature, srs_id: int) -> Change:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from itertools import takewhile
 from typing import Literal, get_args
 
@@ -102,10 +103,9 @@ class PatternSymbol:
 
     def tile(self, colour: str) -> Tile:
         """The tile in a colour; pieces of one look are put together, which painters are thankful for."""
-        items = [item for piece in self.pieces for item in in_colour(self._led_on(piece), colour).ink()]
-        return Tile(f"{self.id} {colour}", self.width, self.height, merged(items))
+        return _tile(self, colour)
 
-    def _led_on(self, piece: Piece) -> Piece:
+    def led_on(self, piece: Piece) -> Piece:
         """A line that ends on an edge of the tile goes on past it: two ends that only meet leave a paler dot."""
         if piece.shape != "line" or piece.closed:
             return piece
@@ -116,6 +116,12 @@ class PatternSymbol:
             if far > OVERLAP and (x in (0.0, self.width) or y in (0.0, self.height)):
                 points[end] = (x + OVERLAP * float((x - bx) / far), y + OVERLAP * float((y - by) / far))
         return replace(piece, points=tuple(points))
+
+
+@lru_cache(maxsize=1024)
+def _tile(pattern: PatternSymbol, colour: str) -> Tile:
+    items = [item for piece in pattern.pieces for item in in_colour(pattern.led_on(piece), colour).ink()]
+    return Tile(f"{pattern.id} {colour}", pattern.width, pattern.height, merged(items))
 
 
 @dataclass(frozen=True)

@@ -55,7 +55,9 @@ from orvik.web.session.workers import Workers
 from orvik.web.session.write_log import WriteLog
 
 # How long to wait for another change before labels are placed; and of the time that they took.
-LABEL_REST_SECONDS, LABEL_REST_SHARE = 0.05, 1.0
+LABEL_REST_SECONDS, LABEL_REST_SHARE = 0.25, 1.0
+# What is under the hand of who edits is drawn first.
+SURVEY_REST_SECONDS = 0.15
 # How often a page that is open looks for what other programs have written.
 WATCH_SECONDS = 1.0
 # So many features of one entry are told one by one; of more, pages fetch all anew.
@@ -103,7 +105,7 @@ class Workspace:
         self._hold: IO[bytes] | None = None
         self.ink = Latest(f"ink of {slug}", self._map_ink, self._revision)
         self.labels = Latest(f"labels of {slug}", self._labels, self._revision, LABEL_REST_SECONDS, LABEL_REST_SHARE)
-        self.survey = Latest(f"findings of {slug}", self._survey, self._revision)
+        self.survey = Latest(f"findings of {slug}", self._survey, self._revision, SURVEY_REST_SECONDS)
         self.proof = ProofNotes(project, workers, lambda: self.printed_revision)
         # What the tables of features list, in the windows that are open.
         self.listings = Listings()

@@ -197,6 +197,7 @@ def _on_page(part: Part, parts: Sequence[Part], project: ProjectCrs) -> dict[str
         "onPanel": panel.lies_on_panel,
         "panelId": panel.panel if isinstance(panel, PanelPartSettings) else None,
         "panel": isinstance(panel, MapPanel),
+        "slow": panel.is_slow,
         "toPage": to_page,
     }
 

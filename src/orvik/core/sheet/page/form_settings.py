@@ -10,6 +10,10 @@ from orvik.core.errors import SheetRefused
 from orvik.core.sheet.page.entries import SettingField
 
 
+# What may be set, by type: asked for many times for each part.
+_ENTRIES: dict[type, dict[str, SettingField]] = {}
+
+
 @dataclass(frozen=True, kw_only=True)
 class FormSettings:
     """The settings of a part or of a page; ``thing`` is what refusals call it."""
@@ -27,7 +31,9 @@ class FormSettings:
     @classmethod
     def entries(cls) -> dict[str, SettingField]:
         """What may be set, by the names of the fields."""
-        return {f.name: f.metadata["entry"] for f in fields(cls)}
+        if cls not in _ENTRIES:
+            _ENTRIES[cls] = {f.name: f.metadata["entry"] for f in fields(cls)}
+        return _ENTRIES[cls]
 
     def to_dict(self) -> dict[str, Any]:
         """As it is kept: the values that are set, ready for JSON."""

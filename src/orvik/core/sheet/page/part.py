@@ -74,6 +74,8 @@ class PartSettings(FormSettings, ABC):
     has_own_text: ClassVar[bool] = False
     # Whether a reader loses something where it lies below another part.
     can_be_hidden: ClassVar[bool] = True
+    # Whether it is drawn after the others, which would wait for it.
+    is_slow: ClassVar[bool] = False
     # Whether lengths are measured by it on its panel.
     measures: ClassVar[bool] = False
 

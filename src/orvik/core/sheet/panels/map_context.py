@@ -87,7 +87,7 @@ class MapContext:
     neighbours: Sequence[Neighbour] = ()
     # What features were taken from, by its number.
     sources: Mapping[int, Origin] = field(default_factory=dict)
-    over: Sequence[Item] = ()
+    over: Callable[[], Sequence[Item]] = tuple
     # The parts of all sheets of the project, sheet by sheet.
     parts: Sequence[Part] = ()
     # Gives the section whose line has a letter; it raises what is said of one that cannot be.

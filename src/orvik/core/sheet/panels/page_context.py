@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import partial
 
 from orvik.core.ink.primitives import Item, moved
 from orvik.core.sheet.page.page import Sheet
@@ -72,7 +73,7 @@ class PageContext:
         """The map as a panel shows it: its features, in its system, at its scale and in its emphasis."""
         if number not in self._shown:
             shown = self.map.for_panel(self.panel(number).natural)
-            self._shown[number] = replace(shown, over=self._over(number))
+            self._shown[number] = replace(shown, over=partial(self._over, number))
         return self._shown[number]
 
     def _over(self, number: int) -> list[Item]:

@@ -32,6 +32,7 @@ class ConversionBar(PanelPartSettings):
     """
 
     kind: ClassVar[str] = "conversion_bar"
+    is_slow: ClassVar[bool] = True
     label: ClassVar[str] = "Metres to feet"
     icon: ClassVar[str] = "M2 8h20M2 8V4M9 8V4M16 8V4M22 8V4M5 8v4M12 8v4M19 8v4"
 

@@ -327,7 +327,7 @@ def _labels(shown: Panel, layers: Mapping[str, Group], context: MapContext) -> L
         panel.page_area,
         panel.layers.get("units", 1.0),
         frozenset(table for name, table in LABEL_LAYERS.items() if name in printed),
-        context.over,
+        context.over(),
     )
 
 

@@ -49,6 +49,7 @@ class SourceDiagram(PanelPartSettings):
     """The ground of a panel, small; every place belongs to the source of the feature that is nearest."""
 
     kind: ClassVar[str] = "source_diagram"
+    is_slow: ClassVar[bool] = True
     label: ClassVar[str] = "Sources"
     icon: ClassVar[str] = "M3 2h18v12H3zM3 8l7-2 5 3 6-4M11 6V2"
     sets_text: ClassVar[bool] = True

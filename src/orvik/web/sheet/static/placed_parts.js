@@ -93,8 +93,10 @@ export class PlacedParts {
     this.layers = kept;
     view.stack([...kept.values()]);
     view.paint();
+    // Words and figures come first: what takes a moment would keep them waiting.
+    await this.draw((part) => !part.slow);
     const panels = this.all.filter((part) => part.panel);
-    await Promise.all([this.draw(), ...panels.map((part) => part.layer.load(part))]);
+    await Promise.all([this.draw((part) => part.slow), ...panels.map((part) => part.layer.load(part))]);
     document.getElementById("desk").dataset.revision = sheet.revision;
   }
 
@@ -107,9 +109,9 @@ export class PlacedParts {
     await face.load().catch(() => {});
   }
 
-  // All that has changed and is drawn as SVG, in one answer.
-  async draw() {
-    const wanted = this.all.filter((part) => !part.panel && part.key !== part.layer.key);
+  // All of some parts that has changed and is drawn as SVG, in one answer.
+  async draw(these) {
+    const wanted = this.all.filter((part) => !part.panel && these(part) && part.key !== part.layer.key);
     if (!wanted.length) return;
     const drawn = await this.ask(`drawn?parts=${wanted.map((part) => part.id).join(",")}`);
     for (const { id, key, layer } of wanted) if (drawn[id] != null) layer.show(drawn[id], key);

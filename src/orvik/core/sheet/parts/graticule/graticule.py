@@ -59,6 +59,7 @@ class Graticule(PanelPartSettings):
     """
 
     kind: ClassVar[str] = "graticule"
+    is_slow: ClassVar[bool] = True
     label: ClassVar[str] = "Graticule"
     icon: ClassVar[str] = "M2 5q10-3 20 0M2 12q10-3 20 0M7 1q-2 7 0 14M17 1q2 7 0 14"
     lies_on_panel: ClassVar[bool] = True
