@@ -9,7 +9,6 @@ from typing import Any, ClassVar, Self
 from orvik.core.errors import SheetRefused
 from orvik.core.sheet.page.entries import SettingField
 
-
 # What may be set, by type: asked for many times for each part.
 _ENTRIES: dict[type, dict[str, SettingField]] = {}
 
