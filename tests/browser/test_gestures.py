@@ -10,7 +10,7 @@ from selenium.webdriver import ActionChains, Chrome, Keys
 from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts.map_panel import MapPanel
-from orvik.core.sheet.templates.survey import CONTOURS, NOTES
+from orvik.core.sheet.templates.survey import NOTES
 from orvik.demo.sheets import PLACES, QUADRANGLE, SEA
 from orvik.store.project import Project
 from orvik.store.read_project import ReadProject
@@ -103,7 +103,7 @@ def test_the_demo_sheet_takes_fewer_than_30_gestures(driver: Chrome, demo_addres
     hand.click(".placed-part", "Notes")
     until(driver, lambda d: text_of(d, "#part-slip h2") == "Notes")
     notes = next(part for part in wanted if part.label == "Notes")
-    hand.type("#part-text", NOTES.replace(CONTOURS, ""))
+    hand.type("#part-text", NOTES)
     hand.click('.part-kind[data-kind="identifier"]')
     until(driver, lambda d: text_of(d, "#part-slip h2") == "Bar code")
     code = next(part for part in wanted if part.kind == "identifier")

@@ -92,7 +92,7 @@ def _pictures(project: Project, ground: Island, land: Landscape) -> None:
         relief = Path(temporary) / "relief.tif"
         pictures.relief(land, relief, CRS)
         entry = add_underlay(project, relief, None, "Relief")
-        style = ReliefStyle(around=True, altitude=50, exaggeration=1.4).json
+        style = ReliefStyle(around=True, altitude=50, exaggeration=1.4, contours=50.0).json
         said = {"relief": style, "heights": HEIGHTS.json}
         project.apply("light the relief", [Change("sources", entry.changes[0].id, said)])
         scan = Path(temporary) / "field-sheet-3.png"

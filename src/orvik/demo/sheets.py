@@ -20,8 +20,7 @@ from orvik.core.sheet.parts.identifier import Identifier
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.templates import laid_out
-from orvik.core.sheet.templates.brief import DETAIL, LOCATOR, MAIN, Brief
-from orvik.core.sheet.templates.survey import CONTOURS, NOTES
+from orvik.core.sheet.templates.brief import DETAIL, LOCATOR, MAIN, Brief, text_lengths
 from orvik.demo.rock import BORDER
 from orvik.store import rows
 from orvik.store.project import Project
@@ -68,7 +67,6 @@ def _laid_out(project: Project, name: str, template: str, paper: tuple[str, floa
     label, width, height = paper
     scale, size = project.scales.publication, (width, height)
     sections = section_heights(project) if template == "survey" else ()
-    units = len(project.units())
     brief = Brief(
         name,
         project.name,
@@ -81,7 +79,7 @@ def _laid_out(project: Project, name: str, template: str, paper: tuple[str, floa
         sections=sections,
         readings=True,
         heights=True,
-        units=units,
+        texts=text_lengths([unit for _, unit in project.units()]),
     )
     return laid_out(brief, template)
 
@@ -94,9 +92,6 @@ def _with(part: Part, kind: type[PartSettings], **values: Any) -> Part:
 def _quadrangle(project: Project) -> list[Part]:
     parts = _laid_out(project, SHEET, "survey", (OWN_SIZE, *QUADRANGLE))
     parts = [_with(part, MapPanel, ground_colour=SEA, underlays={"1": 0.3}) for part in parts]
-    # No contour lines are printed below its tints.
-    said = NOTES.replace(CONTOURS, "")
-    parts = [_with(part, RunningText, text=said) if part.label == "Notes" else part for part in parts]
     notes = next(part for part in parts if part.label == "Notes")
     code = Part(Identifier(), notes.x - 66.0, notes.y, 56.0, 16.0, position=90)
     return [*parts, code, *_names(parts)]

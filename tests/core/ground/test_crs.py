@@ -228,7 +228,7 @@ def test_own_systems_say_what_they_are() -> None:
     context = MapContext("P", crs, Scales(25_000, 6_250), standard(), {}, {}, None)
     words = " ".join(credit_lines(context))
     assert "nknown" not in words
-    for figure in ("60°", "62°", "61°", "−15°", "500000 m"):
+    for figure in ("60°", "62°", "61°", "−15°", "500\u2009000 m"):
         assert figure in words
 
 

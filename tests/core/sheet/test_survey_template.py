@@ -42,7 +42,7 @@ def test_all_of_it_lies_on_the_page_and_nothing_on_anything_else(paper: str, lan
         more = {
             "sections": tuple(zip("ABC", rng.uniform(20, 90, 3), strict=True))[: int(rng.integers(0, 4))],
             "readings": bool(rng.integers(2)),
-            "units": int(rng.integers(0, 80)),
+            "texts": tuple(rng.integers(10, 900, int(rng.integers(0, 80))).tolist()),
             "heights": bool(rng.integers(2)),
         }
         least = survey.needed(width, height)

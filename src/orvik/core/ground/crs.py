@@ -14,6 +14,7 @@ from pyproj.exceptions import ProjError
 from orvik.core.arrays import Flags, Floats
 from orvik.core.errors import CoordinateRefused, CrsRefused
 from orvik.core.ground.greenwich import from_greenwich, meridian_degrees
+from orvik.core.ground.scale import spaced
 
 Numbers = Floats | float
 
@@ -106,7 +107,7 @@ class ProjectCrs:
                 continue
             unit = {"degree": "°", "unity": "", "metre": " m"}.get(parameter.unit_name, f" {parameter.unit_name}")
             since = f" from {self.meridian}" if self.meridian and parameter.name.startswith("Longitude") else ""
-            listed.append(f"{parameter.name[:1].lower()}{parameter.name[1:]} {value:.10g}{unit}{since}")
+            listed.append(f"{parameter.name[:1].lower()}{parameter.name[1:]} {_read(value)}{unit}{since}")
         return ", ".join(listed).replace("-", "−")
 
     @property
@@ -226,6 +227,11 @@ class ProjectCrs:
                 off = np.abs(np.hypot(x1 - x0, y1 - y0) * self.metres_per_unit / there - 1)
             worst = np.maximum(worst, np.where(np.isfinite(off), off, np.inf))
         return worst
+
+
+def _read(value: float) -> str:
+    """A parameter as it is read: metres by the hundred thousand with thin spaces, shares as they are."""
+    return spaced(value) if value == round(value) and abs(value) >= 10_000 else f"{value:.10g}"
 
 
 def project_crs(text: str) -> ProjectCrs:

@@ -20,7 +20,7 @@ from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.page.sheet_file import KeptFile
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.templates import TEMPLATES, laid_out, quadrangle
-from orvik.core.sheet.templates.brief import Brief
+from orvik.core.sheet.templates.brief import Brief, text_lengths
 from orvik.store import rows
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
@@ -113,7 +113,7 @@ def new_sheet(project: ReadProject, wanted: NewSheet, called: str | None = None)
         section_heights(project) if wanted.template == "survey" else (),
         len(project.readings()) > 0,
         any(source.relief for source in project.sources()),
-        len(project.units()),
+        text_lengths([unit for _, unit in project.units()]),
     )
     if not is_own(wanted.template):
         parts = laid_out(brief, wanted.template)

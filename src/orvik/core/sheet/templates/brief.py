@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
 import shapely
 
 from orvik.core.errors import SheetRefused
+from orvik.core.features.map_unit import MapUnit
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import spaced
 from orvik.core.sheet.page.paper import family_of
@@ -45,8 +47,8 @@ class Brief:
         Whether the map has readings that a net could show.
     heights
         Whether the project has heights.
-    units
-        How many map units the project has.
+    texts
+        How many letters are to be said of each map unit of the project.
     """
 
     name: str
@@ -61,7 +63,7 @@ class Brief:
     sections: tuple[tuple[str, float], ...] = ()
     readings: bool = False
     heights: bool = False
-    units: int = 0
+    texts: tuple[int, ...] = ()
 
     @property
     def title(self) -> str:
@@ -116,3 +118,8 @@ class Brief:
             f"This ground does not fit {width:.0f} × {height:.0f} mm at any scale down to "
             f"1:{spaced(FITTING_SCALES[-1])}; choose larger paper."
         )
+
+
+def text_lengths(units: Sequence[MapUnit]) -> tuple[int, ...]:
+    """How many letters a description says of each unit: its name, its age and its text."""
+    return tuple(len(unit.name) + len(unit.printed_age) + len(unit.description) + 4 for unit in units)

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
+
 from orvik.core.errors import SheetRefused
 from orvik.core.ground.scale import spaced
 from orvik.core.sheet.page.paper import smallest_paper
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts.conversion_bar import ConversionBar
 from orvik.core.sheet.parts.correlation.correlation import Correlation
-from orvik.core.sheet.parts.description.description import Description
+from orvik.core.sheet.parts.description.description import BESIDE, BOX, Description
 from orvik.core.sheet.parts.explanation.explanation import Explanation
 from orvik.core.sheet.parts.fraction import Fraction
 from orvik.core.sheet.parts.graticule.graticule import Graticule
@@ -32,26 +35,29 @@ MOST_COLUMNS = 8
 HEAD, FOOT = 40.0, 64.0
 # The correlation, and the description beside it, take so much of what is left between the two; the signs the rest.
 SHARE, LEAST, MOST = 0.4, 60.0, 110.0
-# About so high is what is said of a unit.
-UNIT = 15.0
+# What is said of a unit, about: so many letters stand in a millimetre of a line beside its box, lines are so far apart,
+# and so much parts it from the next, in heights of letters.
+LETTERS, LINE, APART, LEAST_LINES = 2.1, 1.26, 0.75, 2.5
+# A correlation takes so much for each unit where all are of different ages, and for its title and headings.
+BOX_ROOM, HEADS = 2.35, 8.0
 # Between what stands above one another.
 GAP = 7.0
-# Letters whose capitals are 1.8 mm high.
-BODY = 2.75
+# Letters whose capitals are 2 mm high; 1.8 mm where there is much to say.
+BODY, SMALL, MUCH = 3.0, 2.75, 25
 SECTION_SIZE = 2.75
 
-CONTOURS = "Contour interval {contour interval}.\n"
-NOTES = f"""{{projection}}.
-UTM grid zone {{grid zones}}.
-Heights from {{heights from}}.
-{CONTOURS}Base map: {{base}}.
-{{digitized}}.
-Reviewed by {{reviewers}}.
-Approved by {{approved by}}, {{approved on}}.
-{{edition}}, {{publisher}}.
-*Cite as:* {{citation}}
-{{licence}}
-{{disclaimer}}"""
+NOTES = """{projection}.
+UTM grid zone {grid zones}.
+Heights from {heights from}.
+Contour interval {contour interval}.
+Base map: {base}.
+{digitized}.
+Reviewed by {reviewers}.
+Approved by {approved by}, {approved on}.
+{edition}, {publisher}.
+*Cite as:* {citation}.
+{licence}.
+{disclaimer}"""
 
 
 def needed(width: float, height: float) -> tuple[float, float]:
@@ -141,29 +147,44 @@ def _beside(brief: Brief, left: float) -> list[Part]:
     column = (wide - (count - 1) * GUTTER) / count
     low = bottom - FOOT
     middle = MARGIN + HEAD + max(LEAST, min(MOST, (low - MARGIN - HEAD) * SHARE))
+    size = BODY if len(brief.texts) <= MUCH else SMALL
+    needed_high = _texts_high(brief.texts, column, size)
+    most = low - GAP - LEAST
+    # A long column takes from the signs what it needs, leaves them the least that they can be read in, and takes from
+    # the correlation what that can spare.
     words = count // 2
-    # A long column takes from the signs what it needs, and leaves them the least that they can be read in.
-    middle = max(middle, min(MARGIN + brief.units * UNIT / words, low - GAP - LEAST))
+    while words < count - 2 and needed_high / words > most - MARGIN:
+        words += 1
+    boxes_high = MARGIN + HEAD + (HEADS + len(brief.texts) * BOX_ROOM) * size
+    middle = max(middle, min(max(MARGIN + needed_high / words, boxes_high), most))
     # Columns that the description does not need have the net.
-    asked = max(1, -(-int(brief.units * UNIT) // int(middle - MARGIN)))
+    asked = max(1, math.ceil(needed_high / (middle - MARGIN)))
     with_net = brief.readings and asked < words
     described = words * column + (words - 1) * GUTTER
     named = wide - described - GUTTER
     texts = words - 1 if with_net else words
     across = texts * column + (texts - 1) * GUTTER
-    description = Description(panel=MAIN, columns=texts, size=BODY)
+    description = Description(panel=MAIN, columns=texts, size=size)
     signs = Explanation(panel=MAIN, by="kind", units=False, columns=count)
     return [
         Part(RunningText(name="Series", text="{series} {number}", face="capitals", size=3.6), left, MARGIN, named, 6.0),
         Part(Title(text="{title}", size=9.0), left, MARGIN + 6.0, named, 13.0),
         Part(RunningText(name="Subtitle", text="{subtitle}", face="italic", size=4.4), left, MARGIN + 20.0, named, 7.0),
         Part(RunningText(name="By", text="By {authors}, {year}", size=3.4), left, MARGIN + 28.0, named, 6.0),
-        Part(Correlation(panel=MAIN), left, MARGIN + HEAD, named, middle - MARGIN - HEAD),
+        Part(Correlation(panel=MAIN, size=size), left, MARGIN + HEAD, named, middle - MARGIN - HEAD),
         Part(description, right - described, MARGIN, across, middle - MARGIN),
         *([Part(Net(panel=MAIN, size=BODY), right - column, MARGIN, column, column + 8.0)] if with_net else []),
         Part(signs, left, middle + GAP, wide, low - middle - GAP),
         *_foot(left, low + GAP, wide, column, count),
     ]
+
+
+def _texts_high(texts: Sequence[int], column: float, size: float) -> float:
+    """About how high a description is in one column, in millimetres."""
+    beside = (column - (BOX[0] + BESIDE) * size) * LETTERS / size
+    lines = [max(math.ceil(letters / beside), LEAST_LINES) for letters in texts]
+    # A heading for every few of them, and the title.
+    return sum((count * LINE + APART) * size for count in lines) + (len(texts) / 6 + 2) * 2.6 * size
 
 
 def _foot(left: float, top: float, wide: float, column: float, count: int) -> list[Part]:

@@ -6,6 +6,7 @@ import math
 from collections.abc import Mapping
 
 import numpy as np
+import shapely
 
 from orvik.core.arrays import Floats
 from orvik.core.features.kind import UNIT_AREA, kind_words
@@ -210,6 +211,7 @@ def _dips(found: SectionOfMap, frame: SectionFrame, size: float) -> list[Item]:
     """Apparent dips as ticks, as steep as the exaggeration has them, with the true figure of the apparent dip."""
     ticks, items = [], list[Item]()
     left, right = frame.at(np.array([[0.0, 0.0], [found.line.length, 0.0]]))[:, 0].tolist()
+    taken: list[shapely.Polygon] = []
     for reading in found.readings:
         x, y = frame.at(np.array([[reading.along, reading.up]]))[0].tolist()
         fall = math.atan(frame.exaggeration * math.tan(math.radians(reading.apparent_dip)))
@@ -219,8 +221,15 @@ def _dips(found: SectionOfMap, frame: SectionFrame, size: float) -> list[Item]:
         letters = run(f"{abs(reading.apparent_dip):.0f}", ROMAN, size * 0.9, "left")
         # Not beyond the ends, where heights stand.
         side = 0.3 * size if way > 0 else -0.3 * size - letters.width
-        at = (min(max(end[0] + side, left), right - letters.width), end[1] + cap_height(size))
-        items.append(Text(letters, at, DIP_LETTERS, halo="#FFFFFF"))
+        across = min(max(end[0] + side, left + 0.2 * size), right - letters.width - 0.2 * size)
+        # Below those of other readings, where these stand in the way; where there is no room, the tick must do.
+        for row in range(3):
+            foot = end[1] + cap_height(size) * (1 + 1.3 * row)
+            box = shapely.box(across, foot - cap_height(size), across + letters.width, foot).buffer(0.15 * size)
+            if not any(box.intersects(other) for other in taken):
+                taken.append(box)
+                items.append(Text(letters, (across, foot), DIP_LETTERS, halo="#FFFFFF"))
+                break
     return [Stroke(DIP, Paths.of(*ticks)), *items] if ticks else items
 
 

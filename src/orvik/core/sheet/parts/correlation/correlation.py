@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import product
 from typing import Any, ClassVar, Self
 
 import numpy as np
@@ -28,7 +29,8 @@ HAIR, LINE = LineStyle(0.1, INK), LineStyle(0.25, INK)
 # In heights of letters.
 TITLE, TITLE_ROOM, LEADING = 1.75, 3.6, 1.2
 WIDEST = 9.0
-# How close lanes come and how narrow they become where there are many, one after the other.
+# Which ranks have braces, how close lanes come and how narrow they become where there are many: the first that fits.
+RANKS = (("period", "era", "eon", "super-eon"), ("period", "era", "eon"), ("period", "era"), ("period",))
 NARROWEST = ((1.0, 3.2), (0.6, 2.6), (0.35, 2.2))
 LANE_GAP, COLUMN_GAP = 0.9, 2.2
 HIGHEST, LOWEST = 3.4, 1.5
@@ -51,6 +53,8 @@ class CorrelationLayout:
         Where the youngest age stands, and how high a step of the scale is.
     side
         Where the ages begin, to the right of the boxes.
+    ranks
+        Of the intervals whose names stand beside braces.
     words
         Why it cannot be laid out, and what would help; empty where it can.
     """
@@ -62,6 +66,7 @@ class CorrelationLayout:
     head: float = 0.0
     step: float = 0.0
     side: float = 0.0
+    ranks: tuple[str, ...] = ()
     words: str = ""
 
     def y(self, age: float) -> float:
@@ -126,15 +131,16 @@ class Correlation(PanelPartSettings):
             return CorrelationLayout(boxes, words="No unit of this map has an age of the chart; type ages in Symbols.")
         size = self.size
         scale = time_scale([box.span for box in boxes.boxes], self.scale)
-        side = self._side(scale)
-        for close, narrowest in NARROWEST:
+        needed = 0.0
+        for ranks, (close, narrowest) in product(RANKS, NARROWEST):
+            side = self._side(scale, ranks)
             lane_gap, column_gap = LANE_GAP * size * close, COLUMN_GAP * size * close
             fixed = lane_gap * (boxes.lanes - len(boxes.columns)) + column_gap * len(boxes.columns)
             wide = min(WIDEST * size, (part.width - side - fixed) / boxes.lanes)
+            needed = narrowest * size * boxes.lanes + fixed + side
             if wide >= narrowest * size:
                 break
         else:
-            needed = narrowest * size * boxes.lanes + fixed + side
             return CorrelationLayout(
                 boxes, words=f"{boxes.lanes} boxes beside one another take {needed:.0f} mm; make it wider."
             )
@@ -159,7 +165,7 @@ class Correlation(PanelPartSettings):
             return CorrelationLayout(
                 boxes, words=f"Its lowest box needs {needed:.0f} mm of height; make it higher{other}."
             )
-        return CorrelationLayout(boxes, scale, tuple(lanes), wide, head, step, x)
+        return CorrelationLayout(boxes, scale, tuple(lanes), wide, head, step, x, ranks)
 
     def ink(self, part: Part, page: PageContext) -> list[Item]:
         layout = self.layout(part, page)
@@ -223,7 +229,7 @@ class Correlation(PanelPartSettings):
                 letters = run(spoken(age.name), ITALIC, size)
                 yield Text(letters, (layout.side, (top + foot + cap_height(size)) / 2), INK)
         x = names
-        for groups in _braces(divisions):
+        for groups in _braces(divisions, layout.ranks):
             for group, held in groups:
                 top, foot = layout.y(held[0].younger), layout.y(held[-1].older)
                 yield from _brace(x + 0.4 * size, top + 0.15 * size, foot - 0.15 * size, 0.6 * size)
@@ -231,21 +237,21 @@ class Correlation(PanelPartSettings):
                 yield Text(letters, (x + 1.5 * size, (top + foot + cap_height(size)) / 2), INK)
             x += 1.5 * size + max(run(spoken(group.name), CAPITALS, size).width for group, _ in groups) + size
 
-    def _side(self, scale: TimeScale) -> float:
+    def _side(self, scale: TimeScale, ranks: Sequence[str]) -> float:
         """How much the ages take beside the boxes."""
         size = self.size
         wide = max(run(spoken(age.name), ITALIC, size).width for age in scale.divisions) + size
-        for groups in _braces(scale.divisions):
+        for groups in _braces(scale.divisions, ranks):
             wide += 2.5 * size + max(run(spoken(group.name), CAPITALS, size).width for group, _ in groups)
         return wide
 
 
-def _braces(divisions: Sequence[Age]) -> Iterator[list[tuple[Age, list[Age]]]]:
+def _braces(divisions: Sequence[Age], ranks: Sequence[str]) -> Iterator[list[tuple[Age, list[Age]]]]:
     """The braces beside divisions, rank by rank: the longer interval and those of its divisions that are shown.
 
     One that is itself of the rank needs none, nor what all of the Phanerozoic is part of.
     """
-    for rank in ("period", "era", "eon", "super-eon"):
+    for rank in ranks:
         held: dict[str, tuple[Age, list[Age]]] = {}
         for age in divisions:
             group = holder(age, rank)

@@ -178,7 +178,8 @@ def _lines(text: UnitText, size: float, width: float) -> Sequence[Line]:
 def _block(text: UnitText, lines: Sequence[Line], size: float) -> Block:
     if text.unit is None:
         return Block(len(lines), _leading(text, size), 0.0, ABOVE_HEADING * size, tight=True)
-    least = BOX[1] * size if text.boxed else 0.0
+    # As much as lines of text leave below their last one.
+    least = (BOX[1] + 0.5) * size if text.boxed else 0.0
     return Block(len(lines), _leading(text, size), least, BETWEEN * size)
 
 

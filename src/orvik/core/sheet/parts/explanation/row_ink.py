@@ -30,7 +30,7 @@ LEADING = 1.28
 # How far letters reach below their baseline, in heights of their body.
 DESCENT = 0.28
 # What is left free between one row's ink and the next.
-BETWEEN = 1.5
+BETWEEN = 2.1
 # Letters of fewer than 5 points cannot be read, and symbols whose figures would have fewer.
 LEAST_LETTER = 5.02 * 25.4 / 72
 LEAST_SYMBOL = 0.89
