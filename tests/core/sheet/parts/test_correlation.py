@@ -199,3 +199,20 @@ def test_all_its_ink_lies_in_its_frame() -> None:
             assert item.at[0] + item.run.width <= 210.1
             assert item.at[1] <= 120.1
     assert {"Quaternary", "Cretaceous", "Jurassic", "Mesozoic"} <= {i.run.chars for i in items if isinstance(i, Text)}
+
+
+@pytest.mark.parametrize("width", [110.0, 130.0, 160.0, 240.0])
+def test_headings_never_meet(width: float) -> None:
+    """However close the lanes are: long words of neighbouring headings stand one above the other."""
+    words = ("Sedimentary rocks", "Volcaniclastic rocks", "Intrusive rocks", "Metamorphosed rocks")
+    many = tuple(unit(f"U{i}", "Aptian", heading=word, position=i) for i, word in enumerate(words))
+    part = Part(Correlation(panel=1), 10.0, 20.0, width, 100.0, id=2)
+    items = part.settings.ink(part, page_of(many, {u.code for u in many}, part))
+    # Letters of headings are capitals and small ones, above all boxes.
+    spoken = {word for heading in words for word in heading.split()}
+    found = [i for i in walk(items) if isinstance(i, Text) and set(i.run.chars.split()) <= spoken and i.run.chars]
+    assert {word for i in found for word in i.run.chars.split()} == spoken
+    for one, other in itertools.combinations(found, 2):
+        if abs(one.at[1] - other.at[1]) < 1.0:
+            left, right = sorted((one, other), key=lambda t: t.at[0])
+            assert left.at[0] + left.run.width < right.at[0]

@@ -33,7 +33,7 @@ WIDEST = 9.0
 RANKS = (("period", "era", "eon", "super-eon"), ("period", "era", "eon"), ("period", "era"), ("period",))
 NARROWEST = ((1.0, 3.2), (0.6, 2.6), (0.35, 2.2))
 LANE_GAP, COLUMN_GAP = 0.9, 2.2
-HIGHEST, LOWEST = 3.4, 1.5
+HIGHEST, LOWEST = 3.4, 1.4
 # Between a box and the ends of its time.
 INSET = 0.12
 WAVE, WAVE_ROOM = 0.28, 0.8
@@ -150,8 +150,8 @@ class Correlation(PanelPartSettings):
             lanes += [x + i * (wide + lane_gap) for i in range(count)]
             x = lanes[-1] + wide + column_gap
         head = part.y + (TITLE_ROOM * size if self.title else 0.0)
-        most = max((len(lines) for lines, _ in self._heading_lines(boxes, lanes, wide)), default=0)
-        head += (most * LEADING + 1.2) * size if most else 0.0
+        rises = [rise + len(lines) for lines, _, rise in self._heading_lines(boxes, lanes, wide)]
+        head += (max(rises) * LEADING + 1.2) * size if rises else 0.0
         room = part.y + part.height - head
         high = [(scale.at(box.shown.older) - scale.at(box.shown.younger), self.below(box)) for box in boxes.boxes]
         lowest = min(scale.at(box.span.older) - scale.at(box.span.younger) for box in boxes.boxes)
@@ -200,19 +200,31 @@ class Correlation(PanelPartSettings):
         return WAVE_ROOM * self.size if self.gaps and box.rests_on_gap else 0.0
 
     def _headings(self, layout: CorrelationLayout) -> Iterator[Item]:
-        """Above their columns, their last lines on one height."""
-        for lines, left in self._heading_lines(layout.boxes, layout.lanes, layout.wide):
-            foot = layout.head - 0.9 * self.size - (len(lines) - 1) * LEADING * self.size
+        """Above their columns, their last lines on one height where they do not meet."""
+        for lines, left, rise in self._heading_lines(layout.boxes, layout.lanes, layout.wide):
+            foot = layout.head - 0.9 * self.size - (rise + len(lines) - 1) * LEADING * self.size
             for number, line in enumerate(lines):
                 yield from line.ink(left, foot + number * LEADING * self.size, INK, "centre")
 
-    def _heading_lines(self, boxes: Boxes, lanes: Sequence[float], wide: float) -> Iterator[tuple[list[Line], float]]:
-        """The lines of each heading, no wider than its column, and where that begins."""
+    def _heading_lines(self, boxes: Boxes, lanes: Sequence[float], wide: float) -> list[tuple[list[Line], float, int]]:
+        """The lines of each heading, no wider than its column, where that begins, and how many lines it is raised by.
+
+        A word may be wider than its column: a heading that would meet another one is raised above it.
+        """
+        shown: list[tuple[list[Line], float]] = []
         for heading, first, count in boxes.columns:
             if heading and self.headings:
                 room = lanes[first + count - 1] + wide - lanes[first]
-                shown = lines_of([Span(heading)], self.size, room, roman=CAPITALS)
-                yield shown, lanes[first]
+                shown.append((lines_of([Span(heading)], self.size, room, roman=CAPITALS), lanes[first]))
+        most = max((len(lines) for lines, _ in shown), default=0)
+        taken: list[float] = []
+        out = []
+        for lines, left in shown:
+            begins, ends = _reach(lines, left)
+            row = next((i for i, end in enumerate(taken) if end + 0.5 * self.size < begins), len(taken))
+            taken[row : row + 1] = [ends]
+            out.append((lines, left, row * most))
+        return out
 
     def _ages(self, layout: CorrelationLayout) -> Iterator[Item]:
         """A line at each end of a division, its name, and braces for periods and eras."""
@@ -244,6 +256,13 @@ class Correlation(PanelPartSettings):
         for groups in _braces(scale.divisions, ranks):
             wide += 2.5 * size + max(run(spoken(group.name), CAPITALS, size).width for group, _ in groups)
         return wide
+
+
+def _reach(lines: Sequence[Line], left: float) -> tuple[float, float]:
+    """From where to where lines reach that are centred in their room."""
+    middle = left + lines[0].room / 2
+    half = max(line.width for line in lines) / 2
+    return middle - half, middle + half
 
 
 def _braces(divisions: Sequence[Age], ranks: Sequence[str]) -> Iterator[list[tuple[Age, list[Age]]]]:
