@@ -22,11 +22,14 @@ from orvik.store.project import opened_for_writing
 from orvik.store.read_project import opened_for_reading
 from orvik.store.tables.neighbours import neighbours
 from orvik.usecases.compile.features import feature_changes
+from orvik.usecases.export.press_profile import give_profile
+from orvik.usecases.export.press_run import profile_of
 from orvik.usecases.sheet.composing import composed
 from orvik.usecases.symbols.units import add_unit, move_unit_to
 from tests.browser.hands import find, heard, text_of, typed, until, value_of
 from tests.browser.test_proof import open_note
 from tests.neighbouring import sund
+from tests.press.made_profile import made_profile
 
 pytestmark = pytest.mark.browser
 PROJECT = "/p/isle-of-quennet"
@@ -172,3 +175,23 @@ def test_a_box_of_the_correlation_is_dragged(driver: Chrome, demo_address: str, 
     everything.click()
     heard(driver)
     until(driver, lambda d: held() == {})
+
+
+def test_a_plate_is_looked_at_on_the_page(driver: Chrome, demo_address: str, demo: Path) -> None:
+    with opened_for_writing(demo) as project:
+        give_profile(project, profile_of("made.icc", made_profile()))
+    driver.get(f"{demo_address}{PROJECT}/proof?sheet=3")
+    until(driver, lambda d: d.find_elements("css selector", "#proof-desk image"))
+    driver.execute_script("document.getElementById('press-plates').closest('details').open = true")
+
+    def shown() -> str:
+        return str(find(driver, "#proof-desk image").get_dom_attribute("href"))
+
+    printed = shown()
+    for plate in ("black", "all", ""):
+        button = find(driver, f'.plates [data-plate$="{plate}.png"]' if plate else '.plates [data-plate=""]')
+        driver.execute_script("arguments[0].scrollIntoView()", button)
+        button.click()
+        wanted = f"{plate}.png" if plate else printed
+        until(driver, lambda d, wanted=wanted: shown().endswith(wanted))  # type: ignore[misc]
+        assert button.get_dom_attribute("aria-pressed") == "true"

@@ -21,6 +21,8 @@ from orvik.usecases.sheet.composing import composed
 
 # The ink of a page is counted with so many dots per inch.
 INK_DPI = 60.0
+# And a plate is looked at with so many.
+PLATE_DPI = 110.0
 NO_PROFILE = (
     "A PDF for the press needs the profile of that press: choose the ICC file that the printer names. "
     "Without it no colour can be turned into inks."
@@ -100,8 +102,8 @@ def plate_of(project: ReadProject, sheet_id: int, name: str) -> bytes:
         No profile is chosen.
     """
     inks = press_inks(project)
-    made = composed(project, sheet_id, INK_DPI)
+    made = composed(project, sheet_id, PLATE_DPI)
     page = Page(made.groups, made.sheet.width, made.sheet.height)
     if name in PLATES:
-        return plate_png(plate(page, inks, PLATES.index(name), INK_DPI))
-    return plate_png(np.rint(total(plates(page, inks, INK_DPI)) / 400 * 255).astype(np.uint8))
+        return plate_png(plate(page, inks, PLATES.index(name), PLATE_DPI))
+    return plate_png(np.rint(total(plates(page, inks, PLATE_DPI)) / 400 * 255).astype(np.uint8))

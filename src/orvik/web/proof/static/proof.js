@@ -47,6 +47,14 @@ function marksOf(number) {
 }
 
 document.addEventListener("click", (event) => {
+  const plate = targetOf(event).closest("[data-plate]");
+  if (!plate || plate.id === "proof-desk") return;
+  view.show(plate.dataset.plate);
+  for (const other of document.querySelectorAll(".plates [data-plate]"))
+    other.setAttribute("aria-pressed", String(other === plate));
+});
+
+document.addEventListener("click", (event) => {
   const mark = targetOf(event).closest(".mark");
   if (!mark) return;
   event.preventDefault();

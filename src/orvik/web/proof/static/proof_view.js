@@ -21,6 +21,7 @@ export class ProofView {
     this.x = 0;
     this.y = 0;
     this.drag = null;
+    this.plate = "";
     desk.addEventListener("wheel", (event) => this.wheel(event), { passive: false });
     desk.addEventListener("pointerdown", (event) => this.down(event));
     desk.addEventListener("pointermove", (event) => this.moved(event));
@@ -61,13 +62,30 @@ export class ProofView {
     document.getElementById("proof-zoom").textContent = `${Math.round((k / (96 / 25.4)) * 100)} %`;
   }
 
+  // A plate of the press on the page, or the page as it is printed where none is named.
+  show(plate) {
+    if (!this.sheet) return;
+    this.plate = plate;
+    const image = this.sheet.querySelector("image");
+    this.sheet.dataset.printed ??= image.getAttribute("href");
+    const wanted = plate || this.sheet.dataset.printed;
+    const coming = new Image();
+    coming.addEventListener("load", () => {
+      if (image.isConnected && this.plate === plate) image.setAttribute("href", wanted);
+      this.desk.dataset.plate = plate;
+    });
+    coming.src = wanted;
+    this.paint();
+  }
+
   refine() {
+    if (this.plate) return;
     const image = this.sheet.querySelector("image");
     const { fine } = this.sheet.dataset;
     if (!fine || image.getAttribute("href") === fine) return;
     const coming = new Image();
     // What is seen stays until the finer picture is there.
-    coming.addEventListener("load", () => image.isConnected && image.setAttribute("href", fine));
+    coming.addEventListener("load", () => image.isConnected && !this.plate && image.setAttribute("href", fine));
     coming.src = fine;
     delete this.sheet.dataset.fine;
   }
