@@ -58,5 +58,5 @@ def most_ink(held: list[Bytes], dpi: float) -> MostInk:
 def plate_png(shown: Bytes) -> bytes:
     """A plate as it is looked at: ink dark on white."""
     out = io.BytesIO()
-    Image.fromarray(255 - shown).save(out, "PNG", optimize=True)
+    Image.fromarray(255 - shown).save(out, "PNG", compress_level=3)
     return out.getvalue()

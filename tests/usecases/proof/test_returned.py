@@ -199,7 +199,7 @@ def a_box_drawn_over(root: ElementTree.Element) -> None:
         (without_half_its_lines, r"Linework: \d+ of \d+ paths gone"),
         (painted_red, r"Units: \d+ painted otherwise \(#[0-9A-F]{6} as #FF0000"),
         (painted_by_a_class, r"Units: [1-4] painted otherwise \(#[0-9A-F]{6} as #008000"),
-        (relief_moved, r"1 of 1 paths moved or redrawn"),
+        (relief_moved, r"1 of \d+ paths moved or redrawn"),
         (hidden, r"texts and groups lost"),
         (one_line_moved, r"Linework: \d+ of \d+ paths moved or redrawn"),
         (a_box_drawn_over, r"Outside of all groups: 1 paths new"),

@@ -27,7 +27,7 @@ def test_codes_keep_off_the_lines_of_a_graticule(demo: Path) -> None:
         page = PageContext(sheet, parts, whole, panels_of(parts, whole))
         number = next(part.id or 0 for part in parts if part.settings.name == "Main map")
         shown = page.shown(number)
-        drawn = [item for item in shown.over if isinstance(item, Stroke)]
+        drawn = [item for item in shown.over() if isinstance(item, Stroke)]
         lines = [shapely.LineString(item.paths[i]) for item in drawn for i in range(len(item.paths))]
         assert len(lines) > 10
         labels = panel_labels(page.panels[number], shown).labels

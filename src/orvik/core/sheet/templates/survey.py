@@ -197,5 +197,5 @@ def _foot(left: float, top: float, wide: float, column: float, count: int) -> li
     if room > 60.0:
         diagram = SourceDiagram(panel=MAIN, size=BODY)
         parts.append(Part(diagram, left + index + GUTTER, top, min(room, 1.35 * column), high))
-    text = RunningText(name="Notes", text=NOTES, marked=True, size=BODY)
+    text = RunningText(name="Notes", text=NOTES, marked=True, size=SMALL)
     return [*parts, Part(text, left + wide - notes, top, notes, high)]

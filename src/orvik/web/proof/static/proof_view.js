@@ -70,7 +70,9 @@ export class ProofView {
     this.sheet.dataset.printed ??= image.getAttribute("href");
     const wanted = plate || this.sheet.dataset.printed;
     const coming = new Image();
+    this.desk.setAttribute("aria-busy", "true");
     coming.addEventListener("load", () => {
+      this.desk.removeAttribute("aria-busy");
       if (image.isConnected && this.plate === plate) image.setAttribute("href", wanted);
       this.desk.dataset.plate = plate;
     });

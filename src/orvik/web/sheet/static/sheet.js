@@ -19,6 +19,8 @@ const slug = document.querySelector(".frame").dataset.slug;
 const live = new Live(slug);
 startStrip(live);
 const desk = document.getElementById("desk");
+// The tables that the list of what is placed, and its essentials, are made of.
+const LISTED = ["parts", "sheets", "project"];
 if (desk) startDesk();
 
 function startDesk() {
@@ -198,7 +200,10 @@ function startDesk() {
 
   const keys = new SheetKeys({ slug, url, field, parts, hand, aiming, labels, choose, send });
 
-  live.on("changed", async () => {
+  live.on("changed", async (words) => {
+    // What is listed is asked for anew only where it may be otherwise.
+    if (LISTED.some((table) => words.tables.includes(table)))
+      document.body.dispatchEvent(new CustomEvent("orvik-placed"));
     await parts.load();
     await labels.read();
     if (aiming.on && !aiming.drag) {
