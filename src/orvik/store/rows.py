@@ -199,8 +199,16 @@ def unit_change(row_id: int | None, kept: MapUnit) -> Change:
 
 def sheet(row: sqlite3.Row) -> Sheet:
     layout = PageLayout.from_dict(json.loads(row["layout"]))
-    follows = FollowedTemplate(**json.loads(row["follows"])) if row["follows"] else None
-    return Sheet(row["name"], row["paper"], row["width"], row["height"], row["id"], layout, follows)
+    return Sheet(row["name"], row["paper"], row["width"], row["height"], row["id"], layout, _followed(row["follows"]))
+
+
+def _followed(text: str) -> FollowedTemplate | None:
+    """What a sheet follows; what cannot be read is nothing, for the sheet is whole without."""
+    try:
+        held = json.loads(text) if text else None
+        return FollowedTemplate(str(held["name"]), bool(held["for_all"]), str(held["text"])) if held else None
+    except (ValueError, TypeError, KeyError, RecursionError):
+        return None
 
 
 def sheet_change(kept: Sheet) -> Change:

@@ -19,8 +19,10 @@ from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.templates.following import OWN
 from orvik.store import rows
 from orvik.store.creation import create
+from orvik.store.journal import Change
 from orvik.store.project import Project
 from orvik.usecases.ground.border import Corners, set_border
+from orvik.usecases.proof.sheet_findings import findings_of_sheet
 from orvik.usecases.sheet.following import follow, follow_no_more, followers, has_changed, what_changes
 from orvik.usecases.sheet.parts import PartChange, add_part, change_part
 from orvik.usecases.sheet.sheets import add_sheet, reduce_sheet
@@ -209,3 +211,19 @@ def test_only_a_sheet_that_follows_takes_the_place_of_a_template(series: Project
     for sheet in series.sheets():
         if sheet.id != small:
             assert not has_changed(series, sheet)
+
+
+@pytest.mark.parametrize(
+    "held", ["{}", "[]", "5", '{"name": "x", "for_all": false, "text": 7}', '{"name": 1}', "nonsense"]
+)
+def test_what_a_stranger_wrote_of_a_template_is_passed_over(series: Project, held: str) -> None:
+    """The sheet stays, can be worked on and proofed; nothing is offered."""
+    number = second(series)
+    series.apply("odd", [Change("sheets", number, {"follows": held})])
+    assert [sheet.name for sheet in series.sheets()][-1] == "Sule"
+    assert what_changes(series, series.sheet(number)) is None
+    assert findings_of_sheet(series, number, []) is not None
+    with pytest.raises(SheetRefused):
+        follow(series, number)
+    follow_no_more(series, number)
+    assert series.sheet(number).follows is None

@@ -37,8 +37,8 @@ class _Offer:
 
 def has_changed(project: ReadProject, sheet: Sheet) -> bool:
     """Whether the template that a sheet follows is another than it took up; not where that is gone or unreadable."""
-    found = _present(project, sheet.follows)
-    return found is not None and sheet.follows is not None and found[0] != _taken_up(sheet.follows)
+    found, before = _present(project, sheet.follows), _taken_up(sheet.follows)
+    return found is not None and before is not None and found[0] != before
 
 
 def what_changes(project: ReadProject, sheet: Sheet) -> Followed | None:
@@ -106,15 +106,19 @@ def _followers_in(project: ReadProject, name: str, for_all: bool) -> list[Follow
 
 
 def _offer(project: ReadProject, sheet: Sheet) -> _Offer | None:
-    found = _present(project, sheet.follows)
-    if found is None or sheet.follows is None:
+    found, before = _present(project, sheet.follows), _taken_up(sheet.follows)
+    if found is None or before is None:
         return None
-    made = followed(sheet, project.parts(sheet.number), _taken_up(sheet.follows), found[0], project.name)
+    made = followed(sheet, project.parts(sheet.number), before, found[0], project.name)
     return _Offer(made, *found)
 
 
-def _taken_up(held: FollowedTemplate) -> KeptTemplate:
-    return KeptTemplate.from_text(held.name, held.text)
+def _taken_up(held: FollowedTemplate | None) -> KeptTemplate | None:
+    """The template as a sheet took it up; None where that cannot be read, so that nothing can be told of it."""
+    try:
+        return KeptTemplate.from_text(held.name, held.text) if held is not None else None
+    except SheetRefused:
+        return None
 
 
 def _present(project: ReadProject, held: FollowedTemplate | None) -> tuple[KeptTemplate, Sequence[KeptFile]] | None:
