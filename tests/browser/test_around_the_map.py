@@ -20,11 +20,13 @@ from orvik.store import rows
 from orvik.store.journal import Change
 from orvik.store.project import opened_for_writing
 from orvik.store.read_project import opened_for_reading
+from orvik.store.tables.imprint import imprint_change, imprint_of
 from orvik.store.tables.neighbours import neighbours
 from orvik.usecases.compile.features import feature_changes
 from orvik.usecases.export.press_profile import give_profile
 from orvik.usecases.export.press_run import profile_of
 from orvik.usecases.sheet.composing import composed
+from orvik.usecases.sheet.parts import PartChange, change_part
 from orvik.usecases.symbols.units import add_unit, move_unit_to
 from tests.browser.hands import find, heard, text_of, typed, until, value_of
 from tests.browser.test_proof import open_note
@@ -195,3 +197,16 @@ def test_a_plate_is_looked_at_on_the_page(driver: Chrome, demo_address: str, dem
         wanted = f"{plate}.png" if plate else printed
         until(driver, lambda d, wanted=wanted: shown().endswith(wanted))  # type: ignore[misc]
         assert button.get_dom_attribute("aria-pressed") == "true"
+    # The page comes anew after an edit elsewhere, and shows the plate again; one that cannot be drawn is said.
+    find(driver, '.plates [data-plate$="cyan.png"]').click()
+    until(driver, lambda d: shown().endswith("cyan.png"))
+    with opened_for_writing(demo) as project:
+        last = project.parts(3)[-1]
+        change_part(project, last.number, PartChange(place={"x": last.x + 5.0}))
+    until(driver, lambda d: find(d, ".proof-sheet").get_dom_attribute("data-printed") != printed)
+    until(driver, lambda d: shown().endswith("cyan.png"))
+    with opened_for_writing(demo) as project:
+        project.apply("no profile", [imprint_change(replace(imprint_of(project), profile=""))])
+    find(driver, '.plates [data-plate$="magenta.png"]').click()
+    until(driver, lambda d: "cannot be drawn" in text_of(d, "body"))
+    until(driver, lambda d: not shown().endswith("cyan.png"))

@@ -41,6 +41,7 @@ from orvik.store import rows
 from orvik.store.geometry import encoded
 from orvik.store.journal import Change
 from orvik.store.project import Project
+from orvik.store.tables.followed import followed_change, followed_template
 from orvik.store.tables.imprint import imprint_change, imprint_of
 from orvik.store.tables.neighbours import neighbour_change
 from orvik.usecases.compile.features import feature_changes
@@ -730,7 +731,7 @@ def a_text_with_a_field_that_is_none(project: Project) -> None:
 @_of_sheet("template_changed")
 def a_template_that_has_changed_since(project: Project) -> None:
     keep_template(project, 1, "House", for_all=False)
-    sheet = project.sheet(1)
-    assert sheet.follows is not None
-    taken_up = replace(sheet.follows, text=sheet.follows.text.replace('"left": ', '"left": 1'))
-    project.apply("seed", [rows.sheet_change(replace(sheet, follows=taken_up))])
+    held = followed_template(project, 1)
+    assert held is not None
+    taken_up = replace(held, text=held.text.replace('"left": ', '"left": 1'))
+    project.apply("seed", [followed_change(taken_up, 1)])

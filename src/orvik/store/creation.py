@@ -20,6 +20,7 @@ SCHEMA = Path(__file__).with_name("schema.sql")
 ATTRIBUTE_TABLES = (
     "units",
     "sheets",
+    "followed_templates",
     "parts",
     "sources",
     "neighbours",

@@ -16,6 +16,8 @@ Row = dict[str, Any]
 # So many changes are written as text at a time.
 TOGETHER = 200
 
+# What goes with a sheet.
+OF_SHEET = ("parts", "followed_templates")
 # Tables that edits may change; names go into SQL, so nothing else is let through.
 JOURNALED = frozenset(
     {
@@ -40,6 +42,7 @@ JOURNALED = frozenset(
         "emphases",
         "mappings",
         "templates",
+        "followed_templates",
         "label_moves",
         "label_rules",
         "stations",
@@ -178,9 +181,9 @@ def apply_changes(connection: sqlite3.Connection, changes: Sequence[Change]) -> 
             names = ", ".join(f"{name} = ?" for name in values)
             connection.execute(f"UPDATE {table} SET {names} WHERE id = ?", (*values.values(), number))
         else:
-            if table == "sheets":
-                parts = connection.execute("SELECT id FROM parts WHERE sheet_id = ?", (number,)).fetchall()
-                done += apply_changes(connection, [Change("parts", part, None) for (part,) in parts])
+            for owned in OF_SHEET if table == "sheets" else ():
+                found = connection.execute(f"SELECT id FROM {owned} WHERE sheet_id = ?", (number,)).fetchall()
+                done += apply_changes(connection, [Change(owned, one, None) for (one,) in found])
             connection.execute(f"DELETE FROM {table} WHERE id = ?", (number,))
         done.append(RowChange(table, number, before, row(connection, table, number)))
         ids.append(number)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import asdict, dataclass, fields, replace
+from dataclasses import dataclass, fields, replace
 from types import NoneType
 from typing import Any, TypeVar
 
@@ -23,7 +23,7 @@ from orvik.core.features.station_table import Station
 from orvik.core.features.table import Table
 from orvik.core.ground.saved_view import SavedView
 from orvik.core.pictures.source import Source
-from orvik.core.sheet.page.page import FollowedTemplate, PageLayout, Sheet
+from orvik.core.sheet.page.page import PageLayout, Sheet
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.parts import settings_of
 from orvik.store.geometry import encoded, encoded_all
@@ -199,16 +199,7 @@ def unit_change(row_id: int | None, kept: MapUnit) -> Change:
 
 def sheet(row: sqlite3.Row) -> Sheet:
     layout = PageLayout.from_dict(json.loads(row["layout"]))
-    return Sheet(row["name"], row["paper"], row["width"], row["height"], row["id"], layout, _followed(row["follows"]))
-
-
-def _followed(text: str) -> FollowedTemplate | None:
-    """What a sheet follows; what cannot be read is nothing, for the sheet is whole without."""
-    try:
-        held = json.loads(text) if text else None
-        return FollowedTemplate(str(held["name"]), bool(held["for_all"]), str(held["text"])) if held else None
-    except (ValueError, TypeError, KeyError, RecursionError):
-        return None
+    return Sheet(row["name"], row["paper"], row["width"], row["height"], row["id"], layout)
 
 
 def sheet_change(kept: Sheet) -> Change:
@@ -219,7 +210,6 @@ def sheet_change(kept: Sheet) -> Change:
         "width": kept.width,
         "height": kept.height,
         "layout": json.dumps(kept.layout.to_dict(), ensure_ascii=False, sort_keys=True),
-        "follows": json.dumps(asdict(kept.follows), ensure_ascii=False, sort_keys=True) if kept.follows else "",
     }
     return Change("sheets", kept.id, values)
 

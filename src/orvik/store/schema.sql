@@ -174,9 +174,16 @@ CREATE TABLE sheets (
   paper TEXT NOT NULL,
   width REAL NOT NULL,
   height REAL NOT NULL,
-  layout TEXT NOT NULL DEFAULT '{}',
-  -- The template that it follows, as it was when the sheet took it up, as JSON; empty for none.
-  follows TEXT NOT NULL DEFAULT ''
+  layout TEXT NOT NULL DEFAULT '{}'
+);
+
+-- The templates that sheets follow, each as it was when its sheet took it up, as JSON.
+CREATE TABLE followed_templates (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  sheet_id INTEGER NOT NULL UNIQUE REFERENCES sheets(id) ON DELETE CASCADE,
+  name TEXT NOT NULL,
+  for_all INTEGER NOT NULL DEFAULT 0,
+  template TEXT NOT NULL
 );
 
 CREATE TABLE parts (

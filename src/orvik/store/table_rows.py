@@ -55,6 +55,11 @@ class TableRows(ABC):
         """The rows of sheets that others are laid out by."""
         return self._select("SELECT * FROM templates ORDER BY name, id")
 
+    def followed_template_row(self, sheet_id: int) -> sqlite3.Row | None:
+        """What a sheet follows."""
+        found = self._select("SELECT * FROM followed_templates WHERE sheet_id = ?", (sheet_id,))
+        return found[0] if found else None
+
     def acceptances(self) -> list[sqlite3.Row]:
         """The rows of findings that are let stand."""
         return self._select("SELECT * FROM acceptances ORDER BY dated, id")

@@ -9,6 +9,7 @@ from pathlib import Path
 
 import pytest
 
+from orvik.cli.command_line import main
 from orvik.core.errors import SheetRefused
 from orvik.core.ground.crs import project_crs
 from orvik.core.ground.scale import Scales
@@ -21,11 +22,12 @@ from orvik.store import rows
 from orvik.store.creation import create
 from orvik.store.journal import Change
 from orvik.store.project import Project
+from orvik.store.tables.followed import followed_template
 from orvik.usecases.ground.border import Corners, set_border
 from orvik.usecases.proof.sheet_findings import findings_of_sheet
-from orvik.usecases.sheet.following import follow, follow_no_more, followers, has_changed, what_changes
+from orvik.usecases.sheet.following import Offer, follow, follow_no_more, followers, offer_of
 from orvik.usecases.sheet.parts import PartChange, add_part, change_part
-from orvik.usecases.sheet.sheets import add_sheet, reduce_sheet
+from orvik.usecases.sheet.sheets import add_sheet, duplicate_sheet, reduce_sheet, remove_sheet, set_guide
 from orvik.usecases.sheet.templates import keep_template, offered
 from tests.examples import drawn
 
@@ -45,6 +47,10 @@ def series(demo: Path) -> Iterator[Project]:
 
 def second(project: Project) -> int:
     return project.sheets()[-1].number
+
+
+def offered_to(project: Project, sheet: int) -> Offer | None:
+    return offer_of(project, project.sheet(sheet))
 
 
 def given(part: Part) -> dict[str, object]:
@@ -89,7 +95,7 @@ def test_every_setting_of_every_part_goes_along(series: Project) -> None:
     layout = {n: v for n, v in layout.items() if sheet.layout.entries()[n].is_valid(v)}
     series.apply("change", [*changes, rows.sheet_change(replace(sheet, layout=sheet.layout.changed(layout)))])
     number = second(series)
-    assert not has_changed(series, series.sheet(number))
+    assert offered_to(series, number) is None
     keep_template(series, 1, NAME, for_all=False, instead=True)
     assert [(one.sheet, one.behind) for one in followers(series, NAME, False)] == [
         (series.sheet(1).name, False),
@@ -101,13 +107,13 @@ def test_every_setting_of_every_part_goes_along(series: Project) -> None:
     first, now = series.parts(1), series.parts(number)
     assert [given(p) for p in now] == [given(p) for p in first]
     assert series.sheet(number).layout == series.sheet(1).layout
-    assert not has_changed(series, series.sheet(number))
+    assert offered_to(series, number) is None
     # Parts speak of the panels of their own sheet.
     panels = {p.id for p in now if isinstance(p.settings, MapPanel)}
     assert {p.settings.panel for p in now if getattr(p.settings, "panel", None)} <= panels  # type: ignore[attr-defined]
     series.undo()
     assert series.parts(number) == before
-    assert what_changes(series, series.sheet(number)) is not None
+    assert offered_to(series, number) is not None
 
 
 @pytest.mark.parametrize("seed", drawn(range(40), 4))
@@ -163,9 +169,9 @@ def test_sheets_of_other_projects_on_other_papers_are_offered_it(demo: Path) -> 
     (title,) = [p for p in project.parts(1) if p.kind == "title"]
     change_part(project, title.number, PartChange(typed={"size": "12"}))
     keep_template(project, 1, NAME, for_all=True, instead=True)
-    offer = what_changes(other, other.sheet(1))
+    offer = offered_to(other, 1)
     assert offer is not None
-    assert (offer.count, offer.kept) == (1, [])
+    assert (offer.made.count, offer.made.kept) == (1, [])
     told = [(one.project, one.behind) for one in followers(project, NAME, True)]
     assert told == [("Isle of Quennet", False), ("Outer Stills", True)]
     follow(other, 1)
@@ -176,11 +182,11 @@ def test_sheets_of_other_projects_on_other_papers_are_offered_it(demo: Path) -> 
     # A template that is gone offers nothing, and says so to whoever asks.
     (key,) = [one.key for one in offered(other)]
     (demo.parent / "sheet-templates" / f"{key.removeprefix('all-')}.json").unlink()
-    assert what_changes(other, other.sheet(1)) is None
+    assert offered_to(other, 1) is None
     with pytest.raises(SheetRefused, match="no longer there"):
         follow(other, 1)
     follow_no_more(other, 1)
-    assert other.sheet(1).follows is None
+    assert followed_template(other, 1) is None
     assert follow_no_more(other, 1) is None
     project.close()
     other.close()
@@ -195,7 +201,7 @@ def test_only_a_sheet_that_follows_takes_the_place_of_a_template(series: Project
     # A sheet made smaller as a whole follows no more: all of it is otherwise.
     entry, _ = reduce_sheet(series, 1, "Small", 50.0)
     small = entry.changes[0].id
-    assert series.sheet(small).follows is None
+    assert followed_template(series, small) is None
     with pytest.raises(SheetRefused, match="does not follow"):
         keep_template(series, small, NAME, for_all=False, instead=True)
     # One that follows keeps the numbers of its parts, so that the first sheet goes along with the second, too.
@@ -210,20 +216,62 @@ def test_only_a_sheet_that_follows_takes_the_place_of_a_template(series: Project
     assert first.settings.to_dict()["text"] == "Sheet of {sheet}"
     for sheet in series.sheets():
         if sheet.id != small:
-            assert not has_changed(series, sheet)
+            assert offered_to(series, sheet.number) is None
 
 
-@pytest.mark.parametrize(
-    "held", ["{}", "[]", "5", '{"name": "x", "for_all": false, "text": 7}', '{"name": 1}', "nonsense"]
-)
+@pytest.mark.parametrize("held", ["{}", "[]", "5", '{"crs": "EPSG:32628"}', "nonsense", ""])
 def test_what_a_stranger_wrote_of_a_template_is_passed_over(series: Project, held: str) -> None:
     """The sheet stays, can be worked on and proofed; nothing is offered."""
     number = second(series)
-    series.apply("odd", [Change("sheets", number, {"follows": held})])
-    assert [sheet.name for sheet in series.sheets()][-1] == "Sule"
-    assert what_changes(series, series.sheet(number)) is None
+    row = followed_template(series, number)
+    assert row is not None
+    series.apply("odd", [Change("followed_templates", row.id, {"template": held})])
+    assert offered_to(series, number) is None
     assert findings_of_sheet(series, number, []) is not None
     with pytest.raises(SheetRefused):
         follow(series, number)
     follow_no_more(series, number)
-    assert series.sheet(number).follows is None
+    assert followed_template(series, number) is None
+
+
+def test_a_part_comes_to_speak_of_a_panel_that_is_new(series: Project) -> None:
+    """A second panel is added to the template, and the scale bar, which was there, speaks of it: so on every sheet."""
+    number = second(series)
+    inset = add_part(series, 1, "map_panel").changes[0].id
+    (bar,) = [p for p in series.parts(1) if p.kind == "scale_bar"]
+    change_part(series, bar.number, PartChange(typed={"panel": str(inset)}))
+    keep_template(series, 1, NAME, for_all=False, instead=True)
+    follow(series, number)
+    (mine,) = [p for p in series.parts(number) if p.kind == "scale_bar"]
+    new = next(p for p in series.parts(number) if p.made_as == series.part(inset).made_as)
+    assert mine.settings.to_dict()["panel"] == new.id
+    assert offered_to(series, number) is None
+
+
+def test_edits_of_a_page_do_not_write_its_template_anew(series: Project) -> None:
+    entry = set_guide(series, second(series), "x", 120.0)
+    assert entry is not None
+    assert {change.table for change in entry.changes} == {"sheets"}
+    assert len(str(entry.changes)) < 8_000
+    # A copy on other paper follows as its original does; a sheet takes what it follows along, and brings it back.
+    copy = duplicate_sheet(series, second(series), "", "A1", True)[0].changes[0].id
+    assert followed_template(series, copy) is not None
+    remove_sheet(series, copy)
+    assert followed_template(series, copy) is None
+    series.undo()
+    assert followed_template(series, copy) is not None
+
+
+def test_the_sheets_of_projects_go_along_by_one_command(demo: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    project = Project.open(demo)
+    keep_template(project, 1, NAME, for_all=True)
+    old = project.sheet(1)
+    add_sheet(project, NewSheet("Sule", f"{old.width:g}x{old.height:g}", True, offered(project)[0].key))
+    (title,) = [p for p in project.parts(1) if p.kind == "title"]
+    change_part(project, title.number, PartChange(typed={"size": "12"}))
+    keep_template(project, 1, NAME, for_all=True, instead=True)
+    project.close()
+    assert main(["follow", str(demo)]) == 0
+    assert capsys.readouterr().out == "Isle of Quennet, Sule: goes along.\n"
+    assert main(["follow", str(demo)]) == 0
+    assert capsys.readouterr().out == ""

@@ -12,12 +12,12 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> None:
     from orvik.store.project import opened_for_writing
-    from orvik.usecases.sheet.following import follow, has_changed
+    from orvik.usecases.sheet.following import follow, offer_of
 
     for path in options.projects:
         with opened_for_writing(path) as project:
             for sheet in project.sheets():
-                if has_changed(project, sheet):
+                if offer_of(project, sheet) is not None:
                     _, kept = follow(project, sheet.number)
                     print(f"{project.name}, {sheet.name}: goes along.")
                     for sentence in kept:

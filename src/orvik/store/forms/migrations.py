@@ -332,13 +332,19 @@ MIGRATIONS = (
             "DROP TABLE files_before",
         ),
     ),
-    # The template that a sheet follows, and which part of that each of its parts was made as.
+    # The templates that sheets follow, and which part of that each of their parts was made as.
     Migration(
         21,
-        columns={
-            "sheets": {"follows": "TEXT NOT NULL DEFAULT ''"},
-            "parts": {"made_as": "INTEGER NOT NULL DEFAULT 0"},
-        },
+        columns={"parts": {"made_as": "INTEGER NOT NULL DEFAULT 0"}},
+        tables=(
+            """CREATE TABLE followed_templates (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+                 sheet_id INTEGER NOT NULL UNIQUE REFERENCES sheets(id) ON DELETE CASCADE,
+                 name TEXT NOT NULL,
+                 for_all INTEGER NOT NULL DEFAULT 0,
+                 template TEXT NOT NULL
+               )""",
+        ),
     ),
 )
 PRESENT = MIGRATIONS[-1].to

@@ -34,7 +34,7 @@ from orvik.store.files import kept_file
 from orvik.store.read_project import ReadProject
 from orvik.usecases.proof.accepting import judged_findings
 from orvik.usecases.sheet.composing import context
-from orvik.usecases.sheet.following import what_changes
+from orvik.usecases.sheet.following import offer_of
 
 # Pictures are looked at with so many dots per inch, and the page with so many: letters of 5 points are 7 dots high.
 PICTURE_DPI, PAGE_DPI = 60.0, 100.0
@@ -89,9 +89,8 @@ def findings_of_sheet(project: ReadProject, sheet_id: int, findings: Sequence[Fi
 
 
 def _of_series(project: ReadProject, sheet_id: int) -> list[Finding]:
-    sheet = project.sheet(sheet_id)
-    offered = what_changes(project, sheet)
-    return [behind(sheet.follows.name, offered)] if offered is not None and sheet.follows is not None else []
+    offer = offer_of(project, project.sheet(sheet_id))
+    return [behind(offer.held.name, offer.made)] if offer is not None else []
 
 
 def _beneath(sheet: Sheet, groups: Sequence[Group]) -> Beneath:

@@ -6,14 +6,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from orvik.core.errors import NotFound, OrvikError, SheetRefused
-from orvik.core.sheet.page.page import FollowedTemplate, Sheet
+from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.sheet_file import KeptFile
 from orvik.core.sheet.templates.following import Followed, followed
-from orvik.core.sheet.templates.kept import KeptTemplate
+from orvik.core.sheet.templates.kept import FollowedTemplate, KeptTemplate
 from orvik.store import rows
-from orvik.store.journal import Change, Entry
+from orvik.store.journal import Change, Entry, Made, MadeJson
 from orvik.store.project import Project
 from orvik.store.read_project import ReadProject
+from orvik.store.tables.followed import TABLE, followed_change, followed_template
 from orvik.usecases.sheet.templates import offered, template_of
 
 
@@ -27,55 +28,73 @@ class Follower:
 
 
 @dataclass(frozen=True)
-class _Offer:
-    """What a sheet would become, the template that it follows by then, and the files that come with that."""
+class Offer:
+    """What a sheet is offered.
 
-    made: Followed
+    Attributes
+    ----------
+    held
+        The template as the sheet took it up.
+    now
+        As it is now, with the files that come with it.
+    made
+        What the sheet would become.
+    """
+
+    held: FollowedTemplate
     now: KeptTemplate
     files: Sequence[KeptFile]
+    made: Followed
 
 
-def has_changed(project: ReadProject, sheet: Sheet) -> bool:
-    """Whether the template that a sheet follows is another than it took up; not where that is gone or unreadable."""
-    found, before = _present(project, sheet.follows), _taken_up(sheet.follows)
-    return found is not None and before is not None and found[0] != before
-
-
-def what_changes(project: ReadProject, sheet: Sheet) -> Followed | None:
-    """What a sheet would be by its template as that is now; None where there is nothing to follow."""
-    offer = _offer(project, sheet) if has_changed(project, sheet) else None
-    return offer.made if offer is not None else None
+def offer_of(project: ReadProject, sheet: Sheet) -> Offer | None:
+    """What the template of a sheet changed since it was taken up; None where that is nothing, or cannot be read."""
+    held = followed_template(project, sheet.number)
+    before, found = (held.taken_up, _present(project, held)) if held is not None else (None, None)
+    if held is None or before is None or found is None or found[0] == before:
+        return None
+    now, files = found
+    made = followed(sheet, project.parts(sheet.number), before, now, project.name)
+    return Offer(held, now, files, made)
 
 
 def follow(project: Project, sheet_id: int) -> tuple[Entry | None, list[str]]:
     """Have a sheet follow what its template changed, and what it keeps as it was set there, a sentence each.
 
+    None where the template is as the sheet took it up.
+
     Raises
     ------
     SheetRefused
-        It follows none, or that is gone.
+        It follows none, or that is gone or cannot be read.
     """
     sheet = project.sheet(sheet_id)
-    offer = _offer(project, sheet)
-    if sheet.follows is None or offer is None:
+    held = followed_template(project, sheet_id)
+    if held is None or held.taken_up is None or _present(project, held) is None:
         raise SheetRefused("The template of this sheet is no longer there; lay a new sheet out by another one.")
-    if not has_changed(project, sheet):
+    offer = offer_of(project, sheet)
+    if offer is None:
         return None, []
     made = offer.made
-    new = replace(made.sheet, follows=replace(sheet.follows, text=offer.now.to_text()))
-    # New parts come first: their rows are counted from the first change.
+    # New parts come first: their rows are counted from the first change, and others may speak of them.
     changes = rows.part_changes(made.added)
-    changes += [rows.sheet_change(new), *(rows.part_change(part) for part in made.changed)]
+    numbers = {part.number: Made(i) for i, part in enumerate(made.added)}
+    for part in made.changed:
+        changes.append(rows.part_change(part))
+        spoken = part.settings.renumbered(numbers)
+        if spoken:
+            changes.append(Change("parts", part.id, {"settings": MadeJson(part.settings.to_dict() | dict(spoken))}))
+    if made.sheet != sheet:
+        changes.append(rows.sheet_change(made.sheet))
+    changes.append(followed_change(replace(held, text=offer.now.to_text()), sheet_id))
     changes += [Change("parts", number, None) for number in made.removed]
-    return project.apply(f"follow template {sheet.follows.name}", changes, files=list(offer.files)), made.kept
+    return project.apply(f"follow template {held.name}", changes, files=list(offer.files)), made.kept
 
 
 def follow_no_more(project: Project, sheet_id: int) -> Entry | None:
     """Have a sheet follow no template; None where it does not."""
-    sheet = project.sheet(sheet_id)
-    if sheet.follows is None:
-        return None
-    return project.apply("follow no template", [rows.sheet_change(replace(sheet, follows=None))])
+    held = followed_template(project, sheet_id)
+    return project.apply("follow no template", [Change(TABLE, held.id, None)]) if held is not None else None
 
 
 def followers(project: ReadProject, name: str, for_all: bool) -> list[Follower]:
@@ -98,33 +117,16 @@ def followers(project: ReadProject, name: str, for_all: bool) -> list[Follower]:
 
 
 def _followers_in(project: ReadProject, name: str, for_all: bool) -> list[Follower]:
-    return [
-        Follower(project.name, sheet.name, has_changed(project, sheet))
-        for sheet in project.sheets()
-        if sheet.follows is not None and (sheet.follows.name, sheet.follows.for_all) == (name, for_all)
-    ]
+    out = []
+    for sheet in project.sheets():
+        held = followed_template(project, sheet.number)
+        if held is not None and (held.name, held.for_all) == (name, for_all):
+            out.append(Follower(project.name, sheet.name, offer_of(project, sheet) is not None))
+    return out
 
 
-def _offer(project: ReadProject, sheet: Sheet) -> _Offer | None:
-    found, before = _present(project, sheet.follows), _taken_up(sheet.follows)
-    if found is None or before is None:
-        return None
-    made = followed(sheet, project.parts(sheet.number), before, found[0], project.name)
-    return _Offer(made, *found)
-
-
-def _taken_up(held: FollowedTemplate | None) -> KeptTemplate | None:
-    """The template as a sheet took it up; None where that cannot be read, so that nothing can be told of it."""
-    try:
-        return KeptTemplate.from_text(held.name, held.text) if held is not None else None
-    except SheetRefused:
-        return None
-
-
-def _present(project: ReadProject, held: FollowedTemplate | None) -> tuple[KeptTemplate, Sequence[KeptFile]] | None:
-    """The template that a sheet follows, as it is now, with its files."""
-    if held is None:
-        return None
+def _present(project: ReadProject, held: FollowedTemplate) -> tuple[KeptTemplate, Sequence[KeptFile]] | None:
+    """The template that a sheet follows, as it is now, with its files; None where it is gone or cannot be read."""
     one = next((o for o in offered(project) if (o.name, o.for_all) == (held.name, held.for_all)), None)
     try:
         return template_of(project, one.key) if one is not None else None

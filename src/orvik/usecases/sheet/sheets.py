@@ -14,18 +14,20 @@ from orvik.core.sheet.layout.change_paper import Moved, on_paper, reduced
 from orvik.core.sheet.page.entries import Colour
 from orvik.core.sheet.page.form_settings import FormSettings
 from orvik.core.sheet.page.new_sheet import NewSheet
-from orvik.core.sheet.page.page import AXES, FollowedTemplate, PageLayout, Sheet
+from orvik.core.sheet.page.page import AXES, PageLayout, Sheet
 from orvik.core.sheet.page.paper import paper_size
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.page.sheet_file import KeptFile
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.templates import TEMPLATES, laid_out, quadrangle
 from orvik.core.sheet.templates.brief import Brief, text_lengths
+from orvik.core.sheet.templates.kept import FollowedTemplate
 from orvik.store import rows
-from orvik.store.journal import Change, Entry
+from orvik.store.journal import Change, Entry, Made
 from orvik.store.project import Project
 from orvik.store.read_project import ReadProject
 from orvik.store.reader import Reader
+from orvik.store.tables.followed import TABLE, followed_change, followed_template
 from orvik.usecases.sheet.explanations import with_known_rows
 from orvik.usecases.sheet.labels import copied_moves
 from orvik.usecases.sheet.templates import FOR_ALL, is_own, template_of
@@ -60,7 +62,16 @@ def add_sheet(project: Project, wanted: NewSheet) -> tuple[Entry, list[str]]:
     made = new_sheet(project, wanted)
     parts = with_known_rows(project, made.sheet, made.parts)
     changes = rows.sheet_changes(made.sheet, parts)
+    changes += _following(project, made.follows, Made(0))
     return project.apply(f"add sheet {made.sheet.name}", changes, files=made.files), made.said
+
+
+def _following(project: Reader, template: FollowedTemplate | None, sheet: int | Made) -> list[Change]:
+    """Have a sheet follow a template in the place of what it followed, or none."""
+    held = followed_template(project, sheet) if isinstance(sheet, int) else None
+    if template is not None:
+        return [followed_change(replace(template, id=held.id if held is not None else None), sheet)]
+    return [Change(TABLE, held.id, None)] if held is not None else []
 
 
 def lay_out(project: Project, sheet_id: int, template: str, ground: str = "") -> tuple[Entry, list[str]]:
@@ -78,20 +89,24 @@ def lay_out(project: Project, sheet_id: int, template: str, ground: str = "") ->
     made = new_sheet(project, NewSheet(sheet.name, size, sheet.width >= sheet.height, template, ground), sheet.paper)
     parts = [replace(part, sheet_id=sheet_id) for part in with_known_rows(project, made.sheet, made.parts)]
     changes = rows.part_changes(parts)
-    if made.sheet.layout != PageLayout() or made.sheet.follows:
-        page = replace(sheet, layout=made.sheet.layout, follows=made.sheet.follows)
-        changes.append(rows.sheet_change(page))
+    if made.sheet.layout != PageLayout():
+        changes.append(rows.sheet_change(replace(sheet, layout=made.sheet.layout)))
+    changes += _following(project, made.follows, sheet_id)
     return project.apply(f"lay out {sheet.name}", changes, files=made.files), made.said
 
 
 @dataclass(frozen=True)
 class MadeSheet:
-    """A sheet with its parts that is kept nowhere yet, the files that come with it, and what does not fit on it."""
+    """A sheet with its parts that is kept nowhere yet, the files that come with it, and what does not fit on it.
+
+    ``follows`` is the template of one's own that it was laid out by.
+    """
 
     sheet: Sheet
     parts: list[Part]
     files: Sequence[KeptFile] = ()
     said: list[str] = field(default_factory=list)
+    follows: FollowedTemplate | None = None
 
 
 def new_sheet(project: ReadProject, wanted: NewSheet, called: str | None = None) -> MadeSheet:
@@ -123,7 +138,7 @@ def new_sheet(project: ReadProject, wanted: NewSheet, called: str | None = None)
     layout, parts, said = template.parts_of(brief)
     for_all = wanted.template.startswith(FOR_ALL)
     follows = FollowedTemplate(template.name, for_all, template.to_text())
-    return MadeSheet(replace(sheet, layout=layout, follows=follows), parts, files, said)
+    return MadeSheet(replace(sheet, layout=layout), parts, files, said, follows)
 
 
 def _ground_for(project: ReadProject, ground: str, page: tuple[float, float]) -> tuple[shapely.LineString | None, str]:
@@ -273,7 +288,7 @@ def duplicate_sheet(
     label, width, height = paper_size(paper, landscape)
     moved = on_paper(sheet, project.parts(sheet_id), label, (width, height), refit)
     words = label if label != "Custom size" else f"{width:g} × {height:g} mm"
-    return _copied(project, moved, name, sheet, words)
+    return _copied(project, moved, name, sheet, words, followed_template(project, sheet_id))
 
 
 def reduce_sheet(project: Project, sheet_id: int, name: str, per_cent: float) -> tuple[Entry, list[str]]:
@@ -288,12 +303,15 @@ def remove_sheet(project: Project, sheet_id: int) -> Entry:
     return project.apply(f"remove sheet {project.sheet(sheet_id).name}", [Change("sheets", sheet_id, None)])
 
 
-def _copied(project: Project, moved: Moved, name: str, old: Sheet, paper: str) -> tuple[Entry, list[str]]:
+def _copied(
+    project: Project, moved: Moved, name: str, old: Sheet, paper: str, follows: FollowedTemplate | None = None
+) -> tuple[Entry, list[str]]:
     wanted = (name.strip() or NAMED).replace("{title}", old.name).replace("{paper}", paper)
     page = replace(moved.sheet, name=_free_name(project, wanted))
     changes = rows.sheet_changes(page, moved.parts)
     # The sheet is the first change, its parts follow it in order.
     changes += copied_moves(project, {part.number: i for i, part in enumerate(moved.parts, 1)})
+    changes += _following(project, follows, Made(0))
     return project.apply(f"add sheet {page.name}", changes), moved.said
 
 

@@ -5,22 +5,22 @@ from __future__ import annotations
 import base64
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from slugify import slugify
 
 from orvik.core.errors import NotFound, SheetRefused
-from orvik.core.sheet.page.page import FollowedTemplate, Sheet
 from orvik.core.sheet.page.sheet_file import KeptFile
 from orvik.core.sheet.templates import TEMPLATES
-from orvik.core.sheet.templates.kept import KeptTemplate
+from orvik.core.sheet.templates.kept import FollowedTemplate, KeptTemplate
 from orvik.store import rows
 from orvik.store.files import kept_file
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
 from orvik.store.read_project import ReadProject
+from orvik.store.tables.followed import followed_change, followed_template
 from orvik.whole_file import write_asked_for
 
 FOLDER = "sheet-templates"
@@ -89,32 +89,32 @@ def keep_template(project: Project, sheet_id: int, name: str, for_all: bool, ins
     if there is None and instead:
         raise SheetRefused(f"There is no template {wanted or 'without a name'} whose place this sheet could take.")
     before = template_of(project, there.key)[0] if there is not None else None
-    if before is not None and not _follows(sheet, wanted, for_all):
-        raise SheetRefused(f"This sheet does not follow {wanted}, so that no other could go along; lay one out by it.")
-    if (
-        before is not None
-        and sheet.follows is not None
-        and before != KeptTemplate.from_text(wanted, sheet.follows.text)
-    ):
-        raise SheetRefused(
-            f"{wanted} has changed since this sheet took it up; follow that first, so that it is not lost."
-        )
+    held = followed_template(project, sheet_id)
+    if before is not None:
+        if held is None or (held.name, held.for_all) != (wanted, for_all):
+            raise SheetRefused(
+                f"This sheet does not follow {wanted}, so that no other could go along; lay one out by it."
+            )
+        if before != held.taken_up:
+            raise SheetRefused(
+                f"{wanted} has changed since this sheet took it up; follow that first, so that it is not lost."
+            )
     made = KeptTemplate.of(name, sheet, parts, project.name, project.crs.text, before)
     text = made.to_text()
     numbers = {part.number: kept.number for part, kept in zip(parts, made.parts, strict=True)}
-    changes = [rows.sheet_change(replace(sheet, follows=FollowedTemplate(wanted, for_all, text)))]
-    changes += [rows.part_change(part.changed(made_as=numbers[part.number])) for part in parts]
+    follows = FollowedTemplate(wanted, for_all, text, held.id if held is not None else None)
+    changes = [followed_change(follows, sheet_id)]
+    changes += [
+        rows.part_change(part.changed(made_as=numbers[part.number]))
+        for part in parts
+        if part.made_as != numbers[part.number]
+    ]
     if for_all:
         _write(project, made, _file_of(project, there.key) if there is not None else None)
     else:
         number = int(there.key.removeprefix(IN_PROJECT)) if there is not None else None
         changes.append(Change("templates", number, {"name": wanted, "sheet": text}))
     return project.apply(f"{'change' if there is not None else 'save'} template {wanted}", changes)
-
-
-def _follows(sheet: Sheet, name: str, for_all: bool) -> bool:
-    held = sheet.follows
-    return held is not None and (held.name, held.for_all) == (name, for_all)
 
 
 def _write(project: Project, made: KeptTemplate, target: Path | None) -> None:

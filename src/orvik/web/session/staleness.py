@@ -24,6 +24,8 @@ MAKES_STALE: Final[Mapping[str, frozenset[str]]] = {
     "stations": _DRAWN,
     "emphases": _DRAWN,
     "templates": _DRAWN,
+    # What a sheet follows is offered beside it, and printed nowhere.
+    "followed_templates": frozenset(),
     "label_moves": _DRAWN,
     "label_rules": _DRAWN,
     "units": _DRAWN | {INK},

@@ -16,6 +16,7 @@ from orvik.core.sheet.page.paper import families
 from orvik.core.sheet.templates import TEMPLATES
 from orvik.exchange.sheets.font_file import LARGEST_FONT, font_of
 from orvik.store.files import file_names
+from orvik.store.tables.followed import followed_template
 from orvik.store.tables.imprint import imprint_of
 from orvik.usecases.sheet import following, sheets, templates
 from orvik.usecases.sheet.imprint import set_imprint
@@ -223,7 +224,8 @@ def _page_slip(
         entries=sheet.layout.entries(),
         papers=families(),
         own_templates=templates.offered(workspace.project),
-        offered=following.what_changes(workspace.project, sheet),
+        follows=followed_template(workspace.project, sheet_id),
+        offer=following.offer_of(workspace.project, sheet),
         new_colour=next(c for c in SPARE_COLOURS if c not in sheet.layout.palette),
         fonts=file_names(workspace.project, "font"),
         styles={name: words for name, words in STYLES.items() if name != AS_SET},

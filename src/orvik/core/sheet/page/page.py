@@ -100,20 +100,8 @@ class PageLayout(FormSettings):
 
 
 @dataclass(frozen=True)
-class FollowedTemplate:
-    """The template of one's own that a sheet follows: of its project, or one for all projects of the folder.
-
-    ``text`` is how it was when the sheet took it up, as it is kept.
-    """
-
-    name: str
-    for_all: bool
-    text: str
-
-
-@dataclass(frozen=True)
 class Sheet(Stored):
-    """A page of a project; ``follows`` is the template whose changes it is offered."""
+    """A page of a project."""
 
     name: str
     paper: str
@@ -121,7 +109,6 @@ class Sheet(Stored):
     height: float
     id: int | None = None
     layout: PageLayout = field(default_factory=PageLayout)
-    follows: FollowedTemplate | None = None
 
     def __post_init__(self) -> None:
         if not self.name.strip():

@@ -19,6 +19,7 @@ from orvik.core.sheet.panels.reprojection import carried_place
 from orvik.core.sheet.parts import settings_of
 from orvik.core.sheet.parts.map_panel import MapPanel
 from orvik.core.sheet.templates.brief import Brief
+from orvik.core.stored import Stored
 from orvik.core.symbols.joined_kinds import read_now
 from orvik.core.symbols.renamed import renamed
 
@@ -69,7 +70,7 @@ class KeptTemplate:
         for part in parts:
             settings = part.settings.changed(part.settings.renumbered(numbers))
             held.append(_renamed(replace(part, id=numbers[part.number], made_as=0, settings=settings), put))
-        return KeptTemplate(wanted, replace(sheet, follows=None), held, crs, used)
+        return KeptTemplate(wanted, sheet, held, crs, used)
 
     @property
     def files(self) -> set[str]:
@@ -165,6 +166,27 @@ class KeptTemplate:
             return KeptTemplate(name, sheet, parts, project_crs(str(made["crs"])).text, used)
         except (OrvikError, ValueError, TypeError, KeyError, RecursionError) as error:
             raise SheetRefused(f"The template “{name}” cannot be read; remove it, and save it anew.") from error
+
+
+@dataclass(frozen=True)
+class FollowedTemplate(Stored):
+    """The template of one's own that a sheet follows: of its project, or one for all projects of the folder.
+
+    ``text`` is how it was when the sheet took it up, as it is kept.
+    """
+
+    name: str
+    for_all: bool
+    text: str
+    id: int | None = None
+
+    @property
+    def taken_up(self) -> KeptTemplate | None:
+        """The template as the sheet took it up; None where that cannot be read, so that nothing can be told of it."""
+        try:
+            return KeptTemplate.from_text(self.name, self.text)
+        except SheetRefused:
+            return None
 
 
 def _scale_for(part: Part, scale: int, brief: Brief) -> int:

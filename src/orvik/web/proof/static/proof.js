@@ -2,6 +2,7 @@
 
 import { targetOf } from "../frame/elements.js";
 import { Live } from "../frame/live.js";
+import { flag } from "../frame/refusals.js";
 import { startStrip } from "../frame/strip.js";
 import { keepFocus } from "./focus.js";
 import { ProofView } from "./proof_view.js";
@@ -46,12 +47,27 @@ function marksOf(number) {
   return [...document.querySelectorAll(`.mark[data-note="${number}"]`)];
 }
 
+// The plates of the press: one at a time on the page, also after the page or the buttons came anew.
+function pressPlates() {
+  for (const button of document.querySelectorAll(".plates [data-plate]"))
+    button.setAttribute("aria-pressed", String(button.dataset.plate === view.plate));
+}
+
+function withoutPlate() {
+  flag("That plate cannot be drawn: look whether the profile of the press is still there, and choose it again.");
+  view.show("", () => {});
+  pressPlates();
+}
+
 document.addEventListener("click", (event) => {
-  const plate = targetOf(event).closest("[data-plate]");
-  if (!plate || plate.id === "proof-desk") return;
-  view.show(plate.dataset.plate);
-  for (const other of document.querySelectorAll(".plates [data-plate]"))
-    other.setAttribute("aria-pressed", String(other === plate));
+  const button = targetOf(event).closest("[data-plate]");
+  if (!button) return;
+  view.show(button.dataset.plate, withoutPlate);
+  pressPlates();
+});
+document.body.addEventListener("htmx:afterSettle", () => {
+  view.resume(withoutPlate);
+  pressPlates();
 });
 
 document.addEventListener("click", (event) => {

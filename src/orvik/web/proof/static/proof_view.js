@@ -62,22 +62,30 @@ export class ProofView {
     document.getElementById("proof-zoom").textContent = `${Math.round((k / (96 / 25.4)) * 100)} %`;
   }
 
-  // A plate of the press on the page, or the page as it is printed where none is named.
-  show(plate) {
+  // A plate of the press on the page, or the page as it is printed where none is named; `failed` is told otherwise.
+  show(plate, failed) {
     if (!this.sheet) return;
     this.plate = plate;
     const image = this.sheet.querySelector("image");
     this.sheet.dataset.printed ??= image.getAttribute("href");
     const wanted = plate || this.sheet.dataset.printed;
     const coming = new Image();
-    this.desk.setAttribute("aria-busy", "true");
-    coming.addEventListener("load", () => {
+    const done = (drawn) => {
+      if (this.plate !== plate || !image.isConnected) return;
       this.desk.removeAttribute("aria-busy");
-      if (image.isConnected && this.plate === plate) image.setAttribute("href", wanted);
-      this.desk.dataset.plate = plate;
-    });
+      if (drawn) image.setAttribute("href", wanted);
+      else failed();
+    };
+    this.desk.setAttribute("aria-busy", "true");
+    coming.addEventListener("load", () => done(true));
+    coming.addEventListener("error", () => done(false));
     coming.src = wanted;
     this.paint();
+  }
+
+  // After the page came anew: it shows the plate that it showed.
+  resume(failed) {
+    if (this.plate && this.sheet && !this.sheet.dataset.printed) this.show(this.plate, failed);
   }
 
   refine() {
