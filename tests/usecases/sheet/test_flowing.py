@@ -15,8 +15,9 @@ from orvik.core.sheet.parts import PART_KINDS
 from orvik.store.journal import Change
 from orvik.store.project import Project
 from orvik.usecases.proof.sheet_findings import findings_of_sheet
+from orvik.usecases.sheet.arranging import copy_parts
 from orvik.usecases.sheet.composing import composed
-from orvik.usecases.sheet.explanations import RowChange, change_row, explanation_view
+from orvik.usecases.sheet.explanations import RowChange, add_row, change_row, explanation_view
 from orvik.usecases.sheet.parts import PartChange, add_part, change_part
 from orvik.usecases.sheet.sheets import add_sheet
 
@@ -122,3 +123,28 @@ def test_a_panel_of_another_sheet_that_is_gone_is_told(project: Project) -> None
     before = rules(project, sheet)
     project.apply("remove", [Change("parts", only(project, "map_panel"), None)])
     assert "empty_part" in rules(project, sheet) - before
+
+
+def test_a_row_of_nothing_is_told_on_the_sheet_it_stands_on(project: Project) -> None:
+    sheet = text_sheet(project)
+    far = add_part(project, sheet, "explanation").changes[0].id
+    view = explanation_view(project, far)
+    offers = view.offers
+    # Nothing is offered that a row explains already.
+    assert not set(offers) & {key for row in view.rows for key in (row.key, *row.covers)}
+    add_row(project, far, next(key for key in offers if key.startswith("symbol ")))
+    assert "nothing_shown" in rules(project, sheet)
+    assert "nothing_shown" not in rules(project, 1)
+
+
+@pytest.mark.parametrize("kind", sorted(PART_KINDS))
+def test_a_copy_on_a_sheet_without_a_map_speaks_of_its_panel_where_it_may(project: Project, kind: str) -> None:
+    """All kinds that stand on the demo's first sheet."""
+    found = [part for part in project.parts(1) if part.kind == kind and not part.settings.lies_on_panel]
+    if not found or "panel" not in found[0].settings.entries():
+        return
+    sheet = text_sheet(project)
+    copy_parts(project, [found[0].number], sheet)
+    (copy,) = project.parts(sheet)
+    before, after = (part.settings.to_dict().get("panel") for part in (found[0], copy))
+    assert after == (before if copy.settings.reads_far else None)  # type: ignore[attr-defined]

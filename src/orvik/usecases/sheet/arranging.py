@@ -90,7 +90,8 @@ def lock_parts(project: Project, numbers: Sequence[int], locked: bool) -> Entry 
 def copy_parts(project: Project, numbers: Sequence[int], sheet_id: int) -> Entry:
     """Copies of parts on a sheet, above all others; what lies on a panel goes with it.
 
-    Those that speak of a panel speak of its copy, or on another sheet of the largest panel there.
+    Those that speak of a panel speak of its copy, or on another sheet of the largest panel there; where there is
+    none, what may speak of a panel of another sheet goes on doing so.
 
     Raises
     ------
@@ -112,7 +113,8 @@ def copy_parts(project: Project, numbers: Sequence[int], sheet_id: int) -> Entry
     for i, part in enumerate(chosen, 1):
         settings = part.settings
         if isinstance(settings, PanelPartSettings) and not home and settings.panel not in taken:
-            settings = replace(settings, panel=main.id if main is not None else None)
+            far = settings.panel if settings.reads_far else None
+            settings = replace(settings, panel=main.id if main is not None else far)
         shift = BESIDE if home else 0.0
         copies.append(
             part.changed(

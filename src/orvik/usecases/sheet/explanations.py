@@ -67,7 +67,8 @@ def explanation_view(project: ReadProject, part_id: int) -> ExplanationView:
     asked = project.part(part_id)
     found, shown = settings.found(page), settings.rows(page)
     keys = {row.key for row in shown}
-    there = keys | {row.key for row in found}
+    # What a row for a whole kind covers is explained, too.
+    there = keys.union(*({row.key, *row.covers} for row in found))
     book = page.shown(settings.panel or 0).book
     offers = {f"unit {u.code}": f"{u.code} · {u.name}" for _, u in project.units() if f"unit {u.code}" not in there}
     listed = (symbol for symbol in book.listed if symbol.explained and not symbol.aid)

@@ -38,11 +38,11 @@ def explained(ground: SheetGround) -> list[Finding]:
     page = ground.page
     listed: dict[int, set[str]] = {}
     asked: list[tuple[int, Part, Explanation]] = []
-    # An explanation or a description may stand on another sheet.
+    # An explanation or a description may stand on another sheet than its panel.
     elsewhere = [part for part in page.map.parts if part.sheet_id != page.sheet.id]
     for part in [*ground.parts.values(), *elsewhere]:
         settings = part.settings
-        if not isinstance(settings, Explanation | Description) or settings.panel not in page.panels or settings.goes_on:
+        if not isinstance(settings, Explanation | Description) or settings.goes_on or not page.knows(settings):
             continue
         keys = listed.setdefault(settings.panel or 0, set())
         if isinstance(settings, Description):
@@ -59,7 +59,8 @@ def explained(ground: SheetGround) -> list[Finding]:
         found = settings.shown_by_panel(page)
         shown = frozenset().union(*(row.explains for row in found))
         for row in found:
-            if not row.explains <= listed[panel] and (panel, row.key) not in told:
+            # What a map lacks is told on its own sheet.
+            if panel in page.panels and not row.explains <= listed[panel] and (panel, row.key) not in told:
                 told.add((panel, row.key))
                 out.append(_lacks(number, part, row, page.panels[panel].part.label))
         for row in settings.rows(page):

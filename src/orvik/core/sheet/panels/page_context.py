@@ -41,7 +41,7 @@ class PageContext:
         """Whether a part of this page can say what it says of its panel."""
         return settings.panel in self.panels or (settings.reads_far and settings.panel in self.far)
 
-    def flowing(self, kind: type[FlowSettings], panel: int | None) -> list[Part]:
+    def _flowing(self, kind: type[FlowSettings], panel: int | None) -> list[Part]:
         """The parts of all sheets that a text of a panel may flow through, in the order that they were placed in."""
         others = [part for part in self.map.parts if part.sheet_id != self.sheet.id]
         of_panel = [
@@ -60,7 +60,7 @@ class PageContext:
         settings = part.settings
         assert isinstance(settings, FlowSettings)
         chains: list[list[Part]] = []
-        for other in self.flowing(type(settings), settings.panel):
+        for other in self._flowing(type(settings), settings.panel):
             if isinstance(other.settings, FlowSettings) and other.settings.goes_on and chains:
                 chains[-1].append(other)
             else:
