@@ -142,10 +142,10 @@ def test_a_box_of_the_correlation_is_dragged(driver: Chrome, demo_address: str, 
     with opened_for_reading(demo) as project:
         number = next(part.number for part in project.parts(1) if part.kind == "correlation")
     driver.get(f"{demo_address}{PROJECT}/sheet?part={number}")
-    until(driver, lambda d: d.find_elements("css selector", ".row-box[data-box]"))
+    until(driver, lambda d: d.find_elements("css selector", ".row-box[data-piece]"))
 
     def box(code: str) -> WebElement:
-        return find(driver, f'.row-box[data-box="{code}"]')
+        return find(driver, f'.row-box[data-piece="{code}"]')
 
     def held() -> dict[str, BoxMove]:
         with opened_for_reading(demo) as project:

@@ -459,15 +459,15 @@ def test_a_template_is_changed_and_the_sheets_of_the_series_are_offered_it(clien
 def test_boxes_of_a_correlation_are_moved(client: TestClient, demo: Path) -> None:
     (number,) = numbers(demo, "correlation")
     url = f"{BASE}/parts/{number}/boxes"
-    found = json.loads(html.unescape(re.findall(r'data-places="([^"]*)"', client.get(url).text)[0]))
+    found = json.loads(html.unescape(re.findall(r'data-boxes="([^"]*)"', client.get(url).text)[0]))
     box = max(found, key=lambda one: one["height"])
-    form = {"code": box["code"], "right": "0", "down": "-6", "hold": "older"}
+    form = {"code": box["key"], "right": "0", "down": "-6", "hold": "older"}
     answer = client.post(f"{url}/drag", data=form)
     assert "moved" in answer.text
     assert "Drawn from" in answer.text
     assert client.post(f"{url}/drag", data=form | {"down": "inf"}).status_code == 422
     assert client.post(f"{url}/drag", data=form | {"hold": "side"}).status_code == 404
-    answer = client.post(f"{url}/change", data={"code": box["code"], "older": "1e9"})
+    answer = client.post(f"{url}/change", data={"code": box["key"], "older": "1e9"})
     assert answer.status_code == 422
     assert "type ages within that" in answer.text
-    assert "moved" not in client.post(f"{url}/reset", data={"code": box["code"]}).text
+    assert "moved" not in client.post(f"{url}/reset", data={"code": box["key"]}).text

@@ -70,7 +70,9 @@ def follow(project: Project, sheet_id: int) -> tuple[Entry | None, list[str]]:
     """
     sheet = project.sheet(sheet_id)
     held = followed_template(project, sheet_id)
-    if held is None or held.taken_up is None or _present(project, held) is None:
+    if held is None:
+        raise SheetRefused("This sheet follows no template; lay a new one out by one of your own, or save it as one.")
+    if held.taken_up is None or _present(project, held) is None:
         raise SheetRefused("The template of this sheet is no longer there; lay a new sheet out by another one.")
     offer = offer_of(project, sheet)
     if offer is None:

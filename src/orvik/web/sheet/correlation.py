@@ -73,5 +73,5 @@ async def _boxes(request: Request, workspace: Workspace, workers: Workers, part_
         boxes=view.boxes,
         words=view.words,
         chosen=chosen,
-        places=[{"code": b.unit.code, "x": b.x, "y": b.y, "width": b.width, "height": b.height} for b in view.boxes],
+        places=[{"key": b.unit.code, "x": b.x, "y": b.y, "width": b.width, "height": b.height} for b in view.boxes],
     )
