@@ -104,6 +104,7 @@ class Frame:
     title: bool = False
     columns: int | None = None
 
+    @property
     def head(self) -> float:
         """Millimetres at full size that are kept for the title."""
         return TITLE_ROOM if self.title else 0.0
@@ -125,7 +126,7 @@ def flowed_out(
 
     def at(size: float) -> list[_Filled]:
         if size not in tried:
-            tried[size] = _through(blocks, frames, size, look, bool(k))
+            tried[size] = _through(blocks, frames, size, look)
         return tried[size]
 
     def holds_all(size: float) -> bool:
@@ -135,27 +136,21 @@ def flowed_out(
     found = bisect_left(sizes, True, key=holds_all)
     size = sizes[min(found, len(sizes) - 1)]
     filled = at(size)
-    out = []
-    for frame, held in zip(frames, filled, strict=True):
-        last = held is filled[-1]
-        whole = not held.rest if last else False
-        out.append(_placed_in(frame, held, size, look, whole, last))
-    return out
+    return [
+        _placed_in(frame, held, size, look, last=held is filled[-1]) for frame, held in zip(frames, filled, strict=True)
+    ]
 
 
 @dataclass(frozen=True)
 class _Filled:
-    """What a frame is given, in how many columns, how much of that it takes, and what is left."""
+    """What a frame is given, in how many columns, and what it leaves."""
 
     blocks: Sequence[Block]
     columns: int
-    taken: int
     rest: Sequence[Block]
 
 
-def _through(
-    blocks: Sequence[Block], frames: Sequence[Frame], size: float, look: RowLook, asked: bool
-) -> list[_Filled]:
+def _through(blocks: Sequence[Block], frames: Sequence[Frame], size: float, look: RowLook) -> list[_Filled]:
     """Which blocks each frame takes at a size, in the fewest columns that take most."""
     rest = list(blocks)
     out = []
@@ -166,12 +161,12 @@ def _through(
             if width < BOX[0] + SIDE + 4 or (width < NARROWEST and count > 1 and not frame.columns):
                 continue
             heights = [_height(b, width, size, look) for b in rest]
-            taken = _broken(rest, heights, frame.part.height / size - frame.head(), count)[1]
+            taken = _broken(rest, heights, frame.part.height / size - frame.head, count)[1]
             if best is None or taken > best[0]:
                 best = (taken, count)
         taken, count = best or (0, frame.columns or 1)
         given, rest = rest, _continued(rest, taken)
-        out.append(_Filled(given, count, taken, rest))
+        out.append(_Filled(given, count, rest))
     return out
 
 
@@ -179,9 +174,7 @@ def _continued(blocks: Sequence[Block], taken: int) -> list[Block]:
     """What is left for the next frame; in the midst of a heading's rows, that stands above them once more."""
     rest = list(blocks[taken:])
     if rest and rest[0].row is not None and rest[0].row.heading and taken:
-        words = rest[0].row.heading
-        again = words if words.endswith(CONTINUED) else f"{words}{CONTINUED}"
-        rest.insert(0, Block(None, again, tight=True))
+        rest.insert(0, Block(None, f"{rest[0].row.heading}{CONTINUED}", tight=True))
     return rest
 
 
@@ -204,12 +197,12 @@ def ink_of(layout: Layout, part: Part, title: str, look: RowLook) -> list[Item]:
     return items
 
 
-def _placed_in(frame: Frame, filled: _Filled, k: float, look: RowLook, balanced: bool, last: bool) -> Layout:
-    part, blocks, count, head = frame.part, filled.blocks, filled.columns, frame.head()
+def _placed_in(frame: Frame, filled: _Filled, k: float, look: RowLook, *, last: bool) -> Layout:
+    part, blocks, count, head = frame.part, filled.blocks, filled.columns, frame.head
     width = (part.width / k - GAP * (count - 1)) / count
     heights = [_height(b, width, k, look) for b in blocks]
     room = part.height / k - head
-    if balanced:
+    if not filled.rest:
         # The least height that still holds all: so the columns balance.
         low, high = max(heights, default=0.0), room
         for _ in range(24):
