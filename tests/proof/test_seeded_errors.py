@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 from pathlib import Path
 
 import numpy as np
@@ -11,15 +10,12 @@ import shapely
 
 from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.findings.rules import RULES
-from orvik.core.geometry.snapping import SnapIndex
 from orvik.store.project import Project, opened_for_writing
 from orvik.store.read_project import opened_for_reading
-from orvik.usecases.compile.fixing import fix_map
-from orvik.usecases.compile.forming import form_units
 from orvik.usecases.proof.proof import all_findings
 from tests.examples import drawn
 from tests.islands import grown
-from tests.proof import seeds
+from tests.proof.editor.clean_demo import clean_copy, copied
 from tests.proof.seeds import MAP, SHEET, Seed
 
 # Seeds of islands that are sound by the measure below.
@@ -30,39 +26,15 @@ NARROW = 0.3
 COPIES = [SHEET[i::4] for i in range(4)]
 
 
-def fix_all(path: Path) -> None:
-    """Fix what is left to do in the demo."""
-    with opened_for_writing(path) as project:
-        for _ in range(9):
-            found = next((f for f in all_findings(project) if f.fix is not None), None)
-            if found is None:
-                break
-            fix_map(project, SnapIndex(project.all_features()), found, project.revision)
-        # A boundary within one unit is none of its contacts.
-        within = [f.features[0] for f in all_findings(project) if f.rule == "same_unit"]
-        seeds.keep(project, deleted=tuple(within))
-        form_units(project)
-        for finding in all_findings(project):
-            (key,) = finding.features
-            seeds.keep(project, project.feature(*key).changed(capture_scale=project.scales.digitizing))
-
-
 @pytest.fixture(scope="module")
 def clean(demo_original: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A copy of the demo in which what is left to do is done."""
-    folder = tmp_path_factory.mktemp("clean")
-    path = shutil.copy(demo_original, folder)
-    shutil.copytree(demo_original.with_suffix(".files"), Path(path).with_suffix(".files"))
-    fix_all(Path(path))
-    return Path(path)
+    return clean_copy(demo_original, tmp_path_factory.mktemp("clean"))
 
 
 @pytest.fixture
 def copy(clean: Path, tmp_path: Path) -> Path:
-    path = Path(shutil.copy(clean, tmp_path))
-    # Pictures are only looked at.
-    path.with_suffix(".files").symlink_to(clean.with_suffix(".files"))
-    return path
+    return copied(clean, tmp_path)
 
 
 def told(path: Path, sheet: bool) -> list[str]:

@@ -1,0 +1,57 @@
+"""The table of seeds, kind by kind: ``python -m tests.proof.editor.table [SEED] [NAME]``."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from collections.abc import Sequence
+from pathlib import Path
+
+import numpy as np
+
+from orvik.core.findings.finding import Finding
+from orvik.demo.build import build
+from orvik.store.project import opened_for_writing
+from orvik.store.read_project import opened_for_reading
+from orvik.usecases.proof.proof import all_findings
+from tests.proof.editor.clean_demo import clean_copy, copied
+from tests.proof.editor.held_out import HELD_OUT
+from tests.proof.editor.seed_kind import Outcome, SeedKind, outcome
+
+
+def findings_of(path: Path, sheet: int | None) -> list[Finding]:
+    """All that is said of a project, and of one of its sheets."""
+    with opened_for_reading(path) as project:
+        return all_findings(project, None if sheet is None else project.sheets()[sheet].number)
+
+
+def tried(clean: Path, folder: Path, kind: SeedKind, seed: int, before: Sequence[Finding]) -> Outcome:
+    """Make an error in a copy of its own, and look for it."""
+    path = copied(clean, folder, f"{kind.name}.gpkg")
+    with opened_for_writing(path) as project:
+        told = kind.make(project, np.random.default_rng([seed, len(kind.name)]))
+    return outcome(kind, told, findings_of(path, kind.sheet), {f.key for f in before})
+
+
+def main(seed: int, wanted: str) -> None:
+    """Print the table for one random seed."""
+    kept = Path(tempfile.gettempdir()) / "seeds-clean"
+    if not kept.exists():
+        kept.mkdir()
+        clean_copy(build(Path(tempfile.mkdtemp())), kept)
+    clean = next(kept.glob("*.gpkg"))
+    before = {sheet: findings_of(clean, sheet) for sheet in (None, 0, 1)}
+    print("clean:", {sheet: [f.message for f in found] for sheet, found in before.items() if found})
+    for title, kinds in (("held out", HELD_OUT),):
+        found = explained = asked = 0
+        for kind in [k for k in kinds if wanted in k.name]:
+            with tempfile.TemporaryDirectory() as folder:
+                made = tried(clean, Path(folder), kind, seed, before[kind.sheet])
+            asked, found, explained = asked + 1, found + (made.finding is not None), explained + made.explained
+            sign = "explained" if made.explained else "found" if made.finding else "-"
+            print(f"{kind.name:60} {sign:10} {made.finding.message if made.finding else made.told.says}", flush=True)
+        print(f"{title}: {asked} kinds, {found} found, {explained} explained")
+
+
+if __name__ == "__main__":
+    main(int(sys.argv[1]) if len(sys.argv) > 1 else 1, sys.argv[2] if len(sys.argv) > 2 else "")
