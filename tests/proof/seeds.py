@@ -316,9 +316,9 @@ def a_dyke_without_a_unit_that_an_older_one_cuts(project: Project) -> None:
 
 
 @_of_map("odd_attitude")
-def a_strike_read_from_the_wrong_end(project: Project) -> None:
+def a_strike_that_no_slip_of_the_pen_explains(project: Project) -> None:
     reading = station(project)
-    keep(project, reading.changed(azimuth=((reading.azimuth or 0.0) + 180.0) % 360, inclination=40.0))
+    keep(project, reading.changed(azimuth=((reading.azimuth or 0.0) + 130.0) % 360, inclination=55.0))
 
 
 def _stations(project: Project) -> list[Feature]:

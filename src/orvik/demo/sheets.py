@@ -145,10 +145,12 @@ def _regional(project: Project) -> list[Part]:
                 scale=15_000,
                 name="Head of the burn",
             )
+        elif part.settings.name == "Title of the detail":
+            part = _with(part, RunningText, text="Head of the burn")
         part = _with(part, Explanation, headings="age")
         parts.append(_with(part, CreditNote, text=SAID, sources=SOURCES, size=2.75, **_MADE))
     far = Graticule(panel=LOCATOR, lines_of="geographic", style="lines", figures="inside", size=1.8, spacing=60)
-    near = Graticule(panel=DETAIL, lines_of="geographic", style="ticks", size=1.8)
+    near = Graticule(panel=DETAIL, lines_of="geographic", style="ticks", figures="inside", size=1.8)
     locator = next(part for part in parts if part.id == LOCATOR)
     x, y = locator.middle
     name = RunningText(text="Quennet", size=2.8)

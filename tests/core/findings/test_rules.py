@@ -55,7 +55,8 @@ def test_every_family_is_registered_and_every_finding_has_its_rule():
     said: set[str] = set()
     for file in folder.parents[1].rglob("*.py"):
         text = file.read_text()
-        named = set(re.findall(r'(?<!\w)Finding\(\s*"(\w+)"', text))
+        made = r"""(?:(?<!\w)Finding|text\.finding|(?<!\w)_finding|_of_fault|_of_fold)"""
+        named = set(re.findall(made + r"""\(\s*(?:ground,\s*)?"(\w+)\"""", text))
         said |= named
         if (
             folder in file.parents

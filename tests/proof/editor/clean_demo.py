@@ -5,10 +5,14 @@ from __future__ import annotations
 import shutil
 from pathlib import Path
 
+import shapely
+
+from orvik.core.features.feature import Feature
 from orvik.core.geometry.snapping import SnapIndex
-from orvik.store.project import opened_for_writing
+from orvik.store.project import Project, opened_for_writing
 from orvik.usecases.compile.fixing import fix_map
 from orvik.usecases.compile.forming import form_units
+from orvik.usecases.compile.stations import ticked
 from orvik.usecases.proof.proof import all_findings
 from tests.proof import seeds
 
@@ -39,6 +43,20 @@ def _fix_all(path: Path) -> None:
         within = [f.features[0] for f in all_findings(project) if f.rule == "same_unit"]
         seeds.keep(project, deleted=tuple(within))
         form_units(project)
+        _log_stations(project)
         for finding in all_findings(project):
             (key,) = finding.features
             seeds.keep(project, project.feature(*key).changed(capture_scale=project.scales.digitizing))
+
+
+def _log_stations(project: Project) -> None:
+    """Readings of the stations of the notebook, as they are logged."""
+    for row in ticked(project):
+        station = row.station
+        if row.point is None and station.azimuth is not None:
+            place, scale = shapely.Point(station.x, station.y), project.scales.digitizing
+            reading = (station.azimuth, station.inclination)
+            seeds.keep(
+                project,
+                Feature("points", place, station.kind, azimuth=reading[0], inclination=reading[1], capture_scale=scale),
+            )

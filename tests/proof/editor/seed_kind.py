@@ -57,11 +57,15 @@ Random = np.random.Generator
 
 @dataclass(frozen=True)
 class SeedKind:
-    """A kind of error: how it is made in a project, and on which sheet it is looked for; None for the map alone."""
+    """A kind of error: how it is made in a project, and on which sheet it is looked for; None for the map alone.
+
+    ``rule`` is the one that it is the seed of; empty for kinds that were written before their rules.
+    """
 
     name: str
     make: Callable[[Project, Random], Told]
     sheet: int | None
+    rule: str = ""
 
 
 @dataclass(frozen=True)
@@ -86,11 +90,31 @@ def plain(text: str) -> str:
     return re.sub("[\u00a0\u2009\u202f]", " ", text)
 
 
-def of_kinds(kinds: list[SeedKind], sheet: int | None = None) -> Callable[..., Any]:
+def of_kinds(kinds: list[SeedKind], sheet: int | None = None, rule: str = "") -> Callable[..., Any]:
     """Put what makes an error among some kinds."""
 
     def take(make: Callable[[Project, Random], Told]) -> Callable[[Project, Random], Told]:
-        kinds.append(SeedKind(make.__name__.removeprefix("_"), make, sheet))
+        kinds.append(SeedKind(make.__name__.removeprefix("_"), make, sheet, rule))
+        return make
+
+    return take
+
+
+@dataclass(frozen=True)
+class Counter:
+    """A case that looks like an error and is right: the rules that must not speak of it, and how it is made."""
+
+    name: str
+    rules: tuple[str, ...]
+    make: Callable[[Project, Random], None]
+    sheet: int | None
+
+
+def right(counters: list[Counter], *rules: str, sheet: int | None = None) -> Callable[..., Any]:
+    """Put what makes a case that is right among others."""
+
+    def take(make: Callable[[Project, Random], None]) -> Callable[[Project, Random], None]:
+        counters.append(Counter(make.__name__.removeprefix("_"), rules, make, sheet))
         return make
 
     return take

@@ -11,7 +11,17 @@ from typing import Any, Literal
 from orvik.core.features.table import Table
 from orvik.core.wording import with_article
 
-Role = Literal["", "sheet_border", "shore", "unit_area", "unit_tag", "overturned", "axis_of_folds", "section_line"]
+Role = Literal[
+    "",
+    "sheet_border",
+    "shore",
+    "unit_area",
+    "unit_tag",
+    "overturned",
+    "axis_of_folds",
+    "section_line",
+    "place_name",
+]
 
 
 @dataclass(frozen=True)
@@ -25,7 +35,7 @@ class Kind:
     role
         What a rule of its own speaks of: the ``sheet_border``, the ``shore``, a ``unit_area``, a ``unit_tag``,
         beds that are ``overturned``, the ``axis_of_folds`` of a girdle,
-        the ``section_line`` that a cross-section runs along.
+        the ``section_line`` that a cross-section runs along, the ``place_name`` of a place on the map.
     usual
         Whether features of its table are of it that say nothing else.
     bounds_units, parts_units
@@ -51,6 +61,18 @@ class Kind:
         Whether it says how beds lie that are the right way up.
     of_fault
         Whether it says how the plane of a fault lies that it stands on.
+    right_side
+        Of a fault: whether the block to the right of its line went ``down`` or ``up``; empty where it does not say.
+    slip
+        Of a fault: whether the far block went to the ``right`` or to the ``left``; empty where it does not say.
+    core
+        Of a fold: whether its core is ``older`` or ``younger`` than its limbs; empty where it does not say.
+    limbs
+        Of a fold: whether they dip ``away`` from its line or ``towards`` it; empty where it does not say.
+    in_plane
+        Of a line that is read: whether it lies in a plane that is read beside it.
+    hides_rock
+        Of an area: whether no rock is seen in it.
     words
         What notebooks call it, in small letters and figures.
     """
@@ -73,6 +95,12 @@ class Kind:
     plunges: bool = False
     upright: bool = False
     of_fault: bool = False
+    right_side: Literal["", "down", "up"] = ""
+    slip: Literal["", "right", "left"] = ""
+    core: Literal["", "older", "younger"] = ""
+    limbs: Literal["", "away", "towards"] = ""
+    in_plane: bool = False
+    hides_rock: bool = False
     words: tuple[str, ...] = ()
 
     @property
@@ -153,6 +181,7 @@ UNIT_AREA, UNIT_TAG = _with_role("unit_area"), _with_role("unit_tag")
 OVERTURNED = _with_role("overturned")
 AXIS_OF_FOLDS = _with_role("axis_of_folds")
 SECTION_LINE = _with_role("section_line")
+PLACE_NAME = _with_role("place_name")
 # What a feature of each table is that says no kind.
 USUAL: Mapping[Table, str] = {kind.table: kind.name for kind in KINDS.values() if kind.usual and kind.table}
 # What a reading is of that says no kind: how beds lie (common practice).

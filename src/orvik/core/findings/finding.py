@@ -18,6 +18,7 @@ from orvik.core.features.kind import kind_of, kind_words
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.table import FeatureKey, Table
 from orvik.core.geometry.edges import Codes, edge_codes, vertex_codes
+from orvik.core.geometry.holding import holders
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import Scales, area_words, figures, on_ground, on_sheet, spaced
 from orvik.core.structure.map_heights import MapHeights
@@ -34,8 +35,8 @@ class Fix:
     ----------
     kind
         On the map ``extend``, ``trim``, ``join``, ``cut``, ``cut_away``, ``delete``, ``tag``, ``give_way``,
-        ``make_sound``, ``meet`` or ``recode``; on a sheet ``row_out``, ``row_in``, ``add``, ``onto_page``, ``set`` or
-        ``follow``.
+        ``make_sound``, ``meet``, ``read_as`` or ``recode``; on a sheet ``row_out``, ``row_in``, ``add``,
+        ``onto_page``, ``set``, ``print_layer`` or ``follow``; of a text of the project ``rewrite``.
     label
         The words on the button.
     place
@@ -43,13 +44,14 @@ class Fix:
     end
         0 for the first vertex of the first feature, -1 for the last.
     unit
-        The map unit that a tag says or an area gets; None where it is to be chosen.
+        The map unit that a tag says or an area gets, or whose text is written anew; None where it is to be chosen.
     along
         From where to where along the first feature is cut away, in project units.
     key
-        The row of an explanation, or the kind of a part to add.
+        The row of an explanation, the kind of a part to add, or a layer of a panel.
     values
-        Settings, or a place, that the part gets, as they would be typed.
+        Settings, or a place, that the part gets, as they would be typed; texts that a unit or the imprint gets;
+        a reading.
     """
 
     kind: str
@@ -183,6 +185,23 @@ class CheckInput:
     @cached_property
     def area_tree(self) -> shapely.STRtree:
         return shapely.STRtree(self.areas.geometries)
+
+    def units_at(self, xy: Floats) -> list[str]:
+        """The codes of the units that some places, (n, 2), are of; empty where there is none.
+
+        What linework and tags say comes before what areas say, which may not be formed yet.
+        """
+        out = [""] * len(xy)
+        names = self.areas.columns["map_unit"]
+        places = np.asarray(shapely.points(xy), dtype=object).reshape(-1)
+        hits, areas = holders(places, self.area_tree)
+        for hit, area in zip(hits.tolist(), areas.tolist(), strict=True):
+            if names[area]:
+                out[hit] = str(names[area])
+        hits, faces = holders(places, self.face_tree)
+        for hit, face in zip(hits.tolist(), faces.tolist(), strict=True):
+            out[hit] = self.faces.unit(face) or out[hit]
+        return out
 
     @cached_property
     def readings(self) -> Ints:

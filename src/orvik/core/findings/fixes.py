@@ -60,6 +60,9 @@ def fixed(finding: Finding, get: Get, unit: str | None = None, capture_scale: in
         return Fixed(label, (), finding.features[:1])
     if fix.kind == "recode":
         return Fixed(label, (features[0].changed(map_unit=fix.unit),))
+    if fix.kind == "read_as":
+        read = {name: float(value) for name, value in fix.values.items()}
+        return Fixed(label, (features[0].changed(**read),))
     if fix.kind == "make_sound":
         first, *more = sound_pieces(features[0].geometry)
         rest = tuple(features[0].changed(id=None, geometry=piece) for piece in more)

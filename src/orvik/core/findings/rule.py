@@ -19,6 +19,7 @@ GROUPS: Mapping[str, str] = {
     "linework": "Linework and units",
     "symbols": "Symbols and explanation",
     "sheet": "Sheet and its parts",
+    "texts": "What texts say",
     "letters": "Letters and colours",
     "essentials": "Essentials",
 }

@@ -92,6 +92,19 @@ class ProjectCrs:
         return float(ellipsoid.semi_major_metre), 1 / inverse if inverse else 0.0
 
     @property
+    def geographic_name(self) -> str:
+        """The name of the geographic system that it is projected from: ``WGS 84``."""
+        geographic = _crs(self.text).geodetic_crs
+        return str(geographic.name) if geographic is not None else self.datum
+
+    @property
+    def geographic_code(self) -> str:
+        """The code of that, as ``EPSG:4326``; empty where it has none."""
+        geographic = _crs(self.text).geodetic_crs
+        code = geographic.to_epsg(100) if geographic is not None else None
+        return f"EPSG:{code}" if code else ""
+
+    @property
     def label(self) -> str:
         """The short form for strips and credit notes."""
         return self.text if self.text.startswith("EPSG:") else self.name

@@ -68,13 +68,14 @@ def notebook_of(project: Reader, most: int) -> Notebook:
     most
         How many are shown.
     """
-    ticked = _ticked(project)
-    waits = [row.point is None for row in ticked]
-    chosen = sorted(sorted(range(len(ticked)), key=lambda i: not waits[i])[:most])
-    return Notebook(tuple(ticked[i] for i in chosen), sum(waits), len(ticked))
+    listed = ticked(project)
+    waits = [row.point is None for row in listed]
+    chosen = sorted(sorted(range(len(listed)), key=lambda i: not waits[i])[:most])
+    return Notebook(tuple(listed[i] for i in chosen), sum(waits), len(listed))
 
 
-def _ticked(project: Reader) -> list[TickedStation]:
+def ticked(project: Reader) -> list[TickedStation]:
+    """All stations of the notebook, each with the point that logs it."""
     stations, near = project.stations(), near_of(project)
     points = project.features("points")
     places = shapely.points(np.array([(s.x, s.y) for s in stations], dtype=float).reshape(-1, 2))

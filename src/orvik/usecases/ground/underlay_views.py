@@ -5,10 +5,13 @@ from __future__ import annotations
 from functools import lru_cache
 from pathlib import Path
 
+import numpy as np
 import shapely
 
-from orvik.core.errors import FileRefused
+from orvik.core.errors import FileRefused, OrvikError
+from orvik.core.ground.crs_change import way_in
 from orvik.core.ink.primitives import Item
+from orvik.core.pictures.georeferencing import Mapping
 from orvik.core.pictures.ground_view import GroundView
 from orvik.core.pictures.reference_look import ReferenceLook, mostly
 from orvik.core.pictures.relief import ReliefStyle
@@ -65,6 +68,23 @@ def sound_copy(project: Path, source: Source) -> Path:
         what = "is missing" if trouble == "missing" else "has been altered since it was imported"
         raise FileRefused(f"The file of {source.name} beside the project {what}; choose it again in Ground.")
     return raster_files.kept_file(project, source.file)
+
+
+def extent_of(project: ReadProject, source: Source) -> shapely.Polygon | None:
+    """What ground a picture shows, in the project's system; None for what is no picture, is gone or lies nowhere."""
+    if source.kind != "underlay" or not source.transform:
+        return None
+    try:
+        copy = copy_of(project.path, source)
+        if copy is None:
+            return None
+        width, height = raster.size(copy)
+        pixels = np.array([(0.0, 0.0), (width, 0.0), (width, height), (0.0, height)])
+        ground = Mapping.of_json(source.transform).ground(pixels)
+        there = way_in(source.crs, project.crs, project.middle(), ground).places(ground)
+    except OrvikError:
+        return None
+    return shapely.Polygon(there) if np.isfinite(there).all() else None
 
 
 def view(project: ReadProject, source: Source, asked: GroundView) -> bytes | None:

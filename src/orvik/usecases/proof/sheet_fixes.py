@@ -12,7 +12,7 @@ from orvik.usecases.sheet.following import follow
 from orvik.usecases.sheet.parts import PartChange, add_part, change_part
 
 # The kinds of fix that are of a sheet.
-SHEET_FIXES = frozenset({"row_in", "row_out", "add", "onto_page", "set", "follow"})
+SHEET_FIXES = frozenset({"row_in", "row_out", "add", "onto_page", "set", "follow", "print_layer"})
 
 
 def fix_sheet(project: Project, sheet_id: int, finding: Finding) -> Entry | None:
@@ -40,6 +40,8 @@ def fix_sheet(project: Project, sheet_id: int, finding: Finding) -> Entry | None
         if isinstance(settings, Explanation) and fix.key in settings.edits.added:
             return remove_row(project, part.number, fix.key)
         return change_row(project, part.number, fix.key, RowChange(hidden=True))
+    if fix.kind == "print_layer":
+        return change_part(project, part.number, PartChange(opacity=(fix.key, 1.0)))
     if fix.kind == "onto_page":
         return change_part(project, part.number, PartChange(place={k: float(v) for k, v in fix.values.items()}))
     return change_part(project, part.number, PartChange(typed=fix.values))

@@ -176,6 +176,7 @@ def _values(workspace: Workspace, source: Source) -> dict[str, Any]:
         "least": LEAST,
         "drawn": json.dumps(drawn),
         "fit": found if isinstance(found, Fit) else None,
+        "untold": sum(point.on for point in held.points) == LEAST.get(held.kind),
         "why": found if isinstance(found, str) else "",
         "rms_sheet": on_sheet(found.rms, publication) if isinstance(found, Fit) else None,
     }

@@ -19,9 +19,8 @@ from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.panels.scale_distortion import truth_of
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.store.reader import Reader
-from orvik.usecases.compile.fixing import fix_map
 from orvik.usecases.proof import accepting
-from orvik.usecases.proof.sheet_fixes import SHEET_FIXES, fix_sheet
+from orvik.usecases.proof.fixing import fix_finding
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.proof_notes import MarginNotes
@@ -98,10 +97,7 @@ async def post_fix(
     unit: Annotated[str, Form()] = "",
 ) -> Response:
     notes, finding = await _found(workspace, asked.sheet, key)
-    if finding.fix is not None and finding.fix.kind in SHEET_FIXES and asked.sheet is not None:
-        await workspace.carry_out(fix_sheet, asked.sheet, finding)
-    else:
-        await workspace.carry_out(fix_map, workspace.index, finding, notes.revision, unit or None)
+    await workspace.carry_out(fix_finding, workspace.index, finding, asked.sheet, notes.revision, unit or None)
     return await _notes(request, workspace, asked)
 
 

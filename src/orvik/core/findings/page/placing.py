@@ -118,7 +118,7 @@ def hidden(ground: SheetGround) -> list[Finding]:
             continue
         area = shapely.box(*box)
         for over in parts[i + 1 :]:
-            cover = _covers(over, ground)
+            cover = covers(over, ground)
             if cover is None or area.area <= 0:
                 continue
             shared = shapely.intersection(area, cover)
@@ -130,12 +130,11 @@ def hidden(ground: SheetGround) -> list[Finding]:
     return out
 
 
-def _covers(part: Part, ground: SheetGround) -> shapely.Geometry | None:
+def covers(part: Part, ground: SheetGround) -> shapely.Polygon | None:
     """The area of the page that a part hides; None where what lies below is seen through it."""
     panel = ground.page.panels.get(part.number)
     if panel is not None:
-        area: shapely.Geometry = panel.page_area
-        return area
+        return panel.page_area
     if not part.settings.hides:
         return None
     return shapely.box(part.x, part.y, part.x + part.width, part.y + part.height)

@@ -8,6 +8,7 @@ import shapely
 from orvik.core.arrays import Floats
 from orvik.core.features.kind import kind_words
 from orvik.core.findings.finding import CheckInput, Finding
+from orvik.core.findings.points.slips import slips
 from orvik.core.findings.rule import looks_at, rule
 
 rule(
@@ -32,6 +33,13 @@ FLAT, STEEP = 8.0, 80.0
 
 
 @looks_at("points")
+def attitudes(ground: CheckInput) -> list[Finding]:
+    """Readings against those around: such as a slip of the pen explains, and beds that dip another way."""
+    slipped = slips(ground)
+    told = {finding.features[0] for finding in slipped}
+    return [*slipped, *(odd for odd in odd_attitudes(ground) if odd.features[0] not in told)]
+
+
 def odd_attitudes(ground: CheckInput) -> list[Finding]:
     """Beds that dip another way than all the readings around, which agree with one another."""
     columns = ground.points.columns

@@ -19,6 +19,25 @@ rule(
     "A station of the notebook stands there twice",
 )
 
+rule(
+    "unlogged",
+    "warning",
+    "linework",
+    "Stations of the notebook have not become readings of the map yet",
+)
+
+
+def unlogged(left: Sequence[Station]) -> list[Finding]:
+    """Stations that no reading of the map logs, all in one."""
+    left = [station for station in left if station.azimuth is not None]
+    if not left:
+        return []
+    names = ", ".join(station.name for station in left[:5]) + (" and more" if len(left) > 5 else "")
+    many = f"{len(left)} stations of the notebook are" if len(left) > 1 else "A station of the notebook is"
+    message = f"{many} not logged yet: {names}. Their readings are not on the map."
+    facts = tuple(station.name for station in left)
+    return [Finding("unlogged", "warning", message, (left[0].x, left[0].y), about="stations", facts=facts)]
+
 
 def doubled_stations(stations: Sequence[Station], publication: int, metres_per_unit: float) -> list[Finding]:
     """Stations of one name whose place or reading differs, and the same reading at one place under two names."""

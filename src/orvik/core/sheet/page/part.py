@@ -138,6 +138,10 @@ class PanelPartSettings(PartSettings):
 
     # Whether that may be a panel of another sheet.
     reads_far: ClassVar[bool] = False
+    # Whether a reader takes it to speak of the panel that it stands at.
+    stands_by: ClassVar[bool] = False
+    # The layers without which what it says of its panel cannot be found there.
+    counts_on: ClassVar[tuple[str, ...]] = ()
 
     panel: int | None = entry(PanelNumber("Panel"), None)
 

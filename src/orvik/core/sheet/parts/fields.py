@@ -96,7 +96,7 @@ def supplied_by_fields(text: str, imprint: Imprint) -> list[str]:
     return [what for what, entry in named if not entry or getattr(imprint, entry)]
 
 
-def _panel(page: PageContext) -> Panel | None:
+def largest_panel(page: PageContext) -> Panel | None:
     """The largest panel of a page: what it says of a map it says of this one."""
     return max(page.panels.values(), key=lambda panel: panel.part.width * panel.part.height, default=None)
 
@@ -111,13 +111,13 @@ def _title(page: PageContext) -> str:
 
 
 def _scale(page: PageContext) -> str:
-    panel = _panel(page)
+    panel = largest_panel(page)
     return f"1:{spaced(panel.scale)}" if panel is not None else ""
 
 
 def _projection(page: PageContext) -> str:
     """Coordinate system, projection with its parameters, and datum: in full, as one sentence."""
-    panel = _panel(page)
+    panel = largest_panel(page)
     if panel is None:
         return ""
     crs = panel.crs
@@ -128,7 +128,7 @@ def _projection(page: PageContext) -> str:
 
 
 def _digitized(page: PageContext) -> str:
-    panel = _panel(page)
+    panel = largest_panel(page)
     if panel is None or panel.part.id is None:
         return ""
     return captured_words(page.shown(panel.part.id))
@@ -136,7 +136,7 @@ def _digitized(page: PageContext) -> str:
 
 def _shown(page: PageContext) -> list[Underlay]:
     """The heights that the panel shows."""
-    panel = _panel(page)
+    panel = largest_panel(page)
     opacities = panel.underlays if panel is not None else {}
     return [u for u in page.map.underlays if u.relief is not None and opacities.get(str(u.id), 0.0) > 0]
 
@@ -151,7 +151,7 @@ def _heights(page: PageContext) -> str:
 
 
 def _declination(page: PageContext) -> str:
-    panel = _panel(page)
+    panel = largest_panel(page)
     day = parse_day(page.map.imprint.day)
     if panel is None or day is None:
         return ""
@@ -159,13 +159,13 @@ def _declination(page: PageContext) -> str:
 
 
 def _convergence(page: PageContext) -> str:
-    panel = _panel(page)
+    panel = largest_panel(page)
     return norths_of(panel, None).lines()[0] if panel is not None else ""
 
 
 def _zones(page: PageContext) -> str:
     """The zones of the UTM grid that a panel's ground lies in, by their numbers and bands."""
-    panel = _panel(page)
+    panel = largest_panel(page)
     if panel is None or panel.ground is None:
         return ""
     west, south, east, north = panel.ground.bounds
@@ -196,6 +196,16 @@ def grid_zone(longitude: float, latitude: float) -> str:
     if band == "X" and 31 <= zone <= 37:
         zone = 31 if longitude < 9 else 33 if longitude < 21 else 35 if longitude < 33 else 37
     return f"{zone}{band}"
+
+
+def shown_units(page: PageContext) -> int | None:
+    """How many units the largest panel shows; None without one."""
+    panel = largest_panel(page)
+    if panel is None or panel.part.id is None:
+        return None
+    areas = page.shown(panel.part.id).features["areas"]
+    held = {unit for unit in areas.columns["map_unit"] if unit in page.map.units}
+    return len(held)
 
 
 def _year(page: PageContext) -> str:
@@ -241,6 +251,7 @@ FIELDS: Mapping[str, TextField] = {
     "grid zones": TextField("the zones of the UTM grid", _zones),
     "heights from": TextField("what heights count from", _heights),
     "contour interval": TextField("how far contour lines are apart", _interval),
+    "units": TextField("how many map units it shows", lambda page: str(shown_units(page) or "")),
     "convergence": TextField("grid north from true north", _convergence),
     "declination": TextField("the magnetic declination at the date", _declination),
     "digitized": TextField("at what scale the map was digitized", _digitized),

@@ -26,6 +26,7 @@ class Fraction(PanelPartSettings):
 
     kind: ClassVar[str] = "fraction"
     label: ClassVar[str] = "Representative fraction"
+    stands_by: ClassVar[bool] = True
     icon: ClassVar[str] = "M5 3v10M5 3L3 5M11 6h1M11 11h1M16 4q5-2 5 2t-5 7h6"
     measures: ClassVar[bool] = True
     essential: ClassVar[tuple[str, ...]] = ("Representative fraction",)

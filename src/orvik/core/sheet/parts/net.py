@@ -38,6 +38,7 @@ class Net(PanelPartSettings):
     kind: ClassVar[str] = "net"
     is_slow: ClassVar[bool] = True
     label: ClassVar[str] = "Net of readings"
+    counts_on: ClassVar[tuple[str, ...]] = ("attitudes",)
     icon: ClassVar[str] = "M12 1a7 7 0 1 0 0.01 0M12 1v14M5 8h14"
 
     shows: str = entry(Choice("Shows", SHOWN), "equal_area")

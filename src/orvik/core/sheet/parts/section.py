@@ -40,6 +40,7 @@ class CrossSection(PanelPartSettings):
     kind: ClassVar[str] = "section"
     is_slow: ClassVar[bool] = True
     label: ClassVar[str] = "Cross-section"
+    counts_on: ClassVar[tuple[str, ...]] = ("units", "linework")
     icon: ClassVar[str] = "M1 15V5M23 15V5M1 15H23M1 8Q6 2 11 7T23 6"
 
     letter: str = entry(Words("Letter", longest=20), "A")

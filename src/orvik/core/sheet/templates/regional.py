@@ -11,6 +11,7 @@ from orvik.core.sheet.parts.graticule.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import LAYER_WORDS, MapPanel
 from orvik.core.sheet.parts.north_arrow.north_arrow import NorthArrow
 from orvik.core.sheet.parts.scale_bar.scale_bar import ScaleBar
+from orvik.core.sheet.parts.text import RunningText
 from orvik.core.sheet.parts.title import Title
 from orvik.core.sheet.templates.brief import DETAIL, LOCATOR, MAIN, Brief
 
@@ -84,8 +85,19 @@ def parts_of(brief: Brief) -> list[Part]:
             inset,
             id=DETAIL,
         ),
+        *_titles(x, column, half),
         Part(Explanation(panel=MAIN), x, rows, column, foot - GAP - rows),
         *said,
+    ]
+
+
+def _titles(x: float, column: float, half: float) -> list[Part]:
+    """What stands above the insets: what they show, and at what scale the detail is."""
+    y, right = HEAD + LABELS - 5.6, x + column - half
+    return [
+        Part(RunningText(name="Title of the locator", text="Where it lies"), x, y, half, 4.8),
+        Part(RunningText(name="Title of the detail", text="Panel A"), right, y, half * 0.6, 4.8),
+        Part(Fraction(name="Scale of the detail", panel=DETAIL, size=2.75), right + half * 0.6, y, half * 0.4, 4.8),
     ]
 
 

@@ -104,6 +104,7 @@ class Correlation(PanelPartSettings):
     reads_far: ClassVar[bool] = True
     is_slow: ClassVar[bool] = True
     label: ClassVar[str] = "Correlation of map units"
+    counts_on: ClassVar[tuple[str, ...]] = ("units", "labels")
     icon: ClassVar[str] = "M2 2h5v3H2zM8 6h5v4H8zM8 11h5v4H8zM16 1V15M16 5.5h6M16 10.5h6"
 
     title: str = entry(Words("Title", longest=120), "Correlation of map units")

@@ -84,6 +84,7 @@ class Description(FlowSettings):
 
     kind: ClassVar[str] = "description"
     label: ClassVar[str] = "Description of map units"
+    counts_on: ClassVar[tuple[str, ...]] = ("units", "labels")
     icon: ClassVar[str] = "M2 2h5v4H2zM9 3h13M9 5h9M2 9h5v4H2zM9 10h13M9 12h11"
 
     title: str = entry(Words("Title", longest=120), "Description of map units")

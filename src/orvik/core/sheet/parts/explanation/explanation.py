@@ -53,6 +53,7 @@ class Explanation(FlowSettings):
     kind: ClassVar[str] = "explanation"
     is_slow: ClassVar[bool] = True
     label: ClassVar[str] = "Explanation"
+    counts_on: ClassVar[tuple[str, ...]] = ("units", "linework", "attitudes", "labels")
     icon: ClassVar[str] = "M2 1h6v4H2zM2 6h6v4H2zM2 11h6v4H2zM11 3h10M11 8h10M11 13h7"
     essential: ClassVar[tuple[str, ...]] = ("Explanation",)
 

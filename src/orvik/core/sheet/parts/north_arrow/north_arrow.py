@@ -52,6 +52,7 @@ class NorthArrow(PanelPartSettings):
 
     kind: ClassVar[str] = "north_arrow"
     label: ClassVar[str] = "North arrow"
+    stands_by: ClassVar[bool] = True
     icon: ClassVar[str] = "M12 15V1M12 1l3 6-3-2-3 2z"
     essential_in_figures: ClassVar[tuple[str, ...]] = ("North arrow",)
     essential: ClassVar[tuple[str, ...]] = ("North arrow", "Magnetic declination")

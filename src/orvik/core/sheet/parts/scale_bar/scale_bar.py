@@ -49,6 +49,7 @@ class ScaleBar(PanelPartSettings):
 
     kind: ClassVar[str] = "scale_bar"
     label: ClassVar[str] = "Scale bar"
+    stands_by: ClassVar[bool] = True
     icon: ClassVar[str] = "M2 6h20v4H2zM2 8h5M12 8h5"
     measures: ClassVar[bool] = True
     essential_in_figures: ClassVar[tuple[str, ...]] = ("Scale bar",)

@@ -1,0 +1,1 @@
+"""What texts say, read and compared with what the project knows."""

@@ -1,0 +1,1 @@
+"""What the column of map units says against itself and against the map."""
