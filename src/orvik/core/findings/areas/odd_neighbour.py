@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from collections import Counter, defaultdict
+from collections.abc import Sequence
 
 import numpy as np
 import shapely
 
+from orvik.core.arrays import Floats, Ints, Objects
 from orvik.core.features.table import FeatureKey
 from orvik.core.findings.finding import CheckInput, Finding
 from orvik.core.findings.lines.cover import is_cover
 from orvik.core.findings.lines.fault_sides import is_fault
 from orvik.core.findings.rule import looks_at, rule
+from orvik.core.geometry.edges import FIRST_BITS, Codes, edge_codes, vertex_codes
 
 rule(
     "odd_neighbour",
@@ -22,6 +24,8 @@ rule(
     features=("map_unit",),
 )
 
+# On a map of fewer areas nothing is usual.
+LEAST_AREAS = 4
 # A pair of units is usual that meets at so many other places.
 USUAL = 2
 # Along so much of its rim against rock an area meets what it meets nowhere else.
@@ -35,56 +39,36 @@ def odd_neighbours(ground: CheckInput) -> list[Finding]:
     """Areas whose unit no neighbour suggests: islands of one unit in another, or an order that occurs nowhere else."""
     units = ground.areas.columns["map_unit"]
     rows = np.array([i for i, u in enumerate(units) if u in ground.units], dtype=np.int64)
-    if len(rows) < 4:
+    if len(rows) < LEAST_AREAS:
         return []
     polygons = ground.areas.geometries[rows]
-    one, two = shapely.STRtree(polygons).query(polygons, predicate="touches")
-    keep = one < two
-    one, two = one[keep], two[keep]
-    if not len(one):
-        return []
-    shared = shapely.intersection(shapely.boundary(polygons[one]), shapely.boundary(polygons[two]))
-    faults = ground.lines.geometries[is_fault(ground.lines)]
-    if len(faults):
-        tree = shapely.STRtree(faults)
-        middles = shapely.point_on_surface(shared)
-        hit = np.unique(tree.query(middles, predicate="dwithin", distance=ground.units_on_ground(0.05))[0])
-        # What a fault has brought side by side says nothing of what lies upon what.
-        along = np.zeros(len(one), dtype=bool)
-        along[hit] = True
-    else:
-        along = np.zeros(len(one), dtype=bool)
-    long = shapely.length(shared)
-    pairs: Counter[frozenset[str]] = Counter()
-    near: dict[int, list[tuple[str, float]]] = defaultdict(list)
-    for a, b, length, faulted in zip(one.tolist(), two.tolist(), long.tolist(), along.tolist(), strict=True):
-        first, second = str(units[rows[a]]), str(units[rows[b]])
-        if length <= 0 or faulted or first == second:
-            continue
-        pairs[frozenset((first, second))] += 1
-        near[a].append((second, length))
-        near[b].append((first, length))
-    rims = shapely.length(polygons)
+    codes = list(ground.units)
+    number = {code: i for i, code in enumerate(codes)}
+    own = np.array([number[str(units[row])] for row in rows], dtype=np.int64)
+    cover = np.array([is_cover(ground.units[code]) for code in codes], dtype=bool)
+    one, two, long = _shared(ground, polygons)
+    apart = own[one] != own[two]
+    one, two, long = one[apart], two[apart], long[apart]
+    met = np.minimum(own[one], own[two]) * len(codes) + np.maximum(own[one], own[two])
+    pairs = np.bincount(met, minlength=len(codes) ** 2)
+    # From both areas of a pair: the area, its neighbour, what meets, and how long.
+    area, other = np.concatenate([one, two]), np.concatenate([two, one])
+    met, long = np.tile(met, 2), np.tile(long, 2)
+    rock = ~cover[own[area]] & ~cover[own[other]]
+    area, other, met, long = area[rock], other[rock], met[rock], long[rock]
+    mine, which, count = np.unique(area * len(codes) ** 2 + met, return_inverse=True, return_counts=True)
+    only = (pairs[mine % len(codes) ** 2] <= count)[which]
+    rim = np.bincount(area, long, minlength=len(rows))
+    rare = np.bincount(area, long * only, minlength=len(rows))
+    odd = np.flatnonzero((rare > 0) & (rare >= RARE * rim) & (rim >= RIM * shapely.length(polygons)))
     out = []
-    for i, neighbours in near.items():
-        unit = str(units[rows[i]])
-        rock = [(other, length) for other, length in neighbours if not is_cover(ground.units[other])]
-        if is_cover(ground.units[unit]) or sum(length for _, length in rock) < RIM * rims[i]:
-            continue
-        mine = Counter(frozenset((unit, other)) for other, _ in rock)
-        # The part of its rim along which it meets what it meets nowhere else.
-        rare = sum(
-            length for other, length in rock if pairs[frozenset((unit, other))] <= mine[frozenset((unit, other))]
-        )
-        if rare < RARE * sum(length for _, length in rock):
-            continue
-        others = {other for other, _ in rock}
+    for i in odd.tolist():
+        unit, others = codes[own[i]], {codes[own[n]] for n in other[area == i].tolist()}
         fits = [
             code
-            for code, held in ground.units.items()
-            if code not in (unit, *others) and not is_cover(held) and _usual(code, others, pairs)
+            for k, code in enumerate(codes)
+            if code != unit and not cover[k] and _fits(k, [number[o] for o in others - {code}], pairs, len(codes))
         ]
-        fits += [code for code in others if _usual(code, others - {code}, pairs)]
         if not fits:
             continue
         place = shapely.point_on_surface(polygons[i])
@@ -100,5 +84,40 @@ def odd_neighbours(ground: CheckInput) -> list[Finding]:
     return out
 
 
-def _usual(code: str, others: set[str], pairs: Counter[frozenset[str]]) -> bool:
-    return all(pairs[frozenset((code, other))] >= USUAL for other in others)
+def _shared(ground: CheckInput, polygons: Objects) -> tuple[Ints, Ints, Floats]:
+    """Pairs of areas that share a part of their rims, and how long that is; faults bring together what is no pair."""
+    rings, owner = shapely.get_rings(polygons, return_index=True)
+    xy, ring = shapely.get_coordinates(rings, return_index=True)
+    inner = ring[1:] == ring[:-1]
+    vertices = vertex_codes(xy)
+    codes = edge_codes(vertices[:-1], vertices[1:], either_way=True)[inner]
+    long, area = np.hypot(*np.diff(xy, axis=0).T)[inner], owner[ring[:-1]][inner]
+    of_faults, line = shapely.get_coordinates(ground.lines.geometries[is_fault(ground.lines)], return_index=True)
+    if len(of_faults):
+        faults = vertex_codes(of_faults)
+        along = edge_codes(faults[:-1], faults[1:], either_way=True)[line[1:] == line[:-1]]
+        keep = np.ones(len(codes), dtype=bool)
+        keep[_held(codes, along)] = False
+        codes, long, area = codes[keep], long[keep], area[keep]
+    order = np.argsort(codes)
+    same = np.flatnonzero(codes[order][1:] == codes[order][:-1])
+    one, two = area[order[same]], area[order[same + 1]]
+    number = np.minimum(one, two) * len(polygons) + np.maximum(one, two)
+    pairs, which = np.unique(number[one != two], return_inverse=True)
+    lengths = np.bincount(which, long[order[same]][one != two], minlength=len(pairs))
+    return pairs // len(polygons), pairs % len(polygons), np.asarray(lengths, dtype=np.float64)
+
+
+def _held(codes: Codes, asked: Codes) -> Ints:
+    """Rows of codes that are among those asked for, of which there are few."""
+    wanted = np.unique(asked)
+    may = np.zeros(1 << FIRST_BITS, dtype=bool)
+    may[wanted >> np.uint64(64 - FIRST_BITS)] = True
+    rows = np.flatnonzero(may[codes >> np.uint64(64 - FIRST_BITS)])
+    at = np.minimum(np.searchsorted(wanted, codes[rows]), len(wanted) - 1)
+    return np.asarray(rows[wanted[at] == codes[rows]], dtype=np.int64)
+
+
+def _fits(unit: int, others: Sequence[int], pairs: Ints, count: int) -> bool:
+    """Whether a unit meets some others elsewhere, each of them often enough."""
+    return bool(others) and all(pairs[min(unit, o) * count + max(unit, o)] >= USUAL for o in others)

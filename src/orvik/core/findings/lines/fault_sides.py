@@ -69,8 +69,8 @@ def fault_sides(ground: CheckInput) -> list[FaultSides]:
         return []
     courses = lines.geometries[faults]
     bounding = np.flatnonzero(ground.is_bounding())
-    places = [shapely.get_coordinates(line)[[0, -1]] for line in lines.geometries[bounding]]
-    ends = np.asarray(shapely.points(np.concatenate(places)), dtype=object)
+    held = lines.geometries[bounding]
+    ends = np.concatenate([shapely.get_point(held, 0), shapely.get_point(held, -1)])
     hits, of = shapely.STRtree(courses).query(ends, predicate="dwithin", distance=NODE)
     cuts: dict[int, set[float]] = {}
     for hit, fault in zip(hits.tolist(), of.tolist(), strict=True):

@@ -16,6 +16,7 @@ from orvik.core.findings.finding import CheckInput, Finding
 from orvik.core.findings.points.neighbours import lines as directions_of_lines
 from orvik.core.findings.points.neighbours import poles
 from orvik.core.findings.rule import looks_at, rule
+from orvik.core.geometry.holding import holders
 
 rule("off_ground", "warning", "linework", "A reading stands in water or where no unit is", features=("kind",))
 rule(
@@ -61,19 +62,21 @@ def off_ground(ground: CheckInput) -> list[Finding]:
     places = ground.points.geometries[rows]
     inside = ground.within_frame(shapely.get_coordinates(places))
     rows, places = rows[inside], places[inside]
-    reach = ground.units_on_ground(BEYOND_MM)
-    hits, areas = ground.area_tree.query(places, predicate="dwithin", distance=reach)
     held = np.zeros(len(rows), dtype=bool)
+    hits, areas = holders(places, ground.area_tree)
     held[hits[mapped[areas]]] = True
     out = []
+    tree = shapely.STRtree(ground.areas.geometries[mapped])
     for i in np.flatnonzero(~held).tolist():
-        apart = float(shapely.distance(places[i], ground.areas.geometries[mapped]).min())
-        message = f"{{name}} stands in water or where no unit is, {ground.length_words(apart)} off the nearest unit."
-        out.append(_finding(ground, "off_ground", message, int(rows[i])))
+        apart = float(places[i].distance(tree.geometries[tree.nearest(places[i])]))
+        if apart > ground.units_on_ground(BEYOND_MM):
+            message = (
+                f"{{name}} stands in water or where no unit is, {ground.length_words(apart)} off the nearest unit."
+            )
+            out.append(_finding(ground, "off_ground", message, int(rows[i])))
     hiding = np.array([kind_of(kind).hides_rock for kind in kinds], dtype=bool)
     if hiding.any():
-        within, which = ground.area_tree.query(places, predicate="within")
-        for i, area in zip(within.tolist(), which.tolist(), strict=True):
+        for i, area in zip(hits.tolist(), areas.tolist(), strict=True):
             if hiding[area]:
                 what = kind_words(str(kinds[area]))
                 message = f"{{name}} stands in the water of {what} {ground.areas.ids[area]}, where no rock is seen."
@@ -92,7 +95,7 @@ def off_unit(ground: CheckInput) -> list[Finding]:
     if not len(rows) or not len(ground.areas):
         return []
     units = ground.areas.columns["map_unit"]
-    hits, areas = ground.area_tree.query(ground.points.geometries[rows], predicate="within")
+    hits, areas = holders(ground.points.geometries[rows], ground.area_tree)
     out = []
     for i, area in zip(hits.tolist(), areas.tolist(), strict=True):
         row, unit = int(rows[i]), units[area]
