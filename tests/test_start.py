@@ -45,8 +45,8 @@ def test_help_loads_no_library_and_next_to_nothing_of_ours(asked):
 def test_the_application_starts_without_what_only_jobs_need():
     found = loaded("import orvik.web.app")
     assert not found & FOR_JOBS
-    # It was 1 965 before, and 1 191 with the libraries that write PDF and fonts.
-    assert len(found) < 1_250
+    # It was 1 965 before, and 1 191 with the libraries that write PDF and fonts; of these, more than 580 are ours.
+    assert len(found) < 1_280
 
 
 @pytest.mark.parametrize(

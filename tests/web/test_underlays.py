@@ -87,6 +87,10 @@ def test_a_print_does_not_leave_a_picture_out(client: TestClient, demo: Path) ->
     assert "opacity" in answer.text
     assert not answer.files
     client.post("/p/isle-of-quennet/parts/1", data={"layer": "underlay-1", "opacity": "0"})
+    # The sections and the bar of heights are of the same.
+    assert export_routes(client).state == "failed"
+    for part in (5, 7, 8):
+        assert client.delete(f"/p/isle-of-quennet/parts/{part}").status_code == 204
     assert export_routes(client).state == "done"
 
 

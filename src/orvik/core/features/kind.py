@@ -20,7 +20,7 @@ Role = Literal[
     "overturned",
     "axis_of_folds",
     "section_line",
-    "place_name",
+    "named_place",
 ]
 
 
@@ -35,7 +35,7 @@ class Kind:
     role
         What a rule of its own speaks of: the ``sheet_border``, the ``shore``, a ``unit_area``, a ``unit_tag``,
         beds that are ``overturned``, the ``axis_of_folds`` of a girdle,
-        the ``section_line`` that a cross-section runs along, the ``place_name`` of a place on the map.
+        the ``section_line`` that a cross-section runs along, the ``named_place`` of a name on the map.
     usual
         Whether features of its table are of it that say nothing else.
     bounds_units, parts_units
@@ -181,7 +181,7 @@ UNIT_AREA, UNIT_TAG = _with_role("unit_area"), _with_role("unit_tag")
 OVERTURNED = _with_role("overturned")
 AXIS_OF_FOLDS = _with_role("axis_of_folds")
 SECTION_LINE = _with_role("section_line")
-PLACE_NAME = _with_role("place_name")
+PLACE_NAME = _with_role("named_place")
 # What a feature of each table is that says no kind.
 USUAL: Mapping[Table, str] = {kind.table: kind.name for kind in KINDS.values() if kind.usual and kind.table}
 # What a reading is of that says no kind: how beds lie (common practice).

@@ -84,7 +84,7 @@ def _of_units(project: Reader, survey: Survey) -> list[Finding]:
     units = [unit for _, unit in project.units()]
     used = {unit for table in TABLES for unit in survey.features[table].columns["map_unit"] if unit}
     used |= {unit for band in survey.features["lines"].columns["band"] if band for unit in band.cut_by}
-    patterns = frozenset(symbol_book_of(project).patterns)
+    patterns = {name: pattern.title for name, pattern in symbol_book_of(project).patterns.items()}
     return [*column(units), *labels(units), *doubles(units), *ages(units), *use(units, used, patterns)]
 
 

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from scipy.spatial import cKDTree
 
 from orvik.core.arrays import Floats, Ints
 from orvik.core.findings.finding import CheckInput
@@ -64,6 +63,9 @@ class Around:
 
 def around(ground: CheckInput, rows: Ints, directions: Floats, axial: bool) -> Around:
     """What stands around each reading; ``rows`` of the points, with their directions, (n, 3)."""
+    # Loaded with the first readings: the application starts without it.
+    from scipy.spatial import cKDTree
+
     xy = shapely.get_coordinates(ground.points.geometries[rows])
     k = min(MOST + 3, len(rows))
     apart, near = cKDTree(xy).query(xy, k=k, distance_upper_bound=ground.units_on_ground(NEAR_MM))

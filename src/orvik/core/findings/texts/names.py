@@ -7,9 +7,8 @@ from collections.abc import Iterator, Sequence
 from functools import lru_cache
 from pathlib import Path
 
-from rapidfuzz.distance import OSA
-
 from orvik.core.findings.finding import Finding
+from orvik.core.findings.nearness import slips_apart
 from orvik.core.findings.rule import rule
 from orvik.core.findings.texts.reading import Known, KnownName, ReadText, of_text, quoted
 
@@ -121,4 +120,4 @@ def _near(one: str, other: str, short: int = SHORT) -> bool:
         return False
     most = 2 if min(len(a), len(b)) >= LONG else 1
     # The first letter is hardly ever the one that slips, and "Bray" is another than "Wray".
-    return (a[0] == b[0] or len(a) >= LONG) and OSA.distance(a, b, score_cutoff=most) <= most
+    return (a[0] == b[0] or len(a) >= LONG) and slips_apart(a, b) <= most

@@ -9,9 +9,9 @@ from functools import lru_cache
 
 import pyproj
 from pyproj.enums import PJType
-from rapidfuzz.distance import OSA
 
 from orvik.core.findings.finding import Finding
+from orvik.core.findings.nearness import slips_apart
 from orvik.core.findings.rule import rule
 from orvik.core.findings.texts.dates import day_in
 from orvik.core.findings.texts.fractions import FRACTION, denominator_of
@@ -70,7 +70,7 @@ def typed_scales(text: ReadText, known: Known) -> list[Finding]:
 
 def _alike(one: str, other: str) -> bool:
     """Whether one denominator may be the other with a slip: a digit more, less, changed, or two exchanged."""
-    return one != other and (one.rstrip("0") == other.rstrip("0") or OSA.distance(one, other) == 1)
+    return one != other and (one.rstrip("0") == other.rstrip("0") or slips_apart(one, other) == 1)
 
 
 @of_text

@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from itertools import combinations
 
-from rapidfuzz.distance import OSA
-
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.findings.finding import Finding
+from orvik.core.findings.nearness import slips_apart
 from orvik.core.findings.rule import rule
 
 rule("one_name", "warning", "symbols", "Two units have one name, or nearly one", units=("name", "parent", "heading"))
@@ -49,8 +48,8 @@ def _slip(one: str, other: str) -> bool:
     if min(len(one), len(other)) < LONG or one == other or any(c.isdigit() for c in one + other):
         return False
     if sorted(one) == sorted(other):
-        return OSA.distance(one, other) == 1
-    return len(one) != len(other) and OSA.distance(one, other) == 1 and " " in one
+        return slips_apart(one, other) == 1
+    return len(one) != len(other) and slips_apart(one, other) == 1 and " " in one
 
 
 def _look(unit: MapUnit) -> tuple[str, str, str]:

@@ -7,13 +7,12 @@ from collections import defaultdict
 from collections.abc import Sequence
 from itertools import pairwise
 
-from rapidfuzz.distance import OSA
-
 from orvik.core.errors import OrvikError
 from orvik.core.features.age import written_ends
 from orvik.core.features.age_letters import LETTERS, letter_of
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.findings.finding import Finding
+from orvik.core.findings.nearness import slips_apart
 from orvik.core.findings.rule import rule
 
 rule("label_unlike", "warning", "symbols", "A unit prints a label that is nearly its code", units=("code", "label"))
@@ -55,7 +54,7 @@ def _unlike(units: Sequence[MapUnit]) -> list[Finding]:
         label, code = _plain(unit.label), _plain(unit.code)
         if not unit.label or label == code or not 2 <= len(code) <= PRINTED_CODE or len(label) != len(code):
             continue
-        if label.lower() == code.lower() or OSA.distance(label, code) > 1:
+        if label.lower() == code.lower() or slips_apart(label, code) > 1:
             continue
         message = f"Unit {unit.code} prints the label {unit.label}, one letter off its code; one of them is a slip?"
         out.append(Finding("label_unlike", "warning", message, None, units=(unit.code,)))

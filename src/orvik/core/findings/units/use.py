@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.findings.finding import Finding
@@ -19,7 +19,7 @@ rule(
 DESCRIBED = 0.5
 
 
-def use(units: Sequence[MapUnit], used: Collection[str], patterns: Collection[str]) -> list[Finding]:
+def use(units: Sequence[MapUnit], used: Collection[str], patterns: Mapping[str, str]) -> list[Finding]:
     """What is to be said of how units are used.
 
     Parameters
@@ -27,7 +27,7 @@ def use(units: Sequence[MapUnit], used: Collection[str], patterns: Collection[st
     used
         Codes that features of the map name.
     patterns
-        Names of the patterns of the symbol book.
+        The titles of the patterns of the symbol book, by their names.
     """
     return [*_unused(units, used), *_undescribed(units, used), *_patterns(units, patterns)]
 
@@ -69,7 +69,7 @@ def _undescribed(units: Sequence[MapUnit], used: Collection[str]) -> list[Findin
     ]
 
 
-def _patterns(units: Sequence[MapUnit], patterns: Collection[str]) -> list[Finding]:
+def _patterns(units: Sequence[MapUnit], patterns: Mapping[str, str]) -> list[Finding]:
     """Patterns that are named after a rock, on a unit whose rock has a pattern of its own."""
     out = []
     for unit in units:
@@ -77,10 +77,10 @@ def _patterns(units: Sequence[MapUnit], patterns: Collection[str]) -> list[Findi
         if unit.pattern not in patterns or not rocks or unit.pattern in rocks:
             continue
         # Of rocks that the description names, too, it may be the pattern of one.
-        if re.search(rf"\b{re.escape(unit.pattern.replace('_', ' '))}", unit.description.lower()):
+        if re.search(rf"\b{re.escape(patterns[unit.pattern].lower())}", unit.description.lower()):
             continue
         message = (
-            f"{unit.code} ({unit.name}) has the pattern {unit.pattern.replace('_', ' ')}, and is made of {rocks[0]}, "
+            f"{unit.code} ({unit.name}) has the pattern {patterns[unit.pattern].lower()}, and is made of {rocks[0]}, "
             "which has a pattern of its own."
         )
         out.append(Finding("pattern_unlike", "warning", message, None, units=(unit.code,)))

@@ -1,5 +1,7 @@
 // The sheet on the desk of Proof: enlarged by wheel and keys, moved by hand; its marks stay as large as they are read.
 
+import { spread } from "./spread_marks.js";
+
 const NEAREST = 40;
 const STEP = 1.25;
 // Pixels of a mark's radius, whatever the enlargement, and the radius that marks are drawn with, in millimetres.
@@ -54,10 +56,24 @@ export class ProofView {
     if (this.k === null) [this.x, this.y] = [(width - across) / 2, (height - down) / 2];
     this.sheet.setAttribute("viewBox", `${this.x} ${this.y} ${across} ${down}`);
     const scale = MARK_PX / (MARK_MM * k);
-    for (const mark of this.sheet.querySelectorAll(".mark")) {
+    const marks = [...this.sheet.querySelectorAll(".mark")];
+    const rings = marks.map((mark) => [mark.dataset.x / scale, mark.dataset.y / scale]);
+    const places = spread(rings, [width / scale, height / scale]);
+    marks.forEach((mark, i) => {
       const { x, y } = mark.dataset;
-      mark.setAttribute("transform", `translate(${x} ${y}) scale(${scale}) translate(${-x} ${-y})`);
-    }
+      mark.setAttribute("transform", `translate(${x} ${y}) scale(${scale})`);
+      mark.querySelector("g").setAttribute("transform", `translate(${places[i]})`);
+      const line = mark.querySelector("line");
+      const [far, down] = places[i];
+      const rim = MARK_MM / Math.hypot(far, down);
+      for (const [name, value] of [
+        ["x1", far * rim],
+        ["y1", down * rim],
+        ["x2", far],
+        ["y2", down],
+      ])
+        line.setAttribute(name, value.toFixed(2));
+    });
     if (k > FINE_PX) this.refine();
     document.getElementById("proof-zoom").textContent = `${Math.round((k / (96 / 25.4)) * 100)} %`;
   }
