@@ -47,6 +47,8 @@ class Rule:
         What a finding rests on beside geometry: it is as it was for as long as these attributes of the features that
         it names (or of what one of them holds, as ``band.cut_by``), and of the units, are as they were. Of parts all
         settings but their name and group are read.
+    follows_from
+        Names of rules that, told of the same feature, are its cause: it is then not told beside them.
     """
 
     name: str
@@ -56,6 +58,7 @@ class Rule:
     source: str = PRACTICE
     features: tuple[str, ...] = ()
     units: tuple[str, ...] = ()
+    follows_from: tuple[str, ...] = ()
 
 
 declared: dict[str, Rule] = {}
@@ -70,11 +73,12 @@ def rule(
     *,
     features: tuple[str, ...] = (),
     units: tuple[str, ...] = (),
+    follows_from: tuple[str, ...] = (),
 ) -> Rule:
     """Declare a rule, as ``Rule`` says; raises ValueError for a second of one name, or another group or severity."""
     if name in declared or group not in GROUPS or severity not in SEVERITIES:
         raise ValueError(f"the rule {name} is declared twice, or has no group or severity")
-    declared[name] = Rule(name, severity, group, title, source, features, units)
+    declared[name] = Rule(name, severity, group, title, source, features, units, follows_from)
     return declared[name]
 
 

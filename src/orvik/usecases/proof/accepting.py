@@ -9,6 +9,7 @@ from orvik.core.errors import FindingRefused, NotFound
 from orvik.core.features.feature import Feature
 from orvik.core.features.table import FeatureKey
 from orvik.core.findings.acceptance import Acceptance, Judged, judged
+from orvik.core.findings.causes import causes
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.rules import RULES
 from orvik.core.findings.state import State, holds, state_of, written
@@ -23,7 +24,8 @@ from orvik.store.tables.acceptances import acceptance_change, acceptances, turne
 def judged_findings(project: ReadProject, findings: Sequence[Finding]) -> Judged:
     """Findings by what is to be done about them, as this project has it."""
     held, turned_off = acceptances(project), turned_off_rules(project)
-    return judged(findings, held, turned_off.keys(), lambda finding, one: holds(one.state, state_now(project, finding)))
+    told = causes(findings, turned_off)
+    return judged(told, held, turned_off.keys(), lambda finding, one: holds(one.state, state_now(project, finding)))
 
 
 def state_now(project: Reader, finding: Finding) -> State:

@@ -33,6 +33,7 @@ rule(
     "linework",
     "A reading disagrees by more than 15° with the course of the contact beside it",
     features=("kind", "azimuth", "inclination"),
+    follows_from=("attitude_slip", "odd_attitude", "off_ground"),
 )
 rule(
     "dip_of_fault",

@@ -64,13 +64,13 @@ export class ProofView {
       mark.setAttribute("transform", `translate(${x} ${y}) scale(${scale})`);
       mark.querySelector("g").setAttribute("transform", `translate(${places[i]})`);
       const line = mark.querySelector("line");
-      const [far, down] = places[i];
-      const rim = MARK_MM / Math.hypot(far, down);
+      const [far, lower] = places[i];
+      const rim = MARK_MM / Math.hypot(far, lower);
       for (const [name, value] of [
         ["x1", far * rim],
-        ["y1", down * rim],
+        ["y1", lower * rim],
         ["x2", far],
-        ["y2", down],
+        ["y2", lower],
       ])
         line.setAttribute(name, value.toFixed(2));
     });
