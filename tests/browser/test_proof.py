@@ -62,7 +62,7 @@ def drawn_twice(path: Path) -> None:
 def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downloads: Path) -> None:
     drawn_twice(demo)
     driver.get(demo_address + PROOF)
-    until(driver, lambda d: len(messages(d)) == 3)
+    until(driver, lambda d: len(messages(d)) == 4)
     assert "2 errors" in text_of(driver, "#proof-counts")
     assert "199.92 mm for" in text_of(driver, ".bottom-strip")
 
@@ -76,10 +76,10 @@ def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downl
     )
     until(driver, lambda d: find(d, f"#{other} > details").get_attribute("open"))
     assert not find(driver, f"#{first} > details").get_attribute("open")
-    find(driver, ".groups li:nth-child(5) button").click()
+    find(driver, ".groups li:nth-child(6) button").click()
     until(driver, lambda d: "Nothing in this group" in text_of(d, "#margin-notes"))
-    find(driver, ".groups li:nth-child(5) button").click()
-    until(driver, lambda d: len(messages(d)) == 3)
+    find(driver, ".groups li:nth-child(6) button").click()
+    until(driver, lambda d: len(messages(d)) == 4)
 
     # One is fixed: it goes, and the picture is of the new revision.
     number = open_note(driver, "is drawn again")
@@ -127,7 +127,7 @@ def test_a_sheet_is_proofed(driver: Chrome, demo_address: str, demo: Path, downl
     document = pypdfium2.PdfDocument(downloaded(driver, downloads, "Harrack-Head-proof.pdf"))
     assert len(document) == 2
     said = document[1].get_textpage().get_text_bounded()
-    assert "1 error, 1 warning" in said
+    assert "1 error, 2 warnings" in said
     assert "ends 14 m" in said
     assert "Proofed by" in said
 
