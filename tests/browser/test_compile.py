@@ -29,7 +29,7 @@ def hand(driver: Chrome, demo_address: str) -> MapHand:
     driver.execute_script(f"sessionStorage.setItem('orvik-view-compile-32628-{PROJECT}', arguments[0])", view)
     driver.get(f"{demo_address}/p/{PROJECT}/compile")
     hand = MapHand(driver, *MIDDLE, 6250).wait()
-    until(driver, lambda d: text_of(d, "#findings-count .count-words") == "1 error +1")
+    until(driver, lambda d: text_of(d, "#findings-count .count-words") == "1 error +2")
     return hand
 
 

@@ -1,4 +1,4 @@
-"""What an editor finds, mended at a click: a typed scale made a field, a north arrow turned back, a reading exchanged."""
+"""What an editor finds, mended at a click: a typed scale made a field, a north arrow, a reading turned back."""
 
 from __future__ import annotations
 
