@@ -282,6 +282,13 @@ def ticks_beside_a_grid_with_figures(project: Project, random: Random) -> None:
     put_part(project, settings, (part.x, part.y, part.width, part.height), position=3)
 
 
+@right(RIGHT_PARTS, "faint_letters", sheet=QUADRANGLE)
+def dark_letters_on_the_map(project: Project, random: Random) -> None:
+    (panel,) = parts_of(project, MapPanel)
+    at = (panel.x + 30, panel.y + 30, 40.0, 6.0)
+    put_part(project, RunningText(name="Sea", text="Deep water", size=3.2, colour="#22303C"), at)
+
+
 @right(RIGHT_PARTS, "section_untraced", sheet=QUADRANGLE)
 def sections_as_they_are(project: Project, random: Random) -> None:
     note(project, "Sections A–A′ and B–B′.")

@@ -235,7 +235,7 @@ def words_that_may_stand_twice(project: Project, random: Random) -> None:
     note(project, "We saw that that had had its day: a) aa lava (as on sheet 11), 2) New New Town [sic].")
 
 
-@right(RIGHT_TEXTS, "late_date", sheet=QUADRANGLE)
+@right(RIGHT_TEXTS, "late_date", "source_year", sheet=QUADRANGLE)
 def a_citation_of_another_work(project: Project, random: Random) -> None:
     project.apply("seed", [imprint_change(replace(imprint_of(project), base="island survey, 1999 to 2022"))])
     note(project, "After Tarn, thesis map, 2019, and H. Quill, field sheets, 2024.")

@@ -104,6 +104,11 @@ class Kind:
     words: tuple[str, ...] = ()
 
     @property
+    def is_fold(self) -> bool:
+        """Whether it is the line of a fold."""
+        return bool(self.core or self.limbs)
+
+    @property
     def linear(self) -> bool:
         """Whether its reading is a line's trend and plunge, not a plane's strike and dip."""
         return self.reading in ("line", "trend") or self.plunges

@@ -37,6 +37,8 @@ TINTS = (
 # The ranks of a unit that is part of another one, or holds others.
 RANKS = ("", "supergroup", "group", "subgroup", "formation", "member", "bed", "suite", "complex")
 HEADINGS = ("Surficial deposits", "Sedimentary rocks", "Volcanic rocks", "Intrusive rocks", "Metamorphic rocks")
+# Where the Quaternary begins, in millions of years (International Chronostratigraphic Chart).
+QUATERNARY = 2.58
 _LENGTHS = {"name": 200, "age": 200, "description": 8000, "label": 24, "rock": 80, "heading": 80}
 
 
@@ -134,6 +136,11 @@ class MapUnit:
         if held is None or numbers is None:
             return held
         return replace(held, older=numbers[0], younger=numbers[1])
+
+    @property
+    def is_deposit(self) -> bool:
+        """Whether it lies over rock and conceals it: by its heading, or as young as the Quaternary."""
+        return self.heading == HEADINGS[0] or (self.span is not None and self.span.older <= QUATERNARY)
 
     @property
     def printed_age(self) -> str:

@@ -31,20 +31,25 @@ def edge_codes(first: Codes, last: Codes, either_way: bool = False) -> Codes:
     return _mixed(first + last) if either_way else _mixed(first * _GOLDEN + last)
 
 
-def found_in(asked: Codes, there: Codes) -> tuple[Ints, Ints]:
-    """Pairs of rows with the same number: every row asked for that is there at all, and one of those there."""
-    wanted, which = np.unique(asked, return_inverse=True)
+def among(codes: Codes, wanted: Codes) -> Ints:
+    """Rows of many codes that are among a few, which are sorted and each there once."""
     if not len(wanted):
-        return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
+        return np.zeros(0, dtype=np.int64)
     # Most are none of those asked for, which their first bits tell.
     may = np.zeros(1 << FIRST_BITS, dtype=bool)
     shift = np.uint64(64 - FIRST_BITS)
     may[wanted >> shift] = True
-    rest = np.flatnonzero(may[there >> shift])
-    at = np.minimum(np.searchsorted(wanted, there[rest]), len(wanted) - 1)
+    rest = np.flatnonzero(may[codes >> shift])
+    at = np.minimum(np.searchsorted(wanted, codes[rest]), len(wanted) - 1)
+    return np.asarray(rest[wanted[at] == codes[rest]], dtype=np.int64)
+
+
+def found_in(asked: Codes, there: Codes) -> tuple[Ints, Ints]:
+    """Pairs of rows with the same number: every row asked for that is there at all, and one of those there."""
+    wanted, which = np.unique(asked, return_inverse=True)
+    rest = among(there, wanted)
     rows = np.full(len(wanted), -1, dtype=np.int64)
-    same = wanted[at] == there[rest]
-    rows[at[same]] = rest[same]
+    rows[np.searchsorted(wanted, there[rest])] = rest
     held = rows[which]
     hit = np.flatnonzero(held >= 0)
     return hit, held[hit]

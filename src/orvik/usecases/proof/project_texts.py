@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import date
 
-from orvik.core.errors import FindingRefused, OrvikError
+from orvik.core.errors import FindingRefused
 from orvik.core.features.feature import Features
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.texts.known_names import named_places, names_of
 from orvik.core.findings.texts.project_texts import texts_of_project
 from orvik.core.findings.texts.reading import Known, read
-from orvik.core.sheet.page.day import parse_day
+from orvik.core.sheet.page.day import known_day
 from orvik.store.journal import Entry
 from orvik.store.project import Project
 from orvik.store.read_project import ReadProject
@@ -28,17 +27,10 @@ def read_texts(project: ReadProject, points: Features) -> list[Finding]:
         units=units,
         imprint=imprint,
         names=names_of(units.values(), project.name, sheets, beside, imprint, named_places(points)),
-        published=_day(imprint.day),
+        published=known_day(imprint.day),
         neighbours={n.sheet_number: n.name for n in beside if n.sheet_number},
     )
     return read(list(texts_of_project(units, imprint)), known)
-
-
-def _day(typed: str) -> date | None:
-    try:
-        return parse_day(typed)
-    except OrvikError:
-        return None
 
 
 def rewrite(project: Project, finding: Finding) -> Entry | None:

@@ -10,10 +10,9 @@ import shapely
 from orvik.core.arrays import Floats, Ints, Objects
 from orvik.core.features.table import FeatureKey
 from orvik.core.findings.finding import CheckInput, Finding
-from orvik.core.findings.lines.cover import is_cover
 from orvik.core.findings.lines.fault_sides import is_fault
 from orvik.core.findings.rule import looks_at, rule
-from orvik.core.geometry.edges import FIRST_BITS, Codes, edge_codes, vertex_codes
+from orvik.core.geometry.edges import among, edge_codes, vertex_codes
 
 rule(
     "odd_neighbour",
@@ -45,7 +44,7 @@ def odd_neighbours(ground: CheckInput) -> list[Finding]:
     codes = list(ground.units)
     number = {code: i for i, code in enumerate(codes)}
     own = np.array([number[str(units[row])] for row in rows], dtype=np.int64)
-    cover = np.array([is_cover(ground.units[code]) for code in codes], dtype=bool)
+    cover = np.array([ground.units[code].is_deposit for code in codes], dtype=bool)
     one, two, long = _shared(ground, polygons)
     apart = own[one] != own[two]
     one, two, long = one[apart], two[apart], long[apart]
@@ -97,7 +96,7 @@ def _shared(ground: CheckInput, polygons: Objects) -> tuple[Ints, Ints, Floats]:
         faults = vertex_codes(of_faults)
         along = edge_codes(faults[:-1], faults[1:], either_way=True)[line[1:] == line[:-1]]
         keep = np.ones(len(codes), dtype=bool)
-        keep[_held(codes, along)] = False
+        keep[among(codes, np.unique(along))] = False
         codes, long, area = codes[keep], long[keep], area[keep]
     order = np.argsort(codes)
     same = np.flatnonzero(codes[order][1:] == codes[order][:-1])
@@ -106,16 +105,6 @@ def _shared(ground: CheckInput, polygons: Objects) -> tuple[Ints, Ints, Floats]:
     pairs, which = np.unique(number[one != two], return_inverse=True)
     lengths = np.bincount(which, long[order[same]][one != two], minlength=len(pairs))
     return pairs // len(polygons), pairs % len(polygons), np.asarray(lengths, dtype=np.float64)
-
-
-def _held(codes: Codes, asked: Codes) -> Ints:
-    """Rows of codes that are among those asked for, of which there are few."""
-    wanted = np.unique(asked)
-    may = np.zeros(1 << FIRST_BITS, dtype=bool)
-    may[wanted >> np.uint64(64 - FIRST_BITS)] = True
-    rows = np.flatnonzero(may[codes >> np.uint64(64 - FIRST_BITS)])
-    at = np.minimum(np.searchsorted(wanted, codes[rows]), len(wanted) - 1)
-    return np.asarray(rows[wanted[at] == codes[rows]], dtype=np.int64)
 
 
 def _fits(unit: int, others: Sequence[int], pairs: Ints, count: int) -> bool:

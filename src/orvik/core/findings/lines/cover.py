@@ -8,7 +8,6 @@ import numpy as np
 import shapely
 
 from orvik.core.features.kind import kind_of
-from orvik.core.features.map_unit import HEADINGS, MapUnit
 from orvik.core.features.stretch import certainties
 from orvik.core.findings.finding import CheckInput, Finding
 from orvik.core.findings.rule import looks_at, rule
@@ -29,20 +28,11 @@ rule(
     features=("kind", "certainty"),
 )
 
-# Deposits are as old as the Quaternary, in millions of years (International Chronostratigraphic Chart).
-QUATERNARY = 2.58
 # What lies within so many millimetres on the sheet of the edge of its cover is at the edge.
 BESIDE_MM = 0.3
 # So long must it be, in millimetres on the sheet, or all of the line.
 LEAST_MM, MOST_OF = 2.0, 0.9
 CONCEALED, CERTAIN = "concealed", "certain"
-
-
-def is_cover(unit: MapUnit | None) -> bool:
-    """Whether a unit is a deposit that lies over rock: by its heading, or as young as the Quaternary."""
-    if unit is None:
-        return False
-    return unit.heading == HEADINGS[0] or (unit.span is not None and unit.span.older <= QUATERNARY)
 
 
 @looks_at("lines", "areas")
@@ -51,7 +41,7 @@ def covers(ground: CheckInput) -> list[Finding]:
     lines, areas = ground.lines, ground.areas
     graded = {name: _can_be_covered(name) for name in set(lines.columns["kind"])}
     rows = [r for r, kind in enumerate(lines.columns["kind"]) if graded[kind] and lines.columns["band"][r] is None]
-    covering = {code for code, unit in ground.units.items() if is_cover(unit)}
+    covering = {code for code, unit in ground.units.items() if unit.is_deposit}
     if not rows or not covering or not len(areas):
         return []
     starts, ends, owner, said = _segments(ground, rows)
@@ -91,7 +81,7 @@ def covers(ground: CheckInput) -> list[Finding]:
 def _can_be_covered(name: str) -> bool:
     """Whether a deposit may conceal a line of a kind: what goes down into rock, but no shore."""
     kind = kind_of(name)
-    return kind.graded and (kind.parts_units or kind.runs_through or bool(kind.core or kind.limbs))
+    return kind.graded and (kind.parts_units or kind.runs_through or kind.is_fold)
 
 
 def _segments(ground: CheckInput, rows: list[int]) -> tuple[np.ndarray, np.ndarray, np.ndarray, list[str]]:

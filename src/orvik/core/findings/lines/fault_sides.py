@@ -20,8 +20,8 @@ SHORT_MM = 0.3
 
 
 @dataclass(frozen=True)
-class Stretch:
-    """A part of one side of a fault, from one distance along it to another in project units, and the unit there."""
+class SideUnit:
+    """The unit along a part of one side of a fault, from one distance along it to another, in project units."""
 
     begin: float
     end: float
@@ -42,8 +42,8 @@ class FaultSides:
     """A fault by its row of the lines, with what lies to its left and to its right."""
 
     row: int
-    left: tuple[Stretch, ...]
-    right: tuple[Stretch, ...]
+    left: tuple[SideUnit, ...]
+    right: tuple[SideUnit, ...]
 
     def boundaries(self, side: str) -> list[Boundary]:
         """Where units meet along a side, in the order of the line."""
@@ -106,12 +106,12 @@ def _units(ground: CheckInput, courses: np.ndarray, at: np.ndarray, sign: float)
     return ground.units_at(beside)
 
 
-def _joined(pieces: list[tuple[float, float, str]]) -> tuple[Stretch, ...]:
+def _joined(pieces: list[tuple[float, float, str]]) -> tuple[SideUnit, ...]:
     """Pieces of one side, with those of one unit that follow one another as one."""
-    out: list[Stretch] = []
+    out: list[SideUnit] = []
     for begin, end, unit in pieces:
         if out and out[-1].unit == unit and abs(out[-1].end - begin) < 1e-6:
-            out[-1] = Stretch(out[-1].begin, end, unit)
+            out[-1] = SideUnit(out[-1].begin, end, unit)
         else:
-            out.append(Stretch(begin, end, unit))
+            out.append(SideUnit(begin, end, unit))
     return tuple(out)

@@ -10,7 +10,6 @@ from orvik.core.features.kind import kind_of
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.table import FeatureKey
 from orvik.core.findings.finding import CheckInput, Finding
-from orvik.core.findings.lines.cover import is_cover
 from orvik.core.findings.rule import looks_at, rule
 
 rule(
@@ -140,7 +139,7 @@ def _pairs(ground: CheckInput, row: int) -> list[bool | None]:
     way /= np.maximum(np.hypot(*way.T), 1e-12)[:, None]
     aside = np.column_stack([-way[:, 1], way[:, 0]])
     cores = _units(ground, here)
-    stops = np.array([bool(k.core or k.limbs or k.runs_through) for k in map(kind_of, ground.lines.columns["kind"])])
+    stops = np.array([k.is_fold or k.runs_through for k in map(kind_of, ground.lines.columns["kind"])])
     stops[row] = False
     tree = shapely.STRtree(ground.lines.geometries[stops])
     out: list[bool | None] = []
@@ -162,7 +161,7 @@ def _pairs(ground: CheckInput, row: int) -> list[bool | None]:
 def _units(ground: CheckInput, places: Floats) -> list[MapUnit | None]:
     """The rock at some places; None where that is covered or not known."""
     held = [ground.units.get(code) for code in ground.units_at(places)]
-    return [unit if not is_cover(unit) else None for unit in held]
+    return [unit if unit is not None and not unit.is_deposit else None for unit in held]
 
 
 def _is_older(limb: MapUnit | None, core: MapUnit | None) -> bool | None:

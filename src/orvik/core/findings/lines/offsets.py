@@ -10,7 +10,6 @@ from orvik.core.features.kind import kind_of
 from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.table import FeatureKey
 from orvik.core.findings.finding import CheckInput, Finding
-from orvik.core.findings.lines.cover import is_cover
 from orvik.core.findings.lines.fault_sides import Boundary, FaultSides, fault_sides
 from orvik.core.findings.rule import looks_at, rule
 from orvik.core.ground.scale import figures
@@ -93,7 +92,8 @@ def _matched(sides: FaultSides) -> _Matched:
 
 def _rock(ground: CheckInput, one: Boundary) -> bool:
     """Whether both units of a boundary are rock that a fault cuts, and no cover that lies over it."""
-    return not any(is_cover(ground.units.get(unit)) for unit in (one.before, one.behind))
+    held = [ground.units.get(unit) for unit in (one.before, one.behind)]
+    return not any(unit is not None and unit.is_deposit for unit in held)
 
 
 def _jumps(ground: CheckInput, sides: FaultSides, matched: _Matched) -> list[Finding]:
@@ -220,7 +220,7 @@ def _blocks(ground: CheckInput, sides: FaultSides) -> list[Finding]:
         for two in sides.right:
             long = (min(one.end, two.end) - max(one.begin, two.begin)) * mm
             left, right = ground.units.get(one.unit), ground.units.get(two.unit)
-            if long <= 0 or left is None or right is None or is_cover(left) or is_cover(right):
+            if long <= 0 or left is None or right is None or left.is_deposit or right.is_deposit:
                 continue
             younger = _younger(left, right)
             if younger is None:

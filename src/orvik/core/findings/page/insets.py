@@ -48,13 +48,12 @@ def insets(ground: SheetGround) -> list[Finding]:
         if not texts and not locator:
             message = f"Nothing at {label} says what it shows; set its title within {TITLE_MM:.0f} mm of it."
             out.append(Finding("inset_untitled", "warning", message, None, (), None, (), (number,), spot))
-        if abs(panel.scale - main.scale) > 0.5 and not _says_scale(panel, texts, ground):
+        if not locator and abs(panel.scale - main.scale) > 0.5 and not _says_scale(panel, texts, ground):
             message = (
                 f"{label} is at 1:{spaced(round(panel.scale))} and {main.part.label} at 1:{spaced(round(main.scale))}; "
                 "nothing at the inset says so."
             )
-            fix = None
-            out.append(Finding("inset_scaleless", "warning", message, None, (), fix, (), (number,), spot))
+            out.append(Finding("inset_scaleless", "warning", message, None, (), None, (), (number,), spot))
     return out
 
 

@@ -17,7 +17,7 @@ from orvik.core.findings.texts.fractions import denominators_in
 from orvik.core.findings.texts.known_names import is_place, named_places, names_of
 from orvik.core.findings.texts.reading import Known, ReadText, read
 from orvik.core.ground.crs import ProjectCrs, project_crs
-from orvik.core.sheet.page.day import parse_day
+from orvik.core.sheet.page.day import known_day
 from orvik.core.sheet.page.entries import Day, NameOf, Words
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.panels.panel import Panel
@@ -44,7 +44,7 @@ def _texts(ground: SheetGround) -> Iterator[ReadText]:
             text = getattr(part.settings, name)
             if text.strip():
                 spot = partial(_spot, ground, number)
-                yield ReadText(part.label, text, number, name, "", part.settings.sets_text, spot)
+                yield ReadText(part.label, text, number, name, "", part.settings.sets_text, part.locked, spot)
         if isinstance(part.settings, Explanation):
             for key, edit in part.settings.edits.rows.items():
                 for words in edit.words.values():
@@ -91,7 +91,7 @@ def known_of(ground: SheetGround) -> Known:
         intervals=[words] if (words := FIELDS["contour interval"].value(page)) else [],
         exaggerations=_exaggerations(ground),
         shown_units=shown_units(page),
-        published=_day(imprint.day),
+        published=known_day(imprint.day),
         today=ground.today,
         neighbours={n.sheet_number: n.name for n in page.map.neighbours if n.sheet_number},
         credits=credits,
@@ -167,10 +167,3 @@ def _exaggerations(ground: SheetGround) -> Callable[[], frozenset[float]]:
         return frozenset(out)
 
     return held
-
-
-def _day(typed: str) -> date | None:
-    try:
-        return parse_day(typed)
-    except OrvikError:
-        return None

@@ -110,12 +110,7 @@ def layers_off(ground: SheetGround) -> list[Finding]:
 
 def _counts(part: Part, panel: int, layer: str) -> bool:
     settings = part.settings
-    if not isinstance(settings, PanelPartSettings) or settings.panel != panel or layer not in settings.counts_on:
-        return False
-    if isinstance(settings, Explanation):
-        # Rows of units are optional, and rows of what is not printed say themselves that nothing is shown.
-        return settings.units if layer in ("units", "labels") else bool(settings.edits.added)
-    return True
+    return isinstance(settings, PanelPartSettings) and settings.panel == panel and layer in settings.counts_on
 
 
 @of_sheet

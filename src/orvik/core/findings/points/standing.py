@@ -79,7 +79,7 @@ def off_ground(ground: CheckInput) -> list[Finding]:
         for i, area in zip(hits.tolist(), areas.tolist(), strict=True):
             if hiding[area]:
                 what = kind_words(str(kinds[area]))
-                message = f"{{name}} stands in the water of {what} {ground.areas.ids[area]}, where no rock is seen."
+                message = f"{{name}} stands within {what} {ground.areas.ids[area]}, where no rock is seen."
                 key: FeatureKey = ("areas", int(ground.areas.ids[area]))
                 out.append(_finding(ground, "off_ground", message, int(rows[i]), (key,)))
     return out
@@ -139,7 +139,7 @@ def axis_across(ground: CheckInput) -> list[Finding]:
     """Axes of folds that run across the line of the fold beside them."""
     columns = ground.points.columns
     rows = _rows(ground, lambda kind: kind.name == AXIS_OF_FOLDS)
-    folds = np.flatnonzero([bool(kind_of(k).core or kind_of(k).limbs) for k in ground.lines.columns["kind"]])
+    folds = np.flatnonzero([kind_of(k).is_fold for k in ground.lines.columns["kind"]])
     if not len(rows) or not len(folds):
         return []
     lines: Objects = ground.lines.geometries[folds]

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator
+from dataclasses import dataclass
 from functools import lru_cache
 
 from orvik.core.features.age import Span, chart, find, span, spoken
@@ -21,8 +23,9 @@ rule(
 )
 rule("typed_code", "warning", "texts", "A text says another code of a unit than the column has, or one that it lacks")
 
-# How far behind the name of a unit its age or code may stand, in letters.
-REACH = 4
+# No age with what stands between it and a name is longer, in letters.
+LONGEST_AGE = 80
+# What follows the name of a unit in brackets; codes behind the word unit.
 _IN_BRACKETS = re.compile(r"\s?\(([^()]{1,60})\)")
 _UNIT_CODE = re.compile(r"\bunits?\s([A-Z][A-Za-z0-9Ꞓ-ꟿ]{1,5})\b(?!\s(?:Formation|Group|Member))")
 
@@ -31,9 +34,9 @@ _UNIT_CODE = re.compile(r"\bunits?\s([A-Z][A-Za-z0-9Ꞓ-ꟿ]{1,5})\b(?!\s(?:Form
 def typed_ages(text: ReadText, known: Known) -> list[Finding]:
     """Ages that are said of a unit beside its name, or of its own in a description, and that lie apart from its age."""
     out = []
-    for unit, found, typed in _said(text, known):
-        held = unit.span
-        if held is None or (typed.older > held.younger and held.older > typed.younger):
+    for unit, found in _said(text, known):
+        typed, held = _span(found.group("age")), unit.span
+        if typed is None or held is None or (typed.older > held.younger and held.older > typed.younger):
             continue
         right, said = unit.printed_age, quoted(found.group("age"))
         message = f"{text.what} says {said} of {unit.name} ({unit.code}); the column says {right}."
@@ -43,26 +46,51 @@ def typed_ages(text: ReadText, known: Known) -> list[Finding]:
     return out
 
 
-def _said(text: ReadText, known: Known) -> Iterator[tuple[MapUnit, re.Match[str], Span]]:
-    ages = _ages()
-    patterns: list[tuple[MapUnit, re.Pattern[str]]] = []
-    for unit in known.units.values():
-        name = re.escape(unit.name)
-        if unit.name.lower() not in text.text.lower():
-            continue
-        before = rf"\b(?P<age>{ages})(?:[ -]aged?)? (?:{name})\b"
-        code = rf"(?: \({re.escape(unit.code)}\))?"
-        behind = rf"\b{name}{code}(?:,? \(?(?:of )?(?:the )?|\s?\()(?P<age>{ages})(?=\)| age|,|\.|;|$)"
-        patterns += [(unit, re.compile(before)), (unit, re.compile(behind))]
+def _said(text: ReadText, known: Known) -> Iterator[tuple[MapUnit, re.Match[str]]]:
+    """Ages before and behind the names of units, and such as begin a sentence of a unit's own description."""
+    ages = _age_patterns()
+    for unit, begin, end in _mentions(text.text, known):
+        before = ages.before.search(text.text, max(0, begin - LONGEST_AGE), begin)
+        behind = ages.behind.match(text.text, end)
+        yield from ((unit, found) for found in (before, behind) if found is not None)
     own = known.units.get(text.unit)
     if own is not None:
-        begins = r"(?:^|[.;] )(?:of (?:the )?|age:? |probably |perhaps )?"
-        patterns.append((own, re.compile(rf"{begins}(?P<age>{ages})(?: in)?(?: age\b|[.;]|$)", re.IGNORECASE)))
-    for unit, pattern in patterns:
-        for found in pattern.finditer(text.text):
-            typed = _span(found.group("age"))
-            if typed is not None:
-                yield unit, found, typed
+        yield from ((own, found) for found in ages.own.finditer(text.text))
+
+
+def _mentions(text: str, known: Known) -> Iterator[tuple[MapUnit, int, int]]:
+    """Where units are named; a name that several units have names none."""
+    counts = Counter(unit.name for unit in known.units.values())
+    units = {unit.name: unit for unit in known.units.values() if counts[unit.name] == 1}
+    if units:
+        for found in _any_of(tuple(units)).finditer(text):
+            yield units[found.group(0)], found.start(), found.end()
+
+
+@lru_cache(maxsize=8)
+def _any_of(names: tuple[str, ...]) -> re.Pattern[str]:
+    """A pattern for any of some names, the longest first."""
+    return re.compile(rf"\b(?:{'|'.join(re.escape(name) for name in sorted(names, key=len, reverse=True))})\b")
+
+
+@dataclass(frozen=True)
+class _AgePatterns:
+    """Ages before the name of a unit, behind it, and at the beginning of a sentence."""
+
+    before: re.Pattern[str]
+    behind: re.Pattern[str]
+    own: re.Pattern[str]
+
+
+@lru_cache(maxsize=1)
+def _age_patterns() -> _AgePatterns:
+    ages = _ages()
+    begins = r"(?:^|[.;] )(?:of (?:the )?|age:? |probably |perhaps )?"
+    return _AgePatterns(
+        re.compile(rf"\b(?P<age>{ages})(?:[ -]aged?)? \Z"),
+        re.compile(rf"(?: \([^()]{{1,20}}\))?(?:,? \(?(?:of )?(?:the )?|\s?\()(?P<age>{ages})(?=\)| age|,|\.|;|$)"),
+        re.compile(rf"{begins}(?P<age>{ages})(?: in)?(?: age\b|[.;]|$)", re.IGNORECASE),
+    )
 
 
 @lru_cache(maxsize=1)
@@ -87,11 +115,12 @@ def typed_codes(text: ReadText, known: Known) -> list[Finding]:
     """Codes in brackets behind the name of another unit, and codes behind the word unit that no unit has."""
     out = []
     codes = {unit.code for unit in known.units.values()} | {unit.printed_label for unit in known.units.values()}
-    for unit in known.units.values():
-        for found in re.finditer(rf"\b{re.escape(unit.name)}{_IN_BRACKETS.pattern}", text.text):
-            said = found.group(1).strip()
-            if said in (unit.code, unit.printed_label) or not (said in codes or _is_like(said, unit.code)):
-                continue
+    for unit, _, end in _mentions(text.text, known):
+        found = _IN_BRACKETS.match(text.text, end)
+        said = found.group(1).strip() if found is not None else ""
+        if found is None or said in (unit.code, unit.printed_label):
+            continue
+        if said in codes or _is_like(said, unit.code):
             message = f"{text.what} gives {unit.name} the code {quoted(said)}; the column says {unit.code}."
             out.append(
                 text.finding("typed_code", message, found.span(1), unit.code, f"Write {unit.code}", facts=(unit.code,))

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections import defaultdict
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 
@@ -52,24 +54,74 @@ def _found(text: ReadText, known: Known) -> Iterator[tuple[int, int, KnownName]]
     bare = re.sub(r"\{[^}]*\}", lambda field: " " * len(field.group(0)), text.text)
     tokens = list(_WORD.finditer(bare))
     words = [token.group(0) for token in tokens]
-    names = [(name, _WORD.findall(name.name)) for name in known.names]
-    right = _all_words(tuple(name.name for name in known.names))
+    index = _index(tuple(known.names))
     yield from _people(bare, known.names)
-    for name, wanted in names:
-        count = len(wanted)
-        if count >= 2:
-            for i in range(len(words) - count + 1):
-                if _near_phrase(words[i : i + count], wanted) and not _is_name(words[i : i + count], names):
-                    yield tokens[i].start(), tokens[i + count - 1].end(), name
+    folded = [word.casefold() for word in words]
+    for count in index.counts:
+        for i in range(len(words) - count + 1):
+            phrase = tuple(folded[i : i + count])
+            for n in range(count):
+                # All of its words are those of a name but for one, and that is nearly the name's.
+                for name, wanted in index.but_one.get((count, n, phrase[:n] + phrase[n + 1 :]), ()):
+                    one, right = words[i + n], wanted[n]
+                    # What is written with a capital is a name, and so is what is not.
+                    capitals = one[:1].isupper() == right[:1].isupper()
+                    if phrase not in index.whole and capitals and _near(one, right):
+                        yield tokens[i].start(), tokens[i + count - 1].end(), name
     for token in tokens:
         word = token.group(0)
-        if not word[:1].isupper() or len(word) < ALONE or word.casefold() in right:
-            continue
-        for name, wanted in names:
-            like = [w for w in wanted if len(w) >= ALONE and w.casefold() not in _COMMON and _near(word, w)]
-            if like:
-                yield token.start(), token.end(), KnownName(f"as in “{name.name}”", like[0])
-                break
+        if word[:1].isupper() and len(word) >= ALONE and word.casefold() not in index.words:
+            like = next((found for found in index.alone if _near(word, found[1])), None)
+            if like is not None:
+                yield token.start(), token.end(), KnownName(f"as in “{like[0].name}”", like[1])
+
+
+@dataclass(frozen=True)
+class _Index:
+    """Names by their words.
+
+    Attributes
+    ----------
+    counts
+        How many words names have that have several.
+    whole
+        All names, as their words in small letters.
+    but_one
+        Names of several words by their count, the place of one word, and the others in small letters.
+    words
+        All words of all names in small letters, and their genitives and plurals.
+    alone
+        Words that name something by themselves, each with the first name that has it.
+    """
+
+    counts: tuple[int, ...]
+    whole: frozenset[tuple[str, ...]]
+    but_one: Mapping[tuple[int, int, tuple[str, ...]], Sequence[tuple[KnownName, list[str]]]]
+    words: frozenset[str]
+    alone: Sequence[tuple[KnownName, str]]
+
+
+@lru_cache(maxsize=8)
+def _index(names: tuple[KnownName, ...]) -> _Index:
+    spelt = [(name, _WORD.findall(name.name)) for name in names]
+    but_one: dict[tuple[int, int, tuple[str, ...]], list[tuple[KnownName, list[str]]]] = defaultdict(list)
+    alone: dict[str, KnownName] = {}
+    for name, wanted in spelt:
+        folded = tuple(word.casefold() for word in wanted)
+        if len(wanted) > 1:
+            for n in range(len(wanted)):
+                but_one[(len(wanted), n, folded[:n] + folded[n + 1 :])].append((name, wanted))
+        for word in wanted:
+            if len(word) >= ALONE and word.casefold() not in _COMMON:
+                alone.setdefault(word, name)
+    words = {word.casefold() for _, wanted in spelt for word in wanted}
+    return _Index(
+        tuple(sorted({len(wanted) for _, wanted in spelt if len(wanted) > 1})),
+        frozenset(tuple(word.casefold() for word in wanted) for _, wanted in spelt),
+        but_one,
+        frozenset(f"{word}{ending}" for word in words for ending in ("", "s", "’s", "'s")),
+        [(name, word) for word, name in alone.items()],
+    )
 
 
 def _people(text: str, names: Sequence[KnownName]) -> Iterator[tuple[int, int, KnownName]]:
@@ -88,29 +140,6 @@ def _people(text: str, names: Sequence[KnownName]) -> Iterator[tuple[int, int, K
 
 def _letters(initials: str) -> str:
     return re.sub(r"\W", "", initials).casefold()
-
-
-@lru_cache(maxsize=8)
-def _all_words(names: tuple[str, ...]) -> frozenset[str]:
-    words = {word.casefold() for name in names for word in _WORD.findall(name)}
-    return frozenset(
-        words | {f"{word}s" for word in words} | {f"{word}’s" for word in words} | {f"{word}'s" for word in words}
-    )
-
-
-def _is_name(words: Sequence[str], names: Sequence[tuple[KnownName, list[str]]]) -> bool:
-    folded = [word.casefold() for word in words]
-    return any(folded == [word.casefold() for word in wanted] for _, wanted in names)
-
-
-def _near_phrase(words: Sequence[str], wanted: Sequence[str]) -> bool:
-    """Whether some words are a name but for a slip in one of them."""
-    apart = [(a, b) for a, b in zip(words, wanted, strict=True) if a.casefold() != b.casefold()]
-    if len(apart) != 1:
-        return False
-    ((one, other),) = apart
-    # What is written with a capital is a name, and so is what is not.
-    return one[:1].isupper() == other[:1].isupper() and _near(one, other)
 
 
 def _near(one: str, other: str, short: int = SHORT) -> bool:

@@ -40,6 +40,8 @@ class ReadText:
         The code of the unit whose description it is.
     takes_fields
         Whether a field can stand in it.
+    locked
+        Whether its part is, so that nothing can be offered.
     spot
         Where on the page words of it stand.
     """
@@ -50,6 +52,7 @@ class ReadText:
     entry: str = ""
     unit: str = ""
     takes_fields: bool = False
+    locked: bool = False
     spot: Callable[[str], PageXY | None] = lambda words: None
 
     def sentence_before(self, at: int) -> str:
@@ -85,7 +88,7 @@ class ReadText:
         begin, end = found.span() if isinstance(found, re.Match) else found
         quoted = self.text[begin:end]
         fix = None
-        if instead is not None and self.entry:
+        if instead is not None and self.entry and not self.locked:
             values = {self.entry: self.text[:begin] + instead + self.text[end:]}
             fix = (
                 Fix("set", label, values=values) if self.part else Fix("rewrite", label, unit=self.unit, values=values)

@@ -41,3 +41,11 @@ def parse_day(text: str) -> date | None:
         return date.fromisoformat(text.strip())
     except ValueError:
         raise SheetRefused(f"“{text.strip()[:20]}” is not a day; type it as 2026-07-02.") from None
+
+
+def known_day(text: str) -> date | None:
+    """A day as it is kept; None for what is none."""
+    try:
+        return parse_day(text)
+    except SheetRefused:
+        return None

@@ -140,10 +140,13 @@ class PanelPartSettings(PartSettings):
     reads_far: ClassVar[bool] = False
     # Whether a reader takes it to speak of the panel that it stands at.
     stands_by: ClassVar[bool] = False
-    # The layers without which what it says of its panel cannot be found there.
-    counts_on: ClassVar[tuple[str, ...]] = ()
 
     panel: int | None = entry(PanelNumber("Panel"), None)
+
+    @property
+    def counts_on(self) -> tuple[str, ...]:
+        """The layers without which what it says of its panel cannot be found there."""
+        return ()
 
     def renumbered(self, numbers: Mapping[int, Any]) -> Mapping[str, Any]:
         return {"panel": numbers[self.panel]} if self.panel is not None and self.panel in numbers else {}

@@ -38,7 +38,6 @@ class Net(PanelPartSettings):
     kind: ClassVar[str] = "net"
     is_slow: ClassVar[bool] = True
     label: ClassVar[str] = "Net of readings"
-    counts_on: ClassVar[tuple[str, ...]] = ("attitudes",)
     icon: ClassVar[str] = "M12 1a7 7 0 1 0 0.01 0M12 1v14M5 8h14"
 
     shows: str = entry(Choice("Shows", SHOWN), "equal_area")
@@ -50,6 +49,10 @@ class Net(PanelPartSettings):
     statistics: bool = entry(Switch("Girdle or mean"), True)
     sector: float = entry(Figure("Sector", 5, 45, "°"), 10.0)
     size: float = entry(Figure("Letter size", 1, 10, "mm"), 2.4)
+
+    @property
+    def counts_on(self) -> tuple[str, ...]:
+        return ("attitudes",)
 
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:

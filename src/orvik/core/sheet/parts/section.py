@@ -40,7 +40,6 @@ class CrossSection(PanelPartSettings):
     kind: ClassVar[str] = "section"
     is_slow: ClassVar[bool] = True
     label: ClassVar[str] = "Cross-section"
-    counts_on: ClassVar[tuple[str, ...]] = ("units", "linework")
     icon: ClassVar[str] = "M1 15V5M23 15V5M1 15H23M1 8Q6 2 11 7T23 6"
 
     letter: str = entry(Words("Letter", longest=20), "A")
@@ -48,6 +47,10 @@ class CrossSection(PanelPartSettings):
     says_crossings: bool = entry(Switch("Crossings in words"), False)
     shows_dips: bool = entry(Switch("Apparent dips"), True)
     size: float = entry(Figure("Letter size", 1, 10, "mm"), 2.2)
+
+    @property
+    def counts_on(self) -> tuple[str, ...]:
+        return ("units", "linework")
 
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:

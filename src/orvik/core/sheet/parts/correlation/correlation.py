@@ -104,7 +104,6 @@ class Correlation(PanelPartSettings):
     reads_far: ClassVar[bool] = True
     is_slow: ClassVar[bool] = True
     label: ClassVar[str] = "Correlation of map units"
-    counts_on: ClassVar[tuple[str, ...]] = ("units", "labels")
     icon: ClassVar[str] = "M2 2h5v3H2zM8 6h5v4H8zM8 11h5v4H8zM16 1V15M16 5.5h6M16 10.5h6"
 
     title: str = entry(Words("Title", longest=120), "Correlation of map units")
@@ -113,6 +112,10 @@ class Correlation(PanelPartSettings):
     headings: bool = entry(Switch("Headings"), True)
     gaps: bool = entry(Switch("Missing time as a wavy line"), True)
     moves: BoxMoves = entry(BoxMovesEntry("Moved boxes"), NO_MOVES)
+
+    @property
+    def counts_on(self) -> tuple[str, ...]:
+        return ("units", "labels")
 
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:

@@ -84,13 +84,16 @@ class Description(FlowSettings):
 
     kind: ClassVar[str] = "description"
     label: ClassVar[str] = "Description of map units"
-    counts_on: ClassVar[tuple[str, ...]] = ("units", "labels")
     icon: ClassVar[str] = "M2 2h5v4H2zM9 3h13M9 5h9M2 9h5v4H2zM9 10h13M9 12h11"
 
     title: str = entry(Words("Title", longest=120), "Description of map units")
     columns: int = entry(Figure("Columns", 1, 8, whole=True), 1)
     size: float = entry(Figure("Letter size", 1, 20, "mm"), 2.75)
     elsewhere: str = entry(Choice("Units that the map lacks", ELSEWHERE), "left")
+
+    @property
+    def counts_on(self) -> tuple[str, ...]:
+        return ("units", "labels")
 
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:

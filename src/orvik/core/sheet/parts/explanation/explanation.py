@@ -53,7 +53,6 @@ class Explanation(FlowSettings):
     kind: ClassVar[str] = "explanation"
     is_slow: ClassVar[bool] = True
     label: ClassVar[str] = "Explanation"
-    counts_on: ClassVar[tuple[str, ...]] = ("units", "linework", "attitudes", "labels")
     icon: ClassVar[str] = "M2 1h6v4H2zM2 6h6v4H2zM2 11h6v4H2zM11 3h10M11 8h10M11 13h7"
     essential: ClassVar[tuple[str, ...]] = ("Explanation",)
 
@@ -66,6 +65,11 @@ class Explanation(FlowSettings):
     descriptions: bool = entry(Switch("Descriptions"), False)
     fixed: bool = entry(Switch("No automatic rows"), False)
     edits: RowEdits = entry(RowEditsEntry("Rows"), NO_EDITS)
+
+    @property
+    def counts_on(self) -> tuple[str, ...]:
+        # Its rows of units may be left out; rows of symbols that are not printed say so by themselves.
+        return (*(("units", "labels") if self.units else ()), *(("linework", "attitudes") if self.edits.added else ()))
 
     @classmethod
     def new(cls, context: NewPartContext) -> tuple[Self, float, float]:
