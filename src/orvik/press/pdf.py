@@ -39,7 +39,9 @@ from orvik.core.ink.primitives import (
     Text,
 )
 from orvik.core.progress import Tell, tell_nobody
+from orvik.core.sheet.output.annotation import Annotation
 from orvik.press.inks import Inks, ScreenInks
+from orvik.press.pdf_annotations import annotate
 from orvik.press.pdf_fonts import PdfFont
 from orvik.press.pdf_georeference import Viewport, viewports
 from orvik.press.pdf_layers import PdfLayers
@@ -77,6 +79,7 @@ def pages_pdf(
     tell: Tell = tell_nobody,
     inks: Inks | None = None,
     standard: Standard = SCREEN,
+    notes: Sequence[Annotation] = (),
 ) -> bytes:
     """A PDF of pages, each of its custom size; groups of ink that have a title are its layers.
 
@@ -86,16 +89,22 @@ def pages_pdf(
         How colours are written; for the screen where nothing is said.
     standard
         What the file keeps to.
+    notes
+        Annotations of its pages, which readers can answer.
     """
     inks = inks or ScreenInks(smooth=not standard.archive)
     pdf = pikepdf.new()
     fonts: dict[str, PdfFont] = {}
     layers = PdfLayers(pdf)
+    heights = []
     for number, page in enumerate(pages, 1):
+        heights.append(page.height)
         _add_page(pdf, fonts, layers, page, inks, partial(_tell_page, tell, number))
     for font in fonts.values():
         font.finish()
     layers.finish()
+    if notes:
+        annotate(pdf, notes, heights, POINTS_PER_MM)
     describe(pdf, about, standard)
     out = io.BytesIO()
     # Readers of the last twenty years know 1.7; PDF/X-4 asks for 1.6.

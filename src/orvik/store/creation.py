@@ -43,6 +43,9 @@ ATTRIBUTE_TABLES = (
     "files",
     "templates",
     "acceptances",
+    "margin_notes",
+    "answers",
+    "proofs",
     "turned_off_rules",
     "rests",
 )

@@ -16,8 +16,11 @@ Row = dict[str, Any]
 # So many changes are written as text at a time.
 TOGETHER = 200
 
-# What goes with a sheet.
-OF_SHEET = ("parts", "followed_templates")
+# What goes with a row: tables whose rows name it, in a column of this name.
+OWNED = {
+    "sheets": ("sheet_id", ("parts", "followed_templates", "margin_notes", "proofs")),
+    "margin_notes": ("note_id", ("answers",)),
+}
 # Tables that edits may change; names go into SQL, so nothing else is let through.
 JOURNALED = frozenset(
     {
@@ -47,6 +50,9 @@ JOURNALED = frozenset(
         "label_rules",
         "stations",
         "acceptances",
+        "margin_notes",
+        "answers",
+        "proofs",
         "turned_off_rules",
     }
 )
@@ -181,8 +187,9 @@ def apply_changes(connection: sqlite3.Connection, changes: Sequence[Change]) -> 
             names = ", ".join(f"{name} = ?" for name in values)
             connection.execute(f"UPDATE {table} SET {names} WHERE id = ?", (*values.values(), number))
         else:
-            for owned in OF_SHEET if table == "sheets" else ():
-                found = connection.execute(f"SELECT id FROM {owned} WHERE sheet_id = ?", (number,)).fetchall()
+            column, tables = OWNED.get(table, ("", ()))
+            for owned in tables:
+                found = connection.execute(f"SELECT id FROM {owned} WHERE {column} = ?", (number,)).fetchall()
                 done += apply_changes(connection, [Change(owned, one, None) for (one,) in found])
             connection.execute(f"DELETE FROM {table} WHERE id = ?", (number,))
         done.append(RowChange(table, number, before, row(connection, table, number)))

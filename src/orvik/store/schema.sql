@@ -439,6 +439,42 @@ CREATE TABLE acceptances (
   dated TEXT NOT NULL
 );
 
+-- Margin notes that somebody has pinned to a sheet, or that say what was answered to a finding, by its key.
+CREATE TABLE margin_notes (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  sheet_id INTEGER REFERENCES sheets(id) ON DELETE CASCADE,
+  key TEXT NOT NULL DEFAULT '',
+  message TEXT NOT NULL,
+  author TEXT NOT NULL,
+  made_at TEXT NOT NULL,
+  given_to TEXT NOT NULL DEFAULT '',
+  settled INTEGER NOT NULL DEFAULT 0 CHECK (settled IN (0, 1)),
+  pinned_to TEXT NOT NULL DEFAULT '' CHECK (pinned_to IN ('', 'ground', 'part', 'page')),
+  x REAL,
+  y REAL,
+  part INTEGER,
+  origin TEXT NOT NULL DEFAULT ''
+);
+
+-- What was answered to a margin note; `origin` is the checksum of the annotation of a PDF that it was read from.
+CREATE TABLE answers (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  note_id INTEGER NOT NULL REFERENCES margin_notes(id) ON DELETE CASCADE,
+  author TEXT NOT NULL,
+  made_at TEXT NOT NULL,
+  text TEXT NOT NULL,
+  origin TEXT NOT NULL DEFAULT ''
+);
+
+-- The proofs of sheets that were taken: what each told, as checksums of the keys of findings, JSON.
+CREATE TABLE proofs (
+  id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+  sheet_id INTEGER NOT NULL REFERENCES sheets(id) ON DELETE CASCADE,
+  author TEXT NOT NULL,
+  made_at TEXT NOT NULL,
+  told TEXT NOT NULL
+);
+
 -- Rules of the checks that this project has set to rest.
 CREATE TABLE turned_off_rules (
   id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,

@@ -64,6 +64,18 @@ class TableRows(ABC):
         """The rows of findings that are let stand."""
         return self._select("SELECT * FROM acceptances ORDER BY dated, id")
 
+    def margin_notes(self) -> list[sqlite3.Row]:
+        """The rows of the margin notes that somebody has pinned, answered or given to somebody, in order."""
+        return self._select("SELECT * FROM margin_notes ORDER BY id")
+
+    def answers(self) -> list[sqlite3.Row]:
+        """The rows of the answers to margin notes, in order."""
+        return self._select("SELECT * FROM answers ORDER BY id")
+
+    def proof_rows(self, sheet_id: int) -> list[sqlite3.Row]:
+        """The rows of the proofs of a sheet, the latest last."""
+        return self._select("SELECT * FROM proofs WHERE sheet_id = ? ORDER BY id", (sheet_id,))
+
     def turned_off_rules(self) -> list[sqlite3.Row]:
         """The rows of rules that are set to rest."""
         return self._select("SELECT * FROM turned_off_rules ORDER BY rule")

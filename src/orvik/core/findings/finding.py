@@ -86,6 +86,8 @@ class Finding:
         Features that it was judged by, and does not speak of.
     shared
         What several findings of its rule say together, after how many they are; empty where each speaks for itself.
+    subject
+        What it speaks of, as a list of such findings names it: ``contact 118``.
     """
 
     rule: str
@@ -101,6 +103,7 @@ class Finding:
     facts: tuple[str, ...] = ()
     beside: tuple[FeatureKey, ...] = ()
     shared: str = ""
+    subject: str = ""
 
     @property
     def key(self) -> str:

@@ -1,4 +1,4 @@
-"""A proof on paper: numbered marks on the sheet, and a checklist to sign."""
+"""The numbered marks of a proof on its sheet."""
 
 from __future__ import annotations
 
@@ -7,37 +7,28 @@ from collections.abc import Sequence
 import numpy as np
 
 from orvik.core.coordinates import PageXY
-from orvik.core.findings.acceptance import Judged
-from orvik.core.findings.finding import Finding
-from orvik.core.findings.rules import GROUPS, RULES
-from orvik.core.ground.scale import spaced
+from orvik.core.findings.listing import ListedNote
 from orvik.core.ink.paths import Paths
-from orvik.core.ink.primitives import INK, PAPER, Fill, Group, Item, LineStyle, Stroke, Text
-from orvik.core.lettering import BOLD, ITALIC, ROMAN, cap_height, run, wrapped
+from orvik.core.ink.primitives import PAPER, Fill, Group, Item, LineStyle, Stroke, Text
+from orvik.core.lettering import BOLD, cap_height, run
 from orvik.core.sheet.page.page import Sheet
 
 MARKS = "Marks of the proof"
-GRAVE, LIGHT = "#A61B1B", "#8F5A0F"
+GRAVE, LIGHT, NOTED = "#A61B1B", "#8F5A0F", "#1F4E79"
 # Millimetres: a ring around the place, and the box with the number to its upper right.
 RING, BOX, NUMBER, LINE = 4.0, 6.0, 3.6, 0.35
 # Between two boxes.
 ROOM = 0.6
-# The checklist: an A4 page upright, its margins, the columns of its table, and its letters.
-PAGE = (210.0, 297.0)
-MARGIN, TICK, NUMBERS, SAID = 18.0, 4.0, 12.0, 26.0
-SIZE, LEADING = 3.0, 1.35
-# What is left at the foot for those who sign.
-SIGNING = 40.0
 
 
-def marks_ink(findings: Sequence[Finding], sheet: Sheet) -> Group:
-    """A mark for each finding that has a place on the page, with the number that it has among all, from 1."""
-    placed = [(number, finding) for number, finding in enumerate(findings, 1) if finding.spot is not None]
-    spots = [finding.spot for _, finding in placed if finding.spot is not None]
-    widths = [_box_width(str(number)) for number, _ in placed]
+def marks_ink(notes: Sequence[ListedNote], sheet: Sheet) -> Group:
+    """A mark for each place of a note that the page shows, with the number of the note."""
+    placed = [(note, spot) for note in notes for spot in note.spots if spot is not None]
+    widths = [_box_width(str(note.number)) for note, _ in placed]
     items: list[Item] = []
-    for (number, finding), spot, middle in zip(placed, spots, boxes(spots, widths, sheet), strict=True):
-        items += _mark(spot, middle, str(number), colour_of(finding))
+    middles = boxes([spot for _, spot in placed], widths, sheet)
+    for (note, spot), middle in zip(placed, middles, strict=True):
+        items += _mark(spot, middle, str(note.number), colour_of(note))
     return Group("marks", tuple(items), title=MARKS)
 
 
@@ -91,9 +82,9 @@ def _around() -> list[tuple[float, float]]:
 _PLACES = _around()
 
 
-def colour_of(finding: Finding) -> str:
-    """Red for what must be fixed, ochre for what wants a look."""
-    return GRAVE if finding.severity == "error" else LIGHT
+def colour_of(note: ListedNote) -> str:
+    """Red for what must be fixed, ochre for what wants a look, blue for what a hand has pinned."""
+    return {"error": GRAVE, "warning": LIGHT}.get(note.severity, NOTED)
 
 
 def _mark(spot: PageXY, middle: PageXY, number: str, colour: str) -> list[Item]:
@@ -115,155 +106,3 @@ def _mark(spot: PageXY, middle: PageXY, number: str, colour: str) -> list[Item]:
         Stroke(style, Paths.of(corners)),
         Text(letters, at, colour),
     ]
-
-
-def counted(number: int, what: str) -> str:
-    """How many there are, in words.
-
-    >>> counted(1, "error"), counted(2, "warning")
-    ('1 error', '2 warnings')
-    """
-    return f"{number} {what}" if number == 1 else f"{number} {what}s"
-
-
-def checklist(title: str, said: str, judged: Judged) -> list[list[Item]]:
-    """The pages of a checklist: one to sign, with all that is open and accepted where that has room on it.
-
-    Else the first says how much there is of what, and is signed, and the lists follow on further pages.
-
-    Parameters
-    ----------
-    title
-        Of the sheet and the project.
-    said
-        What stands below it: the revision and the day.
-    """
-    writer = _Writer(title, said)
-    _counts(writer, judged)
-    _lists(writer, judged)
-    writer.signatures()
-    if len(writer.pages) == 1:
-        return writer.pages
-    writer = _Writer(title, said)
-    _counts(writer, judged)
-    _by_group(writer, judged)
-    writer.signatures()
-    assert len(writer.pages) == 1
-    writer.next_page()
-    _lists(writer, judged)
-    return writer.pages
-
-
-def _counts(writer: _Writer, judged: Judged) -> None:
-    warnings = len(judged.open) - judged.errors
-    writer.heading(f"{counted(judged.errors, 'error')}, {counted(warnings, 'warning')}")
-
-
-def _by_group(writer: _Writer, judged: Judged) -> None:
-    """How many there are of each group of rules, and the worst of each."""
-    for name, words in GROUPS.items():
-        mine = [finding for finding in judged.open if RULES[finding.rule].group == name]
-        if not mine:
-            continue
-        errors = sum(finding.severity == "error" for finding in mine)
-        counts = f"{counted(errors, 'error')}, {counted(len(mine) - errors, 'warning')}"
-        writer.line(f"{words}: {counts}. First: {mine[0].message}")
-    accepted = len(judged.accepted)
-    if accepted:
-        writer.line(f"{counted(accepted, 'finding')} accepted with a reason.", ITALIC)
-    if judged.turned_off:
-        writer.line(f"{counted(len(judged.turned_off), 'rule')} turned off.", ITALIC)
-    writer.line("All of them are listed on the pages that follow.", ITALIC)
-
-
-def _lists(writer: _Writer, judged: Judged) -> None:
-    for number, finding in enumerate(judged.open, 1):
-        words = f"{finding.message}{_place(finding)}"
-        writer.row(str(number), words, colour_of(finding), finding.severity == "error")
-    if not judged.open:
-        writer.line("Nothing was found.", ITALIC)
-    if judged.accepted:
-        writer.heading("Accepted")
-        for finding, held in judged.accepted:
-            writer.line(f"{finding.message} “{held.reason}” {held.signed}, {held.dated}")
-    if judged.turned_off:
-        writer.heading("Rules turned off")
-        for name, count in judged.turned_off.items():
-            writer.line(f"{RULES[name].title}: {count} not told")
-
-
-def _place(finding: Finding) -> str:
-    """Where something lies that the sheet does not show, in coordinates of the project; empty for what has a mark."""
-    if finding.spot is not None or finding.at is None:
-        return ""
-    return f" Off the sheet, at {spaced(finding.at[0])} E, {spaced(finding.at[1])} N."
-
-
-class _Writer:
-    """Lines down a page, and on to the next."""
-
-    def __init__(self, title: str, said: str) -> None:
-        self.title, self.said = title, said
-        self.pages: list[list[Item]] = []
-        self._turn()
-
-    def next_page(self) -> None:
-        self._turn()
-
-    def _turn(self) -> None:
-        self.pages.append([])
-        self.y = MARGIN + 5.0
-        self._text(self.title, MARGIN, BOLD, 4.6)
-        self.y += 5.5
-        words = self.said if len(self.pages) == 1 else f"{self.said}, page {len(self.pages)}"
-        self._text(words, MARGIN, ITALIC)
-        self.y += 6.0
-
-    def _text(self, words: str, x: float, font: str = ROMAN, size: float = SIZE, colour: str = INK) -> None:
-        self.pages[-1].append(Text(run(words, font, size), (x, self.y), colour))
-
-    def _room(self, height: float) -> None:
-        if self.y + height > PAGE[1] - MARGIN:
-            self._turn()
-
-    def heading(self, words: str) -> None:
-        self._room(20.0)
-        self.y += 4.0
-        self._text(words, MARGIN, BOLD, 3.4)
-        self.y += 2.0
-        self.pages[-1].append(_line(MARGIN, self.y, PAGE[0] - MARGIN))
-        self.y += 5.0
-
-    def row(self, number: str, words: str, colour: str, grave: bool) -> None:
-        """A finding: a box to tick, its number, what it says, and what it asks."""
-        lines = wrapped(words, ROMAN, SIZE, PAGE[0] - 2 * MARGIN - TICK - NUMBERS - SAID - 4.0)
-        self._room(len(lines) * SIZE * LEADING + 2.0)
-        top = self.y - cap_height(SIZE) - 0.6
-        box = [(0.0, 0.0), (TICK, 0.0), (TICK, TICK), (0.0, TICK), (0.0, 0.0)]
-        self.pages[-1].append(Stroke(LineStyle(0.2, INK), Paths.of([(MARGIN + x, top + y) for x, y in box])))
-        self._text(number, MARGIN + TICK + 3.0, BOLD, SIZE, colour)
-        self._text("error" if grave else "warning", PAGE[0] - MARGIN - SAID + 6.0, ITALIC, SIZE, colour)
-        for line in lines:
-            self._text(line, MARGIN + TICK + NUMBERS)
-            self.y += SIZE * LEADING
-        self.y += 2.0
-
-    def line(self, words: str, font: str = ROMAN) -> None:
-        lines = wrapped(words, font, SIZE, PAGE[0] - 2 * MARGIN)
-        self._room(len(lines) * SIZE * LEADING + 1.5)
-        for line in lines:
-            self._text(line, MARGIN, font)
-            self.y += SIZE * LEADING
-        self.y += 1.5
-
-    def signatures(self) -> None:
-        self._room(SIGNING)
-        self.y = max(self.y + 14.0, PAGE[1] - MARGIN - 16.0) if self.y < PAGE[1] - MARGIN - SIGNING else self.y + 14.0
-        half = (PAGE[0] - 2 * MARGIN - 10.0) / 2
-        for x, words in ((MARGIN, "Proofed by"), (MARGIN + half + 10.0, "Date")):
-            self.pages[-1].append(_line(x, self.y, x + half))
-            self.pages[-1].append(Text(run(words, ITALIC, SIZE), (x, self.y + 4.0), INK))
-
-
-def _line(x: float, y: float, to: float) -> Stroke:
-    return Stroke(LineStyle(0.2, INK), Paths.of([(x, y), (to, y)]))

@@ -75,6 +75,7 @@ def coarse(ground: CheckInput, features: Features) -> list[Finding]:
                 f"this project digitizes at 1:{spaced(limit)} or larger.",
                 (float(at[0]), float(at[1])),
                 ((features.table, int(features.ids[i])),),
+                subject=name,
                 shared=f"features were digitized at 1:{spaced(scale)}; "
                 f"this project digitizes at 1:{spaced(limit)} or larger.",
             )

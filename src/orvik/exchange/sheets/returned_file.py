@@ -193,9 +193,10 @@ def read_pdf(data: bytes, shown: str) -> ReturnedPage:
 
 
 def page_dots(data: bytes, dots_per_mm: float, unit: float) -> Image.Image:
-    """The first page of a PDF as it is before it is turned; ``unit`` is that of the page, in millimetres."""
+    """The first page of a PDF as it is before it is turned, without its notes; ``unit`` is millimetres of its unit."""
     page = pypdfium2.PdfDocument(data)[0]
     page.set_rotation(0)
     # A hair smaller: a page of so many whole dots has no more of them where its box does not begin at nought.
-    picture: Image.Image = page.render(scale=dots_per_mm * unit * (1 - 1e-6), may_draw_forms=False).to_pil()
+    scale = dots_per_mm * unit * (1 - 1e-6)
+    picture: Image.Image = page.render(scale=scale, may_draw_forms=False, draw_annots=False).to_pil()
     return picture.convert("RGB")

@@ -346,6 +346,42 @@ MIGRATIONS = (
                )""",
         ),
     ),
+    # Margin notes that somebody has pinned or answered, and what each proof told.
+    Migration(
+        22,
+        tables=(
+            """CREATE TABLE margin_notes (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+                 sheet_id INTEGER REFERENCES sheets(id) ON DELETE CASCADE,
+                 key TEXT NOT NULL DEFAULT '',
+                 message TEXT NOT NULL,
+                 author TEXT NOT NULL,
+                 made_at TEXT NOT NULL,
+                 given_to TEXT NOT NULL DEFAULT '',
+                 settled INTEGER NOT NULL DEFAULT 0 CHECK (settled IN (0, 1)),
+                 pinned_to TEXT NOT NULL DEFAULT '' CHECK (pinned_to IN ('', 'ground', 'part', 'page')),
+                 x REAL,
+                 y REAL,
+                 part INTEGER,
+                 origin TEXT NOT NULL DEFAULT ''
+               )""",
+            """CREATE TABLE answers (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+                 note_id INTEGER NOT NULL REFERENCES margin_notes(id) ON DELETE CASCADE,
+                 author TEXT NOT NULL,
+                 made_at TEXT NOT NULL,
+                 text TEXT NOT NULL,
+                 origin TEXT NOT NULL DEFAULT ''
+               )""",
+            """CREATE TABLE proofs (
+                 id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL,
+                 sheet_id INTEGER NOT NULL REFERENCES sheets(id) ON DELETE CASCADE,
+                 author TEXT NOT NULL,
+                 made_at TEXT NOT NULL,
+                 told TEXT NOT NULL
+               )""",
+        ),
+    ),
 )
 PRESENT = MIGRATIONS[-1].to
 

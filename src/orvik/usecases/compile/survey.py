@@ -12,7 +12,17 @@ from orvik.core.findings.survey import Survey, SurveyContext
 from orvik.core.structure.map_heights import MapHeights
 from orvik.store.read_project import ReadProject
 from orvik.store.reader import Fault, Reader
-from orvik.store.tables import emphasis, imprint, labels, neighbours, sections, symbol_book, symbol_rules
+from orvik.store.tables import (
+    acceptances,
+    emphasis,
+    imprint,
+    labels,
+    margin_notes,
+    neighbours,
+    sections,
+    symbol_book,
+    symbol_rules,
+)
 from orvik.store.tables.symbol_book import custom_kinds, symbol_book_of
 
 # After so many changed rows it is quicker to begin anew.
@@ -91,6 +101,8 @@ def all_faults(project: ReadProject, read: Mapping[Table, Features]) -> list[Fau
         *sections.row_faults(project),
         *neighbours.row_faults(project),
         *imprint.row_faults(project),
+        *acceptances.row_faults(project),
+        *margin_notes.row_faults(project),
     ]
 
 

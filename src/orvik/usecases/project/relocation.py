@@ -22,6 +22,7 @@ from orvik.store.geometry import encoded_all
 from orvik.store.journal import Change
 from orvik.store.project import Project
 from orvik.store.tables.labels import label_moves
+from orvik.store.tables.margin_notes import margin_notes
 from orvik.store.tables.neighbours import neighbour_change, neighbours
 from orvik.usecases.compile.section_changes import moved_line
 from orvik.usecases.sheet.panels import panels_of
@@ -102,6 +103,10 @@ def relocation(project: Project, target: ProjectCrs) -> Relocation:
         if move.at is not None and move.key.table != "points":
             x, y = change.places(np.array([move.at]))[0]
             changes.append(Change("label_moves", row_id, {"x": float(x), "y": float(y)}))
+    for note in margin_notes(project):
+        if note.pin is not None and note.pin.to == "ground":
+            x, y = change.places(np.array([(note.pin.x, note.pin.y)]))[0]
+            changes.append(Change("margin_notes", note.id, {"x": float(x), "y": float(y)}))
     read = [held for held in neighbours(project) if not held.edge.is_empty]
     changes += [neighbour_change(replace(held, edge=_moved_edge(held.edge, change))) for held in read]
     changes.append(Change("project", 1, {"crs": target.text}))

@@ -17,16 +17,19 @@ from orvik.core.ground.scale import figures
 from orvik.core.ink.affine import apply
 from orvik.core.labels.label_move import LabelMove
 from orvik.core.sheet.output.export_settings import ExportSettings
-from orvik.core.sheet.output.returned import Comparison, Whole, compared, whole_of
+from orvik.core.sheet.output.returned import LEAST, Comparison, Whole, compared, whole_of
+from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.panels.reprojection import carried_place
-from orvik.exchange.sheets.returned_file import ReturnedSheet, page_dots, read_pdf, read_svg
+from orvik.exchange.sheets.returned_annotations import read_annotations
+from orvik.exchange.sheets.returned_file import ReturnedPage, ReturnedSheet, page_dots, read_pdf, read_svg
 from orvik.store import rows
 from orvik.store.journal import Change, Entry
 from orvik.store.project import Project
 from orvik.store.read_project import ReadProject, opened_for_reading
 from orvik.store.tables.labels import label_moves, move_change
 from orvik.usecases.export.export_sheets import svg_of
+from orvik.usecases.proof.returned_notes import FoundNote, is_proof, notes_in
 from orvik.usecases.sheet.composing import composed, panel_labelling
 from orvik.usecases.sheet.printing import sheet_pdf
 
@@ -41,6 +44,7 @@ LEAST_DOTS = 8
 # A page is of another size where it differs by more than this.
 PAGE_MM = 0.5
 UNSEEN_IN_SVG = "Not looked at: widths and dashes of lines, what pictures show, blending."
+PROOF_READ = "A proof with marks: its notes were read, and what it shows was not compared."
 UNSEEN_IN_PDF = (
     "Looked at as it is shown, with two dots to a millimetre; not looked at: layers, georeference, finer lines."
 )
@@ -53,10 +57,16 @@ _TEXT = re.compile(r"part-(\d+)-text(?:-(\d+))?")
 
 @dataclass(frozen=True)
 class Returned:
-    """What is to be said of a returned file, and how many of its edits can be applied."""
+    """What is to be said of a returned file, how many of its edits can be applied, and the notes left in it."""
 
     words: list[str]
     edits: int = 0
+    notes: tuple[FoundNote, ...] = ()
+
+    @property
+    def read_notes(self) -> bool:
+        """Whether it is a proof, whose notes were looked for."""
+        return PROOF_READ in self.words
 
 
 def compare_file(project: ReadProject, sheet_id: int, data: bytes, shown: str) -> Returned:
@@ -68,7 +78,7 @@ def compare_file(project: ReadProject, sheet_id: int, data: bytes, shown: str) -
         It is neither an SVG nor a PDF, or has none of our names.
     """
     if data[:5] == b"%PDF-":
-        return Returned([*_of_pdf(project, sheet_id, data, shown), UNSEEN_IN_PDF])
+        return _compared_pdf(project, sheet_id, data, shown)
     found = _comparison(project, sheet_id, data, shown)
     edits = _edits(project, sheet_id, *found)
     return Returned([*found[0].words, UNSEEN_IN_SVG], len(edits))
@@ -95,15 +105,28 @@ def apply_returned(project: Project, sheet_id: int, data: bytes, shown: str) -> 
     return project.apply(f"apply {len(edits)} edits of {shown[:60]}", edits)
 
 
-def _of_pdf(project: ReadProject, sheet_id: int, data: bytes, shown: str) -> list[str]:
+def _compared_pdf(project: ReadProject, sheet_id: int, data: bytes, shown: str) -> Returned:
     sheet = project.sheet(sheet_id)
+    found = read_annotations(data, shown)
     made = sheet_pdf(project.path, sheet_id, COARSE.dpi)
     back, out = read_pdf(data, shown), read_pdf(made, "the sheet")
     both = sorted(out.texts.keys() & back.texts.keys())
-    if len(both) < 3:
-        raise FileRefused(f"{shown} has too few of the texts of this sheet to be compared with it.")
     before, after = (np.array([(page.texts[n].x, page.texts[n].y) for n in both]) for page in (out, back))
+    if is_proof(found):
+        whole = whole_of(before, after) if len(both) >= LEAST else None
+        notes = notes_in(project, sheet_id, found, shown, whole.way if whole is not None else None)
+        return Returned([PROOF_READ, *(whole.words if whole is not None else [])], notes=tuple(notes))
+    if len(both) < LEAST:
+        raise FileRefused(f"{shown} has too few of the texts of this sheet to be compared with it.")
     whole = whole_of(before, after)
+    notes = notes_in(project, sheet_id, found, shown, whole.way)
+    page_words = _of_page(sheet, back, out, whole)
+    drawn = _otherwise(page_dots(made, FINE, out.unit), page_dots(data, FINE, back.unit), whole)
+    return Returned([*page_words, *drawn, UNSEEN_IN_PDF], notes=tuple(notes))
+
+
+def _of_page(sheet: Sheet, back: ReturnedPage, out: ReturnedPage, whole: Whole) -> list[str]:
+    """What is to be said of a page as a whole, and of the texts that it has lost."""
     said = whole.words or ["True to scale, and where it was."]
     if abs(back.width - sheet.width) > PAGE_MM or abs(back.height - sheet.height) > PAGE_MM:
         said.append(
@@ -112,10 +135,10 @@ def _of_pdf(project: ReadProject, sheet_id: int, data: bytes, shown: str) -> lis
         )
     if back.turned:
         said.append(f"Its page is shown turned by {back.turned}°.")
-    lost = len(out.texts) - len(both)
+    lost = len(out.texts.keys() - back.texts.keys())
     if lost:
         said.append(f"{lost} text{'s' if lost > 1 else ''} lost or changed.")
-    return [*said, *_otherwise(page_dots(made, FINE, out.unit), page_dots(data, FINE, back.unit), whole)]
+    return said
 
 
 def _otherwise(out: Image.Image, back: Image.Image, whole: Whole) -> list[str]:

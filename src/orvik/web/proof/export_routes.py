@@ -15,6 +15,7 @@ from orvik.store.journal import Entry
 from orvik.store.project import Project
 from orvik.usecases.export.data_export import data_choices
 from orvik.usecases.export.press_profile import LARGEST_PROFILE, give_profile, press_name
+from orvik.usecases.proof.returned_notes import take_notes
 from orvik.web.frame.pages import page
 from orvik.web.session import jobs, press_jobs
 from orvik.web.session.dependencies import TheExportJobs, TheProjectFolder, TheWorkers, TheWorkspace
@@ -122,7 +123,8 @@ async def post_returned(
     except OrvikError:
         thrown_away(projects.folder, token)
         raise
-    values = {"words": found.words, "edits": found.edits, "token": token, "sheet": sheet}
+    values = {"words": found.words, "edits": found.edits, "token": token, "sheet": sheet, "notes": found.notes}
+    values["read_notes"] = found.read_notes
     return page(request, "proof/_returned.html", slug=slug, **values)
 
 
@@ -147,6 +149,25 @@ async def post_taken_back(
     entry = await workspace.carry_out(_take_back, sheet, path.read_bytes(), path.name)
     thrown_away(projects.folder, token)
     words = [f"Saved: {entry.label}."] if entry is not None else ["Nothing in it was moved or rewritten."]
+    return page(request, "proof/_returned.html", slug=slug, words=words, edits=0)
+
+
+@router.post("/returned/notes")
+async def post_taken_notes(
+    request: Request,
+    slug: str,
+    workspace: TheWorkspace,
+    projects: TheProjectFolder,
+    workers: TheWorkers,
+    sheet: Annotated[int, Form()],
+    token: Annotated[str, Form()],
+) -> Response:
+    """Take the notes that readers have left in a PDF into the project."""
+    path = aside(projects.folder, token)
+    found = await workers.open_strange(jobs.compare_returned, workspace.project.path, sheet, path)
+    entry = await workspace.carry_out(take_notes, sheet, found.notes, path.name)
+    thrown_away(projects.folder, token)
+    words = [f"Saved: {entry.label}."] if entry is not None else ["All of its notes are here already."]
     return page(request, "proof/_returned.html", slug=slug, words=words, edits=0)
 
 

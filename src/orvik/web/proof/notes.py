@@ -3,89 +3,92 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Form, Request
 from starlette.responses import Response
 
+from orvik.core.coordinates import PageXY
 from orvik.core.errors import NotFound, OrvikError
 from orvik.core.findings.acceptance import Acceptance
 from orvik.core.findings.finding import Finding
+from orvik.core.findings.listing import PINNED, ListedNote, left_over, listed
 from orvik.core.findings.rules import GROUPS, RULES
 from orvik.core.ground.scale import spaced
+from orvik.core.sheet.page.day import day_words
 from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.panels.scale_distortion import truth_of
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
+from orvik.store.journal import Entry
+from orvik.store.project import Project
 from orvik.store.reader import Reader
-from orvik.usecases.proof import accepting
+from orvik.store.tables.margin_notes import latest_proof
+from orvik.store.tables.margin_notes import margin_notes as stored_notes
+from orvik.usecases.proof import accepting, margin_notes
 from orvik.usecases.proof.fixing import fix_finding
+from orvik.usecases.proof.pins import spots_of
 from orvik.web.frame.pages import page
 from orvik.web.session.dependencies import TheWorkspace
 from orvik.web.session.proof_notes import MarginNotes
 from orvik.web.session.workspace import Workspace
-
-# So many findings of which the same is said are one note.
-GROUPED_FROM = 3
 
 router = APIRouter(prefix="/p/{slug}/proof")
 
 
 @dataclass(frozen=True)
 class Asked:
-    """Which notes a page wants: of a sheet, of a group or of all; ``seen`` is the revision of its picture."""
+    """Which notes a page wants.
+
+    Attributes
+    ----------
+    sheet
+        None for the map alone.
+    group, person
+        Of a group, of somebody; empty for all.
+    new
+        Only those that have come since the last proof.
+    seen
+        The revision of the picture that the page has.
+    """
 
     sheet: int | None = None
     group: str = ""
     seen: int = -1
+    person: str = ""
+    new: bool = False
+
+    def wants(self, note: ListedNote) -> bool:
+        """Whether a note is one of these."""
+        return self.group in ("", note.group) and self.person in ("", note.given_to) and (note.is_new or not self.new)
 
 
 def asked_by_form(
     sheet: Annotated[int | None, Form()] = None,
     group: Annotated[str, Form()] = "",
     seen: Annotated[int, Form()] = -1,
+    person: Annotated[str, Form()] = "",
+    new: Annotated[bool, Form()] = False,
 ) -> Asked:
     """What a form of the page says of itself beside what it is for."""
-    return Asked(sheet, group, seen)
+    return Asked(sheet, group, seen, person, new)
 
 
 TheAsked = Annotated[Asked, Depends(asked_by_form)]
 
 
-@dataclass(frozen=True)
-class Note:
-    """A finding with its number on the sheet, and others of which the same is said."""
-
-    number: int
-    finding: Finding
-    key: str
-    group: str
-    returned: str = ""
-    more: tuple[Finding, ...] = ()
-
-    @property
-    def all(self) -> tuple[Finding, ...]:
-        """Those that it tells."""
-        return (self.finding, *self.more)
-
-    @property
-    def message(self) -> str:
-        """What is said of it, or of all together."""
-        return f"{len(self.all)} {self.finding.shared}" if self.more else self.finding.message
-
-    @property
-    def asks_unit(self) -> bool:
-        """Whether its fix needs a unit that nobody has said."""
-        fix = self.finding.fix
-        return fix is not None and fix.kind == "tag" and not fix.unit
-
-
 @router.get("/notes")
 async def get_notes(
-    request: Request, workspace: TheWorkspace, sheet: int | None = None, group: str = "", seen: int = -1
+    request: Request,
+    workspace: TheWorkspace,
+    sheet: int | None = None,
+    group: str = "",
+    seen: int = -1,
+    person: str = "",
+    new: bool = False,
 ) -> Response:
-    return await _notes(request, workspace, Asked(sheet, group, seen))
+    return await _notes(request, workspace, Asked(sheet, group, seen, person, new))
 
 
 @router.post("/fix")
@@ -147,34 +150,125 @@ async def _found(workspace: Workspace, sheet: int | None, key: str) -> tuple[Mar
     return notes, finding
 
 
+@router.post("/pin")
+async def post_pin(
+    request: Request,
+    workspace: TheWorkspace,
+    asked: TheAsked,
+    at: Annotated[str, Form()],
+    text: Annotated[str, Form()] = "",
+    signed: Annotated[str, Form()] = "",
+    given_to: Annotated[str, Form()] = "",
+) -> Response:
+    """Pin a note to a place of the sheet, in millimetres: ``120.5 48``."""
+    if asked.sheet is None:
+        raise NotFound("Lay out a sheet first; notes are pinned to its page.")
+    await workspace.carry_out(margin_notes.pin_note, asked.sheet, _place(at), text, signed, given_to)
+    return await _notes(request, workspace, asked)
+
+
+@router.post("/answer")
+async def post_answer(
+    request: Request,
+    workspace: TheWorkspace,
+    asked: TheAsked,
+    thread: Annotated[str, Form()],
+    text: Annotated[str, Form()] = "",
+    signed: Annotated[str, Form()] = "",
+    given_to: Annotated[str, Form()] = "",
+) -> Response:
+    """Answer a note, give it to somebody, or both."""
+    notes = await workspace.proof.notes(asked.sheet)
+    found = next((n for n in _listed(workspace, notes, asked.sheet) if n.thread_key == thread), None)
+    if found is None:
+        raise NotFound("That note is no longer there; look at the list as it is now.")
+    message = found.message
+    finding = found.finding is not None
+    number = found.hand.id if found.hand is not None else None
+
+    def answer(project: Project) -> Entry | None:
+        if finding and number is None:
+            held = margin_notes.note_of(project, thread, message, signed)
+        else:
+            held = margin_notes.note_by_number(project, number or 0)
+        return margin_notes.answer(project, held, text, signed, given_to)
+
+    await workspace.carry_out(answer)
+    return await _notes(request, workspace, asked)
+
+
+@router.post("/settle")
+async def post_settle(
+    request: Request,
+    workspace: TheWorkspace,
+    asked: TheAsked,
+    note: Annotated[int, Form()],
+    settled: Annotated[bool, Form()] = False,
+) -> Response:
+    """Say that nothing is left to be done about a pinned note, or that something is."""
+    await workspace.carry_out(margin_notes.settle, note, settled)
+    return await _notes(request, workspace, asked)
+
+
+@router.post("/remove")
+async def post_remove(
+    request: Request, workspace: TheWorkspace, asked: TheAsked, note: Annotated[int, Form()]
+) -> Response:
+    """Take a note away with what was answered to it."""
+    await workspace.carry_out(margin_notes.remove, note)
+    return await _notes(request, workspace, asked)
+
+
+def _place(text: str) -> PageXY:
+    try:
+        x, y = (float(part) for part in text.split())
+    except ValueError:
+        raise NotFound("That is no place of the sheet.") from None
+    return x, y
+
+
+def _listed(workspace: Workspace, notes: MarginNotes, sheet: int | None) -> list[ListedNote]:
+    project = workspace.project
+    held = stored_notes(project)
+    spots = spots_of(project, sheet, held) if sheet is not None else {}
+    last = latest_proof(project, sheet) if sheet is not None else None
+    return listed(notes.judged, held, sheet, spots, last)
+
+
 async def _notes(request: Request, workspace: Workspace, asked: Asked) -> Response:
     notes = await workspace.proof.notes(asked.sheet)
     project = workspace.project
     sheet = project.sheet(asked.sheet) if asked.sheet is not None else None
     judged = notes.judged
-    listed = [
-        Note(
-            i,
-            together[0],
-            together[0].key,
-            RULES[together[0].rule].group,
-            _before(judged.returned.get(together[0].key)),
-            tuple(together[1:]),
-        )
-        for i, together in enumerate(_together(judged.open), 1)
-    ]
-    shown = [note for note in listed if asked.group in ("", note.group)]
-    counts = Counter((note.group, found.severity) for note in listed for found in note.all)
+    all_notes = _listed(workspace, notes, asked.sheet)
+    held = stored_notes(project)
+    last = latest_proof(project, asked.sheet) if asked.sheet is not None else None
+    shown = [note for note in all_notes if asked.wants(note)]
+    counts = Counter((note.group, found.severity) for note in all_notes for found in note.findings)
+    given = Counter(note.given_to for note in all_notes if note.given_to)
     return page(
         request,
         "proof/_notes.html",
         slug=workspace.slug,
         notes=shown,
-        total=len(listed),
+        total=len(all_notes),
         unlisted=notes.unlisted,
         errors=judged.errors,
         warnings=len(judged.open) - judged.errors,
+        pinned=sum(note.group == PINNED for note in all_notes),
         groups=[(name, title, counts[name, "error"], counts[name, "warning"]) for name, title in GROUPS.items()],
+        given=sorted({*given, *([asked.person] if asked.person else [])}),
+        given_counts=given,
+        new=sum(note.is_new for note in all_notes),
+        last=last,
+        last_day=day_words(date.fromisoformat(last.day)) if last is not None else "",
+        people=sorted(
+            {name for note in held for name in (note.author, note.given_to) if name}
+            | {answer.author for note in held for answer in note.answers}
+            | {acceptance.signed for _, acceptance in judged.accepted}
+        ),
+        over=left_over(judged, held, asked.sheet),
+        before=_before,
         accepted=judged.accepted,
         void=judged.void,
         turned_off=judged.turned_off,
@@ -184,25 +278,7 @@ async def _notes(request: Request, workspace: Workspace, asked: Asked) -> Respon
         sheet=sheet,
         asked=asked,
         printed=workspace.printed_revision,
-        signed=judged.accepted[-1][1].signed if judged.accepted else "",
     )
-
-
-def _together(findings: Sequence[Finding]) -> list[list[Finding]]:
-    """Findings one by one, but for those of which the same is said, where there are many of them."""
-    said = Counter((f.rule, f.shared) for f in findings if f.shared)
-    out: list[list[Finding]] = []
-    joined: dict[tuple[str, str], list[Finding]] = {}
-    for found in findings:
-        what = found.rule, found.shared
-        if said[what] < GROUPED_FROM:
-            out.append([found])
-        elif what in joined:
-            joined[what].append(found)
-        else:
-            joined[what] = [found]
-            out.append(joined[what])
-    return out
 
 
 def _before(held: Acceptance | None) -> str:

@@ -2,15 +2,22 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request
+from collections.abc import Sequence
+from typing import Annotated
+
+from fastapi import APIRouter, Form, Request
 from slugify import slugify
 from starlette.responses import Response
 
+from orvik.core.errors import NotFound
 from orvik.core.sheet.output.export_settings import ENDINGS, GROUPS, LINES, MADE_FOR, ExportSettings
 from orvik.core.sheet.output.plotter import PAPERS, Plotter
+from orvik.store.journal import Entry
+from orvik.store.project import Project
 from orvik.usecases.export.data_export import data_choices
 from orvik.usecases.export.press_profile import press_name
-from orvik.web.frame.pages import stage_page
+from orvik.usecases.proof.margin_notes import take_proof
+from orvik.web.frame.pages import page, stage_page
 from orvik.web.proof.export_routes import WHICH
 from orvik.web.proof.notes import true_scale_words
 from orvik.web.session import jobs
@@ -62,10 +69,27 @@ async def preview(
     return Response(data, media_type="image/png")
 
 
-@router.get("/proof/marked.pdf")
-async def get_marked(workspace: TheWorkspace, workers: TheWorkers, sheet: int) -> Response:
-    """The proof on paper: the sheet with its marks, and a checklist to sign."""
+@router.post("/proof/marked")
+async def post_marked(
+    request: Request, slug: str, workspace: TheWorkspace, workers: TheWorkers, sheet: Annotated[int, Form()]
+) -> Response:
+    """Take a proof on paper: the sheet with its marks, and a checklist to sign; what it told is noted."""
     name = slugify(workspace.project.sheet(sheet).name, lowercase=False) or "sheet"
-    data = await workers.run(jobs.marked_proof, workspace.project.path, sheet)
-    headers = {"Content-Disposition": f'attachment; filename="{name}-proof.pdf"'}
-    return Response(data, media_type="application/pdf", headers=headers)
+    proof = await workers.run(jobs.marked_proof, workspace.project.path, sheet)
+    await workspace.carry_out(_note_proof, sheet, proof.keys)
+    taken = workspace.proof.put_taken(f"{name}-proof.pdf", proof.data)
+    return page(request, "proof/_taken.html", slug=slug, taken=taken)
+
+
+@router.get("/proof/taken/{token}/{name}")
+async def get_taken(workspace: TheWorkspace, token: str, name: str) -> Response:
+    """The proof that was taken last."""
+    taken = workspace.proof.taken
+    if taken is None or (taken.token, taken.name) != (token, name):
+        raise NotFound("That proof is no longer there; take it again.")
+    headers = {"Content-Disposition": f'attachment; filename="{taken.name}"'}
+    return Response(taken.data, media_type="application/pdf", headers=headers)
+
+
+def _note_proof(project: Project, sheet: int, keys: Sequence[str]) -> Entry:
+    return take_proof(project, sheet, keys, project.author)

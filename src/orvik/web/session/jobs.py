@@ -33,6 +33,7 @@ if TYPE_CHECKING:
     from orvik.usecases.compile.features import FeatureEdit
     from orvik.usecases.compile.stations import Notebook
     from orvik.usecases.ground.heights import GroundAt
+    from orvik.usecases.proof.marked_proof import MarkedProof
     from orvik.usecases.proof.returned import Returned
     from orvik.usecases.structure.planes import PlaneFound
     from orvik.usecases.symbols import meeting_colours
@@ -382,8 +383,8 @@ def sheet_fragments(path: Path, sheet_id: int, only: Collection[int]) -> dict[in
     return printing.sheet_fragments(path, sheet_id, only)
 
 
-def marked_proof(path: Path, sheet_id: int) -> bytes:
-    """The PDF of a sheet's proof."""
+def marked_proof(path: Path, sheet_id: int) -> MarkedProof:
+    """The PDF of a sheet's proof, and what it tells."""
     from orvik.usecases.proof import marked_proof as proof
 
     return proof.marked_proof(path, sheet_id)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import secrets
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
@@ -39,6 +40,15 @@ class MarginNotes:
 
 
 @dataclass(frozen=True)
+class Taken:
+    """A proof on paper that waits to be fetched."""
+
+    token: str
+    name: str
+    data: bytes
+
+
+@dataclass(frozen=True)
 class _Found:
     """Findings as they were found at a revision, whatever hands say of them."""
 
@@ -55,6 +65,12 @@ class ProofNotes:
         self._workers = workers
         self._printed = printed
         self._found: dict[int | None, Latest[_Found]] = {}
+        self.taken: Taken | None = None
+
+    def put_taken(self, name: str, data: bytes) -> Taken:
+        """Have a proof wait to be fetched, in the place of the one before it."""
+        self.taken = Taken(secrets.token_hex(6), name, data)
+        return self.taken
 
     async def notes(self, sheet_id: int | None) -> MarginNotes:
         """Notes as of the present; those who ask at once wait for one and the same look."""

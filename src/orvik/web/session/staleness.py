@@ -40,6 +40,9 @@ MAKES_STALE: Final[Mapping[str, frozenset[str]]] = {
     # What files mean, and what hands say of findings, changes nothing that is printed.
     "mappings": frozenset(),
     "acceptances": frozenset(),
+    "margin_notes": frozenset(),
+    "answers": frozenset(),
+    "proofs": frozenset(),
     "turned_off_rules": frozenset(),
 }
 

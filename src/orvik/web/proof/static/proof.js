@@ -5,13 +5,20 @@ import { Live } from "../frame/live.js";
 import { flag } from "../frame/refusals.js";
 import { startStrip } from "../frame/strip.js";
 import { keepFocus } from "./focus.js";
+import { startPinning } from "./pinning.js";
+import { startSteps } from "./places.js";
 import { ProofView } from "./proof_view.js";
+import { keepSignature } from "./signature.js";
 
 const live = new Live(document.querySelector(".frame").dataset.slug);
 startStrip(live);
 keepFocus();
 const notes = document.getElementById("margin-notes");
-const view = new ProofView(document.getElementById("proof-desk"));
+const desk = document.getElementById("proof-desk");
+const view = new ProofView(desk);
+keepSignature();
+startSteps(view);
+startPinning(desk, view);
 document.getElementById("proof-larger")?.addEventListener("click", () => view.zoomBy(1.25));
 document.getElementById("proof-smaller")?.addEventListener("click", () => view.zoomBy(0.8));
 document.getElementById("proof-whole")?.addEventListener("click", () => view.fit());
@@ -36,11 +43,12 @@ live.on("changed", () => {
 // What takes the focus has it only after this.
 notes.addEventListener("focusout", () => late && setTimeout(follow));
 notes.addEventListener("htmx:afterSettle", () => (late = false));
+const bringsNotes = ({ requestConfig, target }) => requestConfig.verb === "post" && target === notes;
 document.body.addEventListener("htmx:beforeRequest", (event) => {
-  if (event.detail.requestConfig.verb === "post") sending += 1;
+  if (bringsNotes(event.detail)) sending += 1;
 });
 document.body.addEventListener("htmx:afterRequest", (event) => {
-  if (event.detail.requestConfig.verb === "post") sending -= 1;
+  if (bringsNotes(event.detail)) sending -= 1;
 });
 
 function marksOf(number) {
@@ -93,10 +101,17 @@ document.addEventListener(
     // Of many places none is the place.
     if (targetOf(event).open && marks.length === 1 && !marked)
       view.go(Number(marks[0].dataset.x), Number(marks[0].dataset.y));
+    // What can be done about it is seen with it.
+    if (targetOf(event).open) notes.scrollTop += note.getBoundingClientRect().top - notes.getBoundingClientRect().top;
     if (targetOf(event).open) marked = false;
   },
   true,
 );
+
+// A proof is fetched as soon as it is there.
+document.body.addEventListener("htmx:afterSettle", (event) => {
+  if (targetOf(event).id === "taken-proof") targetOf(event).querySelector("[data-fetch]")?.click();
+});
 
 // What this page has ordered is fetched as soon as it is there; what was ordered before waits to be taken.
 const ordered = new Set();

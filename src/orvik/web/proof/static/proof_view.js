@@ -24,6 +24,8 @@ export class ProofView {
     this.y = 0;
     this.drag = null;
     this.plate = "";
+    // Where a note is being pinned, in millimetres.
+    this.pinned = null;
     desk.addEventListener("wheel", (event) => this.wheel(event), { passive: false });
     desk.addEventListener("pointerdown", (event) => this.down(event));
     desk.addEventListener("pointermove", (event) => this.moved(event));
@@ -74,6 +76,9 @@ export class ProofView {
       ])
         line.setAttribute(name, value.toFixed(2));
     });
+    const pin = this.sheet.querySelector(".being-pinned");
+    pin.toggleAttribute("hidden", !this.pinned);
+    if (this.pinned) pin.setAttribute("transform", `translate(${this.pinned}) scale(${scale})`);
     if (k > FINE_PX) this.refine();
     document.getElementById("proof-zoom").textContent = `${Math.round((k / (96 / 25.4)) * 100)} %`;
   }
@@ -143,6 +148,28 @@ export class ProofView {
     if (this.k === null) return;
     this.x += px / this.k;
     this.y += py / this.k;
+    this.paint();
+  }
+
+  // The place of the page below a place of the window, in millimetres; null beside the page.
+  placeOf(px, py) {
+    if (!this.sheet) return null;
+    const box = this.desk.getBoundingClientRect();
+    const k = this.k ?? this.whole;
+    const { width, height } = this.size();
+    const place = [this.x + (px - box.left) / k, this.y + (py - box.top) / k];
+    return place[0] >= 0 && place[0] <= width && place[1] >= 0 && place[1] <= height ? place : null;
+  }
+
+  // The place of the page in the middle of the desk.
+  middle() {
+    const box = this.desk.getBoundingClientRect();
+    return this.placeOf(box.left + box.width / 2, box.top + box.height / 2);
+  }
+
+  // Show where a note is being pinned, or nothing.
+  pin(place) {
+    this.pinned = place;
     this.paint();
   }
 

@@ -1,0 +1,19 @@
+// Who signs at this browser: what was typed once stands in every place for a signature, until it is typed otherwise.
+
+const KEPT = "signature";
+
+function fill() {
+  const signed = localStorage.getItem(KEPT);
+  for (const field of document.querySelectorAll("input.signature")) if (signed && !field.value) field.value = signed;
+}
+
+export function keepSignature() {
+  document.addEventListener("change", (event) => {
+    const field = event.target;
+    if (!(field instanceof HTMLInputElement) || !field.matches("input.signature") || !field.value.trim()) return;
+    localStorage.setItem(KEPT, field.value.trim());
+    for (const other of document.querySelectorAll("input.signature")) other.value = field.value;
+  });
+  document.body.addEventListener("htmx:afterSettle", fill);
+  fill();
+}
