@@ -122,7 +122,7 @@ def largest_area(project: Project, unit: str) -> Feature:
     return project.feature("areas", int(features.ids[i]))
 
 
-def _parted(project: Project) -> tuple[Feature, Feature, Feature]:
+def parted(project: Project) -> tuple[Feature, Feature, Feature]:
     """Two areas of different units and a contact that alone parts them."""
     areas, lines = (project.all_features()[table] for table in ("areas", "lines"))
     contacts = [i for i, kind in enumerate(lines.columns["kind"]) if kind == "contact"]
@@ -157,7 +157,7 @@ def a_contact_that_stops_short(project: Project) -> None:
 @_of_map("undivided")
 def a_contact_that_is_gone(project: Project) -> None:
     """Two areas of different units, without the tags and the contact that part them."""
-    one, two, line = _parted(project)
+    one, two, line = parted(project)
     tags = project.all_features()["points"]
     spots = [
         ("points", int(tags.ids[i]))
@@ -321,13 +321,13 @@ def a_strike_that_no_slip_of_the_pen_explains(project: Project) -> None:
     keep(project, reading.changed(azimuth=((reading.azimuth or 0.0) + 130.0) % 360, inclination=55.0))
 
 
-def _stations(project: Project) -> list[Feature]:
+def stations(project: Project) -> list[Feature]:
     return [bed for bed in every(project, "points", kind="bedding") if bed.note.startswith("Station")]
 
 
 @_of_map("course")
 def declination_taken_twice_and_the_wrong_way(project: Project) -> None:
-    for reading in _stations(project):
+    for reading in stations(project):
         keep(project, reading.changed(azimuth=((reading.azimuth or 0.0) + 50.0) % 360))
 
 
@@ -338,7 +338,7 @@ def a_strike_written_down_beside_a_contact_with_figures_swapped(project: Project
         shapely.union_all([area.geometry for area in every(project, "areas", map_unit=code)]) for code in ("Kp", "Kw")
     )
     between = shapely.intersection(mud.boundary, silt.boundary)
-    near = min(_stations(project), key=lambda f: between.distance(f.geometry))
+    near = min(stations(project), key=lambda f: between.distance(f.geometry))
     keep(project, near.changed(azimuth=((near.azimuth or 0.0) + 60.0) % 360))
 
 
@@ -377,19 +377,19 @@ def an_attitude_outside_the_border(project: Project) -> None:
 @_of_map("unknown")
 def a_unit_that_is_not_in_the_column(project: Project) -> None:
     area = largest_area(project, "Qal")
-    with _by_hand(project) as connection:
+    with by_hand(project) as connection:
         connection.execute("UPDATE areas SET map_unit = 'Zz' WHERE id = ?", (area.id,))
 
 
 @_of_map("row")
 def a_dip_out_of_range(project: Project) -> None:
-    with _by_hand(project) as connection:
+    with by_hand(project) as connection:
         connection.execute("UPDATE points SET inclination = 127 WHERE id = ?", (station(project).id,))
 
 
 @_of_map("row")
 def a_unit_without_a_colour(project: Project) -> None:
-    with _by_hand(project) as connection:
+    with by_hand(project) as connection:
         connection.execute("UPDATE units SET colour = '' WHERE code = 'Kw'")
 
 
@@ -523,17 +523,17 @@ def a_line_too_thin_to_print(project: Project) -> None:
 
 @_of_sheet("no_essential")
 def no_title(project: Project) -> None:
-    _remove(project, Title)
+    remove(project, Title)
 
 
 @_of_sheet("no_essential")
 def no_scale_bar(project: Project) -> None:
-    _remove(project, ScaleBar)
+    remove(project, ScaleBar)
 
 
 @_of_sheet("no_essential")
 def no_fraction(project: Project) -> None:
-    _remove(project, Fraction)
+    remove(project, Fraction)
 
 
 @_of_sheet("no_essential")
@@ -587,7 +587,7 @@ def an_area_that_crosses_itself(project: Project) -> None:
     area = largest_area(project, "Kw")
     ring = np.array(area.geometry.exterior.coords)
     ring[[len(ring) // 3, len(ring) // 3 + 1]] = ring[[len(ring) // 3 + 1, len(ring) // 3]]
-    connection = _by_hand(project)
+    connection = by_hand(project)
     (srs_id,) = connection.execute("SELECT srs_id FROM gpkg_geometry_columns").fetchone()
     crossed = encoded(shapely.Polygon(ring, [r.coords for r in area.geometry.interiors]), srs_id)
     connection.execute("UPDATE areas SET geom = ? WHERE id = ?", (crossed, area.id))
@@ -621,11 +621,11 @@ def a_coloured_box_over_the_arrow(project: Project) -> None:
     place(project, box, arrow.x - 1, arrow.y - 1, arrow.width + 2, arrow.height + 2, position=95)
 
 
-def _remove(project: Project, kind: type) -> None:
+def remove(project: Project, kind: type) -> None:
     project.apply("seed", [Change("parts", part_of(project, kind).id, None)])
 
 
-def _by_hand(project: Project) -> sqlite3.Connection:
+def by_hand(project: Project) -> sqlite3.Connection:
     """The file as another program opens it, which writes what ours would refuse."""
     from orvik.store.geometry import add_functions
 
@@ -672,7 +672,7 @@ def a_correlation_with_a_unit_of_no_age_that_the_chart_knows(project: Project) -
 # Joins: a line that ends at the eastern border, and what a neighbour has there.
 
 
-def _beside(project: Project, there: Sequence[EdgeLine], units: tuple[str, str] = ("", "")) -> None:
+def beside(project: Project, there: Sequence[EdgeLine], units: tuple[str, str] = ("", "")) -> None:
     _, south, east, north = BORDER
     y = (south + north) / 2
     line = shapely.LineString([(east - 300.0, y), (east, y)])
@@ -686,7 +686,7 @@ def _beside(project: Project, there: Sequence[EdgeLine], units: tuple[str, str] 
     project.apply("seed", [neighbour_change(Neighbour("Sund", "23", "e", edge=edge))])
 
 
-def _going_on(kind: str = "scratch_boundary", certainty: str = "certain", off: float = 0.0) -> list[EdgeLine]:
+def going_on(kind: str = "scratch_boundary", certainty: str = "certain", off: float = 0.0) -> list[EdgeLine]:
     _, south, east, north = BORDER
     y = (south + north) / 2 + off
     return [EdgeLine(kind, certainty, False, shapely.LineString([(east, y), (east + 300.0, y)]))]
@@ -694,27 +694,27 @@ def _going_on(kind: str = "scratch_boundary", certainty: str = "certain", off: f
 
 @_of_map("join_offset")
 def a_neighbours_line_beside_ours(project: Project) -> None:
-    _beside(project, _going_on(off=40.0))
+    beside(project, going_on(off=40.0))
 
 
 @_of_map("join_missing")
 def a_neighbour_without_our_line(project: Project) -> None:
-    _beside(project, _going_on(off=900.0))
+    beside(project, going_on(off=900.0))
 
 
 @_of_map("join_kind")
 def a_neighbours_line_of_another_kind(project: Project) -> None:
-    _beside(project, _going_on("contact"))
+    beside(project, going_on("contact"))
 
 
 @_of_map("join_certainty")
 def a_neighbours_line_of_another_certainty(project: Project) -> None:
-    _beside(project, _going_on(certainty="inferred"))
+    beside(project, going_on(certainty="inferred"))
 
 
 @_of_map("join_unit")
 def a_neighbours_ground_of_another_unit(project: Project) -> None:
-    _beside(project, _going_on(), ("Qt", "Kw"))
+    beside(project, going_on(), ("Qt", "Kw"))
 
 
 @_of_sheet("empty_field")

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from scripts.tables import TARGET, table
 
-from orvik.core.colour.hex import contrast
+from orvik.core.colour.hex import contrast, contrasts
 from orvik.core.findings import rules
 from orvik.core.findings.page.lettering import LEAST_POINTS, POINT_MM
 from orvik.core.findings.rule import map_checks, rule, sheet_checks
@@ -25,6 +25,10 @@ def test_every_rule_says_what_it_looks_for() -> None:
         assert one.group in GROUPS
         assert one.title
         assert one.source
+        # Half a sentence, which ends a sentence of its own.
+        assert one.why == one.why.strip(" .")
+        assert not one.why[0].isupper()
+        assert len(one.why) < 90
         assert set(one.severity.split(" or ")) <= {"error", "warning"}
 
 
@@ -46,6 +50,8 @@ def test_contrast_is_that_of_the_guidelines() -> None:
         one, two = ("#" + "".join(f"{v:02X}" for v in rng.integers(0, 256, 3)) for _ in range(2))
         light, dark = sorted((luminance(one), luminance(two)), reverse=True)
         assert contrast(one, two) == pytest.approx((light + 0.05) / (dark + 0.05), rel=2e-3)
+        many = np.array([[int(two[i : i + 2], 16) for i in (1, 3, 5)]], dtype=float)
+        assert contrasts(one, many) == pytest.approx([contrast(one, two)], rel=2e-3)
 
 
 def test_every_family_is_registered_and_every_finding_has_its_rule():
@@ -72,4 +78,6 @@ def test_every_family_is_registered_and_every_finding_has_its_rule():
 def test_a_rule_is_declared_once_and_whole():
     for values in (("dangle", "error", "linework"), ("new", "grave", "linework"), ("new", "error", "elsewhere")):
         with pytest.raises(ValueError, match="declared twice, or has no"):
-            rule(*values, "A title")
+            rule(*values, "A title", why="it matters")
+    with pytest.raises(ValueError, match="declared twice, or has no"):
+        rule("new", "error", "linework", "A title", why="it matters", spoils="everything")

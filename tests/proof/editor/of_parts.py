@@ -140,6 +140,14 @@ def letters_faint_on_the_tint_below_them(project: Project, random: Random) -> To
     return Told(("Moor of Wray", r"\d\.\d"), parts=(part.number,))
 
 
+@of_kinds(PARTS, QUADRANGLE, "faint_letters")
+def a_line_of_text_that_begins_on_a_dark_box(project: Project, random: Random) -> Told:
+    text = note(project, "Begun at the harbour in the dark, and ended on the moor in broad daylight a year after.")
+    wide = float(random.uniform(12, 20))
+    put_part(project, Box(name="Night", ground_colour="#2A2F38"), (22.0, 411.0, wide, 14.0), position=1)
+    return Told(("Begun at the harbour", r"\d\.\d"), parts=(text.number,))
+
+
 def _areas(project: Project) -> list:  # type: ignore[type-arg]
     return [a for a in every(project, "areas", kind="unit_area") if a.geometry.area > 300_000]
 
@@ -287,6 +295,12 @@ def dark_letters_on_the_map(project: Project, random: Random) -> None:
     (panel,) = parts_of(project, MapPanel)
     at = (panel.x + 30, panel.y + 30, 40.0, 6.0)
     put_part(project, RunningText(name="Sea", text="Deep water", size=3.2, colour="#22303C"), at)
+
+
+@right(RIGHT_PARTS, "faint_letters", sheet=QUADRANGLE)
+def a_line_ruled_through_letters(project: Project, random: Random) -> None:
+    note(project, "Struck out by the surveyor herself")
+    put_part(project, Box(name="Rule", frame=0.3), (22.0, 415.2 + float(random.uniform(0, 0.6)), 90.0, 1.0))
 
 
 @right(RIGHT_PARTS, "section_untraced", sheet=QUADRANGLE)

@@ -17,6 +17,7 @@ from tests.proof.editor.clean_demo import clean_copy, copied
 from tests.proof.editor.held_out import HELD_OUT
 from tests.proof.editor.seed_kind import Counter, SeedKind
 from tests.proof.editor.table import COUNTERS, FOUND_BY_HELD_OUT, OPEN, falsely, findings_of, tried
+from tests.proof.seeds import MAP, SHEET
 
 # Of the map alone a look takes a second, of a sheet some five: fewer of these are drawn in a run.
 OF_MAP = [kind for kind in (*OPEN, *HELD_OUT) if kind.sheet is None]
@@ -39,12 +40,11 @@ def test_there_are_a_hundred_kinds_and_a_third_was_written_before_the_rules() ->
     assert len(HELD_OUT) >= 34
     names = [kind.name for kind in (*OPEN, *HELD_OUT)]
     assert len(set(names)) == len(names)
-    assert {rule for counter in COUNTERS for rule in counter.rules} <= set(RULES)
-    assert set(RULES) >= FOUND_BY_HELD_OUT
-    # Each rule that has a seed of an editor's has a case that looks like it and is right.
-    asked = {kind.rule for kind in OPEN} | FOUND_BY_HELD_OUT
-    right = {rule for counter in COUNTERS for rule in counter.rules}
-    assert asked <= right
+    assert set(FOUND_BY_HELD_OUT.values()) <= {kind.name for kind in HELD_OUT}
+    # Each rule has a seed, and a case that looks like it and is right.
+    seeded = {kind.rule for kind in OPEN} | set(FOUND_BY_HELD_OUT) | {seed.rule for seed in (*MAP, *SHEET)}
+    assert seeded >= set(RULES)
+    assert {rule for counter in COUNTERS for rule in counter.rules} == set(RULES)
 
 
 @pytest.mark.parametrize("kind", drawn(OF_MAP, 6), ids=by_name)
@@ -65,7 +65,7 @@ def _found_and_mended(clean: Path, folder: Path, kind: SeedKind) -> None:
     told = findings_of(path, kind.sheet)
     known = {finding.key for finding in told}
     # The rule that it is the seed of is told, whatever else is.
-    of_rule = {kind.rule} if kind.rule else FOUND_BY_HELD_OUT | {other.rule for other in OPEN}
+    of_rule = {kind.rule} if kind.rule else set(FOUND_BY_HELD_OUT) | {other.rule for other in OPEN}
     assert of_rule & ({f.rule for f in told if f.key not in {g.key for g in before}} | {made.finding.rule})
     fix = made.finding.fix
     if fix is None:

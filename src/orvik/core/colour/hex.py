@@ -5,6 +5,10 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
+import numpy as np
+
+from orvik.core.arrays import Floats
+
 
 def is_colour(text: object) -> bool:
     """Whether a text is a colour such as ``#F4E6A8``."""
@@ -21,6 +25,19 @@ def contrast(one: str, other: str) -> float:
     from coloraide import Color
 
     return round(Color(one).contrast(Color(other), method="wcag21"), 9)
+
+
+def contrasts(one: str, others: Floats) -> Floats:
+    """Contrast ratios of a colour with many, (n, 3) with 0 to 255; as ``contrast``."""
+    mine, theirs = _luminance(np.array([channels(one)])), _luminance(others / 255.0)
+    held = (np.maximum(mine, theirs) + 0.05) / (np.minimum(mine, theirs) + 0.05)
+    return np.asarray(held, dtype=np.float64)
+
+
+def _luminance(rgb: Floats) -> Floats:
+    """Relative luminance of colours, (n, 3) with 0 to 1 (WCAG 2.2, definition of relative luminance)."""
+    linear = np.where(rgb <= 0.04045, rgb / 12.92, ((rgb + 0.055) / 1.055) ** 2.4)
+    return np.asarray(linear @ np.array([0.2126, 0.7152, 0.0722]), dtype=np.float64)
 
 
 @lru_cache(maxsize=1024)

@@ -21,6 +21,7 @@ rule(
         "age_to",
         "heading",
     ),
+    why="the column says that the older lies on the younger",
 )
 
 

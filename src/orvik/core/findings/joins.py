@@ -17,6 +17,7 @@ rule(
     "linework",
     "A line meets the border beside the line of the neighbouring sheet that it goes on in",
     features=("kind",),
+    why="where two sheets are laid together, the line jumps",
 )
 rule(
     "join_missing",
@@ -24,6 +25,7 @@ rule(
     "linework",
     "A line ends at the border, and the sheet on the other side has none that goes on from it",
     features=("kind",),
+    why="where two sheets are laid together, a line stops at nothing",
 )
 rule(
     "join_kind",
@@ -31,6 +33,7 @@ rule(
     "linework",
     "A line is of one kind here and of another on the neighbouring sheet",
     features=("kind",),
+    why="one of the two sheets says what is not so",
 )
 rule(
     "join_certainty",
@@ -38,12 +41,14 @@ rule(
     "linework",
     "A line is of one certainty at the border and of another on the neighbouring sheet",
     features=("certainty", "questionable", "stretches"),
+    why="one of the two sheets is surer than what both know",
 )
 rule(
     "join_unit",
     "warning",
     "linework",
     "The ground along a border is of one unit here and of another on the neighbouring sheet",
+    why="one of the two sheets gives the ground another rock",
 )
 
 

@@ -25,6 +25,9 @@ GROUPS: Mapping[str, str] = {
 }
 PRACTICE = "common practice"
 SEVERITIES = ("error", "warning", "error or warning")
+# What is spoilt where a rule speaks, the worst first: what the map says of the ground, what a reader finds and can
+# read of it, how it looks.
+SPOILS = ("truth", "reading", "finish")
 
 
 @dataclass(frozen=True)
@@ -43,6 +46,10 @@ class Rule:
         What it looks for.
     source
         Where it comes from.
+    why
+        Why it matters, in half a sentence.
+    spoils
+        One of ``SPOILS``: notes of one severity are listed in their order.
     features, units
         What a finding rests on beside geometry: it is as it was for as long as these attributes of the features that
         it names (or of what one of them holds, as ``band.cut_by``), and of the units, are as they were. Of parts all
@@ -55,7 +62,9 @@ class Rule:
     severity: str
     group: str
     title: str
-    source: str = PRACTICE
+    source: str
+    why: str
+    spoils: str
     features: tuple[str, ...] = ()
     units: tuple[str, ...] = ()
     follows_from: tuple[str, ...] = ()
@@ -71,14 +80,16 @@ def rule(
     title: str,
     source: str = PRACTICE,
     *,
+    why: str,
+    spoils: str = "truth",
     features: tuple[str, ...] = (),
     units: tuple[str, ...] = (),
     follows_from: tuple[str, ...] = (),
 ) -> Rule:
-    """Declare a rule, as ``Rule`` says; raises ValueError for a second of one name, or another group or severity."""
-    if name in declared or group not in GROUPS or severity not in SEVERITIES:
-        raise ValueError(f"the rule {name} is declared twice, or has no group or severity")
-    declared[name] = Rule(name, severity, group, title, source, features, units, follows_from)
+    """Declare a rule, as ``Rule`` says; raises ValueError for a second of one name, or a word that is none of those."""
+    if name in declared or group not in GROUPS or severity not in SEVERITIES or spoils not in SPOILS:
+        raise ValueError(f"the rule {name} is declared twice, or has no group, severity or order")
+    declared[name] = Rule(name, severity, group, title, source, why, spoils, features, units, follows_from)
     return declared[name]
 
 

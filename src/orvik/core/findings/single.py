@@ -27,6 +27,7 @@ rule(
         "kind",
         "capture_scale",
     ),
+    why="it can be off by more than its line is wide",
 )
 rule(
     "outside",
@@ -34,6 +35,8 @@ rule(
     "linework",
     "A feature lies wholly outside the sheet border",
     features=("kind",),
+    why="it is stored and counted, and printed nowhere",
+    spoils="finish",
 )
 rule(
     "unknown",
@@ -47,12 +50,14 @@ rule(
         "azimuth",
         "inclination",
     ),
+    why="it is drawn as a question mark, or not at all",
 )
 rule(
     "row",
     "error",
     "linework",
     "A row of the project file holds nothing that can be shown",
+    why="something that was mapped is missing without a trace",
 )
 
 

@@ -18,19 +18,59 @@ from orvik.core.ground.scale import Scales, figures, on_ground, on_sheet, spaced
 from orvik.core.pictures.georeferencing import FIT_KINDS, LEAST, ControlSet
 from orvik.core.pictures.source import IMPORTED, Source
 
-rule("fit_untold", "warning", "linework", "A picture has just as many control points as its fit needs")
-rule("fit_in_line", "warning", "linework", "The control points of a picture stand nearly in a line")
+rule(
+    "fit_untold",
+    "warning",
+    "linework",
+    "A picture has just as many control points as its fit needs",
+    why="nobody can tell how far off what is traced from it lies",
+)
+rule(
+    "fit_in_line",
+    "warning",
+    "linework",
+    "The control points of a picture stand nearly in a line",
+    why="across that line the picture can lie anywhere",
+)
 rule(
     "coarse_source",
     "warning",
     "linework",
     "Features were taken from a source coarser than the map",
     features=("source_id",),
+    why="it looks as exact as the rest, and is not",
 )
-rule("off_source", "warning", "linework", "A feature names a source that does not reach it", features=("source_id",))
-rule("source_gap", "warning", "linework", "Ground that a source shows has no feature that was taken from it")
-rule("source_unused", "warning", "sheet", "No feature names a source that is listed")
-rule("source_uncredited", "warning", "sheet", "A source that features name has no credit, where others have")
+rule(
+    "off_source",
+    "warning",
+    "linework",
+    "A feature names a source that does not reach it",
+    features=("source_id",),
+    why="what it was taken from is not what it says",
+)
+rule(
+    "source_gap",
+    "warning",
+    "linework",
+    "Ground that a source shows has no feature that was taken from it",
+    why="ground looks empty that somebody has mapped",
+)
+rule(
+    "source_unused",
+    "warning",
+    "sheet",
+    "No feature names a source that is listed",
+    why="somebody is credited for what was not used, or features lack their source",
+    spoils="finish",
+)
+rule(
+    "source_uncredited",
+    "warning",
+    "sheet",
+    "A source that features name has no credit, where others have",
+    why="whose work it is goes unsaid",
+    spoils="finish",
+)
 
 # Control points stand in a line that spread across it by less than such a share of how they spread along it.
 IN_LINE = 0.08

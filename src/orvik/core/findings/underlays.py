@@ -17,12 +17,14 @@ rule(
     "error",
     "linework",
     "The file of an underlay is missing, or was altered since it was imported",
+    why="what is traced from it may lie elsewhere, and the sheet prints without it",
 )
 rule(
     "misfit",
     "warning",
     "linework",
     "A picture is georeferenced to no better than 0.5 mm on the sheet",
+    why="what is traced from it is off by more than can be drawn",
 )
 
 # A picture that is placed no better than this, in millimetres on the sheet, is told of.

@@ -23,6 +23,8 @@ rule(
         "inclination",
         "fields",
     ),
+    why="the area or point goes unnamed",
+    spoils="reading",
 )
 
 
@@ -41,6 +43,8 @@ def unwritten(label_requests: Sequence[LabelRequest], publication: int) -> list[
                 (place.x, place.y),
                 ((request.key.table, request.key.id),),
                 facts=(request.run.chars, f"1:{publication}"),
+                shared=f"labels have no room at 1:{spaced(publication)}; move them by hand, or hide them.",
+                subject=f"“{request.run.chars}” of {what} {request.key.id}",
             )
         )
     return found

@@ -17,6 +17,7 @@ from orvik.core.findings.lines.senseless import senseless
 from orvik.core.findings.lines.unseen import unseen
 from orvik.core.findings.page import colours
 from orvik.core.findings.points.stations import doubled_stations, unlogged
+from orvik.core.findings.rule import SPOILS
 from orvik.core.findings.rules import RULES
 from orvik.core.findings.sources import fits, uses
 from orvik.core.findings.survey import ORDER, Survey
@@ -134,7 +135,7 @@ def without_room(project: Reader) -> list[Finding]:
 def all_findings(
     project: ReadProject, sheet_id: int | None = None, labels: Callable[[ReadProject], list[Finding]] = without_room
 ) -> list[Finding]:
-    """All findings of a project, with those of a sheet: errors first, then in the order of the rules.
+    """All findings of a project, with those of a sheet, in order.
 
     Parameters
     ----------
@@ -151,6 +152,6 @@ def all_findings(
 
 
 def in_order(findings: Sequence[Finding]) -> list[Finding]:
-    """Errors first, then group by group and rule by rule."""
-    order = {name: i for i, name in enumerate(RULES)}
+    """Errors first; then what spoils the truth of the map, its reading, its look; then rule by rule."""
+    order = {name: (SPOILS.index(rule.spoils), i) for i, (name, rule) in enumerate(RULES.items())}
     return sorted(findings, key=lambda f: (ORDER[f.severity], order[f.rule], f.features, f.parts, f.at or (), f.about))

@@ -96,19 +96,18 @@ def _of_series(project: ReadProject, sheet_id: int) -> list[Finding]:
 def _beneath(sheet: Sheet, groups: Sequence[Group]) -> Beneath:
     """Reads the colours that lie beneath areas off the page as it is printed without letters."""
 
-    def read(areas: Sequence[shapely.Polygon]) -> Floats:
+    def read(areas: Sequence[shapely.Polygon]) -> list[Floats]:
         # What is printed on coloured paper lets it through.
         paper = np.array(channels(sheet.layout.colour or PAPER)) * 255.0
         bare = [unlettered(group) for group in groups]
         dots = page_dots(pdf.page_pdf(bare, sheet.width, sheet.height, sheet.name), PAGE_DPI)
         k = PAGE_DPI / 25.4
-        out = np.full((len(areas), 3), 255.0)
-        for i, area in enumerate(areas):
+        out = []
+        for area in areas:
             left, top, right, bottom = (round(v * k) for v in area.bounds)
             seen = dots[max(top, 0) : max(bottom, top + 1), max(left, 0) : max(right, left + 1)]
-            if seen.size:
-                out[i] = np.median(seen.reshape(-1, 3), axis=0)
-        return out * paper / 255.0
+            out.append((seen if seen.size else np.full(3, 255.0)).reshape(-1, 3) * paper / 255.0)
+        return out
 
     return read
 

@@ -274,6 +274,7 @@ async def _notes(request: Request, workspace: Workspace, asked: Asked) -> Respon
         turned_off=judged.turned_off,
         rests=accepting.turned_off(project),
         rules=RULES.values(),
+        why={rule.name: rule.why for rule in RULES.values()},
         units=[unit for _, unit in project.units()],
         sheet=sheet,
         asked=asked,

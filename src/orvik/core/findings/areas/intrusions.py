@@ -25,6 +25,7 @@ rule(
         "certainty",
         "band.cut_by",
     ),
+    why="what cuts must be younger, so that one of the two ages is wrong",
 )
 
 

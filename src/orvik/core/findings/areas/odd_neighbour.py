@@ -21,6 +21,7 @@ rule(
     "A unit meets those around it nowhere else on the map, where another unit would fit",
     "law of superposition",
     features=("map_unit",),
+    why="a wrong code stands in an area more easily than a rock where it has no place",
 )
 
 # On a map of fewer areas nothing is usual.

@@ -21,6 +21,7 @@ rule(
         "kind",
         "map_unit",
     ),
+    why="the same ground is two rocks at once",
 )
 
 # Common ground below this, in square metres, is rounding.

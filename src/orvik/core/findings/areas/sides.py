@@ -25,18 +25,22 @@ rule(
     "warning",
     "linework",
     "A face is too small or too narrow to be seen on the sheet",
+    why="it is printed as a blot, and is most often two lines meant as one",
+    spoils="finish",
 )
 rule(
     "untagged",
     "error",
     "linework",
     "No unit tag stands in a face",
+    why="the ground has no unit, and is printed bare",
 )
 rule(
     "undivided",
     "warning",
     "linework",
     "Areas of several units lie in one face, with no contact between them",
+    why="two rocks lie side by side with no contact between them",
 )
 rule(
     "two_tags",
@@ -47,6 +51,7 @@ rule(
         "kind",
         "map_unit",
     ),
+    why="the same ground is said to be two rocks",
 )
 rule(
     "same_unit",
@@ -54,6 +59,8 @@ rule(
     "linework",
     "One unit lies on both sides of a contact",
     features=("kind",),
+    why="a contact divides nothing, or one of its sides has a wrong unit",
+    spoils="finish",
 )
 rule(
     "order",
@@ -66,6 +73,7 @@ rule(
         "azimuth",
         "inclination",
     ),
+    why="beds that dip so would lie under what they are older than",
 )
 
 # A face is a sliver below this mean width or this area on the sheet.

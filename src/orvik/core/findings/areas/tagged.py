@@ -19,6 +19,7 @@ rule(
         "kind",
         "map_unit",
     ),
+    why="the colour that is printed is not what the tag says",
 )
 
 

@@ -12,6 +12,7 @@ rule(
     "error",
     "linework",
     "A tag says another unit than the areas in its face",
+    why="forming the areas anew would take ground from a unit",
 )
 
 

@@ -11,6 +11,7 @@ rule(
     "error",
     "linework",
     "Areas are not as linework and tags have them",
+    why="what is printed is older than the lines that were drawn",
 )
 
 

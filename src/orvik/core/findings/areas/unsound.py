@@ -25,6 +25,7 @@ rule(
         "kind",
         "map_unit",
     ),
+    why="its ground cannot be measured, and may be painted inside out",
 )
 
 

@@ -26,6 +26,7 @@ rule(
     "linework",
     "The course of a contact over the relief disagrees by more than 15° with the dips along it",
     features=("kind", "azimuth", "inclination"),
+    why="contact and dips cannot both be right",
 )
 rule(
     "against_contact",
@@ -34,6 +35,7 @@ rule(
     "A reading disagrees by more than 15° with the course of the contact beside it",
     features=("kind", "azimuth", "inclination"),
     follows_from=("attitude_slip", "odd_attitude", "off_ground"),
+    why="reading and contact cannot both be right",
 )
 rule(
     "dip_of_fault",
@@ -41,6 +43,7 @@ rule(
     "linework",
     "The course of a fault over the relief is not that of the dip that is stated of it",
     features=("kind", "azimuth", "inclination"),
+    why="course and dip cannot both be right",
 )
 
 # What is told of, in degrees beyond what the course leaves open.

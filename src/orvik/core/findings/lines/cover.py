@@ -9,6 +9,7 @@ import shapely
 
 from orvik.core.features.kind import kind_of
 from orvik.core.features.stretch import certainties
+from orvik.core.features.table import FeatureKey
 from orvik.core.findings.finding import CheckInput, Finding
 from orvik.core.findings.rule import looks_at, rule
 from orvik.core.ground.scale import figures
@@ -19,6 +20,7 @@ rule(
     "linework",
     "A line is concealed where no deposit lies over it",
     features=("kind", "certainty"),
+    why="a dotted line says that something lies over it",
 )
 rule(
     "under_cover",
@@ -26,6 +28,7 @@ rule(
     "linework",
     "A line is certain below a deposit that conceals others",
     features=("kind", "certainty"),
+    why="a line is drawn as seen where nothing can be seen",
 )
 
 # What lies within so many millimetres on the sheet of the edge of its cover is at the edge.
@@ -115,5 +118,7 @@ def _under(ground: CheckInput, row: int, length: float, at: np.ndarray, unit: st
         f"{ground.line_name(row).capitalize()} is certain along {figures(length, 2)} mm on the sheet below {unit} "
         f"({name}), which conceals other lines; did it move after that was laid down, or is it concealed?"
     )
-    key = ("lines", int(ground.lines.ids[row]))
-    return Finding("under_cover", "warning", message, (float(at[0]), float(at[1])), (key,))  # type: ignore[arg-type]
+    key: FeatureKey = ("lines", int(ground.lines.ids[row]))
+    said = f"lines are certain below {unit} ({name}), which conceals others."
+    place = (float(at[0]), float(at[1]))
+    return Finding("under_cover", "warning", message, place, (key,), shared=said, subject=ground.line_name(row))

@@ -25,6 +25,7 @@ rule(
     "linework",
     "A contact or a shoreline ends in the open, or within 1 mm of another line",
     features=("kind",),
+    why="two units run into one, or ground leaks through the gap",
 )
 rule(
     "near_miss",
@@ -32,6 +33,8 @@ rule(
     "linework",
     "A fault ends within 0.3 mm of another line",
     features=("kind",),
+    why="at the printed size it looks as if it met the line, and it does not",
+    spoils="finish",
 )
 
 # A fault may end inside a unit; only a gap that a hand did not mean is told.

@@ -18,6 +18,7 @@ rule(
     "linework",
     "Beds do not dip about a fold as an anticline or a syncline has them",
     features=("kind",),
+    why="fold and dips cannot both be right",
 )
 rule(
     "fold_against_ages",
@@ -26,6 +27,7 @@ rule(
     "The core of a fold is younger than its limbs where it should be older, or the other way round",
     "law of superposition",
     features=("kind",),
+    why="an anticline has its oldest rock within, a syncline its youngest",
 )
 
 # Readings within so many millimetres on the sheet, and steeper than so many degrees, speak of a fold.

@@ -20,6 +20,7 @@ rule(
     "linework",
     "A fault changes its sense, or the side of its teeth or balls, where one line goes on in the next",
     features=("kind",),
+    why="one fault would go down on both sides",
 )
 
 # Two faults go on in one another whose courses differ by less than so many degrees where they meet.

@@ -21,6 +21,7 @@ rule(
     "The offset of contacts along a fault jumps at one of them, or one is not offset where others are",
     "law of cross-cutting relations",
     features=("kind",),
+    why="one slip moves all that is older by about as much",
 )
 rule(
     "block_against_ages",
@@ -29,6 +30,7 @@ rule(
     "The block that went down shows older rock than the one beside it, or the upper plate younger rock",
     "law of superposition",
     features=("kind",),
+    why="a wrong side turns the story of the fault about",
 )
 rule(
     "slip_against_offsets",
@@ -36,6 +38,7 @@ rule(
     "linework",
     "Contacts are offset to the other side than a strike-slip fault says",
     features=("kind",),
+    why="arrows and offsets tell opposite stories",
 )
 
 # An offset, square to the contact, jumps that differs by so many millimetres on the sheet and such a share.

@@ -18,6 +18,7 @@ rule(
     "linework",
     "Lines that bound units cross without a vertex in common",
     features=("kind",),
+    why="units cannot be told apart where their limits cross",
 )
 rule(
     "doubled",
@@ -29,6 +30,7 @@ rule(
         "azimuth",
         "inclination",
     ),
+    why="it is printed twice, and counted twice",
 )
 
 # A part is drawn twice from half of the shorter line on, or from so many millimetres on the sheet: lines that cross

@@ -9,6 +9,7 @@ import shapely
 
 from orvik.core.features.feature import Features
 from orvik.core.features.kind import kind_words
+from orvik.core.features.table import FeatureKey
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.rule import rule
 from orvik.core.ground.scale import figures
@@ -25,7 +26,11 @@ rule(
         "kind",
         "certainty",
     ),
+    why="a reader cannot tell which side goes down",
+    spoils="reading",
 )
+
+SHORT = "lines are too short on the sheet for what says their sense; lead them on, or smooth them."
 
 
 def senseless(lines: Features, once: Mapping[int, Sequence[Ornament]], mm_per_unit: float) -> list[Finding]:
@@ -58,5 +63,7 @@ def senseless(lines: Features, once: Mapping[int, Sequence[Ornament]], mm_per_un
             f"says its sense, which takes {figures(need, 2)} mm; lead it on, or smooth it."
         )
         at = (float(middle.x), float(middle.y))
-        found.append(Finding("no_sense", "warning", message, at, (("lines", number),), facts=(f"{long:.2f} mm",)))
+        facts = (f"{long:.2f} mm",)
+        key: FeatureKey = ("lines", number)
+        found.append(Finding("no_sense", "warning", message, at, (key,), facts=facts, shared=SHORT, subject=name))
     return found

@@ -17,6 +17,8 @@ rule(
     "linework",
     "A curved line has so few vertices that its chords are seen on the sheet",
     features=("kind",),
+    why="corners are seen where the ground has a curve",
+    spoils="finish",
 )
 
 # Chords are seen that leave the curve by so many millimetres on the sheet (common practice: the drawing accuracy).
@@ -69,5 +71,7 @@ def sparse(ground: CheckInput) -> list[Finding]:
             f"course by {figures(middle, 2)} mm on the sheet, and by {figures(worst, 2)} mm at most."
         )
         key: FeatureKey = ("lines", int(lines.ids[row]))
-        out.append(Finding("sparse", "warning", message, (float(place.x), float(place.y)), (key,)))
+        said = f"curved lines have too few vertices for 1:{scale}: their chords are seen on the sheet."
+        at = (float(place.x), float(place.y))
+        out.append(Finding("sparse", "warning", message, at, (key,), shared=said, subject=ground.line_name(row)))
     return out

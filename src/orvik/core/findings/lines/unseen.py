@@ -9,6 +9,7 @@ import shapely
 
 from orvik.core.features.feature import Features
 from orvik.core.features.kind import kind_words
+from orvik.core.features.table import FeatureKey
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.rule import rule
 from orvik.core.geometry.nodes import NODE
@@ -21,10 +22,13 @@ rule(
     "symbols",
     "A line is too short to show the dashes that say how certain it is",
     features=("kind", "certainty"),
+    why="it is printed as if it were certain",
+    spoils="reading",
 )
 
 # Of the next dash so large a share must be seen.
 NEXT = 0.3
+SHORT = "lines are too short on the sheet to show by their dashes how certain they are."
 
 
 def unseen(lines: Features, symbols: Mapping[int, Symbol], mm_per_unit: float) -> list[Finding]:
@@ -47,14 +51,16 @@ def unseen(lines: Features, symbols: Mapping[int, Symbol], mm_per_unit: float) -
         if long >= need or row not in open_ended or lines.columns["stretches"][row]:
             continue
         number = int(lines.ids[row])
-        name = f"{kind_words(str(kinds[row])).capitalize()} {number}"
+        name = f"{kind_words(str(kinds[row]))} {number}"
         middle = np.asarray(shapely.line_interpolate_point(lines.geometries[row], 0.5, normalized=True).coords[0])
         message = (
-            f"{name} is {figures(long, 2)} mm long on the sheet and shows one dash; that it is {certainties[row]} is "
-            f"seen from {figures(need, 2)} mm on."
+            f"{name.capitalize()} is {figures(long, 2)} mm long on the sheet and shows one dash; that it is "
+            f"{certainties[row]} is seen from {figures(need, 2)} mm on."
         )
         at = (float(middle[0]), float(middle[1]))
-        out.append(Finding("dashes_unseen", "warning", message, at, (("lines", number),), facts=(f"{long:.2f} mm",)))
+        facts = (f"{long:.2f} mm",)
+        key: FeatureKey = ("lines", number)
+        out.append(Finding("dashes_unseen", "warning", message, at, (key,), facts=facts, shared=SHORT, subject=name))
     return out
 
 

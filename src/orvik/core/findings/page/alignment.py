@@ -11,7 +11,14 @@ from orvik.core.findings.page.sheet_ground import SheetGround
 from orvik.core.findings.rule import of_sheet, rule
 from orvik.core.sheet.page.part import Part
 
-rule("nearly_aligned", "warning", "sheet", "An edge, a baseline or a margin nearly agrees with that of other parts")
+rule(
+    "nearly_aligned",
+    "warning",
+    "sheet",
+    "An edge, a baseline or a margin nearly agrees with that of other parts",
+    why="the eye sees a slip where it expects a line",
+    spoils="finish",
+)
 
 # Edges that are less than this apart, in millimetres, agree; up to this they nearly do.
 AGREE_MM, NEARLY_MM = 0.1, 0.95

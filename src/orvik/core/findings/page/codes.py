@@ -19,9 +19,29 @@ from orvik.core.labels.label_request import CODE, LabelKey, LabelRequest
 from orvik.core.sheet.panels.map_context import MapContext
 from orvik.core.sheet.panels.panel import Panel
 
-rule("code_hidden", "warning", "letters", "The code of an area of more than 1 cm² is hidden")
-rule("code_astray", "error", "letters", "A code was moved onto the ground of another unit")
-rule("code_run_over", "warning", "letters", "A code that was moved lies on a line or on other letters")
+rule(
+    "code_hidden",
+    "warning",
+    "letters",
+    "The code of an area of more than 1 cm² is hidden",
+    why="nobody can tell what the area is but by its colour",
+    spoils="reading",
+)
+rule(
+    "code_astray",
+    "error",
+    "letters",
+    "A code was moved onto the ground of another unit",
+    why="readers take the ground there for another rock",
+)
+rule(
+    "code_run_over",
+    "warning",
+    "letters",
+    "A code that was moved lies on a line or on other letters",
+    why="the code cannot be read",
+    spoils="reading",
+)
 
 # Square millimetres on the sheet from which an area is in want of its code.
 WANTS_CODE = 100.0

@@ -18,6 +18,8 @@ rule(
         "pattern_colour",
         "pattern_opacity",
     ),
+    why="readers take two rocks for one",
+    spoils="reading",
 )
 
 

@@ -18,6 +18,8 @@ rule(
     "warning",
     "sheet",
     "A correlation leaves out a unit of its map, whose age the chart does not know",
+    why="its box is missing from the chart",
+    spoils="reading",
 )
 
 

@@ -14,7 +14,14 @@ from orvik.core.findings.rule import of_sheet, rule
 from orvik.core.ground.scale import figures
 from orvik.core.ink.affine import apply
 
-rule("covers_map", "warning", "sheet", "A part lies over ground that is mapped")
+rule(
+    "covers_map",
+    "warning",
+    "sheet",
+    "A part lies over ground that is mapped",
+    why="mapped ground is printed under it",
+    spoils="reading",
+)
 
 # Square millimetres of mapped ground that a part hides before it is told, and which share of it they are.
 LEAST_MM2, LEAST_SHARE = 25.0, 0.05

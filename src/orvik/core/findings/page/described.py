@@ -12,12 +12,16 @@ rule(
     "error",
     "sheet",
     "A description of map units has no room for all of its units",
+    why="some of the units are described to nobody",
+    spoils="reading",
 )
 rule(
     "word_too_wide",
     "warning",
     "sheet",
     "A word of a description is wider than its column",
+    why="letters run into the next column",
+    spoils="finish",
 )
 
 

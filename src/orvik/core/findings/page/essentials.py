@@ -15,6 +15,8 @@ rule(
     "error",
     "essentials",
     "A published sheet must carry this, and it does not",
+    why="a library, or a court, cannot use the sheet without it",
+    spoils="reading",
 )
 
 # What is said by a part, not shown by it.

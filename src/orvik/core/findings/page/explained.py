@@ -17,18 +17,24 @@ rule(
     "error",
     "symbols",
     "The map shows a unit or a symbol that its explanation lacks",
+    why="a reader meets a sign that nobody explains",
+    spoils="reading",
 )
 rule(
     "nothing_shown",
     "warning",
     "symbols",
     "The explanation has a row of which the map shows nothing",
+    why="a reader looks in vain for it on the map",
+    spoils="finish",
 )
 rule(
     "row_cut",
     "error",
     "symbols",
     "Rows of an explanation have no room",
+    why="what stands there is explained to nobody",
+    spoils="reading",
 )
 
 

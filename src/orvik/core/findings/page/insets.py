@@ -19,9 +19,30 @@ from orvik.core.sheet.parts.fields import largest_panel
 from orvik.core.sheet.parts.graticule.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import MapPanel
 
-rule("inset_unplaced", "warning", "sheet", "Nothing shows where an inset lies")
-rule("inset_untitled", "warning", "sheet", "Nothing says what an inset shows")
-rule("inset_scaleless", "warning", "sheet", "Nothing says at what scale an inset is")
+rule(
+    "inset_unplaced",
+    "warning",
+    "sheet",
+    "Nothing shows where an inset lies",
+    why="nobody can tell what ground it shows",
+    spoils="reading",
+)
+rule(
+    "inset_untitled",
+    "warning",
+    "sheet",
+    "Nothing says what an inset shows",
+    why="nobody can tell what it shows",
+    spoils="reading",
+)
+rule(
+    "inset_scaleless",
+    "warning",
+    "sheet",
+    "Nothing says at what scale an inset is",
+    why="nobody can measure on it",
+    spoils="reading",
+)
 
 # A text within so many millimetres of an inset is its title, or says its scale.
 TITLE_MM = 10.0

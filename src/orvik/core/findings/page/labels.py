@@ -41,5 +41,20 @@ def without_room(panels: Mapping[int, Panel], labels: Mapping[int, Labelling]) -
             )
             features = ((key.table, key.id),)
             spot = (float(x), float(y))
-            out.append(Finding("label", "warning", message, None, features, None, (), (number,), spot, chars))
+            said = f"labels have no room on {panel.part.label} at 1:{spaced(panel.scale)}; move or hide them by hand."
+            subject = f"“{chars}” of {WORDS[key.table]} {key.id}"
+            out.append(
+                Finding(
+                    "label",
+                    "warning",
+                    message,
+                    None,
+                    features,
+                    parts=(number,),
+                    spot=spot,
+                    about=chars,
+                    shared=said,
+                    subject=subject,
+                )
+            )
     return out

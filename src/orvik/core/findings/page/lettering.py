@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Floats
-from orvik.core.colour.hex import contrast
+from orvik.core.colour.hex import contrast, contrasts
 from orvik.core.findings.finding import Finding, Fix
 from orvik.core.findings.page.sheet_ground import Letters, SheetGround
 from orvik.core.findings.rule import of_sheet, rule
@@ -22,18 +22,24 @@ rule(
     "error",
     "sheet",
     "A text is longer than its frame",
+    why="its end is printed nowhere",
+    spoils="reading",
 )
 rule(
     "letters",
     "error",
     "letters",
     "A text has letters for which no face of the sheet has a shape",
+    why="boxes are printed in their place",
+    spoils="reading",
 )
 rule(
     "small_letters",
     "warning",
     "letters",
     "Letters are smaller than 5 points, or those of a text have capitals lower than 1.8 mm",
+    why="they cannot be read at arm's length",
+    spoils="reading",
 )
 rule(
     "faint_letters",
@@ -41,12 +47,16 @@ rule(
     "letters",
     "Letters stand out from their ground by less than 3:1",
     "WCAG 2.2, 1.4.11",
+    why="they cannot be read in poor light",
+    spoils="reading",
 )
 rule(
     "thin_line",
     "warning",
     "letters",
     "A line is thinner than 0.1 mm",
+    why="it breaks up on the press",
+    spoils="reading",
 )
 
 # The least size of letters: 5 points of 1/72 inch, with a hair for rounding.
@@ -58,6 +68,9 @@ LEAST_TEXT_MM = LEAST_CAPITALS_MM / cap_height(1.0)
 # The least contrast of letters with their ground, and of lines in millimetres.
 LEAST_CONTRAST = 3.0
 LEAST_LINE_MM = 0.1
+# Letters are looked at so many heights at a time; they are faint where this share of the ground below these is too near
+# to their colour: a line that runs through them is less, and a word that begins on a dark picture is more.
+LOOKED_AT, FAINT_SHARE = 3.0, 0.35
 ROUNDING = 1e-3
 
 
@@ -127,10 +140,11 @@ def faint_letters(ground: SheetGround) -> list[Finding]:
         return []
     page = shapely.box(0, 0, ground.page.sheet.width, ground.page.sheet.height)
     seen = [found for found in letters if found.box.intersects(page)]
-    colours = ground.beneath([found.box for found in seen])
+    pieces = [(found, piece) for found in seen for piece in _pieces(found)]
+    colours = ground.beneath([piece for _, piece in pieces])
     worst: dict[int, tuple[float, Letters]] = {}
-    for found, under in zip(seen, colours, strict=True):
-        held = contrast(found.text.colour, _hex(under))
+    for (found, _), under in zip(pieces, colours, strict=True):
+        held = float(np.quantile(contrasts(found.text.colour, under), FAINT_SHARE))
         if found.text.halo:
             held = max(held, contrast(found.text.colour, found.text.halo))
         if held < LEAST_CONTRAST and held < worst.get(found.part, (np.inf,))[0]:
@@ -156,6 +170,15 @@ def faint_letters(ground: SheetGround) -> list[Finding]:
             )
         )
     return out
+
+
+def _pieces(letters: Letters) -> list[shapely.Polygon]:
+    """The box of a text, cut across into pieces of a few letters."""
+    begin, end, below_end, below = shapely.get_coordinates(letters.box.exterior)[:4]
+    count = max(1, round(float(np.hypot(*(end - begin))) / (LOOKED_AT * letters.text.run.size)))
+    at = np.linspace(0.0, 1.0, count + 1)[:, None]
+    upper, lower = begin + at * (end - begin), below + at * (below_end - below)
+    return [shapely.Polygon([upper[i], upper[i + 1], lower[i + 1], lower[i]]) for i in range(count)]
 
 
 @of_sheet
@@ -216,10 +239,6 @@ def text_cut(ground: SheetGround) -> list[Finding]:
         message = f"The text of {part.label} is {what} than its frame."
         out.append(Finding("text_cut", "error", message, None, (), fix, (), (number,), (part.middle[0], bottom)))
     return out
-
-
-def _hex(rgb: Floats) -> str:
-    return "#" + "".join(f"{round(float(v)):02X}" for v in rgb)
 
 
 def _middle(box: shapely.Polygon) -> tuple[float, float]:

@@ -17,24 +17,30 @@ rule(
     "warning",
     "sheet",
     "A picture has fewer than 200 dots per inch",
+    why="its dots are seen",
+    spoils="finish",
 )
 rule(
     "enlarged",
     "warning",
     "sheet",
     "A panel is larger than what it shows was digitized at",
+    why="lines look more exact than anybody has drawn them",
 )
 rule(
     "untrue_scale",
     "warning",
     "sheet",
     "Lengths on a panel are off by more than 0.2 %",
+    why="lengths that are measured on it are wrong",
 )
 rule(
     "land_too_large",
     "warning",
     "sheet",
     "A panel is too large in scale for the outline of the land",
+    why="the coast is coarser than the map",
+    spoils="finish",
 )
 
 LEAST_DPI = 200.0

@@ -22,36 +22,47 @@ rule(
     "error",
     "sheet",
     "A part reaches beyond the page",
+    why="what lies beyond the page is cut off",
+    spoils="reading",
 )
 rule(
     "hidden_part",
     "error",
     "sheet",
     "A panel, a picture or a coloured ground lies over a part and hides it",
+    why="what lies below is not seen",
+    spoils="reading",
 )
 rule(
     "run_together",
     "warning",
     "sheet",
     "Letters of two parts run into each other",
+    why="neither of them can be read",
+    spoils="reading",
 )
 rule(
     "figures_off",
     "warning",
     "sheet",
     "Figures of a graticule have no room on the page",
+    why="the lines of the grid say nothing without them",
+    spoils="reading",
 )
 rule(
     "unshown",
     "error",
     "sheet",
     "A panel cannot show all of its ground in its system",
+    why="the panel is printed with a gap",
 )
 rule(
     "empty_part",
     "error",
     "sheet",
     "A part cannot show what it is there for",
+    why="its place on the sheet is bare",
+    spoils="reading",
 )
 
 # Ink that reaches less far over an edge than this, in millimetres, is its rounding.

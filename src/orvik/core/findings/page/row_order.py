@@ -16,6 +16,8 @@ rule(
     "Rows of an explanation stand against the order of the column",
     "law of superposition",
     units=("position",),
+    why="readers take the order of the boxes for that of the rocks",
+    spoils="reading",
 )
 
 

@@ -11,6 +11,8 @@ rule(
     "warning",
     "sheet",
     "The template that the sheet follows has changed since the sheet took it up",
+    why="this sheet looks otherwise than the others of its series",
+    spoils="finish",
 )
 
 

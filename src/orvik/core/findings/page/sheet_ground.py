@@ -20,8 +20,8 @@ from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.panels.page_context import PageContext
 from orvik.core.sheet.panels.reprojection import carried_place
 
-# Gives the colours beneath areas of the page, (n, 3) with 0 to 255, as it is printed without any letters.
-Beneath = Callable[[Sequence[shapely.Polygon]], Floats]
+# Gives the colours beneath each of some areas of the page, (n, 3) with 0 to 255, as it is printed without any letters.
+Beneath = Callable[[Sequence[shapely.Polygon]], list[Floats]]
 
 
 @dataclass(frozen=True)

@@ -14,12 +14,16 @@ rule(
     "warning",
     "sheet",
     "A text takes up fields for which the project has nothing to say",
+    why="the sentence is printed with a hole",
+    spoils="reading",
 )
 rule(
     "unknown_field",
     "warning",
     "sheet",
     "A text has a name in braces that is no field, and prints it as it stands",
+    why="braces are printed",
+    spoils="reading",
 )
 
 

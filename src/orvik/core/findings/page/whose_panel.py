@@ -21,11 +21,44 @@ from orvik.core.sheet.parts.graticule.graticule import Graticule
 from orvik.core.sheet.parts.map_panel import LAYER_WORDS, MapPanel
 from orvik.core.sheet.parts.section import CrossSection
 
-rule("other_panel", "error", "sheet", "A part speaks of another panel than the one it stands at")
-rule("layer_off", "warning", "sheet", "A panel leaves out a layer that a part of the sheet counts on")
-rule("border_cut", "warning", "sheet", "The main panel leaves out some of the ground within the border")
-rule("section_untraced", "error", "sheet", "The panel that a section speaks of does not show its line")
-rule("no_figures", "warning", "sheet", "Lines of a graticule have no figures that say which they are")
+rule(
+    "other_panel",
+    "error",
+    "sheet",
+    "A part speaks of another panel than the one it stands at",
+    why="what it says is not so of the map that it stands at",
+)
+rule(
+    "layer_off",
+    "warning",
+    "sheet",
+    "A panel leaves out a layer that a part of the sheet counts on",
+    why="readers look in vain for what it speaks of",
+    spoils="reading",
+)
+rule(
+    "border_cut",
+    "warning",
+    "sheet",
+    "The main panel leaves out some of the ground within the border",
+    why="ground that belongs to the sheet is not printed",
+)
+rule(
+    "section_untraced",
+    "error",
+    "sheet",
+    "The panel that a section speaks of does not show its line",
+    why="nobody can tell where the section runs",
+    spoils="reading",
+)
+rule(
+    "no_figures",
+    "warning",
+    "sheet",
+    "Lines of a graticule have no figures that say which they are",
+    why="nobody can tell which lines they are",
+    spoils="reading",
+)
 
 # A part stands at a panel within so many millimetres, and not at its own if that is so much further off.
 AT_MM, FURTHER_MM = 30.0, 15.0

@@ -21,6 +21,7 @@ rule(
         "azimuth",
         "inclination",
     ),
+    why="a wrong number looks like a fold that is not there",
 )
 
 # Neighbours stand within so many millimetres on the sheet; the nearest so many are asked, and fewer say nothing.

@@ -21,6 +21,7 @@ rule(
     "linework",
     "A reading is off its neighbours and agrees with them once it is exchanged or turned",
     features=("kind", "azimuth", "inclination"),
+    why="one slip of the pen tips the beds the other way",
 )
 rule(
     "odd_reading",
@@ -28,6 +29,7 @@ rule(
     "linework",
     "A foliation or a lineation lies across those around, which agree",
     features=("kind", "azimuth", "inclination"),
+    why="a wrong number looks like a fold that is not there",
 )
 rule(
     "lone_overturned",
@@ -35,6 +37,7 @@ rule(
     "linework",
     "One overturned reading stands among upright ones",
     features=("kind", "azimuth", "inclination"),
+    why="an overturned bed turns the order of the rocks about",
 )
 
 # A reading is off its neighbours that lies so many degrees off their mean, and further than they spread.

@@ -18,21 +18,37 @@ from orvik.core.findings.points.neighbours import poles
 from orvik.core.findings.rule import looks_at, rule
 from orvik.core.geometry.holding import holders
 
-rule("off_ground", "warning", "linework", "A reading stands in water or where no unit is", features=("kind",))
+rule(
+    "off_ground",
+    "warning",
+    "linework",
+    "A reading stands in water or where no unit is",
+    features=("kind",),
+    why="no rock can be read there, so that its place or its unit is wrong",
+)
 rule(
     "off_unit",
     "warning",
     "linework",
     "A reading stands on another unit than it says, or beds are read in an intrusion",
     features=("kind", "map_unit"),
+    why="a reader takes it for the beds of the unit that it stands on",
 )
-rule("off_fault", "warning", "linework", "A reading of a fault's plane stands at no fault", features=("kind",))
+rule(
+    "off_fault",
+    "warning",
+    "linework",
+    "A reading of a fault's plane stands at no fault",
+    features=("kind",),
+    why="a reader looks for a fault that is not drawn",
+)
 rule(
     "axis_across",
     "warning",
     "linework",
     "The axis that was read of a fold runs across its line",
     features=("kind", "azimuth", "inclination"),
+    why="axis and fold cannot both be right",
 )
 rule(
     "line_off_plane",
@@ -41,6 +57,7 @@ rule(
     "A lineation does not lie in the plane that is read at its place",
     "geometry of planes and lines",
     features=("kind", "azimuth", "inclination"),
+    why="a line within a plane cannot leave it, so that one of the two is wrong",
 )
 
 # Millimetres on the sheet: beyond the edge of the ground, from a fault, from the line of a fold.

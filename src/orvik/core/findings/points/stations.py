@@ -17,6 +17,8 @@ rule(
     "warning",
     "linework",
     "A station of the notebook stands there twice",
+    why="its readings count twice in every net and mean",
+    spoils="finish",
 )
 
 rule(
@@ -24,6 +26,7 @@ rule(
     "warning",
     "linework",
     "Stations of the notebook have not become readings of the map yet",
+    why="what was measured there is missing from the map",
 )
 
 

@@ -20,8 +20,16 @@ rule(
     "texts",
     "A text says another age of a unit than the column has",
     units=("age", "age_from", "age_to"),
+    why="the sheet says two ages of one rock",
 )
-rule("typed_code", "warning", "texts", "A text says another code of a unit than the column has, or one that it lacks")
+rule(
+    "typed_code",
+    "warning",
+    "texts",
+    "A text says another code of a unit than the column has, or one that it lacks",
+    why="readers look in vain for that code",
+    spoils="reading",
+)
 
 # No age with what stands between it and a name is longer, in letters.
 LONGEST_AGE = 80

@@ -11,9 +11,27 @@ from orvik.core.findings.rule import rule
 from orvik.core.findings.texts.reading import Known, ReadText, of_text, quoted
 from orvik.core.sheet.page.day import MONTHS, day_words
 
-rule("impossible_date", "error", "texts", "A text has a date that cannot be, or years that run backwards")
-rule("source_year", "warning", "texts", "A text names a source with another year than its credit has")
-rule("late_date", "warning", "texts", "A text has a year that is not that of the map, or lies after it")
+rule(
+    "impossible_date",
+    "error",
+    "texts",
+    "A text has a date that cannot be, or years that run backwards",
+    why="there is no such day",
+)
+rule(
+    "source_year",
+    "warning",
+    "texts",
+    "A text names a source with another year than its credit has",
+    why="readers look for a work of another year",
+)
+rule(
+    "late_date",
+    "warning",
+    "texts",
+    "A text has a year that is not that of the map, or lies after it",
+    why="readers take the map for another edition",
+)
 
 _MONTH = "|".join(f"{month[:3]}(?:{month[3:]})?" for month in MONTHS)
 _DAY = re.compile(

@@ -9,8 +9,21 @@ from orvik.core.findings.rule import rule
 from orvik.core.findings.texts.reading import Known, ReadText, of_text, quoted
 from orvik.core.ground.scale import figures
 
-rule("typed_figure", "warning", "texts", "A text says another figure, number or edition than the project has")
-rule("backward_range", "warning", "texts", "A span runs from more to less")
+rule(
+    "typed_figure",
+    "warning",
+    "texts",
+    "A text says another figure, number or edition than the project has",
+    why="two figures of one thing stand on one sheet",
+)
+rule(
+    "backward_range",
+    "warning",
+    "texts",
+    "A span runs from more to less",
+    why="readers cannot tell which end is meant",
+    spoils="reading",
+)
 
 _NUMBERS = (
     *("zero", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve"),

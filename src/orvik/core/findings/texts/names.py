@@ -14,7 +14,14 @@ from orvik.core.findings.nearness import slips_apart
 from orvik.core.findings.rule import rule
 from orvik.core.findings.texts.reading import Known, KnownName, ReadText, of_text, quoted
 
-rule("misspelt", "warning", "texts", "A name in a text is nearly one that the project has, and not quite")
+rule(
+    "misspelt",
+    "warning",
+    "texts",
+    "A name in a text is nearly one that the project has, and not quite",
+    why="readers take it for another name",
+    spoils="reading",
+)
 
 _WORD = re.compile(r"[^\W\d_]+(?:['’][^\W\d_]+)*")
 _INITIALS = re.compile(r"((?:[^\W\d_]\.[ \u00a0]?){1,3})([^\W\d_]+(?:[-'’][^\W\d_]+)*)")

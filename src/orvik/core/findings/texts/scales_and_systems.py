@@ -19,10 +19,26 @@ from orvik.core.findings.texts.reading import Known, ReadText, of_text, quoted
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.scale import spaced
 
-rule("typed_scale", "error", "texts", "A text says another scale than its panel has")
-rule("typed_system", "error", "texts", "A text says another coordinate system, datum or zone than the map has")
 rule(
-    "typed_declination", "error", "texts", "A text says another declination or convergence than the place and day have"
+    "typed_scale",
+    "error",
+    "texts",
+    "A text says another scale than its panel has",
+    why="who measures by it is wrong",
+)
+rule(
+    "typed_system",
+    "error",
+    "texts",
+    "A text says another coordinate system, datum or zone than the map has",
+    why="who takes coordinates from it lands elsewhere",
+)
+rule(
+    "typed_declination",
+    "error",
+    "texts",
+    "A text says another declination or convergence than the place and day have",
+    why="who walks by it goes astray",
 )
 
 _OF_MAP = re.compile(r"\b(?:scale|map at|printed at|published at|sheet at|map is at)\b[^.]{0,25}$", re.IGNORECASE)

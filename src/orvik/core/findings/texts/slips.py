@@ -8,7 +8,14 @@ from orvik.core.findings.finding import Finding
 from orvik.core.findings.rule import rule
 from orvik.core.findings.texts.reading import Known, ReadText, of_text, quoted
 
-rule("slip", "warning", "texts", "A text has a word twice, a bracket that is left open, or a placeholder")
+rule(
+    "slip",
+    "warning",
+    "texts",
+    "A text has a word twice, a bracket that is left open, or a placeholder",
+    why="readers trust a sheet less that was not read over",
+    spoils="finish",
+)
 
 _TWICE = re.compile(r"(?<![\w-])([a-z]+|The|In|Of|And) (\1)(?![\w-])", re.IGNORECASE)
 _MAY_STAND_TWICE = frozenset({"that", "had", "is", "aa", "very"})

@@ -15,6 +15,7 @@ rule(
     "symbols",
     "The age that is printed of a unit is not the one that is given",
     units=("age", "age_from", "age_to"),
+    why="the sheet says two ages of one rock",
 )
 rule(
     "member_age",
@@ -23,6 +24,7 @@ rule(
     "A unit is of another age than the one that it is part of",
     "International Stratigraphic Guide, 2nd ed. 1994, 5.C (a member is part of a formation); from memory",
     units=("age", "age_from", "age_to", "parent"),
+    why="a part cannot be older or younger than the whole",
 )
 rule(
     "heading_age",
@@ -31,6 +33,7 @@ rule(
     "A unit is older than those below the next heading, and the others beside it are not",
     "law of superposition",
     units=("position", "age", "age_from", "age_to", "heading"),
+    why="headings and ages tell two orders",
 )
 
 # Intrusions stand apart from what they cut.

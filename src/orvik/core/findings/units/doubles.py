@@ -10,13 +10,23 @@ from orvik.core.findings.finding import Finding
 from orvik.core.findings.nearness import slips_apart
 from orvik.core.findings.rule import rule
 
-rule("one_name", "warning", "symbols", "Two units have one name, or nearly one", units=("name", "parent", "heading"))
+rule(
+    "one_name",
+    "warning",
+    "symbols",
+    "Two units have one name, or nearly one",
+    units=("name", "parent", "heading"),
+    why="readers take two rocks for one",
+    spoils="reading",
+)
 rule(
     "one_colour",
     "warning",
     "symbols",
     "Two units have one colour and one pattern",
     units=("colour", "pattern", "pattern_colour"),
+    why="readers take two rocks for one",
+    spoils="reading",
 )
 
 # From so many letters on, names that differ by a slip are meant to be one.

@@ -15,9 +15,23 @@ from orvik.core.findings.finding import Finding
 from orvik.core.findings.nearness import slips_apart
 from orvik.core.findings.rule import rule
 
-rule("label_unlike", "warning", "symbols", "A unit prints a label that is nearly its code", units=("code", "label"))
 rule(
-    "label_doubled", "error", "symbols", "Two units print one label, or labels that read alike", units=("code", "label")
+    "label_unlike",
+    "warning",
+    "symbols",
+    "A unit prints a label that is nearly its code",
+    units=("code", "label"),
+    why="readers look for one code and find another",
+    spoils="reading",
+)
+rule(
+    "label_doubled",
+    "error",
+    "symbols",
+    "Two units print one label, or labels that read alike",
+    units=("code", "label"),
+    why="readers cannot tell the two rocks apart",
+    spoils="reading",
 )
 rule(
     "age_letter",
@@ -25,6 +39,7 @@ rule(
     "symbols",
     "A code begins with the letter of another age than the unit has, where the others agree",
     units=("code", "age", "age_from", "age_to"),
+    why="its first letter tells readers an age that it has not",
 )
 
 # A code of up to so many letters is written to be printed; longer ones are keys of a database.

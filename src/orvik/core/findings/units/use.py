@@ -9,10 +9,32 @@ from orvik.core.features.map_unit import MapUnit
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.rule import rule
 
-rule("unit_unused", "warning", "symbols", "A unit of the column is nowhere on the map", units=("code", "parent"))
-rule("undescribed", "warning", "symbols", "A unit has no description, where others have", units=("description",))
 rule(
-    "pattern_unlike", "warning", "symbols", "A unit has the pattern of another rock", units=("pattern", "rock", "name")
+    "unit_unused",
+    "warning",
+    "symbols",
+    "A unit of the column is nowhere on the map",
+    units=("code", "parent"),
+    why="a reader looks in vain for it on the map",
+    spoils="finish",
+)
+rule(
+    "undescribed",
+    "warning",
+    "symbols",
+    "A unit has no description, where others have",
+    units=("description",),
+    why="readers learn nothing of this rock",
+    spoils="reading",
+)
+rule(
+    "pattern_unlike",
+    "warning",
+    "symbols",
+    "A unit has the pattern of another rock",
+    units=("pattern", "rock", "name"),
+    why="readers who know the pattern take it for another rock",
+    spoils="reading",
 )
 
 # From such a share of units with a description on, one without is forgotten.

@@ -84,6 +84,7 @@ def empty_fields(text: str, page: PageContext) -> list[str]:
 # What a field says of what a published sheet must carry, and which entry of the imprint it then needs.
 ESSENTIAL: Mapping[str, tuple[str, str]] = {
     "projection": ("Coordinate system and datum", ""),
+    "scale": ("Representative fraction", ""),
     "authors": ("Author", "authors"),
     "date": ("Date", "day"),
     "year": ("Date", "day"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -43,6 +44,8 @@ class SectionFinding:
         The lines of the section that it is of.
     follows
         Whether following the map mends it.
+    off
+        How far what is wrong is from where it would be right, in metres; infinite where that is no question of length.
     """
 
     rule: str
@@ -50,6 +53,7 @@ class SectionFinding:
     place: GroundXY
     lines: tuple[int, ...] = ()
     follows: bool = False
+    off: float = math.inf
 
 
 def section_findings(found: SectionOfMap, column: Sequence[str]) -> list[SectionFinding]:
@@ -90,7 +94,7 @@ def _parted(found: SectionOfMap) -> Iterator[SectionFinding]:
         else:
             how = "higher" if high > 0 else "lower"
             what = f"The ground at {label} is {abs(high):.1f} m {how} than the section has it."
-        yield SectionFinding("parted", what, place, lines, follows=True)
+        yield SectionFinding("parted", what, place, lines, follows=True, off=math.hypot(away, high))
 
 
 def _other_units(found: SectionOfMap, below: Below) -> Iterator[SectionFinding]:
@@ -145,7 +149,10 @@ def _hanging(found: SectionOfMap, below: Below) -> Iterator[SectionFinding]:
             if not len(near[near != row]):
                 name = f"{kind_words(kind)} {lines.ids[row]}"
                 what = f"An end of {name} hangs {_where(place)}."
-                yield SectionFinding("hanging", what, (float(place[0]), float(place[1])), (int(lines.ids[row]),))
+                others = shapely.distance(end, np.delete(lines.geometries, row))
+                off = min(frame.distance(end), float(others.min(initial=math.inf)))
+                at = (float(place[0]), float(place[1]))
+                yield SectionFinding("hanging", what, at, (int(lines.ids[row]),), off=off)
 
 
 def _where(place: Floats) -> str:
