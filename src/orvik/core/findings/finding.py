@@ -13,6 +13,8 @@ import shapely
 from orvik.core.arrays import Flags, Floats, Ints
 from orvik.core.coordinates import GroundXY, PageXY
 from orvik.core.faces.forming import Faces
+from orvik.core.faces.points_in_areas import PointsInAreas
+from orvik.core.faces.shared_rims import SharedRims
 from orvik.core.features.feature import Features
 from orvik.core.features.kind import kind_of, kind_words
 from orvik.core.features.map_unit import MapUnit
@@ -145,6 +147,10 @@ class CheckInput:
     kinds: Mapping[Table, frozenset[str]] = field(default_factory=dict)
     # None where the project has none.
     heights: MapHeights | None = None
+    # Keeps what areas meet along their rims from one look to the next.
+    rims: SharedRims = field(default_factory=SharedRims)
+    # Keeps which points stand in which areas, likewise.
+    holding: PointsInAreas = field(default_factory=PointsInAreas)
 
     def units_on_ground(self, sheet_mm: float) -> float:
         """Project units of a length on the sheet."""
@@ -188,6 +194,11 @@ class CheckInput:
     @cached_property
     def area_tree(self) -> shapely.STRtree:
         return shapely.STRtree(self.areas.geometries)
+
+    @cached_property
+    def points_in_areas(self) -> tuple[Ints, Ints]:
+        """Pairs of a point and an area that holds it, its edge included, by their rows; in the order of the points."""
+        return self.holding.of(self.points.ids, self.points.geometries, self.areas.ids, self.areas.geometries)
 
     def units_at(self, xy: Floats) -> list[str]:
         """The codes of the units that some places, (n, 2), are of; empty where there is none.

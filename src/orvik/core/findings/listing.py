@@ -83,6 +83,13 @@ class ListedNote:
         return self.hand.given_to if self.hand is not None else ""
 
     @property
+    def on_ground(self) -> bool:
+        """Whether it speaks of ground, and not of a part of the sheet."""
+        if self.findings:
+            return self.findings[0].at is not None
+        return self.hand is not None and self.hand.pin is not None and self.hand.pin.to == "ground"
+
+    @property
     def asks_unit(self) -> bool:
         """Whether its fix needs a unit that nobody has said."""
         fix = self.findings[0].fix if self.findings else None

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
+    from orvik.core.features.kind import Kind
     from orvik.core.features.table import Table
     from orvik.core.findings.finding import CheckInput, Finding
 
@@ -101,11 +102,39 @@ map_checks: dict[MapCheck, tuple[Table, ...]] = {}
 sheet_checks: list[SheetCheck] = []
 
 
-def looks_at(*tables: Table) -> Callable[[MapCheck], MapCheck]:
-    """Have a check carried out by every survey of a map."""
+@dataclass(frozen=True)
+class Reach:
+    """How far the verdicts of a check on lines reach: after an edit only lines near what has changed are judged again.
+
+    Attributes
+    ----------
+    judges
+        Which lines it judges, by what their kind means: its findings name them first.
+    mm
+        What counts lies so near to such a line, in millimetres on the sheet.
+    """
+
+    judges: Callable[[Kind], bool]
+    mm: float
+
+
+# Of the checks whose verdicts do not reach over the whole map.
+reaches: dict[MapCheck, Reach] = {}
+
+
+def looks_at(*tables: Table, reach: Reach | None = None) -> Callable[[MapCheck], MapCheck]:
+    """Have a check carried out by every survey of a map.
+
+    Parameters
+    ----------
+    reach
+        How far its verdicts reach; None where each may rest on all of the map.
+    """
 
     def registered(check: MapCheck) -> MapCheck:
         map_checks[check] = tables
+        if reach is not None:
+            reaches[check] = reach
         return check
 
     return registered

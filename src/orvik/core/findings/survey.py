@@ -15,7 +15,9 @@ from orvik.core.arrays import Flags, Ints, Objects
 from orvik.core.faces import forming
 from orvik.core.faces.forming import Faces
 from orvik.core.faces.plan import FormingPlan, Taking, edge_scales, plan
+from orvik.core.faces.points_in_areas import PointsInAreas
 from orvik.core.faces.reforming import refaced
+from orvik.core.faces.shared_rims import SharedRims
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import SHEET_BORDER
 from orvik.core.features.map_unit import MapUnit
@@ -24,7 +26,8 @@ from orvik.core.findings import single
 from orvik.core.findings.areas import overlaps, sides, unsound
 from orvik.core.findings.finding import NEAR_MM, CheckInput, Finding
 from orvik.core.findings.lines import ends, pairs
-from orvik.core.findings.rule import MapCheck, map_checks
+from orvik.core.findings.rule import map_checks
+from orvik.core.findings.table_checks import TableChecks
 from orvik.core.ground.scale import Scales
 from orvik.core.structure.map_heights import MapHeights
 
@@ -73,11 +76,11 @@ class Survey:
         # What cannot be reckoned with is told of, and left out of everything else.
         self.unsound = {table: rest for table, (_, rest) in both.items()}
         self.setting = setting
+        self._rims, self._holding = SharedRims(), PointsInAreas()
         self._begin()
 
     def _begin(self) -> None:
-        # What was found in whole tables, with the tables that it was found in.
-        self._of_tables: dict[MapCheck, tuple[tuple[object, ...], list[Finding]]] = {}
+        self._checks = TableChecks()
         self._pieces = forming.pieces_of(self.features["lines"], self.setting.bounding)
         self.frame = frame_of(self.features["lines"])
         self.faces = Faces(np.empty(0, dtype=object))
@@ -110,6 +113,8 @@ class Survey:
             self.frame,
             setting.kinds,
             setting.heights,
+            self._rims,
+            self._holding,
         )
         return self.ground
 
@@ -126,7 +131,7 @@ class Survey:
             *(f for table in TABLES for f in unsound.unsound(self.unsound[table])),
             *single.letters(self.ground, self.setting.texts),
             *single.faults(self.ground, self.setting.faults),
-            *(f for check, tables in map_checks.items() for f in self._in_tables(check, *tables)),
+            *(f for check, tables in map_checks.items() for f in self._checks.found(check, tables, self.ground)),
         ]
         return sorted(found, key=lambda f: (ORDER[f.severity], f.rule, f.features, f.at or ()))
 
@@ -135,15 +140,6 @@ class Survey:
         """Whether anything is there beside the border: the ground within that needs no tag before."""
         lines = self.features["lines"].columns["kind"]
         return any(len(self.features[t]) for t in ("areas", "points")) or any(k != SHEET_BORDER for k in lines)
-
-    def _in_tables(self, check: MapCheck, *tables: Table) -> list[Finding]:
-        """What a check finds in whole tables; it looks again only where one of these is another, or the heights are."""
-        asked = (*(self.features[table] for table in tables), self.setting.heights)
-        held = self._of_tables.get(check)
-        if held is None or any(one is not other for one, other in zip(held[0], asked, strict=True)):
-            held = (asked, check(self.ground))
-            self._of_tables[check] = held
-        return held[1]
 
     def plan(self, whole: Mapping[int, Feature] | None = None, take: bool = False) -> FormingPlan:
         """What forming units would do now; ``whole`` holds areas with all their attributes.
@@ -236,9 +232,20 @@ class Survey:
             self._begin()
             return None
         points = [_named(f["points"], changed["points"]).geometries for f in (before, self.features)]
+        areas = [_named(f["areas"], changed["areas"]).geometries for f in (before, self.features)]
         spots = np.concatenate(points)
         again = self._retag(self._follow_lines(*lines), spots)
         again |= self._mark_dirty(again, before["areas"], changed["areas"])
+        # Where faces are others, or of other units, all of them is touched.
+        redone = self.faces.polygons[again]
+        moved: dict[Table, Objects] = {
+            "lines": np.concatenate([*(f.geometries for f in lines), redone]),
+            "areas": np.concatenate(areas),
+            "points": np.concatenate([spots, redone]),
+        }
+        for t in TABLES:
+            if changed[t]:
+                self._checks.touch(t, {number for number in changed[t] if number is not None}, moved[t])
         return _Change(np.concatenate([f.geometries for f in lines]), spots, changed["lines"], again, changed["areas"])
 
     def _other_frame(self) -> bool:

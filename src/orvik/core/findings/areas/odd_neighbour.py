@@ -7,12 +7,11 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
-from orvik.core.arrays import Floats, Ints, Objects
+from orvik.core.arrays import Ints
 from orvik.core.features.table import FeatureKey
 from orvik.core.findings.finding import CheckInput, Finding
 from orvik.core.findings.lines.fault_sides import is_fault
 from orvik.core.findings.rule import looks_at, rule
-from orvik.core.geometry.edges import among, edge_codes, vertex_codes
 
 rule(
     "odd_neighbour",
@@ -46,7 +45,11 @@ def odd_neighbours(ground: CheckInput) -> list[Finding]:
     number = {code: i for i, code in enumerate(codes)}
     own = np.array([number[str(units[row])] for row in rows], dtype=np.int64)
     cover = np.array([ground.units[code].is_deposit for code in codes], dtype=bool)
-    one, two, long = _shared(ground, polygons)
+    ids = ground.areas.ids[rows]
+    held = ground.rims.of(ids, polygons, ground.lines.geometries[is_fault(ground.lines)])
+    row_of = {number: i for i, number in enumerate(ids.tolist())}
+    one, two = (np.array([row_of[n] for n in some.tolist()], dtype=np.int64) for some in (held.one, held.two))
+    long = held.long
     apart = own[one] != own[two]
     one, two, long = one[apart], two[apart], long[apart]
     met = np.minimum(own[one], own[two]) * len(codes) + np.maximum(own[one], own[two])
@@ -82,30 +85,6 @@ def odd_neighbours(ground: CheckInput) -> list[Finding]:
             Finding("odd_neighbour", "warning", message, (float(place.x), float(place.y)), (key,), None, (unit,))
         )
     return out
-
-
-def _shared(ground: CheckInput, polygons: Objects) -> tuple[Ints, Ints, Floats]:
-    """Pairs of areas that share a part of their rims, and how long that is; faults bring together what is no pair."""
-    rings, owner = shapely.get_rings(polygons, return_index=True)
-    xy, ring = shapely.get_coordinates(rings, return_index=True)
-    inner = ring[1:] == ring[:-1]
-    vertices = vertex_codes(xy)
-    codes = edge_codes(vertices[:-1], vertices[1:], either_way=True)[inner]
-    long, area = np.hypot(*np.diff(xy, axis=0).T)[inner], owner[ring[:-1]][inner]
-    of_faults, line = shapely.get_coordinates(ground.lines.geometries[is_fault(ground.lines)], return_index=True)
-    if len(of_faults):
-        faults = vertex_codes(of_faults)
-        along = edge_codes(faults[:-1], faults[1:], either_way=True)[line[1:] == line[:-1]]
-        keep = np.ones(len(codes), dtype=bool)
-        keep[among(codes, np.unique(along))] = False
-        codes, long, area = codes[keep], long[keep], area[keep]
-    order = np.argsort(codes)
-    same = np.flatnonzero(codes[order][1:] == codes[order][:-1])
-    one, two = area[order[same]], area[order[same + 1]]
-    number = np.minimum(one, two) * len(polygons) + np.maximum(one, two)
-    pairs, which = np.unique(number[one != two], return_inverse=True)
-    lengths = np.bincount(which, long[order[same]][one != two], minlength=len(pairs))
-    return pairs // len(polygons), pairs % len(polygons), np.asarray(lengths, dtype=np.float64)
 
 
 def _fits(unit: int, others: Sequence[int], pairs: Ints, count: int) -> bool:

@@ -8,7 +8,6 @@ import shapely
 from orvik.core.features.kind import UNIT_AREA, UNIT_TAG
 from orvik.core.findings.finding import CheckInput, Finding, Fix
 from orvik.core.findings.rule import looks_at, rule
-from orvik.core.geometry.holding import holders
 
 rule(
     "other_unit",
@@ -30,11 +29,13 @@ def other_units(ground: CheckInput) -> list[Finding]:
     tags = np.array([i for i, kind in enumerate(points.columns["kind"]) if kind == UNIT_TAG], dtype=np.int64)
     if not len(tags) or not len(areas):
         return []
-    hit, inside = holders(points.geometries[tags], ground.area_tree)
-    order = np.lexsort((hit, inside))
+    rows, inside = ground.points_in_areas
+    tagged = np.isin(rows, tags)
+    rows, inside = rows[tagged], inside[tagged]
+    order = np.lexsort((rows, inside))
     said: dict[int, set[str]] = {}
     spots: dict[int, int] = {}
-    for tag, area in zip(tags[hit[order]].tolist(), inside[order].tolist(), strict=True):
+    for tag, area in zip(rows[order].tolist(), inside[order].tolist(), strict=True):
         unit = points.columns["map_unit"][tag]
         if unit and areas.columns["kind"][area] == UNIT_AREA:
             said.setdefault(area, set()).add(str(unit))

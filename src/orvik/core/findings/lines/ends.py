@@ -170,7 +170,7 @@ def _in_the_open(ground: CheckInput, end: _End, name: str, me: FeatureKey) -> Fi
     xy = shapely.get_coordinates(line)
     path = shapely.LineString(xy if end.end == 0 else xy[::-1])
     crossed: tuple[float, int, GroundXY] | None = None
-    for row in ground.line_tree.query(line, predicate="intersects").tolist():
+    for row in sorted(ground.line_tree.query(line, predicate="intersects").tolist()):
         shore = ground.lines.columns["kind"][row] == SHORE
         if row == end.row or ground.lines.columns["kind"][row] not in ground.bounding:
             continue
@@ -194,10 +194,11 @@ def _in_the_open(ground: CheckInput, end: _End, name: str, me: FeatureKey) -> Fi
 def _nearest(ground: CheckInput, end: _End, reach: float) -> tuple[int, GroundXY, str, float] | None:
     """The other line that an end was meant for: its row, the place on it, the fix, and how far that is."""
     point = shapely.Point(end.place)
+    # In order, so that of two that are as near it is always the same.
     rows = [
-        int(r)
-        for r in ground.line_tree.query(point, predicate="dwithin", distance=reach)
-        if r != end.row and ground.lines.columns["kind"][r] in ground.bounding
+        row
+        for row in sorted(ground.line_tree.query(point, predicate="dwithin", distance=reach).tolist())
+        if row != end.row and ground.lines.columns["kind"][row] in ground.bounding
     ]
     if not rows:
         return None

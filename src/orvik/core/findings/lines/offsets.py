@@ -11,7 +11,7 @@ from orvik.core.features.map_unit import MapUnit
 from orvik.core.features.table import FeatureKey
 from orvik.core.findings.finding import CheckInput, Finding
 from orvik.core.findings.lines.fault_sides import Boundary, FaultSides, fault_sides
-from orvik.core.findings.rule import looks_at, rule
+from orvik.core.findings.rule import Reach, looks_at, rule
 from orvik.core.ground.scale import figures
 
 rule(
@@ -54,7 +54,8 @@ ACROSS_MM, OFFSET_MM = 0.6, 3.0
 AGAINST, CONTRAST_MM = 0.75, 8.0
 
 
-@looks_at("lines", "areas")
+# Contacts and units count that meet the fault or lie beside it, each as a whole.
+@looks_at("lines", "areas", reach=Reach(lambda kind: kind.runs_through, 1.0))
 def offsets(ground: CheckInput) -> list[Finding]:
     """All that is said of the offsets along faults."""
     out: list[Finding] = []
@@ -186,7 +187,7 @@ def _contact_row(ground: CheckInput, fault: int, boundary: Boundary) -> int | No
     """The row of the line that ends on a fault at a boundary."""
     place = ground.lines.geometries[fault].interpolate(boundary.at)
     rows = ground.line_tree.query(place, predicate="dwithin", distance=0.01).tolist()
-    return next((row for row in rows if row != fault), None)
+    return min((row for row in rows if row != fault), default=None)
 
 
 def _slip(ground: CheckInput, sides: FaultSides, matched: _Matched) -> list[Finding]:

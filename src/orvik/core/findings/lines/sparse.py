@@ -8,7 +8,7 @@ import shapely
 from orvik.core.features.kind import kind_of
 from orvik.core.features.table import FeatureKey
 from orvik.core.findings.finding import CheckInput, Finding
-from orvik.core.findings.rule import looks_at, rule
+from orvik.core.findings.rule import Reach, looks_at, rule
 from orvik.core.ground.scale import figures, spaced
 
 rule(
@@ -27,7 +27,7 @@ SEEN_MM = 0.3
 BENDS, GENTLE_SHARE, GENTLE, STRAIGHT = 4, 0.8, 50.0, 3.0
 
 
-@looks_at("lines")
+@looks_at("lines", reach=Reach(lambda kind: kind.graded, 0.0))
 def sparse(ground: CheckInput) -> list[Finding]:
     """Smooth lines of which half the bends leave their chords by more than can be overlooked.
 

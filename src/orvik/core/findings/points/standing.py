@@ -16,7 +16,6 @@ from orvik.core.findings.finding import CheckInput, Finding
 from orvik.core.findings.points.neighbours import lines as directions_of_lines
 from orvik.core.findings.points.neighbours import poles
 from orvik.core.findings.rule import looks_at, rule
-from orvik.core.geometry.holding import holders
 
 rule(
     "off_ground",
@@ -76,11 +75,12 @@ def off_ground(ground: CheckInput) -> list[Finding]:
     mapped = np.array([bool(unit) for unit in units], dtype=bool)
     if not len(rows) or not mapped.any():
         return []
+    rows = rows[ground.within_frame(shapely.get_coordinates(ground.points.geometries[rows]))]
     places = ground.points.geometries[rows]
-    inside = ground.within_frame(shapely.get_coordinates(places))
-    rows, places = rows[inside], places[inside]
+    points, areas = ground.points_in_areas
+    asked = np.isin(points, rows)
+    hits, areas = np.searchsorted(rows, points[asked]), areas[asked]
     held = np.zeros(len(rows), dtype=bool)
-    hits, areas = holders(places, ground.area_tree)
     held[hits[mapped[areas]]] = True
     out = []
     tree = shapely.STRtree(ground.areas.geometries[mapped])
@@ -112,10 +112,11 @@ def off_unit(ground: CheckInput) -> list[Finding]:
     if not len(rows) or not len(ground.areas):
         return []
     units = ground.areas.columns["map_unit"]
-    hits, areas = holders(ground.points.geometries[rows], ground.area_tree)
+    points, areas = ground.points_in_areas
+    asked = np.isin(points, rows)
     out = []
-    for i, area in zip(hits.tolist(), areas.tolist(), strict=True):
-        row, unit = int(rows[i]), units[area]
+    for row, area in zip(points[asked].tolist(), areas[asked].tolist(), strict=True):
+        unit = units[area]
         said = columns["map_unit"][row]
         held = ground.units.get(unit or "")
         if held is None:

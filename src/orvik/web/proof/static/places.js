@@ -21,6 +21,6 @@ export function startSteps(view) {
     const marks = [...document.querySelectorAll(`.mark[data-note="${number}"]`)];
     for (const mark of marks) mark.classList.toggle("held", mark.dataset.which === places[next].dataset.which);
     const mark = marks.find((one) => one.dataset.which === places[next].dataset.which);
-    if (mark) view.go(Number(mark.dataset.x), Number(mark.dataset.y));
+    if (mark) view.go(mark);
   });
 }

@@ -99,8 +99,7 @@ document.addEventListener(
     const marks = marksOf(note.id.replace("note-", ""));
     for (const mark of marks) mark.classList.toggle("held", targetOf(event).open);
     // Of many places none is the place.
-    if (targetOf(event).open && marks.length === 1 && !marked)
-      view.go(Number(marks[0].dataset.x), Number(marks[0].dataset.y));
+    if (targetOf(event).open && marks.length === 1 && !marked) view.go(marks[0]);
     // What can be done about it is seen with it.
     if (targetOf(event).open) notes.scrollTop += note.getBoundingClientRect().top - notes.getBoundingClientRect().top;
     if (targetOf(event).open) marked = false;

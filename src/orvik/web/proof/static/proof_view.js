@@ -7,8 +7,9 @@ const STEP = 1.25;
 // Pixels of a mark's radius, whatever the enlargement, and the radius that marks are drawn with, in millimetres.
 const MARK_PX = 13,
   MARK_MM = 7;
-// Where a note leads, so many pixels of the screen are a millimetre, if they are not more already.
-const NOTE_PX = 9;
+// Where a note leads, so many pixels of the screen are a millimetre, if not more already: on ground, of a part.
+const NOTE_PX = 9,
+  PART_PX = 4;
 // From so many pixels a millimetre on the finer picture is fetched.
 const FINE_PX = 6;
 const KEYS = new Map(
@@ -173,10 +174,11 @@ export class ProofView {
     this.paint();
   }
 
-  // To a place of the page in millimetres, enlarged.
-  go(x, y) {
+  // To the place of a mark, enlarged.
+  go(mark) {
     if (!this.sheet) return;
-    this.k = Math.max(this.k ?? this.whole, NOTE_PX);
+    const [x, y] = [Number(mark.dataset.x), Number(mark.dataset.y)];
+    this.k = Math.max(this.k ?? this.whole, "close" in mark.dataset ? NOTE_PX : PART_PX);
     this.x = x - this.desk.clientWidth / this.k / 2;
     this.y = y - this.desk.clientHeight / this.k / 2;
     this.paint();

@@ -1,0 +1,114 @@
+"""What checks find in whole tables, looked at again only where an edit can have changed it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import shapely
+
+from orvik.core.arrays import Flags, Ints, Objects
+from orvik.core.faces.forming import Faces
+from orvik.core.features.feature import Features
+from orvik.core.features.kind import kind_of
+from orvik.core.features.table import Table
+from orvik.core.findings.finding import CheckInput, Finding
+from orvik.core.findings.rule import MapCheck, Reach, reaches
+from orvik.core.geometry.nodes import NODE
+
+# Where edits have touched more than so many of the lines that a check judges, all of the map is looked at again.
+MOST_NEAR = 2000
+
+
+@dataclass(frozen=True)
+class _Told:
+    """What a check has found: the tables and heights that it has looked at, and how many edits there were."""
+
+    asked: tuple[object, ...]
+    findings: list[Finding]
+    edits: int
+
+
+class TableChecks:
+    """The findings of the checks of whole tables, kept until one of these, or the heights, are others."""
+
+    def __init__(self) -> None:
+        self._told: dict[MapCheck, _Told] = {}
+        # What edits have touched: the table, the numbers of features, and the ground.
+        self._touched: list[tuple[Table, set[int], Objects]] = []
+
+    def touch(self, table: Table, numbers: set[int], where: Objects) -> None:
+        """Take note of an edit: the features that it changed, and the ground of these before and now."""
+        self._touched.append((table, numbers, where))
+
+    def found(self, check: MapCheck, tables: Sequence[Table], ground: CheckInput) -> list[Finding]:
+        """What a check finds: looked at again only where it must be, near edits where its verdicts reach no further.
+
+        Parameters
+        ----------
+        tables
+            Those that it looks at.
+        """
+        held_tables = {"lines": ground.lines, "areas": ground.areas, "points": ground.points}
+        asked = (*(held_tables[table] for table in tables), ground.heights)
+        held = self._told.get(check)
+        if held is None or any(one is not other for one, other in zip(held.asked, asked, strict=True)):
+            reach = reaches.get(check)
+            near = self._near_edits(held, tables, reach, ground) if held is not None and reach is not None else None
+            if held is None or near is None:
+                found = check(ground)
+            else:
+                judged, beside = near
+                told = [f for f in check(beside) if f.features[0][1] in judged]
+                found = [f for f in held.findings if f.features[0][1] not in judged] + told
+            held = _Told(asked, found, len(self._touched))
+            self._told[check] = held
+        return held.findings
+
+    def _near_edits(
+        self, held: _Told, tables: Sequence[Table], reach: Reach, ground: CheckInput
+    ) -> tuple[set[int], CheckInput] | None:
+        """The lines that a check may judge otherwise since, and the map about them; None where these are many.
+
+        The numbers of lines that are gone are among them.
+        """
+        touched = [one for one in self._touched[held.edits :] if one[0] in tables]
+        metres = ground.units_on_ground(reach.mm) + NODE
+        changed = {number for table, numbers, _ in touched if table == "lines" for number in numbers}
+        places = np.concatenate([where for _, _, where in touched]) if touched else np.empty(0, dtype=object)
+        lines = ground.lines
+        near = np.unique(ground.line_tree.query(places, predicate="dwithin", distance=metres)[1])
+        near = np.union1d(near, np.flatnonzero(np.isin(lines.ids, sorted(changed)))).astype(np.int64)
+        rows = [row for row in near.tolist() if reach.judges(kind_of(str(lines.columns["kind"][row])))]
+        if len(rows) > MOST_NEAR:
+            return None
+        # Edge by edge: the box of a line across the map holds all of it.
+        xy, of = shapely.get_coordinates(lines.geometries[rows], return_index=True)
+        low, high = (np.array(pick(xy[:-1], xy[1:]))[of[1:] == of[:-1]] for pick in (np.minimum, np.maximum))
+        boxes = np.asarray(shapely.box(*(low - metres).T, *(high + metres).T), dtype=object).reshape(-1)
+
+        def about(tree: shapely.STRtree) -> Ints:
+            return np.unique(tree.query(boxes)[1])
+
+        def some(features: Features, tree: shapely.STRtree) -> Features:
+            return features.select(_flags(about(tree), len(features)))
+
+        held_faces, faces = ground.faces, about(ground.face_tree).tolist() if "areas" in tables else []
+        beside = replace(
+            ground,
+            lines=some(lines, ground.line_tree),
+            areas=some(ground.areas, ground.area_tree) if "areas" in tables else ground.areas,
+            faces=Faces(
+                held_faces.polygons[faces],
+                [held_faces.units[i] for i in faces],
+                [held_faces.tags[i] for i in faces],
+            ),
+        )
+        return changed | set(lines.ids[rows].tolist()), beside
+
+
+def _flags(rows: Ints, count: int) -> Flags:
+    out = np.zeros(count, dtype=bool)
+    out[rows] = True
+    return out

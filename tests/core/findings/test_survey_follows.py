@@ -1,0 +1,95 @@
+"""A survey that has followed edits says what one from the beginning says, and so does what it keeps up for it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+import shapely
+
+from orvik.core.faces.points_in_areas import PointsInAreas
+from orvik.core.faces.shared_rims import SharedRims
+from orvik.core.features.feature import Feature, Features
+from orvik.core.features.kind import SHEET_BORDER
+from orvik.core.findings.survey import Survey
+from orvik.store.read_project import opened_for_reading
+from orvik.usecases.compile.survey import survey_of
+from tests.examples import SEED, drawn
+
+
+def an_edit(rng: np.random.Generator, survey: Survey, number: int) -> tuple[list[Feature], list[tuple[str, int]]]:
+    """What a hand does to some feature: moved, of another kind, unit or certainty, cut short, drawn anew, deleted."""
+    table = ("lines", "areas", "points")[int(rng.integers(3))]
+    held: Features = survey.features[table]  # type: ignore[index]
+    rows = [row for row, kind in enumerate(held.columns["kind"]) if kind != SHEET_BORDER]
+    feature = held.feature(int(rng.choice(rows)))
+    way = int(rng.integers(6))
+    if way == 0:
+        return [], [(table, feature.number)]
+    if way == 1 and table == "lines":
+        kinds = ("fault", "contact", "normal_fault", "right_lateral_fault", "anticline", "stream")
+        return [feature.changed(kind=kinds[int(rng.integers(len(kinds)))], stretches=())], []
+    if way == 2 and table != "lines" and feature.map_unit:
+        units = list(survey.setting.units)
+        return [feature.changed(map_unit=units[int(rng.integers(len(units)))])], []
+    if way == 3 and table == "lines":
+        cut = shapely.ops.substring(feature.geometry, 0.1, 0.9, normalized=True)
+        return [feature.changed(geometry=cut)], []
+    if way == 4:
+        return [
+            feature.changed(id=10_000 + number, geometry=shapely.transform(feature.geometry, lambda xy: xy + 80.0))
+        ], []
+    shift = rng.normal(0, 30, 2)
+    return [feature.changed(geometry=shapely.transform(feature.geometry, lambda xy: xy + shift))], []
+
+
+@pytest.mark.parametrize("seed", drawn(range(SEED, SEED + 40), 2))
+def test_a_survey_that_followed_edits_is_as_one_from_the_beginning(demo_original: Path, seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    with opened_for_reading(demo_original) as project:
+        survey = survey_of(project)
+    assert survey.findings is not None
+    for number in range(12):
+        kept, deleted = an_edit(rng, survey, number)
+        survey.update(kept, deleted)  # type: ignore[arg-type]
+        if number % 3 == 2:
+            anew = Survey({t: survey.features[t] for t in ("lines", "areas", "points")}, survey.setting)
+            said, wanted = ({(f.key, f.message) for f in one.findings} for one in (survey, anew))
+            # What is unsound lies apart, and is no part of the features.
+            assert {one for one in said ^ wanted if not one[0].startswith("unsound")} == set()
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_pairs_are_those_of_a_look_from_the_beginning(seed: int) -> None:
+    """Random mosaics of squares, of which some change, go and come."""
+    rng = np.random.default_rng([SEED, seed])
+    squares = {i: shapely.box(i % 12, i // 12, i % 12 + 1, i // 12 + 1) for i in range(144)}
+    points = {i: shapely.Point(rng.uniform(0, 12, 2)) for i in range(200)}
+    faults = [shapely.LineString([(x, y), (x, y + 1)]) for x, y in rng.integers(1, 11, (20, 2)).tolist()]
+    rims, holding = SharedRims(), PointsInAreas()
+    for _ in range(12):
+        for number in rng.choice(144, 3).tolist():
+            if number in squares and rng.random() < 0.4:
+                del squares[number]
+            else:
+                x, y = number % 12, number // 12
+                squares[number] = shapely.box(x, y, x + 1, y + 1)
+        points[int(rng.integers(200))] = shapely.Point(rng.uniform(0, 12, 2))
+        if rng.random() < 0.5:
+            faults = faults[1:] + [shapely.LineString([(5, 5), (6, 5)])]
+        ids, areas = np.array(sorted(squares)), np.array([squares[i] for i in sorted(squares)], dtype=object)
+        lines = np.array(faults, dtype=object)
+        there = rims.of(ids, areas, lines)
+        found = {(int(a), int(b), round(c, 9)) for a, b, c in np.column_stack([there.one, there.two, there.long])}
+        wanted = set()
+        cut = shapely.union_all(lines)
+        for a, b in zip(*np.triu_indices(len(ids), 1), strict=True):
+            shared = shapely.intersection(areas[a].boundary, areas[b].boundary).difference(cut)
+            if shared.length > 1e-9:
+                wanted.add((int(ids[a]), int(ids[b]), round(float(shared.length), 9)))
+        assert found == wanted
+        spots = np.array([points[i] for i in range(200)], dtype=object)
+        held = holding.of(np.arange(200), spots, ids, areas)
+        by_shapely = shapely.STRtree(areas).query(spots, predicate="intersects")
+        assert {*map(tuple, np.transpose(held).tolist())} == {*map(tuple, by_shapely.T.tolist())}
