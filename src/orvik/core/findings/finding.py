@@ -161,8 +161,10 @@ class CheckInput:
         return area_words(square_units * self.metres_per_unit**2)
 
     def length_words(self, units: float) -> str:
-        """A length on the ground and on the sheet: ``8 m (0.3 mm on the sheet)``."""
+        """A length on the ground and on the sheet, ``8 m (0.3 mm on the sheet)``; ``4 mm on the ground`` of a hair."""
         metres = units * self.metres_per_unit
+        if metres < 0.1:
+            return f"{figures(metres * 1000, 1) if metres > 0.001 else 'less than 1'} mm on the ground"
         ground = spaced(metres, 1 if metres < 10 else 0)
         return f"{ground} m ({figures(on_sheet(metres, self.scales.publication), 2)} mm on the sheet)"
 

@@ -114,6 +114,8 @@ def outside(ground: CheckInput) -> list[Finding]:
                     (float(at[0]), float(at[1])),
                     ((features.table, number),),
                     Fix("delete", f"Delete {name}"),
+                    shared="features lie outside the sheet border; move the border, or delete them.",
+                    subject=name,
                 )
             )
     return found

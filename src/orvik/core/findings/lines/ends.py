@@ -39,6 +39,8 @@ rule(
 
 # A fault may end inside a unit; only a gap that a hand did not mean is told.
 FAULT_MM = 0.3
+# Of a gap that is smaller on the sheet, nobody sees that it is none.
+UNSEEN_MM = 0.02
 
 
 @dataclass(frozen=True)
@@ -146,6 +148,9 @@ def _finding(ground: CheckInput, end: _End) -> Iterator[Finding]:
             yield _in_the_open(ground, end, name, me)  # type: ignore[arg-type]
         return
     other, place, what, gap = near
+    if fault and gap < ground.units_on_ground(UNSEEN_MM):
+        # It meets what it was led to, as far as anybody can see, and bounds nothing that could leak.
+        return
     with_whom = ground.line_name(other)
     words = ground.length_words(gap)
     label = {"trim": f"Trim to {with_whom}", "extend": f"Extend to {with_whom}", "join": f"Join to {with_whom}"}

@@ -126,7 +126,7 @@ def _jumps(ground: CheckInput, sides: FaultSides, matched: _Matched) -> list[Fin
             other_way = " the other way" if apart[i] * middle < 0 else ""
             message = (
                 f"The contact {units} is offset by {own} mm on the sheet{other_way} along {fault}, where {alike} "
-                f"others are offset by about {usual} mm."
+                f"others are {f'offset by about {usual} mm' if abs(middle) >= ACROSS_MM else 'not offset'}."
             )
         course = ground.lines.geometries[sides.row]
         place = course.interpolate((one.at + two.at) / 2)
