@@ -76,6 +76,11 @@ class TableRows(ABC):
         """The rows of the proofs of a sheet, the latest last."""
         return self._select("SELECT * FROM proofs WHERE sheet_id = ? ORDER BY id", (sheet_id,))
 
+    def begun(self) -> str:
+        """When the first entry of the journal was made, ISO 8601: the same in all copies of a project."""
+        found = self._select("SELECT at FROM journal ORDER BY id LIMIT 1")
+        return str(found[0]["at"]) if found else ""
+
     def turned_off_rules(self) -> list[sqlite3.Row]:
         """The rows of rules that are set to rest."""
         return self._select("SELECT * FROM turned_off_rules ORDER BY rule")

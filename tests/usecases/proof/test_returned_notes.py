@@ -6,6 +6,7 @@ import ctypes
 import io
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -17,8 +18,10 @@ from pikepdf import Array, Dictionary, Name, String
 
 from orvik.core.errors import FileRefused
 from orvik.core.findings.margin_note import LONGEST_TEXT
-from orvik.core.sheet.output.annotation import our_name, read_name
+from orvik.core.sheet.output.annotation import ProofOf, our_name, read_name
 from orvik.exchange.sheets.returned_annotations import KINDS, MOST_NOTES, read_annotations
+from orvik.store import rows
+from orvik.store.creation import create
 from orvik.store.project import Project, opened_for_writing
 from orvik.store.tables.margin_notes import margin_notes
 from orvik.usecases.proof.margin_notes import answer, note_of, pin_note
@@ -250,6 +253,13 @@ def test_a_note_that_is_gone_and_a_proof_of_another_sheet(project: Project) -> N
     assert margin_notes(project) == []
     with pytest.raises(FileRefused, match=project.sheets()[0].name):
         compare_file(project, other, back, "back.pdf")
+    # Another project has such a sheet, too.
+    project_file = project.path.with_name("another.gpkg")
+    create(project_file, "Another", project.crs, project.scales)
+    with opened_for_writing(project_file) as another:
+        another.apply("sheets", [rows.sheet_change(replace(sheet, id=None)) for sheet in project.sheets()])
+        with pytest.raises(FileRefused, match="another project"):
+            compare_file(another, another.sheets()[0].number, back, "back.pdf")
     assert taken(project, one, back) == 2
     (note,) = margin_notes(project)
     assert note.message == "Answers a note that is gone: Wider?"
@@ -264,7 +274,13 @@ def test_odd_annotations_are_read_or_refused_and_never_trusted(project: Project)
         a.IRT = b
         c = put(pdf, 0, (10, 10), Contents=String("itself"))
         c.IRT = c
-        put(pdf, 0, (10, 10), Contents=String("strange"), NM=our_name(sheet, "'; DROP TABLE answers; --", "x"))
+        put(
+            pdf,
+            0,
+            (10, 10),
+            Contents=String("strange"),
+            NM=our_name(ProofOf(project.begun(), sheet), "'; DROP TABLE answers; --", "x"),
+        )
         put(pdf, 0, (10, 10), Contents=String("no number"), NM=f"orvik/{10**30}/0/key")
         put(pdf, 0, (10, 10), Contents=Array([1, 2]), T=Dictionary(), M=String("D:20261399"), IRT=String("x"))
         put(pdf, 0, (10, 10), Contents=String("flat"), QuadPoints=Array([1, 2]), Rect=Array([0, 0]))

@@ -14,7 +14,7 @@ from orvik.core.coordinates import PageBox
 from orvik.core.findings.checklist import PAGE, Checklist, checklist
 from orvik.core.findings.listing import ListedNote, keys_of, left_over, listed
 from orvik.core.findings.marks import RING, colour_of, marks_ink
-from orvik.core.sheet.output.annotation import Annotation, our_name
+from orvik.core.sheet.output.annotation import Annotation, ProofOf, our_name
 from orvik.core.sheet.page.day import day_words
 from orvik.press import pdf
 from orvik.press.pdf_standard import About
@@ -51,26 +51,27 @@ def marked_proof(path: Path, sheet_id: int) -> MarkedProof:
         listing = checklist(title, said, judged, notes, left_over(judged, held, sheet_id))
         marked = pdf.Page([*made.groups, marks_ink(notes, sheet)], sheet.width, sheet.height)
         pages = [marked, *(pdf.Page(items, *PAGE) for items in listing.pages)]
-        annotations = [one for note in notes for one in _annotations(note, sheet_id, listing)]
+        of = ProofOf(project.begun(), sheet_id)
+        annotations = [one for note in notes for one in _annotations(note, of, listing)]
         data = pdf.pages_pdf(pages, About(title, subject=said), notes=annotations)
         return MarkedProof(data, tuple(key for note in notes for key in keys_of(note)))
 
 
-def _annotations(note: ListedNote, sheet_id: int, listing: Checklist) -> Iterator[Annotation]:
+def _annotations(note: ListedNote, of: ProofOf, listing: Checklist) -> Iterator[Annotation]:
     """A note as annotations: of each of its marks, and of its row in the checklist."""
     for which, spot in enumerate(note.spots):
         if spot is not None:
-            yield _annotation(note, sheet_id, 0, (spot[0] - RING, spot[1] - RING, 2 * RING, 2 * RING), which)
+            yield _annotation(note, of, 0, (spot[0] - RING, spot[1] - RING, 2 * RING, 2 * RING), which)
     page, box = listing.rows[note.number]
-    yield _annotation(note, sheet_id, page + 1, box)
+    yield _annotation(note, of, page + 1, box)
 
 
-def _annotation(note: ListedNote, sheet_id: int, page: int, box: PageBox, which: int = 0) -> Annotation:
+def _annotation(note: ListedNote, of: ProofOf, page: int, box: PageBox, which: int = 0) -> Annotation:
     subject, colour = f"Note {note.number}", colour_of(note)
     hand = note.hand
 
     def one(key: str, text: str, author: str, made_at: str) -> Annotation:
-        return Annotation(page, box, our_name(sheet_id, key, text, which), text, author, subject, made_at, colour)
+        return Annotation(page, box, our_name(of, key, text, which), text, author, subject, made_at, colour)
 
     answers = tuple(one(f"answer {a.id}", a.text, a.author, a.made_at) for a in (hand.answers if hand else ()))
     by_hand = hand is not None and not note.findings

@@ -11,7 +11,7 @@ from orvik.core.coordinates import PageXY
 from orvik.core.errors import FileRefused
 from orvik.core.findings.margin_note import LONGEST_TEXT, Answer, MarginNote
 from orvik.core.ink.affine import Affine, apply, inverse
-from orvik.core.sheet.output.annotation import ReturnedAnnotation, read_name
+from orvik.core.sheet.output.annotation import ProofOf, ReturnedAnnotation, read_name
 from orvik.store.journal import Change, Entry, Made
 from orvik.store.project import Project
 from orvik.store.reader import Reader
@@ -81,14 +81,16 @@ def notes_in(
     Raises
     ------
     FileRefused
-        It is a proof of another sheet.
+        It is a proof of another sheet, or of another project.
     """
     names = [read_name(one.name) for one in found]
     ours = [name for name in names if name is not None]
-    if ours and all(name.sheet != sheet_id for name in ours):
-        other = next((s.name for s in project.sheets() if s.id == ours[0].sheet), "")
-        which = f"of the sheet {other}; open that in Proof" if other else "of a sheet that is no longer in the project"
-        raise FileRefused(f"{shown} is a proof {which}.")
+    mine = ProofOf(project.begun(), sheet_id).name
+    if ours and all(name.of != mine for name in ours):
+        others = {ProofOf(project.begun(), s.number).name: s.name for s in project.sheets()}
+        other = others.get(ours[0].of, "")
+        which = f"the sheet {other}; open that in Proof" if other else "another project, or of a sheet that is gone"
+        raise FileRefused(f"{shown} is a proof of {which}.")
     known = {origin for note in margin_notes(project) for origin in note.origins}
     sheet = project.sheet(sheet_id)
     back = inverse(way) if way is not None else None
@@ -99,7 +101,7 @@ def notes_in(
             continue
         root = i if name is not None else _root(found, names, i)
         named = names[root]
-        if named is not None and named.sheet != sheet_id:
+        if named is not None and named.of != mine:
             continue
         text = _said(one)
         if not text:

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 from orvik.core.coordinates import PageBox, PageXY
 
-# Our own annotations are called by this, the sheet, the checksum of what they say, and the key of their note.
+# Our own annotations are called by this, the sheet that they are of, the checksum of what they say, and the key of
+# their note.
 OURS = "orvik"
 
 
@@ -90,20 +91,33 @@ class ReturnedAnnotation:
         return hashlib.blake2b("\0".join(held).encode(errors="replace"), digest_size=12).hexdigest()
 
 
-def our_name(sheet: int, key: str, text: str, which: int = 0) -> str:
-    """What our annotation of a note is called; ``which`` tells several of one note apart.
+@dataclass(frozen=True)
+class ProofOf:
+    """What a proof is of: a project, by when its first edit was made, and one of its sheets, by its number."""
 
-    >>> our_name(1, "note 4", "Moved?")
-    'orvik/1/ebab4fc6-0/note 4'
-    """
-    return f"{OURS}/{sheet}/{_sum(text)}-{which}/{key}"
+    begun: str
+    sheet: int
+
+    @property
+    def name(self) -> str:
+        """As names of annotations have it.
+
+        >>> ProofOf("2026-07-02T10:00:00.000+00:00", 1).name
+        '867aba65-1'
+        """
+        return f"{_sum(self.begun)}-{self.sheet}"
+
+
+def our_name(of: ProofOf, key: str, text: str, which: int = 0) -> str:
+    """What our annotation of a note is called; ``which`` tells several of one note apart."""
+    return f"{OURS}/{of.name}/{_sum(text)}-{which}/{key}"
 
 
 @dataclass(frozen=True)
 class OurName:
     """What the name of one of our annotations says."""
 
-    sheet: int
+    of: str
     checksum: str
     key: str
 
@@ -115,9 +129,9 @@ class OurName:
 def read_name(name: str) -> OurName | None:
     """What the name of an annotation says; None where it is none of ours."""
     found = name.split("/", 3)
-    if len(found) != 4 or found[0] != OURS or not (found[1].isascii() and found[1].isdecimal()) or len(found[1]) > 12:
+    if len(found) != 4 or found[0] != OURS:
         return None
-    return OurName(int(found[1]), found[2].partition("-")[0], found[3])
+    return OurName(found[1], found[2].partition("-")[0], found[3])
 
 
 def _sum(text: str) -> str:

@@ -2,8 +2,18 @@
 
 const KEPT = "signature";
 
+// A browser may keep nothing.
+function kept(signed) {
+  try {
+    if (signed) localStorage.setItem(KEPT, signed);
+    return localStorage.getItem(KEPT);
+  } catch {
+    return null;
+  }
+}
+
 function fill() {
-  const signed = localStorage.getItem(KEPT);
+  const signed = kept();
   for (const field of document.querySelectorAll("input.signature")) if (signed && !field.value) field.value = signed;
 }
 
@@ -11,7 +21,7 @@ export function keepSignature() {
   document.addEventListener("change", (event) => {
     const field = event.target;
     if (!(field instanceof HTMLInputElement) || !field.matches("input.signature") || !field.value.trim()) return;
-    localStorage.setItem(KEPT, field.value.trim());
+    kept(field.value.trim());
     for (const other of document.querySelectorAll("input.signature")) other.value = field.value;
   });
   document.body.addEventListener("htmx:afterSettle", fill);
