@@ -30,7 +30,6 @@ from tests.web.ink import ink_of
 from tests.web.pages import Sent
 
 BASE = "/p/isle-of-quennet/import"
-LAYER = "/p/isle-of-quennet/underlays/4"
 
 
 @pytest.fixture
@@ -188,6 +187,8 @@ def test_a_reference_layer_is_seen_but_not_compiled(client: TestClient, demo: Pa
     assert "reference layer" in client.post(f"{BASE}/{token_of(text)}/refer", data=plan_of(text)).text
     assert project.count("lines") == before
     x, y = (float(v) for v in project.crs.from_geographic(-14.74, 61.355))
+    number = max(source.id or 0 for source in project.sources())
+    layer = f"/p/isle-of-quennet/underlays/{number}"
     project.close()
     window = {
         "west": x - 500,
@@ -197,23 +198,23 @@ def test_a_reference_layer_is_seen_but_not_compiled(client: TestClient, demo: Pa
         "width": 200,
         "height": 200,
     }
-    (road,) = ink_of(client.get(f"{LAYER}/ink", params=window).content)
+    (road,) = ink_of(client.get(f"{layer}/ink", params=window).content)
     # Through the middle and on past both edges; its two ends are projected, what lies between is straight.
     assert np.interp(x, road[:, 0], road[:, 1]) == pytest.approx(y, abs=0.3)
     assert road[:, 0].min() < x - 500
     assert road[:, 0].max() > x + 500
-    assert not ink_of(client.get(f"{LAYER}/ink", params=window | {"south": y + 900, "north": y + 1900}).content)
-    assert client.get(f"{LAYER}.png", params=window).status_code == 204
+    assert not ink_of(client.get(f"{layer}/ink", params=window | {"south": y + 900, "north": y + 1900}).content)
+    assert client.get(f"{layer}.png", params=window).status_code == 204
     # A symbol of its own, and a row in the explanation of a panel that prints it.
     look = {"name": "Old roads", "colour": "#aa3377", "width": "0.5", "dash": "dashed", "explained": "true"}
-    slip = client.post("/p/isle-of-quennet/underlays/4/slip", data=look).text
+    slip = client.post(f"{layer}/slip", data=look).text
     assert "#AA3377" in slip
     assert "Old roads" not in explanation(client)
     panel = max(sheet_parts(client), key=lambda part: part["width"] * part["height"])
-    opacity = {"layer": "underlay-4", "opacity": "100"}
+    opacity = {"layer": f"underlay-{number}", "opacity": "100"}
     assert client.post(f"/p/isle-of-quennet/parts/{panel['id']}", data=opacity).status_code == 200
     assert "Old roads" in explanation(client)
-    refused = client.post("/p/isle-of-quennet/underlays/4/slip", data=look | {"width": "99"})
+    refused = client.post(f"{layer}/slip", data=look | {"width": "99"})
     assert (refused.status_code, "0.05 to 5 mm" in refused.text) == (422, True)
 
 

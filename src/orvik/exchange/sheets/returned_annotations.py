@@ -15,7 +15,7 @@ import pypdfium2
 from orvik.core.errors import FileRefused
 from orvik.core.findings.acceptance import LONGEST_SIGNATURE
 from orvik.core.findings.margin_note import LONGEST_TEXT
-from orvik.core.sheet.output.annotation import ReturnedAnnotation
+from orvik.core.sheet.output.annotation import ReturnedAnnotation, read_name
 from orvik.exchange.sheets.returned_file import LARGEST
 
 # Annotations that say something of a page (table 171), in words; links, forms and windows do not.
@@ -36,8 +36,8 @@ KINDS = {
     "/StrikeOut": "struck out",
 }
 _ON_TEXT = ("/Highlight", "/Underline", "/Squiggly", "/StrikeOut")
-# More than these nobody has written by hand.
-MOST_PAGES, MOST_NOTES = 500, 2000
+# More than these nobody has written by hand; our own are as many as a map has findings.
+MOST_PAGES, MOST_NOTES, MOST_OF_ALL = 500, 2000, 200_000
 _MADE = re.compile(r"D:(\d{4})(\d\d)?(\d\d)?(\d\d)?(\d\d)?(\d\d)?(?:([-+Z])(\d\d)?'?(\d\d)?'?)?")
 
 
@@ -56,8 +56,9 @@ def read_annotations(data: bytes, shown: str) -> list[ReturnedAnnotation]:
             if len(pdf.pages) > MOST_PAGES:
                 raise FileRefused(f"{shown} has {len(pdf.pages)} pages; a proof has no more than {MOST_PAGES}.")
             found = list(_all(pdf))
-            if len(found) > MOST_NOTES:
-                raise FileRefused(f"{shown} has {len(found)} notes; no more than {MOST_NOTES} are read of one file.")
+            others = sum(read_name(_text(note.get("/NM"))) is None for _, note in found)
+            if others > MOST_NOTES or len(found) > MOST_OF_ALL:
+                raise FileRefused(f"{shown} has {others} notes; no more than {MOST_NOTES} are read of one file.")
             # What stands in the list itself, not in an object of its own, nothing can refer to.
             order = {key: i for i, (_, note) in enumerate(found) if (key := _identity(note))[0]}
             document = pypdfium2.PdfDocument(data)
