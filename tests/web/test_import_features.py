@@ -210,9 +210,10 @@ def test_a_reference_layer_is_seen_but_not_compiled(client: TestClient, demo: Pa
     slip = client.post(f"{layer}/slip", data=look).text
     assert "#AA3377" in slip
     assert "Old roads" not in explanation(client)
-    panel = max(sheet_parts(client), key=lambda part: part["width"] * part["height"])
+    panel = next(part for part in sheet_parts(client) if part["label"] == "Main map")
     opacity = {"layer": f"underlay-{number}", "opacity": "100"}
-    assert client.post(f"/p/isle-of-quennet/parts/{panel['id']}", data=opacity).status_code == 200
+    answer = client.post(f"/p/isle-of-quennet/parts/{panel['id']}", data=opacity)
+    assert answer.status_code == 200, answer.text
     assert "Old roads" in explanation(client)
     refused = client.post(f"{layer}/slip", data=look | {"width": "99"})
     assert (refused.status_code, "0.05 to 5 mm" in refused.text) == (422, True)
