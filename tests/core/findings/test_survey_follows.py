@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import fields
 from pathlib import Path
+from typing import ClassVar
 
 import numpy as np
 import pytest
@@ -12,6 +14,8 @@ from orvik.core.faces.points_in_areas import PointsInAreas
 from orvik.core.faces.shared_rims import SharedRims
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import SHEET_BORDER
+from orvik.core.findings.finding import CheckInput
+from orvik.core.findings.rule import MapCheck, map_checks
 from orvik.core.findings.survey import Survey
 from orvik.store.read_project import opened_for_reading
 from orvik.usecases.compile.survey import survey_of
@@ -58,6 +62,56 @@ def test_a_survey_that_followed_edits_is_as_one_from_the_beginning(demo_original
             said, wanted = ({(f.key, f.message) for f in one.findings} for one in (survey, anew))
             # What is unsound lies apart, and is no part of the features.
             assert {one for one in said ^ wanted if not one[0].startswith("unsound")} == set()
+
+
+@pytest.mark.parametrize("seed", drawn(range(SEED, SEED + 40), 1))
+def test_what_tags_say_of_the_ground_beside_a_fault_is_followed(demo_original: Path, seed: int) -> None:
+    """Tags alone change the units of faces, and so the blocks on both sides of faults."""
+    rng = np.random.default_rng(seed)
+    with opened_for_reading(demo_original) as project:
+        survey = survey_of(project)
+    # Dip-slip faults, whose blocks are judged by the units beside them.
+    lines = survey.features["lines"]
+    faults = [lines.feature(row) for row, kind in enumerate(lines.columns["kind"]) if kind == "fault"]
+    survey.update([fault.changed(kind="normal_fault", stretches=()) for fault in faults])
+    assert survey.findings is not None
+    for number in range(12):
+        points = survey.features["points"]
+        tags = [row for row, kind in enumerate(points.columns["kind"]) if kind == "unit_tag"]
+        tag = points.feature(int(rng.choice(tags)))
+        survey.update([tag.changed(map_unit=str(rng.choice(list(survey.setting.units))))])
+        if number % 2 == 0:
+            contact = lines.feature(int(rng.choice(np.flatnonzero(np.array(lines.columns["kind"]) == "contact"))))
+            survey.update([contact.changed(certainty="approximate")])
+        anew = Survey({t: survey.features[t] for t in ("lines", "areas", "points")}, survey.setting)
+        said, wanted = ({(f.key, f.message) for f in one.findings} for one in (survey, anew))
+        assert said == wanted
+
+
+class Watched(CheckInput):
+    """What a check is given, and which tables it reads of it."""
+
+    read: ClassVar[set[str]] = set()
+
+    def __getattribute__(self, name: str) -> object:
+        if name in ("lines", "areas", "points"):
+            Watched.read.add(name)
+        elif name == "faces":
+            Watched.read |= {"lines", "points"}
+        return super().__getattribute__(name)
+
+
+@pytest.fixture(scope="module")
+def ground(demo_original: Path) -> CheckInput:
+    with opened_for_reading(demo_original) as project:
+        return survey_of(project).ground
+
+
+@pytest.mark.parametrize("check", map_checks, ids=lambda check: check.__name__)
+def test_every_check_is_asked_again_where_what_it_reads_has_changed(ground: CheckInput, check: MapCheck) -> None:
+    Watched.read.clear()
+    check(Watched(**{one.name: getattr(ground, one.name) for one in fields(CheckInput)}))
+    assert Watched.read <= set(map_checks[check])
 
 
 @pytest.mark.parametrize("seed", range(6))

@@ -127,6 +127,8 @@ def looks_at(*tables: Table, reach: Reach | None = None) -> Callable[[MapCheck],
 
     Parameters
     ----------
+    tables
+        All that its verdicts rest on: faces and what units they are of rest on lines and points.
     reach
         How far its verdicts reach; None where each may rest on all of the map.
     """

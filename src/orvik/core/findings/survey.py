@@ -234,10 +234,10 @@ class Survey:
         points = [_named(f["points"], changed["points"]).geometries for f in (before, self.features)]
         areas = [_named(f["areas"], changed["areas"]).geometries for f in (before, self.features)]
         spots = np.concatenate(points)
-        again = self._retag(self._follow_lines(*lines), spots)
+        again, others = self._retag(self._follow_lines(*lines), spots)
         again |= self._mark_dirty(again, before["areas"], changed["areas"])
         # Where faces are others, or of other units, all of them is touched.
-        redone = self.faces.polygons[again]
+        redone = self.faces.polygons[others]
         moved: dict[Table, Objects] = {
             "lines": np.concatenate([*(f.geometries for f in lines), redone]),
             "areas": np.concatenate(areas),
@@ -278,17 +278,23 @@ class Survey:
         fresh[len(rows) :] = True
         return fresh
 
-    def _retag(self, fresh: Flags, spots: Objects) -> Flags:
-        """Read the tags again in new faces and where points have changed; says which faces that are."""
-        again = fresh.copy()
+    def _retag(self, fresh: Flags, spots: Objects) -> tuple[Flags, Flags]:
+        """Read the tags again in new faces and where points have changed.
+
+        Returns
+        -------
+        Which faces these are, and which are new or have other units than before.
+        """
+        again, others = fresh.copy(), fresh.copy()
         if len(spots) and len(self.faces):
             again[np.unique(shapely.STRtree(self.faces.polygons).query(spots, predicate="intersects")[1])] = True
         rows = np.flatnonzero(again)
         if len(rows):
             faces = forming.tagged(self.faces.polygons[rows], self.features["points"])
             for i, row in enumerate(rows.tolist()):
+                others[row] |= self.faces.units[row] != faces.units[i]
                 self.faces.units[row], self.faces.tags[row] = faces.units[i], faces.tags[i]
-        return again
+        return again, others
 
     def _mark_dirty(self, retagged: Flags, areas: Features, changed: set[int | None]) -> Flags:
         """Mark the faces that may not have their area any more; says on which of them areas have changed."""

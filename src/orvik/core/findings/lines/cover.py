@@ -38,7 +38,7 @@ LEAST_MM, MOST_OF = 2.0, 0.9
 CONCEALED, CERTAIN = "concealed", "certain"
 
 
-@looks_at("lines", "areas")
+@looks_at("lines", "areas", "points")
 def covers(ground: CheckInput) -> list[Finding]:
     """Concealed lines on bare rock, and certain faults and folds below what elsewhere conceals them."""
     lines, areas = ground.lines, ground.areas

@@ -100,7 +100,7 @@ def _against(limbs: str, left: float, right: float) -> str:
     return ""
 
 
-@looks_at("lines", "areas")
+@looks_at("lines", "areas", "points")
 def fold_ages(ground: CheckInput) -> list[Finding]:
     """Folds whose core has the age that their limbs should have."""
     kinds = ground.lines.columns["kind"]

@@ -54,8 +54,8 @@ ACROSS_MM, OFFSET_MM = 0.6, 3.0
 AGAINST, CONTRAST_MM = 0.75, 8.0
 
 
-# Contacts and units count that meet the fault or lie beside it, each as a whole.
-@looks_at("lines", "areas", reach=Reach(lambda kind: kind.runs_through, 1.0))
+# Contacts and units count that meet the fault or lie beside it, each as a whole; units by areas and by tags.
+@looks_at("lines", "areas", "points", reach=Reach(lambda kind: kind.runs_through, 1.0))
 def offsets(ground: CheckInput) -> list[Finding]:
     """All that is said of the offsets along faults."""
     out: list[Finding] = []
