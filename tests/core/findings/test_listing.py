@@ -44,7 +44,7 @@ def test_what_is_answered_to_all_that_say_the_same_stays_when_the_first_is_mende
     said = MarginNote(note.message, "AM", AT, note.thread_key, answers=(Answer("All from one sheet.", "BR", AT),), id=1)
     for left in (COARSE, COARSE[1:], COARSE[2:3]):
         judged = Judged(tuple(left))
-        assert listed(judged, [said])[0].hand is said
+        assert listed(judged, [said])[0].written is said
         assert left_over(judged, [said], None) == []
     assert left_over(Judged(()), [said], None) == [said]
 

@@ -25,6 +25,8 @@ MARGIN, TICK, NUMBERS, SAID = 18.0, 4.0, 12.0, 26.0
 SIZE, LEADING = 3.0, 1.35
 # What is left at the foot for those who sign.
 SIGNING = 40.0
+# No page has room for more rows.
+MOST_ROWS = 60
 # The first page has room for so much of what is listed on the others.
 LONGEST_FIRST, MOST_NAMES = 240, 12
 
@@ -62,12 +64,13 @@ def checklist(
     over
         What hands have said of what is not listed any more.
     """
-    writer = _Writer(title, said)
-    _counts(writer, judged, notes)
-    _lists(writer, judged, notes, over)
-    writer.signatures()
-    if len(writer.pages) == 1:
-        return Checklist(writer.pages, writer.rows)
+    if len(notes) + len(judged.accepted) + len(over) <= MOST_ROWS:
+        writer = _Writer(title, said)
+        _counts(writer, judged, notes)
+        _lists(writer, judged, notes, over)
+        writer.signatures()
+        if len(writer.pages) == 1:
+            return Checklist(writer.pages, writer.rows)
     writer = _Writer(title, said)
     _counts(writer, judged, notes)
     _by_group(writer, judged, notes)
@@ -121,9 +124,9 @@ def _lists(writer: _Writer, judged: Judged, notes: Sequence[ListedNote], over: S
             writer.line(f"{finding.message} “{held.reason}” {held.signed}, {held.dated}")
     if over:
         writer.heading("Settled, or told no more")
-        for hand in over:
-            writer.line(" ".join(hand.message.split()))
-            for said in thread_words(hand):
+        for written in over:
+            writer.line(" ".join(written.message.split()))
+            for said in thread_words(written):
                 writer.line(said, ITALIC)
     if judged.turned_off:
         writer.heading("Rules turned off")
@@ -131,15 +134,15 @@ def _lists(writer: _Writer, judged: Judged, notes: Sequence[ListedNote], over: S
             writer.line(f"{RULES[name].title}: {count} not told")
 
 
-def thread_words(hand: MarginNote) -> list[str]:
+def thread_words(written: MarginNote) -> list[str]:
     """Who has said what of a note, and who has it: a line for each.
 
     >>> thread_words(MarginNote("Moved?", "A. Moss", "2026-07-02T10:00:00"))
     ['A. Moss, 2 July 2026']
     """
-    said = [] if hand.key else [f"{hand.author}, {_day(hand.day)}"]
-    said += [f"{one.author}, {_day(one.day)}: {' '.join(one.text.split())}" for one in hand.answers]
-    return said + ([f"Given to {hand.given_to}"] if hand.given_to else [])
+    said = [] if written.key else [f"{written.author}, {_day(written.day)}"]
+    said += [f"{one.author}, {_day(one.day)}: {' '.join(one.text.split())}" for one in written.answers]
+    return said + ([f"Given to {written.given_to}"] if written.given_to else [])
 
 
 def _day(text: str) -> str:
@@ -160,8 +163,8 @@ def _places(note: ListedNote) -> str:
     off = [finding for finding, spot in zip(note.findings, note.spots, strict=False) if spot is None and finding.at]
     if off:
         out += f" Off the sheet, at {'; '.join(_coordinates(finding) for finding in off)}."
-    elif note.hand is not None and not note.findings and note.spots == (None,):
-        out = " Of the sheet as a whole." if note.hand.pin is None else " What it was pinned to is gone."
+    elif note.written is not None and not note.findings and note.spots == (None,):
+        out = " Of the sheet as a whole." if note.written.pin is None else " What it was pinned to is gone."
     return out
 
 
@@ -249,4 +252,4 @@ def _line(x: float, y: float, to: float) -> Stroke:
 
 
 def _said(note: ListedNote) -> list[str]:
-    return thread_words(note.hand) if note.hand is not None else []
+    return thread_words(note.written) if note.written is not None else []

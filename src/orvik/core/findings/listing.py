@@ -27,7 +27,7 @@ class ListedNote:
     ----------
     findings
         Those that it tells; none where it was pinned by hand.
-    hand
+    written
         What hands have said: the note that was pinned, or what was answered to its finding.
     spots
         Its places on the page, in millimetres, one for each finding; None for what the page does not show.
@@ -39,7 +39,7 @@ class ListedNote:
 
     number: int
     findings: tuple[Finding, ...]
-    hand: MarginNote | None
+    written: MarginNote | None
     spots: tuple[PageXY | None, ...]
     before: Acceptance | None = None
     is_new: bool = False
@@ -52,7 +52,7 @@ class ListedNote:
     @property
     def key(self) -> str:
         """Of its first finding, or ``note`` with the number of what was pinned."""
-        return self.findings[0].key if self.findings else note_key(self.hand)
+        return self.findings[0].key if self.findings else note_key(self.written)
 
     @property
     def thread_key(self) -> str:
@@ -73,21 +73,21 @@ class ListedNote:
     def message(self) -> str:
         """What is said of it, or of all together."""
         if not self.findings:
-            return self.hand.message if self.hand is not None else ""
+            return self.written.message if self.written is not None else ""
         first = self.findings[0]
         return f"{len(self.findings)} {first.shared}" if len(self.findings) > 1 else first.message
 
     @property
     def given_to(self) -> str:
         """Who is to do something about it; empty for nobody."""
-        return self.hand.given_to if self.hand is not None else ""
+        return self.written.given_to if self.written is not None else ""
 
     @property
     def on_ground(self) -> bool:
         """Whether it speaks of ground, and not of a part of the sheet."""
         if self.findings:
             return self.findings[0].at is not None
-        return self.hand is not None and self.hand.pin is not None and self.hand.pin.to == "ground"
+        return self.written is not None and self.written.pin is not None and self.written.pin.to == "ground"
 
     @property
     def asks_unit(self) -> bool:
@@ -125,11 +125,11 @@ def listed(
     errors = [group for group in groups if group[0].severity == "error"]
     out: list[ListedNote] = []
 
-    def add(findings: tuple[Finding, ...], hand: MarginNote | None, places: tuple[PageXY | None, ...]) -> None:
+    def add(findings: tuple[Finding, ...], written: MarginNote | None, places: tuple[PageXY | None, ...]) -> None:
         before = judged.returned.get(findings[0].key) if findings else None
-        made = ListedNote(len(out) + 1, findings, hand, places, before)
+        made = ListedNote(len(out) + 1, findings, written, places, before)
         new = last is not None and not last.knows(keys_of(made))
-        out.append(ListedNote(made.number, findings, hand, places, before, new))
+        out.append(ListedNote(made.number, findings, written, places, before, new))
 
     for group in errors:
         add(group, _said_of(group, answered), tuple(finding.spot for finding in group))
@@ -144,7 +144,7 @@ def listed(
 def keys_of(note: ListedNote) -> list[str]:
     """What is remembered of a note that a proof has told: each of its findings, and each answer."""
     keys = [finding.key for finding in note.findings] or [note.key]
-    return keys + [f"answer {one.id}" for one in (note.hand.answers if note.hand is not None else ())]
+    return keys + [f"answer {one.id}" for one in (note.written.answers if note.written is not None else ())]
 
 
 def left_over(judged: Judged, notes: Iterable[MarginNote], sheet: int | None) -> list[MarginNote]:

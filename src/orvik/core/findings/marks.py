@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
@@ -46,27 +46,51 @@ def boxes(spots: Sequence[PageXY], widths: Sequence[float], sheet: Sheet) -> lis
     widths
         Of the boxes, which are all ``BOX`` high.
     """
-    taken: list[tuple[float, float, float]] = []
+    taken = _Cells()
+    rings = _Cells()
+    for spot in spots:
+        rings.add(spot, 2 * RING)
     out: list[PageXY] = []
-    for i, (x, y) in enumerate(spots):
-        wide = widths[i]
+    for (x, y), wide in zip(spots, widths, strict=True):
         free: PageXY | None = None
         for dx, dy in _PLACES:
             # Beside the ring, a wider box stands as far off as a narrow one.
             bx, by = x + dx + float(np.sign(dx)) * (wide - BOX) / 2, y + dy
             if not (wide / 2 <= bx <= sheet.width - wide / 2 and BOX / 2 <= by <= sheet.height - BOX / 2):
                 continue
-            if any(abs(bx - a) < (wide + w) / 2 + ROOM and abs(by - b) < BOX + ROOM for a, b, w in taken):
+            if any(abs(bx - a) < (wide + w) / 2 + ROOM and abs(by - b) < BOX + ROOM for a, b, w in taken.near(bx, by)):
                 continue
             free = free or (bx, by)
-            others = (spot for n, spot in enumerate(spots) if n != i)
+            others = [(a, b) for a, b, _ in rings.near(bx, by) if (a, b) != (x, y)]
             if all(abs(bx - a) >= wide / 2 + RING or abs(by - b) >= BOX / 2 + RING for a, b in others):
                 free = (bx, by)
                 break
         found = free or (min(max(x + 6.0, wide / 2), sheet.width - wide / 2), max(y - 6.0, BOX / 2))
-        taken.append((*found, wide))
+        taken.add(found, wide)
         out.append(found)
     return out
+
+
+class _Cells:
+    """Places of the page with how wide they are, found by the squares that they lie in."""
+
+    # As wide as two boxes of the widest number that there is, so that what meets lies in squares side by side.
+    SIDE = 24.0
+
+    def __init__(self) -> None:
+        self._held: dict[tuple[int, int], list[tuple[float, float, float]]] = {}
+
+    def add(self, place: PageXY, wide: float) -> None:
+        """Add a place."""
+        key = int(place[0] // self.SIDE), int(place[1] // self.SIDE)
+        self._held.setdefault(key, []).append((*place, wide))
+
+    def near(self, x: float, y: float) -> Iterator[tuple[float, float, float]]:
+        """Those in the square of a place and in the eight around it."""
+        column, row = int(x // self.SIDE), int(y // self.SIDE)
+        for i in (column - 1, column, column + 1):
+            for j in (row - 1, row, row + 1):
+                yield from self._held.get((i, j), ())
 
 
 def _around() -> list[tuple[float, float]]:

@@ -19,6 +19,8 @@ from orvik.core.geometry.nodes import NODE
 
 # Where edits have touched more than so many of the lines that a check judges, all of the map is looked at again.
 MOST_NEAR = 2000
+# So many edits are remembered; then all is looked at again, once.
+MOST_EDITS = 1000
 
 
 @dataclass(frozen=True)
@@ -40,6 +42,9 @@ class TableChecks:
 
     def touch(self, table: Table, numbers: set[int], where: Objects) -> None:
         """Take note of an edit: the features that it changed, and the ground of these before and now."""
+        if len(self._touched) >= MOST_EDITS:
+            self._touched.clear()
+            self._told.clear()
         self._touched.append((table, numbers, where))
 
     def found(self, check: MapCheck, tables: Sequence[Table], ground: CheckInput) -> list[Finding]:

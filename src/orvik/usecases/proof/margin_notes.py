@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 
 from orvik.core.coordinates import PageXY
 from orvik.core.errors import FindingRefused, NotFound
+from orvik.core.findings.listing import ListedNote
 from orvik.core.findings.margin_note import Answer, MarginNote
 from orvik.core.findings.taken_proof import TakenProof, told_as
 from orvik.store.journal import Change, Entry, Made
@@ -70,6 +71,15 @@ def answer(project: Project, note: MarginNote, text: str, signed: str, given_to:
         changes.append(answer_change(note.id if note.id is not None else Made(0), made))
     words = "answer a note" if said else f"give a note to {given}" if given else "give a note to nobody"
     return project.apply(words, changes)
+
+
+def answer_listed(project: Project, listed: ListedNote, text: str, signed: str, given_to: str) -> Entry | None:
+    """Answer a note as it is listed, of a finding or pinned by hand; as ``answer``, of the note as it is by now."""
+    if listed.finding is not None:
+        held = note_of(project, listed.thread_key, listed.message, signed)
+    else:
+        held = note_by_number(project, (listed.written.id if listed.written is not None else None) or 0)
+    return answer(project, held, text, signed, given_to)
 
 
 def settle(project: Project, note_id: int, settled: bool) -> Entry | None:

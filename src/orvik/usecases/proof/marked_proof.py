@@ -68,13 +68,13 @@ def _annotations(note: ListedNote, of: ProofOf, listing: Checklist) -> Iterator[
 
 def _annotation(note: ListedNote, of: ProofOf, page: int, box: PageBox, which: int = 0) -> Annotation:
     subject, colour = f"Note {note.number}", colour_of(note)
-    hand = note.hand
+    written = note.written
 
     def one(key: str, text: str, author: str, made_at: str) -> Annotation:
         return Annotation(page, box, our_name(of, key, text, which), text, author, subject, made_at, colour)
 
-    answers = tuple(one(f"answer {a.id}", a.text, a.author, a.made_at) for a in (hand.answers if hand else ()))
-    by_hand = hand is not None and not note.findings
-    author, made_at = (hand.author, hand.made_at) if hand is not None and by_hand else (RULE, "")
+    answers = tuple(one(f"answer {a.id}", a.text, a.author, a.made_at) for a in (written.answers if written else ()))
+    by_hand = written is not None and not note.findings
+    author, made_at = (written.author, written.made_at) if written is not None and by_hand else (RULE, "")
     first = one(note.thread_key, note.message, author, made_at)
     return Annotation(page, box, first.name, first.text, author, subject, made_at, colour, answers)

@@ -13,7 +13,7 @@ from orvik.core.findings.margin_note import MarginNote, Pin
 from orvik.core.ink.affine import apply
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.panels.panel import Panel
-from orvik.core.sheet.panels.reprojection import carried_place
+from orvik.core.sheet.panels.reprojection import carried_place, on_page
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
 from orvik.store.reader import Reader
 
@@ -51,7 +51,7 @@ def spots_of(project: Reader, sheet_id: int, notes: Iterable[MarginNote]) -> dic
     if not pinned:
         return {}
     parts = project.parts(sheet_id)
-    panels = sorted((p for part in parts if (p := _panel(project, part)) is not None), key=_room, reverse=True)
+    panels = [panel for part in parts if (panel := _panel(project, part)) is not None]
     corners = {part.number: (part.x, part.y) for part in parts}
     out: dict[int, PageXY] = {}
     for note in pinned:
@@ -59,24 +59,13 @@ def spots_of(project: Reader, sheet_id: int, notes: Iterable[MarginNote]) -> dic
         assert pin is not None
         spot: PageXY | None
         if pin.to == "ground":
-            spot = next((at for panel in panels if (at := _shown(project, panel, (pin.x, pin.y))) is not None), None)
+            spot = on_page(panels, project.crs, (pin.x, pin.y))
         else:
             left, top = corners.get(pin.part or 0, (None, None)) if pin.to == "part" else (0.0, 0.0)
             spot = (left + pin.x, top + pin.y) if left is not None and top is not None else None
         if spot is not None:
             out[note.id or 0] = spot
     return out
-
-
-def _shown(project: Reader, panel: Panel, at: PageXY) -> PageXY | None:
-    try:
-        there = carried_place(project.crs, panel.crs, at)
-    except OrvikError:
-        return None
-    x, y = apply(panel.to_page, np.array([there]))[0]
-    if np.isfinite([x, y]).all() and panel.page_area.buffer(0.5).intersects(shapely.Point(x, y)):
-        return float(x), float(y)
-    return None
 
 
 def _panel(project: Reader, part: Part) -> Panel | None:
@@ -86,10 +75,6 @@ def _panel(project: Reader, part: Part) -> Panel | None:
         return panel_of(part, project.crs, project.border())
     except OrvikError:
         return None
-
-
-def _room(panel: Panel) -> float:
-    return panel.part.width * panel.part.height
 
 
 def _frame(part: Part) -> shapely.Polygon:

@@ -16,6 +16,7 @@ from orvik.core.features.table import Table
 from orvik.core.ground.scale import figures
 from orvik.core.ink.affine import apply
 from orvik.core.labels.label_move import LabelMove
+from orvik.core.sheet.output.annotation import ReturnedAnnotation
 from orvik.core.sheet.output.export_settings import ExportSettings
 from orvik.core.sheet.output.returned import LEAST, Comparison, Whole, compared, whole_of
 from orvik.core.sheet.page.page import Sheet
@@ -105,24 +106,49 @@ def apply_returned(project: Project, sheet_id: int, data: bytes, shown: str) -> 
     return project.apply(f"apply {len(edits)} edits of {shown[:60]}", edits)
 
 
-def _compared_pdf(project: ReadProject, sheet_id: int, data: bytes, shown: str) -> Returned:
-    sheet = project.sheet(sheet_id)
-    found = read_annotations(data, shown)
+@dataclass(frozen=True)
+class _OpenedPdf:
+    """A returned PDF beside the sheet as it would go out now; ``whole`` is None where too few texts say how it lies."""
+
+    made: bytes
+    back: ReturnedPage
+    out: ReturnedPage
+    annotations: list[ReturnedAnnotation]
+    whole: Whole | None
+
+
+def _opened_pdf(project: ReadProject, sheet_id: int, data: bytes, shown: str) -> _OpenedPdf:
+    annotations = read_annotations(data, shown)
     made = sheet_pdf(project.path, sheet_id, COARSE.dpi)
     back, out = read_pdf(data, shown), read_pdf(made, "the sheet")
     both = sorted(out.texts.keys() & back.texts.keys())
     before, after = (np.array([(page.texts[n].x, page.texts[n].y) for n in both]) for page in (out, back))
-    if is_proof(found):
-        whole = whole_of(before, after) if len(both) >= LEAST else None
-        notes = notes_in(project, sheet_id, found, shown, whole.way if whole is not None else None)
-        return Returned([PROOF_READ, *(whole.words if whole is not None else [])], notes=tuple(notes))
-    if len(both) < LEAST:
+    if len(both) >= LEAST:
+        return _OpenedPdf(made, back, out, annotations, whole_of(before, after))
+    if not is_proof(annotations):
         raise FileRefused(f"{shown} has too few of the texts of this sheet to be compared with it.")
-    whole = whole_of(before, after)
-    notes = notes_in(project, sheet_id, found, shown, whole.way)
-    page_words = _of_page(sheet, back, out, whole)
-    drawn = _otherwise(page_dots(made, FINE, out.unit), page_dots(data, FINE, back.unit), whole)
-    return Returned([*page_words, *drawn, UNSEEN_IN_PDF], notes=tuple(notes))
+    return _OpenedPdf(made, back, out, annotations, None)
+
+
+def _notes_of(project: ReadProject, sheet_id: int, opened: _OpenedPdf, shown: str) -> tuple[FoundNote, ...]:
+    way = opened.whole.way if opened.whole is not None else None
+    return tuple(notes_in(project, sheet_id, opened.annotations, shown, way))
+
+
+def notes_of_path(project_file: Path, sheet_id: int, path: Path) -> tuple[FoundNote, ...]:
+    """The notes of a returned PDF that the project has not; raises FileRefused as ``compare_file``."""
+    with opened_for_reading(project_file) as project, project.snapshot():
+        return _notes_of(project, sheet_id, _opened_pdf(project, sheet_id, path.read_bytes(), path.name), path.name)
+
+
+def _compared_pdf(project: ReadProject, sheet_id: int, data: bytes, shown: str) -> Returned:
+    opened = _opened_pdf(project, sheet_id, data, shown)
+    whole, notes = opened.whole, _notes_of(project, sheet_id, opened, shown)
+    if whole is None or is_proof(opened.annotations):
+        return Returned([PROOF_READ, *(whole.words if whole is not None else [])], notes=notes)
+    page_words = _of_page(project.sheet(sheet_id), opened.back, opened.out, whole)
+    dots = page_dots(opened.made, FINE, opened.out.unit), page_dots(data, FINE, opened.back.unit)
+    return Returned([*page_words, *_otherwise(*dots, whole), UNSEEN_IN_PDF], notes=notes)
 
 
 def _of_page(sheet: Sheet, back: ReturnedPage, out: ReturnedPage, whole: Whole) -> list[str]:

@@ -1,4 +1,4 @@
-"""Notes that come back in a PDF: read, told apart from those that are known, and taken in as one edit."""
+"""Notes of a returned PDF: read, told apart from those that are known, and taken in as one edit."""
 
 from __future__ import annotations
 

@@ -164,8 +164,8 @@ async def post_taken_notes(
 ) -> Response:
     """Take the notes that readers have left in a PDF into the project."""
     path = aside(projects.folder, token)
-    found = await workers.open_strange(jobs.compare_returned, workspace.project.path, sheet, path)
-    entry = await workspace.carry_out(take_notes, sheet, found.notes, path.name)
+    found = await workers.open_strange(jobs.notes_returned, workspace.project.path, sheet, path)
+    entry = await workspace.carry_out(take_notes, sheet, found, path.name)
     thrown_away(projects.folder, token)
     words = [f"Saved: {entry.label}."] if entry is not None else ["All of its notes are here already."]
     return page(request, "proof/_returned.html", slug=slug, words=words, edits=0)

@@ -11,7 +11,7 @@ from fastapi import APIRouter, Depends, Form, Request
 from starlette.responses import Response
 
 from orvik.core.coordinates import PageXY
-from orvik.core.errors import NotFound, OrvikError
+from orvik.core.errors import FindingRefused, NotFound, OrvikError
 from orvik.core.findings.acceptance import Acceptance
 from orvik.core.findings.finding import Finding
 from orvik.core.findings.listing import PINNED, ListedNote, left_over, listed
@@ -21,8 +21,6 @@ from orvik.core.sheet.page.day import day_words
 from orvik.core.sheet.page.page import Sheet
 from orvik.core.sheet.panels.scale_distortion import truth_of
 from orvik.core.sheet.parts.map_panel import MapPanel, panel_of
-from orvik.store.journal import Entry
-from orvik.store.project import Project
 from orvik.store.reader import Reader
 from orvik.store.tables.margin_notes import latest_proof
 from orvik.store.tables.margin_notes import margin_notes as stored_notes
@@ -178,22 +176,11 @@ async def post_answer(
     given_to: Annotated[str, Form()] = "",
 ) -> Response:
     """Answer a note, give it to somebody, or both."""
-    notes = await workspace.proof.notes(asked.sheet)
-    found = next((n for n in _listed(workspace, notes, asked.sheet) if n.thread_key == thread), None)
+    listed_now = _Listing(workspace, await workspace.proof.notes(asked.sheet), asked.sheet)
+    found = next((note for note in listed_now.notes if note.thread_key == thread), None)
     if found is None:
         raise NotFound("That note is no longer there; look at the list as it is now.")
-    message = found.message
-    finding = found.finding is not None
-    number = found.hand.id if found.hand is not None else None
-
-    def answer(project: Project) -> Entry | None:
-        if finding and number is None:
-            held = margin_notes.note_of(project, thread, message, signed)
-        else:
-            held = margin_notes.note_by_number(project, number or 0)
-        return margin_notes.answer(project, held, text, signed, given_to)
-
-    await workspace.carry_out(answer)
+    await workspace.carry_out(margin_notes.answer_listed, found, text, signed, given_to)
     return await _notes(request, workspace, asked)
 
 
@@ -223,16 +210,19 @@ def _place(text: str) -> PageXY:
     try:
         x, y = (float(part) for part in text.split())
     except ValueError:
-        raise NotFound("That is no place of the sheet.") from None
+        raise FindingRefused("That is not a place on the sheet; click on the page.") from None
     return x, y
 
 
-def _listed(workspace: Workspace, notes: MarginNotes, sheet: int | None) -> list[ListedNote]:
-    project = workspace.project
-    held = stored_notes(project)
-    spots = spots_of(project, sheet, held) if sheet is not None else {}
-    last = latest_proof(project, sheet) if sheet is not None else None
-    return listed(notes.judged, held, sheet, spots, last)
+class _Listing:
+    """What is listed of a sheet at present, and what that was made of."""
+
+    def __init__(self, workspace: Workspace, notes: MarginNotes, sheet: int | None) -> None:
+        project = workspace.project
+        self.stored = stored_notes(project)
+        self.last = latest_proof(project, sheet) if sheet is not None else None
+        spots = spots_of(project, sheet, self.stored) if sheet is not None else {}
+        self.notes = listed(notes.judged, self.stored, sheet, spots, self.last)
 
 
 async def _notes(request: Request, workspace: Workspace, asked: Asked) -> Response:
@@ -240,9 +230,8 @@ async def _notes(request: Request, workspace: Workspace, asked: Asked) -> Respon
     project = workspace.project
     sheet = project.sheet(asked.sheet) if asked.sheet is not None else None
     judged = notes.judged
-    all_notes = _listed(workspace, notes, asked.sheet)
-    held = stored_notes(project)
-    last = latest_proof(project, asked.sheet) if asked.sheet is not None else None
+    listing = _Listing(workspace, notes, asked.sheet)
+    all_notes, held, last = listing.notes, listing.stored, listing.last
     shown = [note for note in all_notes if asked.wants(note)]
     counts = Counter((note.group, found.severity) for note in all_notes for found in note.findings)
     given = Counter(note.given_to for note in all_notes if note.given_to)

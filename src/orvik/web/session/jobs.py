@@ -35,6 +35,7 @@ if TYPE_CHECKING:
     from orvik.usecases.ground.heights import GroundAt
     from orvik.usecases.proof.marked_proof import MarkedProof
     from orvik.usecases.proof.returned import Returned
+    from orvik.usecases.proof.returned_notes import FoundNote
     from orvik.usecases.structure.planes import PlaneFound
     from orvik.usecases.symbols import meeting_colours
     from orvik.usecases.symbols.symbol_rules import RuleLine
@@ -395,6 +396,13 @@ def compare_returned(path: Path, sheet_id: int, file: Path) -> Returned:
     from orvik.usecases.proof import returned
 
     return returned.compare_path(path, sheet_id, file)
+
+
+def notes_returned(path: Path, sheet_id: int, file: Path) -> tuple[FoundNote, ...]:
+    """The notes of a returned PDF that the project has not."""
+    from orvik.usecases.proof import returned
+
+    return returned.notes_of_path(path, sheet_id, file)
 
 
 def found_on(path: Path, sheet_id: int | None, revision: int, told: tuple[Finding, ...]) -> list[Finding] | None:

@@ -18,7 +18,7 @@ from orvik.core.labels.labelled import Labelling
 from orvik.core.sheet.page.ink_bounds import text_box
 from orvik.core.sheet.page.part import Part
 from orvik.core.sheet.panels.page_context import PageContext
-from orvik.core.sheet.panels.reprojection import carried_place
+from orvik.core.sheet.panels.reprojection import on_page
 
 # Gives the colours beneath each of some areas of the page, (n, 3) with 0 to 255, as it is printed without any letters.
 Beneath = Callable[[Sequence[shapely.Polygon]], list[Floats]]
@@ -83,16 +83,7 @@ class SheetGround:
 
     def on_page(self, at: GroundXY) -> PageXY | None:
         """Where a place of the map stands on the page: in the largest panel that shows it; None where none does."""
-        panels = sorted(self.page.panels.values(), key=lambda panel: -panel.part.width * panel.part.height)
-        for panel in panels:
-            try:
-                there = carried_place(self.page.map.crs, panel.crs, at)
-            except Exception:
-                continue
-            x, y = apply(panel.to_page, np.array([there]))[0]
-            if np.isfinite([x, y]).all() and panel.page_area.buffer(0.5).intersects(shapely.Point(x, y)):
-                return float(x), float(y)
-        return None
+        return on_page(self.page.panels.values(), self.page.map.crs, at)
 
 
 def _texts(group: Group) -> list[Text]:

@@ -1,4 +1,4 @@
-"""Notes of a PDF that its readers can answer: annotations, as they are written and as they come back."""
+"""Notes of a PDF that its readers can answer: annotations, as they are written and as they are returned."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ class Annotation:
     box
         Left, top, width and height in millimetres of its page.
     name
-        What it is called in the file, by which it is known when it comes back.
+        What it is called in the file, by which it is known when the file is returned.
     text, author, subject
         What it says, who says it, what of.
     made_at
@@ -85,7 +85,7 @@ class ReturnedAnnotation:
 
     @property
     def origin(self) -> str:
-        """A checksum by which the same annotation is known when the file comes back once more."""
+        """A checksum by which the same annotation is known when the file is returned once more."""
         place = [] if self.name else [str(self.page), f"{self.at[0]:.1f} {self.at[1]:.1f}"]
         held = [self.name, self.author, self.text, self.state, *place]
         return hashlib.blake2b("\0".join(held).encode(errors="replace"), digest_size=12).hexdigest()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -9,12 +10,15 @@ import numpy as np
 import shapely
 
 from orvik.core.arrays import Flags, Floats, Ints, Objects
-from orvik.core.errors import CoordinateRefused
+from orvik.core.coordinates import GroundXY, PageXY
+from orvik.core.errors import CoordinateRefused, OrvikError
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.stretch import shifted
 from orvik.core.ground.crs import ProjectCrs
 from orvik.core.ground.crs_change import way_between
+from orvik.core.ink.affine import apply
 from orvik.core.sheet.panels.cut_ground import cut_to, window_in_source
+from orvik.core.sheet.panels.panel import Panel
 
 # How far a straight line may stand from where it lies on the ground before it gets vertices more.
 OFF_MM = 0.02
@@ -172,6 +176,25 @@ def _ordinals(new: Floats, old: Floats) -> list[int]:
         start += int(np.argmin(np.hypot(*(new[start:] - place).T)))
         out.append(start)
     return out
+
+
+def on_page(panels: Iterable[Panel], crs: ProjectCrs, at: GroundXY) -> PageXY | None:
+    """Where a place of the map stands on the page, in millimetres: in the largest panel that shows it, or nowhere.
+
+    Parameters
+    ----------
+    crs
+        The project's system, which the place is in.
+    """
+    for panel in sorted(panels, key=lambda panel: -panel.part.width * panel.part.height):
+        try:
+            there = carried_place(crs, panel.crs, at)
+        except OrvikError:
+            continue
+        x, y = apply(panel.to_page, np.array([there]))[0]
+        if np.isfinite([x, y]).all() and panel.page_area.buffer(0.5).intersects(shapely.Point(x, y)):
+            return float(x), float(y)
+    return None
 
 
 def carried_place(source: ProjectCrs, target: ProjectCrs, place: tuple[float, float]) -> tuple[float, float]:

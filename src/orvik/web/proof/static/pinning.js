@@ -1,6 +1,7 @@
 // Pinning a note: a place of the sheet is chosen by a click, or by Enter for the middle of the desk; then it is said.
 
 import { targetOf } from "../frame/elements.js";
+import { fillSignatures } from "./signature.js";
 
 export function startPinning(desk, view) {
   const button = document.getElementById("pin-note");
@@ -28,8 +29,7 @@ export function startPinning(desk, view) {
     view.pin(place);
     choose(false);
     form.hidden = false;
-    // Names that were typed before stand there already.
-    document.body.dispatchEvent(new Event("htmx:afterSettle"));
+    fillSignatures();
     document.getElementById("pin-text").focus();
   }
 

@@ -12,7 +12,8 @@ function kept(signed) {
   }
 }
 
-function fill() {
+// Have what was signed last stand in every place for a signature that is empty.
+export function fillSignatures() {
   const signed = kept();
   for (const field of document.querySelectorAll("input.signature")) if (signed && !field.value) field.value = signed;
 }
@@ -24,6 +25,6 @@ export function keepSignature() {
     kept(field.value.trim());
     for (const other of document.querySelectorAll("input.signature")) other.value = field.value;
   });
-  document.body.addEventListener("htmx:afterSettle", fill);
-  fill();
+  document.body.addEventListener("htmx:afterSettle", fillSignatures);
+  fillSignatures();
 }
