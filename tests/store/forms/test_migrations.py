@@ -21,6 +21,7 @@ from orvik.store.creation import ATTRIBUTE_TABLES, SCHEMA
 from orvik.store.feature_tables import spatial_index
 from orvik.store.forms import migrations
 from orvik.store.forms.renaming import TABLES as RENAMED
+from orvik.store.forms.steps import MIGRATIONS
 from orvik.store.geometry import add_functions
 from orvik.store.project import Project
 from orvik.store.read_project import ReadProject
@@ -138,7 +139,7 @@ def test_undo_reaches_back_past_the_change_of_form(old: Path) -> None:
 
 
 def test_steps_follow_one_another_and_end_at_the_schema() -> None:
-    assert [step.to for step in migrations.MIGRATIONS] == list(range(2, migrations.PRESENT + 1))
+    assert [step.to for step in MIGRATIONS] == list(range(2, migrations.PRESENT + 1))
     assert len(FORMS) == migrations.PRESENT - 1
     assert "CREATE TABLE forms" in SCHEMA.read_text()
 
