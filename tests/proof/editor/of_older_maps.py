@@ -42,7 +42,7 @@ def _map(*rules: str) -> Callable[..., Any]:
 
 @_map("join_offset", "join_missing", "join_kind", "join_certainty", "join_unit")
 def a_neighbour_that_goes_on(project: Project, random: Random) -> None:
-    seeds.beside(project, seeds.going_on(off=float(random.uniform(-2, 2))), ("Qt", "Qt"))
+    seeds.beside(project, seeds.going_on(off=float(random.uniform(-1.2, 1.2))), ("Qt", "Qt"))
 
 
 @_map("join_missing")
@@ -236,7 +236,9 @@ def one_colour_on_units_that_do_not_touch(project: Project, random: Random) -> N
         u.code: shapely.union_all([a.geometry for a in every(project, "areas", map_unit=u.code)])
         for u in _units(project)
     }
-    apart = [(a, b) for a in ground for b in ground if a < b and ground[a].distance(ground[b]) > 50]
+    touch = {a: {b for b in ground if b != a and ground[a].distance(ground[b]) < 50} for a in ground}
+    # What touches the other touches the one, too: their colours are known to be told apart by every kind of sight.
+    apart = [(a, b) for a in ground for b in ground if a != b and b not in touch[a] and touch[b] <= touch[a]]
     one, other = any_of(random, apart)
     red, green, blue = (int(unit_named(project, one).colour[i : i + 2], 16) for i in (1, 3, 5))
     near = f"#{min(red + 1, 255):02X}{max(green - 1, 0):02X}{blue:02X}"

@@ -34,6 +34,8 @@ rule(
 NEAR_MM, LEVEL = 25.0, 5.0
 # So many are asked, and one on each side at least; a side says something whose beds dip so far across the line, 0 to 1.
 LEAST, CLEAR = 3, 0.4
+# Beds beside the line's prolongation speak of the fold, too: it is drawn no further than it was seen.
+BEYOND_MM = 10.0
 # Units are read at these distances from the line, in millimetres on the sheet, at places so far apart along it.
 AWAY_MM, ALONG_MM = (2.0, 4.0, 7.0, 11.0, 16.0, 22.0), 3.0
 # So many of the places at which units differ must speak against the fold, and so many there must be.
@@ -58,7 +60,7 @@ def fold_dips(ground: CheckInput) -> list[Finding]:
     others = shapely.STRtree(ground.lines.geometries[folds])
     out = []
     for row in folds:
-        line = ground.lines.geometries[row]
+        line = _prolonged(ground.lines.geometries[row], ground.units_on_ground(BEYOND_MM))
         near = tree.query(line, predicate="dwithin", distance=ground.units_on_ground(NEAR_MM))
         sides: dict[bool, list[tuple[float, int]]] = {True: [], False: []}
         for i in near.tolist():
@@ -74,10 +76,10 @@ def fold_dips(ground: CheckInput) -> list[Finding]:
             before, behind = line.interpolate(max(at - 1.0, 0.0)), line.interpolate(at + 1.0)
             left = (behind.x - before.x) * outward[1] - (behind.y - before.y) * outward[0] > 0
             sides[left].append((float(ways[i] @ outward) / long, int(rows[i])))
-        if not sides[True] or not sides[False] or len(sides[True]) + len(sides[False]) < LEAST:
+        if len(sides[True]) + len(sides[False]) < LEAST:
             continue
-        left_mean, right_mean = (float(np.mean([a for a, _ in sides[side]])) for side in (True, False))
-        why = _against(kind_of(str(kinds[row])).limbs, left_mean, right_mean)
+        outwards = [[far for far, _ in sides[side]] for side in (True, False)]
+        why = _against(kind_of(str(kinds[row])).limbs, outwards[0], outwards[1])
         if why:
             readings = len(sides[True]) + len(sides[False])
             message = f"The {readings} beds about {ground.line_name(row)} {why}."
@@ -88,14 +90,30 @@ def fold_dips(ground: CheckInput) -> list[Finding]:
     return out
 
 
-def _against(limbs: str, left: float, right: float) -> str:
-    """What is said of limbs whose beds dip so far outward on both sides, -1 to 1; empty where that is as it should."""
+def _prolonged(line: shapely.LineString, far: float) -> shapely.LineString:
+    """A line with both ends drawn straight on, ``far`` in units of the ground."""
+    xy = shapely.get_coordinates(line)
+    starts, ends = xy[0] - xy[1], xy[-1] - xy[-2]
+    first = xy[0] + far * starts / max(float(np.hypot(*starts)), 1e-12)
+    last = xy[-1] + far * ends / max(float(np.hypot(*ends)), 1e-12)
+    return shapely.LineString(np.vstack([first, xy, last]))
+
+
+def _against(limbs: str, left: list[float], right: list[float]) -> str:
+    """What is said of limbs whose beds dip so far outward on both sides, -1 to 1; empty where that is as it should.
+
+    Where beds are known on one side only they speak against a fold when each of them does.
+    """
     sign = 1.0 if limbs == "away" else -1.0
     wanted = "away from an anticline" if limbs == "away" else "towards a syncline"
-    if sign * left < -CLEAR and sign * right < -CLEAR:
-        found = "towards its line" if limbs == "away" else "away from its line"
+    found = "towards its line" if limbs == "away" else "away from its line"
+    if not left or not right:
+        wrong = all(sign * far < -CLEAR for far in left + right)
+        return f"stand on one side and dip {found}; beds dip {wanted}" if wrong else ""
+    lefts, rights = float(np.mean(left)), float(np.mean(right))
+    if sign * lefts < -CLEAR and sign * rights < -CLEAR:
         return f"dip {found} on both sides; beds dip {wanted}"
-    if min(abs(left), abs(right)) > CLEAR and left * right < 0:
+    if min(abs(lefts), abs(rights)) > CLEAR and lefts * rights < 0:
         return f"all dip one way across it; beds dip {wanted} on both sides"
     return ""
 
