@@ -40,7 +40,7 @@ JOURNEYS = (
 )
 LONG = frozenset((Path(__file__).parent / "long_tests.txt").read_text().split())
 # One in so many is drawn; as many seeds, one after the other, draw all.
-ONE_IN = 8
+ONE_IN = 12
 # Of fewer modules, all is looked at.
 WHOLE = 40
 
