@@ -176,8 +176,8 @@ class _Shares:
     @staticmethod
     def of(polygons: Geometries, areas: Geometries, same: Mapping[int, int]) -> _Shares:
         """All pairs that share more than their rounding."""
-        open_faces = np.array([i for i in range(len(polygons)) if i not in same], dtype=np.int64)
-        open_rows = np.array([r for r in range(len(areas)) if r not in set(same.values())], dtype=np.int64)
+        open_faces = np.setdiff1d(np.arange(len(polygons)), np.array(list(same), dtype=np.int64))
+        open_rows = np.setdiff1d(np.arange(len(areas)), np.array(list(same.values()), dtype=np.int64))
         if not len(open_faces) or not len(open_rows):
             none = np.empty(0, dtype=np.int64)
             return _Shares(none, none, np.empty(0))

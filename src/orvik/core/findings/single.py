@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
 
+from orvik.core.coordinates import GroundXY
 from orvik.core.features.attitude import Attitude
 from orvik.core.features.feature import CERTAINTIES, Features
 from orvik.core.features.kind import SHEET_BORDER, kind_of, kind_words
-from orvik.core.features.table import FeatureKey
+from orvik.core.features.table import FeatureKey, Table
 from orvik.core.findings.finding import CheckInput, Finding, Fix
 from orvik.core.findings.rule import looks_at, rule
 from orvik.core.geometry.nodes import NODE
@@ -129,34 +130,45 @@ class PrintedText:
     ----------
     what
         What it is, such as "The name of unit Qal".
-    key
-        By what its finding is known, where ``what`` may be worded otherwise some day.
     """
 
     what: str
     text: str
-    key: str = ""
 
 
-def letters(ground: CheckInput, texts: Sequence[PrintedText]) -> list[Finding]:
+def letters(ground: CheckInput, texts: Iterable[PrintedText]) -> list[Finding]:
     """Texts that are printed and hold letters for which no face of the sheet has a shape."""
-    found = []
     at = _middle(ground)
-    for printed in texts:
-        lacking = missing_letters(printed.text)
-        if lacking:
-            listed = ", ".join(f"“{c}” (U+{ord(c):04X})" for c in lacking[:6])
-            found.append(
-                Finding(
-                    "letters",
-                    "error",
-                    f"{printed.what} has {listed}, which would print as a box; write it otherwise.",
-                    at,
-                    about=printed.key or printed.what,
-                    facts=(printed.text,),
-                )
-            )
+    return [found for printed in texts if (found := _lacking(printed, at)) is not None]
+
+
+def noted(features: Features, kinds: frozenset[str]) -> list[Finding]:
+    """The same of the notes of features whose kinds print them."""
+    if not kinds:
+        return []
+    found = []
+    for row, (kind, note) in enumerate(zip(features.columns["kind"], features.columns["note"], strict=True)):
+        if note and kind in kinds:
+            number = int(features.ids[row])
+            xy = shapely.get_coordinates(shapely.point_on_surface(features.geometries[row]))[0]
+            printed = PrintedText(f"The note of {kind_words(str(kind))} {number}", str(note))
+            lacking = _lacking(printed, (float(xy[0]), float(xy[1])))
+            found += [replace(lacking, about=note_of(features.table, number))] if lacking else []
     return found
+
+
+def note_of(table: Table, number: int) -> str:
+    """By what a finding of the note of a feature is known."""
+    return f"note of {table} {number}"
+
+
+def _lacking(printed: PrintedText, at: GroundXY) -> Finding | None:
+    lacking = missing_letters(printed.text)
+    if not lacking:
+        return None
+    listed = ", ".join(f"“{c}” (U+{ord(c):04X})" for c in lacking[:6])
+    message = f"{printed.what} has {listed}, which would print as a box; write it otherwise."
+    return Finding("letters", "error", message, at, about=printed.what, facts=(printed.text,))
 
 
 @looks_at("lines", "areas", "points")

@@ -46,10 +46,22 @@ class SurveyContext:
     kinds: Mapping[Table, frozenset[str]] = field(default_factory=dict)
     # Rows of the file that hold nothing that can be shown: table, number, and what is wrong.
     faults: tuple[tuple[str, int, str], ...] = ()
-    # Texts that sheets print: what each is, and the text.
+    # Texts that sheets print, beside notes of features: what each is, and the text.
     texts: tuple[single.PrintedText, ...] = ()
+    # Kinds of each table that print the notes of their features.
+    noted: Mapping[Table, frozenset[str]] = field(default_factory=dict)
     # What the map stands on; None where no heights are known.
     heights: MapHeights | None = None
+
+    def has_the_ground_of(self, other: SurveyContext) -> bool:
+        """Whether faces are the same, and ends of lines meet the same, as where another is asked for."""
+        mine, theirs = ((s.scales, s.metres_per_unit, s.bounding) for s in (self, other))
+        return mine == theirs
+
+    def judges_like(self, other: SurveyContext) -> bool:
+        """Whether what is found of features that nobody has edited is the same: all but texts and faulty rows."""
+        mine, theirs = ((s.units, s.kinds, s.noted, s.heights) for s in (self, other))
+        return self.has_the_ground_of(other) and mine == theirs
 
 
 # What a line would cut off an area is left with it where it is narrower than this on the sheet.
@@ -80,7 +92,6 @@ class Survey:
         self._begin()
 
     def _begin(self) -> None:
-        self._checks = TableChecks()
         self._pieces = forming.pieces_of(self.features["lines"], self.setting.bounding)
         self.frame = frame_of(self.features["lines"])
         self.faces = Faces(np.empty(0, dtype=object))
@@ -94,10 +105,19 @@ class Survey:
             self.faces = forming.tagged(built.result(), self.features["points"])
         # Faces that may not have their area yet.
         self._dirty = np.ones(len(self.faces), dtype=bool)
+        self._judge()
+
+    def _judge(self) -> None:
+        """Find anew what is found of units and faces."""
+        self._checks = TableChecks()
         ground = self._look()
         self._contacts = sides.contacts(ground)
         self._overlaps = overlaps.overlaps(ground)
         self._of_faces = _by_face(self.faces, sides.faces(ground))
+        self._notes = {table: self._noted(self.features[table]) for table in TABLES}
+
+    def _noted(self, features: Features) -> list[Finding]:
+        return single.noted(features, self.setting.noted.get(features.table, frozenset()))
 
     def _look(self) -> CheckInput:
         setting = self.setting
@@ -130,6 +150,7 @@ class Survey:
             *(f for table in TABLES for f in single.coarse(self.ground, self.features[table])),
             *(f for table in TABLES for f in unsound.unsound(self.unsound[table])),
             *single.letters(self.ground, self.setting.texts),
+            *(f for notes in self._notes.values() for f in notes),
             *single.faults(self.ground, self.setting.faults),
             *(f for check, tables in map_checks.items() for f in self._checks.found(check, tables, self.ground)),
         ]
@@ -206,9 +227,15 @@ class Survey:
         setting
             Units or scales, where these have changed.
         """
+        was = self.setting
         change = self.update_faces(kept, deleted, setting)
-        if change is not None:
+        if change is None:
+            return
+        if self.setting.judges_like(was):
             self._follow_findings(change)
+        else:
+            self._follow_lines_of(change)
+            self._judge()
 
     def update_faces(
         self, kept: Sequence[Feature], deleted: Iterable[FeatureKey] = (), setting: SurveyContext | None = None
@@ -223,8 +250,8 @@ class Survey:
             if changed[t]:
                 mine, gone = [f for f in kept if f.table == t], [i for u, i in deleted if u == t]
                 self.features[t], self.unsound[t] = unsound.patched(before[t], held[t], mine, gone)
-        if setting is not None and setting != self.setting:
-            self.setting = setting
+        was, self.setting = self.setting, setting or self.setting
+        if not self.setting.has_the_ground_of(was):
             self._begin_keeping_clean()
             return None
         lines = [_named(f["lines"], changed["lines"]) for f in (before, self.features)]
@@ -245,6 +272,9 @@ class Survey:
         }
         for t in TABLES:
             if changed[t]:
+                edited = {single.note_of(t, number) for number in changed[t] if number is not None}
+                rest = [f for f in self._notes[t] if f.about not in edited]
+                self._notes[t] = rest + self._noted(_named(self.features[t], changed[t]))
                 self._checks.touch(t, {number for number in changed[t] if number is not None}, moved[t])
         return _Change(np.concatenate([f.geometries for f in lines]), spots, changed["lines"], again, changed["areas"])
 
@@ -307,17 +337,24 @@ class Survey:
         self._dirty |= beneath
         return beneath
 
-    def _follow_findings(self, change: _Change) -> None:
-        moved, spots, edited, faces = change.moved, change.spots, change.edited, change.faces
+    def _follow_lines_of(self, change: _Change) -> Ints:
+        """Look again at ends and pairs of lines about those that an edit has touched; gives the rows of these lines."""
         ground = self._look()
+        near = self._rows_near(change.moved, NEAR_MM)
+        ids = set(self.features["lines"].ids[near].tolist()) | change.edited
+        self._ends = [f for f in self._ends if f.features[0][1] not in ids] + ends.dangles(ground, near)
+        self._pairs = [f for f in self._pairs if not ids & {i for _, i in f.features}] + pairs.pairs(ground, near)
+        return near
+
+    def _follow_findings(self, change: _Change) -> None:
+        spots, edited, faces = change.spots, change.edited, change.faces
+        near = self._follow_lines_of(change)
+        ground = self.ground
         if change.areas:
             rows = np.flatnonzero(np.isin(ground.areas.ids, np.array([i for i in change.areas if i], dtype=np.int64)))
             self._overlaps = [f for f in self._overlaps if not change.areas & {i for _, i in f.features}]
             self._overlaps += overlaps.overlaps(ground, rows)
-        near = self._rows_near(moved, NEAR_MM)
-        ids = set(self.features["lines"].ids[near].tolist()) | edited
-        self._ends = [f for f in self._ends if f.features[0][1] not in ids] + ends.dangles(ground, near)
-        self._pairs = [f for f in self._pairs if not ids & {i for _, i in f.features}] + pairs.pairs(ground, near)
+        near = self._follow_lines_of(change)
         rows = np.flatnonzero(faces)
         for row in rows.tolist():
             self._of_faces[row] = []

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping, Sequence
 
 from orvik.core.features.feature import Features
-from orvik.core.features.kind import BOUNDING, kind_words
+from orvik.core.features.kind import BOUNDING
 from orvik.core.features.table import TABLES, Table
 from orvik.core.findings.single import PrintedText
 from orvik.core.findings.survey import Survey, SurveyContext
@@ -41,6 +41,7 @@ def no_heights(_: ReadProject) -> None:
 def setting_of(project: ReadProject, faults: Sequence[Fault], heights: MapHeights | None) -> SurveyContext:
     """What a survey takes from the project beside its features."""
     book = symbol_book_of(project)
+    noted = {(s.table, s.kind) for s in book.symbols if any(caption.of == "note" for caption in s.captions)}
     return SurveyContext(
         project.units_by_code(),
         project.scales,
@@ -49,12 +50,13 @@ def setting_of(project: ReadProject, faults: Sequence[Fault], heights: MapHeight
         {table: frozenset(book.kinds(table)) for table in TABLES},
         tuple((fault.table, fault.id, fault.why) for fault in faults),
         tuple(printed_texts(project)),
+        {table: frozenset(kind for of, kind in noted if of == table) for table in TABLES},
         heights,
     )
 
 
 def printed_texts(project: Reader) -> Iterator[PrintedText]:
-    """Texts of the map that are printed, on it or in explanations.
+    """Texts of the map that are printed, on it or in explanations, beside the notes of features.
 
     What stands on a sheet is looked at as ink, with the sheet.
     """
@@ -72,22 +74,6 @@ def printed_texts(project: Reader) -> Iterator[PrintedText]:
     for _, kind in custom_kinds(project):
         words = " ".join(label for _, label, _ in kind.variants())
         yield PrintedText(f"The name of the kind {kind.label}", words)
-    book = symbol_book_of(project)
-    written = {
-        table: {
-            symbol.kind
-            for symbol in book.symbols
-            if symbol.table == table and any(c.of == "note" for c in symbol.captions)
-        }
-        for table in TABLES
-    }
-    for table, kinds in written.items():
-        features = project.features(table)
-        rows = zip(features.ids.tolist(), features.columns["kind"], features.columns["note"], strict=True)
-        for number, kind, note in rows:
-            if kind in kinds and note:
-                what = f"The note of {kind_words(str(kind))} {number}"
-                yield PrintedText(what, str(note), f"note of {table} {number}")
 
 
 def all_faults(project: ReadProject, read: Mapping[Table, Features]) -> list[Fault]:

@@ -312,6 +312,9 @@ def _against_the_beds(ground: CheckInput, sides: _Sides, names: list[str]) -> li
     to_left = tally["left", False] + tally["right", False]
     speaks = on_left & on_right & ((to_right == 0) | (to_left == 0))
     found: dict[int, Finding] = {}
+    # The readings of each place, one after the other.
+    by_place = np.argsort(which, kind="stable")
+    begins = np.searchsorted(which[by_place], np.arange(count + 1))
     for number in np.flatnonzero(speaks).tolist():
         row = int(sides.rows[number])
         left, right = (ground.units[names[int(side[number])]] for side in (sides.left, sides.right))
@@ -323,7 +326,8 @@ def _against_the_beds(ground: CheckInput, sides: _Sides, names: list[str]) -> li
             f"{down.code}. They are overturned, a fault is missing, or the column is the wrong way round."
         )
         at = (float(sides.at[number, 0]), float(sides.at[number, 1]))
-        read = np.unique(ground.points.ids[ground.bedding[near[which == number]]]).tolist()
+        mine = near[by_place[begins[number] : begins[number + 1]]]
+        read = np.unique(ground.points.ids[ground.bedding[mine]]).tolist()
         found[row] = Finding(
             "order",
             "warning",
