@@ -13,8 +13,10 @@ from typing import Any
 from orvik.core.errors import NotFound
 
 Row = dict[str, Any]
-# So many changes are written as text at a time.
+# So many changes are written as text, and rows added, at a time.
 TOGETHER = 200
+# What values are that stand for no row.
+PLAIN = frozenset({str, bytes, int, float, bool, type(None)})
 
 # What goes with a row: tables whose rows name it, in a column of this name.
 OWNED = {
@@ -163,10 +165,21 @@ def apply_changes(connection: sqlite3.Connection, changes: Sequence[Change]) -> 
     """
     done: list[RowChange] = []
     ids: list[int] = []
-    for change in changes:
+    added = 0
+    for place, change in enumerate(changes):
+        if place < added:
+            continue
+        alike = _added_alike(changes, place)
+        if len(alike) > 1:
+            rows = [_with_ids(c.values or {}, ids) for c in alike]
+            made_rows = _inserted(connection, _table(change.table), rows)
+            done += [RowChange(change.table, after["id"], None, after) for after in made_rows]
+            ids += [after["id"] for after in made_rows]
+            added = place + len(alike)
+            continue
         table, values = _table(change.table), change.values
         if values is not None:
-            values = {name: _resolved(v, ids) for name, v in values.items()}
+            values = _with_ids(values, ids)
         number = ids[change.id.change] if isinstance(change.id, Made) else change.id
         if number is None:
             names = ", ".join(values or ())
@@ -197,8 +210,55 @@ def apply_changes(connection: sqlite3.Connection, changes: Sequence[Change]) -> 
     return done
 
 
+def _added_alike(changes: Sequence[Change], begin: int) -> Sequence[Change]:
+    """The changes from one on that add rows to its table with the same columns, and name none of one another."""
+    first = changes[begin]
+    if first.values is None or first.id is not None or "id" in first.values:
+        return ()
+    end = begin
+    while end < len(changes) and end - begin < TOGETHER:
+        change = changes[end]
+        if change.table != first.table or change.id is not None or change.values is None:
+            break
+        if change.values.keys() != first.values.keys():
+            break
+        if any(_names(value, begin) for value in change.values.values() if type(value) not in PLAIN):
+            break
+        end += 1
+    return changes[begin:end]
+
+
+def _names(value: Any, begin: int) -> bool:
+    """Whether a value holds the id of a row that the changes from one on add."""
+    if isinstance(value, Made):
+        return value.change >= begin
+    if isinstance(value, MadeJson):
+        return any(_names(v, begin) for v in value.values.values())
+    return isinstance(value, list) and any(_names(v, begin) for v in value)
+
+
+def _inserted(connection: sqlite3.Connection, table: str, rows: Sequence[Mapping[str, Any]]) -> list[Row]:
+    """Add rows with the same columns in one statement, numbered on as the table would; gives them as they stand."""
+    (last,) = connection.execute(
+        f"SELECT max(coalesce((SELECT seq FROM sqlite_sequence WHERE name = ?), 0), "
+        f"coalesce((SELECT max(id) FROM {table}), 0))",
+        (table,),
+    ).fetchone()
+    names = tuple(rows[0])
+    marks = ", ".join("?" * (len(names) + 1))
+    values = ((last + i, *(row[name] for name in names)) for i, row in enumerate(rows, 1))
+    connection.executemany(f"INSERT INTO {table} ({', '.join(('id', *names))}) VALUES ({marks})", values)
+    cursor = connection.execute(f"SELECT * FROM {table} WHERE id > ? ORDER BY id", (last,))
+    columns = [column[0] for column in cursor.description]
+    return [dict(zip(columns, made, strict=True)) for made in cursor.fetchall()]
+
+
+def _with_ids(values: Mapping[str, Any], ids: Sequence[int]) -> Mapping[str, Any]:
+    """Values with the ids of rows that were added in the place of what stands for them."""
+    return {name: value if type(value) in PLAIN else _resolved(value, ids) for name, value in values.items()}
+
+
 def _resolved(value: Any, ids: Sequence[int]) -> Any:
-    """A value with the ids of rows that were added in the place of what stands for them."""
     if isinstance(value, Made):
         return ids[value.change]
     if isinstance(value, MadeJson):
