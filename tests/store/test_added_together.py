@@ -27,7 +27,8 @@ def any_changes(project: Project, draw: random.Random) -> list[Change]:
         if what < 0.3:
             for _ in range(draw.randint(1, 5)):
                 sources.append(len(out))
-                out.append(Change("sources", None, {"kind": "imported", "name": f"File {len(out)}", "crs": "EPSG:4326"}))
+                named = {"kind": "imported", "name": f"File {len(out)}", "crs": "EPSG:4326"}
+                out.append(Change("sources", None, named))
         elif what < 0.8:
             for _ in range(draw.randint(1, 30)):
                 at = shapely.Point(draw.uniform(510_000, 511_000), draw.uniform(6_800_000, 6_801_000))

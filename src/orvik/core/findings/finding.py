@@ -186,12 +186,16 @@ class CheckInput:
 
         An edge ends where the next row begins. The last row of each ring is none, and its number is nought.
         """
-        rings, owner = shapely.get_rings(self.faces.polygons, return_index=True)
+        return self.edges_of_faces(np.arange(len(self.faces)))
+
+    def edges_of_faces(self, rows: Ints) -> tuple[Codes, Floats, Ints]:
+        """The same of some of the faces."""
+        rings, owner = shapely.get_rings(self.faces.polygons[rows], return_index=True)
         xy, ring = shapely.get_coordinates(rings, return_index=True)
         codes = vertex_codes(xy)
         edges = edge_codes(codes, np.roll(codes, -1))
         edges[np.append(ring[1:] != ring[:-1], True)[: len(edges)]] = 0
-        return edges, xy, owner[ring]
+        return edges, xy, rows[owner[ring]]
 
     @cached_property
     def area_tree(self) -> shapely.STRtree:

@@ -120,9 +120,11 @@ class Reach:
 
 # Of the checks whose verdicts do not reach over the whole map.
 reaches: dict[MapCheck, Reach] = {}
+# Those that judge each feature by itself: only what was edited is judged again.
+alone: set[MapCheck] = set()
 
 
-def looks_at(*tables: Table, reach: Reach | None = None) -> Callable[[MapCheck], MapCheck]:
+def looks_at(*tables: Table, reach: Reach | None = None, by_itself: bool = False) -> Callable[[MapCheck], MapCheck]:
     """Have a check carried out by every survey of a map.
 
     Parameters
@@ -131,12 +133,16 @@ def looks_at(*tables: Table, reach: Reach | None = None) -> Callable[[MapCheck],
         All that its verdicts rest on: faces and what units they are of rest on lines and points.
     reach
         How far its verdicts reach; None where each may rest on all of the map.
+    by_itself
+        Whether its verdict on a feature rests on that alone; its findings name just that feature.
     """
 
     def registered(check: MapCheck) -> MapCheck:
         map_checks[check] = tables
         if reach is not None:
             reaches[check] = reach
+        if by_itself:
+            alone.add(check)
         return check
 
     return registered

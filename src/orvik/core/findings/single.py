@@ -89,7 +89,7 @@ def coarse(ground: CheckInput, features: Features) -> list[Finding]:
     return found
 
 
-@looks_at("lines", "areas", "points")
+@looks_at("lines", "areas", "points", by_itself=True)
 def outside(ground: CheckInput) -> list[Finding]:
     """Points, lines and unit areas that lie wholly beyond the sheet border."""
     if ground.frame is None:
@@ -171,7 +171,7 @@ def _lacking(printed: PrintedText, at: GroundXY) -> Finding | None:
     return Finding("letters", "error", message, at, about=printed.what, facts=(printed.text,))
 
 
-@looks_at("lines", "areas", "points")
+@looks_at("lines", "areas", "points", by_itself=True)
 def unknown(ground: CheckInput) -> list[Finding]:
     """Features whose kind, certainty or map unit the project does not know, and attitudes without a reading."""
     found: list[Finding] = []

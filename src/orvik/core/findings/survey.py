@@ -89,6 +89,8 @@ class Survey:
         self.unsound = {table: rest for table, (_, rest) in both.items()}
         self.setting = setting
         self._rims, self._holding = SharedRims(), PointsInAreas()
+        # What was found last, until the next edit.
+        self._found: list[Finding] | None = None
         self._begin()
 
     def _begin(self) -> None:
@@ -109,6 +111,7 @@ class Survey:
 
     def _judge(self) -> None:
         """Find anew what is found of units and faces."""
+        self._found = None
         self._checks = TableChecks()
         ground = self._look()
         self._contacts = sides.contacts(ground)
@@ -141,6 +144,11 @@ class Survey:
     @property
     def findings(self) -> list[Finding]:
         """All findings, errors first, then in the order of their rules and places."""
+        if self._found is None:
+            self._found = self._all_found()
+        return self._found
+
+    def _all_found(self) -> list[Finding]:
         found = [
             *self._ends,
             *self._pairs,
@@ -244,6 +252,7 @@ class Survey:
         deleted = list(deleted)
         before = self.features
         changed = {t: {f.id for f in kept if f.table == t} | {i for u, i in deleted if u == t} for t in TABLES}
+        self._found = None
         self.features, held = dict(before), self.unsound
         self.unsound = dict(held)
         for t in TABLES:

@@ -14,7 +14,7 @@ from orvik.core.features.feature import Features
 from orvik.core.features.kind import kind_of
 from orvik.core.features.table import Table
 from orvik.core.findings.finding import CheckInput, Finding
-from orvik.core.findings.rule import MapCheck, Reach, reaches
+from orvik.core.findings.rule import MapCheck, Reach, alone, reaches
 from orvik.core.geometry.nodes import NODE
 
 # Where edits have touched more than so many of the lines that a check judges, all of the map is looked at again.
@@ -59,6 +59,10 @@ class TableChecks:
         asked = (*(held_tables[table] for table in tables), ground.heights)
         held = self._told.get(check)
         if held is None or any(one is not other for one, other in zip(held.asked, asked, strict=True)):
+            if held is not None and check in alone:
+                held = _Told(asked, self._edited_alone(held, check, tables, ground), len(self._touched))
+                self._told[check] = held
+                return held.findings
             reach = reaches.get(check)
             near = self._near_edits(held, tables, reach, ground) if held is not None and reach is not None else None
             if held is None or near is None:
@@ -70,6 +74,16 @@ class TableChecks:
             held = _Told(asked, found, len(self._touched))
             self._told[check] = held
         return held.findings
+
+    def _edited_alone(self, held: _Told, check: MapCheck, tables: Sequence[Table], ground: CheckInput) -> list[Finding]:
+        """What a check finds that judges each feature by itself, once the edited ones are judged again."""
+        edited = {(table, number) for table, numbers, _ in self._touched[held.edits :] for number in numbers}
+        found = [f for f in held.findings if f.features[0] not in edited]
+        some = {
+            table: _numbered(features, {number for of, number in edited if of == table})
+            for table, features in (("lines", ground.lines), ("areas", ground.areas), ("points", ground.points))
+        }
+        return found + check(replace(ground, lines=some["lines"], areas=some["areas"], points=some["points"]))
 
     def _near_edits(
         self, held: _Told, tables: Sequence[Table], reach: Reach, ground: CheckInput
@@ -111,6 +125,15 @@ class TableChecks:
             ),
         )
         return changed | set(lines.ids[rows].tolist()), beside
+
+
+def _numbered(features: Features, numbers: set[int]) -> Features:
+    """Features by their numbers; those that are gone are none."""
+    wanted = np.array(sorted(numbers), dtype=np.int64)
+    rows = np.searchsorted(features.ids, wanted)
+    there = rows < len(features)
+    there[there] = features.ids[rows[there]] == wanted[there]
+    return features.select(_flags(rows[there], len(features)))
 
 
 def _flags(rows: Ints, count: int) -> Flags:

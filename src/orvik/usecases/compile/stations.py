@@ -11,6 +11,7 @@ import shapely
 
 from orvik.core.errors import FeatureRefused, FileRefused, NotFound, Stale
 from orvik.core.features.attitude import Attitude
+from orvik.core.features.feature import Features
 from orvik.core.features.kind import NOTED
 from orvik.core.features.station_table import (
     NEAR_MM,
@@ -74,10 +75,19 @@ def notebook_of(project: Reader, most: int) -> Notebook:
     return Notebook(tuple(listed[i] for i in chosen), sum(waits), len(listed))
 
 
-def ticked(project: Reader) -> list[TickedStation]:
-    """All stations of the notebook, each with the point that logs it."""
+def ticked(project: Reader, points: Features | None = None) -> list[TickedStation]:
+    """All stations of the notebook, each with the point that logs it.
+
+    Parameters
+    ----------
+    points
+        Those of the project, where they are at hand; else they are read.
+    """
     stations, near = project.stations(), near_of(project)
-    points = project.features("points")
+    if not stations:
+        return []
+    if points is None:
+        points = project.features("points")
     places = shapely.points(np.array([(s.x, s.y) for s in stations], dtype=float).reshape(-1, 2))
     hits, rows_near = shapely.STRtree(points.geometries).query(places, predicate="dwithin", distance=near)
     around: dict[int, list[int]] = defaultdict(list)

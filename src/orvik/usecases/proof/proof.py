@@ -52,7 +52,7 @@ def map_findings(project: ReadProject, survey: Survey, plan: FormingPlan) -> lis
     texts = read_texts(project, survey.features["points"])
     lines = [*_without_sense(project, survey), *_unseen(project, survey)]
     units, sources = _of_units(project, survey), _of_sources(project, survey)
-    rest = _of_the_rest(project)
+    rest = _of_the_rest(project, survey)
     return [*survey.findings, *taken, *lines, *joins, *units, *rest, *texts, *sources]
 
 
@@ -102,10 +102,10 @@ def _of_sources(project: ReadProject, survey: Survey) -> list[Finding]:
     return uses(sources, survey.features, scales, metres, extents, survey.frame)
 
 
-def _of_the_rest(project: ReadProject) -> Iterator[Finding]:
+def _of_the_rest(project: ReadProject, survey: Survey) -> Iterator[Finding]:
     scale, metres = project.scales.publication, project.crs.metres_per_unit
     yield from doubled_stations(project.stations(), scale, metres)
-    yield from unlogged([row.station for row in ticked(project) if row.point is None])
+    yield from unlogged([row.station for row in ticked(project, survey.features["points"]) if row.point is None])
     yield from misfits(project.sources(), scale)
     yield from fits(project.sources())
     yield from _lost_files(project)

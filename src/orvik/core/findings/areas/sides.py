@@ -15,7 +15,7 @@ from orvik.core.features.kind import SHEET_BORDER, SHORE, kind_of
 from orvik.core.findings.finding import CheckInput, Finding, Fix
 from orvik.core.findings.rule import rule
 from orvik.core.geometry.checksum import checksum
-from orvik.core.geometry.edges import edge_codes, found_in, vertex_codes
+from orvik.core.geometry.edges import Codes, edge_codes, found_in, vertex_codes
 from orvik.core.geometry.holding import holders
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import figures
@@ -196,7 +196,11 @@ def contacts(ground: CheckInput, rows: Ints | None = None) -> list[Finding]:
     ]
     if not chosen or not len(ground.faces):
         return []
-    left, right, at, course = _both_sides(ground, chosen)
+    near = None
+    if rows is not None:
+        lines_here = lines.geometries[chosen]
+        near = np.unique(ground.face_tree.query(lines_here, predicate="dwithin", distance=NODE)[1])
+    left, right, at, course = _both_sides(ground, chosen, near)
     codes = {code: i for i, code in enumerate(sorted({u for units in ground.faces.units for u in units}))}
     of_face = np.array([codes.get(ground.faces.unit(i) or "", -1) for i in range(len(ground.faces))] + [-1])
     one, two = of_face[left], of_face[right]
@@ -236,8 +240,11 @@ class _Sides:
     right: Ints
 
 
-def _both_sides(ground: CheckInput, rows: list[int]) -> tuple[Ints, Ints, Floats, Floats]:
-    """Faces to the left and right of some places of each line, with their places and courses in degrees."""
+def _both_sides(ground: CheckInput, rows: list[int], near: Ints | None) -> tuple[Ints, Ints, Floats, Floats]:
+    """Faces to the left and right of some places of each line, with their places and courses in degrees.
+
+    ``near`` are the rows of the faces beside these lines; None where they are not known.
+    """
     xy, line = shapely.get_coordinates(ground.lines.geometries[rows], return_index=True)
     inner = line[1:] == line[:-1]
     start, step, of = xy[:-1][inner], np.diff(xy, axis=0)[inner], line[:-1][inner]
@@ -255,7 +262,8 @@ def _both_sides(ground: CheckInput, rows: list[int]) -> tuple[Ints, Ints, Floats
     aside = 1e-3 / ground.metres_per_unit
     normal = np.stack([-np.cos(course), np.sin(course)], axis=2) * aside
     begin, end = (ends[inner][picks].reshape(-1, 2) for ends in (xy[:-1], xy[1:]))
-    held = _left_of(ground, np.vstack([begin, end]), np.vstack([end, begin]))
+    edges = ground.face_edges if near is None else ground.edges_of_faces(near)
+    held = _left_of(edges, np.vstack([begin, end]), np.vstack([end, begin]))
     # What other lines have cut is not an edge of a face as it stands.
     rest = np.flatnonzero(held < 0)
     beside = np.concatenate([places + normal, places - normal]).reshape(-1, 2)
@@ -266,10 +274,12 @@ def _both_sides(ground: CheckInput, rows: list[int]) -> tuple[Ints, Ints, Floats
     return left, right, places, np.degrees(course)
 
 
-def _left_of(ground: CheckInput, start: Floats, end: Floats) -> Ints:
+def _left_of(edges: tuple[Codes, Floats, Ints], start: Floats, end: Floats) -> Ints:
     """The face of which an edge is a part, and which lies to its left; -1 where it is an edge of none."""
     held = np.full(len(start), -1, dtype=np.int64)
-    codes, xy, face = ground.face_edges
+    codes, xy, face = edges
+    if not len(codes):
+        return held
     hit, row = found_in(edge_codes(vertex_codes(start), vertex_codes(end)), codes)
     same = ((xy[row] == start[hit]) & (xy[(row + 1) % len(xy)] == end[hit])).all(axis=1)
     held[hit[same]] = face[row[same]]
