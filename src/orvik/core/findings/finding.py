@@ -177,6 +177,10 @@ class CheckInput:
         return shapely.STRtree(self.lines.geometries)
 
     @cached_property
+    def point_tree(self) -> shapely.STRtree:
+        return shapely.STRtree(self.points.geometries)
+
+    @cached_property
     def face_tree(self) -> shapely.STRtree:
         return shapely.STRtree(self.faces.polygons)
 

@@ -104,18 +104,21 @@ sheet_checks: list[SheetCheck] = []
 
 @dataclass(frozen=True)
 class Reach:
-    """How far the verdicts of a check on lines reach: after an edit only lines near what has changed are judged again.
+    """How far the verdicts of a check on lines or points reach: after an edit only what is near it is judged again.
 
     Attributes
     ----------
     judges
-        Which lines it judges, by what their kind means: its findings name them first.
+        Which features it judges, by what their kind means: its findings name them first.
     mm
-        What counts lies so near to such a line, in millimetres on the sheet.
+        What counts lies so near to such a feature, in millimetres on the sheet.
+    table
+        Whether these are lines or points.
     """
 
     judges: Callable[[Kind], bool]
     mm: float
+    table: Table = "lines"
 
 
 # Of the checks whose verdicts do not reach over the whole map.

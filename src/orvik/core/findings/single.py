@@ -14,7 +14,7 @@ from orvik.core.features.feature import CERTAINTIES, Features
 from orvik.core.features.kind import SHEET_BORDER, kind_of, kind_words
 from orvik.core.features.table import FeatureKey, Table
 from orvik.core.findings.finding import CheckInput, Finding, Fix
-from orvik.core.findings.rule import looks_at, rule
+from orvik.core.findings.rule import Reach, looks_at, rule
 from orvik.core.geometry.nodes import NODE
 from orvik.core.ground.scale import SEEN_MM, spaced
 from orvik.core.lettering import missing_letters
@@ -242,7 +242,7 @@ def _middle(ground: CheckInput) -> tuple[float, float]:
     return 0.0, 0.0
 
 
-@looks_at("points")
+@looks_at("points", reach=Reach(lambda kind: kind.inclined, SEEN_MM, "points"))
 def same_place(ground: CheckInput) -> list[Finding]:
     """Two readings of one kind at one place: the same one logged twice, or two that contradict each other."""
     points, rows = ground.points, ground.readings

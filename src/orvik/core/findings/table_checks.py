@@ -17,7 +17,7 @@ from orvik.core.findings.finding import CheckInput, Finding
 from orvik.core.findings.rule import MapCheck, Reach, alone, reaches
 from orvik.core.geometry.nodes import NODE
 
-# Where edits have touched more than so many of the lines that a check judges, all of the map is looked at again.
+# Where edits have touched more than so many of the features that a check judges, all of the map is looked at again.
 MOST_NEAR = 2000
 # So many edits are remembered; then all is looked at again, once.
 MOST_EDITS = 1000
@@ -88,24 +88,23 @@ class TableChecks:
     def _near_edits(
         self, held: _Told, tables: Sequence[Table], reach: Reach, ground: CheckInput
     ) -> tuple[set[int], CheckInput] | None:
-        """The lines that a check may judge otherwise since, and the map about them; None where these are many.
+        """The features that a check may judge otherwise since, and the map about them; None where these are many.
 
-        The numbers of lines that are gone are among them.
+        The numbers of features that are gone are among them.
         """
         touched = [one for one in self._touched[held.edits :] if one[0] in tables]
         metres = ground.units_on_ground(reach.mm) + NODE
-        changed = {number for table, numbers, _ in touched if table == "lines" for number in numbers}
+        changed = {number for table, numbers, _ in touched if table == reach.table for number in numbers}
         places = np.concatenate([where for _, _, where in touched]) if touched else np.empty(0, dtype=object)
-        lines = ground.lines
-        near = np.unique(ground.line_tree.query(places, predicate="dwithin", distance=metres)[1])
-        near = np.union1d(near, np.flatnonzero(np.isin(lines.ids, sorted(changed)))).astype(np.int64)
-        rows = [row for row in near.tolist() if reach.judges(kind_of(str(lines.columns["kind"][row])))]
+        judged, tree = (
+            (ground.lines, ground.line_tree) if reach.table == "lines" else (ground.points, ground.point_tree)
+        )
+        near = np.unique(tree.query(places, predicate="dwithin", distance=metres)[1])
+        near = np.union1d(near, np.flatnonzero(np.isin(judged.ids, sorted(changed)))).astype(np.int64)
+        rows = [row for row in near.tolist() if reach.judges(kind_of(str(judged.columns["kind"][row])))]
         if len(rows) > MOST_NEAR:
             return None
-        # Edge by edge: the box of a line across the map holds all of it.
-        xy, of = shapely.get_coordinates(lines.geometries[rows], return_index=True)
-        low, high = (np.array(pick(xy[:-1], xy[1:]))[of[1:] == of[:-1]] for pick in (np.minimum, np.maximum))
-        boxes = np.asarray(shapely.box(*(low - metres).T, *(high + metres).T), dtype=object).reshape(-1)
+        boxes = _boxes_about(judged.geometries[rows], metres)
 
         def about(tree: shapely.STRtree) -> Ints:
             return np.unique(tree.query(boxes)[1])
@@ -116,15 +115,26 @@ class TableChecks:
         held_faces, faces = ground.faces, about(ground.face_tree).tolist() if "areas" in tables else []
         beside = replace(
             ground,
-            lines=some(lines, ground.line_tree),
+            lines=some(ground.lines, ground.line_tree) if "lines" in tables else ground.lines,
             areas=some(ground.areas, ground.area_tree) if "areas" in tables else ground.areas,
+            points=some(ground.points, ground.point_tree) if reach.table == "points" else ground.points,
             faces=Faces(
                 held_faces.polygons[faces],
                 [held_faces.units[i] for i in faces],
                 [held_faces.tags[i] for i in faces],
             ),
         )
-        return changed | set(lines.ids[rows].tolist()), beside
+        return changed | set(judged.ids[rows].tolist()), beside
+
+
+def _boxes_about(geometries: Objects, reach: float) -> Objects:
+    """Boxes that hold what lies near lines or points, edge by edge: that of a long line would hold half the map."""
+    xy, of = shapely.get_coordinates(geometries, return_index=True)
+    edges = of[1:] == of[:-1]
+    low, high = (np.array(pick(xy[:-1], xy[1:]))[edges] for pick in (np.minimum, np.maximum))
+    single = np.bincount(of, minlength=len(geometries))[of] == 1
+    low, high = np.concatenate([low, xy[single]]), np.concatenate([high, xy[single]])
+    return np.asarray(shapely.box(*(low - reach).T, *(high + reach).T), dtype=object).reshape(-1)
 
 
 def _numbered(features: Features, numbers: set[int]) -> Features:

@@ -8,8 +8,9 @@ import shapely
 from orvik.core.arrays import Floats
 from orvik.core.features.kind import kind_words
 from orvik.core.findings.finding import CheckInput, Finding
+from orvik.core.findings.points.neighbours import nearest
 from orvik.core.findings.points.slips import slips
-from orvik.core.findings.rule import looks_at, rule
+from orvik.core.findings.rule import Reach, looks_at, rule
 
 rule(
     "odd_attitude",
@@ -33,7 +34,7 @@ AGREE, ODD = 35.0, 70.0
 FLAT, STEEP = 8.0, 80.0
 
 
-@looks_at("points")
+@looks_at("points", reach=Reach(lambda kind: True, NEAR_MM, "points"))
 def attitudes(ground: CheckInput) -> list[Finding]:
     """Readings against those around: such as a slip of the pen explains, and beds that dip another way."""
     slipped = slips(ground)
@@ -52,19 +53,11 @@ def odd_attitudes(ground: CheckInput) -> list[Finding]:
     # After the right-hand rule beds dip to the right of their strike.
     down = np.radians([columns["azimuth"][r] + 90.0 for r in rows])
     ways = np.column_stack([np.sin(down), np.cos(down)])
-    one, two = shapely.STRtree(places).query(places, predicate="dwithin", distance=ground.units_on_ground(NEAR_MM))
-    apart = np.hypot(*(xy[one] - xy[two]).T)
     # What stands at the same place is another matter, and told as such.
-    other = apart > 1e-6
-    one, two, apart = one[other], two[other], apart[other]
-    order = np.lexsort((apart, one))
-    one, two = one[order], two[order]
-    first = np.searchsorted(one, np.arange(len(rows)))
-    count = np.minimum(np.searchsorted(one, np.arange(len(rows)), side="right") - first, MOST)
+    around, count, _ = nearest(xy, ground.units_on_ground(NEAR_MM), MOST)
     asked = np.flatnonzero(count >= LEAST)
-    nth = np.arange(MOST)
-    there = nth < count[asked, None]
-    near = ways[two[np.minimum(first[asked, None] + nth, len(two) - 1)]] * there[..., None]
+    there = np.arange(MOST) < count[asked, None]
+    near = ways[around[asked]] * there[..., None]
     mean = near.sum(axis=1)
     mean /= np.maximum(np.hypot(*mean.T), 1e-12)[:, None]
     off = _angles(ways[asked], mean)
@@ -79,7 +72,7 @@ def odd_attitudes(ground: CheckInput) -> list[Finding]:
             "look at its strike again."
         )
         place = (float(xy[i, 0]), float(xy[i, 1]))
-        around = [int(ground.points.ids[rows[two[first[i] + k]]]) for k in range(count[i])]
+        beside = ground.points.ids[rows[around[i, : count[i]]]].tolist()
         found.append(
             Finding(
                 "odd_attitude",
@@ -87,7 +80,7 @@ def odd_attitudes(ground: CheckInput) -> list[Finding]:
                 message,
                 place,
                 (("points", int(ground.points.ids[row])),),
-                beside=tuple(("points", number) for number in sorted(around)),
+                beside=tuple(("points", number) for number in sorted(beside)),
             )
         )
     return found

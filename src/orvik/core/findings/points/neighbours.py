@@ -61,27 +61,62 @@ class Around:
     agree: np.ndarray
 
 
-def around(ground: CheckInput, rows: Ints, directions: Floats, axial: bool) -> Around:
-    """What stands around each reading; ``rows`` of the points, with their directions, (n, 3)."""
+# Places no further apart than this, in project units, are the same: what stands there is told as such.
+SAME = 1e-6
+
+
+def nearest(xy: Floats, reach: float, most: int) -> tuple[Ints, Ints, Floats]:
+    """The nearest other places around each of some places, which are the same among more or fewer others.
+
+    Parameters
+    ----------
+    xy
+        Places, (n, 2).
+    reach, most
+        How far they are looked for, in project units, and how many at the most.
+
+    Returns
+    -------
+    near, count, apart
+        For each place the rows of those around it, (n, most), the nearest first and of those as near the lower row;
+        what lies behind the count is none. How far each is away, infinite behind the count.
+    """
     # Loaded with the first readings: the application starts without it.
     from scipy.spatial import cKDTree
 
+    near = np.zeros((len(xy), most), dtype=np.int64)
+    apart = np.full((len(xy), most), np.inf)
+    open_rows, asked = np.arange(len(xy)), most + 4
+    tree = cKDTree(xy)
+    while len(open_rows):
+        k = min(asked, len(xy))
+        far, found = (out.reshape(len(open_rows), -1) for out in tree.query(xy[open_rows], k=k))
+        farthest = far[:, -1].copy()
+        far = np.where((far > SAME) & (far <= reach), far, np.inf)
+        # By distance, and by row where that is the same.
+        order = np.lexsort((found, far), axis=1)[:, :most]
+        near[open_rows, : order.shape[1]] = np.take_along_axis(found, order, 1)
+        apart[open_rows, : order.shape[1]] = np.take_along_axis(far, order, 1)
+        # One that was not seen yet may be as near as the last, or stand behind others at the very same place.
+        unsure = (farthest <= reach) & (farthest <= apart[open_rows, -1])
+        open_rows = open_rows[unsure] if k < len(xy) else open_rows[:0]
+        asked *= 2
+    count = np.isfinite(apart).sum(axis=1)
+    return np.where(np.isfinite(apart), near, 0), count, apart
+
+
+def around(ground: CheckInput, rows: Ints, directions: Floats, axial: bool) -> Around:
+    """What stands around each reading; ``rows`` of the points, with their directions, (n, 3)."""
     xy = shapely.get_coordinates(ground.points.geometries[rows])
-    k = min(MOST + 3, len(rows))
-    apart, near = cKDTree(xy).query(xy, k=k, distance_upper_bound=ground.units_on_ground(NEAR_MM))
-    apart, near = apart.reshape(len(rows), -1), near.reshape(len(rows), -1)
-    # What stands at the same place is another matter, and told as such.
-    order = np.argsort(np.where((apart > 1e-6) & np.isfinite(apart), apart, np.inf), axis=1, kind="stable")[:, :MOST]
-    apart, near = np.take_along_axis(apart, order, 1), np.take_along_axis(near, order, 1)
-    there = (apart > 1e-6) & np.isfinite(apart)
-    near = np.where(there, near, 0)
+    near, count, apart = nearest(xy, ground.units_on_ground(NEAR_MM), MOST)
+    there = np.isfinite(apart)
     its = directions[near] * there[..., None]
     if axial:
         its = its * np.where(np.einsum("nki,ni->nk", its, its[:, 0]) < 0, -1.0, 1.0)[..., None]
     mean = its.sum(axis=1)
     mean /= np.maximum(np.linalg.norm(mean, axis=1), 1e-12)[:, None]
     off = np.where(there, angles(its, np.broadcast_to(mean[:, None, :], its.shape), axial), 0.0)
-    spread, count = off.max(axis=1, initial=0.0), there.sum(axis=1)
+    spread = off.max(axis=1, initial=0.0)
     within = np.where(there, apart, 0.0).max(axis=1, initial=0.0) <= ground.units_on_ground(FEW_MM)
     few = (count >= FEW) & (count < LEAST) & within & (spread <= FEW_AGREE)
     agree = ((count >= LEAST) & (spread <= AGREE)) | few

@@ -15,7 +15,7 @@ from orvik.core.features.table import FeatureKey
 from orvik.core.findings.finding import CheckInput, Finding
 from orvik.core.findings.points.neighbours import lines as directions_of_lines
 from orvik.core.findings.points.neighbours import poles
-from orvik.core.findings.rule import looks_at, rule
+from orvik.core.findings.rule import Reach, looks_at, rule
 
 rule(
     "off_ground",
@@ -152,7 +152,7 @@ def off_fault(ground: CheckInput) -> list[Finding]:
     return out
 
 
-@looks_at("points", "lines")
+@looks_at("points", "lines", reach=Reach(lambda kind: kind.name == AXIS_OF_FOLDS, FOLD_MM, "points"))
 def axis_across(ground: CheckInput) -> list[Finding]:
     """Axes of folds that run across the line of the fold beside them."""
     columns = ground.points.columns
@@ -184,7 +184,7 @@ def axis_across(ground: CheckInput) -> list[Finding]:
     return out
 
 
-@looks_at("points")
+@looks_at("points", reach=Reach(lambda kind: kind.in_plane, AT_MM, "points"))
 def line_off_plane(ground: CheckInput) -> list[Finding]:
     """Lineations that do not lie in the foliation or the bed that was read at their place."""
     columns = ground.points.columns
