@@ -302,8 +302,10 @@ def _formed(
         parent = same[i] if i in same else parents[i][0] if i in parents else None
         doubt = bool(faces.tags[i]) and doubted.issuperset(faces.tags[i])
         if parent is None:
-            new_area = Feature("areas", polygon, UNIT_AREA, map_unit=unit, capture_scale=captured[i])
-            formed.append(new_area.changed(questionable=doubt))
+            scale = captured[i]
+            formed.append(
+                Feature("areas", polygon, UNIT_AREA, map_unit=unit, capture_scale=scale, questionable=doubt)
+            )
             continue
         was = old[int(free.ids[parent])]
         # What a hand has said of an area stays: a tag adds its doubt, and takes none away.
@@ -312,9 +314,12 @@ def _formed(
             formed.append(was.changed(id=None, map_unit=unit, geometry=polygon, questionable=doubt))
             continue
         keeps = i in same or same_edge(polygon, was.geometry)
+        if keeps and (unit or was.map_unit) == was.map_unit and doubt == was.questionable:
+            # Nothing is new: on a map that is formed this is nearly every one.
+            formed.append(was)
+            continue
         geometry = was.geometry if keeps else polygon
-        now = was.changed(map_unit=unit or was.map_unit, geometry=geometry, questionable=doubt)
-        formed.append(was if now == was else now)
+        formed.append(was.changed(map_unit=unit or was.map_unit, geometry=geometry, questionable=doubt))
     return formed, set(heirs)
 
 
