@@ -303,9 +303,7 @@ def _formed(
         doubt = bool(faces.tags[i]) and doubted.issuperset(faces.tags[i])
         if parent is None:
             scale = captured[i]
-            formed.append(
-                Feature("areas", polygon, UNIT_AREA, map_unit=unit, capture_scale=scale, questionable=doubt)
-            )
+            formed.append(Feature("areas", polygon, UNIT_AREA, map_unit=unit, capture_scale=scale, questionable=doubt))
             continue
         was = old[int(free.ids[parent])]
         # What a hand has said of an area stays: a tag adds its doubt, and takes none away.

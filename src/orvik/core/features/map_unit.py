@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 from orvik.core.colour.difference import farthest, light_colours
 from orvik.core.colour.hex import is_colour
@@ -125,7 +126,7 @@ class MapUnit:
         # Refused here, so that no unit is kept whose age nobody can read.
         span(self.age_from, self.age_to)
 
-    @property
+    @cached_property
     def span(self) -> Span | None:
         """The range of its age: as given, or as its printed age says where that is a name of the chart.
 
@@ -137,12 +138,12 @@ class MapUnit:
             return held
         return replace(held, older=numbers[0], younger=numbers[1])
 
-    @property
+    @cached_property
     def is_deposit(self) -> bool:
         """Whether it lies over rock and conceals it: by its heading, or as young as the Quaternary."""
         return self.heading == HEADINGS[0] or (self.span is not None and self.span.older <= QUATERNARY)
 
-    @property
+    @cached_property
     def printed_age(self) -> str:
         """Its age as it is printed."""
         if self.age or not self.age_from:
@@ -150,7 +151,7 @@ class MapUnit:
         held = span(self.age_from, self.age_to)
         return held.words if held is not None else ""
 
-    @property
+    @cached_property
     def printed_label(self) -> str:
         """What stands on the map for it."""
         if self.label:

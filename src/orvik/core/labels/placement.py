@@ -170,7 +170,8 @@ class _Chooser:
         # What stands: by request, its candidate, or -1 for one that is held.
         self.taken: dict[int, int] = {}
         self.taken_boxes: dict[int, tuple[float, ...]] = {}
-        self.held: dict[int, tuple[shapely.Geometry, shapely.Geometry | None]] = {}
+        # The letters of those that are held, and from where to where their leaders run.
+        self.held: dict[int, tuple[shapely.Geometry, Floats | None]] = {}
 
     def _bounds(self) -> Floats:
         """The box around the letters of each candidate, (n, 4): west, north, east and south."""
@@ -202,19 +203,26 @@ class _Chooser:
             angles = np.array([standing.angle for _, standing in held])
             shapes = boxes(middles, halves_of([self.requests[i] for i, _ in held]), angles, APART / 2)
             for (i, standing), shape, box in zip(held, shapes.tolist(), shapely.bounds(shapes).tolist(), strict=True):
-                leader = shapely.LineString(standing.leader) if standing.leader is not None else None
-                self.held[i] = (shape, leader)
-                self._put(i, -1, tuple(box) if leader is None else _bounds(shapely.union(shape, leader)))
+                self.held[i] = (shape, standing.leader)
+                self._put(i, -1, _grown(box, standing.leader))
         waiting = [i for i in range(len(self.requests)) if i not in out]
-        waiting.sort(key=lambda i: (self.requests[i].priority, len(self._choices(i)), self.requests[i].key))
+        waiting.sort(key=lambda i: (self.requests[i].priority, self._count(i), self.requests[i].key))
         for i in waiting:
             self._place(i)
         return out | {i: self._standing(row) for i, row in sorted(self.taken.items()) if row >= 0}
 
+    def _owner(self, i: int) -> int:
+        """The request whose candidates one has."""
+        request = self.requests[i]
+        return self.base[request.key.table, request.key.id] if request.priority == AGAIN else i
+
+    def _count(self, i: int) -> int:
+        owner = self._owner(i)
+        return int(self.first[owner + 1] - self.first[owner])
+
     def _choices(self, i: int) -> list[int]:
         """Candidates of a request, the cheapest first."""
-        request = self.requests[i]
-        owner = self.base[request.key.table, request.key.id] if request.priority == AGAIN else i
+        owner = self._owner(i)
         rows: list[int] = self.by_cost[self.first[owner] : self.first[owner + 1]].tolist()
         return rows
 
@@ -280,14 +288,10 @@ class _Chooser:
         """Labels that stand in the way of a candidate, up to so many."""
         w, s, e, n = self.boxes[row].tolist()
         out: list[int] = []
-        seen: set[int] = set()
         for cell in _cells((w, s, e, n)):
             for i in self.grid.get(cell, ()):
-                if i in seen:
-                    continue
-                seen.add(i)
                 ow, os, oe, on = self.taken_boxes[i]
-                if ow < e and oe > w and os < n and on > s and self._meets_taken(row, i):
+                if ow < e and oe > w and os < n and on > s and i not in out and self._meets_taken(row, i):
                     out.append(i)
                     if len(out) >= most:
                         return sorted(out)
@@ -298,11 +302,12 @@ class _Chooser:
         there = self.taken[i]
         if there >= 0:
             return self._meets(row, there)
-        mine, line = self._outline(row), self.leaders.get(row)
+        shape, leader = self.held[i]
+        theirs = (shape, None if leader is None else shapely.LineString(leader))
         return any(
             one is not None and other is not None and bool(shapely.intersects(one, other))
-            for one in (mine, line)
-            for other in self.held[i]
+            for one in (self._outline(row), self.leaders.get(row))
+            for other in theirs
         )
 
     def _meets(self, one: int, other: int) -> bool:
@@ -336,6 +341,15 @@ class _Chooser:
             candidates.letters.get(row),
             bool(self.over[row]),
         )
+
+
+def _grown(box: Sequence[float], leader: Floats | None) -> tuple[float, ...]:
+    """A box with a leader in it, too."""
+    w, s, e, n = box
+    if leader is None:
+        return w, s, e, n
+    (x0, y0), (x1, y1) = leader.tolist()
+    return min(w, x0, x1), min(s, y0, y1), max(e, x0, x1), max(n, y0, y1)
 
 
 def _bounds(shape: shapely.Geometry) -> tuple[float, ...]:

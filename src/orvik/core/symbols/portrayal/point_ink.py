@@ -68,14 +68,21 @@ def point_ink(points: Features, book: SymbolBook, crs: ProjectCrs, layers: dict[
             Marks(stamp, standing.xy[rows], standing.turned[rows], keys_of(points, rows), upright=not symbol.turns)
         )
         aids = [caption for caption in symbol.captions if symbol.aid and not caption.printed]
-        layer += [_aid(points, i, caption, standing.xy[i]) for i in numbers for caption in aids]
+        # Many say the same, which is set once.
+        made: list[dict[str, Text]] = [{} for _ in aids]
+        layer += [
+            _aid(points, i, caption, standing.xy[i], known)
+            for i in numbers
+            for caption, known in zip(aids, made, strict=True)
+        ]
 
 
-def _aid(points: Features, row: int, caption: Caption, at: Floats) -> Text:
-    made = caption_run(caption, caption_text(points, row, caption))
-    offset = (caption.at[0] + made.offset[0], caption.at[1] + made.offset[1])
-    key = key_of("points", int(points.ids[row]))
-    return replace(made, at=(float(at[0]), float(at[1])), offset=offset, key=key)
+def _aid(points: Features, row: int, caption: Caption, at: Floats, made: dict[str, Text]) -> Text:
+    words = caption_text(points, row, caption)
+    if words not in made:
+        text = caption_run(caption, words)
+        made[words] = replace(text, offset=(caption.at[0] + text.offset[0], caption.at[1] + text.offset[1]))
+    return replace(made[words], at=(float(at[0]), float(at[1])), key=key_of("points", int(points.ids[row])))
 
 
 def _shifts(xy: Floats, turned: Floats, symbols: list[Symbol]) -> Floats:
