@@ -10,6 +10,7 @@ from pathlib import Path
 import pytest
 import shapely
 
+from orvik.core.errors import ProjectRefused
 from orvik.store import journal
 from orvik.store.geometry import encoded
 from orvik.store.journal import Change, Made
@@ -72,3 +73,16 @@ def test_a_row_that_names_one_of_its_own_run_is_added_after_it(project: Project)
     entry = project.apply("a chain", [*units, *named])
     ids = [change.id for change in entry.changes]
     assert [change.after["file"] for change in entry.changes[3:] if change.after] == [str(ids[0]), str(ids[3])]
+
+
+@pytest.mark.parametrize("count", [1, 3])
+def test_a_table_whose_numbers_are_used_up_is_refused_in_words(project: Project, count: int) -> None:
+    project.close()
+    with sqlite3.connect(project.path) as file:
+        file.execute("UPDATE sqlite_sequence SET seq = 9223372036854775807 WHERE name = 'points'")
+    at = encoded(shapely.Point(510_500, 6_800_500), project.srs_id)
+    with opened_for_writing(project.path) as full:
+        before = full.count("points")
+        with pytest.raises(ProjectRefused, match="cannot be written"):
+            full.apply("more", [Change("points", None, {"geom": at, "kind": "bedding"})] * count)
+        assert full.count("points") == before

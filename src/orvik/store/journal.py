@@ -165,34 +165,19 @@ def apply_changes(connection: sqlite3.Connection, changes: Sequence[Change]) -> 
     """
     done: list[RowChange] = []
     ids: list[int] = []
-    added = 0
-    for place, change in enumerate(changes):
-        if place < added:
+    while len(ids) < len(changes):
+        change = changes[len(ids)]
+        table = _table(change.table)
+        run = _added_alike(changes, len(ids))
+        if run:
+            made = _inserted(connection, table, [_with_ids(values, ids) for values in run])
+            done += [RowChange(table, after["id"], None, after) for after in made]
+            ids += [after["id"] for after in made]
             continue
-        alike = _added_alike(changes, place)
-        if len(alike) > 1:
-            rows = [_with_ids(c.values or {}, ids) for c in alike]
-            made_rows = _inserted(connection, _table(change.table), rows)
-            done += [RowChange(change.table, after["id"], None, after) for after in made_rows]
-            ids += [after["id"] for after in made_rows]
-            added = place + len(alike)
-            continue
-        table, values = _table(change.table), change.values
-        if values is not None:
-            values = _with_ids(values, ids)
         number = ids[change.id.change] if isinstance(change.id, Made) else change.id
         if number is None:
-            names = ", ".join(values or ())
-            marks = ", ".join("?" * len(values or ()))
-            cursor = connection.execute(
-                f"INSERT INTO {table} ({names}) VALUES ({marks}) RETURNING *", tuple((values or {}).values())
-            )
-            # Taken whole, so that the statement ends.
-            (made,) = cursor.fetchall()
-            after = dict(zip((column[0] for column in cursor.description), made, strict=True))
-            done.append(RowChange(table, after["id"], None, after))
-            ids.append(after["id"])
-            continue
+            raise NotFound(f"There is no row of {table} to delete.")
+        values = None if change.values is None else _with_ids(change.values, ids)
         before = row(connection, table, number)
         if before is None:
             raise NotFound(f"That is no longer in the project ({table} {number}).")
@@ -210,22 +195,23 @@ def apply_changes(connection: sqlite3.Connection, changes: Sequence[Change]) -> 
     return done
 
 
-def _added_alike(changes: Sequence[Change], begin: int) -> Sequence[Change]:
-    """The changes from one on that add rows to its table with the same columns, and name none of one another."""
+def _added_alike(changes: Sequence[Change], begin: int) -> list[Mapping[str, Any]]:
+    """What the changes from one on put into new rows of its table, as long as these have the same columns.
+
+    Those that name a row of their own run are left to the next.
+    """
     first = changes[begin]
-    if first.values is None or first.id is not None or "id" in first.values:
-        return ()
-    end = begin
-    while end < len(changes) and end - begin < TOGETHER:
-        change = changes[end]
-        if change.table != first.table or change.id is not None or change.values is None:
+    out: list[Mapping[str, Any]] = []
+    for change in changes[begin : begin + TOGETHER]:
+        values = change.values
+        if values is None or change.id is not None or change.table != first.table:
             break
-        if change.values.keys() != first.values.keys():
+        if out and values.keys() != out[0].keys():
             break
-        if any(_names(value, begin) for value in change.values.values() if type(value) not in PLAIN):
+        if any(_names(value, begin) for value in values.values() if type(value) not in PLAIN):
             break
-        end += 1
-    return changes[begin:end]
+        out.append(values)
+    return out
 
 
 def _names(value: Any, begin: int) -> bool:
@@ -238,19 +224,25 @@ def _names(value: Any, begin: int) -> bool:
 
 
 def _inserted(connection: sqlite3.Connection, table: str, rows: Sequence[Mapping[str, Any]]) -> list[Row]:
-    """Add rows with the same columns in one statement, numbered on as the table would; gives them as they stand."""
+    """Add rows with the same columns; gives them as they stand, which the table has numbered one after the other."""
     (last,) = connection.execute(
         f"SELECT max(coalesce((SELECT seq FROM sqlite_sequence WHERE name = ?), 0), "
         f"coalesce((SELECT max(id) FROM {table}), 0))",
         (table,),
     ).fetchone()
     names = tuple(rows[0])
-    marks = ", ".join("?" * (len(names) + 1))
-    values = ((last + i, *(row[name] for name in names)) for i, row in enumerate(rows, 1))
-    connection.executemany(f"INSERT INTO {table} ({', '.join(('id', *names))}) VALUES ({marks})", values)
+    marks = ", ".join("?" * len(names))
+    connection.executemany(
+        f"INSERT INTO {table} ({', '.join(names)}) VALUES ({marks})",
+        (tuple(row[name] for name in names) for row in rows),
+    )
     cursor = connection.execute(f"SELECT * FROM {table} WHERE id > ? ORDER BY id", (last,))
     columns = [column[0] for column in cursor.description]
-    return [dict(zip(columns, made, strict=True)) for made in cursor.fetchall()]
+    made = [dict(zip(columns, values, strict=True)) for values in cursor.fetchall()]
+    if len(made) != len(rows):
+        # Another program's table that has come to the end of its numbers takes any that is free.
+        raise sqlite3.DatabaseError(f"the rows of {table} cannot be numbered on")
+    return made
 
 
 def _with_ids(values: Mapping[str, Any], ids: Sequence[int]) -> Mapping[str, Any]:

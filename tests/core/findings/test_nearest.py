@@ -52,3 +52,12 @@ def test_of_one_or_none() -> None:
         near, count, _ = nearest(xy, 10.0, 6)
         assert near.shape == (len(xy), 6)
         assert not count.any()
+
+
+def test_a_heap_of_readings_at_one_place_costs_no_more_than_one() -> None:
+    heap = np.repeat([[500_000.0, 6_800_000.0], [500_003.0, 6_800_004.0]], 30_000, axis=0)
+    near, count, apart = nearest(heap, 10.0, 6)
+    assert (count == 6).all()
+    assert (apart == 5.0).all()
+    assert (near[:30_000] == np.arange(30_000, 30_006)).all()
+    assert (near[30_000:] == np.arange(6)).all()

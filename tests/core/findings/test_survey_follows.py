@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import fields
+from dataclasses import fields, replace
 from pathlib import Path
 from typing import ClassVar
 
@@ -14,11 +14,16 @@ from orvik.core.faces.points_in_areas import PointsInAreas
 from orvik.core.faces.shared_rims import SharedRims
 from orvik.core.features.feature import Feature, Features
 from orvik.core.features.kind import SHEET_BORDER
+from orvik.core.features.table import TABLES
 from orvik.core.findings.finding import CheckInput
 from orvik.core.findings.rule import MapCheck, map_checks
-from orvik.core.findings.survey import Survey
+from orvik.core.findings.single import PrintedText
+from orvik.core.findings.survey import Survey, SurveyContext
+from orvik.core.ground.scale import Scales
+from orvik.core.structure.map_heights import MapHeights
 from orvik.store.read_project import opened_for_reading
 from orvik.usecases.compile.survey import survey_of
+from orvik.usecases.structure.map_heights import HeightsFollower
 from tests.examples import SEED, drawn
 
 
@@ -44,6 +49,8 @@ def an_edit(rng: np.random.Generator, survey: Survey, number: int) -> tuple[list
         return [
             feature.changed(id=10_000 + number, geometry=shapely.transform(feature.geometry, lambda xy: xy + 80.0))
         ], []
+    if way == 5 and table == "points":
+        return [feature.changed(azimuth=float(rng.integers(360)), map_unit=("Nowhere", None)[int(rng.integers(2))])], []
     shift = rng.normal(0, 30, 2)
     return [feature.changed(geometry=shapely.transform(feature.geometry, lambda xy: xy + shift))], []
 
@@ -58,10 +65,49 @@ def test_a_survey_that_followed_edits_is_as_one_from_the_beginning(demo_original
         kept, deleted = an_edit(rng, survey, number)
         survey.update(kept, deleted)  # type: ignore[arg-type]
         if number % 3 == 2:
-            anew = Survey({t: survey.features[t] for t in ("lines", "areas", "points")}, survey.setting)
+            anew = Survey({t: survey.features[t] for t in TABLES}, survey.setting)
             said, wanted = ({(f.key, f.message) for f in one.findings} for one in (survey, anew))
             # What is unsound lies apart, and is no part of the features.
             assert {one for one in said ^ wanted if not one[0].startswith("unsound")} == set()
+
+
+def other_settings(was: SurveyContext) -> dict[str, SurveyContext]:
+    """By each field of what a survey takes from the project, what it takes where that one is another."""
+    heights = was.heights
+    assert heights is not None
+    others = {
+        # One that features are of is gone.
+        "units": dict(list(was.units.items())[1:]),
+        "scales": Scales(5_000, 1_000),
+        "metres_per_unit": 0.3048,
+        "bounding": was.bounding - {"fault"},
+        "kinds": {**was.kinds, "lines": was.kinds["lines"] - {"contact"}},
+        "faults": (("lines", 1, "holds no geometry"),),
+        "texts": (*was.texts, PrintedText("The name of a unit", "\U0001f30b Beds")),
+        "noted": {**was.noted, "points": frozenset({"bedding"})},
+        # Where hills were, there are valleys.
+        "heights": MapHeights(replace(heights.grid, heights=-heights.grid.heights), heights.error, heights.crs),
+    }
+    return {name: replace(was, **{name: value}) for name, value in others.items()}  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize("name", [one.name for one in fields(SurveyContext)])
+def test_every_setting_is_followed(demo_original: Path, name: str) -> None:
+    with opened_for_reading(demo_original) as project:
+        survey = survey_of(project, HeightsFollower())
+    assert survey.setting.heights is not None
+    rows = np.flatnonzero([kind == "bedding" for kind in survey.features["points"].columns["kind"]])
+    noted = survey.features["points"].feature(int(rows[0])).changed(note="seen \U0001f30b")
+    survey.update([noted])
+    before = {(f.key, f.message) for f in survey.findings}
+    other = other_settings(survey.setting)[name]
+    # Together with an edit, as when another program has written to the file.
+    moved = survey.features["lines"].feature(len(survey.features["lines"]) - 1)
+    survey.update([moved.changed(geometry=shapely.transform(moved.geometry, lambda xy: xy + 40.0))], [], other)
+    anew = Survey({t: survey.features[t] for t in TABLES}, other)
+    said, wanted = ({(f.key, f.message) for f in one.findings} for one in (survey, anew))
+    assert said == wanted
+    assert said != before
 
 
 @pytest.mark.parametrize("seed", drawn(range(SEED, SEED + 40), 1))
@@ -83,7 +129,7 @@ def test_what_tags_say_of_the_ground_beside_a_fault_is_followed(demo_original: P
         if number % 2 == 0:
             contact = lines.feature(int(rng.choice(np.flatnonzero(np.array(lines.columns["kind"]) == "contact"))))
             survey.update([contact.changed(certainty="approximate")])
-        anew = Survey({t: survey.features[t] for t in ("lines", "areas", "points")}, survey.setting)
+        anew = Survey({t: survey.features[t] for t in TABLES}, survey.setting)
         said, wanted = ({(f.key, f.message) for f in one.findings} for one in (survey, anew))
         assert said == wanted
 

@@ -25,8 +25,20 @@ OF_SHEETS = [kind for kind in (*OPEN, *HELD_OUT) if kind.sheet is not None]
 RIGHT_ON_MAP = [counter for counter in COUNTERS if counter.sheet is None]
 RIGHT_ON_SHEETS = [counter for counter in COUNTERS if counter.sheet is not None]
 
-# Of the kinds that are missed at times, the worst are at two places in five.
-TRIES = 5
+# Of these kinds chance makes at times what no editor could tell, the worst at two places in five; of the others not one
+# was missed in 340 tries.
+MISSED_AT_TIMES = frozenset(
+    {
+        "a_contact_without_offset_where_others_have_one",
+        "a_curve_with_few_vertices",
+        "a_feature_off_its_source",
+        "a_foliation_across_its_neighbours",
+        "an_anticline_in_beds_that_all_dip_one_way",
+        "an_area_of_the_wrong_unit",
+        "an_offset_that_jumps",
+    }
+)
+TRIES, TRIES_WHERE_MISSED = 2, 5
 
 
 def by_name(kind: SeedKind | Counter) -> str:
@@ -43,6 +55,7 @@ def test_there_are_a_hundred_kinds_and_a_third_was_written_before_the_rules() ->
     assert len(HELD_OUT) >= 34
     names = [kind.name for kind in (*OPEN, *HELD_OUT)]
     assert len(set(names)) == len(names)
+    assert set(names) >= MISSED_AT_TIMES
     assert set(FOUND_BY_HELD_OUT.values()) <= {kind.name for kind in HELD_OUT}
     # Each rule has a seed, and a case that looks like it and is right.
     seeded = {kind.rule for kind in OPEN} | set(FOUND_BY_HELD_OUT) | {seed.rule for seed in (*MAP, *SHEET)}
@@ -63,7 +76,8 @@ def test_an_error_of_a_sheet_is_found_and_mended(clean: Path, tmp_path: Path, ki
 def _found_and_mended(clean: Path, folder: Path, kind: SeedKind) -> None:
     before = findings_of(clean, kind.sheet)
     # Where chance made what no editor could tell (a line at its source's rim, one limb's beds), another place is taken.
-    for seed in range(SEED, SEED + TRIES):
+    tries = TRIES_WHERE_MISSED if kind.name in MISSED_AT_TIMES else TRIES
+    for seed in range(SEED, SEED + tries):
         path = folder / str(seed) / f"{kind.name}.gpkg"
         path.parent.mkdir()
         made = tried(clean, path.parent, kind, seed, before)

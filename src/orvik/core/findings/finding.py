@@ -184,16 +184,11 @@ class CheckInput:
     def face_tree(self) -> shapely.STRtree:
         return shapely.STRtree(self.faces.polygons)
 
-    @cached_property
-    def face_edges(self) -> tuple[Codes, Floats, Ints]:
-        """The edges of all faces, which lie to their left: numbers, where each begins, (n, 2), and the row of the face.
+    def edges_of_faces(self, rows: Ints) -> tuple[Codes, Floats, Ints]:
+        """The edges of some faces, these to their left: numbers, where each begins, (n, 2), and the row of the face.
 
         An edge ends where the next row begins. The last row of each ring is none, and its number is nought.
         """
-        return self.edges_of_faces(np.arange(len(self.faces)))
-
-    def edges_of_faces(self, rows: Ints) -> tuple[Codes, Floats, Ints]:
-        """The same of some of the faces."""
         rings, owner = shapely.get_rings(self.faces.polygons[rows], return_index=True)
         xy, ring = shapely.get_coordinates(rings, return_index=True)
         codes = vertex_codes(xy)

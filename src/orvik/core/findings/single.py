@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -139,7 +139,7 @@ class PrintedText:
 def letters(ground: CheckInput, texts: Iterable[PrintedText]) -> list[Finding]:
     """Texts that are printed and hold letters for which no face of the sheet has a shape."""
     at = _middle(ground)
-    return [found for printed in texts if (found := _lacking(printed, at)) is not None]
+    return [found for printed in texts if (found := _lacking(printed, at, printed.what)) is not None]
 
 
 def noted(features: Features, kinds: frozenset[str]) -> list[Finding]:
@@ -148,12 +148,12 @@ def noted(features: Features, kinds: frozenset[str]) -> list[Finding]:
         return []
     found = []
     for row, (kind, note) in enumerate(zip(features.columns["kind"], features.columns["note"], strict=True)):
-        if note and kind in kinds:
+        if note and kind in kinds and missing_letters(str(note)):
             number = int(features.ids[row])
             xy = shapely.get_coordinates(shapely.point_on_surface(features.geometries[row]))[0]
             printed = PrintedText(f"The note of {kind_words(str(kind))} {number}", str(note))
-            lacking = _lacking(printed, (float(xy[0]), float(xy[1])))
-            found += [replace(lacking, about=note_of(features.table, number))] if lacking else []
+            lacking = _lacking(printed, (float(xy[0]), float(xy[1])), note_of(features.table, number))
+            found += [lacking] if lacking is not None else []
     return found
 
 
@@ -162,13 +162,13 @@ def note_of(table: Table, number: int) -> str:
     return f"note of {table} {number}"
 
 
-def _lacking(printed: PrintedText, at: GroundXY) -> Finding | None:
+def _lacking(printed: PrintedText, at: GroundXY, about: str) -> Finding | None:
     lacking = missing_letters(printed.text)
     if not lacking:
         return None
     listed = ", ".join(f"“{c}” (U+{ord(c):04X})" for c in lacking[:6])
     message = f"{printed.what} has {listed}, which would print as a box; write it otherwise."
-    return Finding("letters", "error", message, at, about=printed.what, facts=(printed.text,))
+    return Finding("letters", "error", message, at, about=about, facts=(printed.text,))
 
 
 @looks_at("lines", "areas", "points", by_itself=True)

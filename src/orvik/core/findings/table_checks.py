@@ -59,23 +59,23 @@ class TableChecks:
         asked = (*(held_tables[table] for table in tables), ground.heights)
         held = self._told.get(check)
         if held is None or any(one is not other for one, other in zip(held.asked, asked, strict=True)):
-            if held is not None and check in alone:
-                held = _Told(asked, self._edited_alone(held, check, tables, ground), len(self._touched))
-                self._told[check] = held
-                return held.findings
-            reach = reaches.get(check)
-            near = self._near_edits(held, tables, reach, ground) if held is not None and reach is not None else None
-            if held is None or near is None:
-                found = check(ground)
-            else:
-                judged, beside = near
-                told = [f for f in check(beside) if f.features[0][1] in judged]
-                found = [f for f in held.findings if f.features[0][1] not in judged] + told
-            held = _Told(asked, found, len(self._touched))
-            self._told[check] = held
+            found = check(ground) if held is None else self._again(held, check, tables, ground)
+            held = self._told[check] = _Told(asked, found, len(self._touched))
         return held.findings
 
-    def _edited_alone(self, held: _Told, check: MapCheck, tables: Sequence[Table], ground: CheckInput) -> list[Finding]:
+    def _again(self, held: _Told, check: MapCheck, tables: Sequence[Table], ground: CheckInput) -> list[Finding]:
+        """What a check finds after edits."""
+        if check in alone:
+            return self._edited_alone(held, check, ground)
+        reach = reaches.get(check)
+        near = self._near_edits(held, tables, reach, ground) if reach is not None else None
+        if near is None:
+            return check(ground)
+        judged, beside = near
+        told = [f for f in check(beside) if f.features[0][1] in judged]
+        return [f for f in held.findings if f.features[0][1] not in judged] + told
+
+    def _edited_alone(self, held: _Told, check: MapCheck, ground: CheckInput) -> list[Finding]:
         """What a check finds that judges each feature by itself, once the edited ones are judged again."""
         edited = {(table, number) for table, numbers, _ in self._touched[held.edits :] for number in numbers}
         found = [f for f in held.findings if f.features[0] not in edited]

@@ -221,10 +221,6 @@ def _parts(geometry: Any, unsound: bool) -> Iterator[tuple[Table, Any]]:
         raise FeatureRefused("Its geometry cannot be read, as of a line of one vertex or a ring that does not close.")
     if geometry is None or geometry.is_empty:
         raise FeatureRefused("It has no geometry.")
-    if isinstance(geometry, shapely.Point):
-        # Most of a large file, and nothing of it can be amiss.
-        yield "points", geometry
-        return
     table = TABLE_OF.get(geometry.geom_type)
     for part in (geometry,) if table is not None else shapely.get_parts(geometry):
         if part.geom_type.startswith("Multi") or part.geom_type == "GeometryCollection":

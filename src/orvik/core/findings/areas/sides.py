@@ -196,11 +196,11 @@ def contacts(ground: CheckInput, rows: Ints | None = None) -> list[Finding]:
     ]
     if not chosen or not len(ground.faces):
         return []
-    near = None
+    # Of a few lines, the faces beside them alone.
+    beside = np.arange(len(ground.faces))
     if rows is not None:
-        lines_here = lines.geometries[chosen]
-        near = np.unique(ground.face_tree.query(lines_here, predicate="dwithin", distance=NODE)[1])
-    left, right, at, course = _both_sides(ground, chosen, near)
+        beside = np.unique(ground.face_tree.query(lines.geometries[chosen], predicate="dwithin", distance=NODE)[1])
+    left, right, at, course = _both_sides(ground, chosen, beside)
     codes = {code: i for i, code in enumerate(sorted({u for units in ground.faces.units for u in units}))}
     of_face = np.array([codes.get(ground.faces.unit(i) or "", -1) for i in range(len(ground.faces))] + [-1])
     one, two = of_face[left], of_face[right]
@@ -240,10 +240,10 @@ class _Sides:
     right: Ints
 
 
-def _both_sides(ground: CheckInput, rows: list[int], near: Ints | None) -> tuple[Ints, Ints, Floats, Floats]:
+def _both_sides(ground: CheckInput, rows: list[int], faces: Ints) -> tuple[Ints, Ints, Floats, Floats]:
     """Faces to the left and right of some places of each line, with their places and courses in degrees.
 
-    ``near`` are the rows of the faces beside these lines; None where they are not known.
+    ``faces`` are the rows of those that have edges along these lines, at least.
     """
     xy, line = shapely.get_coordinates(ground.lines.geometries[rows], return_index=True)
     inner = line[1:] == line[:-1]
@@ -262,8 +262,7 @@ def _both_sides(ground: CheckInput, rows: list[int], near: Ints | None) -> tuple
     aside = 1e-3 / ground.metres_per_unit
     normal = np.stack([-np.cos(course), np.sin(course)], axis=2) * aside
     begin, end = (ends[inner][picks].reshape(-1, 2) for ends in (xy[:-1], xy[1:]))
-    edges = ground.face_edges if near is None else ground.edges_of_faces(near)
-    held = _left_of(edges, np.vstack([begin, end]), np.vstack([end, begin]))
+    held = _left_of(ground.edges_of_faces(faces), np.vstack([begin, end]), np.vstack([end, begin]))
     # What other lines have cut is not an edge of a face as it stands.
     rest = np.flatnonzero(held < 0)
     beside = np.concatenate([places + normal, places - normal]).reshape(-1, 2)

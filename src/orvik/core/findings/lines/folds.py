@@ -32,7 +32,7 @@ rule(
 
 # Readings within so many millimetres on the sheet, and steeper than so many degrees, speak of a fold.
 NEAR_MM, LEVEL = 25.0, 5.0
-# So many are asked, and one on each side at least; a side says something whose beds dip so far across the line, 0 to 1.
+# So many are asked at the least; a side says something whose beds dip so far across the line, 0 to 1.
 LEAST, CLEAR = 3, 0.4
 # Beds beside the line's prolongation speak of the fold, too: it is drawn no further than it was seen.
 BEYOND_MM = 10.0
