@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
+from orvik.core.arrays import Ints
 from orvik.core.coordinates import GroundXY
 from orvik.core.features.attitude import Attitude
 from orvik.core.features.feature import CERTAINTIES, Features
@@ -244,22 +246,18 @@ def _middle(ground: CheckInput) -> tuple[float, float]:
 
 @looks_at("points", reach=Reach(lambda kind: kind.inclined, SEEN_MM, "points"))
 def same_place(ground: CheckInput) -> list[Finding]:
-    """Two readings of one kind at one place: the same one logged twice, or two that contradict each other."""
+    """Two readings of one kind at one place: the same one logged twice, or two that contradict each other.
+
+    Of many at one place each is held against one that is older: against one that says the same, if there is any.
+    """
     points, rows = ground.points, ground.readings
-    if len(rows) < 2:
-        return []
-    places = points.geometries[rows]
-    one, two = shapely.STRtree(places).query(places, predicate="dwithin", distance=ground.units_on_ground(SEEN_MM))
+    columns = points.columns
     found = []
-    for a, b in sorted((int(rows[i]), int(rows[j])) for i, j in zip(one.tolist(), two.tolist(), strict=True) if i < j):
-        columns = points.columns
-        if columns["kind"][a] != columns["kind"][b]:
-            continue
-        older, newer = sorted((a, b), key=lambda r: int(points.ids[r]))
+    for newer, older in _twins(ground, rows):
         name, twin = (f"{kind_words(str(columns['kind'][r]))} {points.ids[r]}" for r in (newer, older))
         at = shapely.get_coordinates(points.geometries[newer])[0]
         keys: tuple[FeatureKey, ...] = (("points", int(points.ids[newer])), ("points", int(points.ids[older])))
-        same = all(columns[c][a] == columns[c][b] for c in ("azimuth", "inclination"))
+        same = all(columns[c][newer] == columns[c][older] for c in ("azimuth", "inclination"))
         if same:
             words, fix = (
                 f"{name.capitalize()} is the same reading as {twin}, at the same place.",
@@ -275,3 +273,26 @@ def same_place(ground: CheckInput) -> list[Finding]:
             )
         found.append(Finding("doubled", "error" if same else "warning", words, (float(at[0]), float(at[1])), keys, fix))
     return found
+
+
+def _twins(ground: CheckInput, rows: Ints) -> Iterator[tuple[int, int]]:
+    """Rows of readings that stand where an older one of their kind does, each with one such row."""
+    points, columns = ground.points, ground.points.columns
+    xy, place_of = np.unique(shapely.get_coordinates(points.geometries[rows]), axis=0, return_inverse=True)
+    places = np.asarray(shapely.points(xy), dtype=object)
+    one, two = shapely.STRtree(places).query(places, predicate="dwithin", distance=ground.units_on_ground(SEEN_MM))
+    beside: dict[int, list[int]] = defaultdict(list)
+    for place, other in zip(one.tolist(), two.tolist(), strict=True):
+        beside[place].append(other)
+    # The oldest readings of each place: by what they say, and by their kind.
+    alike: dict[tuple[object, ...], int] = {}
+    of_kind: dict[tuple[object, ...], int] = {}
+    ordered = sorted(zip(rows.tolist(), place_of.reshape(-1).tolist(), strict=True), key=lambda one: points.ids[one[0]])
+    for row, place in ordered:
+        kind, said = columns["kind"][row], (columns["azimuth"][row], columns["inclination"][row])
+        same = [alike[other, kind, said] for other in beside[place] if (other, kind, said) in alike]
+        near = [of_kind[other, kind] for other in beside[place] if (other, kind) in of_kind]
+        if same or near:
+            yield row, min(same or near, key=lambda r: int(points.ids[r]))
+        alike.setdefault((place, kind, said), row)
+        of_kind.setdefault((place, kind), row)

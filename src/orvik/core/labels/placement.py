@@ -21,7 +21,7 @@ APART = 0.3
 # Codes of one area stand no nearer than this, in millimetres.
 AGAIN_AFTER = 55.0
 # So many candidates are held against what they may lie over at once.
-AT_ONCE = 50_000
+AT_ONCE = 15_000
 # The cell of the grid by which neighbours are found, in millimetres.
 CELL = 12.0
 
